@@ -1,0 +1,96 @@
+import { z } from 'zod'
+
+/** `#rrggbb`. */
+const color = z.string().regex(/^#[0-9a-fA-F]{6}$/, 'A colour is written like #1b2a4c.')
+const share = z.number().min(0).max(1)
+const text = (longest: number) => z.string().max(longest)
+
+/** A link that cannot run code: a fragment, a path, or a web or mail address. */
+const href = z.string().max(500).regex(/^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i, 'A target begins with #, / or https://.')
+
+export const fractionSchema = z.object({ num: z.int().min(1).max(240_000), den: z.int().min(1).max(1_000_000) })
+
+const cutSchema = z
+  .object({ timescale: z.int().min(1), start: z.number().min(0), end: z.number() })
+  .refine((cut) => cut.end > cut.start, 'The end lies after the start.')
+
+/** A backdrop with every decision about it: one versioned JSON document, changed only through `reduce`. */
+export const backdropSchema = z.object({
+  version: z.literal(1),
+  kind: z.literal('footage'),
+  material: z.object({ sourceId: z.string() }),
+  timing: z.object({
+    cut: cutSchema,
+    speed: z.number().min(0.25).max(4),
+    repeat: z.enum(['loop', 'once']),
+    frameRate: fractionSchema,
+  }),
+  copy: z.object({
+    brand: text(60),
+    links: z.array(text(40)).max(6),
+    heading: text(200),
+    body: text(500),
+    button: z.object({ label: text(60), href }),
+    color,
+    buttonColor: color,
+  }),
+  scrim: z.object({
+    kind: z.enum(['flat', 'gradient']),
+    color,
+    strength: share,
+    toColor: color,
+    toStrength: share,
+    angleDeg: z.number().min(0).max(360),
+  }),
+  fit: z.object({
+    scope: z.enum(['region', 'page']),
+    height: z.object({ unit: z.enum(['svh', 'px']), value: z.int().min(10).max(4000) }),
+    focal: z.object({ x: share, y: share }),
+  }),
+  behaviour: z.object({
+    phone: z.enum(['play', 'still']),
+    reducedMotion: z.enum(['play', 'still']),
+    dataSaver: z.enum(['play', 'still']),
+    playbackRate: z.number().min(0.25).max(2),
+    pauseControl: z.boolean(),
+    autoplayInMarkup: z.boolean(),
+  }),
+  weight: z.object({
+    /** Widths in pixels by screen class; the source's own width is never exceeded. */
+    widths: z.object({ phone: z.int().min(160).max(3840), laptop: z.int().min(160).max(3840), wide: z.int().min(160).max(3840) }),
+    formats: z.object({ vp9: z.boolean(), h264: z.boolean() }).refine((formats) => formats.vp9 || formats.h264, 'At least one format stays.'),
+    /** Bytes that one clip may take, by screen class. */
+    budgets: z.object({ phone: z.int().min(20_000), laptop: z.int().min(20_000), wide: z.int().min(20_000) }),
+  }),
+})
+
+export type BackdropDocument = z.infer<typeof backdropSchema>
+
+/** Upgrades by the version they start from. Each returns the next version's shape; the schema checks the outcome. */
+const UPGRADES: Readonly<Record<number, (document: Record<string, unknown>) => Record<string, unknown>>> = {
+  // Version 0 was the shape of the first drafts, before budgets were kept by screen class.
+  0: (document) => {
+    const weight = (document['weight'] ?? {}) as Record<string, unknown>
+    const budget = typeof weight['budgetBytes'] === 'number' ? weight['budgetBytes'] : DEFAULT_BUDGETS.laptop
+    const { budgetBytes: _, ...kept } = weight
+    return { ...document, version: 1, weight: { ...kept, budgets: { ...DEFAULT_BUDGETS, laptop: budget } } }
+  },
+}
+
+/** Bytes by screen class. Source: docs/method.md, "Weight". */
+export const DEFAULT_BUDGETS = { phone: 1_000_000, laptop: 2_500_000, wide: 4_000_000 } as const
+
+/** Reads a stored document of any version, upgrading it step by step. */
+export function parseBackdrop(stored: unknown): z.ZodSafeParseResult<BackdropDocument> {
+  let document = stored
+  while (isRecord(document)) {
+    const upgrade = UPGRADES[document['version'] as number]
+    if (!upgrade) break
+    document = upgrade(document)
+  }
+  return backdropSchema.safeParse(document)
+}
+
+function isRecord(value: unknown): value is Record<string, unknown> {
+  return typeof value === 'object' && value !== null && !Array.isArray(value)
+}

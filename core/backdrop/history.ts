@@ -1,0 +1,91 @@
+import { z } from 'zod'
+
+/*
+ * Undo keeps what changed, not copies of the document: a step is a list of places with the value before and after.
+ * A gesture (a drag, a run of typing) carries one name, and steps of the same gesture that follow each other are one.
+ * Both stacks are plain JSON, saved with the document, so that a reload forgets nothing.
+ */
+
+const changeSchema = z.object({ path: z.array(z.string()), from: z.unknown(), to: z.unknown() })
+
+const stepSchema = z.object({ label: z.string(), gesture: z.string().nullable(), changes: z.array(changeSchema) })
+
+export const historySchema = z.object({ past: z.array(stepSchema), future: z.array(stepSchema) })
+
+/** One place in a document, with its value before and after; absent values are undefined. */
+export type Change = z.infer<typeof changeSchema>
+/** What one undo takes back. */
+export type HistoryStep = z.infer<typeof stepSchema>
+/** The last step is the last of `past`; the next to redo is the last of `future`. */
+export type History = z.infer<typeof historySchema>
+
+export const EMPTY_HISTORY: History = { past: [], future: [] }
+
+/** Older steps are dropped: two hundred are more than anyone walks back. */
+const MOST_STEPS = 200
+
+/** The places in which two JSON values differ. Arrays are one value each. */
+export function differences(before: unknown, after: unknown, path: readonly string[] = []): Change[] {
+  if (Object.is(before, after)) return []
+  if (isPlain(before) && isPlain(after)) {
+    const names = new Set([...Object.keys(before), ...Object.keys(after)])
+    return [...names].flatMap((name) => differences(before[name], after[name], [...path, name]))
+  }
+  return JSON.stringify(before) === JSON.stringify(after) ? [] : [{ path: [...path], from: before, to: after }]
+}
+
+/** A document with the changes applied, forwards or back. Untouched parts stay the same objects. */
+export function applyChanges<T>(document: T, changes: readonly Change[], direction: 'forward' | 'back'): T {
+  const ordered = direction === 'forward' ? changes : [...changes].reverse()
+  return ordered.reduce<unknown>((value, change) => setAt(value, change.path, direction === 'forward' ? change.to : change.from), document) as T
+}
+
+/** Adds a step. Joins the last one when both belong to the same gesture; clears what could be redone. */
+export function record(history: History, label: string, gesture: string | null, before: unknown, after: unknown): History {
+  const changes = differences(before, after)
+  if (changes.length === 0) return history
+  const last = history.past[history.past.length - 1]
+  if (last && gesture !== null && last.gesture === gesture && history.future.length === 0) {
+    const start = applyChanges(before, last.changes, 'back')
+    const joined = differences(start, after)
+    const past = history.past.slice(0, -1)
+    return { past: joined.length === 0 ? past : [...past, { label, gesture, changes: joined }], future: [] }
+  }
+  return { past: [...history.past, { label, gesture, changes }].slice(-MOST_STEPS), future: [] }
+}
+
+/** Takes back the last step; null when there is none. */
+export function undo<T>(history: History, document: T): { history: History; document: T } | null {
+  const step = history.past[history.past.length - 1]
+  if (!step) return null
+  return {
+    document: applyChanges(document, step.changes, 'back'),
+    history: { past: history.past.slice(0, -1), future: [...history.future, step] },
+  }
+}
+
+/** Does the last undone step again; null when there is none. */
+export function redo<T>(history: History, document: T): { history: History; document: T } | null {
+  const step = history.future[history.future.length - 1]
+  if (!step) return null
+  return {
+    document: applyChanges(document, step.changes, 'forward'),
+    history: { past: [...history.past, step], future: history.future.slice(0, -1) },
+  }
+}
+
+function isPlain(value: unknown): value is Record<string, unknown> {
+  return typeof value === 'object' && value !== null && !Array.isArray(value)
+}
+
+function setAt(value: unknown, path: readonly string[], to: unknown): unknown {
+  const [name, ...others] = path
+  if (name === undefined) return to
+  const before = isPlain(value) ? value : {}
+  const next = setAt(before[name], others, to)
+  if (next === undefined) {
+    const { [name]: _, ...kept } = before
+    return kept
+  }
+  return { ...before, [name]: next }
+}

@@ -1,0 +1,125 @@
+import type { Cut } from '../loop/framePlan'
+import type { Fraction } from '../loop/Fraction'
+import { defaultOutputRate } from '../loop/Fraction'
+import type { MediaFacts } from '../media/probe'
+import { assertNever } from '../result'
+import type { BackdropDocument } from './BackdropDocument'
+
+type Doc = BackdropDocument
+
+/** Every change of a backdrop. Values are already valid: the interface and the server check at their boundary. */
+export type BackdropAction =
+  | { readonly type: 'material/swap'; readonly sourceId: string; readonly facts: MediaFacts }
+  | { readonly type: 'timing/cut'; readonly cut: Cut }
+  | { readonly type: 'timing/speed'; readonly speed: number }
+  | { readonly type: 'timing/repeat'; readonly repeat: Doc['timing']['repeat'] }
+  | { readonly type: 'timing/frame-rate'; readonly frameRate: Fraction }
+  | { readonly type: 'copy/write'; readonly field: 'brand' | 'heading' | 'body' | 'color' | 'buttonColor'; readonly value: string }
+  | { readonly type: 'copy/link'; readonly index: number; readonly value: string }
+  | { readonly type: 'copy/links'; readonly links: readonly string[] }
+  | { readonly type: 'copy/button'; readonly button: Partial<Doc['copy']['button']> }
+  | { readonly type: 'scrim/set'; readonly scrim: Partial<Doc['scrim']> }
+  | { readonly type: 'fit/height'; readonly height: Doc['fit']['height'] }
+  | { readonly type: 'fit/focal'; readonly focal: Doc['fit']['focal'] }
+  | { readonly type: 'behaviour/set'; readonly behaviour: Partial<Doc['behaviour']> }
+  | { readonly type: 'weight/width'; readonly screenClass: keyof Doc['weight']['widths']; readonly width: number }
+  | { readonly type: 'weight/budget'; readonly screenClass: keyof Doc['weight']['budgets']; readonly bytes: number }
+  | { readonly type: 'weight/format'; readonly format: keyof Doc['weight']['formats']; readonly on: boolean }
+
+/** The document after an action; the same object when nothing changes. */
+export function reduce(document: Doc, action: BackdropAction): Doc {
+  switch (action.type) {
+    case 'material/swap':
+      return action.sourceId === document.material.sourceId ? document : swapMaterial(document, action.sourceId, action.facts)
+    case 'timing/cut':
+      return patch(document, 'timing', { cut: action.cut })
+    case 'timing/speed':
+      return patch(document, 'timing', { speed: action.speed })
+    case 'timing/repeat':
+      return patch(document, 'timing', { repeat: action.repeat })
+    case 'timing/frame-rate':
+      return patch(document, 'timing', { frameRate: action.frameRate })
+    case 'copy/write':
+      return patch(document, 'copy', { [action.field]: action.value })
+    case 'copy/link':
+      return patch(document, 'copy', { links: document.copy.links.map((link, index) => (index === action.index ? action.value : link)) })
+    case 'copy/links':
+      return patch(document, 'copy', { links: [...action.links] })
+    case 'copy/button':
+      return patch(document, 'copy', { button: { ...document.copy.button, ...action.button } })
+    case 'scrim/set':
+      return patch(document, 'scrim', action.scrim)
+    case 'fit/height':
+      return patch(document, 'fit', { height: action.height })
+    case 'fit/focal':
+      return patch(document, 'fit', { focal: action.focal })
+    case 'behaviour/set':
+      return patch(document, 'behaviour', action.behaviour)
+    case 'weight/width':
+      return patch(document, 'weight', { widths: { ...document.weight.widths, [action.screenClass]: action.width } })
+    case 'weight/budget':
+      return patch(document, 'weight', { budgets: { ...document.weight.budgets, [action.screenClass]: action.bytes } })
+    case 'weight/format': {
+      const formats = { ...document.weight.formats, [action.format]: action.on }
+      return formats.vp9 || formats.h264 ? patch(document, 'weight', { formats }) : document
+    }
+    default:
+      return assertNever(action)
+  }
+}
+
+/** What the action is called in the list of undo steps. */
+export function labelOf(action: BackdropAction): string {
+  switch (action.type) {
+    case 'material/swap':
+      return 'swap the clip'
+    case 'timing/cut':
+      return 'cut'
+    case 'timing/speed':
+      return 'speed'
+    case 'timing/repeat':
+      return 'loop or once'
+    case 'timing/frame-rate':
+      return 'frame rate'
+    case 'copy/write':
+      return action.field === 'color' || action.field === 'buttonColor' ? 'copy colour' : action.field === 'body' ? 'text' : action.field
+    case 'copy/link':
+    case 'copy/links':
+      return 'header links'
+    case 'copy/button':
+      return 'button'
+    case 'scrim/set':
+      return 'scrim'
+    case 'fit/height':
+      return 'region height'
+    case 'fit/focal':
+      return 'focal point'
+    case 'behaviour/set':
+      return 'behaviour'
+    case 'weight/width':
+      return 'rendition width'
+    case 'weight/budget':
+      return 'byte budget'
+    case 'weight/format':
+      return 'formats'
+    default:
+      return assertNever(action)
+  }
+}
+
+/** A document with some fields of one section replaced; the same document when all of them were equal already. */
+function patch<S extends 'timing' | 'copy' | 'scrim' | 'fit' | 'behaviour' | 'weight'>(document: Doc, section: S, fields: Partial<Doc[S]>): Doc {
+  const before = document[section] as Record<string, unknown>
+  const changed = Object.entries(fields).some(([name, value]) => JSON.stringify(before[name]) !== JSON.stringify(value))
+  return changed ? { ...document, [section]: { ...before, ...fields } } : document
+}
+
+/** Keeps the cut in seconds where the new clip is long enough, and takes the new clip's own frame rate. */
+function swapMaterial(document: Doc, sourceId: string, facts: MediaFacts): Doc {
+  const { timescale, durationTicks, averageFps } = facts.video
+  const scale = timescale / document.timing.cut.timescale
+  const end = Math.min(durationTicks, Math.round(document.timing.cut.end * scale))
+  const start = Math.round(document.timing.cut.start * scale)
+  const cut = end - start >= timescale / 2 ? { timescale, start, end } : { timescale, start: 0, end: Math.min(durationTicks, timescale * 10) }
+  return { ...document, material: { sourceId }, timing: { ...document.timing, cut, frameRate: defaultOutputRate(averageFps) } }
+}

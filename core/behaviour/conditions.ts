@@ -1,0 +1,40 @@
+import type { BackdropDocument } from '../backdrop/BackdropDocument'
+
+/** A situation a visitor may be in. */
+export type Condition = 'laptop' | 'phone' | 'reduced-motion' | 'data-saver' | 'no-script' | 'refused' | 'failed-file'
+
+/** What shows in it, and why. */
+export interface Outcome {
+  readonly condition: Condition
+  readonly label: string
+  readonly shows: 'clip' | 'still'
+  readonly because: string
+  /** Whether it is a choice of the designer's rather than how the web works. */
+  readonly chosen: boolean
+}
+
+/** What shows in every condition, as the emitted markup and script behave. */
+export function outcomes({ behaviour }: BackdropDocument): Outcome[] {
+  const autoplay = behaviour.autoplayInMarkup
+  return [
+    { condition: 'laptop', label: 'Laptop and wide', shows: 'clip', because: 'The clip starts once the still has arrived.', chosen: false },
+    {
+      condition: 'phone', label: 'Phone', shows: behaviour.phone === 'play' ? 'clip' : 'still', chosen: true,
+      because: behaviour.phone === 'play' ? 'A clip of its own width.' : 'No clip is offered to windows up to 640 px.',
+    },
+    {
+      condition: 'reduced-motion', label: 'Reduced motion', shows: behaviour.reducedMotion === 'play' ? 'clip' : 'still', chosen: true,
+      because: behaviour.reducedMotion === 'play' ? 'Plays although the visitor asked for calm.' : 'Nothing moves and no clip is fetched.',
+    },
+    {
+      condition: 'data-saver', label: 'Data saver', shows: behaviour.dataSaver === 'play' ? 'clip' : 'still', chosen: true,
+      because: behaviour.dataSaver === 'play' ? 'Costs data although the visitor asked to save.' : 'Only the still is fetched.',
+    },
+    {
+      condition: 'no-script', label: 'No script', shows: autoplay ? 'clip' : 'still', chosen: true,
+      because: autoplay ? 'Autoplay stands in the markup, so the clip competes with the still.' : 'The still needs no script.',
+    },
+    { condition: 'refused', label: 'Autoplay refused', shows: 'still', because: 'The script falls back to the still.', chosen: false },
+    { condition: 'failed-file', label: 'File missing', shows: 'still', because: 'The script falls back to the still.', chosen: false },
+  ]
+}

@@ -1,0 +1,24 @@
+/** Screens the stage offers, in CSS pixels, with the class of rendition each one is served. */
+export const SCREENS = {
+  phone: { width: 390, height: 844, label: 'Phone', serves: 'phone' },
+  tablet: { width: 820, height: 1180, label: 'Tablet', serves: 'laptop' },
+  laptop: { width: 1280, height: 800, label: 'Laptop', serves: 'laptop' },
+  wide: { width: 1920, height: 1080, label: 'Wide', serves: 'wide' },
+} as const
+
+export type ScreenName = keyof typeof SCREENS
+
+/** Classes of screens that get a rendition each, narrow to wide. */
+export const SCREEN_CLASSES = ['phone', 'laptop', 'wide'] as const
+export type ScreenClass = (typeof SCREEN_CLASSES)[number]
+
+/** The widest window, in CSS pixels, that a class serves; null for no limit. */
+export const CLASS_LIMITS: Readonly<Record<ScreenClass, number | null>> = { phone: 640, laptop: 1440, wide: null }
+
+/** The narrowest window, in CSS pixels, to which a class's clip goes; 0 for every window. Classes that are not delivered hand their screens to the next wider one. */
+export function leastWindow(screenClass: ScreenClass, delivered: readonly ScreenClass[], phoneGetsStill: boolean): number {
+  const narrower = SCREEN_CLASSES.slice(0, SCREEN_CLASSES.indexOf(screenClass)).filter((each) => delivered.includes(each))
+  const below = narrower[narrower.length - 1]
+  if (below !== undefined) return CLASS_LIMITS[below]! + 1
+  return phoneGetsStill ? CLASS_LIMITS.phone! + 1 : 0
+}

@@ -1,0 +1,112 @@
+import type { BackdropDocument } from '../backdrop/BackdropDocument'
+import { leastWindow } from '../fit/screens'
+import { typeOf, type DeliveredClip, type HandoffMedia } from './HandoffMedia'
+import { attributes, escapeHtml } from './html'
+
+/*
+ * The still stands twice: as a picture, which every browser paints at once and without script, and as the
+ * video's poster, which is the same file and so costs no second request. With `preload="none"` and no autoplay not one
+ * byte of video is asked for until the script starts it (docs/method.md, "First paint").
+ */
+
+/** The backdrop itself: still, clip and scrim, hidden from assistive technology. */
+export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): string {
+  const { behaviour, timing } = document
+  const root = attributes({
+    class: 'tln-backdrop',
+    'aria-hidden': 'true',
+    'data-tln-reduced': behaviour.reducedMotion,
+    'data-tln-saver': behaviour.dataSaver,
+    'data-tln-rate': behaviour.playbackRate === 1 ? null : behaviour.playbackRate,
+  })
+  const size = media.posters[0] ?? media.clips[0] ?? { width: 16, height: 9 }
+  const video = attributes({
+    class: 'tln-clip',
+    muted: true,
+    loop: timing.repeat === 'loop',
+    autoplay: behaviour.autoplayInMarkup,
+    playsinline: true,
+    disablepictureinpicture: true,
+    disableremoteplayback: true,
+    preload: 'none',
+    poster: media.posters[0]?.url ?? null,
+    width: size.width,
+    height: size.height,
+    tabindex: -1,
+  })
+  return [
+    `<div${root}>`,
+    ...emitStill(media).map(indent(1)),
+    `  <video${video}>`,
+    ...media.clips.map((clip) => `    <source${attributes({ src: clip.url, type: typeOf(clip), media: conditionOf(document, clip, media) })}>`),
+    `  </video>`,
+    `  <div class="tln-scrim"></div>`,
+    `</div>`,
+  ].join('\n')
+}
+
+function emitStill({ posters }: HandoffMedia): string[] {
+  const fallback = posters.find((poster) => poster.format === 'jpeg') ?? posters[0]
+  if (!fallback) return []
+  const better = posters.filter((poster) => poster.format === 'webp' && poster !== fallback)
+  const image = attributes({ class: 'tln-still', src: fallback.url, width: fallback.width, height: fallback.height, alt: '', decoding: 'async', fetchpriority: 'high' })
+  return [
+    '<picture>',
+    ...better.map((poster) => `  <source${attributes({ srcset: poster.url, type: 'image/webp' })}>`),
+    `  <img${image}>`,
+    '</picture>',
+  ]
+}
+
+/** When a source may be fetched: its range of windows, and never under reduced motion when that asks for the still. */
+function conditionOf(document: BackdropDocument, clip: DeliveredClip, media: HandoffMedia): string | null {
+  const delivered = media.clips.map((each) => each.screenClass)
+  const least = leastWindow(clip.screenClass, delivered, document.behaviour.phone === 'still')
+  const parts = [
+    ...(least > 0 ? [`(min-width: ${least}px)`] : []),
+    ...(document.behaviour.reducedMotion === 'still' ? ['(prefers-reduced-motion: no-preference)'] : []),
+  ]
+  return parts.length === 0 ? null : parts.join(' and ')
+}
+
+const indent = (levels: number) => (line: string): string => `${'  '.repeat(levels)}${line}`
+
+/** The heading, text and button that stand in front. */
+export function emitCopy({ copy }: BackdropDocument): string {
+  return [
+    '<div class="tln-copy">',
+    `  <h1 class="tln-heading">${escapeHtml(copy.heading)}</h1>`,
+    `  <p class="tln-text">${escapeHtml(copy.body)}</p>`,
+    `  <a${attributes({ class: 'tln-button', href: copy.button.href || '#' })}>${escapeHtml(copy.button.label)}</a>`,
+    '</div>',
+  ].join('\n')
+}
+
+/** The pause control: hidden until the script has something to pause. */
+export function emitPause({ behaviour }: BackdropDocument): string {
+  if (!behaviour.pauseControl) return ''
+  return `<button${attributes({
+    class: 'tln-pause', type: 'button', hidden: true, 'aria-label': 'Pause the background', 'data-tln-pause': 'Pause the background',
+    'data-tln-play': 'Play the background',
+  })}></button>`
+}
+
+/** A page's header with its links: for the demonstration page and the stage. */
+export function emitHeader({ copy }: BackdropDocument): string {
+  const links = copy.links.map((link) => `    <a class="tln-link" href="#">${escapeHtml(link)}</a>`)
+  return [
+    '<header class="tln-header">',
+    `  <span class="tln-brand">${escapeHtml(copy.brand)}</span>`,
+    '  <nav class="tln-links" aria-label="Main">',
+    ...links,
+    '  </nav>',
+    '</header>',
+  ].join('\n')
+}
+
+/** The whole region with its copy: what a site pastes. `header` adds the demonstration page's header. */
+export function emitRegion(document: BackdropDocument, media: HandoffMedia, header = false): string {
+  const parts = [emitBackdrop(document, media), ...(header ? [emitHeader(document)] : []), emitCopy(document), emitPause(document)]
+  const inside = parts.filter((part) => part !== '').flatMap((part) => part.split('\n').map(indent(1)))
+  return [`<section class="tln-region${document.fit.scope === 'page' ? ' tln-page' : ''}">`, ...inside, '</section>'].join('\n')
+}

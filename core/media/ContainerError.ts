@@ -1,0 +1,43 @@
+/** Everything that can be wrong with a media file, as far as a person can act on it. */
+export type ContainerErrorCode =
+  | 'media/empty'
+  | 'media/unknown-format'
+  | 'media/truncated'
+  | 'media/bad-size'
+  | 'media/bad-value'
+  | 'media/too-deep'
+  | 'media/index-missing'
+  | 'media/index-too-large'
+  | 'media/no-video'
+  | 'media/no-frames'
+  | 'media/codec-unsupported'
+  | 'media/encrypted'
+  | 'media/image'
+
+/** Where in the file a problem lies, and what else is known of it. */
+export interface ContainerErrorFacts {
+  /** Bytes from the start of the file (or of the structure that was given), when known. */
+  readonly offset?: number
+  /** The path of the box or element, such as `moov/trak/mdia`. */
+  readonly path?: string
+  /** The name of the codec, format or field that the message is about. */
+  readonly subject?: string
+  readonly cause?: unknown
+}
+
+/** A media file that cannot be used, told by code; `describeContainerError` words it. */
+export class ContainerError extends Error {
+  override readonly name = 'ContainerError'
+  readonly code: ContainerErrorCode
+  readonly offset: number | null
+  readonly path: string
+  readonly subject: string
+
+  constructor(code: ContainerErrorCode, facts: ContainerErrorFacts = {}) {
+    super(`${code}${facts.subject ? ` (${facts.subject})` : ''}${facts.path ? ` in ${facts.path}` : ''}`, { cause: facts.cause })
+    this.code = code
+    this.offset = facts.offset ?? null
+    this.path = facts.path ?? ''
+    this.subject = facts.subject ?? ''
+  }
+}

@@ -1,0 +1,65 @@
+/** Colour as the code points of ISO/IEC 23091-2 (ITU-T H.273); null where the file does not say. */
+export interface ColourFacts {
+  readonly primaries: number
+  readonly transfer: number
+  readonly matrix: number
+  readonly fullRange: boolean
+}
+
+/** Codecs by family. `other` can be named but not decoded here. */
+export type CodecFamily = 'h264' | 'hevc' | 'vp8' | 'vp9' | 'av1' | 'other'
+
+/** How a picture track is coded. */
+export interface CodecFacts {
+  readonly family: CodecFamily
+  /** RFC 6381 string, such as `avc1.64001f`. */
+  readonly codec: string
+  /** The trade's name, such as `H.264`. */
+  readonly name: string
+  /** What a decoder wants beside the string: the payload of `avcC` or `hvcC`; null where nothing. */
+  readonly description: Uint8Array | null
+}
+
+/**
+ * Samples in decoding order, one column a fact. Times are integer ticks of the track's timescale on
+ * the presentation time line (edit list applied), so the first frame shown is at or near zero.
+ */
+export interface SampleTable {
+  readonly count: number
+  /** Bytes from the start of the file. */
+  readonly offsets: Float64Array
+  readonly sizes: Float64Array
+  readonly times: Float64Array
+  readonly durations: Float64Array
+  /** 1 for key frames, as the container says. */
+  readonly keys: Uint8Array
+}
+
+/** The picture track of a file. */
+export interface VideoTrack {
+  readonly codec: CodecFacts
+  /** Ticks a second. */
+  readonly timescale: number
+  readonly codedWidth: number
+  readonly codedHeight: number
+  /** Size shown, in square pixels, after pixel aspect and rotation. */
+  readonly displayWidth: number
+  readonly displayHeight: number
+  /** Clockwise: 0, 90, 180 or 270. */
+  readonly rotationDeg: number
+  readonly colour: ColourFacts | null
+  readonly samples: SampleTable
+  /** Presentation interval that the edit list shows, in ticks: `[start, end)`. */
+  readonly shownStart: number
+  readonly shownEnd: number
+}
+
+/** What is known of a media file from its index alone. */
+export interface MediaFile {
+  readonly container: 'mp4' | 'mov' | 'webm' | 'mkv'
+  readonly bytes: number
+  readonly video: VideoTrack
+  readonly audio: boolean
+  /** Whether the index lies before the data; null for containers without one index. */
+  readonly indexFirst: boolean | null
+}

@@ -1,0 +1,36 @@
+import type { ContainerError } from './ContainerError'
+import { assertNever } from '../result'
+
+const EXPORT = 'Export it again as MP4 with H.264, or as WebM with VP9.'
+
+/** What happened and what to do, in one or two sentences for the designer. */
+export function describeContainerError(error: Pick<ContainerError, 'code' | 'subject'>): string {
+  switch (error.code) {
+    case 'media/empty':
+      return 'The file is empty. Check that its copy or download has finished, then add it again.'
+    case 'media/unknown-format':
+      return `This is not a video file that Telon can read (MP4, MOV, WebM or MKV). ${EXPORT}`
+    case 'media/image':
+      return `This is a still image (${error.subject}), not a clip. Add a video file instead: MP4, MOV, WebM or MKV.`
+    case 'media/truncated':
+      return 'The file ends too early: part of it is missing. Copy or download it again, then add it again.'
+    case 'media/bad-size':
+    case 'media/bad-value':
+    case 'media/too-deep':
+      return `The file is damaged: its index contradicts itself. ${EXPORT}`
+    case 'media/index-missing':
+      return `The file has no index, as happens when a recording was interrupted. Repair it in the program that recorded it, or export it again.`
+    case 'media/index-too-large':
+      return `The index of this file is larger than any usable clip needs. Cut the clip shorter, then export it again.`
+    case 'media/no-video':
+      return 'The file holds sound but no picture. Add a file with a video track.'
+    case 'media/no-frames':
+      return `The video track holds no frames. ${EXPORT}`
+    case 'media/codec-unsupported':
+      return `The picture is coded as ${error.subject}, which this browser cannot decode. ${EXPORT}`
+    case 'media/encrypted':
+      return 'The file is copy-protected (encrypted), so its frames cannot be read. Use a file without protection.'
+    default:
+      return assertNever(error.code)
+  }
+}

@@ -1,0 +1,19 @@
+/** Width over height of one pixel. */
+export interface PixelAspect {
+  readonly horizontal: number
+  readonly vertical: number
+}
+
+/**
+ * The size shown in square pixels. A pixel aspect widens (never shrinks) the picture, and a quarter turn swaps the sides.
+ * A zero aspect, or one beyond 10 : 1, is taken for a writer's slip and ignored.
+ */
+export function displaySize(
+  width: number, height: number, aspect: PixelAspect, rotationDeg: number,
+): { displayWidth: number; displayHeight: number } {
+  const ratio = aspect.horizontal > 0 && aspect.vertical > 0 ? aspect.horizontal / aspect.vertical : 1
+  const sane = ratio <= 10 && ratio >= 0.1 ? ratio : 1
+  const wide = sane >= 1 ? Math.round(width * sane) : width
+  const high = sane >= 1 ? height : Math.round(height / sane)
+  return rotationDeg % 180 === 0 ? { displayWidth: wide, displayHeight: high } : { displayWidth: high, displayHeight: wide }
+}

@@ -1,0 +1,121 @@
+import type { ByteSource } from '../../bytes/ByteSource'
+import { ContainerError } from '../ContainerError'
+import type { MediaFile, SampleTable, VideoTrack } from '../MediaFile'
+import type { SampleTableBuilder } from '../SampleTableBuilder'
+import { displaySize } from '../displaySize'
+import type { Box } from './boxTree'
+import { findBox, parseBoxes, readBox } from './boxTree'
+import { BOXES } from './boxes/registry'
+import { readFragments } from './readFragments'
+import { readSampleTable } from './readSampleTable'
+import { readVisualEntry } from './readVisualEntry'
+import { walkTopBoxes } from './walkTopBoxes'
+
+/** An index of a day-long clip is far below this; more is refused before it is read. */
+const LARGEST_INDEX = 128 * 1024 * 1024
+
+/**
+ * Reads an MP4 or MOV file, progressive or fragmented, from its index only.
+ * Errors: `media/index-missing`, `media/truncated`, `media/no-video`, `media/no-frames`, `media/bad-*`, `media/encrypted`.
+ */
+export async function readIsobmff(source: ByteSource): Promise<MediaFile> {
+  const top = await walkTopBoxes(source)
+  const moovAt = top.find((box) => box.type === 'moov')
+  const dataAt = top.find((box) => box.type === 'mdat')
+  if (!moovAt) throw new ContainerError(top.some((box) => box.cut) ? 'media/truncated' : 'media/index-missing')
+  if (moovAt.cut) throw new ContainerError('media/truncated', { offset: moovAt.offset, path: 'moov' })
+  if (moovAt.size > LARGEST_INDEX) throw new ContainerError('media/index-too-large', { offset: moovAt.offset })
+  const [moov] = parseBoxes(await source.read(moovAt.offset, moovAt.size), moovAt.offset)
+  if (!moov) throw new ContainerError('media/truncated', { offset: moovAt.offset })
+
+  const tracks = moov.children.filter((box) => box.type === 'trak')
+  const videoTrak = tracks.find((trak) => handlerOf(trak) === 'vide')
+  if (!videoTrak) throw new ContainerError('media/no-video')
+  const header = readBox(BOXES.tkhd, need(videoTrak, 'tkhd'))
+  const builder = findBox(moov.children, 'mvex')
+    ? await readFragments(source, top, moov, header.trackId)
+    : readSampleTable(need(videoTrak, 'mdia/minf/stbl'), source.size)
+  if (builder.count === 0) throw new ContainerError('media/no-frames')
+
+  const brand = top[0]?.type === 'ftyp' ? String.fromCharCode(...(await source.read(top[0].offset + top[0].headerBytes, 4))) : 'qt  '
+  return {
+    container: brand === 'qt  ' ? 'mov' : 'mp4',
+    bytes: source.size,
+    video: describeTrack(moov, videoTrak, header, builder),
+    audio: tracks.some((trak) => handlerOf(trak) === 'soun'),
+    indexFirst: dataAt === undefined ? null : moovAt.offset < dataAt.offset,
+  }
+}
+
+function need(box: Box, path: string): Box {
+  const found = findBox(box.children, path)
+  if (!found) throw new ContainerError('media/bad-value', { path: `${box.path}/${path}`, offset: box.offset })
+  return found
+}
+
+function handlerOf(trak: Box): string {
+  const box = findBox(trak.children, 'mdia/hdlr')
+  return box ? readBox(BOXES.hdlr, box).handlerType : ''
+}
+
+type TrackHeader = ReturnType<typeof BOXES.tkhd.read>
+
+function describeTrack(moov: Box, trak: Box, header: TrackHeader, builder: SampleTableBuilder): VideoTrack {
+  const timescale = readBox(BOXES.mdhd, need(trak, 'mdia/mdhd')).timescale
+  if (timescale === 0) throw new ContainerError('media/bad-value', { path: 'moov/trak/mdia/mdhd', subject: 'timescale' })
+  const movieTimescale = readBox(BOXES.mvhd, need(moov, 'mvhd')).timescale
+  const entry = readVisualEntry(need(trak, 'mdia/minf/stbl/stsd'))
+  const rotationDeg = rotationOf(header)
+  const edit = editOf(trak, timescale, movieTimescale)
+  const samples = builder.finish(edit.shift)
+  return {
+    codec: entry.codec,
+    timescale,
+    codedWidth: entry.width,
+    codedHeight: entry.height,
+    ...displaySize(entry.width, entry.height, entry.pixelAspect, rotationDeg),
+    rotationDeg,
+    colour: entry.colour,
+    samples,
+    ...shownInterval(samples, edit),
+  }
+}
+
+interface Edit {
+  /** Added to media times to reach presentation times, in ticks. */
+  readonly shift: number
+  /** Where the picture starts and how long it is shown, in ticks; null: to the end. */
+  readonly start: number
+  readonly length: number | null
+}
+
+/** Source: ISO/IEC 14496-12:2022, clause 8.6.6. Only leading empty edits and one trim are honoured; later edits extend nothing. */
+function editOf(trak: Box, timescale: number, movieTimescale: number): Edit {
+  const box = findBox(trak.children, 'edts/elst')
+  const entries = box ? readBox(BOXES.elst, box).entries : []
+  const trim = entries.find((entry) => entry.mediaTime >= 0)
+  if (!trim || movieTimescale === 0) return { shift: 0, start: 0, length: null }
+  // A delay at the start serves to sync with sound, which is removed: the picture starts at zero.
+  const length = Math.round((trim.segmentDuration * timescale) / movieTimescale)
+  return { shift: -trim.mediaTime, start: 0, length: length > 0 ? length : null }
+}
+
+/** What is shown, from the first frame at or after the edit's start to the end of the last. */
+function shownInterval(samples: SampleTable, edit: Edit): { shownStart: number; shownEnd: number } {
+  let start = Infinity
+  let end = 0
+  for (let index = 0; index < samples.count; index++) {
+    const from = samples.times[index]!
+    end = Math.max(end, from + Math.max(samples.durations[index]!, 1))
+    if (from + samples.durations[index]! > edit.start) start = Math.min(start, from)
+  }
+  const shownStart = Math.max(edit.start, start)
+  return { shownStart, shownEnd: edit.length === null ? end : Math.max(shownStart + 1, Math.min(end, edit.start + edit.length)) }
+}
+
+/** The track matrix as a clockwise quarter turn; anything else counts as upright. Source: clause 6.2.2. */
+function rotationOf({ a, b, c, d }: TrackHeader): number {
+  const sign = (value: number): number => Math.sign(Math.round(value / 0x10000))
+  const key = [sign(a), sign(b), sign(c), sign(d)].join()
+  return { '0,1,-1,0': 90, '-1,0,0,-1': 180, '0,-1,1,0': 270 }[key] ?? 0
+}

@@ -1,0 +1,183 @@
+import { av1CodecString, findAv1Sequence, stripDelimiters, type Av1Sequence } from '../codecs/av1'
+import { lowestVp9Level, parseVp9Frame } from '../codecs/vp9'
+import type { EncodedSound, EncodedTrack } from '../EncodedTrack'
+import { wrapBox, writeBox } from './boxTree'
+import { BOXES } from './boxes/registry'
+import { visualSampleEntry } from './boxes/visualSampleEntry'
+
+const MOVIE_TIMESCALE = 1000
+const IDENTITY_MATRIX = Uint8Array.from([
+  0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0x40, 0, 0, 0,
+])
+
+const text = (value: string): Uint8Array => new TextEncoder().encode(value)
+const concat = (...parts: readonly Uint8Array[]): Uint8Array => {
+  const joined = new Uint8Array(parts.reduce((sum, part) => sum + part.byteLength, 0))
+  parts.reduce((at, part) => (joined.set(part, at), at + part.byteLength), 0)
+  return joined
+}
+
+/**
+ * A progressive MP4 with its index before the data: one picture track with constant durations, and sound when given.
+ * Composition equals decoding order, so the edit list would be trivial and is left out.
+ */
+export function writeMp4(track: EncodedTrack, sound: EncodedSound | null = null): Uint8Array<ArrayBuffer> {
+  if (track.frames.length === 0) throw new RangeError('a file needs at least one frame')
+  const frames = track.family === 'av1' ? track.frames.map((frame) => ({ ...frame, data: stripDelimiters(frame.data) })) : track.frames
+  const ftyp = writeBox('ftyp', BOXES.ftyp, {
+    majorBrand: 'isom',
+    minorVersion: 512,
+    compatibleBrands: text(`isomiso2mp41${track.family === 'h264' ? 'avc1' : track.family === 'av1' ? 'av01' : 'iso6'}`),
+  })
+  // The index's size does not depend on the offsets in it: write it once to measure, once in earnest.
+  const pictureBytes = frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)
+  const build = (dataOffset: number): Uint8Array<ArrayBuffer> => writeMoov(track, frames, dataOffset, sound, dataOffset + pictureBytes)
+  const moov = build(ftyp.byteLength + build(0).byteLength + 8)
+  return concat(ftyp, moov, wrapBox('mdat', ...frames.map((frame) => frame.data), ...(sound ? [sound.pcm] : []))) as Uint8Array<ArrayBuffer>
+}
+
+function writeMoov(
+  track: EncodedTrack, frames: EncodedTrack['frames'], offset: number, sound: EncodedSound | null, soundOffset: number,
+): Uint8Array<ArrayBuffer> {
+  const duration = Math.round((frames.length * track.frameRate.den * MOVIE_TIMESCALE) / track.frameRate.num)
+  const header = writeBox('mvhd', BOXES.mvhd, {
+    version: 0, flags: 0, creationTime: 0, modificationTime: 0, timescale: MOVIE_TIMESCALE, duration, rate: 1, volume: 1,
+    reserved: null, matrix: IDENTITY_MATRIX, predefined: null, nextTrackId: sound ? 3 : 2,
+  })
+  const soundTrak = sound ? [writeSoundTrak(sound, soundOffset)] : []
+  return wrapBox('moov', header, writePictureTrak(track, frames, offset, duration), ...soundTrak)
+}
+
+function writePictureTrak(track: EncodedTrack, frames: EncodedTrack['frames'], offset: number, duration: number): Uint8Array {
+  const { num, den } = track.frameRate
+  const stbl = wrapBox(
+    'stbl',
+    writeBox('stsd', BOXES.stsd, { version: 0, flags: 0, entryCount: 1, entries: writeSampleEntry(track) }),
+    writeBox('stts', BOXES.stts, { version: 0, flags: 0, runs: [{ count: frames.length, delta: den }] }),
+    writeBox('stss', BOXES.stss, { version: 0, flags: 0, sampleNumbers: frames.flatMap((frame, index) => (frame.key ? [index + 1] : [])) }),
+    writeBox('stsc', BOXES.stsc, { version: 0, flags: 0, runs: [{ firstChunk: 1, samplesPerChunk: frames.length, descriptionIndex: 1 }] }),
+    writeBox('stsz', BOXES.stsz, { version: 0, flags: 0, sizes: { each: frames.map((frame) => frame.data.byteLength) } }),
+    writeBox('stco', BOXES.stco, { version: 0, flags: 0, offsets: [offset] }),
+  )
+  const mediaHeader = writeBox('vmhd', BOXES.vmhd, { version: 0, flags: 1, graphicsMode: 0, opColor: new Uint8Array(6) })
+  return wrapBox(
+    'trak',
+    writeTrackHeader(1, duration, track.width, track.height, 0),
+    writeMedia('vide', num, frames.length * den, mediaHeader, stbl),
+  )
+}
+
+function writeTrackHeader(trackId: number, duration: number, width: number, height: number, volume: number): Uint8Array {
+  return writeBox('tkhd', BOXES.tkhd, {
+    version: 0, flags: 3, creationTime: 0, modificationTime: 0, trackId, reserved1: null, duration, reserved2: null, layer: 0,
+    alternateGroup: 0, volume, reserved3: null, a: 0x10000, b: 0, u: 0, c: 0, d: 0x10000, v: 0, x: 0, y: 0, w: 0x40000000, width, height,
+  })
+}
+
+function writeMedia(handlerType: string, timescale: number, duration: number, mediaHeader: Uint8Array, stbl: Uint8Array): Uint8Array {
+  // One data reference, flagged "in this file". Source: ISO/IEC 14496-12:2022, clause 8.7.2.
+  const dref = wrapBox('dref', Uint8Array.from([0, 0, 0, 0, 0, 0, 0, 1]), wrapBox('url ', Uint8Array.from([0, 0, 0, 1])))
+  return wrapBox(
+    'mdia',
+    writeBox('mdhd', BOXES.mdhd, { version: 0, flags: 0, creationTime: 0, modificationTime: 0, timescale, duration, language: 0x55c4, predefined: 0 }),
+    writeBox('hdlr', BOXES.hdlr, { version: 0, flags: 0, predefined: 0, handlerType, reserved: null, name: text('Telon\0') }),
+    wrapBox('minf', mediaHeader, wrapBox('dinf', dref), stbl),
+  )
+}
+
+function writeSampleEntry(track: EncodedTrack): Uint8Array {
+  const { type, config } = writeCodecConfig(track)
+  const colour = writeBox('colr', BOXES.colr, {
+    colourType: 'nclx',
+    colourPrimaries: track.colour.primaries,
+    transferCharacteristics: track.colour.transfer,
+    matrixCoefficients: track.colour.matrix,
+    fullRange: track.colour.fullRange ? 0x80 : 0,
+  })
+  return writeBox(type, visualSampleEntry, {
+    reserved1: null, dataReferenceIndex: 1, reserved2: null, width: track.width, height: track.height, horizontalResolution: 72,
+    verticalResolution: 72, reserved3: null, frameCount: 1, compressorName: new Uint8Array(32), depth: 0x18, predefined: null,
+    boxes: concat(config, colour, writeBox('pasp', BOXES.pasp, { horizontal: 1, vertical: 1 })),
+  })
+}
+
+function writeCodecConfig(track: EncodedTrack): { type: string; config: Uint8Array } {
+  const firstFrame = track.frames[0]!.data
+  switch (track.family) {
+    case 'h264':
+      if (!track.description) throw new RangeError('H.264 needs its decoder configuration')
+      return { type: 'avc1', config: wrapBox('avcC', track.description) }
+    case 'vp8':
+      return { type: 'vp08', config: writeVpcC(track, { profile: 0, bitDepth: 8, chroma: 1 }) }
+    case 'vp9':
+      return { type: 'vp09', config: writeVpcC(track, parseVp9Frame(firstFrame)) }
+    case 'av1': {
+      const sequence = findAv1Sequence(firstFrame)
+      if (!sequence) throw new RangeError('the first AV1 frame carries no sequence header')
+      return { type: 'av01', config: writeAv1C(sequence.facts, sequence.obu) }
+    }
+  }
+}
+
+function writeVpcC(track: EncodedTrack, facts: { profile: number; bitDepth: number; chroma: number }): Uint8Array {
+  return writeBox('vpcC', BOXES.vpcC, {
+    version: 1,
+    flags: 0,
+    profile: facts.profile,
+    level: lowestVp9Level(track.width, track.height, track.frameRate.num / track.frameRate.den, bitsPerSecond(track)),
+    depthChromaRange: (facts.bitDepth << 4) | (facts.chroma << 1) | (track.colour.fullRange ? 1 : 0),
+    colourPrimaries: track.colour.primaries,
+    transferCharacteristics: track.colour.transfer,
+    matrixCoefficients: track.colour.matrix,
+    initialisationSize: 0,
+    initialisation: new Uint8Array(0),
+  })
+}
+
+function writeAv1C(facts: Av1Sequence, obu: Uint8Array): Uint8Array {
+  const depth = (facts.bitDepth > 8 ? 0x40 : 0) | (facts.bitDepth === 12 ? 0x20 : 0)
+  const chroma = (facts.monochrome ? 0x10 : 0) | (facts.subX << 3) | (facts.subY << 2)
+  return writeBox('av1C', BOXES.av1C, {
+    marker: 0x81,
+    profileLevel: (facts.profile << 5) | facts.level,
+    tierDepthChroma: (facts.highTier ? 0x80 : 0) | depth | chroma,
+    presentationDelay: 0,
+    configObus: obu,
+  })
+}
+
+/** Mean bits a second of a track's frames. */
+export function bitsPerSecond(track: Pick<EncodedTrack, 'frames' | 'frameRate'>): number {
+  const bytes = track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)
+  return (bytes * 8 * track.frameRate.num) / (track.frames.length * track.frameRate.den)
+}
+
+/** The codec string that an AV1 stream itself declares. Throws RangeError without a sequence header. */
+export function av1StreamString(firstFrame: Uint8Array): string {
+  const sequence = findAv1Sequence(firstFrame)
+  if (!sequence) throw new RangeError('the first AV1 frame carries no sequence header')
+  return av1CodecString(sequence.facts)
+}
+
+/** Uncompressed sound (`sowt`), as cameras and editors write it into QuickTime files. */
+function writeSoundTrak(sound: EncodedSound, offset: number): Uint8Array {
+  const bytesPerSample = 2 * sound.channels
+  const count = Math.floor(sound.pcm.byteLength / bytesPerSample)
+  const entry = new Uint8Array(28)
+  const view = new DataView(entry.buffer)
+  view.setUint16(6, 1)
+  view.setUint16(16, sound.channels)
+  view.setUint16(18, 16)
+  view.setUint32(24, sound.sampleRate * 0x10000)
+  const stbl = wrapBox(
+    'stbl',
+    writeBox('stsd', BOXES.stsd, { version: 0, flags: 0, entryCount: 1, entries: wrapBox('sowt', entry) }),
+    writeBox('stts', BOXES.stts, { version: 0, flags: 0, runs: [{ count, delta: 1 }] }),
+    writeBox('stsc', BOXES.stsc, { version: 0, flags: 0, runs: [{ firstChunk: 1, samplesPerChunk: count, descriptionIndex: 1 }] }),
+    writeBox('stsz', BOXES.stsz, { version: 0, flags: 0, sizes: { shared: bytesPerSample, count } }),
+    writeBox('stco', BOXES.stco, { version: 0, flags: 0, offsets: [offset] }),
+  )
+  const duration = Math.round((count * MOVIE_TIMESCALE) / sound.sampleRate)
+  const mediaHeader = writeBox('smhd', BOXES.smhd, { version: 0, flags: 0, balance: 0, reserved: null })
+  return wrapBox('trak', writeTrackHeader(2, duration, 0, 0, 1), writeMedia('soun', sound.sampleRate, count, mediaHeader, stbl))
+}

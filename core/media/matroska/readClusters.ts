@@ -1,0 +1,86 @@
+import { ByteReader } from '../../bytes/ByteReader'
+import type { ByteSource } from '../../bytes/ByteSource'
+import { ContainerError } from '../ContainerError'
+import type { SampleTable } from '../MediaFile'
+import { SampleTableBuilder } from '../SampleTableBuilder'
+import { readHead, unsignedOf, variableInteger } from './ebml'
+
+/** Enough of a frame for the header of any codec here. */
+const FRAME_HEAD_BYTES = 64
+
+/**
+ * The samples of `trackNumber`, times in ticks. Durations are the distance to the next frame shown;
+ * the last frame lasts `defaultTicks`, or as long as the one before it. Also the head of the first frame.
+ */
+export async function readClusters(
+  source: ByteSource, clusters: readonly { offset: number; end: number }[], trackNumber: number, defaultTicks: number,
+): Promise<{ samples: SampleTable; firstFrame: Uint8Array }> {
+  const builder = new SampleTableBuilder()
+  for (const cluster of clusters) await readCluster(source, cluster, trackNumber, builder)
+  const table = builder.finish()
+  const firstFrame = table.count > 0 ? await source.read(table.offsets[0]!, Math.min(FRAME_HEAD_BYTES, table.sizes[0]!)) : new Uint8Array(0)
+  fillDurations(table, defaultTicks)
+  return { samples: table, firstFrame }
+}
+
+async function readCluster(source: ByteSource, cluster: { offset: number; end: number }, trackNumber: number, builder: SampleTableBuilder): Promise<void> {
+  let clusterTime = 0
+  let offset = cluster.offset
+  while (offset + 2 <= cluster.end) {
+    const head = readHead(new ByteReader(await source.read(offset, 12), offset))
+    const payloadOffset = offset + head.headBytes
+    const size = head.size ?? cluster.end - payloadOffset
+    // A recording that broke off keeps the frames before the break.
+    if (payloadOffset + size > cluster.end) return
+    if (head.name === 'Timestamp') {
+      clusterTime = unsignedOf({ name: 'Timestamp', payload: await source.read(payloadOffset, Math.min(size, 8)), payloadOffset })
+    } else if (head.name === 'SimpleBlock') {
+      await addBlock(source, payloadOffset, size, clusterTime, trackNumber, null, builder)
+    } else if (head.name === 'BlockGroup') {
+      await readGroup(source, payloadOffset, size, clusterTime, trackNumber, builder)
+    }
+    offset = payloadOffset + size
+  }
+}
+
+async function readGroup(source: ByteSource, start: number, size: number, clusterTime: number, trackNumber: number, builder: SampleTableBuilder): Promise<void> {
+  let offset = start
+  let block: { at: number; size: number } | null = null
+  let references = false
+  while (offset + 2 <= start + size) {
+    const head = readHead(new ByteReader(await source.read(offset, 12), offset))
+    const payloadOffset = offset + head.headBytes
+    const length = head.size ?? 0
+    if (payloadOffset + length > start + size) throw new ContainerError('media/bad-size', { offset, path: 'BlockGroup' })
+    if (head.name === 'Block') block = { at: payloadOffset, size: length }
+    if (head.name === 'ReferenceBlock') references = true
+    offset = payloadOffset + length
+  }
+  if (block) await addBlock(source, block.at, block.size, clusterTime, trackNumber, !references, builder)
+}
+
+/** Adds a block's frame. `key` is null where the block's own flag tells. Source: RFC 9559, section 10. */
+async function addBlock(
+  source: ByteSource, offset: number, size: number, clusterTime: number, trackNumber: number, key: boolean | null, builder: SampleTableBuilder,
+): Promise<void> {
+  const reader = new ByteReader(await source.read(offset, Math.min(12, size)), offset)
+  const track = variableInteger(reader, 8, false).value
+  if (track !== trackNumber) return
+  const relative = reader.i16()
+  const flags = reader.u8()
+  if ((flags & 0x06) !== 0) throw new ContainerError('media/codec-unsupported', { offset, subject: 'laced video blocks' })
+  const isKey = key ?? (flags & 0x80) !== 0
+  builder.add(offset + reader.position, size - reader.position, clusterTime + relative, 0, isKey)
+}
+
+function fillDurations(table: SampleTable, defaultTicks: number): void {
+  const order = Array.from(table.times.keys()).sort((a, b) => table.times[a]! - table.times[b]!)
+  let last = 0
+  for (let index = 0; index + 1 < order.length; index++) {
+    last = table.times[order[index + 1]!]! - table.times[order[index]!]!
+    table.durations[order[index]!] = last
+  }
+  const final = order[order.length - 1]
+  if (final !== undefined) table.durations[final] = defaultTicks > 0 ? defaultTicks : Math.max(1, last)
+}
+

@@ -1,0 +1,150 @@
+import { ByteReader } from '../../bytes/ByteReader'
+import { windowedSource, type ByteSource } from '../../bytes/ByteSource'
+import { ContainerError } from '../ContainerError'
+import type { MediaFile, VideoTrack } from '../MediaFile'
+import { displaySize } from '../displaySize'
+import { childrenOf, numberIn, parseElements, readHead, textIn, type Element } from './ebml'
+import { describeCodec } from './describeCodec'
+import { readClusters } from './readClusters'
+
+const LARGEST_INDEX = 64 * 1024 * 1024
+/** How much is fetched at once while skipping from block to block. */
+const WINDOW_BYTES = 16 * 1024
+
+/** Where the parts of a segment lie. */
+export interface SegmentParts {
+  readonly info: Element[]
+  readonly tracks: Element[]
+  /** File offset and end of each cluster's payload; an unknown size ends with the file or the next cluster. */
+  readonly clusters: { readonly offset: number; readonly end: number }[]
+}
+
+/**
+ * Reads a WebM or MKV file. The format has no sample table, so block heads are visited one by one;
+ * the frames themselves are skipped. Errors: `media/no-video`, `media/no-frames`, `media/truncated`, `media/bad-*`, `media/encrypted`.
+ */
+export async function readMatroska(file: ByteSource): Promise<MediaFile> {
+  const source = windowedSource(file, WINDOW_BYTES)
+  const { docType, parts } = await readSegment(source)
+  const entries = parts.tracks.filter((element) => element.name === 'TrackEntry').map((entry) => parseElements(entry.payload, entry.payloadOffset))
+  const entry = entries.find((fields) => numberIn(fields, 'TrackType', 0) === 1)
+  if (!entry) throw new ContainerError(parts.tracks.length === 0 ? 'media/index-missing' : 'media/no-video')
+  if (entry.some((element) => element.name === 'ContentEncodings')) throw new ContainerError('media/encrypted')
+
+  const tickNs = numberIn(parts.info, 'TimestampScale', 1_000_000) || 1_000_000
+  const defaultTicks = numberIn(entry, 'DefaultDuration', 0) / tickNs
+  const { samples, firstFrame } = await readClusters(source, parts.clusters, numberIn(entry, 'TrackNumber', 1), defaultTicks)
+  if (samples.count === 0) throw new ContainerError('media/no-frames')
+  return {
+    container: docType === 'webm' ? 'webm' : 'mkv',
+    bytes: file.size,
+    video: describeTrack(entry, tickNs, samples, firstFrame),
+    audio: entries.some((fields) => numberIn(fields, 'TrackType', 0) === 2),
+    indexFirst: null,
+  }
+}
+
+async function readSegment(source: ByteSource): Promise<{ docType: string; parts: SegmentParts }> {
+  let docType = 'matroska'
+  let offset = 0
+  while (offset < source.size) {
+    const head = await headAt(source, offset)
+    const payloadOffset = offset + head.headBytes
+    if (head.name === 'EBML') {
+      docType = textIn(parseElements(await source.read(payloadOffset, Math.min(head.size ?? 0, 4096)), payloadOffset), 'DocType')
+    } else if (head.name === 'Segment') {
+      const end = head.size === null ? source.size : Math.min(source.size, payloadOffset + head.size)
+      return { docType, parts: await readParts(source, payloadOffset, end) }
+    }
+    offset = payloadOffset + (head.size ?? 0)
+  }
+  throw new ContainerError('media/truncated', { path: 'Segment' })
+}
+
+async function readParts(source: ByteSource, start: number, end: number): Promise<SegmentParts> {
+  const parts: { info: Element[]; tracks: Element[]; clusters: { offset: number; end: number }[] } = { info: [], tracks: [], clusters: [] }
+  let offset = start
+  while (offset + 2 <= end) {
+    const head = await headAt(source, offset)
+    const payloadOffset = offset + head.headBytes
+    if (head.name === 'Cluster') {
+      const clusterEnd = head.size === null ? await endOfUnknown(source, payloadOffset, end) : Math.min(end, payloadOffset + head.size)
+      parts.clusters.push({ offset: payloadOffset, end: clusterEnd })
+      offset = clusterEnd
+      continue
+    }
+    if (head.size === null) throw new ContainerError('media/bad-size', { offset, path: head.name ?? '' })
+    if (head.name === 'Info' || head.name === 'Tracks') {
+      if (head.size > LARGEST_INDEX) throw new ContainerError('media/index-too-large', { offset })
+      if (payloadOffset + head.size > source.size) throw new ContainerError('media/truncated', { offset, path: head.name })
+      const children = parseElements(await source.read(payloadOffset, head.size), payloadOffset)
+      if (head.name === 'Info') parts.info = children
+      else parts.tracks = children
+    }
+    offset = payloadOffset + head.size
+  }
+  return parts
+}
+
+const LEVEL_ONE = new Set(['Cluster', 'Cues', 'Info', 'Tracks', 'SeekHead'])
+
+/** A cluster of unknown size ends where an element begins that cannot lie in it. Source: RFC 8794, section 6.2. */
+async function endOfUnknown(source: ByteSource, start: number, end: number): Promise<number> {
+  let offset = start
+  while (offset + 2 <= end) {
+    const head = await headAt(source, offset)
+    if (head.name !== null && LEVEL_ONE.has(head.name)) return offset
+    if (head.size === null) throw new ContainerError('media/bad-size', { offset })
+    offset += head.headBytes + head.size
+  }
+  return end
+}
+
+async function headAt(source: ByteSource, offset: number) {
+  return readHead(new ByteReader(await source.read(offset, 12), offset))
+}
+
+function describeTrack(
+  entry: Element[], tickNs: number, samples: VideoTrack['samples'], firstFrame: Uint8Array,
+): VideoTrack {
+  const video = childrenOf(entry, 'Video')
+  const width = numberIn(video, 'PixelWidth', 0) - numberIn(video, 'PixelCropLeft', 0) - numberIn(video, 'PixelCropRight', 0)
+  const height = numberIn(video, 'PixelHeight', 0) - numberIn(video, 'PixelCropTop', 0) - numberIn(video, 'PixelCropBottom', 0)
+  if (width <= 0 || height <= 0 || width > 16384 || height > 16384) throw new ContainerError('media/bad-value', { subject: 'size', path: 'Video' })
+  const { codec, colour } = describeCodec(entry, firstFrame, { width, height })
+  const shown = { width: numberIn(video, 'DisplayWidth', width), height: numberIn(video, 'DisplayHeight', height) }
+  const rotationDeg = rotationOf(childrenOf(video, 'Projection'))
+  const ends = samples.times.map((time, index) => time + samples.durations[index]!)
+  const shownStart = samples.times.reduce((least, time) => Math.min(least, time), Infinity)
+  return {
+    codec,
+    // Ticks a second: exact for the usual scale of a million nanoseconds.
+    timescale: Math.round(1e9 / tickNs),
+    codedWidth: width,
+    codedHeight: height,
+    ...displaySize(width, height, { horizontal: shown.width * height, vertical: shown.height * width }, rotationDeg),
+    rotationDeg,
+    colour: colourOf(video) ?? colour,
+    samples,
+    shownStart: Math.max(0, shownStart),
+    shownEnd: ends.reduce((most, end) => Math.max(most, end), 0),
+  }
+}
+
+function colourOf(video: Element[]): VideoTrack['colour'] {
+  const colour = childrenOf(video, 'Colour')
+  if (!colour.some((element) => element.name === 'MatrixCoefficients')) return null
+  return {
+    primaries: numberIn(colour, 'Primaries', 2),
+    transfer: numberIn(colour, 'TransferCharacteristics', 2),
+    matrix: numberIn(colour, 'MatrixCoefficients', 2),
+    fullRange: numberIn(colour, 'Range', 1) === 2,
+  }
+}
+
+/** Matroska rolls counter-clockwise. Source: RFC 9559, section 5.1.4.1.28.46. */
+function rotationOf(projection: Element[]): number {
+  const roll = Math.round(numberIn(projection, 'ProjectionPoseRoll', 0))
+  const clockwise = ((-roll % 360) + 360) % 360
+  return clockwise % 90 === 0 ? clockwise : 0
+}

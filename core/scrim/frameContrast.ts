@@ -1,0 +1,81 @@
+import type { Rgb } from '../picture/srgb'
+import { ratioOfLuminances, relativeLuminance } from './contrast'
+import { compositeOver, scrimAt, type Scrim } from './scrimAt'
+
+/** The region's pixels as the visitor sees them without scrim: RGBA, row after row. */
+export interface RegionPixels {
+  readonly data: Uint8ClampedArray | Uint8Array
+  readonly width: number
+  readonly height: number
+}
+
+/** A box in pixels of the region. */
+export interface Box {
+  readonly x: number
+  readonly y: number
+  readonly width: number
+  readonly height: number
+}
+
+/** Which cell counts: not the very worst, which may be a speck, but the one at this share from it. */
+const PERCENTILE = 0.05
+
+/**
+ * Contrast of copy over one frame: the frame under the scrim, averaged in cells of `cellPx`, the 5th percentile cell of
+ * the box. Null when the box lies outside. Source: docs/method.md, "Contrast"; WCAG 2.2.
+ */
+export function frameContrast(pixels: RegionPixels, scrim: Scrim, box: Box, copyColor: Rgb, cellPx = 4): number | null {
+  const left = Math.max(0, Math.floor(box.x))
+  const top = Math.max(0, Math.floor(box.y))
+  const right = Math.min(pixels.width, Math.ceil(box.x + box.width))
+  const bottom = Math.min(pixels.height, Math.ceil(box.y + box.height))
+  const copy = relativeLuminance(copyColor)
+  const ratios: number[] = []
+  for (let y = top; y < bottom; y += cellPx) {
+    for (let x = left; x < right; x += cellPx) {
+      const cell = meanOf(pixels, x, y, Math.min(cellPx, right - x), Math.min(cellPx, bottom - y))
+      const layer = scrimAt(scrim, x + cellPx / 2, y + cellPx / 2, pixels.width, pixels.height)
+      ratios.push(ratioOfLuminances(copy, relativeLuminance(compositeOver(layer, cell))))
+    }
+  }
+  if (ratios.length === 0) return null
+  ratios.sort((a, b) => a - b)
+  return ratios[Math.floor((ratios.length - 1) * PERCENTILE)]!
+}
+
+function meanOf(pixels: RegionPixels, left: number, top: number, width: number, height: number): Rgb {
+  let [r, g, b] = [0, 0, 0]
+  for (let y = top; y < top + height; y++) {
+    for (let x = left; x < left + width; x++) {
+      const at = (y * pixels.width + x) * 4
+      r += pixels.data[at]!
+      g += pixels.data[at + 1]!
+      b += pixels.data[at + 2]!
+    }
+  }
+  const count = width * height
+  return { r: r / count, g: g / count, b: b / count }
+}
+
+/** What WCAG 2.2 (1.4.3) asks: 3 for large text (24 px, or 18.66 px bold), 4.5 otherwise. */
+export function neededContrast(fontPx: number, weight: number): number {
+  return fontPx >= 24 || (fontPx >= 18.66 && weight >= 700) ? 3 : 4.5
+}
+
+/**
+ * The least strength (to a hundredth) of a flat scrim at which `contrastAt` reaches `needed`, by bisection; null
+ * when even a full scrim does not. Contrast rises with strength for normal blending once the scrim is on the
+ * far side of the copy's luminance; where a weaker strength already serves, that one is found.
+ */
+export function leastStrength(contrastAt: (strength: number) => number, needed: number): number | null {
+  if (contrastAt(0) >= needed) return 0
+  if (contrastAt(1) < needed) return null
+  let low = 0
+  let high = 100
+  while (high - low > 1) {
+    const middle = (low + high) >> 1
+    if (contrastAt(middle / 100) >= needed) high = middle
+    else low = middle
+  }
+  return high / 100
+}

@@ -1,0 +1,101 @@
+/*
+ * The script delivered to visitors' pages. No dependencies; counted in bytes (npm run bench; a test holds the limit).
+ * It starts each clip once its still has arrived, and stops it where nobody sees it or wants it.
+ */
+
+interface SavingConnection extends EventTarget {
+  readonly saveData?: boolean
+}
+
+const calm = matchMedia('(prefers-reduced-motion: reduce)')
+const reducedData = matchMedia('(prefers-reduced-data: reduce)')
+const connection = (navigator as Navigator & { connection?: SavingConnection }).connection
+
+function hang(region: HTMLElement): void {
+  const root = region.querySelector<HTMLElement>('.tln-backdrop')
+  const video = region.querySelector<HTMLVideoElement>('.tln-clip')
+  if (!root || !video || region.dataset['tlnHung']) return
+  region.dataset['tlnHung'] = '1'
+  const button = region.querySelector<HTMLButtonElement>('.tln-pause')
+  const still = region.querySelector<HTMLImageElement>('.tln-still')
+  const rules = root.dataset
+  let visible = false
+  let paused = false
+  let failed = false
+
+  const fits = (): boolean => [...video.querySelectorAll('source')].some((source) => !source.media || matchMedia(source.media).matches)
+
+  const wanted = (): boolean =>
+    !failed &&
+    fits() &&
+    !(rules['tlnReduced'] === 'still' && calm.matches) &&
+    !(rules['tlnSaver'] === 'still' && (connection?.saveData || reducedData.matches))
+
+  const fail = (): void => {
+    failed = true
+    update()
+  }
+
+  const update = (): void => {
+    const may = wanted()
+    root.classList.toggle('tln-only-still', !may)
+    if (button) {
+      button.hidden = !may || video.ended
+      button.classList.toggle('tln-paused', paused)
+      button.setAttribute('aria-label', button.dataset[paused ? 'tlnPlay' : 'tlnPause'] ?? '')
+    }
+    if (!may || paused || !visible || document.hidden) {
+      video.pause()
+    } else if (video.paused && !video.ended) {
+      // The attribute alone does not always mute a clip that was put in by script.
+      video.muted = true
+      video.preload = 'auto'
+      video.playbackRate = Number(rules['tlnRate'] ?? 1)
+      video.play()?.catch((error: DOMException) => {
+        // A pause that came first is not a refusal.
+        if (error.name !== 'AbortError') fail()
+      })
+    }
+  }
+
+  const choose = (): void => {
+    // Another source may fit now: after a change of preference the browser must choose again.
+    if (wanted() && !video.currentSrc) video.load()
+    update()
+  }
+
+  const start = (): void => {
+    new IntersectionObserver((entries) => {
+      visible = entries[entries.length - 1]!.isIntersecting
+      update()
+    }).observe(region)
+    document.addEventListener('visibilitychange', update)
+    calm.addEventListener('change', choose)
+    reducedData.addEventListener('change', choose)
+    connection?.addEventListener?.('change', choose)
+    addEventListener('resize', choose)
+    video.addEventListener('ended', update)
+    video.addEventListener('loadedmetadata', () => (video.playbackRate = Number(rules['tlnRate'] ?? 1)))
+    // Fails only when the last of the sources did.
+    video.addEventListener('error', fail)
+    video.querySelectorAll('source').forEach((source) => source.addEventListener('error', () => {
+      if (video.networkState === HTMLMediaElement.NETWORK_NO_SOURCE && fits()) fail()
+    }))
+    button?.addEventListener('click', () => {
+      paused = !paused
+      update()
+    })
+    update()
+  }
+
+  const whenStill = (): void => {
+    if (!still || still.complete) start()
+    else ['load', 'error'].forEach((type) => still.addEventListener(type, start, { once: true }))
+  }
+  if (document.readyState === 'complete') whenStill()
+  else addEventListener('load', whenStill, { once: true })
+}
+
+document.querySelectorAll<HTMLElement>('.tln-region').forEach(hang)
+
+export {}
