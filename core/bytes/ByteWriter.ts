@@ -8,6 +8,7 @@ export class ByteWriter {
     return this.used
   }
 
+  /** Makes room and tells where it begins. Call it before touching `view`: growing replaces the view. */
   private room(count: number): number {
     const needed = this.used + count
     if (needed > this.buffer.byteLength) {
@@ -29,11 +30,13 @@ export class ByteWriter {
 
   u8(value: number): void {
     ByteWriter.check(value, 0, 0xff, 'u8')
-    this.view.setUint8(this.room(1), value)
+    const at = this.room(1)
+    this.view.setUint8(at, value)
   }
   u16(value: number): void {
     ByteWriter.check(value, 0, 0xffff, 'u16')
-    this.view.setUint16(this.room(2), value)
+    const at = this.room(2)
+    this.view.setUint16(at, value)
   }
   u24(value: number): void {
     ByteWriter.check(value, 0, 0xffffff, 'u24')
@@ -43,26 +46,32 @@ export class ByteWriter {
   }
   u32(value: number): void {
     ByteWriter.check(value, 0, 0xffffffff, 'u32')
-    this.view.setUint32(this.room(4), value)
+    const at = this.room(4)
+    this.view.setUint32(at, value)
   }
   i16(value: number): void {
     ByteWriter.check(value, -0x8000, 0x7fff, 'i16')
-    this.view.setInt16(this.room(2), value)
+    const at = this.room(2)
+    this.view.setInt16(at, value)
   }
   i32(value: number): void {
     ByteWriter.check(value, -0x80000000, 0x7fffffff, 'i32')
-    this.view.setInt32(this.room(4), value)
+    const at = this.room(4)
+    this.view.setInt32(at, value)
   }
   u64(value: number): void {
     ByteWriter.check(value, 0, Number.MAX_SAFE_INTEGER, 'u64')
-    this.view.setBigUint64(this.room(8), BigInt(value))
+    const at = this.room(8)
+    this.view.setBigUint64(at, BigInt(value))
   }
   i64(value: number): void {
     ByteWriter.check(value, Number.MIN_SAFE_INTEGER, Number.MAX_SAFE_INTEGER, 'i64')
-    this.view.setBigInt64(this.room(8), BigInt(value))
+    const at = this.room(8)
+    this.view.setBigInt64(at, BigInt(value))
   }
   f64(value: number): void {
-    this.view.setFloat64(this.room(8), value)
+    const at = this.room(8)
+    this.view.setFloat64(at, value)
   }
   raw(bytes: Uint8Array): void {
     const at = this.room(bytes.byteLength)

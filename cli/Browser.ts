@@ -1,0 +1,122 @@
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
+import { createReadStream, existsSync, statSync } from 'node:fs'
+import { extname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { chromium, type Browser, type Page } from 'playwright-core'
+import type { RenditionFacts } from '../core/api/wire'
+import type { Recipe } from '../core/backdrop/recipe'
+
+const DIST = fileURLToPath(new URL('../dist', import.meta.url))
+const TYPES: Readonly<Record<string, string>> = { '.html': 'text/html', '.js': 'text/javascript', '.css': 'text/css' }
+
+/** How Debian's Chromium is started everywhere here. */
+export const CHROMIUM = {
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync',
+  ],
+} as const
+
+/** What a render gives. */
+export interface Rendered {
+  readonly bytes: Buffer
+  readonly facts: RenditionFacts
+}
+
+/** A headless Chromium with the studio's own media worker in it, fed from files of this machine by a server on loopback. */
+export class RenderBrowser {
+  private readonly server: Server
+  private readonly browser: Browser
+  readonly page: Page
+  private readonly files = new Map<string, string>()
+  private readonly results = new Map<string, Buffer>()
+  private onProgress: (done: number, pass: number) => void = () => undefined
+  private lastResult = 0
+
+  private constructor(server: Server, browser: Browser, page: Page) {
+    this.server = server
+    this.browser = browser
+    this.page = page
+  }
+
+  /** Starts server and browser and opens `page` of the built files. */
+  static async start(path = '/studio/harness.html'): Promise<RenderBrowser> {
+    let self: RenderBrowser | null = null
+    const server = createServer((request, response) => self?.answer(request, response))
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+    const address = server.address()
+    const port = typeof address === 'object' && address ? address.port : 0
+    const browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args] })
+    const page = await browser.newPage()
+    page.on('console', (message) => message.type() === 'error' && process.stderr.write(`${message.text()}\n`))
+    self = new RenderBrowser(server, browser, page)
+    await page.exposeFunction('telonProgress', (done: number, pass: number) => self?.onProgress(done, pass))
+    await page.goto(`http://127.0.0.1:${port}${path}`)
+    return self
+  }
+
+  /** Makes a file of this machine readable for the page; returns its address. */
+  lend(file: string): string {
+    const url = `/clip/${this.files.size}`
+    this.files.set(url, file)
+    return url
+  }
+
+  /** Renders a recipe from a clip of this machine. Throws an Error with the worker's message where it cannot be done. */
+  async render(file: string, recipe: Recipe, onProgress: (done: number, pass: number) => void = () => undefined): Promise<Rendered> {
+    this.onProgress = onProgress
+    const known = [...this.files].find(([, held]) => held === file)?.[0]
+    const place = { url: known ?? this.lend(file), bytes: statSync(file).size }
+    const resultUrl = `/result/${++this.lastResult}`
+    const facts = await this.page.evaluate(([at, what, to]) => window.telonRender(at, what, to), [place, recipe, resultUrl] as const)
+    return { bytes: this.takeResult(resultUrl), facts }
+  }
+
+  /** The bytes that the page posted to an address under `/result/`. */
+  takeResult(url: string): Buffer {
+    const bytes = this.results.get(url)
+    this.results.delete(url)
+    if (!bytes) throw new Error(`nothing was posted to ${url}`)
+    return bytes
+  }
+
+  async stop(): Promise<void> {
+    await this.browser.close()
+    this.server.closeAllConnections()
+    await new Promise((resolve) => this.server.close(resolve))
+  }
+
+  private answer(request: IncomingMessage, response: ServerResponse): void {
+    const path = new URL(request.url ?? '/', 'http://localhost').pathname
+    if (request.method === 'POST' && path.startsWith('/result/')) {
+      const parts: Buffer[] = []
+      request.on('data', (part: Buffer) => parts.push(part))
+      request.on('end', () => {
+        this.results.set(path, Buffer.concat(parts))
+        response.end()
+      })
+      return
+    }
+    const lent = this.files.get(path)
+    const file = lent ?? this.builtFile(path)
+    if (!file) {
+      response.writeHead(404).end()
+      return
+    }
+    const size = statSync(file).size
+    const range = /^bytes=(\d+)-(\d+)$/.exec(request.headers.range ?? '')
+    const [start, end] = range ? [Number(range[1]), Math.min(size - 1, Number(range[2]))] : [0, size - 1]
+    response.writeHead(range ? 206 : 200, {
+      'Content-Type': TYPES[extname(file)] ?? 'application/octet-stream',
+      'Content-Length': end - start + 1,
+      ...(range ? { 'Content-Range': `bytes ${start}-${end}/${size}` } : {}),
+    })
+    createReadStream(file, { start, end }).pipe(response)
+  }
+
+  /** Pages lie under /studio/ and /demo/; what they ask for by absolute address lies under either. */
+  private builtFile(path: string): string | null {
+    const places = path.startsWith('/assets/') ? [join(DIST, 'studio', path), join(DIST, 'demo', path)] : [join(DIST, path)]
+    return places.find((place) => place.startsWith(DIST) && existsSync(place) && statSync(place).isFile()) ?? null
+  }
+}

@@ -1,0 +1,113 @@
+import { createHash } from 'node:crypto'
+import { createReadStream } from 'node:fs'
+import { mkdir, readFile, writeFile } from 'node:fs/promises'
+import { basename, dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import type { Rendition } from '../core/api/wire'
+import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
+import { createBackdrop } from '../core/backdrop/createBackdrop'
+import { clipRecipes, posterRecipes, recipeKey, type RecipeSource } from '../core/backdrop/recipe'
+import { SCREEN_CLASSES } from '../core/fit/screens'
+import { assembleHandoff } from '../core/handoff/assembleHandoff'
+import { describeContainerError } from '../core/media/describeContainerError'
+import { presentationOf } from '../core/media/presentation'
+import { factsOf } from '../core/media/probe'
+import { readMedia } from '../core/media/readMedia'
+import { snapCut } from '../core/loop/framePlan'
+import { RenderBrowser } from './Browser'
+import { openFileSource } from './fileSource'
+
+/** What `telon deliver` was asked for; times in seconds of the source. */
+export interface DeliverOptions {
+  readonly out: string
+  readonly start?: number
+  readonly end?: number
+  readonly speed: number
+  readonly width?: number
+  readonly budgetKb?: number
+  readonly once: boolean
+  readonly heading?: string
+}
+
+/** A request that cannot be carried out as it stands: exit code 2. */
+export class UsageError extends Error {
+  override readonly name = 'UsageError'
+}
+
+/** Writes the handoff folder of a clip. Throws UsageError for options that do not fit the clip, Error where the clip cannot be used. */
+export async function deliver(file: string, options: DeliverOptions, say: (line: string) => void): Promise<void> {
+  const { document, facts } = await draft(file, options)
+  const source: RecipeSource = { sha256: await sha256Of(file), width: facts.video.displayWidth, height: facts.video.displayHeight }
+  const recipes = [...clipRecipes(document, source).map(({ recipe }) => recipe), ...posterRecipes(document, source)]
+  const made = new Map<string, Rendition & { content: Buffer }>()
+  const browser = await RenderBrowser.start()
+  try {
+    for (const [index, recipe] of recipes.entries()) {
+      const label = `${index + 1}/${recipes.length} ${recipe.kind === 'poster' ? `poster ${recipe.format}` : `${recipe.family} ${recipe.width}×${recipe.height}`}`
+      let told = -1
+      const rendered = await browser.render(file, recipe, (done, pass) => {
+        const percent = Math.floor(done * 10) * 10
+        if (percent !== told) say(`${label}: pass ${pass + 1}, ${percent} %`)
+        told = percent
+      })
+      const key = recipeKey(recipe)
+      const sha256 = createHash('sha256').update(rendered.bytes).digest('hex')
+      made.set(key, { key, sha256, bytes: rendered.bytes.byteLength, facts: rendered.facts, content: rendered.bytes })
+      say(`${label}: ${rendered.bytes.byteLength} bytes`)
+    }
+  } finally {
+    await browser.stop()
+  }
+  const script = await readFile(fileURLToPath(new URL('../dist/runtime/backdrop.js', import.meta.url)), 'utf8')
+  const name = basename(file).replace(/\.[^.]*$/, '')
+  const folder = await assembleHandoff({ name, document, source, script, find: async (keys) => keys.flatMap((key) => made.get(key) ?? []) })
+  if (!folder.ok) throw new Error(`files are missing: ${folder.error.join(', ')}`)
+  const content = new Map([...made.values()].map((each) => [each.sha256, each.content]))
+  const write = async (path: string, data: string | Buffer): Promise<void> => {
+    const target = join(options.out, path)
+    await mkdir(dirname(target), { recursive: true })
+    await writeFile(target, data)
+  }
+  for (const { path, text } of folder.value.texts) await write(path, text)
+  for (const { path, sha256 } of folder.value.media) await write(path, content.get(sha256)!)
+  say(`written to ${options.out}`)
+}
+
+async function draft(file: string, options: DeliverOptions) {
+  const source = await openFileSource(file).catch(() => {
+    throw new UsageError(`${file}: there is no such file, or it may not be read.`)
+  })
+  const read = await readMedia(source).finally(() => source.close())
+  if (!read.ok) throw new Error(`${file}: ${describeContainerError(read.error)}`)
+  const facts = factsOf(read.value)
+  const made = createBackdrop({ sourceId: 'file', facts, scope: 'region', height: { unit: 'svh', value: 100 }, brand: basename(file) })
+  const { timescale, durationTicks } = facts.video
+  const seconds = durationTicks / timescale
+  const start = options.start ?? 0
+  const end = options.end ?? (options.start === undefined ? made.timing.cut.end / timescale : Math.min(seconds, start + 10))
+  if (start >= seconds) throw new UsageError(`--start ${start} lies after the clip's end (${seconds.toFixed(2)} s).`)
+  if (end <= start) throw new UsageError(`--end ${end} does not lie after --start ${start}.`)
+  if (end > seconds + 0.05) throw new UsageError(`--end ${end} lies after the clip's end (${seconds.toFixed(2)} s).`)
+  const cut = snapCut({ timescale, start: Math.round(start * timescale), end: Math.round(end * timescale) }, presentationOf(read.value.video), 'end')
+  const document: BackdropDocument = {
+    ...made,
+    timing: { ...made.timing, cut, speed: options.speed, repeat: options.once ? 'once' : 'loop' },
+    copy: { ...made.copy, ...(options.heading === undefined ? {} : { heading: options.heading }) },
+    weight: {
+      ...made.weight,
+      ...(options.width === undefined ? {} : { widths: sameForAll(options.width) }),
+      ...(options.budgetKb === undefined ? {} : { budgets: sameForAll(options.budgetKb * 1000) }),
+    },
+  }
+  return { document, facts }
+}
+
+function sameForAll(value: number): Record<(typeof SCREEN_CLASSES)[number], number> {
+  return { phone: value, laptop: value, wide: value }
+}
+
+async function sha256Of(file: string): Promise<string> {
+  const hash = createHash('sha256')
+  for await (const part of createReadStream(file)) hash.update(part as Buffer)
+  return hash.digest('hex')
+}

@@ -1,0 +1,57 @@
+import { resolve } from 'node:path'
+import { Command, InvalidArgumentError } from 'commander'
+import { deliver, UsageError, type DeliverOptions } from './deliver'
+import { probeLine } from './probe'
+
+/** Where the caller stands: npm runs scripts in the project's folder. */
+const CALLER = process.env['TELON_CWD'] ?? process.cwd()
+
+function number(low: number, high: number, unit: string) {
+  return (text: string): number => {
+    const value = Number(text)
+    if (text.trim() === '' || !Number.isFinite(value) || value < low || value > high) {
+      throw new InvalidArgumentError(`It must be a number from ${low} to ${high}${unit}.`)
+    }
+    return value
+  }
+}
+
+const program = new Command('telon').description('Reads clips and makes moving backgrounds from them.').exitOverride((error) => {
+  // Help is not a mistake; everything else that commander stops at is.
+  process.exit(error.exitCode === 0 ? 0 : 2)
+})
+
+program
+  .command('probe')
+  .description('Print what each file is: one JSON object a line. Exit code 1 if any cannot be used.')
+  .argument('<files...>')
+  .action(async (files: string[]) => {
+    let failed = false
+    for (const file of files) {
+      const { line, ok } = await probeLine(resolve(CALLER, file), file)
+      process.stdout.write(`${line}\n`)
+      failed ||= !ok
+    }
+    process.exitCode = failed ? 1 : 0
+  })
+
+program
+  .command('deliver')
+  .description('Write the handoff folder of a clip. Progress goes to stderr.')
+  .argument('<file>')
+  .requiredOption('--out <dir>', 'folder to write')
+  .option('--start <seconds>', 'where the loop starts in the clip', number(0, 86_400, ' seconds'))
+  .option('--end <seconds>', 'where it ends', number(0, 86_400, ' seconds'))
+  .option('--speed <factor>', '0.25 to 4', number(0.25, 4, ''), 1)
+  .option('--width <pixels>', 'one width for all screens', number(160, 3840, ' pixels'))
+  .option('--budget-kb <kilobytes>', 'what each clip may weigh', number(20, 1_000_000, ' kB'))
+  .option('--once', 'play once and hold the last frame', false)
+  .option('--heading <text>', 'heading of the demonstration page')
+  .action(async (file: string, options: DeliverOptions) => {
+    await deliver(resolve(CALLER, file), { ...options, out: resolve(CALLER, options.out) }, (line) => process.stderr.write(`${line}\n`))
+  })
+
+program.parseAsync().catch((error: unknown) => {
+  process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`)
+  process.exit(error instanceof UsageError ? 2 : 1)
+})

@@ -1,0 +1,41 @@
+import { createHash } from 'node:crypto'
+import { mkdir, readFile, writeFile } from 'node:fs/promises'
+import { fileURLToPath } from 'node:url'
+import { RenderBrowser } from '../cli/Browser'
+import { posterRecipes, proofRecipe, recipeKey } from '../core/backdrop/recipe'
+import { memorySource } from '../core/bytes/ByteSource'
+import { probe } from '../core/media/probe'
+import { demoBackdrop, SCENARIO } from './scenario'
+
+/* Draws Vesperline's clips and renders the first proof and stills. The results are committed: `npm start` is then quick and needs no browser. */
+
+const files = fileURLToPath(new URL('./files/', import.meta.url))
+await mkdir(files, { recursive: true })
+
+const painter = await RenderBrowser.start('/demo/generator.html')
+for (const clip of process.argv[2] ? [process.argv[2]] : SCENARIO.clips) {
+  await painter.page.evaluate(([name, to]) => window.telonDraw(name, to), [clip, '/result/clip'] as const)
+  const bytes = painter.takeResult('/result/clip')
+  await writeFile(`${files}${clip}`, bytes)
+  console.log(`${clip}: ${bytes.byteLength} bytes`)
+}
+await painter.stop()
+
+const clip = `${files}${SCENARIO.backdrop.clip}`
+const bytes = await readFile(clip)
+const facts = await probe(memorySource(bytes))
+if (!facts.ok) throw facts.error
+const document = demoBackdrop('demo', facts.value)
+const { displayWidth, displayHeight } = facts.value.video
+const source = { sha256: createHash('sha256').update(bytes).digest('hex'), width: displayWidth, height: displayHeight }
+const browser = await RenderBrowser.start()
+const made = []
+for (const recipe of [proofRecipe(document, source), ...posterRecipes(document, source)]) {
+  const file = recipe.kind === 'poster' ? `made-poster.${recipe.format}` : 'made-proof.mp4'
+  const rendered = await browser.render(clip, recipe)
+  await writeFile(`${files}${file}`, rendered.bytes)
+  console.log(`${file}: ${rendered.bytes.byteLength} bytes`)
+  made.push({ key: recipeKey(recipe), file, facts: rendered.facts })
+}
+await browser.stop()
+await writeFile(`${files}made.json`, `${JSON.stringify(made, null, 2)}\n`)

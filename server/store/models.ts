@@ -1,0 +1,109 @@
+import { DataTypes, type CreationOptional, type InferAttributes, type InferCreationAttributes, type Model, type Sequelize } from 'sequelize'
+
+/* Rows as Sequelize sees them. Tables are made by migrations, never by sync. JSON columns are parsed with Zod where they are read. */
+
+interface Row<M extends Model> extends Model<InferAttributes<M>, InferCreationAttributes<M>> {
+  id: CreationOptional<string>
+  createdAt: CreationOptional<Date>
+}
+
+export interface ProjectRow extends Row<ProjectRow> {
+  name: string
+}
+export interface PageRow extends Row<PageRow> {
+  projectId: string
+  name: string
+}
+export interface SpotRow extends Row<SpotRow> {
+  pageId: string
+  name: string
+  scope: 'region' | 'page'
+  height: unknown
+}
+export interface SourceRow extends Row<SourceRow> {
+  projectId: string
+  name: string
+  sha256: string
+  facts: unknown
+}
+export interface BackdropRow extends Row<BackdropRow> {
+  spotId: string
+  sourceId: string
+  name: string
+  revision: number
+  document: unknown
+  history: unknown
+  updatedAt: CreationOptional<Date>
+}
+export interface RevisionRow extends Row<RevisionRow> {
+  backdropId: string
+  revision: number
+  label: string
+  document: unknown
+}
+export interface RenditionRow extends Model<InferAttributes<RenditionRow>, InferCreationAttributes<RenditionRow>> {
+  key: string
+  sha256: string
+  bytes: number
+  facts: unknown
+}
+export interface BlobRow extends Row<BlobRow> {
+  /** Null until the last byte has come. */
+  sha256: string | null
+  size: number
+  received: number
+  metadata: unknown
+}
+export interface ChunkRow extends Model<InferAttributes<ChunkRow>, InferCreationAttributes<ChunkRow>> {
+  blobId: string
+  seq: number
+  data: Buffer
+}
+
+const id = { type: DataTypes.UUID, primaryKey: true, defaultValue: DataTypes.UUIDV4 }
+const reference = { type: DataTypes.UUID, allowNull: false }
+const text = { type: DataTypes.TEXT, allowNull: false }
+const json = { type: DataTypes.JSONB, allowNull: false }
+const created = { type: DataTypes.DATE, allowNull: false, defaultValue: DataTypes.NOW }
+/** PostgreSQL gives 64-bit integers as text; ours stay far below 2^53. */
+const bytes = (column: string) => ({
+  type: DataTypes.BIGINT,
+  allowNull: false,
+  get(this: Model) {
+    return Number(this.getDataValue(column))
+  },
+})
+
+/** Defines every model on a connection. */
+export function defineModels(sequelize: Sequelize) {
+  const options = (tableName: string) => ({ tableName, timestamps: false, underscored: true })
+  return {
+    Project: sequelize.define<ProjectRow>('Project', { id, name: text, createdAt: created }, options('projects')),
+    Page: sequelize.define<PageRow>('Page', { id, projectId: reference, name: text, createdAt: created }, options('pages')),
+    Spot: sequelize.define<SpotRow>('Spot', { id, pageId: reference, name: text, scope: text, height: json, createdAt: created }, options('spots')),
+    Source: sequelize.define<SourceRow>('Source', { id, projectId: reference, name: text, sha256: text, facts: json, createdAt: created }, options('sources')),
+    Backdrop: sequelize.define<BackdropRow>(
+      'Backdrop',
+      { id, spotId: reference, sourceId: reference, name: text, revision: DataTypes.INTEGER, document: json, history: json, createdAt: created, updatedAt: created },
+      options('backdrops'),
+    ),
+    Revision: sequelize.define<RevisionRow>(
+      'Revision',
+      { id, backdropId: reference, revision: DataTypes.INTEGER, label: text, document: json, createdAt: created },
+      options('revisions'),
+    ),
+    Rendition: sequelize.define<RenditionRow>('Rendition', { key: { type: DataTypes.TEXT, primaryKey: true }, sha256: text, bytes: bytes('bytes'), facts: json }, options('renditions')),
+    Blob: sequelize.define<BlobRow>(
+      'Blob',
+      { id, sha256: DataTypes.TEXT, size: bytes('size'), received: bytes('received'), metadata: json, createdAt: created },
+      options('blobs'),
+    ),
+    Chunk: sequelize.define<ChunkRow>(
+      'Chunk',
+      { blobId: { type: DataTypes.UUID, primaryKey: true }, seq: { type: DataTypes.INTEGER, primaryKey: true }, data: DataTypes.BLOB },
+      options('chunks'),
+    ),
+  }
+}
+
+export type Models = ReturnType<typeof defineModels>

@@ -1,0 +1,64 @@
+import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
+import { createI420, type I420 } from '../../core/picture/I420'
+import { rotateI420 } from '../../core/picture/rotateI420'
+import { scaleI420 } from '../../core/picture/scaleI420'
+
+/** What is known of the colours of I420 pictures that we make ourselves: limited BT.709, as players expect. */
+export const LIMITED_BT709: VideoColorSpaceInit = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false }
+
+/**
+ * Whether a frame must be composed in planes. Where nothing but the size changes, it goes straight to the
+ * encoder, which scales too and is faster (docs/method.md, "Composing").
+ */
+export function needsComposing(rotationDeg: number): boolean {
+  return rotationDeg !== 0
+}
+
+/** A frame's planes, whatever its format; its visible part, evened out. */
+export async function planesOfFrame(frame: VideoFrame): Promise<I420> {
+  const rect = frame.visibleRect!
+  const width = rect.width - (rect.width % 2)
+  const height = rect.height - (rect.height % 2)
+  const picture = createI420(width, height)
+  const crop = { x: rect.x, y: rect.y, width, height }
+  if (frame.format === 'I420') {
+    const chroma = width / 2
+    const luma = width * height
+    await frame.copyTo(picture.data, {
+      rect: crop,
+      layout: [{ offset: 0, stride: width }, { offset: luma, stride: chroma }, { offset: luma + luma / 4, stride: chroma }],
+    })
+    return picture
+  }
+  if (frame.format === 'NV12') {
+    const raw = new Uint8Array((width * height * 3) / 2)
+    const luma = width * height
+    await frame.copyTo(raw, { rect: crop, layout: [{ offset: 0, stride: width }, { offset: luma, stride: width }] })
+    picture.data.set(raw.subarray(0, luma))
+    for (let index = 0; index < luma / 4; index++) {
+      picture.data[luma + index] = raw[luma + 2 * index]!
+      picture.data[luma + luma / 4 + index] = raw[luma + 2 * index + 1]!
+    }
+    return picture
+  }
+  // Ten bits, alpha, 4:2:2 and the like: the browser converts to sRGB, we to limited BT.709.
+  const canvas = new OffscreenCanvas(width, height)
+  const context = canvas.getContext('2d', { willReadFrequently: true })!
+  context.drawImage(frame, 0, 0, width, height)
+  return convertRgbaToI420(context.getImageData(0, 0, width, height).data, width, height)
+}
+
+/** Turns and scales a frame in planes; the result carries `timestampUs`. */
+export async function composeFrame(frame: VideoFrame, rotationDeg: number, width: number, height: number, timestampUs: number, durationUs: number): Promise<VideoFrame> {
+  const upright = rotateI420(await planesOfFrame(frame), rotationDeg)
+  const sized = scaleI420(upright, { x: 0, y: 0, width: upright.width, height: upright.height }, width, height)
+  const known = frame.format === 'I420' || frame.format === 'NV12'
+  return new VideoFrame(sized.data, {
+    format: 'I420',
+    codedWidth: width,
+    codedHeight: height,
+    timestamp: timestampUs,
+    duration: durationUs,
+    colorSpace: known && frame.colorSpace.matrix ? frame.colorSpace.toJSON() : LIMITED_BT709,
+  })
+}

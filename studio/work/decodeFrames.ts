@@ -1,0 +1,121 @@
+import type { OpenClip } from './OpenClip'
+import { keyBefore } from './OpenClip'
+import { WorkError } from './WorkError'
+
+/** Decoded frames that wait for their consumer, and chunks that wait for the decoder. Queues of the platform are unbounded. */
+const MOST_WAITING = 4
+/** Bytes fetched at once, so that a clip is read in few requests. */
+const READ_AHEAD_BYTES = 2 * 1024 * 1024
+const STALL_MS = 5000
+
+/** A decoded frame and its number in order of presentation. The taker closes it. */
+export interface DecodedFrame {
+  readonly number: number
+  readonly frame: VideoFrame
+}
+
+/**
+ * Decodes the shown frames `first` to `last` (numbers in order of presentation) under back-pressure: at most a few frames
+ * exist at a time, whatever the clip's length. Errors: `work/decode-failed`, `work/stalled`, `work/cancelled`.
+ */
+export async function* decodeFrames(clip: OpenClip, first: number, last: number, signal: AbortSignal): AsyncGenerator<DecodedFrame> {
+  const { presentation, ranks, rankOf, file } = clip
+  const samples = file.video.samples
+  const numberOfRank = new Map<number, number>()
+  let lastSample = 0
+  for (let number = first; number <= last; number++) {
+    numberOfRank.set(ranks[number]!, number)
+    lastSample = Math.max(lastSample, presentation.order[number]!)
+  }
+  const waiting: DecodedFrame[] = []
+  let failure: unknown = null
+  let wake = (): void => undefined
+  const decoder = new VideoDecoder({
+    output: (frame) => {
+      const number = numberOfRank.get(frame.timestamp)
+      if (number === undefined) frame.close()
+      else waiting.push({ number, frame })
+      wake()
+    },
+    error: (error) => {
+      failure = new WorkError('work/decode-failed', undefined, error)
+      wake()
+    },
+  })
+  const change = (): Promise<void> => new Promise((resolve, reject) => {
+    const timer = setTimeout(() => reject(new WorkError('work/stalled')), STALL_MS)
+    wake = () => {
+      clearTimeout(timer)
+      resolve()
+    }
+  })
+  const stop = (): void => wake()
+  signal.addEventListener('abort', stop)
+  decoder.addEventListener('dequeue', () => wake())
+  const check = (): void => {
+    if (signal.aborted) throw new WorkError('work/cancelled')
+    if (failure) throw failure
+  }
+
+  try {
+    decoder.configure(clip.config)
+    const read = chunkReader(clip)
+    let due = numberOfRank.size
+    let flushed: Promise<void> | null = null
+    let next = keyBefore(clip, presentation.order[first]!)
+    while (due > 0) {
+      check()
+      const taken = waiting.shift()
+      if (taken) {
+        due -= 1
+        yield taken
+        continue
+      }
+      if (next < samples.count && (next <= lastSample + MOST_WAITING) && decoder.decodeQueueSize < MOST_WAITING) {
+        const data = await read(next)
+        check()
+        decoder.decode(new EncodedVideoChunk({ type: samples.keys[next] === 1 ? 'key' : 'delta', timestamp: rankOf[next]!, data }))
+        next += 1
+        continue
+      }
+      if (decoder.decodeQueueSize >= MOST_WAITING) {
+        await change()
+        continue
+      }
+      if (!flushed) {
+        flushed = decoder.flush().then(() => wake(), (error: unknown) => {
+          failure ??= new WorkError('work/decode-failed', undefined, error)
+          wake()
+        })
+      }
+      if (waiting.length > 0) continue
+      const ended = await Promise.race([flushed.then(() => true), change().then(() => false)])
+      // Frames that never come (a damaged tail) end the clip early rather than hang.
+      if (ended && waiting.length === 0) {
+        check()
+        if (due === numberOfRank.size) throw new WorkError('work/decode-failed')
+        return
+      }
+    }
+  } finally {
+    signal.removeEventListener('abort', stop)
+    waiting.forEach(({ frame }) => frame.close())
+    if (decoder.state !== 'closed') decoder.close()
+  }
+}
+
+/** Reads samples' bytes, fetching neighbours that lie together in one go. */
+export function chunkReader(clip: OpenClip): (sample: number) => Promise<Uint8Array> {
+  const { samples } = clip.file.video
+  let start = 0
+  let held = new Uint8Array(0)
+  return async (sample) => {
+    const offset = samples.offsets[sample]!
+    const size = samples.sizes[sample]!
+    if (offset < start || offset + size > start + held.byteLength) {
+      held = new Uint8Array(await clip.source.read(offset, Math.max(size, READ_AHEAD_BYTES)))
+      start = offset
+    }
+    return held.subarray(offset - start, offset - start + size)
+  }
+}

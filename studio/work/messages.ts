@@ -1,0 +1,33 @@
+import type { RenditionFacts } from '../../core/api/wire'
+import type { Recipe } from '../../core/backdrop/recipe'
+import type { RenderProgress } from './renderClip'
+import type { ClipPlace } from './sources'
+import type { WorkErrorCode } from './WorkError'
+
+/** What the worker is asked to do. */
+export type Order =
+  | { readonly type: 'render'; readonly place: ClipPlace; readonly recipe: Recipe }
+  | { readonly type: 'frames'; readonly place: ClipPlace; readonly numbers: readonly number[]; readonly width: number; readonly coarse: boolean }
+  | { readonly type: 'index'; readonly place: ClipPlace }
+
+/** What comes back at the end of each kind of order. */
+export interface Outcome {
+  readonly render: { readonly bytes: Uint8Array<ArrayBuffer>; readonly facts: RenditionFacts }
+  readonly frames: null
+  /** Presentation times in ticks, for the deck's ruler and exact cuts. */
+  readonly index: { readonly timescale: number; readonly times: readonly number[]; readonly length: number }
+}
+
+/** What comes back on the way. */
+export interface Step {
+  readonly render: RenderProgress
+  readonly frames: { readonly number: number; readonly picture: ImageBitmap }
+  readonly index: never
+}
+
+export type Request = { readonly id: number; readonly order: Order } | { readonly cancel: number }
+
+export type Reply =
+  | { readonly id: number; readonly step: Step[Order['type']] }
+  | { readonly id: number; readonly outcome: Outcome[Order['type']] }
+  | { readonly id: number; readonly error: { readonly code: WorkErrorCode; readonly message: string } }

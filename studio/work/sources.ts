@@ -1,0 +1,34 @@
+import type { ByteSource } from '../../core/bytes/ByteSource'
+import { WorkError } from './WorkError'
+
+/** Where a worker finds a clip: an address that answers ranges, or a file of this machine. */
+export type ClipPlace = { readonly url: string; readonly bytes: number } | { readonly file: Blob }
+
+/** A source over HTTP ranges. Errors: `work/unreadable`. */
+export function httpSource(url: string, size: number): ByteSource {
+  return {
+    size,
+    async read(offset, length) {
+      const end = Math.min(size, offset + length)
+      if (end <= offset) return new Uint8Array(0)
+      const answer = await fetch(url, { headers: { Range: `bytes=${offset}-${end - 1}` } }).catch((cause: unknown) => {
+        throw new WorkError('work/unreadable', undefined, cause)
+      })
+      if (answer.status !== 206 && !(answer.status === 200 && offset === 0 && end === size)) throw new WorkError('work/unreadable')
+      return new Uint8Array(await answer.arrayBuffer())
+    },
+  }
+}
+
+/** A source over a file that was chosen or dropped. */
+export function fileSource(file: Blob): ByteSource {
+  return {
+    size: file.size,
+    read: async (offset, length) => new Uint8Array(await file.slice(offset, offset + length).arrayBuffer()),
+  }
+}
+
+/** Opens the place a clip lies. */
+export function openPlace(place: ClipPlace): ByteSource {
+  return 'url' in place ? httpSource(place.url, place.bytes) : fileSource(place.file)
+}
