@@ -11,7 +11,8 @@ export function ensureModules() {
   const lock = digest(readFileSync(join(ROOT, 'package-lock.json')))
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return
   say('Installing packages …')
-  run('npm', ['ci', '--no-audit', '--no-fund'])
+  // Not `npm ci`: it refuses lock files in which the registry left out packages for other systems.
+  run('npm', ['install', '--no-save', '--no-audit', '--no-fund'])
   writeFileSync(stamp, lock)
 }
 
