@@ -22,9 +22,21 @@ export async function seedDemo(database: Database): Promise<boolean> {
   if (held > 0 || projects > 0) return false
 
   const project = await database.models.Project.create({ name: SCENARIO.project })
+  try {
+    await fill(project.id, workshop, blobs)
+  } catch (error) {
+    // Half a demonstration would never be completed: the next start tries anew.
+    await workshop.deleteProject(project.id)
+    await database.models.Blob.destroy({ where: {} })
+    throw error
+  }
+  return true
+}
+
+async function fill(projectId: string, workshop: Workshop, blobs: BlobStore): Promise<void> {
   const spots = new Map<string, string>()
   for (const { name, spots: wanted } of SCENARIO.pages) {
-    const page = await workshop.createPage(project.id, name)
+    const page = await workshop.createPage(projectId, name)
     for (const spot of wanted) spots.set(`${name}/${spot.name}`, (await workshop.createSpot(page.id, spot)).id)
   }
   for (const clip of SCENARIO.clips) {
@@ -32,7 +44,7 @@ export async function seedDemo(database: Database): Promise<boolean> {
     const facts = await probe(memorySource(bytes))
     if (!facts.ok) throw facts.error
     const blob = await blobs.put(bytes)
-    const source = await workshop.addSource(project.id, clip, blob.sha256, facts.value)
+    const source = await workshop.addSource(projectId, clip, blob.sha256, facts.value)
     if (clip !== SCENARIO.backdrop.clip) continue
     const { name, page, spot } = SCENARIO.backdrop
     await workshop.addBackdrop(spots.get(`${page}/${spot}`)!, name, demoBackdrop(source.id, facts.value))
@@ -41,5 +53,4 @@ export async function seedDemo(database: Database): Promise<boolean> {
     const blob = await blobs.put(await readFile(new URL(file, FILES)))
     await workshop.keepRendition(key, blob.sha256, blob.size, facts)
   }
-  return true
 }

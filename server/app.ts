@@ -36,6 +36,11 @@ export function createApp({ database, config, log, dist }: AppParts): Koa {
   router.get('/api/openapi.json', (ctx) => {
     ctx.body = openApiDocument(routes)
   })
+  router.get('/runtime/backdrop.js', async (ctx) => {
+    ctx.type = 'text/javascript'
+    ctx.set('Cache-Control', 'no-cache')
+    ctx.body = await readFile(join(dist, 'runtime/backdrop.js'), 'utf8')
+  })
   mediaRoutes(router, workshop, blobs)
   handoffRoutes(router, workshop, blobs, () => readFile(join(dist, 'runtime/backdrop.js'), 'utf8'))
 

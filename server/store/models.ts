@@ -60,11 +60,12 @@ export interface ChunkRow extends Model<InferAttributes<ChunkRow>, InferCreation
   data: Buffer
 }
 
-const id = { type: DataTypes.UUID, primaryKey: true, defaultValue: DataTypes.UUIDV4 }
-const reference = { type: DataTypes.UUID, allowNull: false }
-const text = { type: DataTypes.TEXT, allowNull: false }
-const json = { type: DataTypes.JSONB, allowNull: false }
-const created = { type: DataTypes.DATE, allowNull: false, defaultValue: DataTypes.NOW }
+/* Made anew for each column: Sequelize writes into the objects it is given. */
+const id = () => ({ type: DataTypes.UUID, primaryKey: true, defaultValue: DataTypes.UUIDV4 })
+const reference = () => ({ type: DataTypes.UUID, allowNull: false })
+const text = () => ({ type: DataTypes.TEXT, allowNull: false })
+const json = () => ({ type: DataTypes.JSONB, allowNull: false })
+const created = () => ({ type: DataTypes.DATE, allowNull: false, defaultValue: DataTypes.NOW })
 /** PostgreSQL gives 64-bit integers as text; ours stay far below 2^53. */
 const bytes = (column: string) => ({
   type: DataTypes.BIGINT,
@@ -78,24 +79,24 @@ const bytes = (column: string) => ({
 export function defineModels(sequelize: Sequelize) {
   const options = (tableName: string) => ({ tableName, timestamps: false, underscored: true })
   return {
-    Project: sequelize.define<ProjectRow>('Project', { id, name: text, createdAt: created }, options('projects')),
-    Page: sequelize.define<PageRow>('Page', { id, projectId: reference, name: text, createdAt: created }, options('pages')),
-    Spot: sequelize.define<SpotRow>('Spot', { id, pageId: reference, name: text, scope: text, height: json, createdAt: created }, options('spots')),
-    Source: sequelize.define<SourceRow>('Source', { id, projectId: reference, name: text, sha256: text, facts: json, createdAt: created }, options('sources')),
+    Project: sequelize.define<ProjectRow>('Project', { id: id(), name: text(), createdAt: created() }, options('projects')),
+    Page: sequelize.define<PageRow>('Page', { id: id(), projectId: reference(), name: text(), createdAt: created() }, options('pages')),
+    Spot: sequelize.define<SpotRow>('Spot', { id: id(), pageId: reference(), name: text(), scope: text(), height: json(), createdAt: created() }, options('spots')),
+    Source: sequelize.define<SourceRow>('Source', { id: id(), projectId: reference(), name: text(), sha256: text(), facts: json(), createdAt: created() }, options('sources')),
     Backdrop: sequelize.define<BackdropRow>(
       'Backdrop',
-      { id, spotId: reference, sourceId: reference, name: text, revision: DataTypes.INTEGER, document: json, history: json, createdAt: created, updatedAt: created },
+      { id: id(), spotId: reference(), sourceId: reference(), name: text(), revision: DataTypes.INTEGER, document: json(), history: json(), createdAt: created(), updatedAt: created() },
       options('backdrops'),
     ),
     Revision: sequelize.define<RevisionRow>(
       'Revision',
-      { id, backdropId: reference, revision: DataTypes.INTEGER, label: text, document: json, createdAt: created },
+      { id: id(), backdropId: reference(), revision: DataTypes.INTEGER, label: text(), document: json(), createdAt: created() },
       options('revisions'),
     ),
-    Rendition: sequelize.define<RenditionRow>('Rendition', { key: { type: DataTypes.TEXT, primaryKey: true }, sha256: text, bytes: bytes('bytes'), facts: json }, options('renditions')),
+    Rendition: sequelize.define<RenditionRow>('Rendition', { key: { type: DataTypes.TEXT, primaryKey: true }, sha256: text(), bytes: bytes('bytes'), facts: json() }, options('renditions')),
     Blob: sequelize.define<BlobRow>(
       'Blob',
-      { id, sha256: DataTypes.TEXT, size: bytes('size'), received: bytes('received'), metadata: json, createdAt: created },
+      { id: id(), sha256: DataTypes.TEXT, size: bytes('size'), received: bytes('received'), metadata: json(), createdAt: created() },
       options('blobs'),
     ),
     Chunk: sequelize.define<ChunkRow>(

@@ -9,12 +9,9 @@ export interface FramePicture {
   readonly picture: ImageBitmap
 }
 
-/** Frames to decode for one picture of a filmstrip before the nearest key frame serves instead. */
-const FARTHEST = 60
-
 /**
- * Pictures of the frames asked for, upright, `width` pixels wide, in order. With `coarse`, a frame far behind its
- * key frame is stood in for by that key frame: a filmstrip of a long clip then costs little.
+ * Pictures of the frames asked for, upright, `width` pixels wide, in order. With `coarse`, a key frame
+ * less than one step of the list before a frame stands in for it: a filmstrip of a long clip then costs little.
  */
 export async function* readFrames(clip: OpenClip, numbers: readonly number[], width: number, coarse: boolean, signal: AbortSignal): AsyncGenerator<FramePicture> {
   const { displayWidth, displayHeight, rotationDeg } = clip.file.video
@@ -44,11 +41,12 @@ function groups(clip: OpenClip, numbers: readonly number[], coarse: boolean): Wa
   const { order } = clip.presentation
   const found: Wanted[][] = []
   let lastKey = -1
+  const step = numbers.length > 1 ? numbers[1]! - numbers[0]! : 0
   for (const number of numbers) {
     const key = keyBefore(clip, order[number]!)
     const keyNumber = order.indexOf(key)
-    const far = coarse && order[number]! - key > FARTHEST && keyNumber >= 0
-    const wanted = { number, decode: far ? keyNumber : number }
+    const near = coarse && keyNumber >= 0 && number - keyNumber < step
+    const wanted = { number, decode: near ? keyNumber : number }
     const current = found[found.length - 1]
     if (current && key === lastKey && wanted.decode > current[current.length - 1]!.decode) current.push(wanted)
     else found.push([wanted])

@@ -1,0 +1,126 @@
+import type { Source } from '../../core/api/wire'
+import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { clipRecipes, deliveredClasses, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
+import { outcomes } from '../../core/behaviour/conditions'
+import { keptWidth, regionHeightPx } from '../../core/fit/cover'
+import { SCREENS, type ScreenClass } from '../../core/fit/screens'
+import { toNumber } from '../../core/loop/Fraction'
+import { loopSeconds } from '../../core/loop/framePlan'
+import type { Job } from '../state/workStore'
+import { finalRecipes, recipeSource } from '../state/workStore'
+import type { Rendition } from '../../core/api/wire'
+import { formatFps, megabytes } from '../ui/format'
+import type { Standing } from '../ui/controls'
+
+/** The seven readouts, in the order of the work. */
+export const READOUTS = ['material', 'timing', 'legibility', 'fit', 'behaviour', 'weight', 'handoff'] as const
+export type ReadoutName = (typeof READOUTS)[number]
+
+export const READOUT_LABELS: Record<ReadoutName, string> = {
+  material: 'Material', timing: 'Timing', legibility: 'Legibility', fit: 'Fit', behaviour: 'Behaviour', weight: 'Weight', handoff: 'Handoff',
+}
+
+/** What a readout shows: a figure with its unit, a line below, and how it stands. */
+export interface Readout {
+  readonly figure: string
+  readonly unit: string
+  readonly note: string
+  readonly standing: Standing
+}
+
+/** Everything the readouts are read from. */
+export interface Balance {
+  readonly document: BackdropDocument
+  readonly source: Source
+  readonly made: Readonly<Record<string, Rendition>>
+  readonly jobs: readonly Job[]
+  readonly proof: Job | null
+  readonly contrast: number | null
+  readonly needed: number
+}
+
+/** Narrower than this and a wide screen shows the stretch. */
+const SMALL_SOURCE = 1280
+/** Above this the join is a visible jump. Source: docs/method.md, "Seam". */
+const VISIBLE_SEAM = 2
+/** Motion that starts by itself and lasts longer must be pausable. Source: WCAG 2.2, 2.2.2. */
+const PAUSE_AFTER_SECONDS = 5
+
+/** One readout's state, from measured figures only. */
+export function readoutOf(name: ReadoutName, balance: Balance): Readout {
+  return READERS[name](balance)
+}
+
+const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
+  material({ source }) {
+    const { displayWidth, displayHeight, averageFps } = source.facts.video
+    const small = displayWidth < SMALL_SOURCE
+    return {
+      figure: String(Math.min(displayWidth, displayHeight)), unit: 'p',
+      note: small ? `only ${displayWidth} px wide: soft on laptops` : `${source.name}, ${formatFps(averageFps)} fps`, standing: small ? 'look' : 'settled',
+    }
+  },
+  timing({ document, source, made, proof }) {
+    const seconds = loopSeconds(document.timing)
+    const rendition = made[recipeKey(proofRecipe(document, recipeSource(source)))]
+    const ratio = rendition?.facts.kind === 'clip' ? rendition.facts.seamRatio : null
+    const base = { figure: seconds.toFixed(1), unit: 's' }
+    if (document.timing.repeat === 'once') return { ...base, note: 'plays once, holds its last frame', standing: 'settled' }
+    if (!rendition) return { ...base, note: proof?.state === 'failed' ? 'no proof: see the stage' : 'seam is being measured', standing: proof?.state === 'failed' ? 'fix' : 'busy' }
+    if (ratio === null) return { ...base, note: 'hardly moves, no seam to see', standing: 'settled' }
+    return { ...base, note: `seam ${ratio.toFixed(1)}${ratio > VISIBLE_SEAM ? ', a visible jump' : ''}`, standing: ratio > VISIBLE_SEAM ? 'look' : 'settled' }
+  },
+  legibility({ contrast, needed }) {
+    if (contrast === null) return { figure: '–', unit: ': 1', note: 'waiting for a frame', standing: 'busy' }
+    return { figure: contrast.toFixed(1), unit: ': 1', note: `heading, this frame; needs ${needed}`, standing: contrast >= needed ? 'settled' : 'fix' }
+  },
+  fit({ document, source }) {
+    const { height } = document.fit
+    const { displayWidth, displayHeight } = source.facts.video
+    const { phone } = SCREENS
+    const kept = keptWidth({ width: displayWidth, height: displayHeight }, { width: phone.width, height: regionHeightPx(height, phone.height) })
+    return { figure: String(height.value), unit: height.unit, note: `phone keeps ${Math.round(kept * 100)} % of the width`, standing: kept < 0.25 ? 'look' : 'settled' }
+  },
+  behaviour({ document }) {
+    const all = outcomes(document)
+    const stills = all.filter((outcome) => outcome.shows === 'still').length
+    const base = { figure: String(stills), unit: `of ${all.length} show the still` }
+    const { behaviour, timing } = document
+    if (!behaviour.pauseControl && (timing.repeat === 'loop' || loopSeconds(timing) > PAUSE_AFTER_SECONDS)) return { ...base, note: 'visitors cannot pause it', standing: 'fix' }
+    if (behaviour.reducedMotion === 'play') return { ...base, note: 'moves under reduced motion', standing: 'look' }
+    return { ...base, note: 'reduced motion and pause kept', standing: 'settled' }
+  },
+  weight({ document, source, made, jobs }) {
+    const largest = heaviest({ document, source, made })
+    const shown = deliveredClasses(document, recipeSource(source)).includes('laptop') ? 'laptop' : 'wide'
+    const budget = megabytes(document.weight.budgets[shown])
+    const laptop = largest[shown]
+    if (jobs.some((job) => job.state === 'running')) return { figure: laptop === undefined ? '–' : megabytes(laptop), unit: `of ${budget} MB`, note: `${jobs.length} files being made`, standing: 'busy' }
+    if (laptop === undefined) return { figure: '–', unit: `of ${budget} MB`, note: 'not made for this cut yet', standing: 'look' }
+    const over = (Object.entries(largest) as [ScreenClass, number][]).some(([screenClass, bytes]) => bytes > document.weight.budgets[screenClass])
+    const phone = largest.phone === undefined ? 'phone gets the still' : `phone ${megabytes(largest.phone)} of ${megabytes(document.weight.budgets.phone)}`
+    return { figure: megabytes(laptop), unit: `of ${budget} MB`, note: phone, standing: over ? 'fix' : 'settled' }
+  },
+  handoff({ document, source, made, jobs }) {
+    const keys = finalRecipes(document, source).map(recipeKey)
+    const missing = keys.filter((key) => !made[key]).length
+    // Seven texts go along with the media: page, fragment, two styles, script, notes, manifest.
+    if (missing === 0) return { figure: String(keys.length + 7), unit: 'files', note: 'ready to download', standing: 'settled' }
+    return { figure: String(missing), unit: 'to make', note: jobs.length > 0 ? 'being made' : `of ${keys.length} media files`, standing: jobs.length > 0 ? 'busy' : 'look' }
+  },
+}
+
+/** The heaviest format's bytes by screen class, of the clips that are made. */
+export function heaviest({ document, source, made }: Pick<Balance, 'document' | 'source' | 'made'>): Partial<Record<ScreenClass, number>> {
+  const found: Partial<Record<ScreenClass, number>> = {}
+  for (const { screenClass, recipe } of clipRecipes(document, recipeSource(source))) {
+    const bytes = made[recipeKey(recipe)]?.bytes
+    if (bytes !== undefined) found[screenClass] = Math.max(found[screenClass] ?? 0, bytes)
+  }
+  return found
+}
+
+/** The output rate in frames a second, short. */
+export function rateOf(document: BackdropDocument): string {
+  return formatFps(toNumber(document.timing.frameRate))
+}

@@ -1,0 +1,331 @@
+import { Copy, Download, ExternalLink } from 'lucide-react'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import type { Source } from '../../core/api/wire'
+import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { deliveredClasses, recipeKey } from '../../core/backdrop/recipe'
+import { SCREENS } from '../../core/fit/screens'
+import { emitRegion } from '../../core/handoff/emitMarkup'
+import { nearestRate, toNumber } from '../../core/loop/Fraction'
+import { frameCount, loopSeconds } from '../../core/loop/framePlan'
+import { parseTime } from '../../core/loop/parseTime'
+import { heaviest } from '../balance/readouts'
+import { deliveredMedia } from '../deck/decks'
+import { useBackdrop } from '../state/backdropStore'
+import { useStage } from '../state/stageStore'
+import { effortOf, finalRecipes, recipeSource, useWork } from '../state/workStore'
+import { ButtonTarget } from '../stage/Stage'
+import { Button, Choice, ColorField, DraftField, Group, Note, NumberField, Progress, Slider, Toggle } from '../ui/controls'
+import { formatBytes, formatFps, formatLeft } from '../ui/format'
+
+interface BenchProps {
+  readonly document: BackdropDocument
+  readonly source: Source
+  readonly backdropId: string
+  readonly projectId: string
+}
+
+/** Which clip it stands on, and others to take instead. */
+export function MaterialBench({ source, projectId }: BenchProps) {
+  const sources = useBackdrop((state) => state.sources)
+  const dispatch = useBackdrop((state) => state.dispatch)
+  return (
+    <>
+      <Group title="Clip" aside={<Link className="underline" to={`/projects/${projectId}/shelf`}>Add clips on the shelf</Link>}>
+        <ul className="flex flex-col gap-1.5">
+          {sources.map((each) => (
+            <li key={each.id}>
+              <button
+                type="button" aria-pressed={each.id === source.id}
+                onClick={() => dispatch({ type: 'material/swap', sourceId: each.id, facts: each.facts })}
+                className="flex w-full items-baseline justify-between gap-2 rounded border border-line bg-white px-2.5 py-1.5 text-left aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
+              >
+                <span className="truncate font-medium">{each.name}</span>
+                <span className="shrink-0 font-mono text-xs text-muted">{each.facts.video.displayWidth} × {each.facts.video.displayHeight}, {(each.facts.durationMs / 1000).toFixed(1)} s</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+        <p className="text-xs text-muted">Swapping keeps the copy, the scrim and, where the new clip is long enough, the cut. Undo brings the old clip back.</p>
+      </Group>
+      {source.facts.audio && <Group title="Sound"><Note tone="plain">The clip carries sound. It is left out of every file: backgrounds are silent.</Note></Group>}
+    </>
+  )
+}
+
+const RATES = [24, 25, 30, 50, 60]
+
+/** Cut, speed, repetition and frame rate. */
+export function TimingBench({ document, source }: BenchProps) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const { cut, speed, repeat, frameRate } = document.timing
+  const sourceFps = source.facts.video.averageFps
+  const seconds = (ticks: number): string => (ticks / cut.timescale).toFixed(3).replace(/0$/, '')
+  const frames = (ticks: number): number => Math.round((ticks / cut.timescale) * sourceFps)
+  const typed = (end: 'start' | 'end') => (text: string): string | null => {
+    const time = parseTime(text)
+    if (!time) return 'Type 2.5, 2.5 s, 75f or 1:02.5.'
+    const at = 'frames' in time ? time.frames / sourceFps : time.seconds
+    const ticks = Math.round(at * cut.timescale)
+    const length = (source.facts.video.durationTicks * cut.timescale) / source.facts.video.timescale
+    if (ticks > length + 1) return `The clip ends at ${(length / cut.timescale).toFixed(2)} s.`
+    const next = { ...cut, [end]: Math.min(length, onFrame(ticks, cut.timescale, sourceFps)) }
+    if (next.end - next.start < cut.timescale / sourceFps) return end === 'start' ? 'The start lies before the end.' : 'The end lies after the start.'
+    dispatch({ type: 'timing/cut', cut: next })
+    return null
+  }
+  const options = [...new Map([nearestRate(sourceFps), ...RATES.map((num) => ({ num, den: 1 })), frameRate].map((rate) => [`${rate.num}/${rate.den}`, rate])).entries()]
+  const repeats = toNumber(frameRate) > sourceFps * speed + 0.01
+  return (
+    <>
+      <Group title="Cut" aside={`${((cut.end - cut.start) / cut.timescale).toFixed(2)} s of the clip`}>
+        <div className="flex gap-2">
+          <DraftField label={`Start, frame ${frames(cut.start)}`} value={`${seconds(cut.start)} s`} onCommit={typed('start')} />
+          <DraftField label={`End, frame ${frames(cut.end)}`} value={`${seconds(cut.end)} s`} onCommit={typed('end')} />
+        </div>
+        <p className="text-xs text-muted">The loop lasts <b className="font-mono text-ink">{loopSeconds(document.timing).toFixed(2)} s</b>, {frameCount(document.timing)} frames.</p>
+      </Group>
+      <Group title="Speed" aside={`${speed} ×`}>
+        <Slider
+          label="Slower or faster than the clip" value={Math.log2(speed)} low={-2} high={2} step={0.05} shown={`${speed} ×`}
+          onChange={(value, gesture) => dispatch({ type: 'timing/speed', speed: Math.round(2 ** value * 100) / 100 }, gesture)}
+        />
+        <NumberField label="Speed, 0.25 to 4" value={speed} low={0.25} high={4} decimals={2} suffix="×" onChange={(value) => dispatch({ type: 'timing/speed', speed: value })} />
+        {repeats && <Note tone="look">At this speed the clip has only {formatFps(sourceFps * speed)} frames a second, so some are shown twice. A lower frame rate weighs less and looks the same.</Note>}
+      </Group>
+      <Group title="Plays">
+        <Choice
+          label="Plays" hideLabel value={repeat} onChange={(value) => dispatch({ type: 'timing/repeat', repeat: value })}
+          options={[{ value: 'loop', label: 'For ever', note: 'loops' }, { value: 'once', label: 'Once', note: 'holds the last frame' }]}
+        />
+        <label className="flex flex-col rounded border border-line bg-white px-2.5 py-1">
+          <span className="text-xs text-muted">Frame rate</span>
+          <select
+            className="bg-transparent font-mono text-[0.82rem] outline-none" value={`${frameRate.num}/${frameRate.den}`}
+            onChange={(event) => {
+              const rate = options.find(([key]) => key === event.target.value)?.[1]
+              if (rate) dispatch({ type: 'timing/frame-rate', frameRate: rate })
+            }}
+          >
+            {options.map(([key, rate]) => <option key={key} value={key}>{formatFps(toNumber(rate))} fps{Math.abs(toNumber(rate) - sourceFps) < 0.01 ? ', as the clip' : ''}</option>)}
+          </select>
+        </label>
+      </Group>
+    </>
+  )
+}
+
+/** The tick of the nearest frame, for clips of a steady rate; the deck's handles use the clip's own times. */
+function onFrame(ticks: number, timescale: number, fps: number): number {
+  return Math.round((Math.round((ticks / timescale) * fps) * timescale) / fps)
+}
+
+/** Scrim and copy colours, with the contrast they give now. */
+export function LegibilityBench({ document }: BenchProps) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const contrast = useStage((state) => state.contrast)
+  const needed = useStage((state) => state.needed)
+  const { scrim, copy } = document
+  const percent = (value: number): string => `${Math.round(value * 100)} %`
+  return (
+    <>
+      <Group title="Heading over the current frame" aside={`needs ${needed} : 1`}>
+        <p className="flex items-baseline gap-2" role="status">
+          <span className="text-3xl figure-face">{contrast === null ? '–' : contrast.toFixed(2)}</span>
+          <span className="text-muted">: 1</span>
+          {contrast !== null && <span className={contrast >= needed ? 'text-settled' : 'font-medium text-fix'}>{contrast >= needed ? 'reads well here' : 'too faint: raise the strength or change the colour'}</span>}
+        </p>
+        <p className="text-xs text-muted">Measured on the frame that is on stage, not over the whole loop.</p>
+      </Group>
+      <Group title="Scrim" aside="between footage and copy">
+        <Choice
+          label="Shape" hideLabel value={scrim.kind} onChange={(kind) => dispatch({ type: 'scrim/set', scrim: { kind } })}
+          options={[{ value: 'flat', label: 'Even' }, { value: 'gradient', label: 'Gradient' }]}
+        />
+        <ColorField label={scrim.kind === 'flat' ? 'Colour' : 'Colour at its start'} value={scrim.color} onChange={(color, gesture) => dispatch({ type: 'scrim/set', scrim: { color } }, gesture)} />
+        <Slider label="Strength" value={scrim.strength} low={0} high={1} step={0.01} shown={percent(scrim.strength)} onChange={(strength, gesture) => dispatch({ type: 'scrim/set', scrim: { strength } }, gesture)} />
+        {scrim.kind === 'gradient' && (
+          <>
+            <ColorField label="Colour at its end" value={scrim.toColor} onChange={(toColor, gesture) => dispatch({ type: 'scrim/set', scrim: { toColor } }, gesture)} />
+            <Slider label="Strength at its end" value={scrim.toStrength} low={0} high={1} step={0.01} shown={percent(scrim.toStrength)} onChange={(toStrength, gesture) => dispatch({ type: 'scrim/set', scrim: { toStrength } }, gesture)} />
+            <Slider label="Angle (0 runs up, 90 to the right)" value={scrim.angleDeg} low={0} high={360} step={1} shown={`${scrim.angleDeg}°`} onChange={(angleDeg, gesture) => dispatch({ type: 'scrim/set', scrim: { angleDeg } }, gesture)} />
+          </>
+        )}
+      </Group>
+      <Group title="Copy" aside="write in it on the stage">
+        <ColorField label="Copy colour" value={copy.color} onChange={(value, gesture) => dispatch({ type: 'copy/write', field: 'color', value }, gesture)} />
+        <ColorField label="Button colour" value={copy.buttonColor} onChange={(value, gesture) => dispatch({ type: 'copy/write', field: 'buttonColor', value }, gesture)} />
+        <ButtonTarget document={document} />
+        <div className="flex gap-2">
+          <Button disabled={copy.links.length >= 6} onClick={() => dispatch({ type: 'copy/links', links: [...copy.links, 'New link'] })}>Add a header link</Button>
+          <Button disabled={copy.links.length === 0} onClick={() => dispatch({ type: 'copy/links', links: copy.links.slice(0, -1) })}>Remove the last</Button>
+        </div>
+      </Group>
+    </>
+  )
+}
+
+/** Region height and focal point. */
+export function FitBench({ document }: BenchProps) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const { height, focal, scope } = document.fit
+  return (
+    <>
+      <Group title="Height of the region" aside={scope === 'page' ? 'hangs behind the whole page' : 'a region of the page'}>
+        <Choice
+          label="Unit" hideLabel value={height.unit}
+          onChange={(unit) => dispatch({ type: 'fit/height', height: unit === 'svh' ? { unit, value: 100 } : { unit, value: 640 } })}
+          options={[{ value: 'svh', label: 'Of the window', note: 'svh' }, { value: 'px', label: 'Fixed', note: 'px' }]}
+        />
+        <NumberField
+          label={height.unit === 'svh' ? 'Hundredths of the window’s height' : 'Pixels'} value={height.value} low={10} high={height.unit === 'svh' ? 200 : 4000} suffix={height.unit}
+          onChange={(value) => dispatch({ type: 'fit/height', height: { ...height, value } })}
+        />
+        <p className="text-xs text-muted">The region grows where the copy needs more room, so nothing is cut off.</p>
+      </Group>
+      <Group title="Focal point" aside="drag it on the stage">
+        <div className="flex gap-2">
+          <NumberField label="Across" value={focal.x * 100} low={0} high={100} suffix="%" onChange={(x) => dispatch({ type: 'fit/focal', focal: { ...focal, x: x / 100 } })} />
+          <NumberField label="Down" value={focal.y * 100} low={0} high={100} suffix="%" onChange={(y) => dispatch({ type: 'fit/focal', focal: { ...focal, y: y / 100 } })} />
+        </div>
+        <p className="text-xs text-muted">The picture covers the region without distortion. What must stay in view goes under the point; check the phone, where most is cut.</p>
+        <Button onClick={() => dispatch({ type: 'fit/focal', focal: { x: 0.5, y: 0.5 } })}>Back to the centre</Button>
+      </Group>
+    </>
+  )
+}
+
+/** What visitors get where the clip cannot or should not play. */
+export function BehaviourBench({ document }: BenchProps) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const { behaviour } = document
+  const set = (change: Partial<BackdropDocument['behaviour']>, gesture: string | null = null): void => dispatch({ type: 'behaviour/set', behaviour: change }, gesture)
+  const options = [{ value: 'play' as const, label: 'Play' }, { value: 'still' as const, label: 'Still' }]
+  return (
+    <>
+      <Group title="Where it plays">
+        <Choice label="Phones (windows up to 640 px)" value={behaviour.phone} options={options} onChange={(phone) => set({ phone })} />
+        <Choice label="Visitors who ask for reduced motion" value={behaviour.reducedMotion} options={options} onChange={(reducedMotion) => set({ reducedMotion })} />
+        <Choice label="Visitors who save data" value={behaviour.dataSaver} options={options} onChange={(dataSaver) => set({ dataSaver })} />
+        {behaviour.reducedMotion === 'play' && <Note tone="look">Some visitors feel sick from moving pictures. The still is the kind choice.</Note>}
+      </Group>
+      <Group title="How it plays">
+        <Toggle label="Pause control" note="Motion that starts by itself and lasts over 5 s must be pausable (WCAG 2.2.2)." on={behaviour.pauseControl} onChange={(pauseControl) => set({ pauseControl })} />
+        {!behaviour.pauseControl && <Note tone="fix">Visitors cannot stop the motion. Keep the control unless the page offers its own.</Note>}
+        <Slider
+          label="Playback rate on the page" value={behaviour.playbackRate} low={0.25} high={2} step={0.05} shown={`${behaviour.playbackRate} ×`}
+          onChange={(playbackRate, gesture) => set({ playbackRate: Math.round(playbackRate * 100) / 100 }, gesture)}
+        />
+        <p className="text-xs text-muted">Needs no new files, but has no effect without script. The speed under Timing is built into the files.</p>
+        <Toggle
+          label="Autoplay in the markup" note="Plays without script too, but the clip then competes with the still for the line." on={behaviour.autoplayInMarkup}
+          onChange={(autoplayInMarkup) => set({ autoplayInMarkup })}
+        />
+      </Group>
+    </>
+  )
+}
+
+/** Widths, formats and budgets; makes the files. */
+export function WeightBench({ document, source }: BenchProps) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const made = useWork((state) => state.made)
+  const { weight } = document
+  const delivered = deliveredClasses(document, recipeSource(source))
+  const largest = heaviest({ document, source, made })
+  return (
+    <>
+      <MakeFiles document={document} source={source} />
+      <Group title="Formats">
+        <Toggle label="WebM, VP9" note="Smaller; current browsers." on={weight.formats.vp9} onChange={(on) => dispatch({ type: 'weight/format', format: 'vp9', on })} />
+        <Toggle label="MP4, H.264" note="Plays nearly everywhere." on={weight.formats.h264} onChange={(on) => dispatch({ type: 'weight/format', format: 'h264', on })} />
+        {!weight.formats.h264 && <Note tone="look">Without MP4 some older devices show only the still.</Note>}
+      </Group>
+      {(['phone', 'laptop', 'wide'] as const).map((screenClass) => (
+        <Group
+          key={screenClass} title={SCREENS[screenClass].label}
+          aside={!delivered.includes(screenClass) ? (screenClass === 'phone' && document.behaviour.phone === 'still' ? 'gets the still' : 'served by the next wider file') : largest[screenClass] === undefined ? 'not made yet' : formatBytes(largest[screenClass])}
+        >
+          <div className="flex gap-2">
+            <NumberField label="Width" value={weight.widths[screenClass]} low={160} high={3840} suffix="px" onChange={(width) => dispatch({ type: 'weight/width', screenClass, width })} />
+            <NumberField label="Budget for each clip" value={weight.budgets[screenClass] / 1000} low={20} high={100_000} suffix="kB" onChange={(kilobytes) => dispatch({ type: 'weight/budget', screenClass, bytes: kilobytes * 1000 })} />
+          </div>
+          {weight.widths[screenClass] > source.facts.video.displayWidth && <p className="text-xs text-muted">The clip is {source.facts.video.displayWidth} px wide; it is never enlarged.</p>}
+        </Group>
+      ))}
+    </>
+  )
+}
+
+/** The button that makes what is missing, with progress, time left and cancel. */
+function MakeFiles({ document, source }: { document: BackdropDocument; source: Source }) {
+  const { made, jobs, makeFinals, cancelFinals } = useWork()
+  const recipes = finalRecipes(document, source)
+  const missing = recipes.filter((recipe) => !made[recipeKey(recipe)])
+  const active = jobs.filter((job) => job.state !== 'failed')
+  const failed = jobs.filter((job) => job.state === 'failed')
+  if (active.length > 0) {
+    const running = active.find((job) => job.state === 'running')
+    const all = recipes.reduce((sum, recipe) => sum + effortOf(recipe), 0)
+    const left = active.reduce((sum, job) => sum + effortOf(job.recipe) * (1 - job.done), 0)
+    const spent = running?.startedAt ? (performance.now() - running.startedAt) / 1000 : 0
+    const pace = running && running.done > 0.05 ? (effortOf(running.recipe) * running.done) / spent : NaN
+    return (
+      <Group title="Making the files" aside={formatLeft(left / pace)}>
+        <Progress value={Math.max(0, 1 - left / all)} label="Files made" />
+        <p className="text-xs text-muted" role="status">{running ? `${running.recipe.kind === 'poster' ? `still, ${running.recipe.format}` : `${running.recipe.family === 'vp9' ? 'VP9' : 'H.264'} ${running.recipe.width} px, pass ${running.pass + 1}`}` : 'starting'}; {active.length} to go. You can work on meanwhile.</p>
+        <Button onClick={cancelFinals}>Cancel; what is finished stays</Button>
+      </Group>
+    )
+  }
+  return (
+    <Group title="Files" aside={`${recipes.length - missing.length} of ${recipes.length} made`}>
+      {failed.map((job) => <Note key={job.key} tone="fix">{job.message}</Note>)}
+      {missing.length > 0
+        ? <Button tone="accent" onClick={() => void makeFinals(document, source)}>{recipes.length === missing.length ? 'Make the files' : `Make the ${missing.length} missing`}</Button>
+        : <Note tone="plain">Every file is made for the decisions as they stand.</Note>}
+      {missing.length > 0 && missing.length < recipes.length && <p className="text-xs text-muted">What a change does not touch is kept; only what is stale is made again.</p>}
+    </Group>
+  )
+}
+
+/** Download, open, paste. */
+export function HandoffBench({ document, source, backdropId }: BenchProps) {
+  const made = useWork((state) => state.made)
+  const save = useBackdrop((state) => state.save)
+  const flush = useBackdrop((state) => state.flush)
+  const [copied, setCopied] = useState(false)
+  const recipes = finalRecipes(document, source)
+  const ready = recipes.every((recipe) => made[recipeKey(recipe)]) && save !== 'conflict'
+  const bytes = recipes.reduce((sum, recipe) => sum + (made[recipeKey(recipe)]?.bytes ?? 0), 0)
+  const go = (url: string, tab: boolean) => async (): Promise<void> => {
+    // The server writes the folder from what is saved: save first.
+    const opened = tab ? window.open('about:blank', '_blank') : null
+    await flush()
+    if (opened) opened.location.href = url
+    else location.href = url
+  }
+  const paste = async (): Promise<void> => {
+    await navigator.clipboard.writeText(emitRegion(document, deliveredMedia(document, source, made)))
+    setCopied(true)
+    setTimeout(() => setCopied(false), 2500)
+  }
+  return (
+    <>
+      {!ready && <MakeFiles document={document} source={source} />}
+      <Group title="Folder" aside={ready ? `${recipes.length + 7} files, ${formatBytes(bytes)} of media` : 'make the files first'}>
+        <Button tone={ready ? 'accent' : 'plain'} disabled={!ready} onClick={() => void go(`/handoff/${backdropId}/zip`, false)()}><Download className="size-4" aria-hidden />Download as zip</Button>
+        <Button disabled={!ready} onClick={() => void go(`/handoff/${backdropId}/site/index.html`, true)()}><ExternalLink className="size-4" aria-hidden />Open in a new tab</Button>
+        <Button onClick={() => void paste()}><Copy className="size-4" aria-hidden />{copied ? 'Copied' : 'Copy the markup'}</Button>
+        <span role="status" className="sr-only">{copied ? 'The markup is copied.' : ''}</span>
+      </Group>
+      <Group title="What a site gets">
+        <ul className="list-disc pl-4 text-[0.82rem]">
+          <li>The still paints first; the clip is asked for once it has arrived.</li>
+          <li>No request leaves the site; no inline script or style.</li>
+          <li>Custom properties on <code className="font-mono text-xs">.tln-region</code> tune height, focal point and scrim.</li>
+        </ul>
+      </Group>
+    </>
+  )
+}

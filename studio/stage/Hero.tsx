@@ -1,0 +1,48 @@
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import type { Rendition } from '../../core/api/wire'
+import { posterRecipes, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
+import { SCREENS } from '../../core/fit/screens'
+import { api, mediaUrl } from '../api/client'
+import { useLoad } from '../api/useLoad'
+import { recipeSource } from '../state/workStore'
+import { StageFrame } from './StageFrame'
+
+const { width: WIDTH } = SCREENS.laptop
+const HEIGHT = 720
+
+/** A backdrop to look at: the emitted page, playing its proof, not open for work. */
+export function Hero({ backdropId }: { backdropId: string }) {
+  const load = useCallback(async () => {
+    const record = await api.readBackdrop(backdropId)
+    const source = (await api.listSources(record.project.id)).find((each) => each.id === record.document.material.sourceId)
+    if (!source) return null
+    const from = recipeSource(source)
+    const [proof, ...posters] = [proofRecipe(record.document, from), ...posterRecipes(record.document, from)]
+    const found = new Map((await api.findRenditions([proof, ...posters].map(recipeKey))).map((rendition): [string, Rendition] => [rendition.key, rendition]))
+    return { document: record.document, clip: found.get(recipeKey(proof)), posters: posters.flatMap((recipe) => ({ recipe, rendition: found.get(recipeKey(recipe)) })), name: record.name }
+  }, [backdropId])
+  const { value } = useLoad(load)
+  const box = useRef<HTMLDivElement>(null)
+  const iframe = useRef<HTMLIFrameElement>(null)
+  const [scale, setScale] = useState(0.4)
+  const [ready, setReady] = useState(false)
+  useLayoutEffect(() => {
+    const observer = new ResizeObserver(() => setScale((box.current?.clientWidth ?? 500) / WIDTH))
+    observer.observe(box.current!)
+    return () => observer.disconnect()
+  }, [])
+  useEffect(() => {
+    if (!ready || !value) return
+    const clips = value.clip?.facts.kind === 'clip' ? [{ screenClass: 'wide' as const, family: 'h264' as const, url: mediaUrl(value.clip.sha256, value.clip.facts.type), codec: value.clip.facts.codec, width: value.clip.facts.width, height: value.clip.facts.height, bytes: value.clip.bytes }] : []
+    const posters = value.posters.flatMap(({ recipe, rendition }) => (rendition ? [{ format: recipe.format, url: mediaUrl(rendition.sha256, `image/${recipe.format}`), width: recipe.width, height: recipe.height, bytes: rendition.bytes }] : []))
+    new StageFrame(iframe.current!, () => undefined, () => undefined).show(value.document, { clips, posters })
+  }, [ready, value])
+  return (
+    <div ref={box} className="aspect-video overflow-hidden bg-surround">
+      <iframe
+        ref={iframe} inert title={value ? `${value.name}, playing` : 'A backdrop'} src="/stage.html" tabIndex={-1} onLoad={() => setReady(true)}
+        className="pointer-events-none origin-top-left border-0" style={{ width: WIDTH, height: HEIGHT, transform: `scale(${scale})` }}
+      />
+    </div>
+  )
+}

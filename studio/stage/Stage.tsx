@@ -1,0 +1,203 @@
+import { Pause, Play } from 'lucide-react'
+import { useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import type { Source } from '../../core/api/wire'
+import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { regionHeightPx } from '../../core/fit/cover'
+import { SCREENS, type ScreenName } from '../../core/fit/screens'
+import { toNumber } from '../../core/loop/Fraction'
+import { frameCount } from '../../core/loop/framePlan'
+import { useBackdrop } from '../state/backdropStore'
+import { useStage } from '../state/stageStore'
+import { useWork } from '../state/workStore'
+import { Button, DraftField } from '../ui/controls'
+import { StageFrame } from './StageFrame'
+import { useStageMedia } from './useStageMedia'
+
+const MEASURE_EVERY_MS = 400
+const MARGIN = 24
+
+/** The stage: the backdrop as it ships, in a screen of choice, with its copy open for writing. */
+export function Stage({ document, source, focal }: { document: BackdropDocument; source: Source; focal: boolean }) {
+  const screenName = useStage((state) => state.screen)
+  const screen = SCREENS[screenName]
+  const surround = useRef<HTMLDivElement>(null)
+  const frameElement = useRef<HTMLIFrameElement>(null)
+  const frame = useRef<StageFrame | null>(null)
+  const [ready, setReady] = useState(false)
+  const [room, setRoom] = useState({ width: 800, height: 450 })
+  const [editing, setEditing] = useState<string | null>(null)
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const scrub = useStage((state) => state.scrub)
+  const { media, shows } = useStageMedia(document, source)
+  const kept = useRef({ media, shows })
+  // While a new proof is made the last one goes on playing: a stage that goes dark tells less.
+  if (shows !== 'nothing') kept.current = { media, shows }
+  const shown = shows === 'nothing' ? kept.current.media : media
+
+  useLayoutEffect(() => {
+    const element = surround.current!
+    const observer = new ResizeObserver(() => setRoom({ width: element.clientWidth, height: element.clientHeight }))
+    observer.observe(element)
+    return () => observer.disconnect()
+  }, [])
+  useEffect(() => {
+    if (ready) frame.current?.show(document, shown)
+  }, [document, shown, ready])
+  useEffect(() => {
+    if (ready) frame.current?.showFrame(scrub)
+  }, [scrub, ready, shown])
+  useMeasuring(frame, ready)
+
+  const scale = Math.min((room.width - 2 * MARGIN - 44) / screen.width, (room.height - MARGIN) / screen.height, 1)
+  return (
+    <section aria-label="Stage" className="relative flex min-h-0 flex-1 flex-col surround-grid">
+      <ScreenChoice />
+      <div ref={surround} className="relative min-h-0 flex-1 overflow-hidden">
+        <div
+          className="absolute top-1/2 left-1/2 overflow-hidden bg-white shadow-2xl"
+          style={{ width: screen.width * scale, height: screen.height * scale, transform: 'translate(-50%, -50%)' }}
+        >
+          <iframe
+            ref={frameElement}
+            title={`The backdrop on a ${screen.label.toLowerCase()} screen`}
+            src="/stage.html"
+            className="origin-top-left border-0"
+            style={{ width: screen.width, height: screen.height, transform: `scale(${scale})` }}
+            onLoad={() => {
+              frame.current = new StageFrame(frameElement.current!, (action, gesture) => dispatch(action, gesture), setEditing)
+              setReady(true)
+            }}
+          />
+          {focal && <FocalHandle document={document} width={screen.width * scale} height={Math.min(screen.height, regionHeightPx(document.fit.height, screen.height)) * scale} />}
+        </div>
+        {editing === 'Button' && (
+          <div className="absolute bottom-2 left-1/2 w-72 -translate-x-1/2" onPointerDown={() => setEditing('Button')}>
+            <ButtonTarget document={document} />
+          </div>
+        )}
+      </div>
+      <Caption document={document} shows={shows} onToggle={() => frame.current?.toggle()} />
+    </section>
+  )
+}
+
+/** Where the button leads; offered while the button is written in. */
+export function ButtonTarget({ document }: { document: BackdropDocument }) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  return (
+    <DraftField
+      label="The button leads to" value={document.copy.button.href} placeholder="#, /page or https://…"
+      onCommit={(text) => {
+        if (!/^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i.test(text.trim())) return 'Begin with #, / or https://.'
+        dispatch({ type: 'copy/button', button: { href: text.trim() } })
+        return null
+      }}
+    />
+  )
+}
+
+function ScreenChoice() {
+  const screen = useStage((state) => state.screen)
+  const setScreen = useStage((state) => state.setScreen)
+  return (
+    <div role="group" aria-label="Screen" className="absolute top-1/2 left-2 z-10 flex -translate-y-1/2 flex-col gap-1">
+      {(Object.keys(SCREENS) as ScreenName[]).map((name) => {
+        const { label, width, height } = SCREENS[name]
+        return (
+          <button
+            key={name} type="button" aria-pressed={screen === name} title={`${label}, ${width} × ${height}`} aria-label={`${label}, ${width} by ${height}`}
+            onClick={() => setScreen(name)}
+            className="grid size-9 place-items-center rounded text-white hover:bg-black/30 aria-pressed:bg-sheet aria-pressed:text-ink"
+          >
+            <span aria-hidden className="rounded-[2px] border-[1.5px] border-current" style={{ width: Math.max(9, width / 75), height: height / 75 }} />
+          </button>
+        )
+      })}
+    </div>
+  )
+}
+
+function Caption({ document, shows, onToggle }: { document: BackdropDocument; shows: 'finals' | 'proof' | 'nothing'; onToggle: () => void }) {
+  const { time, playing, screen, scrubbing } = useStage()
+  const proof = useWork((state) => state.proof)
+  const cancelProof = useWork((state) => state.cancelProof)
+  const frames = frameCount(document.timing)
+  const frame = Math.min(frames, Math.floor(time * toNumber(document.timing.frameRate) + 0.001) + 1)
+  const { label, width, height } = SCREENS[screen]
+  return (
+    <div className="flex min-h-9 shrink-0 items-center justify-center gap-4 bg-[#55544f] px-4 font-mono text-xs text-white">
+      <button type="button" onClick={onToggle} aria-label={playing ? 'Pause the stage' : 'Play the stage'} className="grid size-7 place-items-center rounded hover:bg-black/30">
+        {playing ? <Pause className="size-4" aria-hidden /> : <Play className="size-4" aria-hidden />}
+      </button>
+      <span>{time.toFixed(2)} s</span>
+      <span>frame {frame} of {frames}</span>
+      <span>{label.toLowerCase()} {width} × {height}</span>
+      <span role="status" className="min-w-44">
+        {scrubbing ? 'exact source frame' : proof?.state === 'running' ? `making the proof, ${Math.round(proof.done * 100)} %` : proof?.state === 'failed' ? proof.message : shows === 'finals' ? 'final files' : shows === 'proof' ? 'proof' : 'no proof yet'}
+      </span>
+      {proof?.state === 'running' && !scrubbing && <Button tone="quiet" className="min-h-6! px-2! text-white hover:bg-black/30" onClick={cancelProof}>Stop</Button>}
+    </div>
+  )
+}
+
+/** Follows the stage's clip and measures the heading's contrast on what it shows. */
+function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean): void {
+  useEffect(() => {
+    if (!ready) return
+    let last = 0
+    let handle = 0
+    const look = (now: number): void => {
+      handle = requestAnimationFrame(look)
+      const { set, time, playing } = useStage.getState()
+      const video = frame.current?.video
+      if (video && (Math.abs(video.currentTime - time) > 0.04 || playing === video.paused)) set({ time: video.currentTime, playing: !video.paused })
+      if (now - last < MEASURE_EVERY_MS) return
+      last = now
+      const { document } = useBackdrop.getState()
+      const reading = document ? frame.current?.measure(document) : null
+      if (reading) set({ contrast: reading.ratio, needed: reading.needed })
+      else if (useStage.getState().contrast !== null) set({ contrast: null })
+    }
+    handle = requestAnimationFrame(look)
+    return () => cancelAnimationFrame(handle)
+  }, [frame, ready])
+}
+
+/** The point that stays in view, dragged or moved by the arrow keys. */
+function FocalHandle({ document, width, height }: { document: BackdropDocument; width: number; height: number }) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const gesture = useRef('')
+  const { x, y } = document.fit.focal
+  const clamp = (value: number): number => Math.round(Math.min(1, Math.max(0, value)) * 1000) / 1000
+  const move = (event: PointerEvent<HTMLButtonElement>): void => {
+    if (!event.currentTarget.hasPointerCapture(event.pointerId)) return
+    const box = event.currentTarget.parentElement!.getBoundingClientRect()
+    dispatch({ type: 'fit/focal', focal: { x: clamp((event.clientX - box.left) / box.width), y: clamp((event.clientY - box.top) / box.height) } }, gesture.current)
+  }
+  const nudge = (event: KeyboardEvent): void => {
+    const step = event.shiftKey ? 0.1 : 0.01
+    const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key]
+    if (!by) return
+    event.preventDefault()
+    dispatch({ type: 'fit/focal', focal: { x: clamp(x + by[0]!), y: clamp(y + by[1]!) } }, gesture.current)
+  }
+  return (
+    <div className="pointer-events-none absolute top-0 left-0" style={{ width, height }}>
+      <button
+        type="button"
+        aria-label={`Focal point, ${Math.round(x * 100)} % across, ${Math.round(y * 100)} % down. Arrow keys move it.`}
+        className="pointer-events-auto absolute grid size-11 -translate-x-1/2 -translate-y-1/2 cursor-move touch-none place-items-center rounded-full border-2 border-white bg-black/25 shadow-[0_0_0_1px_rgb(0_0_0/0.5)]"
+        style={{ left: `${x * 100}%`, top: `${y * 100}%` }}
+        onPointerDown={(event) => {
+          gesture.current = crypto.randomUUID()
+          event.currentTarget.setPointerCapture(event.pointerId)
+        }}
+        onPointerMove={move}
+        onFocus={() => (gesture.current = crypto.randomUUID())}
+        onKeyDown={nudge}
+      >
+        <span className="size-2 rounded-full bg-white shadow-[0_0_0_1px_rgb(0_0_0/0.6)]" />
+      </button>
+    </div>
+  )
+}

@@ -1,0 +1,188 @@
+import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { emitBackdropStyle, emitCopyStyle } from '../../core/handoff/emitStyle'
+import { emitRegion } from '../../core/handoff/emitMarkup'
+import type { HandoffMedia } from '../../core/handoff/HandoffMedia'
+import type { BackdropAction } from '../../core/backdrop/reduce'
+import { frameContrast, neededContrast } from '../../core/scrim/frameContrast'
+import { coverRect } from '../../core/fit/cover'
+import { parseHex } from '../../core/picture/srgb'
+
+/** A place of the copy that is written in on the stage. */
+interface Editable {
+  readonly selector: string
+  readonly name: string
+  readonly read: (document: BackdropDocument) => string
+  readonly write: (text: string) => BackdropAction
+}
+
+const EDITABLES: readonly Editable[] = [
+  { selector: '.tln-brand', name: 'Brand', read: (document) => document.copy.brand, write: (value) => ({ type: 'copy/write', field: 'brand', value: value.slice(0, 60) }) },
+  { selector: '.tln-heading', name: 'Heading', read: (document) => document.copy.heading, write: (value) => ({ type: 'copy/write', field: 'heading', value: value.slice(0, 200) }) },
+  { selector: '.tln-text', name: 'Text', read: (document) => document.copy.body, write: (value) => ({ type: 'copy/write', field: 'body', value: value.slice(0, 500) }) },
+  { selector: '.tln-button', name: 'Button', read: (document) => document.copy.button.label, write: (value) => ({ type: 'copy/button', button: { label: value.slice(0, 60) } }) },
+]
+
+/** Contrast is measured on the region drawn at this share of its size: a 4 px blur is then a cell of 2. */
+const MEASURE_SCALE = 0.5
+const MEASURE_CELL = 2
+
+/** What the contrast was measured on. */
+export interface ContrastReading {
+  readonly ratio: number
+  readonly needed: number
+}
+
+/**
+ * The stage's inner page: the markup, style and script that the handoff delivers, with the copy open for writing. It never
+ * draws the backdrop itself; all it adds is a canvas for exact frames while the cut is dragged.
+ */
+export class StageFrame {
+  private readonly frame: HTMLIFrameElement
+  private readonly onWrite: (action: BackdropAction, gesture: string) => void
+  private readonly onEditing: (place: string | null) => void
+  private style: CSSStyleSheet | null = null
+  private structure = ''
+  private scripts = 0
+
+  constructor(frame: HTMLIFrameElement, onWrite: (action: BackdropAction, gesture: string) => void, onEditing: (place: string | null) => void) {
+    this.frame = frame
+    this.onWrite = onWrite
+    this.onEditing = onEditing
+  }
+
+  private get page(): Document {
+    return this.frame.contentDocument!
+  }
+
+  get video(): HTMLVideoElement | null {
+    return this.page.querySelector('.tln-clip')
+  }
+
+  /** Shows a document with its media; touches only what differs from what stands there. */
+  show(document: BackdropDocument, media: HandoffMedia): void {
+    this.setStyle(`${emitCopyStyle(document)}\n${emitBackdropStyle(document)}`)
+    // The copy's words are kept apart: writing in it must not rebuild the page under the cursor.
+    const blank = { ...document, copy: { ...document.copy, brand: '', heading: '', body: '', links: document.copy.links.map(() => ''), button: { label: '', href: '' } } }
+    const structure = emitRegion(blank, media, true)
+    if (structure !== this.structure) this.build(document, media, structure)
+    this.writeCopy(document)
+  }
+
+  /** Lays a source frame over the clip, or takes it away. */
+  showFrame(picture: ImageBitmap | null): void {
+    const canvas = this.page.querySelector<HTMLCanvasElement>('.stage-frame')
+    if (!canvas) return
+    canvas.hidden = picture === null
+    if (!picture) return
+    canvas.width = picture.width
+    canvas.height = picture.height
+    canvas.getContext('2d')!.drawImage(picture, 0, 0)
+  }
+
+  /** Plays or pauses through the delivered pause control where there is one. */
+  toggle(): void {
+    const { video } = this
+    const button = this.page.querySelector<HTMLButtonElement>('.tln-pause:not([hidden])')
+    if (button) button.click()
+    else if (video?.paused) void video.play().catch(() => undefined)
+    else video?.pause()
+  }
+
+  /** The heading's contrast over what is on stage now; null while nothing can be read. */
+  measure(document: BackdropDocument): ContrastReading | null {
+    const region = this.page.querySelector<HTMLElement>('.tln-region')
+    const heading = this.page.querySelector<HTMLElement>('.tln-heading')
+    const picture = this.shownPicture()
+    if (!region || !heading || !picture) return null
+    const bounds = region.getBoundingClientRect()
+    const width = Math.round(bounds.width * MEASURE_SCALE)
+    const height = Math.round(bounds.height * MEASURE_SCALE)
+    if (width < 2 || height < 2) return null
+    const canvas = new OffscreenCanvas(width, height)
+    const context = canvas.getContext('2d', { willReadFrequently: true })!
+    const { shown } = coverRect(picture, { width, height }, document.fit.focal)
+    context.drawImage(picture.image, shown.x, shown.y, shown.width, shown.height, 0, 0, width, height)
+    const pixels = { data: context.getImageData(0, 0, width, height).data, width, height }
+    const box = textBox(heading)
+    const scaled = {
+      x: (box.left - bounds.left) * MEASURE_SCALE, y: (box.top - bounds.top) * MEASURE_SCALE, width: box.width * MEASURE_SCALE, height: box.height * MEASURE_SCALE,
+    }
+    const ratio = frameContrast(pixels, document.scrim, scaled, parseHex(document.copy.color), MEASURE_CELL)
+    const face = this.frame.contentWindow!.getComputedStyle(heading)
+    return ratio === null ? null : { ratio, needed: neededContrast(parseFloat(face.fontSize), Number(face.fontWeight)) }
+  }
+
+  private shownPicture(): { image: CanvasImageSource; width: number; height: number } | null {
+    const canvas = this.page.querySelector<HTMLCanvasElement>('.stage-frame:not([hidden])')
+    if (canvas) return { image: canvas, width: canvas.width, height: canvas.height }
+    const { video } = this
+    if (video && video.readyState >= 2) return { image: video, width: video.videoWidth, height: video.videoHeight }
+    const still = this.page.querySelector<HTMLImageElement>('.tln-still')
+    return still?.complete && still.naturalWidth > 0 ? { image: still, width: still.naturalWidth, height: still.naturalHeight } : null
+  }
+
+  private setStyle(text: string): void {
+    const view = this.frame.contentWindow as (Window & typeof globalThis) | null
+    if (!view) return
+    if (!this.style) {
+      this.style = new view.CSSStyleSheet()
+      this.page.adoptedStyleSheets = [...this.page.adoptedStyleSheets, this.style]
+    }
+    this.style.replaceSync(text)
+  }
+
+  private build(document: BackdropDocument, media: HandoffMedia, structure: string): void {
+    this.structure = structure
+    const { page } = this
+    // The markup comes from our own emitter, which escapes every word of the document.
+    page.body.innerHTML = emitRegion(document, media, true)
+    const canvas = page.createElement('canvas')
+    canvas.className = 'stage-frame'
+    canvas.hidden = true
+    page.querySelector('.tln-scrim')?.before(canvas)
+    for (const editable of EDITABLES) page.querySelectorAll<HTMLElement>(editable.selector).forEach((element) => this.openForWriting(element, editable.name, editable.write))
+    page.querySelectorAll<HTMLElement>('.tln-link').forEach((element, index) =>
+      this.openForWriting(element, `Link ${index + 1}`, (value) => ({ type: 'copy/link', index, value: value.slice(0, 40) })))
+    page.addEventListener('click', (event) => (event.target as Element).closest('a') && event.preventDefault())
+    const script = page.createElement('script')
+    script.src = `/runtime/backdrop.js?run=${++this.scripts}`
+    page.body.append(script)
+  }
+
+  private openForWriting(element: HTMLElement, name: string, write: (text: string) => BackdropAction): void {
+    let gesture = ''
+    element.setAttribute('contenteditable', 'plaintext-only')
+    element.setAttribute('role', 'textbox')
+    element.setAttribute('aria-label', `${name}, write here`)
+    element.dataset['edit'] = name
+    element.dataset['empty'] = name
+    element.addEventListener('focus', () => {
+      gesture = crypto.randomUUID()
+      this.onEditing(name)
+    })
+    element.addEventListener('blur', () => this.onEditing(null))
+    element.addEventListener('input', () => this.onWrite(write((element.textContent ?? '').replaceAll(/\s+/g, ' ')), gesture))
+    element.addEventListener('keydown', (event) => {
+      if (event.key === 'Enter' || event.key === 'Escape') {
+        event.preventDefault()
+        element.blur()
+      }
+    })
+  }
+
+  private writeCopy(document: BackdropDocument): void {
+    const set = (element: HTMLElement | null | undefined, text: string): void => {
+      // Where the cursor stands the page is ahead of the document.
+      if (element && element !== this.page.activeElement && element.textContent !== text) element.textContent = text
+    }
+    for (const { selector, read } of EDITABLES) set(this.page.querySelector<HTMLElement>(selector), read(document))
+    this.page.querySelectorAll<HTMLElement>('.tln-link').forEach((element, index) => set(element, document.copy.links[index] ?? ''))
+  }
+}
+
+/** The box of the words themselves: a heading's element is as wide as its column. */
+function textBox(element: HTMLElement): DOMRect {
+  const range = element.ownerDocument.createRange()
+  range.selectNodeContents(element)
+  return range.getBoundingClientRect()
+}

@@ -1,0 +1,61 @@
+import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from '@headlessui/react'
+import { useState, type ReactNode } from 'react'
+import { messageOf } from '../api/client'
+import { Button } from './controls'
+
+interface AskDialogProps {
+  readonly title: string
+  readonly children?: ReactNode
+  /** What the button that goes ahead says. */
+  readonly action: string
+  readonly danger?: boolean
+  /** Carries it out; what it throws is shown and the dialog stays. */
+  readonly onAct: () => Promise<void>
+  readonly onClose: () => void
+}
+
+/** A question over the screen: go ahead, or leave everything as it is. */
+export function AskDialog({ title, children, action, danger = false, onAct, onClose }: AskDialogProps) {
+  const [busy, setBusy] = useState(false)
+  const [problem, setProblem] = useState<string | null>(null)
+  const act = async (): Promise<void> => {
+    setBusy(true)
+    setProblem(null)
+    await onAct().then(onClose, (error: unknown) => setProblem(messageOf(error)))
+    setBusy(false)
+  }
+  return (
+    <Dialog open onClose={onClose} className="relative z-50">
+      <DialogBackdrop className="fixed inset-0 bg-ink/45" />
+      <div className="fixed inset-0 flex items-center justify-center p-4">
+        <DialogPanel className="w-full max-w-md rounded-lg border border-line bg-sheet p-5 shadow-xl">
+          <DialogTitle className="mb-3 text-lg font-semibold">{title}</DialogTitle>
+          <form
+            className="flex flex-col gap-3"
+            onSubmit={(event) => {
+              event.preventDefault()
+              void act()
+            }}
+          >
+            {children}
+            {problem && <p role="alert" className="text-fix">{problem}</p>}
+            <div className="mt-2 flex justify-end gap-2">
+              <Button tone="quiet" onClick={onClose}>Cancel</Button>
+              <Button tone={danger ? 'danger' : 'accent'} type="submit" disabled={busy}>{action}</Button>
+            </div>
+          </form>
+        </DialogPanel>
+      </div>
+    </Dialog>
+  )
+}
+
+/** A labelled line to type in, for dialogs. */
+export function TextLine({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }) {
+  return (
+    <label className="flex flex-col gap-1">
+      <span className="text-xs text-muted">{label}</span>
+      <input className="rounded border border-line-strong/60 bg-white px-2.5 py-1.5" value={value} maxLength={120} required onChange={(event) => onChange(event.target.value)} data-autofocus />
+    </label>
+  )
+}

@@ -1,0 +1,24 @@
+/** Bytes as kB or MB (powers of ten, as hosts count), with unit. */
+export function formatBytes(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`
+  if (bytes < 1_000_000) return `${Math.round(bytes / 1000)} kB`
+  return `${(bytes / 1_000_000).toFixed(bytes < 10_000_000 ? 2 : 1)} MB`
+}
+
+/** Bytes as a plain number of MB with two decimals. */
+export function megabytes(bytes: number): string {
+  return (bytes / 1_000_000).toFixed(2)
+}
+
+/** Seconds left in words a person reads. */
+export function formatLeft(seconds: number): string {
+  if (!Number.isFinite(seconds)) return 'time left unknown'
+  if (seconds < 1.5) return 'about a second left'
+  if (seconds < 90) return `${Math.round(seconds)} s left`
+  return `${Math.round(seconds / 60)} min left`
+}
+
+/** A rate of frames a second, short. */
+export function formatFps(fps: number): string {
+  return String(Math.round(fps * 100) / 100)
+}
