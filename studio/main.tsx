@@ -1,3 +1,4 @@
+import './zodWithoutJit'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, RouterProvider } from 'react-router'
@@ -6,11 +7,7 @@ import { ProjectView } from './app/ProjectView'
 import { Problem, Shell } from './app/Shell'
 import { WorkbenchView } from './app/WorkbenchView'
 import { ShelfView } from './shelf/ShelfView'
-import { z } from 'zod'
 import './styles.css'
-
-// Our own content policy forbids code made from text, which Zod would try for speed.
-z.config({ jitless: true })
 
 function Nowhere() {
   return <Shell crumbs={[{ label: 'Nothing here' }]}><Problem message="There is nothing at this address. The link may be old." /></Shell>

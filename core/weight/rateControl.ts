@@ -14,7 +14,7 @@ const MOST_PASSES = 3
 /** A first guess aims a little low, since over budget costs another pass and under costs nothing. */
 const AIM = 0.97
 /** Bits a pixel and frame that suffice for nearly any material; spending more is seen by nobody. */
-const MOST_BITS_PER_PIXEL = { vp9: 0.14, h264: 0.22 } as const
+const MOST_BITS_PER_PIXEL = { vp9: 0.07, h264: 0.22 } as const
 
 /** The bit rate above which more bytes are not worth their weight, in bits a second. */
 export function ceilingRate(family: keyof typeof MOST_BITS_PER_PIXEL, width: number, height: number, framesPerSecond: number): number {
@@ -32,7 +32,9 @@ export function nextRate(attempts: readonly Attempt[], budgetBytes: number, seco
   if (!last) return { kind: 'encode', bitsPerSecond: cap((budgetBytes * 8 * AIM) / seconds) }
   const inside = last.bytes <= budgetBytes
   const nearEnough = last.bytes >= budgetBytes * 0.9
-  if (inside && (nearEnough || last.bitsPerSecond >= ceiling * 0.999)) return { kind: 'keep', index: attempts.length - 1 }
+  // An encoder that leaves a quarter of its bits unspent has reached its best quality: more bits change nothing.
+  const saturated = last.bytes < (last.bitsPerSecond * seconds * 0.75) / 8
+  if (inside && (nearEnough || saturated || last.bitsPerSecond >= ceiling * 0.999)) return { kind: 'keep', index: attempts.length - 1 }
   const next = cap((last.bitsPerSecond * budgetBytes * AIM) / last.bytes)
   const tried = attempts.some((attempt) => Math.abs(attempt.bitsPerSecond - next) < next * 0.01)
   if (attempts.length < MOST_PASSES && !tried) return { kind: 'encode', bitsPerSecond: next }

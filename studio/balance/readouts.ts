@@ -79,7 +79,7 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     const { displayWidth, displayHeight } = source.facts.video
     const { phone } = SCREENS
     const kept = keptWidth({ width: displayWidth, height: displayHeight }, { width: phone.width, height: regionHeightPx(height, phone.height) })
-    return { figure: String(height.value), unit: height.unit, note: `phone keeps ${Math.round(kept * 100)} % of the width`, standing: kept < 0.25 ? 'look' : 'settled' }
+    return { figure: String(height.value), unit: height.unit, note: `phone keeps ${Math.round(kept * 100)} %`, standing: kept < 0.25 ? 'look' : 'settled' }
   },
   behaviour({ document }) {
     const all = outcomes(document)
@@ -88,7 +88,7 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     const { behaviour, timing } = document
     if (!behaviour.pauseControl && (timing.repeat === 'loop' || loopSeconds(timing) > PAUSE_AFTER_SECONDS)) return { ...base, note: 'visitors cannot pause it', standing: 'fix' }
     if (behaviour.reducedMotion === 'play') return { ...base, note: 'moves under reduced motion', standing: 'look' }
-    return { ...base, note: 'reduced motion and pause kept', standing: 'settled' }
+    return { ...base, note: 'calm and pause kept', standing: 'settled' }
   },
   weight({ document, source, made, jobs }) {
     const largest = heaviest({ document, source, made })

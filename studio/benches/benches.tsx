@@ -237,7 +237,7 @@ export function WeightBench({ document, source }: BenchProps) {
     <>
       <MakeFiles document={document} source={source} />
       <Group title="Formats">
-        <Toggle label="WebM, VP9" note="Smaller; current browsers." on={weight.formats.vp9} onChange={(on) => dispatch({ type: 'weight/format', format: 'vp9', on })} />
+        <Toggle label="WebM, VP9" note="Finer for its bytes; current browsers." on={weight.formats.vp9} onChange={(on) => dispatch({ type: 'weight/format', format: 'vp9', on })} />
         <Toggle label="MP4, H.264" note="Plays nearly everywhere." on={weight.formats.h264} onChange={(on) => dispatch({ type: 'weight/format', format: 'h264', on })} />
         {!weight.formats.h264 && <Note tone="look">Without MP4 some older devices show only the still.</Note>}
       </Group>

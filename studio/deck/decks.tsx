@@ -81,7 +81,7 @@ export function FitDeck({ document, source }: DeckProps) {
 /** What shows in every condition. */
 export function BehaviourDeck({ document }: DeckProps) {
   return (
-    <div className={`${shell} grid auto-rows-fr grid-cols-2 gap-2 md:grid-cols-4 xl:grid-cols-7`} tabIndex={0} role="region" aria-label="What visitors get">
+    <div className={`${shell} grid content-start grid-cols-2 gap-2 md:grid-cols-4 xl:grid-cols-7`} tabIndex={0} role="region" aria-label="What visitors get">
       {outcomes(document).map((outcome) => (
         <div key={outcome.condition} className="rounded border border-line bg-sheet px-3 py-2">
           <div className="text-xs text-muted">{outcome.label}</div>

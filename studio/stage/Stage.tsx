@@ -54,7 +54,7 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
       <ScreenChoice />
       <div ref={surround} className="relative min-h-0 flex-1 overflow-hidden">
         <div
-          className="absolute top-1/2 left-1/2 overflow-hidden bg-white shadow-2xl"
+          className="absolute top-1/2 left-1/2 overflow-hidden bg-surround shadow-2xl"
           style={{ width: screen.width * scale, height: screen.height * scale, transform: 'translate(-50%, -50%)' }}
         >
           <iframe

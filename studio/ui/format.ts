@@ -1,7 +1,8 @@
-/** Bytes as kB or MB (powers of ten, as hosts count), with unit. */
+/** Bytes as kB, MB or GB (powers of ten, as hosts count), with unit. */
 export function formatBytes(bytes: number): string {
   if (bytes < 1000) return `${bytes} B`
   if (bytes < 1_000_000) return `${Math.round(bytes / 1000)} kB`
+  if (bytes >= 1_000_000_000) return `${Math.round(bytes / 100_000_000) / 10} GB`
   return `${(bytes / 1_000_000).toFixed(bytes < 10_000_000 ? 2 : 1)} MB`
 }
 

@@ -1,0 +1,56 @@
+import { describe, expect, it } from 'vitest'
+import { AV1_KEY, SPS, VP9_DELTA, VP9_KEY } from '../../testing/samples'
+import { av1CodecString, splitObus, stripDelimiters } from './av1'
+import { avcCodecString, lowestAvcLevel, parseSps, unescapeNal } from './h264'
+import { hevcCodecString } from './hevc'
+import { isVp8KeyFrame } from './vp8'
+import { lowestVp9Level, parseVp9Frame, vp9CodecString } from './vp9'
+
+describe('H.264', () => {
+  it('reads size, profile and level from a parameter set', () => {
+    const facts = parseSps(SPS)
+    expect(facts).toMatchObject({ profile: 66, level: 30, width: 640, height: 360, bitDepth: 8, chroma: 1 })
+    expect(avcCodecString('avc1', facts)).toBe('avc1.42c01e')
+  })
+
+  it('removes emulation prevention bytes and nothing else', () => {
+    expect([...unescapeNal(Uint8Array.from([0, 0, 3, 1, 0, 3, 0, 0, 3]))]).toEqual([0, 0, 1, 0, 3, 0, 0])
+  })
+
+  it('ends in a coded error when the parameter set is cut', () => {
+    for (const length of [1, 3, 5, 7]) expect(() => parseSps(SPS.subarray(0, length))).toThrow(expect.objectContaining({ code: 'media/truncated' }))
+  })
+
+  it.each([[640, 360, 30, 1e6, 30], [1280, 720, 30, 2e6, 31], [1280, 720, 60, 2e6, 32], [1920, 1080, 30, 4e6, 40], [1920, 1080, 60, 4e6, 42], [3840, 2160, 30, 1e7, 51], [1280, 720, 30, 18e6, 32]])(
+    'asks level for %i × %i at %i fps and %i bit/s: %i', (width, height, fps, bits, level) => expect(lowestAvcLevel(width, height, fps, bits)).toBe(level))
+})
+
+describe('VP9', () => {
+  it('reads size and colour from a key frame', () => {
+    expect(parseVp9Frame(VP9_KEY)).toMatchObject({ keyFrame: true, profile: 0, bitDepth: 8, width: 320, height: 180, colour: { matrix: 1, fullRange: false } })
+  })
+  it('knows a frame that is no key frame by its own bit', () => expect(parseVp9Frame(VP9_DELTA).keyFrame).toBe(false))
+  it.each([[Uint8Array.from([0]), 'media/bad-value'], [Uint8Array.from([0x82, 1, 2, 3]), 'media/bad-value'], [Uint8Array.from([0x82, 0x49]), 'media/truncated'], [new Uint8Array(0), 'media/truncated']])(
+    'refuses what is no VP9 frame', (bytes, code) => expect(() => parseVp9Frame(bytes)).toThrow(expect.objectContaining({ code })))
+  it('writes its codec string with two digits each', () => expect(vp9CodecString({ profile: 0, level: 31, bitDepth: 8 })).toBe('vp09.00.31.08'))
+  it.each([[640, 360, 24, 21], [1280, 720, 30, 31], [1920, 1080, 30, 40], [1920, 1080, 60, 41]])('finds the level of %i × %i at %i fps', (width, height, fps, level) => expect(lowestVp9Level(width, height, fps, 1e6)).toBe(level))
+})
+
+describe('AV1', () => {
+  it('splits a temporal unit and drops its delimiter', () => {
+    expect(splitObus(AV1_KEY).map((obu) => obu.type)).toEqual([2, 1, 6])
+    expect(stripDelimiters(AV1_KEY)).toEqual(AV1_KEY.subarray(2))
+  })
+  it('refuses a unit whose size lies', () => expect(() => splitObus(Uint8Array.from([0x0a, 0x7f, 0]))).toThrow(expect.objectContaining({ code: 'media/bad-size' })))
+  it('refuses a size that never ends', () => expect(() => splitObus(Uint8Array.from([0x0a, 0x80, 0x80, 0x80, 0x80, 0x80, 0x80]))).toThrow(expect.objectContaining({ code: 'media/truncated' })))
+  it('writes its codec string', () => {
+    expect(av1CodecString({ profile: 0, level: 8, highTier: false, bitDepth: 10, monochrome: false, subX: 1, subY: 1 })).toBe('av01.0.08M.10')
+  })
+})
+
+describe('others', () => {
+  it('writes the codec string of HEVC', () => {
+    expect(hevcCodecString('hvc1', Uint8Array.from([1, 1, 0x60, 0, 0, 0, 0xb0, 0, 0, 0, 0, 0, 93]))).toBe('hvc1.1.6.L93.b0')
+  })
+  it.each([[[0x10], true], [[0x11], false], [[], false]])('reads the key bit of VP8', (bytes, key) => expect(isVp8KeyFrame(Uint8Array.from(bytes))).toBe(key))
+})

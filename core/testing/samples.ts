@@ -1,0 +1,37 @@
+import type { EncodedTrack } from '../media/EncodedTrack'
+
+/** An H.264 SPS of 640 × 360, High profile, level 3.0, with its NAL header, as Chromium's encoder writes it. */
+export const SPS = Uint8Array.from([0x67, 0x42, 0xc0, 0x1e, 0xda, 0x02, 0x80, 0xbf, 0xe5, 0x84, 0x00, 0x00, 0x03, 0x00, 0x04, 0x00, 0x00, 0x03, 0x00, 0xc0, 0x3c, 0x58, 0xba, 0x80])
+
+/** A decoder configuration record around `SPS`. */
+export const AVC_RECORD = Uint8Array.from([1, 0x42, 0xc0, 0x1e, 0xff, 0xe1, 0, SPS.length, ...SPS, 1, 0, 2, 0x68, 0xce])
+
+/** The start of a VP9 key frame of 320 × 180, profile 0, BT.709 limited. */
+export const VP9_KEY = Uint8Array.from([0x82, 0x49, 0x83, 0x42, 0x40, 0x13, 0xf0, 0x0b, 0x30, 0, 0, 0])
+/** The start of a VP9 frame that is none. */
+export const VP9_DELTA = Uint8Array.from([0x86, 0, 0, 0])
+
+/** An AV1 temporal unit: delimiter, and a reduced still-picture sequence header of 16 × 16, BT.709 limited. */
+export const AV1_KEY = Uint8Array.from([0x12, 0x00, 0x0a, 0x06, 0x18, 0x15, 0x7f, 0xfc, 0x00, 0x08, 0x32, 0x02, 0xaa, 0xbb])
+
+/** A track of `count` small invented frames with key frames at `keys`. */
+export function inventTrack(family: 'h264' | 'vp9', count: number, keys: readonly number[] = [0]): EncodedTrack {
+  const frames = Array.from({ length: count }, (_, index) => {
+    const key = keys.includes(index)
+    const head = family === 'vp9' ? (key ? VP9_KEY : VP9_DELTA) : Uint8Array.from([0, 0, 0, 2, key ? 0x65 : 0x41, index & 255])
+    return { data: Uint8Array.from([...head, ...Array.from({ length: 5 + (index % 7) }, (_, at) => (index * 31 + at) & 255)]), key }
+  })
+  return {
+    family, width: 320, height: 180, frameRate: { num: 24000, den: 1001 }, frames, description: family === 'h264' ? AVC_RECORD : null,
+    colour: { primaries: 1, transfer: 1, matrix: 1, fullRange: false },
+  }
+}
+
+/** Numbers from a seed, the same each run. */
+export function seededNumbers(seed: number): () => number {
+  let state = seed >>> 0
+  return () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0
+    return state / 2 ** 32
+  }
+}

@@ -1,0 +1,11 @@
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  test: {
+    projects: [
+      { test: { name: 'unit', include: ['{core,studio,cli,runtime}/**/*.test.ts'], testTimeout: 30_000 } },
+      { test: { name: 'integration', include: ['server/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 60_000 } },
+      { test: { name: 'browser', include: ['e2e/**/*.test.ts'], testTimeout: 180_000, hookTimeout: 120_000, fileParallelism: false } },
+    ],
+  },
+})
