@@ -1,3 +1,6 @@
+import type { BackdropDocument } from '../backdrop/BackdropDocument'
+import { createBackdrop } from '../backdrop/createBackdrop'
+import type { MediaFacts } from '../media/probe'
 import type { EncodedTrack } from '../media/EncodedTrack'
 
 /** An H.264 SPS of 640 × 360, High profile, level 3.0, with its NAL header, as Chromium's encoder writes it. */
@@ -35,3 +38,13 @@ export function seededNumbers(seed: number): () => number {
     return state / 2 ** 32
   }
 }
+
+/** The facts of an invented clip: 14 s of 1920 × 1080 at 24 frames a second, with sound. */
+export const FACTS: MediaFacts = {
+  container: 'mov', bytes: 1_700_000, durationMs: 14_000, audio: true, indexFirst: true,
+  video: { family: 'h264', codecName: 'H.264', codec: 'avc1.640028', displayWidth: 1920, displayHeight: 1080, rotationDeg: 0, averageFps: 24, frameCount: 336, timescale: 24, durationTicks: 336, bytesPerSecond: 120_000 },
+}
+
+/** A new backdrop of that clip. */
+export const inventBackdrop = (): BackdropDocument =>
+  createBackdrop({ sourceId: '7b1f8c1e-0000-4000-8000-000000000001', facts: FACTS, scope: 'region', height: { unit: 'svh', value: 100 }, brand: 'Vesperline' })

@@ -1,0 +1,161 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { FACTS, inventBackdrop } from '../testing/samples'
+import { backdropSchema, parseBackdrop, type BackdropDocument } from './BackdropDocument'
+import { applyChanges, differences, EMPTY_HISTORY, record, redo, undo, type History } from './history'
+import { clipRecipes, classServing, deliveredClasses, posterRecipes, proofRecipe, recipeKey } from './recipe'
+import { labelOf, reduce, type BackdropAction } from './reduce'
+
+const DOCUMENT = inventBackdrop()
+const SOURCE = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
+
+/** One action of every kind, each of which changes the invented backdrop. */
+const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: T }> } = {
+  'material/swap': { type: 'material/swap', sourceId: 'other', facts: { ...FACTS, video: { ...FACTS.video, timescale: 25, durationTicks: 300, averageFps: 25 } } },
+  'timing/cut': { type: 'timing/cut', cut: { timescale: 24, start: 48, end: 240 } },
+  'timing/speed': { type: 'timing/speed', speed: 0.5 },
+  'timing/repeat': { type: 'timing/repeat', repeat: 'once' },
+  'timing/frame-rate': { type: 'timing/frame-rate', frameRate: { num: 25, den: 1 } },
+  'copy/write': { type: 'copy/write', field: 'heading', value: 'Night trains' },
+  'copy/link': { type: 'copy/link', index: 1, value: 'Cabins' },
+  'copy/links': { type: 'copy/links', links: ['Routes'] },
+  'copy/button': { type: 'copy/button', button: { label: 'Find a berth' } },
+  'scrim/set': { type: 'scrim/set', scrim: { strength: 0.7, kind: 'gradient' } },
+  'fit/height': { type: 'fit/height', height: { unit: 'px', value: 640 } },
+  'fit/focal': { type: 'fit/focal', focal: { x: 0.2, y: 0.8 } },
+  'behaviour/set': { type: 'behaviour/set', behaviour: { phone: 'still' } },
+  'weight/width': { type: 'weight/width', screenClass: 'laptop', width: 1440 },
+  'weight/budget': { type: 'weight/budget', screenClass: 'phone', bytes: 600_000 },
+  'weight/format': { type: 'weight/format', format: 'vp9', on: false },
+}
+
+describe.each(Object.values(ACTIONS))('action $type', (action) => {
+  it('changes the document, keeps it valid, and has a name', () => {
+    const next = reduce(DOCUMENT, action)
+    expect(next).not.toBe(DOCUMENT)
+    expect(backdropSchema.safeParse(next).success).toBe(true)
+    expect(labelOf(action)).toMatch(/\w/)
+  })
+  it('gives the same object when done twice', () => {
+    const next = reduce(DOCUMENT, action)
+    expect(reduce(next, action)).toBe(next)
+  })
+  it('never changes what it was given', () => {
+    const before = structuredClone(DOCUMENT)
+    reduce(DOCUMENT, action)
+    expect(DOCUMENT).toEqual(before)
+  })
+})
+
+describe('rules of changes', () => {
+  it('keeps at least one format', () => {
+    const one = reduce(DOCUMENT, { type: 'weight/format', format: 'vp9', on: false })
+    expect(reduce(one, { type: 'weight/format', format: 'h264', on: false })).toBe(one)
+  })
+  it('keeps the cut in seconds when a clip is swapped, where it fits', () => {
+    const cut = reduce(DOCUMENT, ACTIONS['timing/cut'])
+    expect(reduce(cut, ACTIONS['material/swap']).timing.cut).toEqual({ timescale: 25, start: 50, end: 250 })
+  })
+  it('starts anew when the other clip is too short for the cut', () => {
+    const late = reduce(DOCUMENT, { type: 'timing/cut', cut: { timescale: 24, start: 312, end: 336 } })
+    expect(reduce(late, ACTIONS['material/swap']).timing.cut).toEqual({ timescale: 25, start: 0, end: 250 })
+  })
+})
+
+describe('history', () => {
+  const actions = fc.array(fc.record({ action: fc.constantFrom(...Object.values(ACTIONS)), gesture: fc.constantFrom(null, 'drag', 'typing') }), { maxLength: 25 })
+  const play = (steps: { action: BackdropAction; gesture: string | null }[]) =>
+    steps.reduce(({ document, history }, { action, gesture }) => {
+      const next = reduce(document, action)
+      return { document: next, history: record(history, labelOf(action), gesture, document, next) }
+    }, { document: DOCUMENT, history: EMPTY_HISTORY })
+
+  it('comes back to the start by undo and forth again by redo (seed 41)', () => {
+    fc.assert(fc.property(actions, (steps) => {
+      let state: { document: BackdropDocument; history: History } = play(steps)
+      const end = state.document
+      for (let back = undo(state.history, state.document); back; back = undo(state.history, state.document)) state = back
+      expect(state.document).toEqual(DOCUMENT)
+      for (let forth = redo(state.history, state.document); forth; forth = redo(state.history, state.document)) state = forth
+      expect(state.document).toEqual(end)
+    }), { seed: 41 })
+  })
+  it('makes one step of one gesture, with the value before it', () => {
+    const drags = [0.2, 0.4, 0.6].map((strength) => ({ action: { type: 'scrim/set' as const, scrim: { strength } }, gesture: 'one' }))
+    const { document, history } = play(drags)
+    expect(history.past).toHaveLength(1)
+    expect(undo(history, document)!.document).toEqual(DOCUMENT)
+  })
+  it('drops a gesture that ends where it began', () => {
+    const { history } = play([0.9, DOCUMENT.scrim.strength].map((strength) => ({ action: { type: 'scrim/set' as const, scrim: { strength } }, gesture: 'one' })))
+    expect(history.past).toHaveLength(0)
+  })
+  it('forgets what could be redone once something new is done', () => {
+    const { document, history } = play([{ action: ACTIONS['timing/speed'], gesture: null }])
+    const back = undo(history, document)!
+    const next = reduce(back.document, ACTIONS['fit/focal'])
+    expect(record(back.history, 'focal', null, back.document, next).future).toEqual([])
+  })
+  it('survives being stored as JSON', () => {
+    const { document, history } = play(Object.values(ACTIONS).map((action) => ({ action, gesture: null })))
+    const stored = JSON.parse(JSON.stringify(history)) as History
+    expect(undo(stored, document)!.document).toEqual(undo(history, document)!.document)
+  })
+  it('keeps no more than two hundred steps', () => {
+    const many = Array.from({ length: 250 }, (_, index) => ({ action: { type: 'scrim/set' as const, scrim: { strength: (index % 100) / 100 } }, gesture: null }))
+    expect(play(many).history.past).toHaveLength(200)
+  })
+  it('finds nothing different in equal values, and puts absent ones back', () => {
+    expect(differences({ a: [1, { b: 2 }] }, { a: [1, { b: 2 }] })).toEqual([])
+    expect(applyChanges({ b: 1 }, differences({ a: 1 }, { b: 1 }), 'back')).toEqual({ a: 1 })
+  })
+  it('has nothing to undo or redo at first', () => expect([undo(EMPTY_HISTORY, DOCUMENT), redo(EMPTY_HISTORY, DOCUMENT)]).toEqual([null, null]))
+})
+
+describe('stored documents', () => {
+  it('reads the present version as it is', () => expect(parseBackdrop(DOCUMENT).data).toEqual(DOCUMENT))
+  it('upgrades version 0, which had one budget for all screens', () => {
+    const { budgets: _, ...weight } = DOCUMENT.weight
+    const old = { ...DOCUMENT, version: 0, weight: { ...weight, budgetBytes: 1_500_000 } }
+    expect(parseBackdrop(old).data?.weight.budgets).toEqual({ phone: 1_000_000, laptop: 1_500_000, wide: 4_000_000 })
+  })
+  const broken: [string, unknown][] = [
+    ['nothing', null], ['a text', 'hello'], ['a version from the future', { ...DOCUMENT, version: 99 }], ['an end before the start', { ...DOCUMENT, timing: { ...DOCUMENT.timing, cut: { timescale: 24, start: 5, end: 5 } } }],
+    ['a speed out of range', { ...DOCUMENT, timing: { ...DOCUMENT.timing, speed: 9 } }], ['a link that runs code', { ...DOCUMENT, copy: { ...DOCUMENT.copy, button: { label: 'x', href: 'javascript:alert(1)' } } }],
+    ['a colour by name', { ...DOCUMENT, copy: { ...DOCUMENT.copy, color: 'red' } }], ['no format at all', { ...DOCUMENT, weight: { ...DOCUMENT.weight, formats: { vp9: false, h264: false } } }],
+    ['a focal point outside', { ...DOCUMENT, fit: { ...DOCUMENT.fit, focal: { x: 1.5, y: 0 } } }],
+  ]
+  it.each(broken)('refuses %s', (_, stored) => expect(parseBackdrop(stored).success).toBe(false))
+})
+
+describe('recipes', () => {
+  const keys = (document: BackdropDocument): string[] => [...clipRecipes(document, SOURCE).map(({ recipe }) => recipeKey(recipe)), ...posterRecipes(document, SOURCE).map(recipeKey)]
+  it.each(['copy/write', 'copy/links', 'scrim/set', 'fit/focal', 'fit/height'] as const)('are not touched by %s: nothing is encoded again', (type) => expect(keys(reduce(DOCUMENT, ACTIONS[type]))).toEqual(keys(DOCUMENT)))
+  it.each(['timing/cut', 'timing/speed', 'timing/frame-rate'] as const)('change for every clip with %s', (type) => {
+    const before = new Set(clipRecipes(DOCUMENT, SOURCE).map(({ recipe }) => recipeKey(recipe)))
+    expect(clipRecipes(reduce(DOCUMENT, ACTIONS[type]), SOURCE).some(({ recipe }) => before.has(recipeKey(recipe)))).toBe(false)
+  })
+  it('change only for the screen whose budget changed', () => {
+    const changed = keys(reduce(DOCUMENT, ACTIONS['weight/budget'])).filter((key) => !keys(DOCUMENT).includes(key))
+    expect(changed).toHaveLength(2)
+    expect(changed.every((key) => key.includes('640x360'))).toBe(true)
+  })
+  it('keep the still when only the end of the cut moves', () => {
+    const longer = reduce(DOCUMENT, { type: 'timing/cut', cut: { ...DOCUMENT.timing.cut, end: 200 } })
+    expect(posterRecipes(longer, SOURCE).map(recipeKey)).toEqual(posterRecipes(DOCUMENT, SOURCE).map(recipeKey))
+  })
+  it('list wide screens first and VP9 before H.264', () => {
+    expect(clipRecipes(DOCUMENT, SOURCE).map(({ screenClass, recipe }) => `${screenClass} ${recipe.family} ${recipe.width}`)).toEqual(['wide vp9 1920', 'wide h264 1920', 'laptop vp9 1280', 'laptop h264 1280', 'phone vp9 640', 'phone h264 640'])
+  })
+  it('never enlarge a small source, and make equal sizes once', () => {
+    expect(deliveredClasses(DOCUMENT, { width: 600, height: 338 })).toEqual(['wide'])
+    expect(clipRecipes(DOCUMENT, { ...SOURCE, width: 600, height: 338 }).every(({ recipe }) => recipe.width === 600)).toBe(true)
+  })
+  it('leave the phone out when it gets the still', () => expect(deliveredClasses(reduce(DOCUMENT, ACTIONS['behaviour/set']), SOURCE)).toEqual(['laptop', 'wide']))
+  it('serve a screen by its class, or by the next wider one', () => {
+    expect(classServing('tablet', ['phone', 'laptop', 'wide'])).toBe('laptop')
+    expect(classServing('laptop', ['phone', 'wide'])).toBe('wide')
+    expect(classServing('wide', ['phone'])).toBeNull()
+  })
+  it('make a proof that is small and has no budget', () => expect(proofRecipe(DOCUMENT, SOURCE)).toMatchObject({ kind: 'proof', family: 'h264', width: 640, budgetBytes: null }))
+})

@@ -1,0 +1,137 @@
+import { readFileSync } from 'node:fs'
+import { describe, expect, it } from 'vitest'
+import type { Rendition } from '../api/wire'
+import { reduce, type BackdropAction } from '../backdrop/reduce'
+import { inventBackdrop } from '../testing/samples'
+import { outcomes } from '../behaviour/conditions'
+import { assembleHandoff, handoffKeys } from './assembleHandoff'
+import { emitHandoff } from './emitHandoff'
+import { emitBackdrop, emitCopy, emitRegion } from './emitMarkup'
+import { emitBackdropStyle, emitCopyStyle, inkOn, scrimImage } from './emitStyle'
+import type { HandoffMedia } from './HandoffMedia'
+import { manifestJsonSchema, manifestSchema } from './manifest'
+
+const DOCUMENT = inventBackdrop()
+const MEDIA: HandoffMedia = {
+  clips: [
+    { screenClass: 'wide', family: 'vp9', url: 'media/loop-wide-1920.webm', codec: 'vp09.00.40.08', width: 1920, height: 1080, bytes: 1_800_000 },
+    { screenClass: 'wide', family: 'h264', url: 'media/loop-wide-1920.mp4', codec: 'avc1.640028', width: 1920, height: 1080, bytes: 1_900_000 },
+    { screenClass: 'phone', family: 'h264', url: 'media/loop-phone-640.mp4', codec: 'avc1.64001e', width: 640, height: 360, bytes: 300_000 },
+  ],
+  posters: [
+    { format: 'webp', url: 'media/poster-1280.webp', width: 1280, height: 720, bytes: 11_000 },
+    { format: 'jpeg', url: 'media/poster-1280.jpg', width: 1280, height: 720, bytes: 34_000 },
+  ],
+}
+const after = (...actions: BackdropAction[]) => actions.reduce(reduce, DOCUMENT)
+
+describe('the markup', () => {
+  const markup = emitBackdrop(DOCUMENT, MEDIA)
+  it('asks for no byte of video before the script, and is silent', () => {
+    expect(markup).toMatch(/<video class="tln-clip" muted loop playsinline [^>]*preload="none" poster="media\/poster-1280\.webp" width="1280" height="720"/)
+    expect(markup).not.toContain('autoplay')
+  })
+  it('lists sources with full codec strings and the windows they are for, in order', () => {
+    expect([...markup.matchAll(/<source src="([^"]+)" type="([^"]+)" media="([^"]+)">/g)].map((found) => found.slice(1))).toEqual([
+      ['media/loop-wide-1920.webm', 'video/webm; codecs=&quot;vp09.00.40.08&quot;', '(min-width: 641px) and (prefers-reduced-motion: no-preference)'],
+      ['media/loop-wide-1920.mp4', 'video/mp4; codecs=&quot;avc1.640028&quot;', '(min-width: 641px) and (prefers-reduced-motion: no-preference)'],
+      ['media/loop-phone-640.mp4', 'video/mp4; codecs=&quot;avc1.64001e&quot;', '(prefers-reduced-motion: no-preference)'],
+    ])
+  })
+  it('shows the same still as picture and as poster, so that it is fetched once', () => {
+    expect(markup).toContain('<source srcset="media/poster-1280.webp" type="image/webp">')
+    expect(markup).toMatch(/<img class="tln-still" src="media\/poster-1280\.jpg" width="1280" height="720" alt=""/)
+  })
+  it('is skipped by assistive technology and by the tab key', () => {
+    expect(markup).toMatch(/^<div class="tln-backdrop" aria-hidden="true"/)
+    expect(markup).toContain('tabindex="-1"')
+  })
+  it('plays once where that is wished', () => expect(emitBackdrop(after({ type: 'timing/repeat', repeat: 'once' }), MEDIA)).not.toMatch(/ loop /))
+  it('puts autoplay in the markup only when asked', () => expect(emitBackdrop(after({ type: 'behaviour/set', behaviour: { autoplayInMarkup: true } }), MEDIA)).toContain(' autoplay '))
+  it('lets reduced motion play when that is the choice', () => expect(emitBackdrop(after({ type: 'behaviour/set', behaviour: { reducedMotion: 'play' } }), MEDIA)).not.toContain('prefers-reduced-motion'))
+  it('keeps small windows from any clip when phones get the still', () => {
+    const wide = { ...MEDIA, clips: MEDIA.clips.slice(0, 2) }
+    expect(emitBackdrop(after({ type: 'behaviour/set', behaviour: { phone: 'still' } }), wide)).toContain('media="(min-width: 641px) and')
+  })
+  it('leaves the pause control out only when asked', () => {
+    expect(emitRegion(DOCUMENT, MEDIA)).toContain('class="tln-pause" type="button" hidden aria-label="Pause the background"')
+    expect(emitRegion(after({ type: 'behaviour/set', behaviour: { pauseControl: false } }), MEDIA)).not.toContain('tln-pause')
+  })
+  it('escapes every word of the copy', () => {
+    const nasty = after({ type: 'copy/write', field: 'heading', value: '<script>"&\'' }, { type: 'copy/write', field: 'body', value: '</p><img onerror=x>' }, { type: 'copy/button', button: { label: '<b>', href: '/?a="b"' } })
+    expect(emitCopy(nasty)).toContain('&lt;script&gt;&quot;&amp;&#39;')
+    expect(emitCopy(nasty)).not.toMatch(/<(script|img|b)[ >]/)
+    expect(emitCopy(nasty)).toContain('href="/?a=&quot;b&quot;"')
+  })
+})
+
+describe('the style', () => {
+  it('offers custom properties, with a height for browsers without svh', () => {
+    const style = emitBackdropStyle(DOCUMENT)
+    expect(style).toContain('--tln-height: 100vh;')
+    expect(style).toContain('@supports (height: 1svh) { .tln-region { --tln-height: 100svh; } }')
+    expect(emitBackdropStyle(after({ type: 'fit/height', height: { unit: 'px', value: 420 } }))).toContain('--tln-height: 420px;')
+  })
+  it('writes the scrim as it is measured', () => {
+    expect(scrimImage(DOCUMENT)).toBe('linear-gradient(0deg, rgb(20 16 28 / 0.35), rgb(20 16 28 / 0.35))')
+    expect(scrimImage(after({ type: 'scrim/set', scrim: { kind: 'gradient', angleDeg: 80, toStrength: 0.05 } }))).toBe('linear-gradient(80deg, rgb(20 16 28 / 0.35), rgb(20 16 28 / 0.05))')
+  })
+  it('keeps every class and property under one prefix', () => {
+    const style = emitBackdropStyle(DOCUMENT) + emitCopyStyle(DOCUMENT)
+    for (const [, name] of style.matchAll(/\.([a-z][\w-]*)[ ,.:>[{]/g)) expect(name).toMatch(/^tln-/)
+    for (const [, name] of style.matchAll(/--([\w-]+)/g)) expect(name).toMatch(/^tln-/)
+  })
+  it.each([['#f2b872', '#1a1410'], ['#112233', '#ffffff']])('writes on a button of %s in %s', (ground, ink) => expect(inkOn(ground)).toBe(ink))
+})
+
+describe('the folder', () => {
+  const files = emitHandoff({ name: 'Dusk <window>', document: DOCUMENT, media: MEDIA, script: 'void 0' })
+  const text = (path: string): string => files.find((file) => file.path === path)!.text
+  it('holds what a site needs', () => expect(files.map((file) => file.path).sort()).toEqual(['README.txt', 'backdrop.css', 'backdrop.js', 'fragment.html', 'index.html', 'manifest.json', 'page.css']))
+  it('is the same each time', () => expect(emitHandoff({ name: 'Dusk <window>', document: DOCUMENT, media: MEDIA, script: 'void 0' })).toEqual(files))
+  it('asks for nothing from elsewhere and holds no inline script, style or handler', () => {
+    for (const path of ['index.html', 'fragment.html', 'backdrop.css', 'page.css']) {
+      expect(text(path)).not.toMatch(/https?:|\/\//)
+      expect(text(path)).not.toMatch(/ (style|on\w+)=|<style|<script(?! src)/)
+    }
+  })
+  it('describes itself by a manifest that its own schema takes', () => {
+    const manifest = manifestSchema.parse(JSON.parse(text('manifest.json')))
+    expect(manifest.name).toBe('Dusk <window>')
+    expect(manifest.loop).toMatchObject({ repeat: 'loop', seconds: 10, frames: 240 })
+    expect(manifest.files).toContain('media/loop-wide-1920.webm')
+  })
+  it('stands in the golden file, word for word', () => expect(text('fragment.html')).toMatchFileSnapshot('./golden/fragment.html'))
+  it('has a JSON Schema in docs/ that is up to date', () => {
+    const kept = JSON.parse(readFileSync(new URL('../../docs/schema/manifest.schema.json', import.meta.url), 'utf8')) as object
+    expect(kept).toEqual(JSON.parse(JSON.stringify(manifestJsonSchema())))
+  })
+})
+
+describe('assembling', () => {
+  const source = { sha256: 'b'.repeat(64), width: 1280, height: 720 }
+  const made = (key: string): Rendition => ({
+    key, sha256: 'c'.repeat(64), bytes: 1000,
+    facts: key.startsWith('poster') ? { kind: 'poster', type: 'image/webp', width: 1280, height: 720 } : { kind: 'clip', type: 'video/mp4', codec: 'avc1.64001f', width: 1280, height: 720, frames: 240, seamRatio: null, encodeSeconds: 1 },
+  })
+  it('tells which files are not made yet', async () => {
+    const missing = handoffKeys(DOCUMENT, source)[1]!
+    const result = await assembleHandoff({ name: 'x', document: DOCUMENT, source, script: '', find: async (keys) => keys.filter((key) => key !== missing).map(made) })
+    expect(result).toEqual({ ok: false, error: [missing] })
+  })
+  it('lays every medium where the markup looks for it', async () => {
+    const result = await assembleHandoff({ name: 'x', document: DOCUMENT, source, script: '', find: async (keys) => keys.map(made) })
+    if (!result.ok) throw new Error('not assembled')
+    const page = result.value.texts.find((file) => file.path === 'index.html')!.text
+    expect(result.value.media.length).toBe(6)
+    for (const { path } of result.value.media) expect(page).toContain(`"${path}"`)
+  })
+})
+
+describe('conditions', () => {
+  const shows = (actions: BackdropAction[]) => Object.fromEntries(outcomes(after(...actions)).map((outcome) => [outcome.condition, outcome.shows]))
+  it('are kind by default', () => expect(shows([])).toEqual({ laptop: 'clip', phone: 'clip', 'reduced-motion': 'still', 'data-saver': 'still', 'no-script': 'still', refused: 'still', 'failed-file': 'still' }))
+  it('follow the designer’s choices', () => {
+    expect(shows([{ type: 'behaviour/set', behaviour: { phone: 'still', reducedMotion: 'play', dataSaver: 'play', autoplayInMarkup: true } }])).toMatchObject({ phone: 'still', 'reduced-motion': 'clip', 'data-saver': 'clip', 'no-script': 'clip' })
+  })
+})

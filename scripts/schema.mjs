@@ -1,0 +1,9 @@
+import { writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { register } from 'tsx/esm/api'
+import { ROOT } from './lib/run.mjs'
+
+// Writes the JSON Schemas in docs/ anew from the Zod schemas they document.
+register()
+const { manifestJsonSchema } = await import('../core/handoff/manifest.ts')
+writeFileSync(join(ROOT, 'docs/schema/manifest.schema.json'), `${JSON.stringify(manifestJsonSchema(), null, 2)}\n`)
