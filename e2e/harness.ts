@@ -1,0 +1,56 @@
+import { createServer, type Server } from 'node:http'
+import { readFile } from 'node:fs/promises'
+import { extname, join, normalize } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { chromium, type Browser, type Page } from 'playwright-core'
+import { CHROMIUM } from '../cli/Browser'
+
+/** Where the demonstration's clips lie. */
+export const CLIPS = fileURLToPath(new URL('../demo/files/', import.meta.url))
+
+/** A real Chromium. */
+export function launch(): Promise<Browser> {
+  return chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args] })
+}
+
+/** Collects what a page complains about: errors on the console, failed scripts. */
+export function complaintsOf(page: Page): string[] {
+  const complaints: string[] = []
+  page.on('pageerror', (error) => complaints.push(error.message))
+  page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()))
+  return complaints
+}
+
+const TYPES: Readonly<Record<string, string>> = { '.html': 'text/html', '.css': 'text/css', '.js': 'text/javascript', '.mp4': 'video/mp4', '.webm': 'video/webm', '.webp': 'image/webp', '.jpg': 'image/jpeg' }
+
+/** A plain static server, as any host is: files by path, ranges, a strict policy. `missing` paths answer 404. `asked` lists what was requested. */
+export async function serveFolder(folder: string, missing: (path: string) => boolean = () => false): Promise<{ url: string; asked: string[]; stop: () => Promise<void> }> {
+  const asked: string[] = []
+  const server: Server = createServer((request, response) => {
+    const path = normalize(new URL(request.url ?? '/', 'http://x').pathname)
+    asked.push(path)
+    void (missing(path) ? Promise.reject(new Error('missing')) : readFile(join(folder, path))).then(
+      (bytes) => {
+        const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.range ?? '')
+        const [start, end] = range ? [Number(range[1]), range[2] ? Number(range[2]) : bytes.byteLength - 1] : [0, bytes.byteLength - 1]
+        response.writeHead(range ? 206 : 200, {
+          'Content-Type': TYPES[extname(path)] ?? 'application/octet-stream', 'Accept-Ranges': 'bytes', 'Content-Length': end - start + 1,
+          'Content-Security-Policy': "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; media-src 'self'",
+          ...(range ? { 'Content-Range': `bytes ${start}-${end}/${bytes.byteLength}` } : {}),
+        })
+        response.end(bytes.subarray(start, end + 1))
+      },
+      () => response.writeHead(404).end(),
+    )
+  })
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  const address = server.address()
+  return {
+    url: `http://127.0.0.1:${typeof address === 'object' && address ? address.port : 0}`,
+    asked,
+    stop: async () => {
+      server.closeAllConnections()
+      await new Promise((resolve) => server.close(resolve))
+    },
+  }
+}
