@@ -69,7 +69,7 @@ describe('the first screen', () => {
     await page.getByRole('heading', { name: 'Harbour lights', level: 1 }).waitFor()
     await page.getByRole('link', { name: 'Projects' }).click()
     await page.getByRole('button', { name: 'Rename Harbour lights' }).click()
-    await page.getByLabel('Name').fill('Harbour lamps')
+    await page.getByLabel('Name', { exact: true }).fill('Harbour lamps')
     await page.getByRole('button', { name: 'Rename', exact: true }).click()
     await page.getByRole('button', { name: 'Delete Harbour lamps' }).click()
     await page.getByText('1 page, 0 clips on the shelf and 0 backdrops').waitFor()

@@ -45,6 +45,8 @@ export function createApp({ database, config, log, dist }: AppParts): Koa {
   handoffRoutes(router, workshop, blobs, () => readFile(join(dist, 'runtime/backdrop.js'), 'utf8'))
 
   const app = new Koa()
+  // A visitor's player drops a range as soon as it has enough: that is no error of ours.
+  app.on('error', (error: NodeJS.ErrnoException) => (DROPPED.has(error.code ?? '') ? log.debug(error) : log.error(error)))
   app.use(errorExit(log))
   app.use(requestLog(log))
   app.use(
@@ -73,6 +75,8 @@ export function createApp({ database, config, log, dist }: AppParts): Koa {
   app.use(studioFiles(join(dist, 'studio')))
   return app
 }
+
+const DROPPED = new Set(['ECONNRESET', 'EPIPE', 'ECANCELED', 'ERR_STREAM_PREMATURE_CLOSE'])
 
 function uploads(workshop: Workshop, blobs: BlobStore, config: Pick<Config, 'maxUploadBytes'>): Middleware {
   const tus = uploadServer(workshop, blobs, config)

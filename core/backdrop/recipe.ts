@@ -79,9 +79,10 @@ export function clipRecipes(document: BackdropDocument, source: RecipeSource): {
   )
 }
 
-/** The stills: one size in two formats. */
+/** The stills: one size in two formats, never wider than the widest clip. */
 export function posterRecipes(document: BackdropDocument, source: RecipeSource): PosterRecipe[] {
-  const size = renditionSize(source, POSTER_WIDTH)
+  const widest = Math.max(...deliveredClasses(document, source).map((each) => document.weight.widths[each]))
+  const size = renditionSize(source, Math.min(POSTER_WIDTH, widest))
   return (['webp', 'jpeg'] as const).map((format) => ({
     kind: 'poster' as const, sourceSha256: source.sha256, cut: document.timing.cut, format, ...size,
   }))

@@ -37,7 +37,7 @@ export function ProjectsView() {
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(min(100%,34rem),1fr))] gap-5">
           {projects?.map((project) => (
             <li key={project.id} className="overflow-hidden rounded-lg border border-line bg-sheet">
-              {project.latestBackdropId ? <Hero backdropId={project.latestBackdropId} /> : <div className="grid aspect-video place-items-center bg-surround text-white">No backdrop yet</div>}
+              {project.latestBackdropId ? <Hero backdropId={project.latestBackdropId} /> : <div className="grid aspect-video place-items-center bg-[#55544f] text-white">No backdrop yet</div>}
               <div className="flex flex-wrap items-center justify-between gap-2 px-4 py-3">
                 <div>
                   <h2 className="text-lg font-semibold"><Link to={`/projects/${project.id}`} className="hover:underline">{project.name}</Link></h2>

@@ -69,9 +69,9 @@ export function WorkbenchView() {
         </>
       }
     >
-      <h1 className="sr-only">{record.name}, {READOUT_LABELS[name]}</h1>
       <BalanceBar id={backdropId} document={document} source={source} />
       <main className="flex min-h-0 flex-1 flex-col max-md:overflow-auto">
+        <h1 className="sr-only">{record.name}, {READOUT_LABELS[name]}</h1>
         <div className="flex min-h-0 flex-1 max-md:flex-col max-md:flex-none">
           <div className="flex min-h-0 min-w-0 flex-1 max-md:h-96 max-md:flex-none"><Stage key={backdropId} document={document} source={source} focal={name === 'fit'} /></div>
           <aside aria-label={`${READOUT_LABELS[name]} bench`} tabIndex={0} className="w-[22rem] shrink-0 overflow-auto border-l border-line bg-sheet max-md:w-full xl:w-96">

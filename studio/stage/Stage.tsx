@@ -29,6 +29,9 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
   const dispatch = useBackdrop((state) => state.dispatch)
   const scrub = useStage((state) => state.scrub)
   const { media, shows } = useStageMedia(document, source)
+  const target = useRef<HTMLDivElement>(null)
+  // Focus moves from the button in the frame to the field beside it: only when it has settled elsewhere is the writing over.
+  const leave = (): void => void setTimeout(() => target.current?.contains(window.document.activeElement) || setEditing(null), 150)
   const kept = useRef({ media, shows })
   // While a new proof is made the last one goes on playing: a stage that goes dark tells less.
   if (shows !== 'nothing') kept.current = { media, shows }
@@ -64,14 +67,14 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
             className="origin-top-left border-0"
             style={{ width: screen.width, height: screen.height, transform: `scale(${scale})` }}
             onLoad={() => {
-              frame.current = new StageFrame(frameElement.current!, (action, gesture) => dispatch(action, gesture), setEditing)
+              frame.current = new StageFrame(frameElement.current!, (action, gesture) => dispatch(action, gesture), (place) => (place ? setEditing(place) : leave()))
               setReady(true)
             }}
           />
           {focal && <FocalHandle document={document} width={screen.width * scale} height={Math.min(screen.height, regionHeightPx(document.fit.height, screen.height)) * scale} />}
         </div>
         {editing === 'Button' && (
-          <div className="absolute bottom-2 left-1/2 w-72 -translate-x-1/2" onPointerDown={() => setEditing('Button')}>
+          <div ref={target} className="absolute bottom-2 left-1/2 w-72 -translate-x-1/2" onBlur={leave}>
             <ButtonTarget document={document} />
           </div>
         )}

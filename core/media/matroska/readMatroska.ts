@@ -38,7 +38,7 @@ export async function readMatroska(file: ByteSource): Promise<MediaFile> {
   return {
     container: docType === 'webm' ? 'webm' : 'mkv',
     bytes: file.size,
-    video: describeTrack(entry, tickNs, samples, firstFrame),
+    video: describeTrack(entry, tickNs, samples, firstFrame, numberIn(parts.info, 'Duration', 0)),
     audio: entries.some((fields) => numberIn(fields, 'TrackType', 0) === 2),
     indexFirst: null,
   }
@@ -105,7 +105,7 @@ async function headAt(source: ByteSource, offset: number) {
 }
 
 function describeTrack(
-  entry: Element[], tickNs: number, samples: VideoTrack['samples'], firstFrame: Uint8Array,
+  entry: Element[], tickNs: number, samples: VideoTrack['samples'], firstFrame: Uint8Array, declaredTicks: number,
 ): VideoTrack {
   const video = childrenOf(entry, 'Video')
   const width = numberIn(video, 'PixelWidth', 0) - numberIn(video, 'PixelCropLeft', 0) - numberIn(video, 'PixelCropRight', 0)
@@ -114,7 +114,6 @@ function describeTrack(
   const { codec, colour } = describeCodec(entry, firstFrame, { width, height })
   const shown = { width: numberIn(video, 'DisplayWidth', width), height: numberIn(video, 'DisplayHeight', height) }
   const rotationDeg = rotationOf(childrenOf(video, 'Projection'))
-  const ends = samples.times.map((time, index) => time + samples.durations[index]!)
   const shownStart = samples.times.reduce((least, time) => Math.min(least, time), Infinity)
   return {
     codec,
@@ -127,8 +126,15 @@ function describeTrack(
     colour: colourOf(video) ?? colour,
     samples,
     shownStart: Math.max(0, shownStart),
-    shownEnd: ends.reduce((most, end) => Math.max(most, end), 0),
+    shownEnd: endOf(samples, declaredTicks),
   }
+}
+
+/** Where the last frame ends. Times are rounded to ticks, so the declared duration is truer where the two are less than a frame apart. */
+function endOf(samples: VideoTrack['samples'], declaredTicks: number): number {
+  const ends = samples.times.map((time, index) => time + samples.durations[index]!)
+  const last = ends.reduce((most, end) => Math.max(most, end), 0)
+  return Math.abs(declaredTicks - last) < samples.durations[0]! / 2 ? declaredTicks : last
 }
 
 function colourOf(video: Element[]): VideoTrack['colour'] {

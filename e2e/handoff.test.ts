@@ -1,0 +1,279 @@
+import { spawn } from 'node:child_process'
+import { copyFile, mkdtemp, readFile, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import type { Browser, BrowserContextOptions, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { memorySource } from '../core/bytes/ByteSource'
+import { manifestSchema, type Manifest } from '../core/handoff/manifest'
+import { probe } from '../core/media/probe'
+import { frameDifference } from '../core/picture/frameDifference'
+import { CLIPS, complaintsOf, launch, serveFolder } from './harness'
+
+const ROOT = fileURLToPath(new URL('..', import.meta.url))
+
+/** Runs the command line as a script would. */
+function telon(...args: string[]): Promise<{ code: number; out: string; err: string }> {
+  return new Promise((resolve) => {
+    const child = spawn(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], { cwd: ROOT, env: { ...process.env, TELON_CWD: ROOT } })
+    let [out, err] = ['', '']
+    child.stdout.on('data', (part: Buffer) => (out += part.toString()))
+    child.stderr.on('data', (part: Buffer) => (err += part.toString()))
+    child.on('close', (code) => resolve({ code: code ?? 1, out, err }))
+  })
+}
+
+let folder: string
+let manifest: Manifest
+let browser: Browser
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'telon-deliver-'))
+  const done = await telon('deliver', join(CLIPS, 'dusk-window.mov'), '--out', folder, '--start', '2', '--end', '4', '--speed', '2', '--width', '640', '--budget-kb', '300', '--heading', 'Night trains & more')
+  if (done.code !== 0) throw new Error(done.err)
+  manifest = manifestSchema.parse(JSON.parse(await readFile(join(folder, 'manifest.json'), 'utf8')))
+  browser = await launch()
+})
+afterAll(() => browser?.close())
+
+/** Visits the delivered page as some visitor; `missing` files answer 404. */
+async function visit<T>(how: BrowserContextOptions, look: (page: Page, asked: string[]) => Promise<T>, missing?: (path: string) => boolean, path = 'index.html'): Promise<T> {
+  const site = await serveFolder(folder, missing)
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, ...how })
+  try {
+    const page = await context.newPage()
+    await page.goto(`${site.url}/${path}`)
+    return await look(page, site.asked)
+  } finally {
+    await context.close()
+    await site.stop()
+  }
+}
+
+const plays = (page: Page) => expect.poll(() => page.locator('video').evaluate((video: HTMLVideoElement) => !video.paused && video.currentTime > 0.1), { timeout: 15_000 }).toBe(true)
+const stillShows = async (page: Page): Promise<boolean> => page.locator('img.tln-still').evaluate((image: HTMLImageElement) => image.complete && image.naturalWidth > 0 && image.getBoundingClientRect().height > 300)
+const clips = (asked: readonly string[]): string[] => asked.filter((path) => /\.(webm|mp4)$/.test(path))
+
+describe('what is delivered', () => {
+  it('has exactly the planned frames, a constant rate, a first key frame and no sound', async () => {
+    expect(manifest.loop).toMatchObject({ seconds: 1, frames: 24, speed: 2, frameRate: { num: 24, den: 1 }, cut: { startSeconds: 2, endSeconds: 4 } })
+    for (const clip of manifest.clips) {
+      const bytes = new Uint8Array(await readFile(join(folder, clip.path)))
+      const read = await probe(memorySource(bytes))
+      if (!read.ok) throw read.error
+      expect(read.value.video).toMatchObject({ frameCount: 24, displayWidth: 640, displayHeight: 360, averageFps: 24 })
+      expect(read.value).toMatchObject({ audio: false, bytes: clip.bytes })
+      expect(bytes.byteLength).toBeLessThanOrEqual(300_000)
+      expect(clip.type).toContain(read.value.video.codec.slice(0, 4))
+    }
+  })
+
+  it('declares the codec strings that the browser finds in the streams', async () => {
+    const page = await browser.newPage()
+    for (const clip of manifest.clips) expect(await page.evaluate((type) => MediaSource.isTypeSupported(type), clip.type), clip.type).toBe(true)
+    await page.close()
+  })
+
+  it('plays muted and in a loop under a strict policy, without a complaint', async () => {
+    await visit({}, async (page) => {
+      const complaints = complaintsOf(page)
+      await plays(page)
+      const state = await page.locator('video').evaluate((video: HTMLVideoElement) => ({ muted: video.muted, loop: video.loop, width: video.videoWidth, height: video.videoHeight }))
+      expect(state).toEqual({ muted: true, loop: true, width: 640, height: 360 })
+      expect(await page.locator('h1').textContent()).toBe('Night trains & more')
+      expect(complaints).toEqual([])
+    })
+  })
+
+  it('joins: after the last frame it goes on with the first', async () => {
+    await visit({}, async (page) => {
+      await plays(page)
+      const wraps = await page.locator('video').evaluate((video: HTMLVideoElement) => new Promise<number>((resolve) => {
+        let [last, count] = [0, 0]
+        const step = (): void => {
+          if (video.currentTime < last) count += 1
+          last = video.currentTime
+          if (count === 2) resolve(count)
+          else requestAnimationFrame(step)
+        }
+        step()
+      }))
+      expect(wraps).toBe(2)
+    })
+  })
+
+  it('begins with the frame that the still shows', async () => {
+    const difference = await visit({}, async (page) => {
+      await plays(page)
+      const [still, first] = await page.evaluate(async () => {
+        const video = document.querySelector('video')!
+        video.pause()
+        video.currentTime = 0.001
+        await new Promise((resolve) => video.addEventListener('seeked', resolve, { once: true }))
+        await new Promise((resolve) => setTimeout(resolve, 200))
+        return [document.querySelector<HTMLImageElement>('.tln-still')!, video].map((picture) => {
+          const canvas = new OffscreenCanvas(160, 90)
+          const context = canvas.getContext('2d')!
+          context.drawImage(picture, 0, 0, 160, 90)
+          return [...context.getImageData(0, 0, 160, 90).data]
+        })
+      })
+      return frameDifference(Uint8Array.from(still!), Uint8Array.from(first!))
+    })
+    expect(difference).toBeLessThan(2)
+  })
+
+  it('shows the still without script, and asks for no clip', async () => {
+    await visit({ javaScriptEnabled: false }, async (page, asked) => {
+      await page.waitForTimeout(600)
+      expect(clips(asked)).toEqual([])
+      expect(asked.filter((path) => path.includes('poster'))).toEqual(['/media/poster-640.webp'])
+      expect((await page.locator('.tln-pause').isVisible())).toBe(false)
+    })
+  })
+
+  it('fetches the still first, and once', async () => {
+    await visit({}, async (page, asked) => {
+      await plays(page)
+      const still = asked.findIndex((path) => path.includes('poster'))
+      const clip = asked.findIndex((path) => /\.(webm|mp4)$/.test(path))
+      expect(still).toBeGreaterThan(-1)
+      expect(clip).toBeGreaterThan(still)
+      expect(asked.filter((path) => path.includes('poster'))).toHaveLength(1)
+    })
+  })
+
+  it('keeps still under reduced motion, and follows a change of mind at once', async () => {
+    await visit({ reducedMotion: 'reduce' }, async (page, asked) => {
+      await page.waitForTimeout(800)
+      expect(clips(asked)).toEqual([])
+      expect(await stillShows(page)).toBe(true)
+      expect(await page.locator('.tln-pause').isVisible()).toBe(false)
+      await page.emulateMedia({ reducedMotion: 'no-preference' })
+      await plays(page)
+      await page.emulateMedia({ reducedMotion: 'reduce' })
+      await expect.poll(() => page.locator('video').evaluate((video: HTMLVideoElement) => video.paused)).toBe(true)
+    })
+  })
+
+  it('falls back to the still when the clips are missing', async () => {
+    await visit({}, async (page) => {
+      await expect.poll(() => page.locator('.tln-backdrop').evaluate((root) => root.classList.contains('tln-only-still')), { timeout: 10_000 }).toBe(true)
+      expect(await stillShows(page)).toBe(true)
+      expect(await page.locator('.tln-pause').isVisible()).toBe(false)
+    }, (path) => /\.(webm|mp4)$/.test(path))
+  })
+
+  it('takes the next format when the first is missing', async () => {
+    await visit({}, async (page) => {
+      await plays(page)
+      expect(await page.locator('video').evaluate((video: HTMLVideoElement) => video.currentSrc)).toMatch(/\.mp4$/)
+    }, (path) => path.endsWith('.webm'))
+  })
+
+  it('falls back to the still when playing is refused', async () => {
+    const site = await serveFolder(folder)
+    const page = await browser.newPage()
+    await page.addInitScript(() => {
+      HTMLMediaElement.prototype.play = () => Promise.reject(new DOMException('not allowed', 'NotAllowedError'))
+    })
+    await page.goto(`${site.url}/index.html`)
+    await expect.poll(() => page.locator('.tln-backdrop').evaluate((root) => root.classList.contains('tln-only-still'))).toBe(true)
+    await page.close()
+    await site.stop()
+  })
+
+  it('honours data saver', async () => {
+    const site = await serveFolder(folder)
+    const page = await browser.newPage()
+    await page.addInitScript(() => Object.defineProperty(navigator, 'connection', { value: Object.assign(new EventTarget(), { saveData: true }) }))
+    await page.goto(`${site.url}/index.html`)
+    await page.waitForTimeout(800)
+    expect(clips(site.asked)).toEqual([])
+    await page.close()
+    await site.stop()
+  })
+
+  it('can be paused and played by a labelled control, by keyboard', async () => {
+    await visit({}, async (page) => {
+      await plays(page)
+      const paused = () => page.locator('video').evaluate((video: HTMLVideoElement) => video.paused)
+      await page.getByRole('button', { name: 'Pause the background' }).focus()
+      await page.keyboard.press('Enter')
+      expect(await paused()).toBe(true)
+      await page.getByRole('button', { name: 'Play the background' }).press('Space')
+      await expect.poll(paused).toBe(false)
+    })
+  })
+
+  it('stops outside the window, and goes on inside', async () => {
+    await visit({ viewport: { width: 1280, height: 400 } }, async (page) => {
+      await plays(page)
+      const paused = () => page.locator('video').evaluate((video: HTMLVideoElement) => video.paused)
+      await page.addStyleTag({ content: '' }).catch(() => undefined)
+      await page.evaluate(() => {
+        document.querySelector<HTMLElement>('.tln-after')!.style.height = '3000px'
+        scrollTo(0, 2000)
+      })
+      await expect.poll(paused).toBe(true)
+      await page.evaluate(() => scrollTo(0, 0))
+      await expect.poll(paused).toBe(false)
+    })
+  })
+
+  it('shifts nothing while it loads', async () => {
+    await visit({}, async (page) => {
+      await plays(page)
+      const shift = await page.evaluate(() => new Promise<number>((resolve) => {
+        let sum = 0
+        new PerformanceObserver((list) => list.getEntries().forEach((entry) => (sum += (entry as PerformanceEntry & { value: number }).value))).observe({ type: 'layout-shift', buffered: true })
+        setTimeout(() => resolve(sum), 300)
+      }))
+      expect(shift).toBe(0)
+    })
+  })
+
+  it('is hidden from assistive technology but for its control', async () => {
+    await visit({}, async (page) => {
+      await plays(page)
+      const tree = await page.locator('body').ariaSnapshot()
+      expect(tree).toContain('heading "Night trains & more"')
+      expect(tree).toContain('button "Pause the background"')
+      expect(tree).not.toMatch(/img|video/)
+    })
+  })
+
+  it('works as a fragment pasted into another page', async () => {
+    const fragment = await readFile(join(folder, 'fragment.html'), 'utf8')
+    await writeFile(join(folder, 'other.html'), `<!doctype html><title>Other</title><body><p>Before</p>${fragment}<p>After</p></body>`)
+    await visit({}, plays, undefined, 'other.html')
+  })
+})
+
+describe('the command line', () => {
+  it('prints one JSON object a file, and ends with 1 when one cannot be used', async () => {
+    const { code, out } = await telon('probe', 'demo/files/rain-platform.mp4', 'demo/files/aurora-fjord.webm', 'package.json', 'demo/files/none.mp4')
+    const lines = out.trim().split('\n').map((line) => JSON.parse(line) as Record<string, unknown>)
+    expect(code).toBe(1)
+    expect(lines.map((line) => line['file'])).toEqual(['demo/files/rain-platform.mp4', 'demo/files/aurora-fjord.webm', 'package.json', 'demo/files/none.mp4'])
+    expect(lines[0]).toMatchObject({ container: 'mp4', durationMs: 6000, video: { displayWidth: 1280, displayHeight: 720, rotationDeg: 0, averageFps: 30, frameCount: 180 }, audio: false, indexFirst: true })
+    expect(lines.slice(2).map((line) => (line['error'] as { code: string }).code)).toEqual(['media/unknown-format', 'file/not-found'])
+  })
+  it('ends with 0 when every file is fine', async () => expect((await telon('probe', 'demo/files/viaduct-crossing.mp4')).code).toBe(0))
+  it.each([
+    [['deliver', 'demo/files/viaduct-crossing.mp4'], '--out'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--speed', '9'], '0.25 to 4'],
+    [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--start', '5', '--end', '2'], 'does not lie after'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--start', '50'], 'lies after the clip'],
+    [['deliver', 'nothing.mp4', '--out', '/tmp/x'], 'no such file'], [['probe'], 'missing required argument'], [['dance'], 'unknown command'],
+  ])('refuses %j with 2 and a clear message', async (args, told) => {
+    const { code, err } = await telon(...args)
+    expect(code).toBe(2)
+    expect(err).toContain(told)
+  })
+  it('says of a file that is no clip what to do, and ends with 1', async () => {
+    const target = join(await mkdtemp(join(tmpdir(), 'telon-')), 'photo.mp4')
+    await copyFile(join(ROOT, 'package.json'), target)
+    const { code, err } = await telon('deliver', target, '--out', `${target}-out`)
+    expect(code).toBe(1)
+    expect(err).toContain('Export it again as MP4')
+  })
+})
