@@ -1,0 +1,58 @@
+import type { ClipRecipe } from '../core/backdrop/recipe'
+import { ceilingRate } from '../core/weight/rateControl'
+import { decodeFrames } from '../studio/work/decodeFrames'
+import { encodeFrames } from '../studio/work/encodeFrames'
+import { openClip } from '../studio/work/OpenClip'
+import { renderClip } from '../studio/work/renderClip'
+import { httpSource } from '../studio/work/sources'
+
+/* Measures the pipeline against the encoder alone, on the same frames, in the same run. */
+
+declare global {
+  interface Window {
+    /** Frames a second of encoding ready frames, and of the whole way from file to file; `runs` of each, in turn. */
+    benchRender(url: string, bytes: number, recipe: ClipRecipe, runs: number): Promise<{ raw: number[]; whole: number[] }>
+    /** Renders once and gives the number of frames. */
+    benchOnce(url: string, bytes: number, recipe: ClipRecipe): Promise<number>
+  }
+}
+
+const never = new AbortController().signal
+
+window.benchRender = async (url, bytes, recipe, runs) => {
+  const clip = await openClip(httpSource(new URL(url, location.href).href, bytes))
+  const count = Math.round((recipe.cut.end - recipe.cut.start) * (clip.presentation.timescale / recipe.cut.timescale) * (recipe.frameRate.num / recipe.frameRate.den) / clip.presentation.timescale)
+  const order = { ...recipe, bitsPerSecond: ceilingRate(recipe.family, recipe.width, recipe.height, recipe.frameRate.num / recipe.frameRate.den) }
+  const raw: number[] = []
+  const whole: number[] = []
+  for (let run = 0; run < runs; run++) {
+    const ready: VideoFrame[] = []
+    for await (const { frame } of decodeFrames(clip, 0, count - 1, never)) {
+      // Copied out of the decoder, which would stop when its few frames are all held.
+      const data = new Uint8Array(frame.allocationSize())
+      await frame.copyTo(data)
+      ready.push(new VideoFrame(data, { format: frame.format!, codedWidth: frame.visibleRect!.width, codedHeight: frame.visibleRect!.height, timestamp: frame.timestamp, colorSpace: frame.colorSpace.toJSON() }))
+      frame.close()
+    }
+    const feed = async function* () {
+      let k = 0
+      for (const frame of ready) {
+        yield new VideoFrame(frame, { timestamp: Math.round((k++ * 1e6 * recipe.frameRate.den) / recipe.frameRate.num) })
+        frame.close()
+      }
+    }
+    let start = performance.now()
+    await encodeFrames(order, feed(), () => undefined, never)
+    raw.push((count * 1000) / (performance.now() - start))
+    start = performance.now()
+    await renderClip(clip, { ...recipe, kind: 'clip', budgetBytes: null }, () => undefined, never)
+    whole.push((count * 1000) / (performance.now() - start))
+  }
+  return { raw, whole }
+}
+
+window.benchOnce = async (url, bytes, recipe) => {
+  const clip = await openClip(httpSource(new URL(url, location.href).href, bytes))
+  const { facts } = await renderClip(clip, { ...recipe, kind: 'clip', budgetBytes: null }, () => undefined, never)
+  return facts.frames
+}

@@ -1,0 +1,107 @@
+import { readdirSync, readFileSync } from 'node:fs'
+import { mkdtemp, open, readFile, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { gzipSync } from 'node:zlib'
+import { RenderBrowser } from '../cli/Browser'
+import { openFileSource } from '../cli/fileSource'
+import type { ClipRecipe } from '../core/backdrop/recipe'
+import { countingSource, memorySource } from '../core/bytes/ByteSource'
+import { parseBoxes, readBox, wrapBox, writeBox, type Box } from '../core/media/isobmff/boxTree'
+import { BOXES } from '../core/media/isobmff/boxes/registry'
+import { writeMp4 } from '../core/media/isobmff/writeMp4'
+import { probe } from '../core/media/probe'
+import { readMedia } from '../core/media/readMedia'
+
+/* Speed as ratios within one run, memory, and bytes. Figures go to docs by hand, with the date. */
+
+const FILES = fileURLToPath(new URL('../demo/files/', import.meta.url))
+const scratch = await mkdtemp(join(tmpdir(), 'telon-bench-'))
+const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!
+const recipe = (family: 'h264' | 'vp9', width: number, seconds: number, timescale: number): ClipRecipe => ({
+  kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: seconds * timescale }, speed: 1, frameRate: { num: timescale, den: 1 }, family, width, height: (width * 9) / 16, budgetBytes: null,
+})
+
+await indexReads()
+await renderSpeed()
+await memoryOnLongClip()
+const script = readFileSync(new URL('../dist/runtime/backdrop.js', import.meta.url))
+console.log(`delivered script: ${script.byteLength} bytes, ${gzipSync(script).byteLength} gzip (limit 2500)`)
+
+/** How much of a 250 MB clip whose index stands at the end is read to understand it. */
+async function indexReads(): Promise<void> {
+  const path = join(scratch, 'large.mp4')
+  const bytes = new Uint8Array(await readFile(join(FILES, 'rain-platform.mp4')))
+  const [ftyp, moov, mdat] = parseBoxes(bytes, 0)
+  const gap = 250_000_000 - bytes.byteLength
+  const shift = gap - moov!.payload.byteLength - 8
+  const move = (box: Box): Uint8Array =>
+    box.type === 'stco' ? writeBox('stco', BOXES.stco, { version: 0, flags: 0, offsets: readBox(BOXES.stco, box).offsets.map((offset) => offset + shift) }) : wrapBox(box.type, ...(box.children.length > 0 ? box.children.map(move) : [box.payload]))
+  const file = await open(path, 'w')
+  const free = Buffer.alloc(8)
+  free.writeUInt32BE(gap)
+  free.write('free', 4)
+  let at = 0
+  for (const part of [wrapBox('ftyp', ftyp!.payload), free]) at += (await file.write(part, 0, part.byteLength, at)).bytesWritten
+  at += gap - 8
+  for (const part of [wrapBox('mdat', mdat!.payload), move(moov!)]) at += (await file.write(part, 0, part.byteLength, at)).bytesWritten
+  await file.close()
+  const handle = await openFileSource(path)
+  const source = countingSource(handle)
+  const facts = await probe(source)
+  if (!facts.ok) throw facts.error
+  await handle.close()
+  console.log(`index of a ${(source.size / 1e6).toFixed(0)} MB MP4, index at the end, ${facts.value.video.frameCount} frames: ${source.counts.bytes} bytes in ${source.counts.reads} reads`)
+  const webm = countingSource(memorySource(new Uint8Array(await readFile(join(FILES, 'aurora-fjord.webm')))))
+  await probe(webm)
+  console.log(`a WebM of ${(webm.size / 1e6).toFixed(2)} MB (no sample table: block heads are visited): ${webm.counts.bytes} bytes in ${webm.counts.reads} reads`)
+}
+
+/** The whole way from file to file against the encoder alone. */
+async function renderSpeed(): Promise<void> {
+  const browser = await RenderBrowser.start('/bench/page.html')
+  for (const [clip, family, width, seconds, rate] of [['rain-platform.mp4', 'h264', 1280, 4, 30], ['rain-platform.mp4', 'vp9', 1280, 4, 30], ['rain-platform.mp4', 'h264', 640, 4, 30], ['dusk-window.mov', 'h264', 1280, 4, 24], ['dusk-window.mov', 'vp9', 1280, 4, 24]] as const) {
+    const file = join(FILES, clip)
+    const url = browser.lend(file)
+    const { raw, whole } = await browser.page.evaluate(([at, size, what]) => window.benchRender(at, size, what, 3), [url, readFileSync(file).byteLength, recipe(family, width, seconds, rate)] as const)
+    console.log(`${clip} → ${family} ${width}: encoder alone ${median(raw).toFixed(0)} fps, whole way ${median(whole).toFixed(0)} fps, ratio ${(median(whole) / median(raw)).toFixed(2)}`)
+  }
+  await browser.stop()
+}
+
+/** Memory of the browser's processes while a 10 s and a 5 min clip are rendered. */
+async function memoryOnLongClip(): Promise<void> {
+  const bytes = new Uint8Array(await readFile(join(FILES, 'viaduct-crossing.mp4')))
+  const read = await readMedia(memorySource(bytes))
+  if (!read.ok) throw read.error
+  const { video } = read.value
+  const once = Array.from({ length: video.samples.count }, (_, index) => ({
+    data: bytes.subarray(video.samples.offsets[index]!, video.samples.offsets[index]! + video.samples.sizes[index]!), key: video.samples.keys[index] === 1,
+  }))
+  for (const [name, repeats] of [['9 s', 1], ['5 min', 34]] as const) {
+    const path = join(scratch, `clip-${repeats}.mp4`)
+    const frames = Array.from({ length: repeats }, () => once).flat()
+    await writeFile(path, writeMp4({ family: 'h264', width: 640, height: 360, frameRate: { num: 25, den: 1 }, frames, description: video.codec.description, colour: video.colour! }))
+    const browser = await RenderBrowser.start('/bench/page.html')
+    const before = residentMegabytes()
+    let most = 0
+    const timer = setInterval(() => (most = Math.max(most, residentMegabytes())), 200)
+    const rendered = await browser.page.evaluate(([at, size, what]) => window.benchOnce(at, size, what), [browser.lend(path), readFileSync(path).byteLength, recipe('h264', 640, frames.length / 25, 25)] as const)
+    clearInterval(timer)
+    console.log(`memory, ${name} (${rendered} frames): ${before.toFixed(0)} MB before, ${most.toFixed(0)} MB at the most, +${(most - before).toFixed(0)} MB`)
+    await browser.stop()
+  }
+}
+
+/** Resident memory of all Chromium processes, shared pages counted once each process. */
+function residentMegabytes(): number {
+  return readdirSync('/proc').filter((name) => /^\d+$/.test(name)).reduce((sum, pid) => {
+    try {
+      if (!readFileSync(`/proc/${pid}/comm`, 'utf8').startsWith('chromium')) return sum
+      return sum + Number(/RssAnon:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1024
+    } catch {
+      return sum
+    }
+  }, 0)
+}
