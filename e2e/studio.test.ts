@@ -74,7 +74,7 @@ describe('the first screen', () => {
     await page.getByRole('button', { name: 'Delete Harbour lamps' }).click()
     await page.getByText('1 page, 0 clips on the shelf and 0 backdrops').waitFor()
     await page.getByRole('button', { name: 'Delete for good' }).click()
-    await page.getByRole('heading', { name: 'Harbour lamps' }).waitFor({ state: 'detached' })
+    await page.getByRole('heading', { name: /Harbour lamps/ }).first().waitFor({ state: 'detached' })
     expect(await page.getByRole('heading', { name: 'Vesperline' }).count()).toBe(1)
   })
 })
