@@ -12,8 +12,8 @@ declare global {
   interface Window {
     /** Frames a second of encoding ready frames, and of the whole way from file to file; `runs` of each, in turn. */
     benchRender(url: string, bytes: number, recipe: ClipRecipe, runs: number): Promise<{ raw: number[]; whole: number[] }>
-    /** Renders once and gives the number of frames. */
-    benchOnce(url: string, bytes: number, recipe: ClipRecipe): Promise<number>
+    /** Renders once and gives the number of frames and the bytes of the file. */
+    benchOnce(url: string, bytes: number, recipe: ClipRecipe): Promise<{ frames: number; output: number }>
   }
 }
 
@@ -53,6 +53,6 @@ window.benchRender = async (url, bytes, recipe, runs) => {
 
 window.benchOnce = async (url, bytes, recipe) => {
   const clip = await openClip(httpSource(new URL(url, location.href).href, bytes))
-  const { facts } = await renderClip(clip, { ...recipe, kind: 'clip', budgetBytes: null }, () => undefined, never)
-  return facts.frames
+  const rendered = await renderClip(clip, recipe, () => undefined, never)
+  return { frames: rendered.facts.frames, output: rendered.bytes.byteLength }
 }

@@ -114,9 +114,9 @@ export class RenderBrowser {
     createReadStream(file, { start, end }).pipe(response)
   }
 
-  /** Pages lie under /studio/ and /demo/; what they ask for by absolute address lies under either. */
+  /** Pages lie under /studio/, /demo/ and /bench/; what they ask for by absolute address lies under one of them. */
   private builtFile(path: string): string | null {
-    const places = path.startsWith('/assets/') ? [join(DIST, 'studio', path), join(DIST, 'demo', path)] : [join(DIST, path)]
+    const places = path.startsWith('/assets/') ? ['studio', 'demo', 'bench'].map((place) => join(DIST, place, path)) : [join(DIST, path)]
     return places.find((place) => place.startsWith(DIST) && existsSync(place) && statSync(place).isFile()) ?? null
   }
 }

@@ -5,7 +5,7 @@ import type { ColourFacts } from '../../core/media/MediaFile'
 import type { Fraction } from '../../core/loop/Fraction'
 import { WorkError } from './WorkError'
 
-const MOST_WAITING = 4
+const MOST_WAITING = 8
 
 /** What an encoder is asked for. */
 export interface EncodeOrder {

@@ -34,21 +34,24 @@ export async function renderClip(clip: OpenClip, recipe: ClipRecipe, onProgress:
   const seconds = (plan.length * recipe.frameRate.den) / recipe.frameRate.num
   const ceiling = ceilingRate(recipe.family, recipe.width, recipe.height, recipe.frameRate.num / recipe.frameRate.den)
   const seam = recipe.kind === 'proof' ? new SeamMeter() : null
-  const attempts: { attempt: Attempt; track: EncodedTrack; bytes: Uint8Array<ArrayBuffer> }[] = []
+  // Of each pass only its file is kept, not its frames: the output is all that grows with a clip's length.
+  const attempts: { attempt: Attempt; facts: Omit<ClipFacts, 'seamRatio' | 'encodeSeconds'>; bytes: Uint8Array<ArrayBuffer> }[] = []
   for (;;) {
     const decision = recipe.budgetBytes === null
       ? attempts.length === 0 ? { kind: 'encode' as const, bitsPerSecond: ceiling } : { kind: 'keep' as const, index: 0 }
       : nextRate(attempts.map((each) => each.attempt), recipe.budgetBytes, seconds, ceiling)
     if (decision.kind === 'keep') {
-      const { track, bytes } = attempts[decision.index]!
-      return { bytes, facts: factsOf(recipe, track, seam?.ratio() ?? null, (performance.now() - start) / 1000) }
+      const { facts, bytes } = attempts[decision.index]!
+      const ratio = seam?.ratio() ?? null
+      const encodeSeconds = Math.round((performance.now() - start) / 100) / 10
+      return { bytes, facts: { ...facts, seamRatio: ratio === null ? null : Math.round(ratio * 100) / 100, encodeSeconds } }
     }
     const frames = outputFrames(clip, recipe, plan, seam, signal)
     const pass = attempts.length
     const order = { ...recipe, bitsPerSecond: decision.bitsPerSecond }
     const track = await encodeFrames(order, frames, (done) => onProgress({ done: done / plan.length, pass }), signal)
     const bytes = recipe.family === 'h264' ? writeMp4(track) : writeWebm(track)
-    attempts.push({ attempt: { bitsPerSecond: decision.bitsPerSecond, bytes: bytes.byteLength }, track, bytes })
+    attempts.push({ attempt: { bitsPerSecond: decision.bitsPerSecond, bytes: bytes.byteLength }, facts: factsOf(recipe, track), bytes })
   }
 }
 
@@ -94,7 +97,7 @@ class SeamMeter {
 }
 
 /** The facts of a clip; its codec string is what the bitstream itself declares. */
-function factsOf(recipe: ClipRecipe, track: EncodedTrack, seam: number | null, encodeSeconds: number): ClipFacts {
+function factsOf(recipe: ClipRecipe, track: EncodedTrack): Omit<ClipFacts, 'seamRatio' | 'encodeSeconds'> {
   return {
     kind: 'clip',
     type: recipe.family === 'h264' ? 'video/mp4' : 'video/webm',
@@ -102,8 +105,6 @@ function factsOf(recipe: ClipRecipe, track: EncodedTrack, seam: number | null, e
     width: track.width,
     height: track.height,
     frames: track.frames.length,
-    seamRatio: seam === null ? null : Math.round(seam * 100) / 100,
-    encodeSeconds: Math.round(encodeSeconds * 10) / 10,
   }
 }
 
