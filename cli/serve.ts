@@ -19,6 +19,11 @@ async function main(): Promise<void> {
     const port = typeof address === 'object' && address ? address.port : config.port
     console.log(`Telon is at http://${config.host === '127.0.0.1' ? 'localhost' : config.host}:${port}`)
   })
+  server.once('error', (error: NodeJS.ErrnoException) => {
+    const inUse = error.code === 'EADDRINUSE'
+    console.error(inUse ? `Port ${config.port} is in use. Stop the other program, or choose a port: PORT=4610 npm start` : error.message)
+    process.exit(1)
+  })
   const stop = (): void => {
     server.close(() => void database.close().then(() => process.exit(0)))
     server.closeAllConnections()

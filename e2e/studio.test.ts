@@ -1,4 +1,4 @@
-import { mkdir, mkdtemp, writeFile } from 'node:fs/promises'
+import { mkdir, mkdtemp, readFile, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { AxeBuilder } from '@axe-core/playwright'
@@ -129,7 +129,6 @@ describe('the whole way', () => {
 
 /** Unpacks a zip into a new folder; returns the folder inside it. */
 async function unpack(path: string): Promise<string> {
-  const { readFile } = await import('node:fs/promises')
   const target = await mkdtemp(join(tmpdir(), 'telon-e2e-'))
   const entries = Object.entries(unzipSync(new Uint8Array(await readFile(path))))
   for (const [name, bytes] of entries) {
@@ -169,6 +168,33 @@ describe('the shelf', () => {
     await page.getByRole('link', { name: 'Shelf, 0 clips' }).waitFor()
     await page.getByRole('link', { name: /^Shelf/ }).click()
     await page.getByRole('heading', { name: 'rain-platform.mp4' }).waitFor()
+  })
+
+  it('resumes an upload whose tab was closed, when the same file is added again', async () => {
+    await page.goto(server.url)
+    await page.getByRole('button', { name: 'New project' }).first().click()
+    await page.getByLabel('Name, usually the site’s').fill('Closed tab')
+    await page.getByRole('button', { name: 'Add project' }).click()
+    await page.getByRole('link', { name: /^Shelf/ }).click()
+    await page.getByText('The shelf is empty').waitFor()
+    const shelf = page.url()
+    const file = join(CLIPS, 'aurora-fjord.webm')
+    await page.route('**/api/uploads/*', (route) => (route.request().method() === 'PATCH' ? route.abort() : route.continue()))
+    const begun = page.waitForResponse((answer) => answer.request().method() === 'POST' && answer.url().endsWith('/api/uploads'))
+    await page.getByLabel('Clips to add').setInputFiles(file)
+    const location = (await (await begun).headerValue('location'))!
+    await page.getByText(/trying again by itself/).waitFor()
+    await page.close()
+    // So much had arrived when the tab was closed.
+    const part = (await readFile(file)).subarray(0, 1_000_000)
+    await fetch(new URL(location, server.url), { method: 'PATCH', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' }, body: new Uint8Array(part) })
+    const again = await context.newPage()
+    await again.goto(shelf)
+    await again.getByText(/stopped at 52 % of 1.91 MB/).waitFor()
+    const resumed = again.waitForRequest((request) => request.method() === 'PATCH')
+    await again.getByLabel('Clips to add').setInputFiles(file)
+    expect((await resumed).headers()['upload-offset']).toBe('1000000')
+    await again.getByRole('heading', { name: 'aurora-fjord.webm' }).waitFor()
   })
 
   it('offers to go on with an upload whose tab is gone', async () => {

@@ -128,14 +128,14 @@ function Caption({ document, shows, onToggle }: { document: BackdropDocument; sh
   const frame = Math.min(frames, Math.floor(time * toNumber(document.timing.frameRate) + 0.001) + 1)
   const { label, width, height } = SCREENS[screen]
   return (
-    <div className="flex min-h-9 shrink-0 items-center justify-center gap-4 bg-[#55544f] px-4 font-mono text-xs text-white">
+    <div className="flex min-h-9 shrink-0 items-center justify-center gap-4 bg-[#55544f] px-4 font-mono text-xs whitespace-nowrap text-white">
       <button type="button" onClick={onToggle} aria-label={playing ? 'Pause the stage' : 'Play the stage'} className="grid size-7 place-items-center rounded hover:bg-black/30">
         {playing ? <Pause className="size-4" aria-hidden /> : <Play className="size-4" aria-hidden />}
       </button>
       <span>{time.toFixed(2)} s</span>
       <span>frame {frame} of {frames}</span>
-      <span>{label.toLowerCase()} {width} × {height}</span>
-      <span role="status" className="min-w-44">
+      <span className="max-md:hidden">{label.toLowerCase()} {width} × {height}</span>
+      <span role="status" className="min-w-44 max-md:min-w-0">
         {scrubbing ? 'exact source frame' : proof?.state === 'running' ? `making the proof, ${Math.round(proof.done * 100)} %` : proof?.state === 'failed' ? proof.message : shows === 'finals' ? 'final files' : shows === 'proof' ? 'proof' : 'no proof yet'}
       </span>
       {proof?.state === 'running' && !scrubbing && <Button tone="quiet" className="min-h-6! px-2! text-white hover:bg-black/30" onClick={cancelProof}>Stop</Button>}

@@ -64,6 +64,14 @@ export function readBox<T>(field: Field<T>, box: Box): T {
   }
 }
 
+/** The eight bytes before a payload of so many bytes. */
+export function boxHead(type: string, payloadBytes: number): Uint8Array<ArrayBuffer> {
+  const writer = new ByteWriter()
+  writer.u32(8 + payloadBytes)
+  writer.tag(type)
+  return writer.finish()
+}
+
 /** A box with its header around `payload`. */
 export function wrapBox(type: string, ...payload: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
   const writer = new ByteWriter()

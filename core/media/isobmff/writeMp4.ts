@@ -1,7 +1,7 @@
 import { av1CodecString, findAv1Sequence, stripDelimiters, type Av1Sequence } from '../codecs/av1'
 import { lowestVp9Level, parseVp9Frame } from '../codecs/vp9'
 import type { EncodedSound, EncodedTrack } from '../EncodedTrack'
-import { wrapBox, writeBox } from './boxTree'
+import { boxHead, wrapBox, writeBox } from './boxTree'
 import { BOXES } from './boxes/registry'
 import { visualSampleEntry } from './boxes/visualSampleEntry'
 
@@ -11,7 +11,7 @@ const IDENTITY_MATRIX = Uint8Array.from([
 ])
 
 const text = (value: string): Uint8Array => new TextEncoder().encode(value)
-const concat = (...parts: readonly Uint8Array[]): Uint8Array => {
+const concat = (parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> => {
   const joined = new Uint8Array(parts.reduce((sum, part) => sum + part.byteLength, 0))
   parts.reduce((at, part) => (joined.set(part, at), at + part.byteLength), 0)
   return joined
@@ -33,7 +33,9 @@ export function writeMp4(track: EncodedTrack, sound: EncodedSound | null = null)
   const pictureBytes = frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)
   const build = (dataOffset: number): Uint8Array<ArrayBuffer> => writeMoov(track, frames, dataOffset, sound, dataOffset + pictureBytes)
   const moov = build(ftyp.byteLength + build(0).byteLength + 8)
-  return concat(ftyp, moov, wrapBox('mdat', ...frames.map((frame) => frame.data), ...(sound ? [sound.pcm] : []))) as Uint8Array<ArrayBuffer>
+  const data = [...frames.map((frame) => frame.data), ...(sound ? [sound.pcm] : [])]
+  // The data are copied once, straight to their place: they are nearly the whole file.
+  return concat([ftyp, moov, boxHead('mdat', data.reduce((sum, part) => sum + part.byteLength, 0)), ...data])
 }
 
 function writeMoov(
@@ -97,7 +99,7 @@ function writeSampleEntry(track: EncodedTrack): Uint8Array {
   return writeBox(type, visualSampleEntry, {
     reserved1: null, dataReferenceIndex: 1, reserved2: null, width: track.width, height: track.height, horizontalResolution: 72,
     verticalResolution: 72, reserved3: null, frameCount: 1, compressorName: new Uint8Array(32), depth: 0x18, predefined: null,
-    boxes: concat(config, colour, writeBox('pasp', BOXES.pasp, { horizontal: 1, vertical: 1 })),
+    boxes: concat([config, colour, writeBox('pasp', BOXES.pasp, { horizontal: 1, vertical: 1 })]),
   })
 }
 
