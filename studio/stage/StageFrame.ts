@@ -132,8 +132,9 @@ export class StageFrame {
   }
 
   private build(document: BackdropDocument, media: HandoffMedia, structure: string): void {
-    this.structure = structure
     const { page } = this
+    if (this.structure === '') this.listen(page)
+    this.structure = structure
     // The markup comes from our own emitter, which escapes every word of the document.
     page.body.innerHTML = emitRegion(document, media, true)
     const canvas = page.createElement('canvas')
@@ -143,17 +144,30 @@ export class StageFrame {
     for (const editable of EDITABLES) page.querySelectorAll<HTMLElement>(editable.selector).forEach((element) => this.openForWriting(element, editable.name, editable.write))
     page.querySelectorAll<HTMLElement>('.tln-link').forEach((element, index) =>
       this.openForWriting(element, `Link ${index + 1}`, (value) => ({ type: 'copy/link', index, value: value.slice(0, 40) })))
-    page.addEventListener('click', (event) => (event.target as Element).closest('a') && event.preventDefault())
     const script = page.createElement('script')
     script.src = `/runtime/backdrop.js?run=${++this.scripts}`
     page.body.append(script)
   }
 
+  /** Links lead nowhere on the stage, and undo works there as around it (while writing it is the text's own). */
+  private listen(page: Document): void {
+    page.addEventListener('click', (event) => (event.target as Element).closest('a') && event.preventDefault())
+    page.addEventListener('keydown', (event) => {
+      if ((event.target as Element).closest('[data-edit]')) return
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') window.dispatchEvent(new KeyboardEvent('keydown', event))
+    })
+  }
+
   private openForWriting(element: HTMLElement, name: string, write: (text: string) => BackdropAction): void {
     let gesture = ''
     element.setAttribute('contenteditable', 'plaintext-only')
-    element.setAttribute('role', 'textbox')
-    element.setAttribute('aria-label', `${name}, write here`)
+    // A link that is written in is a text field and leads nowhere.
+    element.removeAttribute('href')
+    // A heading stays one, as the visitor will meet it.
+    if (!element.matches('h1')) {
+      element.setAttribute('role', 'textbox')
+      element.setAttribute('aria-label', `${name}, write here`)
+    } else element.title = `${name}, write here`
     element.dataset['edit'] = name
     element.dataset['empty'] = name
     element.addEventListener('focus', () => {
