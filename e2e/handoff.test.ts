@@ -250,6 +250,41 @@ describe('what is delivered', () => {
   })
 })
 
+describe('a clip held upright', () => {
+  it('is turned as its container says, in clips and stills alike', async () => {
+    const bytes = new Uint8Array(await readFile(join(CLIPS, 'viaduct-crossing.mp4')))
+    // The matrix of the track header, turned by a quarter clockwise: a, b, c and d stand 40 bytes into the box's fields.
+    const header = Buffer.from(bytes).indexOf('tkhd') + 4
+    const view = new DataView(bytes.buffer)
+    ;[0, 0x10000, 0, -0x10000, 0].forEach((value, index) => view.setInt32(header + 40 + index * 4, value))
+    const place = await mkdtemp(join(tmpdir(), 'telon-turned-'))
+    await writeFile(join(place, 'turned.mp4'), bytes)
+    const done = await telon('deliver', join(place, 'turned.mp4'), '--out', join(place, 'out'), '--start', '3', '--end', '4', '--once')
+    expect(done.code, done.err).toBe(0)
+    const delivered = manifestSchema.parse(JSON.parse(await readFile(join(place, 'out/manifest.json'), 'utf8')))
+    expect(delivered.loop.repeat).toBe('once')
+    expect(delivered.clips.map(({ width, height }) => [width, height])).toEqual([[360, 640], [360, 640]])
+
+    // The viaduct's dark deck runs across at 55 to 59 % of the height: turned clockwise it stands at 41 to 45 % of the width.
+    const site = await serveFolder(join(place, 'out'))
+    const page = await browser.newPage({ viewport: { width: 800, height: 700 } })
+    await page.goto(`${site.url}/index.html`)
+    await plays(page)
+    const darkest = await page.evaluate(() => [document.querySelector<HTMLImageElement>('.tln-still')!, document.querySelector('video')!].map((picture) => {
+      const canvas = new OffscreenCanvas(100, 40)
+      const context = canvas.getContext('2d')!
+      context.drawImage(picture, 0, 0, 100, 40)
+      const { data } = context.getImageData(0, 0, 100, 40)
+      const columns = Array.from({ length: 100 }, (_, x) => Array.from({ length: 40 }, (_, y) => data[(y * 100 + x) * 4]! + data[(y * 100 + x) * 4 + 2]!).reduce((sum, value) => sum + value))
+      return columns.indexOf(Math.min(...columns))
+    }))
+    for (const column of darkest) expect(column, String(darkest)).toBeGreaterThanOrEqual(39)
+    for (const column of darkest) expect(column, String(darkest)).toBeLessThanOrEqual(46)
+    await page.close()
+    await site.stop()
+  })
+})
+
 describe('the command line', () => {
   it('prints one JSON object a file, and ends with 1 when one cannot be used', async () => {
     const { code, out } = await telon('probe', 'demo/files/rain-platform.mp4', 'demo/files/aurora-fjord.webm', 'package.json', 'demo/files/none.mp4')

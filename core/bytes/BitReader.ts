@@ -46,6 +46,6 @@ export class BitReader {
   /** Signed Exp-Golomb. Source: ITU-T H.264 (08/2021), clause 9.1.1. */
   se(): number {
     const code = this.ue()
-    return code % 2 === 1 ? (code + 1) / 2 : -code / 2
+    return code % 2 === 1 ? (code + 1) / 2 : 0 - code / 2
   }
 }

@@ -1,0 +1,102 @@
+import { describe, expect, it } from 'vitest'
+import type { Rendition, Source } from '../../core/api/wire'
+import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type Recipe } from '../../core/backdrop/recipe'
+import { reduce, type BackdropAction } from '../../core/backdrop/reduce'
+import { FACTS, inventBackdrop } from '../../core/testing/samples'
+import { readoutOf, READOUTS, type Balance } from './readouts'
+
+const SOURCE: Source = {
+  id: '7b1f8c1e-0000-4000-8000-000000000001', projectId: '7b1f8c1e-0000-4000-8000-000000000002', name: 'dusk.mov', sha256: 'a'.repeat(64),
+  facts: FACTS, createdAt: '2026-11-23T08:00:00.000Z', usedBy: [],
+}
+const FROM = { sha256: SOURCE.sha256, width: 1920, height: 1080 }
+
+/** A made file of so many bytes. */
+function made(recipe: Recipe, bytes: number, seamRatio: number | null = 1): [string, Rendition] {
+  const key = recipeKey(recipe)
+  const facts: Rendition['facts'] = recipe.kind === 'poster'
+    ? { kind: 'poster', type: 'image/webp', width: recipe.width, height: recipe.height }
+    : { kind: 'clip', type: 'video/mp4', codec: 'avc1.64001f', width: recipe.width, height: recipe.height, frames: 240, seamRatio, encodeSeconds: 1 }
+  return [key, { key, sha256: 'b'.repeat(64), bytes, facts }]
+}
+
+function balance(actions: BackdropAction[] = [], rest: Partial<Balance> = {}): Balance {
+  return { document: actions.reduce(reduce, inventBackdrop()), source: SOURCE, made: {}, jobs: [], proof: null, contrast: null, needed: 3, ...rest }
+}
+
+/** Every file of the backdrop, each clip of so many bytes. */
+function allMade(clipBytes: number, actions: BackdropAction[] = []): Balance {
+  const { document } = balance(actions)
+  const files = [...clipRecipes(document, FROM).map(({ recipe }) => made(recipe, clipBytes)), ...posterRecipes(document, FROM).map((recipe) => made(recipe, 30_000))]
+  return balance(actions, { made: Object.fromEntries(files) })
+}
+
+describe('material', () => {
+  it('is settled for a wide clip', () => expect(readoutOf('material', balance())).toEqual({ figure: '1080', unit: 'p', note: 'dusk.mov, 24 fps', standing: 'settled' }))
+  it('asks to look at one that laptops stretch', () => {
+    const small = { ...SOURCE, facts: { ...FACTS, video: { ...FACTS.video, displayWidth: 640, displayHeight: 360 } } }
+    expect(readoutOf('material', balance([], { source: small }))).toMatchObject({ figure: '360', standing: 'look' })
+  })
+})
+
+describe('timing', () => {
+  const withSeam = (ratio: number | null): Balance => balance([], { made: Object.fromEntries([made(proofRecipe(inventBackdrop(), FROM), 1, ratio)]) })
+  it('says that the seam is being measured until it is', () => expect(readoutOf('timing', balance())).toMatchObject({ figure: '10.0', standing: 'busy' }))
+  it.each([[0.9, 'settled', 'seam 0.9'], [2, 'settled', 'seam 2.0'], [2.1, 'look', 'seam 2.1, a visible jump'], [null, 'settled', 'hardly moves, no seam to see']])('with a seam of %j it is %s', (ratio, standing, note) => {
+    expect(readoutOf('timing', withSeam(ratio))).toMatchObject({ standing, note })
+  })
+  it('has no seam when it plays once', () => {
+    expect(readoutOf('timing', balance([{ type: 'timing/repeat', repeat: 'once' }]))).toMatchObject({ standing: 'settled', note: 'plays once, holds its last frame' })
+  })
+  it('follows the speed', () => expect(readoutOf('timing', balance([{ type: 'timing/speed', speed: 2 }])).figure).toBe('5.0'))
+})
+
+describe('legibility', () => {
+  it.each([[null, 3, '–', 'busy'], [2.94, 3, '2.9', 'fix'], [3, 3, '3.0', 'settled'], [4.4, 4.5, '4.4', 'fix']])('with %j where %d is needed reads %s and is %s', (contrast, needed, figure, standing) => {
+    expect(readoutOf('legibility', balance([], { contrast, needed }))).toMatchObject({ figure, standing })
+  })
+})
+
+describe('fit', () => {
+  it('tells what a phone keeps', () => expect(readoutOf('fit', balance())).toEqual({ figure: '100', unit: 'svh', note: 'phone keeps 26 %', standing: 'settled' }))
+  it('asks to look when next to nothing is kept', () => {
+    expect(readoutOf('fit', balance([{ type: 'fit/height', height: { unit: 'svh', value: 150 } }]))).toMatchObject({ standing: 'look' })
+  })
+})
+
+describe('behaviour', () => {
+  const set = (behaviour: Extract<BackdropAction, { type: 'behaviour/set' }>['behaviour']) => readoutOf('behaviour', balance([{ type: 'behaviour/set', behaviour }]))
+  it('is settled by default, and counts the stills', () => expect(set({})).toMatchObject({ figure: '5', standing: 'settled' }))
+  it('must be mended when visitors cannot pause it', () => expect(set({ pauseControl: false })).toMatchObject({ standing: 'fix' }))
+  it('asks to look when it moves under reduced motion', () => expect(set({ reducedMotion: 'play' })).toMatchObject({ figure: '4', standing: 'look' }))
+})
+
+describe('weight', () => {
+  it('shows no figure before anything is made', () => expect(readoutOf('weight', balance())).toMatchObject({ figure: '–', unit: 'of 2.50 MB', standing: 'look' }))
+  it('shows bytes as written against the budget', () => expect(readoutOf('weight', allMade(900_000))).toEqual({ figure: '0.90', unit: 'of 2.50 MB', note: 'phone 0.90 of 1.00', standing: 'settled' }))
+  it('must be mended when any screen is over its budget', () => expect(readoutOf('weight', allMade(1_000_001))).toMatchObject({ standing: 'fix' }))
+  it('goes stale with the cut', () => {
+    const before = allMade(900_000)
+    const document = reduce(before.document, { type: 'timing/speed', speed: 0.5 })
+    expect(readoutOf('weight', { ...before, document })).toMatchObject({ figure: '–', note: 'not made for this cut yet' })
+  })
+  it('says that phones get the still', () => expect(readoutOf('weight', allMade(900_000, [{ type: 'behaviour/set', behaviour: { phone: 'still' } }])).note).toBe('phone gets the still'))
+})
+
+describe('handoff', () => {
+  it('counts what is still to be made', () => expect(readoutOf('handoff', balance())).toMatchObject({ figure: '8', unit: 'to make', standing: 'look' }))
+  it('is ready when every file is made', () => expect(readoutOf('handoff', allMade(1))).toMatchObject({ figure: '15', unit: 'files', standing: 'settled' }))
+  it('is busy while files are made', () => {
+    const recipe = proofRecipe(inventBackdrop(), FROM)
+    const job = { key: recipeKey(recipe), recipe, state: 'running' as const, done: 0.5, pass: 0, startedAt: 0, message: null }
+    expect(readoutOf('handoff', balance([], { jobs: [job] })).standing).toBe('busy')
+    expect(readoutOf('weight', balance([], { jobs: [job] })).standing).toBe('busy')
+  })
+})
+
+it('every readout has a figure, a note and a standing', () => {
+  for (const name of READOUTS) {
+    const readout = readoutOf(name, balance())
+    expect([readout.figure, readout.note, readout.standing].every((text) => text.length > 0), name).toBe(true)
+  }
+})
