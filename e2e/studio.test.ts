@@ -328,6 +328,20 @@ describe('the workbench', () => {
     await page.getByRole('button', { name: /^Make the/ }).waitFor()
   })
 
+  it('says when a proof failed, and makes it again when asked', async () => {
+    await openDemo()
+    await page.route('**/api/renditions?*', (route) => route.abort())
+    await page.getByLabel('Speed, 0.25 to 4').fill('3.3')
+    await page.keyboard.press('Enter')
+    await page.getByRole('status').filter({ hasText: 'The server does not answer' }).waitFor()
+    await page.unroute('**/api/renditions?*')
+    await page.getByRole('button', { name: 'Make the proof' }).click()
+    await page.getByText('proof', { exact: true }).waitFor()
+    await expect.poll(() => page.getByRole('button', { name: 'Make the proof' }).count()).toBe(0)
+    await page.getByRole('button', { name: 'Undo: speed' }).click()
+    await saved()
+  })
+
   it('tells the second of two tabs, and offers both versions', async () => {
     await openDemo('legibility')
     const other = await context.newPage()

@@ -57,7 +57,8 @@ export const api = {
   renameBackdrop: (id: string, name: string) => send('PATCH', `/api/backdrops/${id}`, null, { name }),
   deleteBackdrop: (id: string) => send('DELETE', `/api/backdrops/${id}`, null),
   saveBackdrop: (id: string, save: { baseRevision: number; label: string; document: BackdropDocument; history: History }, keepalive = false) =>
-    send('PUT', `/api/backdrops/${id}`, z.object({ revision: z.int(), updatedAt: z.string() }), save, { keepalive }),
+    // Browsers refuse bodies over 64 KiB that are to outlive their page: a longer history is sent the plain way.
+    send('PUT', `/api/backdrops/${id}`, z.object({ revision: z.int(), updatedAt: z.string() }), save, { keepalive: keepalive && JSON.stringify(save).length < 60_000 }),
   findRenditions: (keys: readonly string[]): Promise<Rendition[]> => send('POST', '/api/renditions/lookup', z.array(renditionSchema), { keys }),
   storeRendition: (key: string, facts: RenditionFacts, bytes: Uint8Array<ArrayBuffer>): Promise<Rendition> =>
     send('PUT', `/api/renditions?${new URLSearchParams({ key, facts: JSON.stringify(facts) })}`, renditionSchema, undefined, {

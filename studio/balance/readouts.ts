@@ -4,7 +4,6 @@ import { clipRecipes, deliveredClasses, proofRecipe, recipeKey } from '../../cor
 import { outcomes } from '../../core/behaviour/conditions'
 import { keptWidth, regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenClass } from '../../core/fit/screens'
-import { toNumber } from '../../core/loop/Fraction'
 import { loopSeconds } from '../../core/loop/framePlan'
 import type { Job } from '../state/workStore'
 import { finalRecipes, recipeSource } from '../state/workStore'
@@ -118,9 +117,4 @@ export function heaviest({ document, source, made }: Pick<Balance, 'document' | 
     if (bytes !== undefined) found[screenClass] = Math.max(found[screenClass] ?? 0, bytes)
   }
   return found
-}
-
-/** The output rate in frames a second, short. */
-export function rateOf(document: BackdropDocument): string {
-  return formatFps(toNumber(document.timing.frameRate))
 }

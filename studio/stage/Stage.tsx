@@ -8,7 +8,8 @@ import { toNumber } from '../../core/loop/Fraction'
 import { frameCount } from '../../core/loop/framePlan'
 import { useBackdrop } from '../state/backdropStore'
 import { useStage } from '../state/stageStore'
-import { useWork } from '../state/workStore'
+import { proofRecipe, recipeKey } from '../../core/backdrop/recipe'
+import { recipeSource, useWork } from '../state/workStore'
 import { Button, DraftField } from '../ui/controls'
 import { StageFrame } from './StageFrame'
 import { useStageMedia } from './useStageMedia'
@@ -79,7 +80,7 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
           </div>
         )}
       </div>
-      <Caption document={document} shows={shows} onToggle={() => frame.current?.toggle()} />
+      <Caption document={document} source={source} shows={shows} onToggle={() => frame.current?.toggle()} />
     </section>
   )
 }
@@ -120,10 +121,12 @@ function ScreenChoice() {
   )
 }
 
-function Caption({ document, shows, onToggle }: { document: BackdropDocument; shows: 'finals' | 'proof' | 'nothing'; onToggle: () => void }) {
+function Caption({ document, source, shows, onToggle }: { document: BackdropDocument; source: Source; shows: 'finals' | 'proof' | 'nothing'; onToggle: () => void }) {
   const { time, playing, screen, scrubbing } = useStage()
   const proof = useWork((state) => state.proof)
   const cancelProof = useWork((state) => state.cancelProof)
+  const makeProof = useWork((state) => state.makeProof)
+  const current = useWork((state) => state.made[recipeKey(proofRecipe(document, recipeSource(source)))])
   const frames = frameCount(document.timing)
   const frame = Math.min(frames, Math.floor(time * toNumber(document.timing.frameRate) + 0.001) + 1)
   const { label, width, height } = SCREENS[screen]
@@ -139,6 +142,9 @@ function Caption({ document, shows, onToggle }: { document: BackdropDocument; sh
         {scrubbing ? 'exact source frame' : proof?.state === 'running' ? `making the proof, ${Math.round(proof.done * 100)} %` : proof?.state === 'failed' ? proof.message : shows === 'finals' ? 'final files' : shows === 'proof' ? 'proof' : 'no proof yet'}
       </span>
       {proof?.state === 'running' && !scrubbing && <Button tone="quiet" className="min-h-6! px-2! text-white hover:bg-black/30" onClick={cancelProof}>Stop</Button>}
+      {proof?.state !== 'running' && !current && !scrubbing && (
+        <Button tone="quiet" className="min-h-6! px-2! text-white hover:bg-black/30" onClick={() => void makeProof(document, source)}>Make the proof</Button>
+      )}
     </div>
   )
 }

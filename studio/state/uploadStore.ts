@@ -49,6 +49,8 @@ export const useUploads = create<UploadState>((set, get) => {
     if (!read) return change(id, { state: 'failed', message: 'The file could not be read from this machine. Add it again.' })
     if (!read.ok) return change(id, { state: 'refused', message: describeContainerError(read.error) })
     const refusal = await cannotDecode(read.value)
+    // Cancelled while it was being read: nothing is to be sent.
+    if (!get().items.some((item) => item.id === id)) return
     if (refusal) return change(id, { state: 'refused', facts: read.value, message: refusal })
     change(id, { state: 'sending', facts: read.value })
     const marks: { at: number; sent: number }[] = []

@@ -83,13 +83,15 @@ export const useWork = create<WorkState>((set, get) => {
       const { proof } = get()
       if (proof?.key === job.key && proof.state === 'running') return
       proofAbort?.abort()
+      const abort = new AbortController()
+      proofAbort = abort
       await get().look([job.key])
+      // Another change came while the server was asked: its proof is the one that counts.
+      if (abort.signal.aborted) return
       if (get().made[job.key]) {
         set({ proof: null })
         return
       }
-      const abort = new AbortController()
-      proofAbort = abort
       set({ proof: { ...job, state: 'running', startedAt: performance.now() } })
       const onChange = (fields: Partial<Job>): void => set((state) => (state.proof?.key === job.key && !abort.signal.aborted ? { proof: { ...state.proof, ...fields } } : {}))
       proofWorker ??= new MediaWorker()

@@ -1,4 +1,4 @@
-import { av1CodecString, findAv1Sequence, stripDelimiters, type Av1Sequence } from '../codecs/av1'
+import { findAv1Sequence, stripDelimiters, type Av1Sequence } from '../codecs/av1'
 import { lowestVp9Level, parseVp9Frame } from '../codecs/vp9'
 import type { EncodedSound, EncodedTrack } from '../EncodedTrack'
 import { boxHead, wrapBox, writeBox } from './boxTree'
@@ -152,13 +152,6 @@ function writeAv1C(facts: Av1Sequence, obu: Uint8Array): Uint8Array {
 export function bitsPerSecond(track: Pick<EncodedTrack, 'frames' | 'frameRate'>): number {
   const bytes = track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)
   return (bytes * 8 * track.frameRate.num) / (track.frames.length * track.frameRate.den)
-}
-
-/** The codec string that an AV1 stream itself declares. Throws RangeError without a sequence header. */
-export function av1StreamString(firstFrame: Uint8Array): string {
-  const sequence = findAv1Sequence(firstFrame)
-  if (!sequence) throw new RangeError('the first AV1 frame carries no sequence header')
-  return av1CodecString(sequence.facts)
 }
 
 /** Uncompressed sound (`sowt`), as cameras and editors write it into QuickTime files. */
