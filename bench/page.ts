@@ -4,7 +4,7 @@ import { decodeFrames } from '../studio/work/decodeFrames'
 import { encodeFrames } from '../studio/work/encodeFrames'
 import { openClip } from '../studio/work/OpenClip'
 import { renderClip } from '../studio/work/renderClip'
-import { httpSource } from '../studio/work/sources'
+import { fileSource, httpSource } from '../studio/work/sources'
 
 /* Measures the pipeline against the encoder alone, on the same frames, in the same run. */
 
@@ -12,8 +12,8 @@ declare global {
   interface Window {
     /** Frames a second of encoding ready frames, and of the whole way from file to file; `runs` of each, in turn. */
     benchRender(url: string, bytes: number, recipe: ClipRecipe, runs: number): Promise<{ raw: number[]; whole: number[] }>
-    /** Renders once and gives the number of frames and the bytes of the file. */
-    benchOnce(url: string, bytes: number, recipe: ClipRecipe): Promise<{ frames: number; output: number }>
+    /** Renders once from the file chosen in the page's field; gives the number of frames and the bytes of the output. */
+    benchOnce(recipe: ClipRecipe): Promise<{ frames: number; output: number }>
   }
 }
 
@@ -51,8 +51,9 @@ window.benchRender = async (url, bytes, recipe, runs) => {
   return { raw, whole }
 }
 
-window.benchOnce = async (url, bytes, recipe) => {
-  const clip = await openClip(httpSource(new URL(url, location.href).href, bytes))
+window.benchOnce = async (recipe) => {
+  const chosen = document.querySelector('input')!.files![0]!
+  const clip = await openClip(fileSource(chosen))
   const rendered = await renderClip(clip, recipe, () => undefined, never)
   return { frames: rendered.facts.frames, output: rendered.bytes.byteLength }
 }

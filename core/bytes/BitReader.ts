@@ -1,4 +1,4 @@
-import { ContainerError } from '../media/ContainerError'
+import { ContainerError } from './ContainerError'
 
 /** Reads bits, most significant first. Throws `media/truncated` past the end. */
 export class BitReader {

@@ -1,4 +1,4 @@
-import { ContainerError } from '../media/ContainerError'
+import { ContainerError } from './ContainerError'
 
 /** Reads big-endian numbers from bytes. Never reads past the end: throws `media/truncated` with the offset. */
 export class ByteReader {

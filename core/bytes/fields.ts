@@ -1,4 +1,4 @@
-import { ContainerError } from '../media/ContainerError'
+import { ContainerError } from './ContainerError'
 import type { ByteReader } from './ByteReader'
 import type { ByteWriter } from './ByteWriter'
 

@@ -1,4 +1,4 @@
-import { ContainerError } from './ContainerError'
+import { ContainerError } from '../bytes/ContainerError'
 import type { SampleTable } from './MediaFile'
 
 /** More than a day at 60 frames a second: past this an index is damaged or hostile. */

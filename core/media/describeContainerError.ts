@@ -1,4 +1,4 @@
-import type { ContainerError } from './ContainerError'
+import type { ContainerError } from '../bytes/ContainerError'
 import { assertNever } from '../result'
 
 const EXPORT = 'Export it again as MP4 with H.264, or as WebM with VP9.'

@@ -1,6 +1,6 @@
 import type { ByteSource } from '../bytes/ByteSource'
 import { ok, type Result } from '../result'
-import type { ContainerError } from './ContainerError'
+import type { ContainerError } from '../bytes/ContainerError'
 import type { CodecFamily, MediaFile } from './MediaFile'
 import { presentationOf } from './presentation'
 import { readMedia } from './readMedia'

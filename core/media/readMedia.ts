@@ -1,6 +1,6 @@
 import type { ByteSource } from '../bytes/ByteSource'
 import { fail, ok, type Result } from '../result'
-import { ContainerError } from './ContainerError'
+import { ContainerError } from '../bytes/ContainerError'
 import type { MediaFile } from './MediaFile'
 import { readIsobmff } from './isobmff/readIsobmff'
 import { readMatroska } from './matroska/readMatroska'

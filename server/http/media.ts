@@ -31,7 +31,8 @@ export function mediaRoutes(router: Router, workshop: Workshop, blobs: BlobStore
   })
 }
 
-const MEDIA_TYPES = new Set(['video/mp4', 'video/webm', 'video/quicktime', 'image/webp', 'image/jpeg'])
+/** What a file may be asked for as. */
+export const MEDIA_TYPES = new Set(['video/mp4', 'video/webm', 'video/quicktime', 'image/webp', 'image/jpeg'])
 
 /** Sends a file or the range that is asked for. Errors: `media/range`. Source: RFC 9110, section 14. */
 export async function sendBlob(ctx: Context, blobs: BlobStore, blob: StoredBlob, type: string): Promise<void> {

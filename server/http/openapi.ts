@@ -1,8 +1,55 @@
 import { z } from 'zod'
-import { errorSchema } from '../../core/api/wire'
+import { errorSchema, renditionFactsSchema, renditionSchema } from '../../core/api/wire'
+import { MEDIA_TYPES } from './media'
 import type { Route } from './route'
 
-/** The OpenAPI 3.1 document of the JSON routes, made from their own schemas. */
+const ERROR = { description: 'An error with its code and what to do.', content: json(errorSchema) }
+const binary = (type: string): object => ({ [type]: { schema: { type: 'string', format: 'binary' } } })
+const inPath = (name: string, schema: object = { type: 'string', format: 'uuid' }): object => ({ name, in: 'path', required: true, schema })
+
+/** What does not speak JSON: files and their ranges, delivered folders, and uploads by the open tus 1.0 protocol. */
+const BYTE_PATHS: Readonly<Record<string, object>> = {
+  '/media/{sha256}': {
+    get: {
+      summary: 'A file by its digest, whole or a range of it. It never changes, so it may be cached for ever.',
+      parameters: [inPath('sha256', { type: 'string', pattern: '^[0-9a-f]{64}$' }), { name: 'type', in: 'query', schema: { enum: [...MEDIA_TYPES] } }, { name: 'Range', in: 'header', schema: { type: 'string' } }],
+      responses: { 200: { description: 'The file.', content: binary('application/octet-stream') }, 206: { description: 'The range.', content: binary('application/octet-stream') }, default: ERROR },
+    },
+  },
+  '/api/renditions': {
+    put: {
+      summary: 'Keeps a finished file under its recipe key.',
+      parameters: [{ name: 'key', in: 'query', required: true, schema: { type: 'string' } }, { name: 'facts', in: 'query', required: true, content: json(renditionFactsSchema) }],
+      requestBody: { required: true, content: binary('application/octet-stream') },
+      responses: { 200: { description: 'Kept.', content: json(renditionSchema) }, default: ERROR },
+    },
+  },
+  '/handoff/{id}/zip': {
+    get: { summary: 'The delivered folder of a backdrop as a zip.', parameters: [inPath('id')], responses: { 200: { description: 'The zip.', content: binary('application/zip') }, default: ERROR } },
+  },
+  '/handoff/{id}/site/{path}': {
+    get: { summary: 'One file of the delivered folder, under a strict content security policy.', parameters: [inPath('id'), inPath('path', { type: 'string' })], responses: { 200: { description: 'The file.' }, default: ERROR } },
+  },
+  '/api/uploads': {
+    post: {
+      summary: 'Begins an upload (tus 1.0, creation). `Upload-Metadata` carries `projectId` and `filename`.',
+      parameters: ['Tus-Resumable', 'Upload-Length', 'Upload-Metadata'].map((name) => ({ name, in: 'header', required: true, schema: { type: 'string' } })),
+      responses: { 201: { description: 'Begun; `Location` is where its bytes go.' }, default: ERROR },
+    },
+  },
+  '/api/uploads/{id}': {
+    head: { summary: 'How many bytes of an upload are there (tus 1.0).', parameters: [inPath('id')], responses: { 200: { description: '`Upload-Offset` tells.' }, default: ERROR } },
+    patch: {
+      summary: 'More bytes of an upload (tus 1.0). The last answer carries `X-Source-Id`.',
+      parameters: [inPath('id'), { name: 'Upload-Offset', in: 'header', required: true, schema: { type: 'integer' } }],
+      requestBody: { required: true, content: binary('application/offset+octet-stream') },
+      responses: { 204: { description: 'Taken.' }, default: ERROR },
+    },
+    delete: { summary: 'Gives an upload up (tus 1.0, termination).', parameters: [inPath('id')], responses: { 204: { description: 'Gone.' }, default: ERROR } },
+  },
+}
+
+/** The OpenAPI 3.1 document: the JSON routes from their own schemas, and what moves bytes. */
 export function openApiDocument(routes: readonly Route[]): object {
   const paths: Record<string, Record<string, unknown>> = {}
   for (const { method, path, summary, body, answer } of routes) {
@@ -19,7 +66,7 @@ export function openApiDocument(routes: readonly Route[]): object {
       },
     }
   }
-  return { openapi: '3.1.0', info: { title: 'Telon', version: '1', license: { name: 'MIT', identifier: 'MIT' } }, paths }
+  return { openapi: '3.1.0', info: { title: 'Telon', version: '1', license: { name: 'MIT', identifier: 'MIT' } }, paths: { ...paths, ...BYTE_PATHS } }
 }
 
 function json(schema: z.ZodType): object {

@@ -86,3 +86,22 @@ export function useScrubber(source: Source): { show: (number: number) => void; e
     },
   }
 }
+
+/** The exact first frame of a cut, for a stage that has no proof yet; null while there is none or none is wanted. */
+export function useFirstFrame(source: Source, index: ClipIndex | null, startTicks: number, wanted: boolean): ImageBitmap | null {
+  const [picture, setPicture] = useState<ImageBitmap | null>(null)
+  useEffect(() => {
+    setPicture(null)
+    if (!wanted || !index) return
+    const abort = new AbortController()
+    frameWorker()
+      .run({ type: 'frames', place: placeOf(source), numbers: [frameAt(index, startTicks)], width: 1280, coarse: false }, {
+        signal: abort.signal,
+        onStep: (step) => !abort.signal.aborted && setPicture(step.picture),
+      })
+      // The proof tells what is wrong with the clip; a stand-in needs no second message.
+      .catch(() => undefined)
+    return () => abort.abort()
+  }, [source, index, startTicks, wanted])
+  return picture
+}

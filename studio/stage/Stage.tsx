@@ -1,5 +1,5 @@
 import { Pause, Play } from 'lucide-react'
-import { useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore, type KeyboardEvent, type PointerEvent } from 'react'
 import type { Source } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { regionHeightPx } from '../../core/fit/cover'
@@ -12,6 +12,7 @@ import { proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import { recipeSource, useWork } from '../state/workStore'
 import { Button, DraftField } from '../ui/controls'
 import { StageFrame } from './StageFrame'
+import { useClipIndex, useFirstFrame } from '../deck/useClipFrames'
 import { useStageMedia } from './useStageMedia'
 
 const MEASURE_EVERY_MS = 400
@@ -47,9 +48,13 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
   useEffect(() => {
     if (ready) frame.current?.show(document, shown)
   }, [document, shown, ready])
+  const { index } = useClipIndex(source)
+  const bare = shows === 'nothing' && shown.clips.length === 0 && shown.posters.length === 0
+  const { cut } = document.timing
+  const standIn = useFirstFrame(source, index, index ? (cut.start * index.timescale) / cut.timescale : 0, bare)
   useEffect(() => {
-    if (ready) frame.current?.showFrame(scrub)
-  }, [scrub, ready, shown])
+    if (ready) frame.current?.showFrame(scrub ?? standIn)
+  }, [scrub, standIn, ready, shown])
   useMeasuring(frame, ready)
 
   const scale = Math.min((room.width - 2 * MARGIN - 44) / screen.width, (room.height - MARGIN) / screen.height, 1)
@@ -127,6 +132,7 @@ function Caption({ document, source, shows, onToggle }: { document: BackdropDocu
   const cancelProof = useWork((state) => state.cancelProof)
   const makeProof = useWork((state) => state.makeProof)
   const current = useWork((state) => state.made[recipeKey(proofRecipe(document, recipeSource(source)))])
+  const reduced = useMedia('(prefers-reduced-motion: reduce)') && document.behaviour.reducedMotion === 'still'
   const frames = frameCount(document.timing)
   const frame = Math.min(frames, Math.floor(time * toNumber(document.timing.frameRate) + 0.001) + 1)
   const { label, width, height } = SCREENS[screen]
@@ -139,13 +145,26 @@ function Caption({ document, source, shows, onToggle }: { document: BackdropDocu
       <span>frame {frame} of {frames}</span>
       <span className="max-md:hidden">{label.toLowerCase()} {width} × {height}</span>
       <span role="status" className="min-w-44 max-md:min-w-0">
-        {scrubbing ? 'exact source frame' : proof?.state === 'running' ? `making the proof, ${Math.round(proof.done * 100)} %` : proof?.state === 'failed' ? proof.message : shows === 'finals' ? 'final files' : shows === 'proof' ? 'proof' : 'no proof yet'}
+        {scrubbing ? 'exact source frame' : proof?.state === 'running' ? `making the proof, ${Math.round(proof.done * 100)} %` : proof?.state === 'failed' ? proof.message : shows === 'finals' ? 'final files' : shows === 'proof' ? 'proof' : 'first frame, no proof yet'}
+        {reduced && ' · still, since this machine asks for reduced motion'}
       </span>
       {proof?.state === 'running' && !scrubbing && <Button tone="quiet" className="min-h-6! px-2! text-white hover:bg-black/30" onClick={cancelProof}>Stop</Button>}
       {proof?.state !== 'running' && !current && !scrubbing && (
         <Button tone="quiet" className="min-h-6! px-2! text-white hover:bg-black/30" onClick={() => void makeProof(document, source)}>Make the proof</Button>
       )}
     </div>
+  )
+}
+
+/** Whether a media query holds, followed live. */
+function useMedia(query: string): boolean {
+  return useSyncExternalStore(
+    (onChange) => {
+      const list = matchMedia(query)
+      list.addEventListener('change', onChange)
+      return () => list.removeEventListener('change', onChange)
+    },
+    () => matchMedia(query).matches,
   )
 }
 

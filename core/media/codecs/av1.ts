@@ -1,5 +1,5 @@
 import { BitReader } from '../../bytes/BitReader'
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 import type { ColourFacts } from '../MediaFile'
 
 /** What names an AV1 stream in a codec string and in `av1C`. */

@@ -1,5 +1,5 @@
 import { BitReader } from '../../bytes/BitReader'
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 import type { ColourFacts } from '../MediaFile'
 
 /** What a VP9 frame's own header says; sizes are null unless it is a key frame. */

@@ -1,7 +1,7 @@
 import { ByteReader } from '../../bytes/ByteReader'
 import { ByteWriter } from '../../bytes/ByteWriter'
 import type { Field } from '../../bytes/fields'
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 
 /** A box: its code, its bytes without the header, and the boxes in it when it is a pure container. */
 export interface Box {

@@ -1,5 +1,5 @@
 import type { ByteSource } from '../../bytes/ByteSource'
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 import { SampleTableBuilder } from '../SampleTableBuilder'
 import type { Box } from './boxTree'
 import { findBox, parseBoxes, readBox } from './boxTree'

@@ -1,5 +1,5 @@
 import type { ByteSource } from '../../bytes/ByteSource'
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 import type { MediaFile, SampleTable, VideoTrack } from '../MediaFile'
 import type { SampleTableBuilder } from '../SampleTableBuilder'
 import { displaySize } from '../displaySize'

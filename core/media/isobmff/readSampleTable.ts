@@ -1,4 +1,4 @@
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 import { SampleTableBuilder } from '../SampleTableBuilder'
 import type { Box } from './boxTree'
 import { findBox, readBox } from './boxTree'

@@ -1,4 +1,4 @@
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 import type { CodecFacts, ColourFacts } from '../MediaFile'
 import { av1CodecString, readAv1Config } from '../codecs/av1'
 import { avcCodecString, parseSps } from '../codecs/h264'

@@ -1,6 +1,6 @@
 import { ByteReader } from '../../bytes/ByteReader'
 import type { ByteSource } from '../../bytes/ByteSource'
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 
 /** A box at the top of a file, known by its header alone. */
 export interface TopBox {

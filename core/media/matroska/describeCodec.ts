@@ -1,4 +1,4 @@
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 import type { CodecFacts, ColourFacts } from '../MediaFile'
 import { av1CodecString, findAv1Sequence } from '../codecs/av1'
 import { avcCodecString } from '../codecs/h264'

@@ -1,5 +1,5 @@
 import { ByteReader } from '../../bytes/ByteReader'
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 import { ELEMENTS, ELEMENT_NAMES, type ElementName } from './elements'
 
 /** The head of an element. `size` is null where the file says "unknown". */

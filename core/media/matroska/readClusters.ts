@@ -1,6 +1,6 @@
 import { ByteReader } from '../../bytes/ByteReader'
 import type { ByteSource } from '../../bytes/ByteSource'
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 import type { SampleTable } from '../MediaFile'
 import { SampleTableBuilder } from '../SampleTableBuilder'
 import { readHead, unsignedOf, variableInteger } from './ebml'

@@ -1,6 +1,6 @@
 import { ByteReader } from '../../bytes/ByteReader'
 import { windowedSource, type ByteSource } from '../../bytes/ByteSource'
-import { ContainerError } from '../ContainerError'
+import { ContainerError } from '../../bytes/ContainerError'
 import type { MediaFile, VideoTrack } from '../MediaFile'
 import { displaySize } from '../displaySize'
 import { childrenOf, numberIn, parseElements, readHead, textIn, type Element } from './ebml'

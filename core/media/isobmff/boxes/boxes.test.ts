@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { ByteReader } from '../../../bytes/ByteReader'
 import { ByteWriter } from '../../../bytes/ByteWriter'
 import type { Field } from '../../../bytes/fields'
-import { ContainerError } from '../../ContainerError'
+import { ContainerError } from '../../../bytes/ContainerError'
 import { BOXES } from './registry'
 
 const hex = (text: string): Uint8Array => Uint8Array.from(text.replaceAll(/\s/g, '').match(/../g) ?? [], (pair) => parseInt(pair, 16))
