@@ -51,6 +51,7 @@ async function indexReads(): Promise<void> {
   const source = countingSource(handle)
   const facts = await probe(source)
   if (!facts.ok) throw facts.error
+  if (facts.value.kind !== 'clip') throw new Error('the clip was read as a still')
   await handle.close()
   console.log(`index of a ${(source.size / 1e6).toFixed(0)} MB MP4, index at the end, ${facts.value.video.frameCount} frames: ${source.counts.bytes} bytes in ${source.counts.reads} reads`)
   const webm = countingSource(memorySource(new Uint8Array(await readFile(join(FILES, 'aurora-fjord.webm')))))

@@ -4,10 +4,13 @@ import { extname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { chromium, type Browser, type Page } from 'playwright-core'
 import type { RenditionFacts } from '../core/api/wire'
+import type { Analysis } from '../core/material/Analysis'
 import type { Recipe } from '../core/backdrop/recipe'
 
 const DIST = fileURLToPath(new URL('../dist', import.meta.url))
 const TYPES: Readonly<Record<string, string>> = { '.html': 'text/html', '.js': 'text/javascript', '.css': 'text/css' }
+
+const STILL_TYPES: Readonly<Record<string, string>> = { '.jpg': 'image/jpeg', '.png': 'image/png', '.webp': 'image/webp', '.avif': 'image/avif', '.svg': 'image/svg+xml' }
 
 /** How Debian's Chromium is started everywhere here. */
 export const CHROMIUM = {
@@ -70,6 +73,16 @@ export class RenderBrowser {
     const resultUrl = `/result/${++this.lastResult}`
     const facts = await this.page.evaluate(([at, what, to]) => window.telonRender(at, what, to), [place, recipe, resultUrl] as const)
     return { bytes: this.takeResult(resultUrl), facts }
+  }
+
+  /** Measures a source of this machine as the shelf does. Vector drawings are not measured: their `analysis` is null. */
+  async analyse(file: string): Promise<{ analysis: Analysis | null; strip: Buffer | null; cells: number }> {
+    const mime = STILL_TYPES[extname(file)] ?? null
+    if (mime === 'image/svg+xml') return { analysis: null, strip: null, cells: 0 }
+    const resultUrl = `/result/${++this.lastResult}`
+    const place = { url: this.lend(file), bytes: statSync(file).size }
+    const { analysis, cells } = await this.page.evaluate(([at, type, to]) => window.telonAnalyse(at, type, to), [place, mime, resultUrl] as const)
+    return { analysis, strip: this.takeResult(resultUrl), cells }
   }
 
   /** The bytes that the page posted to an address under `/result/`. */

@@ -1,6 +1,7 @@
 import { resolve } from 'node:path'
 import { Command, InvalidArgumentError } from 'commander'
 import { deliver, UsageError, type DeliverOptions } from './deliver'
+import { mend, type MendOptions } from './mend'
 import { probeLine } from './probe'
 
 /** Where the caller stands: npm runs scripts in the project's folder. */
@@ -33,6 +34,20 @@ program
       failed ||= !ok
     }
     process.exitCode = failed ? 1 : 0
+  })
+
+program
+  .command('mend')
+  .description('Write a mended copy of a clip: nothing is encoded anew. The suffix of the output chooses the container.')
+  .argument('<file>')
+  .requiredOption('--out <file>', 'file to write: .mp4, .mov, .webm or .mkv')
+  .option('--index-first', 'put the index before the data (MP4 and MOV are always written so)', false)
+  .option('--no-sound', 'leave the sound out')
+  .option('--start <seconds>', 'cut at the key frame at or before this moment', number(0, 86_400, ' seconds'))
+  .option('--end <seconds>', 'leave out what is shown from this moment on', number(0, 86_400, ' seconds'))
+  .option('--strip', 'leave out metadata about people, places, devices and times', false)
+  .action(async (file: string, options: MendOptions) => {
+    await mend(resolve(CALLER, file), { ...options, out: resolve(CALLER, options.out) }, (line) => process.stderr.write(`${line}\n`))
   })
 
 program

@@ -3,6 +3,7 @@ import { pino } from 'pino'
 import { seedDemo } from '../demo/seedDemo'
 import { createApp } from '../server/app'
 import { readConfig } from '../server/config'
+import { Shelf } from '../server/store/Shelf'
 import { migrator, openDatabase } from '../server/store/database'
 
 /** Migrates, seeds the demonstration on an empty database, and serves. Prints the address on one line. */
@@ -12,6 +13,7 @@ async function main(): Promise<void> {
   const database = await openDatabase(config.databaseUrl)
   await migrator(database).up()
   await seedDemo(database)
+  await new Shelf(database).forgetOld(new Date())
   const dist = fileURLToPath(new URL('../dist', import.meta.url))
   const app = createApp({ database, config, log, dist })
   const server = app.listen(config.port, config.host, () => {

@@ -4,16 +4,20 @@ import type { EncodedSound } from '../core/media/EncodedTrack'
 import { convertRgbaToI420 } from '../core/picture/convertRgbaToI420'
 import { LIMITED_BT709 } from '../studio/work/composeFrame'
 import { encodeFrames } from '../studio/work/encodeFrames'
+import { archiveReel } from './scenes/archiveReel'
 import { auroraFjord } from './scenes/auroraFjord'
 import { duskWindow } from './scenes/duskWindow'
 import { seeded } from './scenes/noise'
+import { harbourLights } from './scenes/harbourLights'
 import { rainPlatform } from './scenes/rainPlatform'
 import type { Scene } from './scenes/Scene'
+import { tunnelMouth } from './scenes/tunnelMouth'
 import { viaduct } from './scenes/viaduct'
+import { PICTURES } from './stills'
 
 /* The page that draws and encodes Vesperline's clips, opened by `npm run demo` and by tests that need a real file. */
 
-const SCENES: readonly Scene[] = [duskWindow, auroraFjord, rainPlatform, viaduct]
+const SCENES: readonly Scene[] = [duskWindow, auroraFjord, rainPlatform, viaduct, archiveReel, tunnelMouth, harbourLights]
 
 declare global {
   interface Window {
@@ -26,6 +30,11 @@ declare global {
 window.telonScenes = () => SCENES.map((scene) => scene.file)
 
 window.telonDraw = async (file, resultUrl, seconds) => {
+  const picture = PICTURES[file]
+  if (picture) {
+    await fetch(resultUrl, { method: 'POST', body: await picture() })
+    return
+  }
   const scene = SCENES.find((each) => each.file === file)
   if (!scene) throw new Error(`there is no scene ${file}`)
   const length = seconds ?? scene.seconds

@@ -12,8 +12,10 @@ import { demoBackdrop, SCENARIO } from './scenario'
 const files = fileURLToPath(new URL('./files/', import.meta.url))
 await mkdir(files, { recursive: true })
 
+const wanted = process.argv[2]
 const painter = await RenderBrowser.start('/demo/generator.html')
-for (const clip of process.argv[2] ? [process.argv[2]] : SCENARIO.clips) {
+// `measure` draws nothing: it makes anew what is told of the files that are there.
+for (const clip of wanted === 'measure' ? [] : wanted ? [wanted] : [...SCENARIO.clips, ...SCENARIO.pictures]) {
   await painter.page.evaluate(([name, to]) => window.telonDraw(name, to), [clip, '/result/clip'] as const)
   const bytes = painter.takeResult('/result/clip')
   await writeFile(`${files}${clip}`, bytes)
@@ -25,6 +27,7 @@ const clip = `${files}${SCENARIO.backdrop.clip}`
 const bytes = await readFile(clip)
 const facts = await probe(memorySource(bytes))
 if (!facts.ok) throw facts.error
+if (facts.value.kind !== 'clip') throw new Error(`${clip} is no clip`)
 const document = demoBackdrop('demo', facts.value)
 const { displayWidth, displayHeight } = facts.value.video
 const source = { sha256: createHash('sha256').update(bytes).digest('hex'), width: displayWidth, height: displayHeight }
@@ -37,5 +40,12 @@ for (const recipe of [proofRecipe(document, source), ...posterRecipes(document, 
   console.log(`${file}: ${rendered.bytes.byteLength} bytes`)
   made.push({ key: recipeKey(recipe), file, facts: rendered.facts })
 }
+const analysed: Record<string, unknown> = {}
+for (const name of [...SCENARIO.clips, ...SCENARIO.pictures]) {
+  const { analysis, strip, cells } = await browser.analyse(`${files}${name}`)
+  if (strip) await writeFile(`${files}strip-${name}.webp`, strip)
+  analysed[name] = { analysis, cells }
+}
+await writeFile(`${files}analysed.json`, `${JSON.stringify(analysed)}\n`)
 await browser.stop()
 await writeFile(`${files}made.json`, `${JSON.stringify(made, null, 2)}\n`)

@@ -12,7 +12,9 @@ export const SCENARIO = {
     { name: 'Timetable', spots: [] },
     { name: 'Journal', spots: [] },
   ],
-  clips: ['dusk-window.mov', 'aurora-fjord.webm', 'rain-platform.mp4', 'viaduct-crossing.mp4'],
+  clips: ['dusk-window.mov', 'aurora-fjord.webm', 'rain-platform.mp4', 'viaduct-crossing.mp4', 'archive-reel.mp4', 'tunnel-mouth.mp4', 'harbour-lights.mp4'],
+  pictures: ['signal-blink.gif', 'first-snow.jpg', 'fjord-night.webp', 'window-seat.png', 'route-map.svg'],
+  sets: [{ name: 'Winter slides', pictures: ['first-snow.jpg', 'fjord-night.webp', 'window-seat.png'] }],
   backdrop: { name: 'Dusk window', clip: 'dusk-window.mov', page: 'Home', spot: 'Hero' },
 } as const
 

@@ -60,7 +60,7 @@ describe('what is delivered', () => {
     for (const clip of manifest.clips) {
       const bytes = new Uint8Array(await readFile(join(folder, clip.path)))
       const read = await probe(memorySource(bytes))
-      if (!read.ok) throw read.error
+      if (!read.ok || read.value.kind !== 'clip') throw new Error(`${clip.path} is no clip`)
       expect(read.value.video).toMatchObject({ frameCount: 24, displayWidth: 640, displayHeight: 360, averageFps: 24 })
       expect(read.value).toMatchObject({ audio: false, bytes: clip.bytes })
       expect(bytes.byteLength).toBeLessThanOrEqual(300_000)

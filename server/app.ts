@@ -15,6 +15,7 @@ import { mount } from './http/route'
 import { apiRoutes } from './http/routes'
 import { uploadServer, UPLOAD_PATH } from './http/uploads'
 import type { Database } from './store/database'
+import { Shelf } from './store/Shelf'
 import { Workshop } from './store/Workshop'
 
 /** What the application stands on. */
@@ -28,9 +29,10 @@ export interface AppParts {
 
 /** The application's middleware, in order. Opens no port. */
 export function createApp({ database, config, log, dist }: AppParts): Koa {
-  const workshop = new Workshop(database)
+  const shelf = new Shelf(database)
+  const workshop = new Workshop(database, shelf)
   const blobs = new BlobStore(database)
-  const routes = apiRoutes(workshop, blobs, config)
+  const routes = apiRoutes(workshop, shelf, blobs, config)
   const router = new Router()
   mount(router, routes)
   router.get('/api/openapi.json', (ctx) => {
@@ -42,7 +44,7 @@ export function createApp({ database, config, log, dist }: AppParts): Koa {
     ctx.body = await readFile(join(dist, 'runtime/backdrop.js'), 'utf8')
   })
   mediaRoutes(router, workshop, blobs)
-  handoffRoutes(router, workshop, blobs, () => readFile(join(dist, 'runtime/backdrop.js'), 'utf8'))
+  handoffRoutes(router, workshop, shelf, blobs, () => readFile(join(dist, 'runtime/backdrop.js'), 'utf8'))
 
   const app = new Koa()
   // A visitor's player drops a range as soon as it has enough: that is no error of ours.
@@ -70,7 +72,7 @@ export function createApp({ database, config, log, dist }: AppParts): Koa {
     }),
   )
   app.use(sameOriginWrites())
-  app.use(uploads(workshop, blobs, config))
+  app.use(uploads(shelf, blobs, config))
   app.use(router.routes())
   app.use(studioFiles(join(dist, 'studio')))
   return app
@@ -78,8 +80,8 @@ export function createApp({ database, config, log, dist }: AppParts): Koa {
 
 const DROPPED = new Set(['ECONNRESET', 'EPIPE', 'ECANCELED', 'ERR_STREAM_PREMATURE_CLOSE'])
 
-function uploads(workshop: Workshop, blobs: BlobStore, config: Pick<Config, 'maxUploadBytes'>): Middleware {
-  const tus = uploadServer(workshop, blobs, config)
+function uploads(shelf: Shelf, blobs: BlobStore, config: Pick<Config, 'maxUploadBytes'>): Middleware {
+  const tus = uploadServer(shelf, blobs, config)
   return async (ctx, next) => {
     if (!ctx.path.startsWith(UPLOAD_PATH)) return next()
     ctx.respond = false

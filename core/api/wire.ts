@@ -1,7 +1,9 @@
 import { z } from 'zod'
 import { backdropSchema } from '../backdrop/BackdropDocument'
 import { historySchema } from '../backdrop/history'
-import type { MediaFacts } from '../media/probe'
+import { analysisSchema } from '../material/Analysis'
+import type { Finding } from '../material/findings'
+import type { MediaFacts, SourceFacts, StillFacts } from '../media/probe'
 
 /*
  * What goes over the wire between studio and server: each side parses with these. Ids are UUIDs, times ISO 8601, sizes bytes.
@@ -14,27 +16,70 @@ export const sha256Schema = z.string().regex(/^[0-9a-f]{64}$/)
 
 export const heightSchema = z.object({ unit: z.enum(['svh', 'px']), value: z.int().min(10).max(4000) })
 
+const colour = z.object({ primaries: z.int(), transfer: z.int(), matrix: z.int(), fullRange: z.boolean() })
+const personal = z.array(z.enum(['location', 'device', 'author', 'date']))
+
 const videoFacts = z.object({
-  family: z.enum(['h264', 'hevc', 'vp8', 'vp9', 'av1', 'other']),
+  family: z.enum(['h264', 'hevc', 'vp8', 'vp9', 'av1', 'gif', 'webp', 'other']),
   codecName: z.string(),
   codec: z.string(),
   displayWidth: z.int(),
   displayHeight: z.int(),
   rotationDeg: z.number(),
+  pixelAspect: z.object({ horizontal: z.number(), vertical: z.number() }).default({ horizontal: 1, vertical: 1 }),
   averageFps: z.number(),
   frameCount: z.int(),
   timescale: z.int(),
   durationTicks: z.number(),
   bytesPerSecond: z.number(),
+  peakBytesPerSecond: z.number().default(0),
+  keyEveryMs: z.number().default(0),
+  colour: colour.nullable().default(null),
+  stream: z.object({ profile: z.string(), level: z.string().nullable(), bitDepth: z.int(), chroma: z.enum(['4:0:0', '4:2:0', '4:2:2', '4:4:4']) }).nullable().default(null),
 })
 
-export const factsSchema: z.ZodType<MediaFacts> = z.object({
-  container: z.enum(['mp4', 'mov', 'webm', 'mkv']),
+/** Facts stored before a field was known come without it: the defaults stand in. */
+export const clipSourceSchema: z.ZodType<MediaFacts> = z.object({
+  kind: z.literal('clip').default('clip'),
+  container: z.enum(['mp4', 'mov', 'webm', 'mkv', 'gif', 'webp', 'avif']),
   bytes: z.int(),
   durationMs: z.number(),
   video: videoFacts,
   audio: z.boolean(),
+  audioBytes: z.number().default(0),
   indexFirst: z.boolean().nullable(),
+  personal: personal.default([]),
+})
+
+const stillSourceSchema: z.ZodType<StillFacts> = z.object({
+  kind: z.literal('still'),
+  format: z.enum(['jpeg', 'png', 'webp', 'avif', 'gif', 'svg']),
+  bytes: z.int(),
+  width: z.int(),
+  height: z.int(),
+  orientation: z.int().min(1).max(8),
+  displayWidth: z.int(),
+  displayHeight: z.int(),
+  bitDepth: z.int(),
+  alpha: z.boolean(),
+  profile: z.string().nullable(),
+  progressive: z.boolean(),
+  animated: z.boolean(),
+  personal,
+})
+
+export const factsSchema: z.ZodType<SourceFacts> = z.union([clipSourceSchema, stillSourceSchema])
+
+const findingSchema: z.ZodType<Finding> = z.object({
+  code: z.enum([
+    'narrow', 'soft', 'busy', 'flashes', 'hard-cut', 'title-card', 'black-start', 'black-end', 'held-start', 'held-end', 'fade-in', 'fade-out', 'mark', 'sound', 'heavy', 'index-last', 'personal', 'pictures',
+  ]),
+  weight: z.enum(['fix', 'look', 'note']),
+  figure: z.number(),
+  fromMs: z.number().nullable(),
+  toMs: z.number().nullable(),
+  place: z.object({ x: z.number(), y: z.number(), width: z.number(), height: z.number() }).nullable(),
+  mend: z.enum(['trim', 'no-sound', 'index-first', 'strip']).nullable(),
 })
 
 export const sourceSchema = z.object({
@@ -46,7 +91,52 @@ export const sourceSchema = z.object({
   createdAt: when,
   /** Names of the backdrops made from it. */
   usedBy: z.array(z.string()),
+  /** Null until its frames were measured. */
+  analysis: analysisSchema.nullable(),
+  /** What is to be said of it, the gravest first. */
+  findings: z.array(findingSchema),
+  /** Its filmstrip: one image of cells side by side; null until measured. */
+  strip: z.object({ sha256: sha256Schema, cells: z.int().min(1) }).nullable(),
 })
+
+/** A source as the shelf's list shows it: without the long curves. */
+export const sourceCardSchema = sourceSchema.omit({ analysis: true }).extend({
+  measured: z.boolean(),
+  liveliness: z.enum(['calm', 'lively', 'busy']).nullable(),
+  /** The widest screen, in device pixels, that it covers at full sharpness. */
+  widest: z.int(),
+  palette: z.array(z.object({ hex: z.string(), share: z.number() })),
+})
+
+/** What the shelf is asked for: a part of it, filtered and sorted by the server. */
+export const shelfQuerySchema = z.object({
+  search: z.string().max(120).default(''),
+  kind: z.enum(['all', 'clip', 'still']).default('all'),
+  orientation: z.enum(['all', 'landscape', 'portrait', 'square']).default('all'),
+  liveliness: z.enum(['all', 'calm', 'lively', 'busy']).default('all'),
+  /** Only what covers a screen of so many device pixels at full sharpness. */
+  wide: z.coerce.number().int().min(0).max(20_000).default(0),
+  findings: z.enum(['all', 'some', 'none']).default('all'),
+  sort: z.enum(['newest', 'oldest', 'name', 'bytes', 'duration']).default('newest'),
+  set: idSchema.optional(),
+  offset: z.coerce.number().int().min(0).default(0),
+  limit: z.coerce.number().int().min(1).max(200).default(60),
+})
+export const shelfPageSchema = z.object({ total: z.int(), sources: z.array(sourceCardSchema) })
+
+export const storeAnalysisSchema = z.object({ analysis: analysisSchema, cells: z.int().min(1).max(100), stripBase64: z.string().max(3_000_000) })
+export const mendSchema = z.object({
+  operation: z.enum(['no-sound', 'index-first', 'strip', 'container', 'cut']),
+  container: z.enum(['mp4', 'webm']).optional(),
+  startMs: z.number().min(0).optional(),
+  endMs: z.number().min(0).optional(),
+})
+export const mendedSchema = z.object({ source: sourceSchema, bytesBefore: z.int(), bytesAfter: z.int(), startMs: z.number(), before: sha256Schema, added: z.boolean() })
+export const stillSetSchema = z.object({ id: idSchema, projectId: idSchema, name: z.string(), sourceIds: z.array(idSchema) })
+export const saveSetSchema = z.object({ name: z.string().trim().min(1, 'A name is needed.').max(120), sourceIds: z.array(idSchema).max(200) })
+export const sourceIdsSchema = z.object({ ids: z.array(idSchema).min(1).max(500) })
+export const replaceSchema = z.object({ withSourceId: idSchema })
+export const contentSchema = z.object({ sha256: sha256Schema })
 
 const backdropSummarySchema = z.object({ id: idSchema, spotId: idSchema, name: z.string(), sourceId: z.string(), updatedAt: when })
 
@@ -133,6 +223,16 @@ export const lookupRenditionsSchema = z.object({ keys: z.array(z.string().max(40
 export const storeRenditionQuerySchema = z.object({ key: z.string().min(1).max(400), facts: z.string().max(4000) })
 
 export type Source = z.infer<typeof sourceSchema>
+/** A source that is footage. */
+export type ClipSource = Source & { readonly facts: MediaFacts }
+export type SourceCard = z.infer<typeof sourceCardSchema>
+/** A card of footage. */
+export type ClipCard = SourceCard & { readonly facts: MediaFacts }
+export type ShelfQuery = z.infer<typeof shelfQuerySchema>
+export type ShelfPage = z.infer<typeof shelfPageSchema>
+export type StillSet = z.infer<typeof stillSetSchema>
+export type MendRequest = z.infer<typeof mendSchema>
+export type Mended = z.infer<typeof mendedSchema>
 export type Spot = z.infer<typeof spotSchema>
 export type Page = z.infer<typeof pageSchema>
 export type Project = z.infer<typeof projectSchema>
@@ -144,3 +244,8 @@ export type RenditionFacts = z.infer<typeof renditionFactsSchema>
 export type ClipFacts = z.infer<typeof clipFactsSchema>
 export type UnfinishedUpload = z.infer<typeof uploadSchema>
 export type Revision = z.infer<typeof revisionSchema>
+
+/** Whether a source is footage. */
+export function isClip<T extends { readonly facts: SourceFacts }>(source: T): source is T & { readonly facts: MediaFacts } {
+  return source.facts.kind === 'clip'
+}

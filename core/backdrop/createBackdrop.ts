@@ -6,6 +6,8 @@ import { DEFAULT_BUDGETS, type BackdropDocument } from './BackdropDocument'
 export interface BackdropOrigin {
   readonly sourceId: string
   readonly facts: MediaFacts
+  /** The part without cards, black and cuts, in milliseconds; absent or null where it is not known or all of it. */
+  readonly usable?: { readonly startMs: number; readonly endMs: number } | null
   readonly scope: 'region' | 'page'
   readonly height: BackdropDocument['fit']['height']
   /** The project's name, which stands for its brand in the copy. */
@@ -16,14 +18,16 @@ export interface BackdropOrigin {
 const FIRST_CUT_SECONDS = 10
 
 /** A new footage backdrop with defaults that already serve visitors: stills where they ask for calm, a pause control, both formats. */
-export function createBackdrop({ sourceId, facts, scope, height, brand }: BackdropOrigin): BackdropDocument {
+export function createBackdrop({ sourceId, facts, usable = null, scope, height, brand }: BackdropOrigin): BackdropDocument {
   const { timescale, durationTicks, averageFps } = facts.video
+  const start = usable ? Math.round((usable.startMs * timescale) / 1000) : 0
+  const end = usable ? Math.min(durationTicks, Math.round((usable.endMs * timescale) / 1000)) : durationTicks
   return {
     version: 1,
     kind: 'footage',
     material: { sourceId },
     timing: {
-      cut: { timescale, start: 0, end: Math.min(durationTicks, FIRST_CUT_SECONDS * timescale) },
+      cut: { timescale, start, end: Math.min(end, start + FIRST_CUT_SECONDS * timescale) },
       speed: 1,
       repeat: 'loop',
       frameRate: defaultOutputRate(averageFps),

@@ -12,7 +12,10 @@ export type ContainerErrorCode =
   | 'media/no-frames'
   | 'media/codec-unsupported'
   | 'media/encrypted'
+  | 'media/mend-unsupported'
+  | 'media/mend-range'
   | 'media/image'
+  | 'media/image-unsupported'
 
 /** Where in the file a problem lies, and what else is known of it. */
 export interface ContainerErrorFacts {

@@ -1,3 +1,5 @@
+import type { PixelAspect } from './displaySize'
+
 /** Colour as the code points of ISO/IEC 23091-2 (ITU-T H.273); null where the file does not say. */
 export interface ColourFacts {
   readonly primaries: number
@@ -6,8 +8,21 @@ export interface ColourFacts {
   readonly fullRange: boolean
 }
 
-/** Codecs by family. `other` can be named but not decoded here. */
-export type CodecFamily = 'h264' | 'hevc' | 'vp8' | 'vp9' | 'av1' | 'other'
+/** Codecs by family. `gif` is decoded by our own code, `webp` by the browser's image decoder; `other` can be named but not decoded here. */
+export type CodecFamily = 'h264' | 'hevc' | 'vp8' | 'vp9' | 'av1' | 'gif' | 'webp' | 'other'
+
+/** What the bitstream itself says, whatever the container claims. Sizes in pixels; null where its headers do not tell. */
+export interface StreamFacts {
+  /** The trade's name, such as `High` or `Main 10`. */
+  readonly profile: string
+  /** Such as `3.1`; null where the codec writes none. */
+  readonly level: string | null
+  readonly bitDepth: number
+  readonly chroma: '4:0:0' | '4:2:0' | '4:2:2' | '4:4:4'
+  readonly width: number | null
+  readonly height: number | null
+  readonly colour: ColourFacts | null
+}
 
 /** How a picture track is coded. */
 export interface CodecFacts {
@@ -18,6 +33,8 @@ export interface CodecFacts {
   readonly name: string
   /** What a decoder wants beside the string: the payload of `avcC` or `hvcC`; null where nothing. */
   readonly description: Uint8Array | null
+  /** Null where the headers are silent or damaged. */
+  readonly stream: StreamFacts | null
 }
 
 /**
@@ -40,8 +57,14 @@ export interface VideoTrack {
   readonly codec: CodecFacts
   /** Ticks a second. */
   readonly timescale: number
+  /** Size of a decoded frame before anything is cut from it. */
   readonly codedWidth: number
   readonly codedHeight: number
+  /** The part of a decoded frame that the container shows, from its top left corner: where the two disagree, the smaller. */
+  readonly visibleWidth: number
+  readonly visibleHeight: number
+  /** Width over height of one pixel, in lowest terms. */
+  readonly pixelAspect: PixelAspect
   /** Size shown, in square pixels, after pixel aspect and rotation. */
   readonly displayWidth: number
   readonly displayHeight: number
@@ -54,12 +77,19 @@ export interface VideoTrack {
   readonly shownEnd: number
 }
 
+/** Metadata that visitors must not get. */
+export type PersonalKind = 'location' | 'device' | 'author' | 'date'
+
 /** What is known of a media file from its index alone. */
 export interface MediaFile {
-  readonly container: 'mp4' | 'mov' | 'webm' | 'mkv'
+  readonly container: 'mp4' | 'mov' | 'webm' | 'mkv' | 'gif' | 'webp' | 'avif'
   readonly bytes: number
   readonly video: VideoTrack
   readonly audio: boolean
+  /** Bytes of the sound tracks' samples, as far as they are known from the index. */
+  readonly audioBytes: number
+  /** What the file says about people and places: it never reaches what is delivered. */
+  readonly personal: readonly PersonalKind[]
   /** Whether the index lies before the data; null for containers without one index. */
   readonly indexFirst: boolean | null
 }

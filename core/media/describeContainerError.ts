@@ -9,9 +9,11 @@ export function describeContainerError(error: Pick<ContainerError, 'code' | 'sub
     case 'media/empty':
       return 'The file is empty. Check that its copy or download has finished, then add it again.'
     case 'media/unknown-format':
-      return `This is not a video file that Telon can read (MP4, MOV, WebM or MKV). ${EXPORT}`
+      return `This is neither a clip nor an image that Telon can read (MP4, MOV, WebM, MKV; JPEG, PNG, WebP, AVIF, GIF, SVG). Export a clip as MP4 with H.264, an image as JPEG or PNG.`
     case 'media/image':
       return `This is a still image (${error.subject}), not a clip. Add a video file instead: MP4, MOV, WebM or MKV.`
+    case 'media/image-unsupported':
+      return `This is a ${error.subject} image, which browsers do not show. Export it as JPEG, PNG, WebP or AVIF.`
     case 'media/truncated':
       return 'The file ends too early: part of it is missing. Copy or download it again, then add it again.'
     case 'media/bad-size':
@@ -28,6 +30,12 @@ export function describeContainerError(error: Pick<ContainerError, 'code' | 'sub
       return `The video track holds no frames. ${EXPORT}`
     case 'media/codec-unsupported':
       return `The picture is coded as ${error.subject}, which this browser cannot decode. ${EXPORT}`
+    case 'media/mend-unsupported':
+      return error.subject.startsWith('sound')
+        ? 'The sound cannot go along into another container. Take it out: what is delivered never carries sound.'
+        : `This cannot be done without encoding anew (${error.subject}). Choose another container, or export the file again.`
+    case 'media/mend-range':
+      return 'Nothing lies between the start and the end that were asked for. Give an end after the start, within the clip.'
     case 'media/encrypted':
       return 'The file is copy-protected (encrypted), so its frames cannot be read. Use a file without protection.'
     default:

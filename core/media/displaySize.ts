@@ -17,3 +17,12 @@ export function displaySize(
   const high = sane >= 1 ? height : Math.round(height / sane)
   return rotationDeg % 180 === 0 ? { displayWidth: wide, displayHeight: high } : { displayWidth: high, displayHeight: wide }
 }
+
+/** A pixel aspect in lowest terms; what `displaySize` ignores is 1 : 1. Writers like 65536 : 65536. */
+export function reduceAspect({ horizontal, vertical }: PixelAspect): PixelAspect {
+  const whole = Number.isInteger(horizontal) && Number.isInteger(vertical) && horizontal > 0 && vertical > 0
+  if (!whole || horizontal / vertical > 10 || vertical / horizontal > 10) return { horizontal: 1, vertical: 1 }
+  let [a, b] = [horizontal, vertical]
+  while (b !== 0) [a, b] = [b, a % b]
+  return { horizontal: horizontal / a, vertical: vertical / a }
+}

@@ -11,8 +11,8 @@ function track(times: readonly number[], shownStart = 0, shownEnd = Infinity): V
   times.forEach((time, index) => builder.add(index * 100, 100, time, 10, index === 0))
   const end = Math.min(shownEnd, Math.max(...times) + 10)
   return {
-    codec: { family: 'h264', name: 'H.264', codec: 'avc1.42c01e', description: null },
-    timescale: 1000, codedWidth: 64, codedHeight: 36, displayWidth: 64, displayHeight: 36, rotationDeg: 0, colour: null,
+    codec: { family: 'h264', name: 'H.264', codec: 'avc1.42c01e', description: null, stream: null },
+    timescale: 1000, codedWidth: 64, codedHeight: 36, visibleWidth: 64, visibleHeight: 36, pixelAspect: { horizontal: 1, vertical: 1 }, displayWidth: 64, displayHeight: 36, rotationDeg: 0, colour: null,
     samples: builder.finish(), shownStart, shownEnd: end,
   }
 }

@@ -1,12 +1,15 @@
 import type { ByteSource } from '../bytes/ByteSource'
 import { ok, type Result } from '../result'
 import type { ContainerError } from '../bytes/ContainerError'
-import type { CodecFamily, MediaFile } from './MediaFile'
+import type { PixelAspect } from './displaySize'
+import type { CodecFamily, ColourFacts, MediaFile, PersonalKind, StreamFacts } from './MediaFile'
 import { presentationOf } from './presentation'
-import { readMedia } from './readMedia'
+import { readFile } from './readMedia'
+import type { StillFile } from './still/StillFile'
 
-/** What Telon keeps of a source: plain JSON, all from the index and the codec's headers. */
+/** What Telon keeps of a clip: plain JSON, all from the index and the codec's headers. */
 export interface MediaFacts {
+  readonly kind: 'clip'
   readonly container: MediaFile['container']
   readonly bytes: number
   readonly durationMs: number
@@ -18,6 +21,7 @@ export interface MediaFacts {
     readonly displayWidth: number
     readonly displayHeight: number
     readonly rotationDeg: number
+    readonly pixelAspect: PixelAspect
     readonly averageFps: number
     readonly frameCount: number
     /** Ticks a second; cuts are kept in these ticks. */
@@ -25,17 +29,36 @@ export interface MediaFacts {
     readonly durationTicks: number
     /** What frames take on average, in bytes a second. */
     readonly bytesPerSecond: number
+    /** The heaviest second, in bytes. */
+    readonly peakBytesPerSecond: number
+    /** The longest distance between key frames, as the container flags them. */
+    readonly keyEveryMs: number
+    readonly colour: ColourFacts | null
+    /** As the bitstream says; null where its headers are silent. */
+    readonly stream: Omit<StreamFacts, 'width' | 'height' | 'colour'> | null
   }
   readonly audio: boolean
+  readonly audioBytes: number
   readonly indexFirst: boolean | null
+  readonly personal: readonly PersonalKind[]
 }
 
-/** The facts of a file that was read. */
+/** What Telon keeps of a still. */
+export interface StillFacts extends StillFile {
+  readonly kind: 'still'
+}
+
+/** What Telon keeps of any source. */
+export type SourceFacts = MediaFacts | StillFacts
+
+/** The facts of a clip that was read. */
 export function factsOf(file: MediaFile): MediaFacts {
   const { video } = file
   const shown = presentationOf(video)
   const seconds = shown.length / shown.timescale
+  const { stream } = video.codec
   return {
+    kind: 'clip',
     container: file.container,
     bytes: file.bytes,
     durationMs: Math.round(seconds * 1000),
@@ -46,19 +69,51 @@ export function factsOf(file: MediaFile): MediaFacts {
       displayWidth: video.displayWidth,
       displayHeight: video.displayHeight,
       rotationDeg: video.rotationDeg,
+      pixelAspect: video.pixelAspect,
       averageFps: Math.round((shown.order.length / seconds) * 1000) / 1000,
       frameCount: shown.order.length,
       timescale: video.timescale,
       durationTicks: shown.length,
       bytesPerSecond: Math.round(video.samples.sizes.reduce((sum, size) => sum + size, 0) / seconds),
+      peakBytesPerSecond: Math.max(0, ...bytesEachSecond(file).slice(0, 36_000)),
+      keyEveryMs: longestKeyDistanceMs(file),
+      colour: video.colour,
+      stream: stream && { profile: stream.profile, level: stream.level, bitDepth: stream.bitDepth, chroma: stream.chroma },
     },
     audio: file.audio,
+    audioBytes: file.audioBytes,
     indexFirst: file.indexFirst,
+    personal: file.personal,
   }
 }
 
-/** Reads a file's index and gives its facts, or the coded error. */
-export async function probe(source: ByteSource): Promise<Result<MediaFacts, ContainerError>> {
-  const read = await readMedia(source)
-  return read.ok ? ok(factsOf(read.value)) : read
+/** Bytes of the frames shown in each second, from the first; the last second may be short. */
+export function bytesEachSecond({ video }: Pick<MediaFile, 'video'>): number[] {
+  const shown = presentationOf(video)
+  const seconds = Math.min(86_400, Math.max(1, Math.ceil(shown.length / shown.timescale)))
+  const sums = Array.from({ length: seconds }, () => 0)
+  shown.order.forEach((sample, index) => {
+    const second = Math.min(seconds - 1, Math.floor(shown.times[index]! / shown.timescale))
+    sums[second]! += video.samples.sizes[sample]!
+  })
+  return sums
+}
+
+function longestKeyDistanceMs({ video }: MediaFile): number {
+  const { samples, timescale, shownEnd } = video
+  let last = samples.times[0] ?? 0
+  let longest = 0
+  for (let index = 0; index < samples.count; index++) {
+    if (samples.keys[index] !== 1) continue
+    longest = Math.max(longest, samples.times[index]! - last)
+    last = samples.times[index]!
+  }
+  return Math.round((Math.max(longest, shownEnd - last) * 1000) / timescale)
+}
+
+/** Reads a file's index and headers and gives its facts, or the coded error. */
+export async function probe(source: ByteSource): Promise<Result<SourceFacts, ContainerError>> {
+  const read = await readFile(source)
+  if (!read.ok) return read
+  return ok(read.value.kind === 'clip' ? factsOf(read.value.file) : { kind: 'still', ...read.value.still })
 }

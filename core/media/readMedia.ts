@@ -1,40 +1,96 @@
 import type { ByteSource } from '../bytes/ByteSource'
-import { fail, ok, type Result } from '../result'
 import { ContainerError } from '../bytes/ContainerError'
-import type { MediaFile } from './MediaFile'
+import { fail, ok, type Result } from '../result'
 import { readIsobmff } from './isobmff/readIsobmff'
 import { readMatroska } from './matroska/readMatroska'
+import type { MediaFile } from './MediaFile'
+import { readGifFile, readWebpFile } from './readPictures'
+import { readStill } from './still/readStill'
+import { looksLikeSvg } from './still/readSvg'
+import type { StillFile } from './still/StillFile'
 
-/** What a file's first bytes say it is; names and suffixes are not trusted. */
-type Signature = 'isobmff' | 'matroska' | { readonly image: string } | null
+/** What a file's first bytes say it is; names and suffixes are not trusted. `pictures`: a still, unless more than one picture is in it. */
+type Signature =
+  | { readonly kind: 'isobmff' | 'matroska' }
+  | { readonly kind: 'pictures'; readonly format: 'gif' | 'webp' | 'avif' }
+  | { readonly kind: 'still'; readonly format: 'jpeg' | 'png' | 'svg' }
+  | { readonly kind: 'foreign'; readonly name: string }
+  | null
 
-const IMAGE_BRANDS: Readonly<Record<string, string>> = { avif: 'AVIF', avis: 'AVIF', heic: 'HEIC', heix: 'HEIC', mif1: 'HEIF' }
+/** Image brands that no browser shows everywhere. Source: ISO/IEC 23008-12:2022, annex B. */
+const FOREIGN_BRANDS: Readonly<Record<string, string>> = { heic: 'HEIC', heix: 'HEIC', hevc: 'HEIC', heim: 'HEIC', mif1: 'HEIF', msf1: 'HEIF' }
 const TOP_BOXES = new Set(['ftyp', 'moov', 'mdat', 'free', 'skip', 'wide', 'pnot', 'moof', 'styp', 'sidx', 'uuid'])
+const SVG_HEAD_BYTES = 4096
 
 function signatureOf(head: Uint8Array): Signature {
-  const text = (from: number, to: number): string => String.fromCharCode(...head.subarray(from, to))
-  if (head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3) return 'matroska'
+  const text = (from: number, to: number): string => String.fromCharCode(...head.subarray(from, Math.min(to, head.byteLength)))
+  if (head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3) return { kind: 'matroska' }
   if (TOP_BOXES.has(text(4, 8))) {
-    const image = text(4, 8) === 'ftyp' ? IMAGE_BRANDS[text(8, 12)] : undefined
-    return image ? { image } : 'isobmff'
+    const brand = text(4, 8) === 'ftyp' ? text(8, 12) : ''
+    // Files whose first brand is general name AVIF among the compatible ones.
+    const brands = brand === 'mif1' || brand === 'msf1' ? text(8, 64) : brand
+    if (/avi[fs]/.test(brands)) return { kind: 'pictures', format: 'avif' }
+    return FOREIGN_BRANDS[brand] ? { kind: 'foreign', name: FOREIGN_BRANDS[brand] } : { kind: 'isobmff' }
   }
-  if (text(0, 3) === 'GIF') return { image: 'GIF' }
-  if (head[0] === 0xff && head[1] === 0xd8) return { image: 'JPEG' }
-  if (text(1, 4) === 'PNG') return { image: 'PNG' }
-  if (text(0, 4) === 'RIFF' && text(8, 12) === 'WEBP') return { image: 'WebP' }
+  if (text(0, 4) === 'GIF8') return { kind: 'pictures', format: 'gif' }
+  if (text(0, 4) === 'RIFF' && text(8, 12) === 'WEBP') return { kind: 'pictures', format: 'webp' }
+  if (head[0] === 0xff && head[1] === 0xd8) return { kind: 'still', format: 'jpeg' }
+  if (text(1, 4) === 'PNG' && head[0] === 0x89) return { kind: 'still', format: 'png' }
+  if (text(0, 4) === 'II*\0' || text(0, 4) === 'MM\0*') return { kind: 'foreign', name: 'TIFF' }
+  if (text(0, 4) === '8BPS') return { kind: 'foreign', name: 'layered image' }
+  if (text(0, 2) === 'BM' && head[14] === 40) return { kind: 'foreign', name: 'BMP' }
+  if (looksLikeSvg(head)) return { kind: 'still', format: 'svg' }
   return null
 }
 
-/** Reads any container Telon knows from its index. The error says what is wrong by code; it is never thrown. */
-export async function readMedia(source: ByteSource): Promise<Result<MediaFile, ContainerError>> {
+/** A file that Telon can work with: footage or a still. */
+export type ReadFile = { readonly kind: 'clip'; readonly file: MediaFile } | { readonly kind: 'still'; readonly still: StillFile }
+
+/** Reads any file Telon knows, from its index and headers. The error says what is wrong by code; it is never thrown. */
+export async function readFile(source: ByteSource): Promise<Result<ReadFile, ContainerError>> {
   try {
-    if (source.size === 0) return fail(new ContainerError('media/empty'))
-    const signature = signatureOf(await source.read(0, 16))
-    if (signature === 'isobmff') return ok(await readIsobmff(source))
-    if (signature === 'matroska') return ok(await readMatroska(source))
-    return fail(signature ? new ContainerError('media/image', { subject: signature.image }) : new ContainerError('media/unknown-format'))
+    return ok(await dispatch(source))
   } catch (error) {
     if (error instanceof ContainerError) return fail(error)
     throw error
+  }
+}
+
+/** Reads footage; a still is refused with `media/image`. */
+export async function readMedia(source: ByteSource): Promise<Result<MediaFile, ContainerError>> {
+  const read = await readFile(source)
+  if (!read.ok) return read
+  return read.value.kind === 'clip' ? ok(read.value.file) : fail(new ContainerError('media/image', { subject: read.value.still.format.toUpperCase() }))
+}
+
+async function dispatch(source: ByteSource): Promise<ReadFile> {
+  if (source.size === 0) throw new ContainerError('media/empty')
+  const signature = signatureOf(await source.read(0, Math.min(source.size, SVG_HEAD_BYTES)))
+  switch (signature?.kind) {
+    case 'isobmff':
+      return { kind: 'clip', file: await readIsobmff(source) }
+    case 'matroska':
+      return { kind: 'clip', file: await readMatroska(source) }
+    case 'still':
+      return { kind: 'still', still: await readStill(source, signature.format) }
+    case 'foreign':
+      throw new ContainerError('media/image-unsupported', { subject: signature.name })
+    case 'pictures':
+      return readPictures(source, signature.format)
+    default:
+      throw new ContainerError('media/unknown-format')
+  }
+}
+
+const ANIMATIONS: Readonly<Record<'gif' | 'webp' | 'avif', (source: ByteSource) => Promise<MediaFile>>> = { gif: readGifFile, webp: readWebpFile, avif: readIsobmff }
+
+/** Several pictures make a clip, one makes a still. */
+async function readPictures(source: ByteSource, format: 'gif' | 'webp' | 'avif'): Promise<ReadFile> {
+  try {
+    return { kind: 'clip', file: await ANIMATIONS[format](source) }
+  } catch (error) {
+    const still = error instanceof ContainerError && (error.code === 'media/image' || (format === 'avif' && (error.code === 'media/index-missing' || error.code === 'media/no-video')))
+    if (!still) throw error
+    return { kind: 'still', still: await readStill(source, format) }
   }
 }

@@ -57,7 +57,8 @@ function narrow(weights: Int32Array, taps: number, limit: number, out: number): 
   return packed
 }
 
-function scalePlane(source: Plane, region: Region, target: Plane): void {
+/** Scales a part of one plane to another of any size. */
+export function scalePlane(source: Plane, region: Region, target: Plane): void {
   const across = kernel(region.x, region.width, source.width, target.width)
   const down = kernel(region.y, region.height, source.height, target.height)
   const rows = new Map<number, Int32Array>()

@@ -8,7 +8,9 @@ const LAYERS = [
   { color: '#171530', base: 0.92, height: 0.09, speed: 0.16, line: ridge(42) },
 ]
 
-/** Hills passing a train window at dusk. Flaws: a title card to 1.9 s, a sound track, an end that does not match its start. */
+const TITLE_S = 1.8
+
+/** Hills passing a train window at dusk. Flaws: a title card to 1.8 s, a sound track, an end that does not match its start. */
 export const duskWindow: Scene = {
   file: 'dusk-window.mov', width: 1920, height: 1080, fps: 24, seconds: 14, family: 'h264', bitsPerSecond: 1_700_000, sound: true,
   paint(painter, t) {
@@ -38,18 +40,16 @@ export const duskWindow: Scene = {
       const x = (mast * 0.9 - t * 0.55) * width
       if (x > -40 && x < width + 40) painter.fillRect(x, height * 0.32, 9, height * 0.68)
     }
-    if (t < 1.9) paintTitle(painter, Math.min(1, (1.9 - t) * 3))
+    if (t < TITLE_S) paintTitle(painter)
   },
 }
 
-function paintTitle(painter: Parameters<Scene['paint']>[0], strength: number): void {
+function paintTitle(painter: Parameters<Scene['paint']>[0]): void {
   const { width, height } = painter.canvas
-  painter.globalAlpha = strength
   painter.fillStyle = '#10122b'
   painter.fillRect(0, 0, width, height)
   painter.fillStyle = '#f2e6cf'
   painter.font = `700 ${height * 0.085}px "DejaVu Sans", sans-serif`
   painter.textAlign = 'center'
   painter.fillText('NIGHT LINE, TAKE 4', width / 2, height * 0.53)
-  painter.globalAlpha = 1
 }

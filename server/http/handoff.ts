@@ -3,10 +3,12 @@ import type Router from '@koa/router'
 import { Zip, ZipPassThrough, strToU8 } from 'fflate'
 import type { Context } from 'koa'
 import { z } from 'zod'
+import { isClip } from '../../core/api/wire'
 import { assembleHandoff } from '../../core/handoff/assembleHandoff'
 import type { EmittedFile } from '../../core/handoff/emitHandoff'
 import { ApiError } from '../ApiError'
 import type { BlobStore } from '../blobs/BlobStore'
+import type { Shelf } from '../store/Shelf'
 import type { Workshop } from '../store/Workshop'
 import { sendBlob } from './media'
 
@@ -26,11 +28,12 @@ interface Folder {
 }
 
 /** The delivered folder of a backdrop: as pages to open, and as a zip. */
-export function handoffRoutes(router: Router, workshop: Workshop, blobs: BlobStore, script: () => Promise<string>): void {
+export function handoffRoutes(router: Router, workshop: Workshop, shelf: Shelf, blobs: BlobStore, script: () => Promise<string>): void {
   const folderOf = async (id: string): Promise<Folder> => {
     if (!z.uuid().safeParse(id).success) throw new ApiError('backdrop/not-found')
     const record = await workshop.readBackdrop(id)
-    const source = await workshop.readSource(record.document.material.sourceId)
+    const source = await shelf.read(record.document.material.sourceId)
+    if (!isClip(source)) throw new ApiError('source/other-kind')
     const assembled = await assembleHandoff({
       name: record.name,
       document: record.document,

@@ -52,15 +52,17 @@ const BYTE_PATHS: Readonly<Record<string, object>> = {
 /** The OpenAPI 3.1 document: the JSON routes from their own schemas, and what moves bytes. */
 export function openApiDocument(routes: readonly Route[]): object {
   const paths: Record<string, Record<string, unknown>> = {}
-  for (const { method, path, summary, body, answer } of routes) {
+  for (const { method, path, summary, body, query, answer } of routes) {
     const open = path.replaceAll(/:(\w+)/g, '{$1}')
     const parameters = [...path.matchAll(/:(\w+)/g)].map(([, name]) => ({ name, in: 'path', required: true, schema: { type: 'string' } }))
+    const asked = query ? (z.toJSONSchema(query, { unrepresentable: 'any', io: 'input' }) as { properties?: Record<string, object> }).properties ?? {} : {}
+    const all = [...parameters, ...Object.entries(asked).map(([name, schema]) => ({ name, in: 'query', schema }))]
     const success = answer === null ? { 204: { description: 'Done.' } } : { 200: { description: 'Done.', content: json(answer) } }
     paths[open] = {
       ...paths[open],
       [method]: {
         summary,
-        ...(parameters.length > 0 ? { parameters } : {}),
+        ...(all.length > 0 ? { parameters: all } : {}),
         ...(body ? { requestBody: { required: true, content: json(body) } } : {}),
         responses: { ...success, default: { description: 'An error with its code and what to do.', content: json(errorSchema) } },
       },

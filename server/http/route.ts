@@ -3,7 +3,7 @@ import type { Context } from 'koa'
 import { z, type ZodType } from 'zod'
 import { ApiError } from '../ApiError'
 
-const LARGEST_BODY = 2 * 1024 * 1024
+const LARGEST_BODY = 4 * 1024 * 1024
 
 /** One JSON route: what it takes, what it answers, and how. The OpenAPI document is made from the same values. */
 export interface Route {
@@ -12,18 +12,21 @@ export interface Route {
   readonly path: string
   readonly summary: string
   readonly body: ZodType | null
+  /** What may stand behind the question mark. */
+  readonly query?: ZodType
   readonly answer: ZodType | null
-  readonly handle: (input: { id: string; body: never }) => Promise<unknown>
+  readonly handle: (input: { id: string; body: never; query: never }) => Promise<unknown>
 }
 
 /** Declares a route; the body's type follows from its schema. */
-export function route<B extends ZodType | null>(definition: {
+export function route<B extends ZodType | null, Q extends ZodType = ZodType<undefined>>(definition: {
   method: Route['method']
   path: string
   summary: string
   body: B
+  query?: Q
   answer: ZodType | null
-  handle: (input: { id: string; body: B extends ZodType ? z.infer<B> : null }) => Promise<unknown>
+  handle: (input: { id: string; body: B extends ZodType ? z.infer<B> : null; query: z.infer<Q> }) => Promise<unknown>
 }): Route {
   return definition as unknown as Route
 }
@@ -34,7 +37,8 @@ export function mount(router: Router, routes: readonly Route[]): void {
     router[each.method](each.path, async (ctx: Context & { params: Record<string, string> }) => {
       const id = ctx.params['id'] === undefined ? '' : parseId(ctx.params['id'])
       const body = each.body ? each.body.parse(await readJson(ctx)) : null
-      const answer = await each.handle({ id, body: body as never })
+      const query = each.query ? each.query.parse(ctx.query) : undefined
+      const answer = await each.handle({ id, body: body as never, query: query as never })
       if (each.answer === null) ctx.status = 204
       else ctx.body = answer
     })

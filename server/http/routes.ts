@@ -1,16 +1,18 @@
 import { z } from 'zod'
 import {
-  backdropRecordSchema, changeSpotSchema, configSchema, createBackdropSchema, createNamedSchema, createSpotSchema, idSchema, lookupRenditionsSchema,
-  projectSchema, projectSummarySchema, renditionSchema, revisionSchema, saveBackdropSchema, sourceSchema, uploadSchema, type UnfinishedUpload,
+  backdropRecordSchema, changeSpotSchema, configSchema, contentSchema, createBackdropSchema, createNamedSchema, createSpotSchema, idSchema, lookupRenditionsSchema, mendedSchema,
+  mendSchema, projectSchema, projectSummarySchema, renditionSchema, replaceSchema, revisionSchema, saveBackdropSchema, saveSetSchema, shelfPageSchema, shelfQuerySchema, sourceIdsSchema,
+  sourceSchema, stillSetSchema, storeAnalysisSchema, uploadSchema, type UnfinishedUpload,
 } from '../../core/api/wire'
 import { manifestJsonSchema } from '../../core/handoff/manifest'
 import type { BlobStore } from '../blobs/BlobStore'
 import type { Config } from '../config'
+import type { Shelf } from '../store/Shelf'
 import type { Workshop } from '../store/Workshop'
 import { route, type Route } from './route'
 
 /** All JSON routes. Files travel by `mediaRoutes`, `handoffRoutes` and the tus server. */
-export function apiRoutes(workshop: Workshop, blobs: BlobStore, config: Pick<Config, 'maxUploadBytes'>): Route[] {
+export function apiRoutes(workshop: Workshop, shelf: Shelf, blobs: BlobStore, config: Pick<Config, 'maxUploadBytes'>): Route[] {
   const created = z.object({ id: idSchema })
   const none = { body: null, answer: null } as const
   return [
@@ -33,11 +35,21 @@ export function apiRoutes(workshop: Workshop, blobs: BlobStore, config: Pick<Con
     route({ method: 'patch', path: '/api/spots/:id', summary: 'Change a spot', body: changeSpotSchema, answer: null, handle: ({ id, body }) => workshop.changeSpot(id, body) }),
     route({ ...none, method: 'delete', path: '/api/spots/:id', summary: 'Delete a spot with its backdrops', handle: ({ id }) => workshop.deleteSpot(id) }),
 
-    route({ method: 'get', path: '/api/projects/:id/sources', summary: 'The shelf of a project', body: null, answer: z.array(sourceSchema), handle: ({ id }) => workshop.listSources(id) }),
+    route({ method: 'get', path: '/api/projects/:id/sources', summary: 'A part of a project’s shelf, filtered and sorted', body: null, query: shelfQuerySchema, answer: shelfPageSchema, handle: ({ id, query }) => shelf.list(id, query) }),
+    route({ method: 'get', path: '/api/projects/:id/sets', summary: 'Sets of stills, in order', body: null, answer: z.array(stillSetSchema), handle: ({ id }) => shelf.listSets(id) }),
+    route({ method: 'post', path: '/api/projects/:id/sets', summary: 'Add a set of stills', body: saveSetSchema, answer: stillSetSchema, handle: ({ id, body }) => shelf.createSet(id, body) }),
+    route({ method: 'put', path: '/api/sets/:id', summary: 'Name a set, and put these stills in it in this order', body: saveSetSchema, answer: stillSetSchema, handle: ({ id, body }) => shelf.saveSet(id, body) }),
+    route({ ...none, method: 'delete', path: '/api/sets/:id', summary: 'Delete a set; its stills stay', handle: ({ id }) => shelf.deleteSet(id) }),
     route({ method: 'get', path: '/api/projects/:id/uploads', summary: 'Uploads that were begun and not finished', body: null, answer: z.array(uploadSchema), handle: ({ id }) => unfinishedUploads(blobs, id) }),
-    route({ method: 'get', path: '/api/sources/:id', summary: 'A source', body: null, answer: sourceSchema, handle: ({ id }) => workshop.readSource(id) }),
-    route({ method: 'patch', path: '/api/sources/:id', summary: 'Rename a source', body: createNamedSchema, answer: null, handle: ({ id, body }) => workshop.renameSource(id, body.name) }),
-    route({ ...none, method: 'delete', path: '/api/sources/:id', summary: 'Take a source off the shelf', handle: ({ id }) => workshop.deleteSource(id) }),
+    route({ method: 'get', path: '/api/sources/:id', summary: 'A source', body: null, answer: sourceSchema, handle: ({ id }) => shelf.read(id) }),
+    route({ method: 'patch', path: '/api/sources/:id', summary: 'Rename a source', body: createNamedSchema, answer: null, handle: ({ id, body }) => shelf.rename(id, body.name) }),
+    route({ method: 'put', path: '/api/sources/:id/analysis', summary: 'Keep what a source’s frames told, with its filmstrip', body: storeAnalysisSchema, answer: sourceSchema, handle: async ({ id, body }) =>
+      shelf.storeAnalysis(id, body.analysis, body.stripBase64 === '' ? null : await blobs.put(Buffer.from(body.stripBase64, 'base64')), body.cells) }),
+    route({ method: 'post', path: '/api/sources/:id/mends', summary: 'Mend a clip without encoding it anew', body: mendSchema, answer: mendedSchema, handle: ({ id, body }) => shelf.mend(id, body, blobs) }),
+    route({ method: 'put', path: '/api/sources/:id/content', summary: 'Put stored content back, as undoing a mend does', body: contentSchema, answer: sourceSchema, handle: ({ id, body }) => shelf.putContent(id, body.sha256, blobs) }),
+    route({ method: 'post', path: '/api/sources/:id/replace', summary: 'Use another clip wherever this one is used', body: replaceSchema, answer: z.object({ backdrops: z.array(z.string()) }), handle: ({ id, body }) => shelf.replace(id, body.withSourceId) }),
+    route({ method: 'post', path: '/api/sources/delete', summary: 'Take sources off the shelf, all or none; for a week they can come back', body: sourceIdsSchema, answer: null, handle: ({ body }) => shelf.remove(body.ids) }),
+    route({ method: 'post', path: '/api/sources/restore', summary: 'Bring sources back to the shelf', body: sourceIdsSchema, answer: null, handle: ({ body }) => shelf.restore(body.ids) }),
 
     route({ method: 'post', path: '/api/spots/:id/backdrops', summary: 'Make a backdrop from a source', body: createBackdropSchema, answer: backdropRecordSchema, handle: ({ id, body }) => workshop.createBackdrop(id, body.name, body.sourceId) }),
     route({ method: 'get', path: '/api/backdrops/:id', summary: 'A backdrop with its document and history', body: null, answer: backdropRecordSchema, handle: ({ id }) => workshop.readBackdrop(id) }),

@@ -4,7 +4,7 @@ import { probe } from '../../core/media/probe'
 import type { BlobStore } from '../blobs/BlobStore'
 import { TusBlobStore } from '../blobs/TusBlobStore'
 import type { Config } from '../config'
-import type { Workshop } from '../store/Workshop'
+import type { Shelf } from '../store/Shelf'
 
 /** Where uploads go. */
 export const UPLOAD_PATH = '/api/uploads'
@@ -13,7 +13,7 @@ export const UPLOAD_PATH = '/api/uploads'
  * The tus 1.0 server. When the last byte has come the file is read by the core (its bytes are trusted, not what the
  * client said), sealed and put on the shelf, so that an upload ends well even when its tab was closed at the end.
  */
-export function uploadServer(workshop: Workshop, blobs: BlobStore, config: Pick<Config, 'maxUploadBytes'>): TusServer {
+export function uploadServer(shelf: Shelf, blobs: BlobStore, config: Pick<Config, 'maxUploadBytes'>): TusServer {
   return new TusServer({
     path: UPLOAD_PATH,
     datastore: new TusBlobStore(blobs),
@@ -29,8 +29,9 @@ export function uploadServer(workshop: Workshop, blobs: BlobStore, config: Pick<
         throw { status_code: 422, body: JSON.stringify({ error: { code: 'upload/unusable', message: describeContainerError(read.error) } }) }
       }
       const blob = await blobs.seal(upload.id)
-      const added = await workshop.addSource(upload.metadata?.['projectId'] ?? '', upload.metadata?.['filename'] ?? 'clip', blob.sha256, read.value)
-      return { headers: { 'X-Source-Id': added.id } }
+      const { source: added, known } = await shelf.add(upload.metadata?.['projectId'] ?? '', upload.metadata?.['filename'] ?? 'clip', blob.sha256, read.value)
+      // Content that lies on the shelf already is told by the name it has there.
+      return { headers: { 'X-Source-Id': added.id, ...(known ? { 'X-Known-As': encodeURIComponent(added.name) } : {}) } }
     },
   })
 }

@@ -1,15 +1,15 @@
 import { Op } from 'sequelize'
 import {
-  sourceSchema, type BackdropRecord, type BackdropSummary, type Page, type Project, type ProjectSummary, type Rendition, type RenditionFacts,
-  type Revision, type Source, type Spot, factsSchema, heightSchema, renditionFactsSchema,
+  isClip, type BackdropRecord, type BackdropSummary, type Page, type Project, type ProjectSummary, type Rendition, type RenditionFacts,
+  type Revision, type Spot, heightSchema, renditionFactsSchema,
 } from '../../core/api/wire'
 import { parseBackdrop, type BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../../core/backdrop/createBackdrop'
 import { EMPTY_HISTORY, historySchema, type History } from '../../core/backdrop/history'
-import type { MediaFacts } from '../../core/media/probe'
 import { ApiError } from '../ApiError'
 import type { Database } from './database'
-import type { BackdropRow, PageRow, SourceRow, SpotRow } from './models'
+import type { Shelf } from './Shelf'
+import type { BackdropRow, PageRow, SpotRow } from './models'
 
 /** A save by one tab: it must stand on the revision that the tab has seen. */
 export interface BackdropSave {
@@ -22,9 +22,11 @@ export interface BackdropSave {
 /** Projects and all that belongs to them, in PostgreSQL. Methods throw `ApiError` where a thing is gone or a rule forbids. */
 export class Workshop {
   private readonly database: Database
+  private readonly shelf: Shelf
 
-  constructor(database: Database) {
+  constructor(database: Database, shelf: Shelf) {
     this.database = database
+    this.shelf = shelf
   }
 
   private get models() {
@@ -37,7 +39,7 @@ export class Workshop {
       Project.findAll({ order: [['createdAt', 'ASC']] }),
       Page.findAll({ attributes: ['id', 'projectId'] }),
       Spot.findAll({ attributes: ['id', 'pageId'] }),
-      Source.findAll({ attributes: ['projectId'] }),
+      Source.findAll({ attributes: ['projectId'], where: { deletedAt: null } }),
       Backdrop.findAll({ attributes: ['id', 'spotId', 'updatedAt'], order: [['updatedAt', 'DESC']] }),
     ])
     const projectOfPage = new Map(pages.map((page) => [page.id, page.projectId]))
@@ -121,40 +123,13 @@ export class Workshop {
     if ((await this.models.Spot.destroy({ where: { id } })) === 0) throw new ApiError('spot/not-found')
   }
 
-  async listSources(projectId: string): Promise<Source[]> {
-    const rows = await this.models.Source.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] })
-    const users = await this.models.Backdrop.findAll({ attributes: ['sourceId', 'name'], where: { sourceId: rows.map((row) => row.id) } })
-    return rows.map((row) => toSource(row, users))
-  }
-
-  async readSource(id: string): Promise<Source> {
-    const row = await this.models.Source.findByPk(id)
-    if (!row) throw new ApiError('source/not-found')
-    return toSource(row, await this.models.Backdrop.findAll({ attributes: ['sourceId', 'name'], where: { sourceId: id } }))
-  }
-
-  async addSource(projectId: string, name: string, sha256: string, facts: MediaFacts): Promise<Source> {
-    if (!(await this.models.Project.findByPk(projectId))) throw new ApiError('project/not-found')
-    return toSource(await this.models.Source.create({ projectId, name, sha256, facts }), [])
-  }
-
-  async renameSource(id: string, name: string): Promise<void> {
-    const [count] = await this.models.Source.update({ name }, { where: { id } })
-    if (count === 0) throw new ApiError('source/not-found')
-  }
-
-  async deleteSource(id: string): Promise<void> {
-    const { usedBy } = await this.readSource(id)
-    if (usedBy.length > 0) throw new ApiError('source/in-use', { usedBy })
-    await this.models.Source.destroy({ where: { id } })
-  }
-
   async createBackdrop(spotId: string, name: string, sourceId: string): Promise<BackdropRecord> {
     const spot = await this.models.Spot.findByPk(spotId)
     if (!spot) throw new ApiError('spot/not-found')
-    const source = await this.readSource(sourceId)
+    const source = await this.shelf.read(sourceId)
+    if (!isClip(source)) throw new ApiError('source/other-kind', undefined, 'A backdrop of footage is made from a clip, not from a still.')
     const project = await this.models.Project.findByPk(source.projectId, { rejectOnEmpty: true })
-    const document = createBackdrop({ sourceId, facts: source.facts, scope: spot.scope, height: heightSchema.parse(spot.height), brand: project.name })
+    const document = createBackdrop({ sourceId, facts: source.facts, usable: source.analysis?.usable ?? null, scope: spot.scope, height: heightSchema.parse(spot.height), brand: project.name })
     return this.addBackdrop(spotId, name, document)
   }
 
@@ -229,18 +204,6 @@ function toSpot(spot: SpotRow, backdrops: readonly BackdropRow[]): Spot {
     (row): BackdropSummary => ({ id: row.id, spotId: row.spotId, name: row.name, sourceId: row.sourceId, updatedAt: row.updatedAt.toISOString() }),
   )
   return { id: spot.id, pageId: spot.pageId, name: spot.name, scope: spot.scope, height: heightSchema.parse(spot.height), backdrops: hanging }
-}
-
-function toSource(row: SourceRow, users: readonly { sourceId: string; name: string }[]): Source {
-  return sourceSchema.parse({
-    id: row.id,
-    projectId: row.projectId,
-    name: row.name,
-    sha256: row.sha256,
-    facts: factsSchema.parse(row.facts),
-    createdAt: row.createdAt.toISOString(),
-    usedBy: users.filter((user) => user.sourceId === row.id).map((user) => user.name),
-  })
 }
 
 function toBackdrop(row: BackdropRow): Omit<BackdropRecord, 'project' | 'page' | 'spot'> {

@@ -1,10 +1,11 @@
 import { Sequelize, type QueryInterface } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
 import { first } from './migrations/0001-first'
+import { material } from './migrations/0002-material'
 import { defineModels, type Models } from './models'
 
 /** Every migration, in order. */
-export const MIGRATIONS = [first] as const
+export const MIGRATIONS = [first, material] as const
 
 /** A connection with its models. */
 export interface Database {

@@ -25,6 +25,28 @@ export interface SourceRow extends Row<SourceRow> {
   name: string
   sha256: string
   facts: unknown
+  /** Copies of what lists are filtered and sorted by; `facts` and `analysis` are the truth. */
+  kind: 'clip' | 'still'
+  width: number
+  height: number
+  bytes: number
+  durationMs: number
+  widest: number
+  liveliness: CreationOptional<string | null>
+  findings: unknown
+  analysis: CreationOptional<object | null>
+  stripSha256: CreationOptional<string | null>
+  stripCells: CreationOptional<number | null>
+  deletedAt: CreationOptional<Date | null>
+}
+export interface StillSetRow extends Row<StillSetRow> {
+  projectId: string
+  name: string
+}
+export interface SetMemberRow extends Model<InferAttributes<SetMemberRow>, InferCreationAttributes<SetMemberRow>> {
+  setId: string
+  sourceId: string
+  place: number
 }
 export interface BackdropRow extends Row<BackdropRow> {
   spotId: string
@@ -82,7 +104,21 @@ export function defineModels(sequelize: Sequelize) {
     Project: sequelize.define<ProjectRow>('Project', { id: id(), name: text(), createdAt: created() }, options('projects')),
     Page: sequelize.define<PageRow>('Page', { id: id(), projectId: reference(), name: text(), createdAt: created() }, options('pages')),
     Spot: sequelize.define<SpotRow>('Spot', { id: id(), pageId: reference(), name: text(), scope: text(), height: json(), createdAt: created() }, options('spots')),
-    Source: sequelize.define<SourceRow>('Source', { id: id(), projectId: reference(), name: text(), sha256: text(), facts: json(), createdAt: created() }, options('sources')),
+    Source: sequelize.define<SourceRow>(
+      'Source',
+      {
+        id: id(), projectId: reference(), name: text(), sha256: text(), facts: json(), createdAt: created(), kind: text(), width: DataTypes.INTEGER, height: DataTypes.INTEGER,
+        bytes: bytes('bytes'), durationMs: DataTypes.DOUBLE, widest: DataTypes.INTEGER, liveliness: DataTypes.TEXT, findings: json(), analysis: DataTypes.JSONB,
+        stripSha256: DataTypes.TEXT, stripCells: DataTypes.INTEGER, deletedAt: DataTypes.DATE,
+      },
+      options('sources'),
+    ),
+    StillSet: sequelize.define<StillSetRow>('StillSet', { id: id(), projectId: reference(), name: text(), createdAt: created() }, options('still_sets')),
+    SetMember: sequelize.define<SetMemberRow>(
+      'SetMember',
+      { setId: { type: DataTypes.UUID, primaryKey: true }, sourceId: { type: DataTypes.UUID, primaryKey: true }, place: DataTypes.INTEGER },
+      options('set_members'),
+    ),
     Backdrop: sequelize.define<BackdropRow>(
       'Backdrop',
       { id: id(), spotId: reference(), sourceId: reference(), name: text(), revision: DataTypes.INTEGER, document: json(), history: json(), createdAt: created(), updatedAt: created() },

@@ -1,9 +1,11 @@
 import { z, type ZodType } from 'zod'
 import {
-  backdropRecordSchema, configSchema, errorSchema, projectSchema, projectSummarySchema, renditionSchema, sourceSchema, uploadSchema,
-  type BackdropRecord, type Project, type ProjectSummary, type Rendition, type RenditionFacts, type Source, type Spot, type UnfinishedUpload,
+  backdropRecordSchema, configSchema, errorSchema, isClip, mendedSchema, projectSchema, projectSummarySchema, renditionSchema, shelfPageSchema, sourceSchema, stillSetSchema, uploadSchema,
+  type BackdropRecord, type ClipCard, type Mended, type MendRequest, type Project, type ProjectSummary, type Rendition, type RenditionFacts, type ShelfPage, type ShelfQuery, type Source,
+  type SourceCard, type Spot, type StillSet, type UnfinishedUpload,
 } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import type { Analysis } from '../../core/material/Analysis'
 import type { History } from '../../core/backdrop/history'
 
 /** A request that failed, with the server's code and sentence. */
@@ -48,10 +50,31 @@ export const api = {
   createSpot: (pageId: string, spot: Pick<Spot, 'name' | 'scope' | 'height'>) => send('POST', `/api/pages/${pageId}/spots`, created, spot),
   changeSpot: (id: string, change: Partial<Pick<Spot, 'name' | 'scope' | 'height'>>) => send('PATCH', `/api/spots/${id}`, null, change),
   deleteSpot: (id: string) => send('DELETE', `/api/spots/${id}`, null),
-  listSources: (projectId: string): Promise<Source[]> => send('GET', `/api/projects/${projectId}/sources`, z.array(sourceSchema)),
+  listSources: (projectId: string, query: Partial<ShelfQuery>): Promise<ShelfPage> =>
+    send('GET', `/api/projects/${projectId}/sources?${new URLSearchParams(Object.entries(query).map(([name, value]) => [name, String(value)]))}`, shelfPageSchema),
+  /** Every clip of a project, as cards. */
+  async listClips(projectId: string): Promise<ClipCard[]> {
+    const all: SourceCard[] = []
+    for (;;) {
+      const page = await api.listSources(projectId, { kind: 'clip', offset: all.length, limit: 200 })
+      all.push(...page.sources)
+      if (page.sources.length === 0 || all.length >= page.total) return all.filter(isClip)
+    }
+  },
+  readSource: (id: string): Promise<Source> => send('GET', `/api/sources/${id}`, sourceSchema),
+  storeAnalysis: (id: string, analysis: Analysis, cells: number, strip: Uint8Array): Promise<Source> =>
+    send('PUT', `/api/sources/${id}/analysis`, sourceSchema, { analysis, cells, stripBase64: toBase64(strip) }),
+  mendSource: (id: string, request: MendRequest): Promise<Mended> => send('POST', `/api/sources/${id}/mends`, mendedSchema, request),
+  putContent: (id: string, sha256: string): Promise<Source> => send('PUT', `/api/sources/${id}/content`, sourceSchema, { sha256 }),
+  replaceSource: (id: string, withSourceId: string): Promise<{ backdrops: string[] }> => send('POST', `/api/sources/${id}/replace`, z.object({ backdrops: z.array(z.string()) }), { withSourceId }),
+  deleteSources: (ids: readonly string[]) => send('POST', '/api/sources/delete', null, { ids }),
+  restoreSources: (ids: readonly string[]) => send('POST', '/api/sources/restore', null, { ids }),
+  listSets: (projectId: string): Promise<StillSet[]> => send('GET', `/api/projects/${projectId}/sets`, z.array(stillSetSchema)),
+  createSet: (projectId: string, set: { name: string; sourceIds: readonly string[] }): Promise<StillSet> => send('POST', `/api/projects/${projectId}/sets`, stillSetSchema, set),
+  saveSet: (id: string, set: { name: string; sourceIds: readonly string[] }): Promise<StillSet> => send('PUT', `/api/sets/${id}`, stillSetSchema, set),
+  deleteSet: (id: string) => send('DELETE', `/api/sets/${id}`, null),
   listUploads: (projectId: string): Promise<UnfinishedUpload[]> => send('GET', `/api/projects/${projectId}/uploads`, z.array(uploadSchema)),
   renameSource: (id: string, name: string) => send('PATCH', `/api/sources/${id}`, null, { name }),
-  deleteSource: (id: string) => send('DELETE', `/api/sources/${id}`, null),
   createBackdrop: (spotId: string, name: string, sourceId: string): Promise<BackdropRecord> => send('POST', `/api/spots/${spotId}/backdrops`, backdropRecordSchema, { name, sourceId }),
   readBackdrop: (id: string): Promise<BackdropRecord> => send('GET', `/api/backdrops/${id}`, backdropRecordSchema),
   renameBackdrop: (id: string, name: string) => send('PATCH', `/api/backdrops/${id}`, null, { name }),
@@ -64,6 +87,12 @@ export const api = {
     send('PUT', `/api/renditions?${new URLSearchParams({ key, facts: JSON.stringify(facts) })}`, renditionSchema, undefined, {
       body: bytes, headers: { 'Content-Type': 'application/octet-stream' },
     }),
+}
+
+function toBase64(bytes: Uint8Array): string {
+  let text = ''
+  for (let at = 0; at < bytes.byteLength; at += 0x8000) text += String.fromCharCode(...bytes.subarray(at, at + 0x8000))
+  return btoa(text)
 }
 
 /** The address of a stored file. */

@@ -1,10 +1,10 @@
 import { Film, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useCallback, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import type { BackdropSummary, Page, Source, Spot } from '../../core/api/wire'
+import type { BackdropSummary, ClipCard, Page, Spot } from '../../core/api/wire'
 import { api } from '../api/client'
 import { useLoad } from '../api/useLoad'
-import { ClipThumb } from '../shelf/ClipThumb'
+import { SourceThumb } from '../shelf/SourceThumb'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button, Choice, NumberField } from '../ui/controls'
 import { Loading, Problem, Shell } from './Shell'
@@ -21,7 +21,7 @@ const NEW_SPOT: Pick<Spot, 'name' | 'scope' | 'height'> = { name: 'Hero', scope:
 /** A project's pages and spots: what hangs where. */
 export function ProjectView() {
   const { projectId = '' } = useParams()
-  const load = useCallback(async () => ({ project: await api.readProject(projectId), sources: await api.listSources(projectId) }), [projectId])
+  const load = useCallback(async () => ({ project: await api.readProject(projectId), sources: await api.listClips(projectId) }), [projectId])
   const { value, error, reload } = useLoad(load)
   const [asking, setAsking] = useState<Asking>(null)
   const [name, setName] = useState('')
@@ -115,12 +115,12 @@ export function ProjectView() {
   )
 }
 
-function Thumb({ sources, sourceId }: { sources: readonly Source[]; sourceId: string }) {
+function Thumb({ sources, sourceId }: { sources: readonly ClipCard[]; sourceId: string }) {
   const source = sources.find((each) => each.id === sourceId)
-  return source ? <ClipThumb source={source} className="h-9 w-16" /> : null
+  return source ? <span className="block h-9 w-16 [container-type:size]"><SourceThumb source={source} className="size-full" /></span> : null
 }
 
-function PickClip({ projectId, spot, sources, onClose, onMade }: { projectId: string; spot: Spot; sources: readonly Source[]; onClose: () => void; onMade: (id: string) => void }) {
+function PickClip({ projectId, spot, sources, onClose, onMade }: { projectId: string; spot: Spot; sources: readonly ClipCard[]; onClose: () => void; onMade: (id: string) => void }) {
   const [chosen, setChosen] = useState(sources[0]?.id ?? '')
   const source = sources.find((each) => each.id === chosen)
   const name = source?.name.replace(/\.[^.]*$/, '').replaceAll(/[-_]+/g, ' ') ?? ''
@@ -141,7 +141,7 @@ function PickClip({ projectId, spot, sources, onClose, onMade }: { projectId: st
             key={each.id} type="button" aria-pressed={each.id === chosen} onClick={() => setChosen(each.id)}
             className="flex items-center gap-3 rounded border border-line bg-white p-1.5 text-left aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
           >
-            <ClipThumb source={each} className="h-12 w-21" />
+            <span className="h-12 w-21 shrink-0 [container-type:size]"><SourceThumb source={each} className="size-full" /></span>
             <span><span className="block font-medium">{each.name}</span><span className="text-xs text-muted">{each.facts.video.displayWidth} × {each.facts.video.displayHeight}, {(each.facts.durationMs / 1000).toFixed(1)} s</span></span>
           </button>
         ))}

@@ -3,6 +3,7 @@ import { Fragment, type ReactNode } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { useUploads } from '../state/uploadStore'
 import { Button } from '../ui/controls'
+import { Notices } from '../ui/Notices'
 
 /** One step of where you are. */
 export interface Crumb {
@@ -27,6 +28,7 @@ export function Shell({ crumbs, actions, children }: { crumbs: readonly Crumb[];
         <div className="flex items-center gap-2"><UploadChip />{actions}</div>
       </header>
       {children}
+      <Notices />
     </div>
   )
 }

@@ -1,7 +1,7 @@
 import { Redo2, Undo2 } from 'lucide-react'
 import { useEffect, type ComponentType } from 'react'
 import { Navigate, useNavigate, useParams } from 'react-router'
-import type { Source } from '../../core/api/wire'
+import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { BalanceBar } from '../balance/BalanceBar'
 import { READOUT_LABELS, READOUTS, type ReadoutName } from '../balance/readouts'
@@ -16,12 +16,12 @@ import { Loading, Problem, Shell } from './Shell'
 
 interface BenchProps {
   readonly document: BackdropDocument
-  readonly source: Source
+  readonly source: ClipSource
   readonly backdropId: string
   readonly projectId: string
 }
 
-const ROOMS: Record<ReadoutName, { readonly bench: ComponentType<BenchProps>; readonly deck: ComponentType<{ document: BackdropDocument; source: Source }> }> = {
+const ROOMS: Record<ReadoutName, { readonly bench: ComponentType<BenchProps>; readonly deck: ComponentType<{ document: BackdropDocument; source: ClipSource }> }> = {
   material: { bench: MaterialBench, deck: MaterialDeck },
   timing: { bench: TimingBench, deck: TimingDeck },
   legibility: { bench: LegibilityBench, deck: LegibilityDeck },

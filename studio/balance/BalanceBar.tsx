@@ -1,5 +1,5 @@
 import { NavLink } from 'react-router'
-import type { Source } from '../../core/api/wire'
+import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { useStage } from '../state/stageStore'
 import { useWork } from '../state/workStore'
@@ -7,7 +7,7 @@ import { StandingMark } from '../ui/controls'
 import { READOUT_LABELS, READOUTS, readoutOf } from './readouts'
 
 /** The row of live readouts; each opens its bench and deck. */
-export function BalanceBar({ id, document, source }: { id: string; document: BackdropDocument; source: Source }) {
+export function BalanceBar({ id, document, source }: { id: string; document: BackdropDocument; source: ClipSource }) {
   const { made, jobs, proof } = useWork()
   const contrast = useStage((state) => state.contrast)
   const needed = useStage((state) => state.needed)

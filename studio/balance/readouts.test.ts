@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest'
-import type { Rendition, Source } from '../../core/api/wire'
+import type { ClipSource, Rendition } from '../../core/api/wire'
 import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type Recipe } from '../../core/backdrop/recipe'
 import { reduce, type BackdropAction } from '../../core/backdrop/reduce'
 import { FACTS, inventBackdrop } from '../../core/testing/samples'
 import { readoutOf, READOUTS, type Balance } from './readouts'
 
-const SOURCE: Source = {
+const SOURCE: ClipSource = {
   id: '7b1f8c1e-0000-4000-8000-000000000001', projectId: '7b1f8c1e-0000-4000-8000-000000000002', name: 'dusk.mov', sha256: 'a'.repeat(64),
-  facts: FACTS, createdAt: '2026-11-23T08:00:00.000Z', usedBy: [],
+  facts: FACTS, createdAt: '2026-11-23T08:00:00.000Z', usedBy: [], analysis: null, findings: [], strip: null,
 }
 const FROM = { sha256: SOURCE.sha256, width: 1920, height: 1080 }
 

@@ -1,4 +1,4 @@
-import type { Source } from '../../core/api/wire'
+import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, deliveredClasses, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import { outcomes } from '../../core/behaviour/conditions'
@@ -30,7 +30,7 @@ export interface Readout {
 /** Everything the readouts are read from. */
 export interface Balance {
   readonly document: BackdropDocument
-  readonly source: Source
+  readonly source: ClipSource
   readonly made: Readonly<Record<string, Rendition>>
   readonly jobs: readonly Job[]
   readonly proof: Job | null

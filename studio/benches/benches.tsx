@@ -1,7 +1,7 @@
 import { Copy, Download, ExternalLink } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import type { Source } from '../../core/api/wire'
+import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { deliveredClasses, recipeKey } from '../../core/backdrop/recipe'
 import { SCREENS } from '../../core/fit/screens'
@@ -20,7 +20,7 @@ import { formatBytes, formatFps, formatLeft } from '../ui/format'
 
 interface BenchProps {
   readonly document: BackdropDocument
-  readonly source: Source
+  readonly source: ClipSource
   readonly backdropId: string
   readonly projectId: string
 }
@@ -258,7 +258,7 @@ export function WeightBench({ document, source }: BenchProps) {
 }
 
 /** The button that makes what is missing, with progress, time left and cancel. */
-function MakeFiles({ document, source }: { document: BackdropDocument; source: Source }) {
+function MakeFiles({ document, source }: { document: BackdropDocument; source: ClipSource }) {
   const { made, jobs, makeFinals, cancelFinals } = useWork()
   const recipes = finalRecipes(document, source)
   const missing = recipes.filter((recipe) => !made[recipeKey(recipe)])

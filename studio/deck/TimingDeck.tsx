@@ -1,5 +1,5 @@
 import { useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import type { Source } from '../../core/api/wire'
+import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { snapCut } from '../../core/loop/framePlan'
 import { frameAt } from '../../core/media/presentation'
@@ -10,7 +10,7 @@ import { useClipIndex, useFilmstrip, useScrubber, type ClipIndex } from './useCl
 const STRIP_HEIGHT = 62
 
 /** The filmstrip of the whole clip with its ruler, and the cut as a region with two handles. */
-export function TimingDeck({ document, source }: { document: BackdropDocument; source: Source }) {
+export function TimingDeck({ document, source }: { document: BackdropDocument; source: ClipSource }) {
   const { index, error } = useClipIndex(source)
   const track = useRef<HTMLDivElement>(null)
   const [width, setWidth] = useState(0)
@@ -65,7 +65,7 @@ function Ruler({ seconds, width }: { seconds: number; width: number }) {
 
 type End = 'start' | 'end'
 
-function CutRegion({ document, source, index }: { document: BackdropDocument; source: Source; index: ClipIndex }) {
+function CutRegion({ document, source, index }: { document: BackdropDocument; source: ClipSource; index: ClipIndex }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const time = useStage((state) => state.time)
   const scrubber = useScrubber(source)

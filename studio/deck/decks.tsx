@@ -1,6 +1,6 @@
 import { Bar, BarChart, CartesianGrid, Legend, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts'
 import type { ReactNode } from 'react'
-import type { Rendition, Source } from '../../core/api/wire'
+import type { ClipSource, Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, posterRecipes, recipeKey } from '../../core/backdrop/recipe'
 import { outcomes } from '../../core/behaviour/conditions'
@@ -14,7 +14,7 @@ import { formatBytes, formatFps } from '../ui/format'
 
 interface DeckProps {
   readonly document: BackdropDocument
-  readonly source: Source
+  readonly source: ClipSource
 }
 
 function Table({ head, rows, label }: { head: readonly string[]; rows: readonly (readonly ReactNode[])[]; label: string }) {
@@ -188,7 +188,7 @@ export function HandoffDeck({ document, source }: DeckProps) {
 }
 
 /** The media of the folder as the markup names them; files that are not made yet stand with what is known of them. */
-export function deliveredMedia(document: BackdropDocument, source: Source, made: Readonly<Record<string, Rendition>>): HandoffMedia {
+export function deliveredMedia(document: BackdropDocument, source: ClipSource, made: Readonly<Record<string, Rendition>>): HandoffMedia {
   const from = recipeSource(source)
   return {
     clips: clipRecipes(document, from).map(({ screenClass, recipe }) => {

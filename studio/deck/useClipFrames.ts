@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react'
-import type { Source } from '../../core/api/wire'
+import type { ClipSource } from '../../core/api/wire'
 import { frameAt, type Presentation } from '../../core/media/presentation'
 import { messageOf } from '../api/client'
 import { placeOf } from '../state/workStore'
@@ -8,10 +8,10 @@ import { frameWorker } from '../work/frameWorker'
 import { WorkError } from '../work/WorkError'
 
 /** A clip's frame times, for exact cuts. */
-export type ClipIndex = Omit<Presentation, 'order'>
+export type ClipIndex = Omit<Presentation, 'order'> & { readonly keys: readonly number[] }
 
 /** Reads a source's index; null until it is there. */
-export function useClipIndex(source: Source): { index: ClipIndex | null; error: string | null } {
+export function useClipIndex(source: ClipSource): { index: ClipIndex | null; error: string | null } {
   const [state, setState] = useState<{ index: ClipIndex | null; error: string | null }>({ index: null, error: null })
   useEffect(() => {
     const abort = new AbortController()
@@ -26,7 +26,7 @@ export function useClipIndex(source: Source): { index: ClipIndex | null; error: 
 }
 
 /** Pictures along a clip, `count` of them, arriving one by one. */
-export function useFilmstrip(source: Source, index: ClipIndex | null, count: number): readonly (ImageBitmap | null)[] {
+export function useFilmstrip(source: ClipSource, index: ClipIndex | null, count: number): readonly (ImageBitmap | null)[] {
   const [pictures, setPictures] = useState<(ImageBitmap | null)[]>([])
   useEffect(() => {
     if (!index || count === 0) return
@@ -50,7 +50,7 @@ export function useFilmstrip(source: Source, index: ClipIndex | null, count: num
 }
 
 /** Shows exact source frames on the stage: the latest asked for wins, older requests are cancelled. */
-export function useScrubber(source: Source): { show: (number: number) => void; end: () => void } {
+export function useScrubber(source: ClipSource): { show: (number: number) => void; end: () => void } {
   const abort = useRef<AbortController | null>(null)
   const busy = useRef(false)
   const next = useRef<number | null>(null)
@@ -88,7 +88,7 @@ export function useScrubber(source: Source): { show: (number: number) => void; e
 }
 
 /** The exact first frame of a cut, for a stage that has no proof yet; null while there is none or none is wanted. */
-export function useFirstFrame(source: Source, index: ClipIndex | null, startTicks: number, wanted: boolean): ImageBitmap | null {
+export function useFirstFrame(source: ClipSource, index: ClipIndex | null, startTicks: number, wanted: boolean): ImageBitmap | null {
   const [picture, setPicture] = useState<ImageBitmap | null>(null)
   useEffect(() => {
     setPicture(null)

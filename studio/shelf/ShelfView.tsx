@@ -1,36 +1,62 @@
-import { Pencil, Plus, Trash2, Upload, X } from 'lucide-react'
-import { useCallback, useEffect, useRef, useState, type DragEvent } from 'react'
+import { FolderPlus, LayoutGrid, List, Plus, Search, Trash2, Upload, X } from 'lucide-react'
+import { useCallback, useDeferredValue, useEffect, useRef, useState, type DragEvent } from 'react'
 import { useParams } from 'react-router'
-import type { Source, UnfinishedUpload } from '../../core/api/wire'
-import { api } from '../api/client'
+import type { ShelfQuery, SourceCard, StillSet } from '../../core/api/wire'
+import { api, messageOf } from '../api/client'
 import { useLoad } from '../api/useLoad'
 import { Loading, Problem, Shell } from '../app/Shell'
-import { useUploads, type UploadItem } from '../state/uploadStore'
+import { useAnalysis } from '../state/analysisStore'
+import { useNotices } from '../state/noticeStore'
+import { useUploads } from '../state/uploadStore'
 import { AskDialog, TextLine } from '../ui/AskDialog'
-import { Button, Progress } from '../ui/controls'
-import { formatBytes, formatFps, formatLeft } from '../ui/format'
-import { ClipThumb } from './ClipThumb'
+import { Button } from '../ui/controls'
+import { formatBytes } from '../ui/format'
+import { Picker } from '../ui/Picker'
+import { ReplaceDialog } from './ReplaceDialog'
+import { SetBoard } from './SetBoard'
+import { SourceCards, type SourceDeed } from './SourceCards'
+import { Uploads } from './Uploads'
+import { useShelf, useShelfQuery } from './useShelf'
 
-/** A project's material. Files come by the button or by dropping them anywhere on the view. */
+type Asking = { readonly kind: SourceDeed; readonly source: SourceCard } | { readonly kind: 'new-set' | 'rename-set' } | null
+
+/** A project's material: found, filtered, judged and put in order. Files come by the button or by dropping them anywhere on the view. */
 export function ShelfView() {
   const { projectId = '' } = useParams()
+  const { query, ask, view, setView } = useShelfQuery()
   const load = useCallback(
-    async () => ({ project: await api.readProject(projectId), sources: await api.listSources(projectId), unfinished: await api.listUploads(projectId), config: await api.config() }),
+    async () => ({ project: await api.readProject(projectId), unfinished: await api.listUploads(projectId), sets: await api.listSets(projectId), config: await api.config() }),
     [projectId],
   )
   const { value, error, reload } = useLoad(load)
+  const shelf = useShelf(projectId, query)
   const { items, arrivals, add } = useUploads()
+  const measured = useAnalysis((state) => state.arrivals)
+  const tell = useNotices((state) => state.tell)
   const picker = useRef<HTMLInputElement>(null)
+  const [scroller, setScroller] = useState<HTMLElement | null>(null)
   const [over, setOver] = useState(false)
-  const [asking, setAsking] = useState<{ kind: 'rename' | 'delete'; source: Source } | null>(null)
+  const [asking, setAsking] = useState<Asking>(null)
   const [name, setName] = useState('')
+  const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
+  const lastPicked = useRef<string | null>(null)
+  const { reload: reloadShelf } = shelf
+
   useEffect(() => {
-    if (arrivals > 0) void reload()
-  }, [arrivals, reload])
+    if (arrivals === 0 && measured === 0) return
+    void reload()
+    void reloadShelf()
+  }, [arrivals, measured, reload, reloadShelf])
+  useEffect(() => useAnalysis.getState().ensure(shelf.sources.filter((source) => !source.measured)), [shelf.sources])
+
   if (error && !value) return <Shell crumbs={[{ label: 'Shelf' }]}><Problem message={error} onRetry={() => void reload()} /></Shell>
   if (!value) return <Shell crumbs={[{ label: 'Shelf' }]}><Loading /></Shell>
-  const { project, sources, unfinished, config } = value
+  const { project, unfinished, config, sets } = value
   const own = items.filter((item) => item.projectId === projectId)
+  const resting = unfinished.filter((upload) => !own.some((item) => item.name === upload.filename && item.bytes === upload.bytes))
+  const set = sets.find((each) => each.id === query.set) ?? null
+  const chosen = shelf.sources.filter((source) => selected.has(source.id))
+  const both = async (): Promise<void> => void (await Promise.all([reload(), reloadShelf()]))
   const take = (files: FileList | null): void => {
     if (files && files.length > 0) add(projectId, [...files], config.maxUploadBytes)
   }
@@ -39,11 +65,45 @@ export function ShelfView() {
     setOver(false)
     take(event.dataTransfer.files)
   }
-  const resting = unfinished.filter((upload) => !own.some((item) => item.name === upload.filename && item.bytes === upload.bytes))
+  const select = (id: string, on: boolean, range: boolean): void => {
+    const ids = shelf.sources.map((source) => source.id)
+    const [from, to] = [ids.indexOf(lastPicked.current ?? id), ids.indexOf(id)]
+    const touched = range && from >= 0 ? ids.slice(Math.min(from, to), Math.max(from, to) + 1) : [id]
+    lastPicked.current = id
+    setSelected((before) => new Set(on ? [...before, ...touched] : [...before].filter((each) => !touched.includes(each))))
+  }
+  const remove = async (sources: readonly SourceCard[]): Promise<void> => {
+    const ids = sources.map((source) => source.id)
+    try {
+      await api.deleteSources(ids)
+      setSelected(new Set())
+      tell(sources.length === 1 ? `${sources[0]!.name} is off the shelf.` : `${sources.length} sources are off the shelf.`, () => api.restoreSources(ids).then(both))
+    } catch (problem) {
+      const users = [...new Set(sources.flatMap((source) => source.usedBy))]
+      tell(users.length > 0 ? `Used by ${users.join(', ')}: replace the clip there first. Nothing was taken off.` : messageOf(problem))
+    }
+    await both()
+  }
+  const saveSet = async (changed: StillSet, sourceIds: readonly string[]): Promise<void> => {
+    await api.saveSet(changed.id, { name: changed.name, sourceIds })
+    tell(`${changed.name} is in its new order.`, () => api.saveSet(changed.id, { name: changed.name, sourceIds: changed.sourceIds }).then(both))
+    await both()
+  }
+  const onDeed = (kind: SourceDeed, source: SourceCard): void => {
+    if (kind === 'delete') {
+      void remove([source])
+      return
+    }
+    setName(source.name)
+    setAsking({ kind, source })
+  }
+  const filtered = query.search !== '' || query.kind !== 'all' || query.orientation !== 'all' || query.liveliness !== 'all' || query.wide > 0 || query.findings !== 'all'
+  const stills = chosen.filter((source) => source.facts.kind === 'still')
   return (
     <div
       className="relative h-full"
       onDragOver={(event) => {
+        if (!event.dataTransfer.types.includes('Files')) return
         event.preventDefault()
         setOver(true)
       }}
@@ -52,100 +112,140 @@ export function ShelfView() {
     >
       <Shell
         crumbs={[{ label: 'Projects', to: '/' }, { label: project.name, to: `/projects/${project.id}` }, { label: 'Shelf' }]}
-        actions={<Button tone="accent" onClick={() => picker.current?.click()}><Plus className="size-4" aria-hidden />Add clips</Button>}
+        actions={<Button tone="accent" onClick={() => picker.current?.click()}><Plus className="size-4" aria-hidden />Add material</Button>}
       >
-        <input ref={picker} type="file" multiple accept="video/*,.mkv,.mov" className="hidden" aria-label="Clips to add" onChange={(event) => {
+        <input ref={picker} type="file" multiple accept="video/*,image/*,.mkv,.mov,.avif" className="hidden" aria-label="Files to add" onChange={(event) => {
           take(event.target.files)
           event.target.value = ''
         }} />
-        <main className="min-h-0 flex-1 overflow-auto px-6 py-5">
-          <h1 className="text-2xl figure-face">Shelf</h1>
-          <p className="mb-4 text-muted">MP4, MOV, WebM or MKV, up to {formatBytes(config.maxUploadBytes)} each. Drop files anywhere on this view; each is read here before it is sent.</p>
-          {(own.length > 0 || resting.length > 0) && (
-            <ul aria-label="Uploads" className="mb-5 flex flex-col gap-2">
-              {own.map((item) => <UploadRow key={item.id} item={item} />)}
-              {resting.map((upload) => <RestingRow key={upload.id} upload={upload} onPick={() => picker.current?.click()} onGone={() => void reload()} />)}
-            </ul>
+        <main ref={setScroller} className="min-h-0 flex-1 overflow-auto px-6 py-4">
+          <div className="mb-3 flex flex-wrap items-baseline gap-x-3">
+            <h1 className="text-2xl figure-face">Shelf</h1>
+            <p className="text-muted">Clips and stills, up to {formatBytes(config.maxUploadBytes)} each. Drop files anywhere here; each is read before it is sent.</p>
+          </div>
+          <Uploads items={own} resting={resting} onPick={() => picker.current?.click()} onGone={() => void reload()} />
+          {chosen.length > 0 ? (
+            <SelectionBar
+              count={chosen.length} onNone={() => setSelected(new Set())} onDelete={() => void remove(chosen)}
+              onSet={stills.length === 0 ? null : () => {
+                setName(set?.name ?? 'New set')
+                setAsking({ kind: 'new-set' })
+              }}
+              sets={stills.length === 0 ? [] : sets} onPutInto={(into) => void api.saveSet(into.id, { name: into.name, sourceIds: [...into.sourceIds, ...stills.map((source) => source.id)] }).then(async () => {
+                tell(`${stills.length === 1 ? stills[0]!.name : `${stills.length} stills`} put into ${into.name}.`, () => api.saveSet(into.id, into).then(both))
+                setSelected(new Set())
+                await both()
+              })}
+            />
+          ) : (
+            <Toolbar query={query} ask={ask} view={view} setView={setView} sets={sets} total={shelf.total} filtered={filtered} />
           )}
-          {sources.length === 0 && own.length === 0 && (
+          {set ? (
+            <SetBoard
+              set={set} sources={shelf.sources} onChange={(ids) => void saveSet(set, ids)}
+              onRename={() => {
+                setName(set.name)
+                setAsking({ kind: 'rename-set' })
+              }}
+              onDelete={() => void api.deleteSet(set.id).then(async () => {
+                ask({ set: undefined })
+                tell(`${set.name} is gone; its stills stay.`, () => api.createSet(projectId, set).then(both))
+                await both()
+              })}
+            />
+          ) : shelf.sources.length > 0 && scroller ? (
+            <SourceCards sources={shelf.sources} view={view} selected={selected} onSelect={select} onDeed={onDeed} onEnd={shelf.more} scroller={scroller} />
+          ) : shelf.loading ? <Loading /> : shelf.error ? <Problem message={shelf.error} onRetry={() => void reloadShelf()} /> : filtered ? (
+            <div className="grid place-items-center gap-3 p-14 text-center"><p>Nothing on the shelf fits all of this.</p><Button onClick={() => ask(NO_FILTER)}>Show everything</Button></div>
+          ) : own.length === 0 && (
             <button type="button" onClick={() => picker.current?.click()} className="grid w-full place-items-center gap-3 rounded-lg border-2 border-dashed border-line-strong p-14 text-center hover:bg-sheet">
               <Upload className="size-8 text-curtain" aria-hidden />
-              <span>The shelf is empty. Drop clips here, or choose them.</span>
+              <span>The shelf is empty. Drop clips and stills here, or choose them.<br /><span className="text-muted">MP4, MOV, WebM, MKV, animated GIF, WebP and AVIF; JPEG, PNG, WebP, AVIF, SVG.</span></span>
             </button>
           )}
-          <ul className="grid grid-cols-[repeat(auto-fill,minmax(17rem,1fr))] gap-4">
-            {sources.map((source) => (
-              <li key={source.id} className="overflow-hidden rounded-lg border border-line bg-sheet">
-                <ClipThumb source={source} className="aspect-video w-full" />
-                <div className="px-3 py-2.5">
-                  <div className="flex items-start justify-between gap-1">
-                    <h2 className="truncate font-semibold" title={source.name}>{source.name}</h2>
-                    <div className="flex">
-                      <Button tone="quiet" className="px-1.5!" aria-label={`Rename ${source.name}`} title="Rename" onClick={() => { setName(source.name); setAsking({ kind: 'rename', source }) }}><Pencil className="size-3.5" aria-hidden /></Button>
-                      <Button tone="quiet" className="px-1.5!" aria-label={`Delete ${source.name}`} title="Delete" onClick={() => setAsking({ kind: 'delete', source })}><Trash2 className="size-3.5" aria-hidden /></Button>
-                    </div>
-                  </div>
-                  <Facts facts={source.facts} />
-                  <p className="mt-1 text-xs text-muted">{source.usedBy.length === 0 ? 'not used yet' : `used by ${source.usedBy.join(', ')}`}</p>
-                </div>
-              </li>
-            ))}
-          </ul>
         </main>
       </Shell>
-      {over && <div className="pointer-events-none absolute inset-0 z-40 grid place-items-center border-4 border-curtain bg-paper/85 text-xl font-semibold">Drop the clips to add them to {project.name}</div>}
-      {asking?.kind === 'rename' && <AskDialog title="Rename clip" action="Rename" onClose={() => setAsking(null)} onAct={() => api.renameSource(asking.source.id, name).then(reload)}><TextLine label="Name" value={name} onChange={setName} /></AskDialog>}
-      {asking?.kind === 'delete' && (
-        <AskDialog title={`Delete ${asking.source.name}?`} action="Delete for good" danger onClose={() => setAsking(null)} onAct={() => api.deleteSource(asking.source.id).then(reload)}>
-          <p>{asking.source.usedBy.length > 0 ? `It is used by ${asking.source.usedBy.join(', ')}: swap the clip there first.` : 'No backdrop uses it. The file on your machine stays as it is.'}</p>
-        </AskDialog>
+      {over && <div className="pointer-events-none absolute inset-0 z-40 grid place-items-center border-4 border-curtain bg-paper/85 text-xl font-semibold">Drop the files to add them to {project.name}</div>}
+      {asking?.kind === 'rename' && <AskDialog title="Rename source" action="Rename" onClose={() => setAsking(null)} onAct={() => api.renameSource(asking.source.id, name).then(reloadShelf)}><TextLine label="Name" value={name} onChange={setName} /></AskDialog>}
+      {asking?.kind === 'replace' && <ReplaceDialog source={asking.source} onClose={() => setAsking(null)} onDone={both} />}
+      {asking?.kind === 'new-set' && (
+        <AskDialog title={`Make a set of ${stills.length} ${stills.length === 1 ? 'still' : 'stills'}`} action="Make the set" onClose={() => setAsking(null)} onAct={async () => {
+          const made = await api.createSet(projectId, { name, sourceIds: stills.map((source) => source.id) })
+          setSelected(new Set())
+          await both()
+          ask({ ...NO_FILTER, set: made.id })
+        }}><TextLine label="Name" value={name} onChange={setName} /></AskDialog>
       )}
+      {asking?.kind === 'rename-set' && set && <AskDialog title="Rename set" action="Rename" onClose={() => setAsking(null)} onAct={() => api.saveSet(set.id, { name, sourceIds: set.sourceIds }).then(both)}><TextLine label="Name" value={name} onChange={setName} /></AskDialog>}
     </div>
   )
 }
 
-function Facts({ facts }: { facts: Source['facts'] }) {
-  const { video } = facts
+const NO_FILTER: Partial<ShelfQuery> = { search: '', kind: 'all', orientation: 'all', liveliness: 'all', wide: 0, findings: 'all' }
+
+interface ToolbarProps {
+  readonly query: ShelfQuery
+  readonly ask: (fields: Partial<ShelfQuery>) => void
+  readonly view: 'grid' | 'list'
+  readonly setView: (view: 'grid' | 'list') => void
+  readonly sets: readonly StillSet[]
+  readonly total: number
+  readonly filtered: boolean
+}
+
+function Toolbar({ query, ask, view, setView, sets, total, filtered }: ToolbarProps) {
+  const [typed, setTyped] = useState(query.search)
+  const settled = useDeferredValue(typed)
+  useEffect(() => {
+    const timer = setTimeout(() => settled !== query.search && ask({ search: settled }), 200)
+    return () => clearTimeout(timer)
+  }, [settled, query.search, ask])
   return (
-    <p className="font-mono text-xs text-muted">
-      {video.displayWidth} × {video.displayHeight} · {(facts.durationMs / 1000).toFixed(1)} s · {formatFps(video.averageFps)} fps<br />
-      {video.codecName} · {formatBytes(facts.bytes)} · {facts.audio ? 'with sound' : 'silent'}
-    </p>
+    <div role="group" aria-label="Filter and sort" className="sticky -top-4 z-20 -mx-6 mb-3 flex flex-wrap items-center gap-2 bg-paper px-6 py-2">
+      <label className="relative">
+        <Search className="absolute top-2 left-2 size-4 text-muted" aria-hidden />
+        <input type="search" aria-label="Search by name" placeholder="Search by name" value={typed} onChange={(event) => setTyped(event.target.value)} className="h-8 w-48 rounded border border-line-strong/60 bg-white pr-2 pl-8" />
+      </label>
+      {!query.set && (
+        <>
+          <Picker label="Kind" resting="all" value={query.kind} onChange={(kind) => ask({ kind })} options={[{ value: 'all', label: 'Clips and stills' }, { value: 'clip', label: 'Clips' }, { value: 'still', label: 'Stills' }]} />
+          <Picker label="Shape" resting="all" value={query.orientation} onChange={(orientation) => ask({ orientation })} options={[{ value: 'all', label: 'Any shape' }, { value: 'landscape', label: 'Landscape' }, { value: 'portrait', label: 'Portrait' }, { value: 'square', label: 'Square' }]} />
+          <Picker label="Sharp on" resting="0" value={String(query.wide)} onChange={(wide) => ask({ wide: Number(wide) })} options={[{ value: '0', label: 'Any screen' }, { value: '1280', label: 'Sharp on laptops, 1280' }, { value: '1920', label: 'Sharp on wide screens, 1920' }]} />
+          <Picker label="Motion" resting="all" value={query.liveliness} onChange={(liveliness) => ask({ liveliness })} options={[{ value: 'all', label: 'Any motion' }, { value: 'calm', label: 'Calm' }, { value: 'lively', label: 'Lively' }, { value: 'busy', label: 'Busy' }]} />
+          <Picker label="Findings" resting="all" value={query.findings} onChange={(findings) => ask({ findings })} options={[{ value: 'all', label: 'With or without findings' }, { value: 'some', label: 'Has findings' }, { value: 'none', label: 'No findings' }]} />
+          {filtered && <Button tone="quiet" onClick={() => { setTyped(''); ask(NO_FILTER) }}><X className="size-3.5" aria-hidden />Clear</Button>}
+        </>
+      )}
+      {(sets.length > 0 || query.set) && <Picker label="Sets" resting="" value={query.set ?? ''} onChange={(id) => ask({ set: id === '' ? undefined : id })} options={[{ value: '', label: 'Whole shelf' }, ...sets.map((set) => ({ value: set.id, label: `Set: ${set.name}` }))]} />}
+      <span className="ml-auto text-muted" role="status">{total} {total === 1 ? 'source' : 'sources'}</span>
+      <Picker label="Sort" value={query.sort} onChange={(sort) => ask({ sort })} options={[{ value: 'newest', label: 'Newest first' }, { value: 'oldest', label: 'Oldest first' }, { value: 'name', label: 'By name' }, { value: 'bytes', label: 'Heaviest first' }, { value: 'duration', label: 'Longest first' }]} />
+      <span role="group" aria-label="View" className="flex rounded border border-line-strong/60 bg-sheet">
+        {([['grid', LayoutGrid, 'Large pictures'], ['list', List, 'Compact list']] as const).map(([each, Icon, label]) => (
+          <button key={each} type="button" aria-label={label} title={label} aria-pressed={view === each} onClick={() => setView(each)} className="grid size-8 place-items-center rounded aria-pressed:bg-ink aria-pressed:text-white"><Icon className="size-4" aria-hidden /></button>
+        ))}
+      </span>
+    </div>
   )
 }
 
-function UploadRow({ item }: { item: UploadItem }) {
-  const { cancel, retry, dismiss } = useUploads()
-  const left = item.rate ? (item.bytes - item.sent) / item.rate : NaN
-  const refused = item.state === 'refused' || item.state === 'failed'
-  return (
-    <li className={`rounded border bg-sheet px-3 py-2 ${refused ? 'border-fix' : 'border-line'}`}>
-      <div className="flex flex-wrap items-center justify-between gap-2">
-        <span className="font-medium">{item.name} <span className="font-normal text-muted">{formatBytes(item.bytes)}{item.facts ? `, ${item.facts.video.codecName} ${item.facts.video.displayWidth} × ${item.facts.video.displayHeight}, ${(item.facts.durationMs / 1000).toFixed(1)} s` : ''}</span></span>
-        <span className="flex items-center gap-2 text-xs">
-          {item.state === 'reading' && 'reading what it is …'}
-          {item.state === 'sending' && `${Math.round((item.sent / item.bytes) * 100)} %${item.rate ? `, ${formatBytes(item.rate)} a second, ${formatLeft(left)}` : ''}`}
-          {item.state === 'done' && 'on the shelf'}
-          {item.state === 'failed' && <Button onClick={() => retry(item.id)}>Go on</Button>}
-          {item.state === 'done' || item.state === 'refused' ? <Button tone="quiet" aria-label={`Dismiss ${item.name}`} onClick={() => dismiss(item.id)}><X className="size-4" aria-hidden /></Button> : <Button tone="quiet" aria-label={`Cancel ${item.name}`} onClick={() => cancel(item.id)}>Cancel</Button>}
-        </span>
-      </div>
-      {!refused && <div className="mt-1.5"><Progress value={item.state === 'done' ? 1 : item.sent / Math.max(1, item.bytes)} label={`Upload of ${item.name}`} /></div>}
-      {item.message && <p role="alert" className={`mt-1 text-[0.82rem] ${refused ? 'text-fix' : ''}`}>{item.message}</p>}
-    </li>
-  )
+interface SelectionProps {
+  readonly count: number
+  readonly sets: readonly StillSet[]
+  readonly onNone: () => void
+  readonly onDelete: () => void
+  readonly onSet: (() => void) | null
+  readonly onPutInto: (set: StillSet) => void
 }
 
-/** An upload whose tab is gone: the file must be chosen again, and goes on where it stopped. */
-function RestingRow({ upload, onPick, onGone }: { upload: UnfinishedUpload; onPick: () => void; onGone: () => void }) {
-  const discard = async (): Promise<void> => {
-    await fetch(`/api/uploads/${upload.id}`, { method: 'DELETE', headers: { 'Tus-Resumable': '1.0.0' } })
-    onGone()
-  }
+function SelectionBar({ count, sets, onNone, onDelete, onSet, onPutInto }: SelectionProps) {
   return (
-    <li className="flex flex-wrap items-center justify-between gap-2 rounded border border-line bg-sheet px-3 py-2">
-      <span><b className="font-medium">{upload.filename}</b> <span className="text-muted">stopped at {Math.round((upload.received / Math.max(1, upload.bytes)) * 100)} % of {formatBytes(upload.bytes)}. Add the same file again and it goes on from there.</span></span>
-      <span className="flex gap-2"><Button onClick={onPick}>Choose the file</Button><Button tone="quiet" onClick={() => void discard()}>Discard</Button></span>
-    </li>
+    <div role="group" aria-label="Selected sources" className="sticky -top-4 z-20 -mx-6 mb-3 flex flex-wrap items-center gap-2 bg-paper-deep px-6 py-2">
+      <b className="font-semibold" role="status">{count} selected</b>
+      {onSet && <Button onClick={onSet}><FolderPlus className="size-4" aria-hidden />Make a set of the stills</Button>}
+      {sets.map((set) => <Button key={set.id} onClick={() => onPutInto(set)}>Put into {set.name}</Button>)}
+      <Button tone="danger" onClick={onDelete}><Trash2 className="size-4" aria-hidden />Take off the shelf</Button>
+      <Button tone="quiet" onClick={onNone}>Select none</Button>
+      {!onSet && <span className="text-muted">Sets are made of stills.</span>}
+    </div>
   )
 }

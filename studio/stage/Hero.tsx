@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
-import type { Rendition } from '../../core/api/wire'
+import { isClip, type Rendition } from '../../core/api/wire'
 import { posterRecipes, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import { SCREENS } from '../../core/fit/screens'
 import { api, mediaUrl } from '../api/client'
@@ -14,8 +14,8 @@ const HEIGHT = 720
 export function Hero({ backdropId }: { backdropId: string }) {
   const load = useCallback(async () => {
     const record = await api.readBackdrop(backdropId)
-    const source = (await api.listSources(record.project.id)).find((each) => each.id === record.document.material.sourceId)
-    if (!source) return null
+    const source = await api.readSource(record.document.material.sourceId)
+    if (!isClip(source)) return null
     const from = recipeSource(source)
     const [proof, ...posters] = [proofRecipe(record.document, from), ...posterRecipes(record.document, from)]
     const found = new Map((await api.findRenditions([proof, ...posters].map(recipeKey))).map((rendition): [string, Rendition] => [rendition.key, rendition]))

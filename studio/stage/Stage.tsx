@@ -1,6 +1,6 @@
 import { Pause, Play } from 'lucide-react'
 import { useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore, type KeyboardEvent, type PointerEvent } from 'react'
-import type { Source } from '../../core/api/wire'
+import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
@@ -19,7 +19,7 @@ const MEASURE_EVERY_MS = 400
 const MARGIN = 24
 
 /** The stage: the backdrop as it ships, in a screen of choice, with its copy open for writing. */
-export function Stage({ document, source, focal }: { document: BackdropDocument; source: Source; focal: boolean }) {
+export function Stage({ document, source, focal }: { document: BackdropDocument; source: ClipSource; focal: boolean }) {
   const screenName = useStage((state) => state.screen)
   const screen = SCREENS[screenName]
   const surround = useRef<HTMLDivElement>(null)
@@ -126,7 +126,7 @@ function ScreenChoice() {
   )
 }
 
-function Caption({ document, source, shows, onToggle }: { document: BackdropDocument; source: Source; shows: 'finals' | 'proof' | 'nothing'; onToggle: () => void }) {
+function Caption({ document, source, shows, onToggle }: { document: BackdropDocument; source: ClipSource; shows: 'finals' | 'proof' | 'nothing'; onToggle: () => void }) {
   const { time, playing, screen, scrubbing } = useStage()
   const proof = useWork((state) => state.proof)
   const cancelProof = useWork((state) => state.cancelProof)

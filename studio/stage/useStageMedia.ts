@@ -1,5 +1,5 @@
 import { useEffect, useMemo } from 'react'
-import type { Source } from '../../core/api/wire'
+import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, posterRecipes, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import type { DeliveredClip, DeliveredPoster, HandoffMedia } from '../../core/handoff/HandoffMedia'
@@ -15,7 +15,7 @@ export interface StageMedia {
 }
 
 /** The media of a document, with its proof made by itself a moment after each change that matters. */
-export function useStageMedia(document: BackdropDocument, source: Source): StageMedia {
+export function useStageMedia(document: BackdropDocument, source: ClipSource): StageMedia {
   const made = useWork((state) => state.made)
   const look = useWork((state) => state.look)
   const makeProof = useWork((state) => state.makeProof)

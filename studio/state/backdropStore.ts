@@ -1,5 +1,5 @@
 import { create } from 'zustand'
-import { backdropRecordSchema, type BackdropRecord, type Source } from '../../core/api/wire'
+import { backdropRecordSchema, isClip, type BackdropRecord, type ClipCard, type ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { record as recordStep, redo, undo, type History } from '../../core/backdrop/history'
 import { labelOf, reduce, type BackdropAction } from '../../core/backdrop/reduce'
@@ -12,8 +12,8 @@ interface BackdropState {
   readonly record: BackdropRecord | null
   readonly document: BackdropDocument | null
   readonly history: History
-  readonly source: Source | null
-  readonly sources: readonly Source[]
+  readonly source: ClipSource | null
+  readonly sources: readonly ClipCard[]
   readonly save: SaveState
   readonly savedAt: string | null
   readonly problem: string | null
@@ -39,11 +39,19 @@ let timer: ReturnType<typeof setTimeout> | undefined
 /** The open backdrop: holds state and calls the core's `reduce`; every change is saved by itself. */
 export const useBackdrop = create<BackdropState>((set, get) => {
   const changed = (document: BackdropDocument, history: History): void => {
-    const { sources } = get()
-    const source = sources.find((each) => each.id === document.material.sourceId) ?? get().source
-    set({ document, history, source, save: get().save === 'conflict' ? 'conflict' : 'pending' })
+    set({ document, history, source: sourceOf(document.material.sourceId), save: get().save === 'conflict' ? 'conflict' : 'pending' })
     clearTimeout(timer)
     timer = setTimeout(() => void get().flush(), SAVE_AFTER_MS)
+  }
+
+  /** The clip a document stands on. A swapped one comes as its card at once, with what its frames told a moment later. */
+  const sourceOf = (id: string): ClipSource | null => {
+    const { source, sources } = get()
+    if (source?.id === id) return source
+    const card = sources.find((each) => each.id === id)
+    if (!card) return source
+    void api.readSource(id).then((found) => isClip(found) && get().source?.id === id && set({ source: found }), () => undefined)
+    return { ...card, analysis: null }
   }
 
   const write = async (keepalive: boolean): Promise<void> => {
@@ -78,8 +86,8 @@ export const useBackdrop = create<BackdropState>((set, get) => {
       if (get().record?.id !== id) set({ record: null, document: null, theirs: null, problem: null })
       try {
         const record = await api.readBackdrop(id)
-        const sources = await api.listSources(record.project.id)
-        const source = sources.find((each) => each.id === record.document.material.sourceId) ?? null
+        const [sources, found] = await Promise.all([api.listClips(record.project.id), api.readSource(record.document.material.sourceId)])
+        const source = isClip(found) ? found : null
         set({ record, document: record.document, history: record.history, source, sources, save: 'saved', savedAt: record.updatedAt, problem: null, theirs: null })
       } catch (error) {
         set({ problem: messageOf(error) })

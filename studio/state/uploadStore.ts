@@ -1,8 +1,7 @@
 import * as tus from 'tus-js-client'
 import { create } from 'zustand'
-import type { MediaFacts } from '../../core/media/probe'
 import { describeContainerError } from '../../core/media/describeContainerError'
-import { probe } from '../../core/media/probe'
+import { probe, type SourceFacts } from '../../core/media/probe'
 import { fileSource } from '../work/sources'
 import { formatBytes } from '../ui/format'
 
@@ -16,7 +15,7 @@ export interface UploadItem {
   readonly sent: number
   /** Bytes a second over the last seconds; null until known. */
   readonly rate: number | null
-  readonly facts: MediaFacts | null
+  readonly facts: SourceFacts | null
   readonly message: string | null
 }
 
@@ -76,8 +75,9 @@ export const useUploads = create<UploadState>((set, get) => {
         return again
       },
       onError: (error) => change(id, { state: 'failed', message: wordOf(error) }),
-      onSuccess: () => {
-        change(id, { state: 'done', sent: file.size, message: null })
+      onSuccess: ({ lastResponse }) => {
+        const known = lastResponse.getHeader('X-Known-As')
+        change(id, { state: 'done', sent: file.size, message: known ? `This content lies on the shelf already, as ${decodeURIComponent(known)}. It was not added twice.` : null })
         set((state) => ({ arrivals: state.arrivals + 1 }))
         setTimeout(() => get().dismiss(id), 4000)
       },
@@ -115,9 +115,12 @@ export const useUploads = create<UploadState>((set, get) => {
 })
 
 /** Why this browser cannot decode a clip, with what to export instead; null when it can. */
-async function cannotDecode({ video }: MediaFacts): Promise<string | null> {
+async function cannotDecode(facts: SourceFacts): Promise<string | null> {
+  if (facts.kind === 'still') return null
+  const { video } = facts
   const advice = `The picture is coded as ${video.codecName}, which this browser cannot decode. Export it again as MP4 with H.264, or as WebM with VP9.`
   if (video.family === 'other') return advice
+  if (video.family === 'gif' || video.family === 'webp') return null
   if (typeof VideoDecoder === 'undefined') return 'This browser has no access to video decoding. Use a current browser over https or on localhost.'
   if (video.family !== 'hevc') return null
   const answer = await VideoDecoder.isConfigSupported({ codec: video.codec }).catch(() => null)

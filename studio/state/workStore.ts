@@ -1,5 +1,5 @@
 import { create } from 'zustand'
-import type { Rendition, Source } from '../../core/api/wire'
+import type { ClipSource, Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type Recipe, type RecipeSource } from '../../core/backdrop/recipe'
 import { frameCount } from '../../core/loop/framePlan'
@@ -27,9 +27,9 @@ interface WorkState {
   /** Asks the server which recipes are made already. */
   look(keys: readonly string[]): Promise<void>
   /** Makes the proof of a document unless it is there; a proof under way for another recipe is cancelled. */
-  makeProof(document: BackdropDocument, source: Source): Promise<void>
+  makeProof(document: BackdropDocument, source: ClipSource): Promise<void>
   /** Makes every final file that is missing, one after another. */
-  makeFinals(document: BackdropDocument, source: Source): Promise<void>
+  makeFinals(document: BackdropDocument, source: ClipSource): Promise<void>
   cancelFinals(): void
   cancelProof(): void
 }
@@ -40,17 +40,17 @@ let proofAbort: AbortController | null = null
 let finalAbort: AbortController | null = null
 
 /** Size and digest of a source as recipes want them. */
-export function recipeSource(source: Source): RecipeSource {
+export function recipeSource(source: ClipSource): RecipeSource {
   return { sha256: source.sha256, width: source.facts.video.displayWidth, height: source.facts.video.displayHeight }
 }
 
 /** Where the worker finds a source. */
-export function placeOf(source: Source) {
+export function placeOf(source: ClipSource) {
   return { url: new URL(mediaUrl(source.sha256), location.href).href, bytes: source.facts.bytes }
 }
 
 /** All recipes of a document's final files. */
-export function finalRecipes(document: BackdropDocument, source: Source): Recipe[] {
+export function finalRecipes(document: BackdropDocument, source: ClipSource): Recipe[] {
   const from = recipeSource(source)
   return [...posterRecipes(document, from), ...clipRecipes(document, from).map(({ recipe }) => recipe)]
 }
@@ -64,7 +64,7 @@ export function effortOf(recipe: Recipe): number {
 export const useWork = create<WorkState>((set, get) => {
   const keep = (rendition: Rendition): void => set((state) => ({ made: { ...state.made, [rendition.key]: rendition } }))
 
-  const render = async (worker: MediaWorker, source: Source, job: Job, signal: AbortSignal, onChange: (fields: Partial<Job>) => void): Promise<void> => {
+  const render = async (worker: MediaWorker, source: ClipSource, job: Job, signal: AbortSignal, onChange: (fields: Partial<Job>) => void): Promise<void> => {
     const { bytes, facts } = await worker.run({ type: 'render', place: placeOf(source), recipe: job.recipe }, { signal, onStep: ({ done, pass }) => onChange({ done, pass }) })
     keep(await api.storeRendition(job.key, facts, bytes))
   }

@@ -1,4 +1,6 @@
 import type { ByteSource } from '../../core/bytes/ByteSource'
+import { isKeyFrame, KEY_HEAD_BYTES } from '../../core/media/codecs/isKeyFrame'
+import { saneCodecStrings } from '../../core/media/codecs/saneCodecStrings'
 import { describeContainerError } from '../../core/media/describeContainerError'
 import type { MediaFile } from '../../core/media/MediaFile'
 import { presentationOf, type Presentation } from '../../core/media/presentation'
@@ -10,44 +12,87 @@ export interface OpenClip {
   readonly source: ByteSource
   readonly file: MediaFile
   readonly presentation: Presentation
-  readonly config: VideoDecoderConfig
+  /** Null for sequences of pictures, which no video decoder takes. */
+  readonly config: VideoDecoderConfig | null
   /** For each sample (in decoding order) its place among all samples by time: what decoders are given as timestamp. */
   readonly rankOf: Int32Array
   /** For each shown frame the rank of its sample. */
   readonly ranks: Int32Array
+  /** The first sample that decoding can start at. */
+  readonly firstKey: number
 }
+
+/** So far a start is looked for in a recording that begins in the middle of a group of frames. */
+const SEARCHED_SAMPLES = 600
 
 /** Reads a clip's index and makes sure that the browser decodes it. Errors: `work/cannot-decode`, `work/unreadable`. */
 export async function openClip(source: ByteSource): Promise<OpenClip> {
   const read = await readMedia(source)
   if (!read.ok) throw new WorkError('work/cannot-decode', describeContainerError(read.error))
   const { video } = read.value
-  const config: VideoDecoderConfig = {
-    codec: video.codec.codec,
-    codedWidth: video.codedWidth,
-    codedHeight: video.codedHeight,
-    ...(video.codec.description ? { description: video.codec.description } : {}),
-    hardwareAcceleration: 'no-preference',
-    // Without it H.264 holds a frame back; with it, frames that are stored out of order could come out so.
-    optimizeForLatency: video.samples.times.every((time, index) => index === 0 || time >= video.samples.times[index - 1]!),
-  }
-  const supported = typeof VideoDecoder === 'undefined' ? false : await VideoDecoder.isConfigSupported(config).then((answer) => answer.supported, () => false)
-  if (!supported) {
-    const message = `The picture is coded as ${video.codec.name} (${video.codec.codec}), which this browser cannot decode. Export it again as MP4 with H.264, or as WebM with VP9.`
-    throw new WorkError('work/cannot-decode', message)
-  }
   const byTime = Array.from({ length: video.samples.count }, (_, index) => index).sort((a, b) => video.samples.times[a]! - video.samples.times[b]!)
   const rankOf = new Int32Array(video.samples.count)
   byTime.forEach((sample, rank) => (rankOf[sample] = rank))
-  const presentation = presentationOf(video)
-  return { source, file: read.value, presentation, config, rankOf, ranks: Int32Array.from(presentation.order, (sample) => rankOf[sample]!) }
+  const pictures = video.codec.family === 'gif' || video.codec.family === 'webp'
+  const firstKey = pictures ? 0 : await findFirstKey(source, read.value)
+  const presentation = without(presentationOf(video), firstKey)
+  const config = pictures ? null : await decoderConfig(read.value)
+  return { source, file: read.value, presentation, config, rankOf, ranks: Int32Array.from(presentation.order, (sample) => rankOf[sample]!), firstKey }
 }
 
-/** The sample to start decoding at, to reach a sample: the last key frame in decoding order that is not shown after it. */
-export function keyBefore(clip: OpenClip, sample: number): number {
-  const { samples } = clip.file.video
-  for (let index = sample; index > 0; index--) {
-    if (samples.keys[index] === 1 && samples.times[index]! <= samples.times[sample]!) return index
+async function decoderConfig({ video }: MediaFile): Promise<VideoDecoderConfig> {
+  const seconds = (video.shownEnd - video.shownStart) / video.timescale
+  for (const codec of saneCodecStrings(video.codec.codec, video.codedWidth, video.codedHeight, video.samples.count / Math.max(0.001, seconds))) {
+    const config: VideoDecoderConfig = {
+      codec,
+      codedWidth: video.codedWidth,
+      codedHeight: video.codedHeight,
+      ...(video.codec.description ? { description: video.codec.description } : {}),
+      hardwareAcceleration: 'no-preference',
+      // Without it H.264 holds a frame back; with it, frames that are stored out of order could come out so.
+      optimizeForLatency: video.samples.times.every((time, index) => index === 0 || time >= video.samples.times[index - 1]!),
+    }
+    const supported = typeof VideoDecoder === 'undefined' ? false : await VideoDecoder.isConfigSupported(config).then((answer) => answer.supported, () => false)
+    if (supported) return config
+  }
+  throw new WorkError('work/cannot-decode', `The picture is coded as ${video.codec.name} (${video.codec.codec}), which this browser cannot decode. Export it again as MP4 with H.264, or as WebM with VP9.`)
+}
+
+/** The first sample that the bitstream itself says is a start; 0 where nothing tells. */
+async function findFirstKey(source: ByteSource, { video }: MediaFile): Promise<number> {
+  for (let sample = 0; sample < Math.min(SEARCHED_SAMPLES, video.samples.count); sample++) {
+    const verdict = isKeyFrame(video.codec, await headOf(source, video, sample))
+    if (verdict !== false) return verdict === null && sample > 0 ? 0 : sample
   }
   return 0
+}
+
+function headOf(source: ByteSource, video: MediaFile['video'], sample: number): Promise<Uint8Array> {
+  return source.read(video.samples.offsets[sample]!, Math.min(KEY_HEAD_BYTES, video.samples.sizes[sample]!))
+}
+
+/** A presentation without the frames that cannot be decoded since their start is missing. */
+function without(presentation: Presentation, firstKey: number): Presentation {
+  const kept = presentation.order.findIndex((sample) => sample >= firstKey)
+  if (firstKey === 0 || kept <= 0) return presentation
+  const from = presentation.times[kept]!
+  return {
+    ...presentation, order: presentation.order.slice(kept), times: presentation.times.slice(kept).map((time) => time - from), length: presentation.length - from,
+  }
+}
+
+/** The sample that the container says to start decoding at, to reach a sample: the last key frame in decoding order that is not shown after it. */
+export function keyBefore(clip: OpenClip, sample: number): number {
+  const { samples } = clip.file.video
+  for (let index = sample; index > clip.firstKey; index--) {
+    if (samples.keys[index] === 1 && samples.times[index]! <= samples.times[sample]!) return index
+  }
+  return clip.firstKey
+}
+
+/** Like `keyBefore`, but checked against the bitstream: containers flag key frames wrongly, WebM above all. */
+export async function startBefore(clip: OpenClip, sample: number): Promise<number> {
+  let key = keyBefore(clip, sample)
+  while (key > clip.firstKey && isKeyFrame(clip.file.video.codec, await headOf(clip.source, clip.file.video, key)) === false) key = keyBefore(clip, key - 1)
+  return key
 }

@@ -1,4 +1,6 @@
 import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
+import type { VideoTrack } from '../../core/media/MediaFile'
+import type { YuvKind } from '../../core/picture/describeCells'
 import { createI420, type I420 } from '../../core/picture/I420'
 import { rotateI420 } from '../../core/picture/rotateI420'
 import { scaleI420 } from '../../core/picture/scaleI420'
@@ -10,15 +12,28 @@ export const LIMITED_BT709: VideoColorSpaceInit = { primaries: 'bt709', transfer
  * Whether a frame must be composed in planes. Where nothing but the size changes, it goes straight to the
  * encoder, which scales too and is faster (docs/method.md, "Composing").
  */
-export function needsComposing(rotationDeg: number): boolean {
-  return rotationDeg !== 0
+export function needsComposing(frame: VideoFrame, { rotationDeg, visibleWidth, visibleHeight }: Shape): boolean {
+  const rect = frame.visibleRect!
+  return rotationDeg !== 0 || rect.width - visibleWidth > 1 || rect.height - visibleHeight > 1
 }
 
-/** A frame's planes, whatever its format; its visible part, evened out. */
-export async function planesOfFrame(frame: VideoFrame): Promise<I420> {
+/** How a track's frames are shown: cut to their visible part, then turned. */
+export type Shape = Pick<VideoTrack, 'rotationDeg' | 'visibleWidth' | 'visibleHeight'>
+
+/** What luma and chroma of the planes that `planesOfFrame` gives mean. */
+export function kindOfFrame({ format, colorSpace }: VideoFrame): YuvKind {
+  const planar = format === 'I420' || format === 'NV12'
+  if (!planar) return { matrix: 'bt709', fullRange: false }
+  const matrix = colorSpace.matrix === 'smpte170m' || colorSpace.matrix === 'bt470bg' ? 'bt601' : (colorSpace.matrix as string) === 'bt2020-ncl' ? 'bt2020' : 'bt709'
+  return { matrix, fullRange: colorSpace.fullRange ?? false }
+}
+
+/** A frame's planes, whatever its format: the part of it that the container shows, evened out. */
+export async function planesOfFrame(frame: VideoFrame, shape: Shape): Promise<I420> {
   const rect = frame.visibleRect!
-  const width = rect.width - (rect.width % 2)
-  const height = rect.height - (rect.height % 2)
+  const [shownWidth, shownHeight] = [Math.min(rect.width, shape.visibleWidth), Math.min(rect.height, shape.visibleHeight)]
+  const width = Math.max(2, shownWidth - (shownWidth % 2))
+  const height = Math.max(2, shownHeight - (shownHeight % 2))
   const picture = createI420(width, height)
   const crop = { x: rect.x, y: rect.y, width, height }
   if (frame.format === 'I420') {
@@ -44,13 +59,13 @@ export async function planesOfFrame(frame: VideoFrame): Promise<I420> {
   // Ten bits, alpha, 4:2:2 and the like: the browser converts to sRGB, we to limited BT.709.
   const canvas = new OffscreenCanvas(width, height)
   const context = canvas.getContext('2d', { willReadFrequently: true })!
-  context.drawImage(frame, 0, 0, width, height)
+  context.drawImage(frame, 0, 0)
   return convertRgbaToI420(context.getImageData(0, 0, width, height).data, width, height)
 }
 
 /** Turns and scales a frame in planes; the result carries `timestampUs`. */
-export async function composeFrame(frame: VideoFrame, rotationDeg: number, width: number, height: number, timestampUs: number, durationUs: number): Promise<VideoFrame> {
-  const upright = rotateI420(await planesOfFrame(frame), rotationDeg)
+export async function composeFrame(frame: VideoFrame, shape: Shape, width: number, height: number, timestampUs: number, durationUs: number): Promise<VideoFrame> {
+  const upright = rotateI420(await planesOfFrame(frame, shape), shape.rotationDeg)
   const sized = scaleI420(upright, { x: 0, y: 0, width: upright.width, height: upright.height }, width, height)
   const known = frame.format === 'I420' || frame.format === 'NV12'
   return new VideoFrame(sized.data, {

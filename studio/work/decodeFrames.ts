@@ -1,5 +1,7 @@
+import { isKeyFrame, KEY_HEAD_BYTES } from '../../core/media/codecs/isKeyFrame'
 import type { OpenClip } from './OpenClip'
-import { keyBefore } from './OpenClip'
+import { decodePictures } from './decodePictures'
+import { startBefore } from './OpenClip'
 import { WorkError } from './WorkError'
 
 /** Decoded frames that wait for their consumer, and chunks that wait for the decoder. Queues of the platform are unbounded. */
@@ -19,6 +21,11 @@ export interface DecodedFrame {
  * exist at a time, whatever the clip's length. Errors: `work/decode-failed`, `work/stalled`, `work/cancelled`.
  */
 export async function* decodeFrames(clip: OpenClip, first: number, last: number, signal: AbortSignal): AsyncGenerator<DecodedFrame> {
+  if (clip.config) yield* decodeVideo(clip, clip.config, first, last, signal)
+  else yield* decodePictures(clip, first, last, signal)
+}
+
+async function* decodeVideo(clip: OpenClip, config: VideoDecoderConfig, first: number, last: number, signal: AbortSignal): AsyncGenerator<DecodedFrame> {
   const { presentation, ranks, rankOf, file } = clip
   const samples = file.video.samples
   const numberOfRank = new Map<number, number>()
@@ -58,11 +65,12 @@ export async function* decodeFrames(clip: OpenClip, first: number, last: number,
   }
 
   try {
-    decoder.configure(clip.config)
+    decoder.configure(config)
     const read = chunkReader(clip)
     let due = numberOfRank.size
     let flushed: Promise<void> | null = null
-    let next = keyBefore(clip, presentation.order[first]!)
+    const start = await startBefore(clip, presentation.order[first]!)
+    let next = start
     while (due > 0) {
       check()
       const taken = waiting.shift()
@@ -74,7 +82,7 @@ export async function* decodeFrames(clip: OpenClip, first: number, last: number,
       if (next < samples.count && (next <= lastSample + MOST_WAITING) && decoder.decodeQueueSize < MOST_WAITING) {
         const data = await read(next)
         check()
-        decoder.decode(new EncodedVideoChunk({ type: samples.keys[next] === 1 ? 'key' : 'delta', timestamp: rankOf[next]!, data }))
+        decoder.decode(new EncodedVideoChunk({ type: next === start || (samples.keys[next] === 1 && isKeyFrame(file.video.codec, data.subarray(0, KEY_HEAD_BYTES)) !== false) ? 'key' : 'delta', timestamp: rankOf[next]!, data }))
         next += 1
         continue
       }

@@ -1,5 +1,6 @@
 import type { RenditionFacts } from '../../core/api/wire'
 import type { Recipe } from '../../core/backdrop/recipe'
+import type { Analysis } from '../../core/material/Analysis'
 import { MediaWorker } from './MediaWorker'
 import type { ClipPlace } from './sources'
 
@@ -9,6 +10,8 @@ declare global {
   interface Window {
     /** Renders `recipe` from the clip at `place`, posts the bytes to `resultUrl`, and tells progress through `telonProgress`. */
     telonRender(place: ClipPlace, recipe: Recipe, resultUrl: string): Promise<RenditionFacts>
+    /** Measures the source at `place`, posts its filmstrip to `resultUrl` and gives the figures. `mime` is null for clips. */
+    telonAnalyse(place: ClipPlace, mime: string | null, resultUrl: string): Promise<{ analysis: Analysis; cells: number }>
     telonProgress?(done: number, pass: number): void
   }
 }
@@ -20,4 +23,12 @@ window.telonRender = async (place, recipe, resultUrl) => {
   const answer = await fetch(resultUrl, { method: 'POST', body: bytes })
   if (!answer.ok) throw new Error(`the result was refused: ${answer.status}`)
   return facts
+}
+
+window.telonAnalyse = async (place, mime, resultUrl) => {
+  const onStep = ({ done, pass }: { done: number; pass: number }): void => window.telonProgress?.(done, pass)
+  const { analysis, strip } = mime === null ? await worker.run({ type: 'analyse', place }, { onStep }) : await worker.run({ type: 'analyse-still', place, mime })
+  const answer = await fetch(resultUrl, { method: 'POST', body: strip.bytes })
+  if (!answer.ok) throw new Error(`the result was refused: ${answer.status}`)
+  return { analysis, cells: strip.cells }
 }

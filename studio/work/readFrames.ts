@@ -14,7 +14,7 @@ export interface FramePicture {
  * less than one step of the list before a frame stands in for it: a filmstrip of a long clip then costs little.
  */
 export async function* readFrames(clip: OpenClip, numbers: readonly number[], width: number, coarse: boolean, signal: AbortSignal): AsyncGenerator<FramePicture> {
-  const { displayWidth, displayHeight, rotationDeg } = clip.file.video
+  const { displayWidth, displayHeight } = clip.file.video
   const wide = Math.min(width, displayWidth)
   const high = Math.max(1, Math.round((wide * displayHeight) / displayWidth))
   for (const group of groups(clip, numbers, coarse)) {
@@ -22,7 +22,7 @@ export async function* readFrames(clip: OpenClip, numbers: readonly number[], wi
     for await (const { number, frame } of decodeFrames(clip, group[0]!.decode, group[group.length - 1]!.decode, signal)) {
       const asked = wanted.get(number)
       if (asked !== undefined) {
-        const canvas = drawUpright(frame, rotationDeg, wide, high)
+        const canvas = drawUpright(frame, clip.file.video, wide, high)
         frame.close()
         yield { number: asked, picture: canvas.transferToImageBitmap() }
       } else frame.close()

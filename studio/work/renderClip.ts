@@ -10,7 +10,7 @@ import { descriptionDistance, describeI420 } from '../../core/picture/describeI4
 import type { Oklab } from '../../core/picture/convertSrgbToOklab'
 import { seamRatio } from '../../core/picture/frameDifference'
 import { ceilingRate, nextRate, type Attempt } from '../../core/weight/rateControl'
-import { composeFrame, needsComposing, planesOfFrame } from './composeFrame'
+import { composeFrame, needsComposing, planesOfFrame, type Shape } from './composeFrame'
 import { decodeFrames } from './decodeFrames'
 import { encodeFrames } from './encodeFrames'
 import type { OpenClip } from './OpenClip'
@@ -58,16 +58,16 @@ export async function renderClip(clip: OpenClip, recipe: ClipRecipe, onProgress:
 /** The output frames in order, each with its time. A source frame that is shown several times is decoded once. */
 async function* outputFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly number[], seam: SeamMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
   const { num, den } = recipe.frameRate
-  const rotation = clip.file.video.rotationDeg
+  const shape = clip.file.video
   const at = (k: number): number => Math.round((k * den * 1e6) / num)
   let k = 0
   for await (const { number, frame } of decodeFrames(clip, plan[0]!, plan[plan.length - 1]!, signal)) {
     try {
-      if (seam && number === plan[k]) await seam.see(frame)
+      if (seam && number === plan[k]) await seam.see(frame, shape)
       while (k < plan.length && plan[k]! <= number) {
         const duration = at(k + 1) - at(k)
-        yield needsComposing(rotation)
-          ? await composeFrame(frame, rotation, recipe.width, recipe.height, at(k), duration)
+        yield needsComposing(frame, shape)
+          ? await composeFrame(frame, shape, recipe.width, recipe.height, at(k), duration)
           : new VideoFrame(frame, { timestamp: at(k), duration })
         k += 1
       }
@@ -83,8 +83,8 @@ class SeamMeter {
   private last: Oklab[] | null = null
   private readonly steps: number[] = []
 
-  async see(frame: VideoFrame): Promise<void> {
-    const cells = describeI420(await planesOfFrame(frame))
+  async see(frame: VideoFrame, shape: Shape): Promise<void> {
+    const cells = describeI420(await planesOfFrame(frame, shape))
     if (this.last) this.steps.push(descriptionDistance(this.last, cells))
     this.first ??= cells
     this.last = cells

@@ -32,3 +32,9 @@ export function fileSource(file: Blob): ByteSource {
 export function openPlace(place: ClipPlace): ByteSource {
   return 'url' in place ? httpSource(place.url, place.bytes) : fileSource(place.file)
 }
+
+/** A place's whole file as a blob of a type. Errors: `work/unreadable`. */
+export async function blobOf(place: ClipPlace, type: string): Promise<Blob> {
+  if ('file' in place) return new Blob([place.file], { type })
+  return new Blob([new Uint8Array(await openPlace(place).read(0, place.bytes))], { type })
+}

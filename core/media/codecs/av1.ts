@@ -61,13 +61,10 @@ export function splitObus(bytes: Uint8Array): Obu[] {
     at += header & 4 ? 2 : 1
     let size = bytes.byteLength - at
     if (header & 2) {
-      size = 0
-      for (let shift = 0; ; shift += 7) {
-        const byte = bytes[at++]
-        if (byte === undefined || shift > 28) throw new ContainerError('media/truncated', { offset: at, subject: 'OBU' })
-        size += (byte & 127) * 2 ** shift
-        if (byte < 128) break
-      }
+      const length = leb128(bytes, at)
+      if (!length) throw new ContainerError('media/truncated', { offset: at, subject: 'OBU' })
+      size = length.value
+      at = length.next
     }
     if (size < 0 || size > bytes.byteLength - at) throw new ContainerError('media/bad-size', { offset: start, subject: 'OBU' })
     found.push({ type: (header >> 3) & 15, whole: bytes.subarray(start, at + size), payload: bytes.subarray(at, at + size) })
@@ -89,8 +86,62 @@ export function stripDelimiters(unit: Uint8Array): Uint8Array {
 
 /** The sequence header of a temporal unit and its facts, or null where there is none. */
 export function findAv1Sequence(unit: Uint8Array): { obu: Uint8Array; facts: Av1Sequence } | null {
-  const obu = splitObus(unit).find((each) => each.type === SEQUENCE_HEADER)
+  const obu = obusSoFar(unit).find((each) => each.type === SEQUENCE_HEADER)
   return obu ? { obu: obu.whole, facts: parseAv1Sequence(obu.payload) } : null
+}
+
+const FRAME_HEADER = 3
+const FRAME = 6
+
+/**
+ * Whether a temporal unit begins with a key frame: a sequence header, then a frame of type KEY_FRAME that is shown; null where it
+ * holds no frame. A unit that was read in part is judged by what is there. Source: AV1 specification, clauses 5.9.2 and 7.6.
+ */
+export function isAv1KeyFrame(unit: Uint8Array): boolean | null {
+  const obus = obusSoFar(unit)
+  const sequence = obus.find((each) => each.type === SEQUENCE_HEADER)
+  const frame = obus.find((each) => each.type === FRAME || each.type === FRAME_HEADER)
+  if (!frame || frame.payload.byteLength === 0) return null
+  if (!sequence) return false
+  const reduced = sequence.payload.byteLength > 0 && (sequence.payload[0]! & 0x08) !== 0
+  if (reduced) return true
+  const head = frame.payload[0]!
+  const showsExisting = (head & 0x80) !== 0
+  return !showsExisting && ((head >> 5) & 3) === 0
+}
+
+/** Like `splitObus`, but the last unit may be cut short. */
+function obusSoFar(bytes: Uint8Array): Obu[] {
+  const obus: Obu[] = []
+  let at = 0
+  while (at < bytes.byteLength) {
+    const header = bytes[at]!
+    let body = at + (header & 4 ? 2 : 1)
+    let size = bytes.byteLength - body
+    if (header & 2) {
+      const length = leb128(bytes, body)
+      if (!length) break
+      size = length.value
+      body = length.next
+    }
+    const end = Math.min(bytes.byteLength, body + size)
+    if (body > bytes.byteLength) break
+    obus.push({ type: (header >> 3) & 15, whole: bytes.subarray(at, end), payload: bytes.subarray(body, end) })
+    at = Math.max(end, at + 1)
+  }
+  return obus
+}
+
+/** A little-endian number in groups of seven bits; null where it does not end in time. Source: AV1 specification, clause 4.10.5. */
+function leb128(bytes: Uint8Array, start: number): { value: number; next: number } | null {
+  let value = 0
+  for (let index = 0; index < 5; index++) {
+    const byte = bytes[start + index]
+    if (byte === undefined) return null
+    value += (byte & 127) * 2 ** (7 * index)
+    if (byte < 128) return { value, next: start + index + 1 }
+  }
+  return null
 }
 
 /** Reads a sequence header OBU's payload. Source: AV1 specification, clause 5.5. */

@@ -1,4 +1,5 @@
 import { BitReader } from '../../bytes/BitReader'
+import { ContainerError } from '../../bytes/ContainerError'
 import type { ColourFacts } from '../MediaFile'
 
 /** What an H.264 sequence parameter set says. Sizes in pixels, after cropping. */
@@ -15,6 +16,20 @@ export interface SpsFacts {
 
 /** Profiles whose SPS carries chroma and depth. Source: ITU-T H.264 (08/2021), clause 7.3.2.1.1. */
 const HIGH_PROFILES = new Set([100, 110, 122, 244, 44, 83, 86, 118, 128, 138, 139, 134, 135])
+
+/** The NAL units of a sample as MP4 and Matroska store them, each behind its length; one that is cut short is given as far as it goes. */
+export function avcNals(sample: Uint8Array, lengthBytes: number): Uint8Array[] {
+  const found: Uint8Array[] = []
+  let at = 0
+  while (at + lengthBytes < sample.byteLength) {
+    let length = 0
+    for (let index = 0; index < lengthBytes; index++) length = length * 256 + sample[at++]!
+    if (length === 0) continue
+    found.push(sample.subarray(at, at + length))
+    at += length
+  }
+  return found
+}
 
 /** Removes the emulation prevention bytes (00 00 03). Source: ITU-T H.264 (08/2021), clause 7.4.1. */
 export function unescapeNal(nal: Uint8Array): Uint8Array {
@@ -61,16 +76,14 @@ export function parseSps(nal: Uint8Array): SpsFacts {
   if (!framesOnly) bits.skip(1)
   bits.skip(1)
   const crop = bits.flag() ? [bits.ue(), bits.ue(), bits.ue(), bits.ue()] : [0, 0, 0, 0]
+  if (chroma > 3 || bitDepth > 14) throw new ContainerError('media/bad-value', { subject: 'H.264 parameter set' })
   const subX = separatePlanes || chroma === 0 || chroma === 3 ? 1 : 2
   const subY = (separatePlanes || chroma !== 1 ? 1 : 2) * (framesOnly ? 1 : 2)
+  const width = widthInBlocks * 16 - subX * (crop[0]! + crop[1]!)
+  const height = heightInUnits * 16 * (framesOnly ? 1 : 2) - subY * (crop[2]! + crop[3]!)
+  if (width <= 0 || height <= 0) throw new ContainerError('media/bad-value', { subject: 'H.264 picture size' })
   return {
-    profile,
-    compatibility,
-    level,
-    bitDepth,
-    chroma,
-    width: widthInBlocks * 16 - subX * (crop[0]! + crop[1]!),
-    height: heightInUnits * 16 * (framesOnly ? 1 : 2) - subY * (crop[2]! + crop[3]!),
+    profile, compatibility, level, bitDepth, chroma, width, height,
     colour: bits.flag() ? readVuiColour(bits) : null,
   }
 }

@@ -2,10 +2,13 @@ import type { ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
 import type { MediaFile, SampleTable, VideoTrack } from '../MediaFile'
 import type { SampleTableBuilder } from '../SampleTableBuilder'
-import { displaySize } from '../displaySize'
+import { describeStream } from '../codecs/describeStream'
+import { KEY_HEAD_BYTES } from '../codecs/isKeyFrame'
+import { displaySize, reduceAspect } from '../displaySize'
 import type { Box } from './boxTree'
 import { findBox, parseBoxes, readBox } from './boxTree'
 import { BOXES } from './boxes/registry'
+import { readPersonal } from './readPersonal'
 import { readFragments } from './readFragments'
 import { readSampleTable } from './readSampleTable'
 import { readVisualEntry } from './readVisualEntry'
@@ -29,7 +32,8 @@ export async function readIsobmff(source: ByteSource): Promise<MediaFile> {
   if (!moov) throw new ContainerError('media/truncated', { offset: moovAt.offset })
 
   const tracks = moov.children.filter((box) => box.type === 'trak')
-  const videoTrak = tracks.find((trak) => handlerOf(trak) === 'vide')
+  // An animated AVIF keeps its frames in a track of pictures.
+  const videoTrak = tracks.find((trak) => handlerOf(trak) === 'vide') ?? tracks.find((trak) => handlerOf(trak) === 'pict')
   if (!videoTrak) throw new ContainerError('media/no-video')
   const header = readBox(BOXES.tkhd, need(videoTrak, 'tkhd'))
   const builder = findBox(moov.children, 'mvex')
@@ -37,12 +41,18 @@ export async function readIsobmff(source: ByteSource): Promise<MediaFile> {
     : readSampleTable(need(videoTrak, 'mdia/minf/stbl'), source.size)
   if (builder.count === 0) throw new ContainerError('media/no-frames')
 
+  const samples = builder.finish(0)
+  const firstKey = Math.max(0, samples.keys.indexOf(1))
+  const firstFrame = await source.read(samples.offsets[firstKey]!, Math.min(KEY_HEAD_BYTES, samples.sizes[firstKey]!))
+  const sound = tracks.filter((trak) => handlerOf(trak) === 'soun')
   const brand = top[0]?.type === 'ftyp' ? String.fromCharCode(...(await source.read(top[0].offset + top[0].headerBytes, 4))) : 'qt  '
   return {
-    container: brand === 'qt  ' ? 'mov' : 'mp4',
+    container: brand === 'qt  ' ? 'mov' : brand === 'avis' ? 'avif' : 'mp4',
     bytes: source.size,
-    video: describeTrack(moov, videoTrak, header, builder),
-    audio: tracks.some((trak) => handlerOf(trak) === 'soun'),
+    video: describeTrack(moov, videoTrak, header, builder, firstFrame),
+    audio: sound.length > 0,
+    audioBytes: sound.reduce((sum, trak) => sum + sampleBytes(trak, source.size), 0),
+    personal: readPersonal(moov),
     indexFirst: dataAt === undefined ? null : moovAt.offset < dataAt.offset,
   }
 }
@@ -53,6 +63,15 @@ function need(box: Box, path: string): Box {
   return found
 }
 
+/** Bytes of a track's samples by its size table; none where it has no sane one (fragments keep theirs elsewhere). */
+function sampleBytes(trak: Box, fileBytes: number): number {
+  const box = findBox(trak.children, 'mdia/minf/stbl/stsz')
+  if (!box) return 0
+  const { sizes } = readBox(BOXES.stsz, box)
+  const sum = 'shared' in sizes ? sizes.shared * sizes.count : sizes.each.reduce((total, size) => total + size, 0)
+  return sum <= fileBytes ? sum : 0
+}
+
 function handlerOf(trak: Box): string {
   const box = findBox(trak.children, 'mdia/hdlr')
   return box ? readBox(BOXES.hdlr, box).handlerType : ''
@@ -60,7 +79,7 @@ function handlerOf(trak: Box): string {
 
 type TrackHeader = ReturnType<typeof BOXES.tkhd.read>
 
-function describeTrack(moov: Box, trak: Box, header: TrackHeader, builder: SampleTableBuilder): VideoTrack {
+function describeTrack(moov: Box, trak: Box, header: TrackHeader, builder: SampleTableBuilder, firstFrame: Uint8Array): VideoTrack {
   const timescale = readBox(BOXES.mdhd, need(trak, 'mdia/mdhd')).timescale
   if (timescale === 0) throw new ContainerError('media/bad-value', { path: 'moov/trak/mdia/mdhd', subject: 'timescale' })
   const movieTimescale = readBox(BOXES.mvhd, need(moov, 'mvhd')).timescale
@@ -68,14 +87,24 @@ function describeTrack(moov: Box, trak: Box, header: TrackHeader, builder: Sampl
   const rotationDeg = rotationOf(header)
   const edit = editOf(trak, timescale, movieTimescale)
   const samples = builder.finish(edit.shift)
+  const stream = describeStream(entry.codec, firstFrame)
+  const codedWidth = stream?.width ?? entry.width
+  const codedHeight = stream?.height ?? entry.height
+  const visibleWidth = Math.min(codedWidth, entry.width)
+  const visibleHeight = Math.min(codedHeight, entry.height)
+  // Browsers follow `colr` for VP8 and VP9 in MP4, the bitstream for all others.
+  const follows = entry.codec.family === 'vp8' || entry.codec.family === 'vp9'
   return {
-    codec: entry.codec,
+    codec: { ...entry.codec, stream },
     timescale,
-    codedWidth: entry.width,
-    codedHeight: entry.height,
-    ...displaySize(entry.width, entry.height, entry.pixelAspect, rotationDeg),
+    codedWidth,
+    codedHeight,
+    visibleWidth,
+    visibleHeight,
+    pixelAspect: reduceAspect(entry.pixelAspect),
+    ...displaySize(visibleWidth, visibleHeight, entry.pixelAspect, rotationDeg),
     rotationDeg,
-    colour: entry.colour,
+    colour: follows ? (entry.colour ?? stream?.colour ?? null) : (stream?.colour ?? entry.colour),
     samples,
     ...shownInterval(samples, edit),
   }

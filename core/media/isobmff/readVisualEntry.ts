@@ -1,7 +1,7 @@
 import { ContainerError } from '../../bytes/ContainerError'
 import type { CodecFacts, ColourFacts } from '../MediaFile'
 import { av1CodecString, readAv1Config } from '../codecs/av1'
-import { avcCodecString, parseSps } from '../codecs/h264'
+import { avcCodecString } from '../codecs/h264'
 import { hevcCodecString } from '../codecs/hevc'
 import { OTHER_CODECS } from '../codecs/otherCodecs'
 import { vp9CodecString } from '../codecs/vp9'
@@ -22,7 +22,7 @@ export interface VisualEntry {
 
 const LARGEST_SIDE = 16384
 
-/** The first sample description of a picture track. Errors: `media/bad-*`, `media/encrypted`. */
+/** The first sample description of a picture track; `stream` is left to whoever has the first frame. Errors: `media/bad-*`, `media/encrypted`. */
 export function readVisualEntry(stsd: Box): VisualEntry {
   const description = readBox(BOXES.stsd, stsd)
   // stsd's entries begin after version, flags and count: eight bytes.
@@ -72,24 +72,24 @@ function codecOf(type: string, boxes: readonly Box[]): CodecFacts {
     case 'avc4': {
       const box = config('avcC')
       const record = readBox(BOXES.avcC, box)
-      const sps = record.sps[0] ? parseSps(record.sps[0]) : null
-      return { family: 'h264', name: 'H.264', codec: avcCodecString(type, sps ?? record), description: box.payload.slice() }
+      const sps = record.sps[0] && record.sps[0].byteLength > 4 ? { profile: record.sps[0][1]!, compatibility: record.sps[0][2]!, level: record.sps[0][3]! } : null
+      return { family: 'h264', name: 'H.264', codec: avcCodecString(type, sps ?? record), description: box.payload.slice(), stream: null }
     }
     case 'hvc1':
     case 'hev1': {
       const box = config('hvcC')
-      return { family: 'hevc', name: 'HEVC', codec: hevcCodecString(type, box.payload), description: box.payload.slice() }
+      return { family: 'hevc', name: 'HEVC', codec: hevcCodecString(type, box.payload), description: box.payload.slice(), stream: null }
     }
     case 'vp08':
-      return { family: 'vp8', name: 'VP8', codec: 'vp8', description: null }
+      return { family: 'vp8', name: 'VP8', codec: 'vp8', description: null, stream: null }
     case 'vp09': {
       const record = readBox(BOXES.vpcC, config('vpcC'))
       const codec = vp9CodecString({ profile: record.profile, level: record.level, bitDepth: record.depthChromaRange >> 4 })
-      return { family: 'vp9', name: 'VP9', codec, description: null }
+      return { family: 'vp9', name: 'VP9', codec, description: null, stream: null }
     }
     case 'av01':
-      return { family: 'av1', name: 'AV1', codec: av1CodecString(readAv1Config(readBox(BOXES.av1C, config('av1C')))), description: null }
+      return { family: 'av1', name: 'AV1', codec: av1CodecString(readAv1Config(readBox(BOXES.av1C, config('av1C')))), description: null, stream: null }
     default:
-      return { family: 'other', name: OTHER_CODECS[type] ?? `"${type.trim()}"`, codec: type.trim(), description: null }
+      return { family: 'other', name: OTHER_CODECS[type] ?? `"${type.trim()}"`, codec: type.trim(), description: null, stream: null }
   }
 }

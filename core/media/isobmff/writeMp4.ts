@@ -1,12 +1,14 @@
 import { findAv1Sequence, stripDelimiters, type Av1Sequence } from '../codecs/av1'
 import { lowestVp9Level, parseVp9Frame } from '../codecs/vp9'
 import type { EncodedSound, EncodedTrack } from '../EncodedTrack'
+import type { PixelAspect } from '../displaySize'
 import { boxHead, wrapBox, writeBox } from './boxTree'
 import { BOXES } from './boxes/registry'
 import { visualSampleEntry } from './boxes/visualSampleEntry'
 
 const MOVIE_TIMESCALE = 1000
-const IDENTITY_MATRIX = Uint8Array.from([
+/** A matrix that changes nothing, as it stands in headers. */
+export const IDENTITY_MATRIX = Uint8Array.from([
   0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0x40, 0, 0, 0,
 ])
 
@@ -69,10 +71,24 @@ function writePictureTrak(track: EncodedTrack, frames: EncodedTrack['frames'], o
   )
 }
 
-function writeTrackHeader(trackId: number, duration: number, width: number, height: number, volume: number): Uint8Array {
+/** Matrices for clockwise quarter turns: a, b, c, d in 16.16. Source: ISO/IEC 14496-12:2022, clause 6.2.2. */
+const TURNS: Readonly<Record<number, readonly [number, number, number, number]>> = {
+  0: [1, 0, 0, 1], 90: [0, 1, -1, 0], 180: [-1, 0, 0, -1], 270: [0, -1, 1, 0],
+}
+
+/** A picture track without samples of its own: what a mended file fills with tables of its own. Throws RangeError as `writeMp4` does. */
+export function writePictureTrakOf(track: EncodedTrack, timescale: number, aspect: PixelAspect, rotationDeg: number): Uint8Array<ArrayBuffer> {
+  const entries = writeSampleEntry(track, aspect)
+  const stbl = wrapBox('stbl', writeBox('stsd', BOXES.stsd, { version: 0, flags: 0, entryCount: 1, entries }))
+  const mediaHeader = writeBox('vmhd', BOXES.vmhd, { version: 0, flags: 1, graphicsMode: 0, opColor: new Uint8Array(6) })
+  const [a, b, c, d] = TURNS[rotationDeg] ?? TURNS[0]!
+  return wrapBox('trak', writeTrackHeader(1, 0, track.width * (aspect.horizontal / aspect.vertical), track.height, 0, [a, b, c, d]), writeMedia('vide', timescale, 0, mediaHeader, stbl))
+}
+
+function writeTrackHeader(trackId: number, duration: number, width: number, height: number, volume: number, [a, b, c, d]: readonly [number, number, number, number] = [1, 0, 0, 1]): Uint8Array {
   return writeBox('tkhd', BOXES.tkhd, {
     version: 0, flags: 3, creationTime: 0, modificationTime: 0, trackId, reserved1: null, duration, reserved2: null, layer: 0,
-    alternateGroup: 0, volume, reserved3: null, a: 0x10000, b: 0, u: 0, c: 0, d: 0x10000, v: 0, x: 0, y: 0, w: 0x40000000, width, height,
+    alternateGroup: 0, volume, reserved3: null, a: a * 0x10000, b: b * 0x10000, u: 0, c: c * 0x10000, d: d * 0x10000, v: 0, x: 0, y: 0, w: 0x40000000, width, height,
   })
 }
 
@@ -87,7 +103,7 @@ function writeMedia(handlerType: string, timescale: number, duration: number, me
   )
 }
 
-function writeSampleEntry(track: EncodedTrack): Uint8Array {
+function writeSampleEntry(track: EncodedTrack, aspect: PixelAspect = { horizontal: 1, vertical: 1 }): Uint8Array {
   const { type, config } = writeCodecConfig(track)
   const colour = writeBox('colr', BOXES.colr, {
     colourType: 'nclx',
@@ -99,7 +115,7 @@ function writeSampleEntry(track: EncodedTrack): Uint8Array {
   return writeBox(type, visualSampleEntry, {
     reserved1: null, dataReferenceIndex: 1, reserved2: null, width: track.width, height: track.height, horizontalResolution: 72,
     verticalResolution: 72, reserved3: null, frameCount: 1, compressorName: new Uint8Array(32), depth: 0x18, predefined: null,
-    boxes: concat([config, colour, writeBox('pasp', BOXES.pasp, { horizontal: 1, vertical: 1 })]),
+    boxes: concat([config, colour, writeBox('pasp', BOXES.pasp, aspect)]),
   })
 }
 

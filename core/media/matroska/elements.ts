@@ -49,6 +49,12 @@ export const ELEMENTS = {
   Primaries: [0x55bb, 'u'],
   Projection: [0x7670, 'm'],
   ProjectionPoseRoll: [0x7675, 'f'], // degrees, counter-clockwise
+  Tags: [0x1254c367, 'm'],
+  Tag: [0x7373, 'm'],
+  SimpleTag: [0x67c8, 'm'],
+  TagName: [0x45a3, 's'],
+  TagString: [0x4487, 's'],
+  AlphaMode: [0x53c0, 'u'], // 1: a second picture in block additions holds the alpha
   Cues: [0x1c53bb6b, 'm'],
   CuePoint: [0xbb, 'm'],
   CueTime: [0xb3, 'u'],
@@ -61,6 +67,7 @@ export const ELEMENTS = {
   BlockGroup: [0xa0, 'm'],
   Block: [0xa1, 'b'],
   BlockDuration: [0x9b, 'u'],
+  BlockAdditions: [0x75a1, 'm'],
   ReferenceBlock: [0xfb, 'b'],
   Void: [0xec, 'b'],
 } as const satisfies Record<string, readonly [number, 'm' | 'u' | 's' | 'f' | 'b']>

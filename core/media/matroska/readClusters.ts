@@ -6,7 +6,7 @@ import { SampleTableBuilder } from '../SampleTableBuilder'
 import { readHead, unsignedOf, variableInteger } from './ebml'
 
 /** Enough of a frame for the header of any codec here. */
-const FRAME_HEAD_BYTES = 64
+const FRAME_HEAD_BYTES = 2048
 
 /**
  * The samples of `trackNumber`, times in ticks. Durations are the distance to the next frame shown;
@@ -59,21 +59,64 @@ async function readGroup(source: ByteSource, start: number, size: number, cluste
   if (block) await addBlock(source, block.at, block.size, clusterTime, trackNumber, !references, builder)
 }
 
-/** Adds a block's frame. `key` is null where the block's own flag tells. Source: RFC 9559, section 10. */
+/** So much of a block holds its head and the sizes of all laced frames: at most 256 of them, few bytes each. */
+const LACE_HEAD_BYTES = 2048
+
+/** Adds a block's frames. `key` is null where the block's own flag tells. Source: RFC 9559, section 10. */
 async function addBlock(
   source: ByteSource, offset: number, size: number, clusterTime: number, trackNumber: number, key: boolean | null, builder: SampleTableBuilder,
 ): Promise<void> {
   const reader = new ByteReader(await source.read(offset, Math.min(12, size)), offset)
   const track = variableInteger(reader, 8, false).value
   if (track !== trackNumber) return
-  const relative = reader.i16()
+  const time = clusterTime + reader.i16()
   const flags = reader.u8()
-  if ((flags & 0x06) !== 0) throw new ContainerError('media/codec-unsupported', { offset, subject: 'laced video blocks' })
   const isKey = key ?? (flags & 0x80) !== 0
-  builder.add(offset + reader.position, size - reader.position, clusterTime + relative, 0, isKey)
+  const lacing = (flags >> 1) & 3
+  if (lacing === 0) {
+    builder.add(offset + reader.position, size - reader.position, time, 0, isKey)
+    return
+  }
+  const head = new ByteReader(await source.read(offset, Math.min(LACE_HEAD_BYTES, size)), offset)
+  head.raw(reader.position)
+  const sizes = laceSizes(head, lacing, size)
+  let at = offset + head.position
+  // Laced frames share one time; `fillDurations` spreads them.
+  for (const frameBytes of sizes) {
+    builder.add(at, frameBytes, time, 0, isKey)
+    at += frameBytes
+  }
+}
+
+/** The sizes of a block's laced frames: 1 Xiph, 2 fixed, 3 EBML. Source: RFC 9559, section 10.3. Errors: `media/bad-size`, `media/truncated`. */
+function laceSizes(reader: ByteReader, lacing: number, blockBytes: number): number[] {
+  const count = reader.u8() + 1
+  const sizes: number[] = []
+  if (lacing === 2) {
+    const left = blockBytes - reader.position
+    if (left % count !== 0) throw new ContainerError('media/bad-size', { offset: reader.baseOffset, path: 'Block' })
+    return Array.from({ length: count }, () => left / count)
+  }
+  for (let index = 0; index + 1 < count; index++) {
+    if (lacing === 1) {
+      let frame = 0
+      for (let byte = 255; byte === 255; frame += byte) byte = reader.u8()
+      sizes.push(frame)
+    } else if (index === 0) sizes.push(variableInteger(reader, 8, false).value)
+    else {
+      const start = reader.position
+      const { value } = variableInteger(reader, 8, false)
+      // Later sizes are differences, written with half their range added.
+      sizes.push(sizes[index - 1]! + value - (2 ** (7 * (reader.position - start) - 1) - 1))
+    }
+  }
+  const last = blockBytes - reader.position - sizes.reduce((sum, each) => sum + each, 0)
+  if (last < 0 || sizes.some((each) => each < 0)) throw new ContainerError('media/bad-size', { offset: reader.baseOffset, path: 'Block' })
+  return [...sizes, last]
 }
 
 function fillDurations(table: SampleTable, defaultTicks: number): void {
+  spreadLaces(table, defaultTicks)
   const order = Array.from(table.times.keys()).sort((a, b) => table.times[a]! - table.times[b]!)
   let last = 0
   for (let index = 0; index + 1 < order.length; index++) {
@@ -84,3 +127,16 @@ function fillDurations(table: SampleTable, defaultTicks: number): void {
   if (final !== undefined) table.durations[final] = defaultTicks > 0 ? defaultTicks : Math.max(1, last)
 }
 
+
+/** Frames of one block carry one time: each comes a default duration after the one before, or the block's span is shared out evenly. */
+function spreadLaces({ times, count }: SampleTable, defaultTicks: number): void {
+  for (let first = 0; first < count; ) {
+    let end = first + 1
+    while (end < count && times[end] === times[first]) end += 1
+    const laced = end - first
+    const span = end < count ? times[end]! - times[first]! : 0
+    const step = defaultTicks > 0 ? defaultTicks : span > 0 ? span / laced : 1
+    for (let index = 1; index < laced; index++) times[first + index] = Math.round(times[first]! + index * step)
+    first = end
+  }
+}

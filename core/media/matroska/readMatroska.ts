@@ -1,13 +1,14 @@
 import { ByteReader } from '../../bytes/ByteReader'
 import { windowedSource, type ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
-import type { MediaFile, VideoTrack } from '../MediaFile'
-import { displaySize } from '../displaySize'
+import type { MediaFile, PersonalKind, SampleTable, VideoTrack } from '../MediaFile'
+import { displaySize, reduceAspect } from '../displaySize'
 import { childrenOf, numberIn, parseElements, readHead, textIn, type Element } from './ebml'
 import { describeCodec } from './describeCodec'
 import { readClusters } from './readClusters'
 
 const LARGEST_INDEX = 64 * 1024 * 1024
+const LARGEST_TAGS = 1024 * 1024
 /** How much is fetched at once while skipping from block to block. */
 const WINDOW_BYTES = 16 * 1024
 
@@ -17,6 +18,7 @@ export interface SegmentParts {
   readonly tracks: Element[]
   /** File offset and end of each cluster's payload; an unknown size ends with the file or the next cluster. */
   readonly clusters: { readonly offset: number; readonly end: number }[]
+  readonly personal: PersonalKind[]
 }
 
 /**
@@ -26,7 +28,7 @@ export interface SegmentParts {
 export async function readMatroska(file: ByteSource): Promise<MediaFile> {
   const source = windowedSource(file, WINDOW_BYTES)
   const { docType, parts } = await readSegment(source)
-  const entries = parts.tracks.filter((element) => element.name === 'TrackEntry').map((entry) => parseElements(entry.payload, entry.payloadOffset))
+  const entries = entriesOf(parts)
   const entry = entries.find((fields) => numberIn(fields, 'TrackType', 0) === 1)
   if (!entry) throw new ContainerError(parts.tracks.length === 0 ? 'media/index-missing' : 'media/no-video')
   if (entry.some((element) => element.name === 'ContentEncodings')) throw new ContainerError('media/encrypted')
@@ -40,8 +42,39 @@ export async function readMatroska(file: ByteSource): Promise<MediaFile> {
     bytes: file.size,
     video: describeTrack(entry, tickNs, samples, firstFrame, numberIn(parts.info, 'Duration', 0)),
     audio: entries.some((fields) => numberIn(fields, 'TrackType', 0) === 2),
+    // Without a sample table the sound's share shows only as what the picture leaves over.
+    audioBytes: entries.some((fields) => numberIn(fields, 'TrackType', 0) === 2) ? Math.max(0, file.size - samples.sizes.reduce((sum, size) => sum + size, 0)) : 0,
+    personal: parts.personal,
     indexFirst: null,
   }
+}
+
+/** A track of a Matroska file as it stands there: its entry's bytes and its samples, times in ticks. */
+export interface MatroskaTrack {
+  readonly number: number
+  readonly entry: Uint8Array
+  /** Whether a second picture in block additions holds the alpha. */
+  readonly alpha: boolean
+  readonly samples: SampleTable
+  /** Ticks a second. */
+  readonly timescale: number
+}
+
+/** The first track of a kind (1 picture, 2 sound), for copying; null where there is none. */
+export async function readMatroskaTrack(file: ByteSource, type: 1 | 2): Promise<MatroskaTrack | null> {
+  const source = windowedSource(file, WINDOW_BYTES)
+  const { parts } = await readSegment(source)
+  const found = parts.tracks.filter((element) => element.name === 'TrackEntry').find((each) => numberIn(parseElements(each.payload, each.payloadOffset), 'TrackType', 0) === type)
+  if (!found) return null
+  const fields = parseElements(found.payload, found.payloadOffset)
+  const tickNs = numberIn(parts.info, 'TimestampScale', 1_000_000) || 1_000_000
+  const number = numberIn(fields, 'TrackNumber', 1)
+  const { samples } = await readClusters(source, parts.clusters, number, numberIn(fields, 'DefaultDuration', 0) / tickNs)
+  return { number, entry: found.payload, alpha: numberIn(childrenOf(fields, 'Video'), 'AlphaMode', 0) === 1, samples, timescale: Math.round(1e9 / tickNs) }
+}
+
+function entriesOf(parts: SegmentParts): Element[][] {
+  return parts.tracks.filter((element) => element.name === 'TrackEntry').map((entry) => parseElements(entry.payload, entry.payloadOffset))
 }
 
 async function readSegment(source: ByteSource): Promise<{ docType: string; parts: SegmentParts }> {
@@ -62,7 +95,7 @@ async function readSegment(source: ByteSource): Promise<{ docType: string; parts
 }
 
 async function readParts(source: ByteSource, start: number, end: number): Promise<SegmentParts> {
-  const parts: { info: Element[]; tracks: Element[]; clusters: { offset: number; end: number }[] } = { info: [], tracks: [], clusters: [] }
+  const parts: { info: Element[]; tracks: Element[]; clusters: { offset: number; end: number }[]; personal: PersonalKind[] } = { info: [], tracks: [], clusters: [], personal: [] }
   let offset = start
   while (offset + 2 <= end) {
     const head = await headAt(source, offset)
@@ -81,12 +114,36 @@ async function readParts(source: ByteSource, start: number, end: number): Promis
       if (head.name === 'Info') parts.info = children
       else parts.tracks = children
     }
+    if (head.name === 'Tags' && head.size <= LARGEST_TAGS) parts.personal = readTags(await source.read(payloadOffset, head.size), payloadOffset)
     offset = payloadOffset + head.size
   }
   return parts
 }
 
-const LEVEL_ONE = new Set(['Cluster', 'Cues', 'Info', 'Tracks', 'SeekHead'])
+/** Official tag names by what they tell. Source: Matroska Tags, RFC 9559 companion, "Tag names". */
+const PERSONAL_TAGS: readonly (readonly [RegExp, PersonalKind])[] = [
+  [/LOCATION|GPS/i, 'location'], [/^MAKE$|MODEL|ENCODER_SETTINGS|DEVICE/i, 'device'], [/ARTIST|AUTHOR|DIRECTOR/i, 'author'], [/^DATE_/i, 'date'],
+]
+
+/** The kinds of personal metadata among a file's tags; damaged tags are no reason to refuse a clip. */
+function readTags(bytes: Uint8Array, offset: number): PersonalKind[] {
+  const found = new Set<PersonalKind>()
+  try {
+    for (const tag of parseElements(bytes, offset)) {
+      if (tag.name !== 'Tag') continue
+      for (const simple of parseElements(tag.payload, tag.payloadOffset)) {
+        if (simple.name !== 'SimpleTag') continue
+        const name = textIn(parseElements(simple.payload, simple.payloadOffset), 'TagName')
+        for (const [pattern, kind] of PERSONAL_TAGS) if (pattern.test(name)) found.add(kind)
+      }
+    }
+  } catch (error) {
+    if (!(error instanceof ContainerError)) throw error
+  }
+  return [...found].sort()
+}
+
+const LEVEL_ONE = new Set(['Cluster', 'Cues', 'Info', 'Tracks', 'SeekHead', 'Tags'])
 
 /** A cluster of unknown size ends where an element begins that cannot lie in it. Source: RFC 8794, section 6.2. */
 async function endOfUnknown(source: ByteSource, start: number, end: number): Promise<number> {
@@ -113,15 +170,20 @@ function describeTrack(
   if (width <= 0 || height <= 0 || width > 16384 || height > 16384) throw new ContainerError('media/bad-value', { subject: 'size', path: 'Video' })
   const { codec, colour } = describeCodec(entry, firstFrame, { width, height })
   const shown = { width: numberIn(video, 'DisplayWidth', width), height: numberIn(video, 'DisplayHeight', height) }
+  // DisplayUnit 0 counts pixels; others only tell a ratio of sides, which serves as well.
+  const aspect = { horizontal: shown.width * height, vertical: shown.height * width }
   const rotationDeg = rotationOf(childrenOf(video, 'Projection'))
   const shownStart = samples.times.reduce((least, time) => Math.min(least, time), Infinity)
   return {
     codec,
     // Ticks a second: exact for the usual scale of a million nanoseconds.
     timescale: Math.round(1e9 / tickNs),
-    codedWidth: width,
-    codedHeight: height,
-    ...displaySize(width, height, { horizontal: shown.width * height, vertical: shown.height * width }, rotationDeg),
+    codedWidth: codec.stream?.width ?? width,
+    codedHeight: codec.stream?.height ?? height,
+    visibleWidth: Math.min(codec.stream?.width ?? width, width),
+    visibleHeight: Math.min(codec.stream?.height ?? height, height),
+    pixelAspect: reduceAspect(aspect),
+    ...displaySize(width, height, aspect, rotationDeg),
     rotationDeg,
     colour: colourOf(video) ?? colour,
     samples,

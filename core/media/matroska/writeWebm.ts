@@ -1,5 +1,6 @@
 import { ByteWriter } from '../../bytes/ByteWriter'
 import { findAv1Sequence, stripDelimiters } from '../codecs/av1'
+import type { ColourFacts } from '../MediaFile'
 import type { EncodedTrack } from '../EncodedTrack'
 import { ELEMENTS, type ElementName } from './elements'
 
@@ -7,13 +8,44 @@ import { ELEMENTS, type ElementName } from './elements'
 const TICK_NS = 1_000_000
 /** Block times are signed 16 bits from the cluster's: a cluster must end before 32.767 s. */
 const LONGEST_CLUSTER_MS = 5_000
-const CODEC_IDS = { vp8: 'V_VP8', vp9: 'V_VP9', av1: 'V_AV1' } as const
+/** Codec identifiers by family. Source: RFC 9559's companion on codecs. */
+export const CODEC_IDS = { vp8: 'V_VP8', vp9: 'V_VP9', av1: 'V_AV1' } as const
 
 function writeSize(writer: ByteWriter, size: number): void {
   // Eight bytes always: the marker 0x01 and a size of 56 bits, so that parts can be measured before they are filled.
   writer.u8(1)
   writer.u24(Math.floor(size / 2 ** 32))
   writer.u32(size % 2 ** 32)
+}
+
+/** Families that WebM takes. */
+export type MatroskaFamily = keyof typeof CODEC_IDS
+
+/** Identifier and size of an element whose bytes follow. */
+export function clusterHead(name: ElementName, bytes: number): Uint8Array<ArrayBuffer> {
+  const writer = new ByteWriter()
+  writeId(writer, name)
+  writeSize(writer, bytes)
+  return writer.finish()
+}
+
+/** What stands before a frame of so many bytes in a simple block: track, time against the cluster's in milliseconds, key flag. */
+export function blockHead(track: number, relativeMs: number, key: boolean, frameBytes: number): Uint8Array<ArrayBuffer> {
+  const writer = new ByteWriter()
+  writeId(writer, 'SimpleBlock')
+  writeSize(writer, frameBytes + 4)
+  writer.u8(0x80 | track)
+  writer.i16(relativeMs)
+  writer.u8(key ? 0x80 : 0)
+  return writer.finish()
+}
+
+/** Colour as an element. */
+export function colourElement(colour: ColourFacts, bitDepth: number): Uint8Array<ArrayBuffer> {
+  return binary(
+    'Colour', unsigned('MatrixCoefficients', colour.matrix), unsigned('BitsPerChannel', bitDepth), unsigned('Range', colour.fullRange ? 2 : 1),
+    unsigned('TransferCharacteristics', colour.transfer), unsigned('Primaries', colour.primaries),
+  )
 }
 
 function writeId(writer: ByteWriter, name: ElementName): void {
@@ -40,13 +72,15 @@ export function unsigned(name: ElementName, value: number): Uint8Array<ArrayBuff
   return binary(name, writer.finish())
 }
 
-function float(name: ElementName, value: number): Uint8Array {
+/** A float element of eight bytes. */
+export function float(name: ElementName, value: number): Uint8Array<ArrayBuffer> {
   const writer = new ByteWriter()
   writer.f64(value)
   return binary(name, writer.finish())
 }
 
-function string(name: ElementName, value: string): Uint8Array {
+/** A text element in UTF-8. */
+export function text(name: ElementName, value: string): Uint8Array<ArrayBuffer> {
   return binary(name, new TextEncoder().encode(value))
 }
 
@@ -62,11 +96,11 @@ export function writeWebm(track: EncodedTrack): Uint8Array<ArrayBuffer> {
   if (track.frames.length === 0) throw new RangeError('a file needs at least one frame')
   const head = binary(
     'EBML', unsigned('EBMLVersion', 1), unsigned('EBMLReadVersion', 1), unsigned('EBMLMaxIDLength', 4), unsigned('EBMLMaxSizeLength', 8),
-    string('DocType', 'webm'), unsigned('DocTypeVersion', 4), unsigned('DocTypeReadVersion', 2),
+    text('DocType', 'webm'), unsigned('DocTypeVersion', 4), unsigned('DocTypeReadVersion', 2),
   )
   const durationMs = (track.frames.length * track.frameRate.den * 1000) / track.frameRate.num
   const info = binary(
-    'Info', unsigned('TimestampScale', TICK_NS), float('Duration', durationMs), string('MuxingApp', 'Telon'), string('WritingApp', 'Telon'),
+    'Info', unsigned('TimestampScale', TICK_NS), float('Duration', durationMs), text('MuxingApp', 'Telon'), text('WritingApp', 'Telon'),
   )
   const tracks = binary('Tracks', writeTrackEntry(track, CODEC_IDS[track.family]))
   const clusters = writeClusters(track)
@@ -94,21 +128,17 @@ function writeSeekHead(info: number, tracks: number, cues: number): Uint8Array {
 
 function writeTrackEntry(track: EncodedTrack, codecId: string): Uint8Array {
   const { num, den } = track.frameRate
-  const colour = binary(
-    'Colour', unsigned('MatrixCoefficients', track.colour.matrix), unsigned('BitsPerChannel', 8), unsigned('Range', track.colour.fullRange ? 2 : 1),
-    unsigned('TransferCharacteristics', track.colour.transfer), unsigned('Primaries', track.colour.primaries),
-  )
-  const video = binary('Video', unsigned('PixelWidth', track.width), unsigned('PixelHeight', track.height), colour)
-  const config = track.family === 'av1' ? [binary('CodecPrivate', av1Private(track))] : []
+  const video = binary('Video', unsigned('PixelWidth', track.width), unsigned('PixelHeight', track.height), colourElement(track.colour, 8))
+  const config = track.family === 'av1' ? [binary('CodecPrivate', av1Private(track.frames[0]!.data))] : []
   return binary(
     'TrackEntry', unsigned('TrackNumber', 1), unsigned('TrackUID', 1), unsigned('TrackType', 1), unsigned('FlagLacing', 0),
-    unsigned('DefaultDuration', Math.round((1e9 * den) / num)), string('CodecID', codecId), ...config, video,
+    unsigned('DefaultDuration', Math.round((1e9 * den) / num)), text('CodecID', codecId), ...config, video,
   )
 }
 
 /** The payload of an `av1C` record. Source: "AV1 in Matroska", section CodecPrivate. */
-function av1Private(track: EncodedTrack): Uint8Array {
-  const sequence = findAv1Sequence(track.frames[0]!.data)
+export function av1Private(firstFrame: Uint8Array): Uint8Array {
+  const sequence = findAv1Sequence(firstFrame)
   if (!sequence) throw new RangeError('the first AV1 frame carries no sequence header')
   const { facts, obu } = sequence
   const flags = (facts.highTier ? 0x80 : 0) | (facts.bitDepth > 8 ? 0x40 : 0) | (facts.monochrome ? 0x10 : 0) | (facts.subX << 3) | (facts.subY << 2)
@@ -124,13 +154,10 @@ function writeClusters(track: EncodedTrack): Cluster[] {
     let end = first + 1
     while (end < track.frames.length && !track.frames[end]!.key && timeOf(end) - startMs < LONGEST_CLUSTER_MS) end += 1
     const blocks = track.frames.slice(first, end).map((frame, index) => {
-      const head = new ByteWriter()
-      head.u8(0x81)
-      head.i16(timeOf(first + index) - startMs)
-      head.u8(frame.key ? 0x80 : 0)
-      return binary('SimpleBlock', head.finish(), track.family === 'av1' ? stripDelimiters(frame.data) : frame.data)
+      const data = track.family === 'av1' ? stripDelimiters(frame.data) : frame.data
+      return [blockHead(1, timeOf(first + index) - startMs, frame.key, data.byteLength), data]
     })
-    clusters.push({ bytes: binary('Cluster', unsigned('Timestamp', startMs), ...blocks), timeMs: startMs, startsWithKey: track.frames[first]!.key })
+    clusters.push({ bytes: binary('Cluster', unsigned('Timestamp', startMs), ...blocks.flat()), timeMs: startMs, startsWithKey: track.frames[first]!.key })
     first = end
   }
   return clusters

@@ -1,0 +1,34 @@
+import { convertSrgbToOklab, type Oklab } from './convertSrgbToOklab'
+import { planesOf, type I420 } from './I420'
+import { shrinkPlane } from './shrinkPlane'
+
+/** Cells across and down in which motion is measured. Source: docs/method.md, "Material findings". */
+export const MOTION_ACROSS = 64
+export const MOTION_DOWN = 36
+
+/** How luma and chroma become red, green and blue. Sources: ITU-R BT.709-6, items 3.2 to 3.5; BT.601-7, 2.5.1; BT.2020-2, table 4. */
+export interface YuvKind {
+  readonly matrix: 'bt709' | 'bt601' | 'bt2020'
+  readonly fullRange: boolean
+}
+
+/** Kr and Kb of each matrix. */
+const WEIGHTS = { bt709: [0.2126, 0.0722], bt601: [0.299, 0.114], bt2020: [0.2627, 0.0593] } as const
+
+/** One sample of luma and chroma (0 to 255) as sRGB bytes, clamped. */
+export function rgbFromYuv(luma: number, cb: number, cr: number, kind: YuvKind): [number, number, number] {
+  const [kr, kb] = WEIGHTS[kind.matrix]
+  const y = kind.fullRange ? luma / 255 : (luma - 16) / 219
+  const scale = kind.fullRange ? 255 : 224
+  const r = y + (2 * (1 - kr) * (cr - 128)) / scale
+  const b = y + (2 * (1 - kb) * (cb - 128)) / scale
+  const g = (y - kr * r - kb * b) / (1 - kr - kb)
+  const byte = (value: number): number => 255 * Math.min(1, Math.max(0, value))
+  return [byte(r), byte(g), byte(b)]
+}
+
+/** A picture's 64 × 36 mean colours, row after row. */
+export function describeCells(picture: I420, kind: YuvKind): Oklab[] {
+  const [luma, blue, red] = planesOf(picture).map((plane) => shrinkPlane(plane, MOTION_ACROSS, MOTION_DOWN)) as [Float32Array, Float32Array, Float32Array]
+  return Array.from(luma, (y, cell) => convertSrgbToOklab(...rgbFromYuv(y, blue[cell]!, red[cell]!, kind)))
+}

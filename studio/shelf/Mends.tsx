@@ -1,0 +1,92 @@
+import { useState } from 'react'
+import type { ClipSource, MendRequest } from '../../core/api/wire'
+import { isMendable } from '../../core/material/findings'
+import { parseTime } from '../../core/loop/parseTime'
+import { api, messageOf } from '../api/client'
+import { useClipIndex } from '../deck/useClipFrames'
+import { useNotices } from '../state/noticeStore'
+import { Button, DraftField, Group } from '../ui/controls'
+import { formatBytes } from '../ui/format'
+
+interface MendsProps {
+  readonly source: ClipSource
+  readonly onChange: () => Promise<void>
+  readonly onAdded: (id: string) => void
+}
+
+/** What can be mended without encoding anything anew, one click each. */
+export function Mends({ source, onChange, onAdded }: MendsProps) {
+  const { facts } = source
+  const [busy, setBusy] = useState<string | null>(null)
+  const [problem, setProblem] = useState<string | null>(null)
+  const tell = useNotices((state) => state.tell)
+  if (!isMendable(facts)) return null
+  const { family } = facts.video
+  const isobmff = facts.container === 'mp4' || facts.container === 'mov'
+  const other = isobmff ? (family === 'vp9' || family === 'av1' || family === 'vp8' ? 'webm' : null) : family === 'h264' || family === 'vp9' || family === 'av1' ? 'mp4' : null
+  const offers: { request: MendRequest; label: string; note: string }[] = [
+    ...(facts.audio ? [{ request: { operation: 'no-sound' as const }, label: 'Take the sound out', note: `saves about ${formatBytes(facts.audioBytes)}` }] : []),
+    ...(facts.indexFirst === false ? [{ request: { operation: 'index-first' as const }, label: 'Move the index to the front', note: 'the first frame shows sooner' }] : []),
+    ...(facts.personal.length > 0 ? [{ request: { operation: 'strip' as const }, label: 'Strip the metadata', note: 'nothing tells of places and people any more' }] : []),
+    ...(other ? [{ request: { operation: 'container' as const, container: other } as const, label: `Put the frames into ${other === 'mp4' ? 'MP4' : 'WebM'}`, note: facts.audio ? 'without its sound' : 'the same frames, another container' }] : []),
+  ]
+  const carryOut = async (request: MendRequest, label: string): Promise<void> => {
+    setBusy(label)
+    setProblem(null)
+    try {
+      const { source: mended, bytesBefore, bytesAfter, before, added, startMs } = await api.mendSource(source.id, request)
+      const change = bytesBefore - bytesAfter
+      if (added) {
+        tell(`${mended.name} is on the shelf, ${formatBytes(bytesAfter)}. It starts at the key frame at ${(startMs / 1000).toFixed(2)} s.`)
+        onAdded(mended.id)
+      } else {
+        tell(`${label}: ${formatBytes(bytesBefore)} → ${formatBytes(bytesAfter)}, ${change >= 0 ? `${formatBytes(change)} saved` : `${formatBytes(-change)} more`}.`, () => api.putContent(source.id, before).then(onChange))
+        await onChange()
+      }
+    } catch (error) {
+      setProblem(messageOf(error))
+    }
+    setBusy(null)
+  }
+  return (
+    <Group title="Mends" aside="no encoding: frames are copied">
+      {offers.map(({ request, label, note }) => (
+        <div key={label} className="flex items-center justify-between gap-3">
+          <span className="text-[0.82rem]"><span className="block font-medium">{label}</span><span className="text-muted">{note}</span></span>
+          <Button disabled={busy !== null} aria-label={label} onClick={() => void carryOut(request, label)}>{busy === label ? 'Working …' : 'Mend'}</Button>
+        </div>
+      ))}
+      <CutOut source={source} busy={busy !== null} onCut={(request) => void carryOut(request, 'Cut')} />
+      {problem && <p role="alert" className="text-fix">{problem}</p>}
+    </Group>
+  )
+}
+
+/** A part of the clip as a source of its own. It can only start at a key frame: where that is, is said before. */
+function CutOut({ source, busy, onCut }: { source: ClipSource; busy: boolean; onCut: (request: MendRequest) => void }) {
+  const { index } = useClipIndex(source)
+  const length = source.facts.durationMs / 1000
+  const usable = source.analysis?.usable
+  const [start, setStart] = useState(usable ? usable.startMs / 1000 : 0)
+  const [end, setEnd] = useState(usable ? usable.endMs / 1000 : length)
+  const typed = (set: (value: number) => void) => (text: string): string | null => {
+    const time = parseTime(text)
+    if (!time) return 'Type 2.5, 2.5 s, 75f or 1:02.5.'
+    const seconds = 'frames' in time ? time.frames / source.facts.video.averageFps : time.seconds
+    if (seconds < 0 || seconds > length) return `The clip ends at ${length.toFixed(2)} s.`
+    set(seconds)
+    return null
+  }
+  const keys = index?.keys.map((ticks) => ticks / index.timescale) ?? []
+  const from = keys.filter((key) => key <= start + 0.001).pop() ?? 0
+  return (
+    <div className="border-t border-line pt-2.5">
+      <p className="mb-1.5 text-[0.82rem]"><span className="block font-medium">Cut out a part as a new source</span><span className="text-muted">Frames before a key frame cannot stand alone: it starts at {from.toFixed(2)} s{keys.length < 2 ? ', the clip’s only key frame' : ''}.</span></p>
+      <div className="flex items-end gap-2">
+        <DraftField label="From" value={start.toFixed(2)} suffix="s" onCommit={typed(setStart)} />
+        <DraftField label="To" value={end.toFixed(2)} suffix="s" onCommit={typed(setEnd)} />
+        <Button disabled={busy || end <= start} aria-label="Cut out this part" onClick={() => onCut({ operation: 'cut', startMs: start * 1000, endMs: end * 1000 })}>Cut</Button>
+      </div>
+    </div>
+  )
+}

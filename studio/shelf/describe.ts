@@ -1,0 +1,32 @@
+import type { SourceCard } from '../../core/api/wire'
+import type { Finding } from '../../core/material/findings'
+import type { Standing } from '../ui/controls'
+import { formatBytes, formatFps } from '../ui/format'
+
+const FORMATS = { jpeg: 'JPEG', png: 'PNG', webp: 'WebP', avif: 'AVIF', gif: 'GIF', svg: 'SVG' } as const
+const PERSONAL = { location: 'where it was taken', device: 'which device made it', author: 'who made it', date: 'when it was made' } as const
+
+/** A source's facts in two short lines. */
+export function factLines({ facts }: Pick<SourceCard, 'facts'>): [string, string] {
+  if (facts.kind === 'still') {
+    const depth = facts.bitDepth > 0 ? `${facts.bitDepth} bit` : 'vector'
+    return [`${facts.displayWidth} × ${facts.displayHeight} · ${FORMATS[facts.format]}`, `${formatBytes(facts.bytes)} · ${depth} · ${facts.profile ?? 'sRGB'}`]
+  }
+  const { video } = facts
+  return [
+    `${video.displayWidth} × ${video.displayHeight} · ${(facts.durationMs / 1000).toFixed(1)} s · ${formatFps(video.averageFps)} fps`,
+    `${video.codecName} · ${formatBytes(facts.bytes)} · ${facts.audio ? 'with sound' : 'silent'}`,
+  ]
+}
+
+/** What the metadata tells, as a list in words. */
+export function personalWords({ facts }: Pick<SourceCard, 'facts'>): string {
+  return facts.personal.map((kind) => PERSONAL[kind]).join(', ')
+}
+
+/** How a source stands: by its gravest finding; being measured where its frames were not looked at yet. */
+export function standingOf(findings: readonly Finding[], measured: boolean): Standing {
+  if (findings.some((finding) => finding.weight === 'fix')) return 'fix'
+  if (findings.some((finding) => finding.weight === 'look')) return 'look'
+  return measured ? 'settled' : 'busy'
+}

@@ -1,0 +1,99 @@
+import { create } from 'zustand'
+import type { Source, SourceCard } from '../../core/api/wire'
+import { api, mediaUrl, messageOf } from '../api/client'
+import { MediaWorker } from '../work/MediaWorker'
+import { WorkError } from '../work/WorkError'
+
+/** The measuring of one source: waiting for its turn, under way, or given up. */
+export interface Measuring {
+  readonly id: string
+  readonly state: 'queued' | 'running' | 'failed' | 'stopped'
+  /** 0 to 1. */
+  readonly done: number
+  readonly startedAt: number | null
+  readonly message: string | null
+}
+
+type Measurable = Pick<SourceCard, 'id' | 'sha256' | 'facts'>
+
+interface AnalysisState {
+  readonly jobs: Readonly<Record<string, Measuring>>
+  /** Raised when figures have arrived, so that open views load again. */
+  readonly arrivals: number
+  /** Measures each source that is not measured yet, one after another; what was stopped or failed stays so until asked for again. */
+  ensure(sources: readonly Measurable[]): void
+  again(source: Measurable): void
+  stop(id: string): void
+}
+
+const MIME: Readonly<Record<string, string>> = { jpeg: 'image/jpeg', png: 'image/png', webp: 'image/webp', avif: 'image/avif', gif: 'image/gif' }
+
+/** Whether there is anything to measure: drawings have no pixels of their own. */
+export function isMeasurable({ facts }: Pick<SourceCard, 'facts'>): boolean {
+  return facts.kind === 'clip' ? facts.video.family !== 'other' : facts.format !== 'svg'
+}
+
+/** What new material is worth, measured in a worker of its own while the work goes on elsewhere. */
+export const useAnalysis = create<AnalysisState>((set, get) => {
+  const waiting: Measurable[] = []
+  let worker: MediaWorker | null = null
+  let current: { id: string; abort: AbortController } | null = null
+
+  const change = (id: string, fields: Partial<Measuring>): void => set((state) => (state.jobs[id] ? { jobs: { ...state.jobs, [id]: { ...state.jobs[id], ...fields } } } : {}))
+  const drop = (id: string): void => set(({ jobs: { [id]: _, ...jobs } }) => ({ jobs }))
+
+  const measure = async ({ id, sha256, facts }: Measurable, signal: AbortSignal): Promise<Source> => {
+    worker ??= new MediaWorker()
+    const place = { url: new URL(mediaUrl(sha256), location.href).href, bytes: facts.bytes }
+    const onStep = ({ done }: { done: number }): void => change(id, { done })
+    const { analysis, strip } = facts.kind === 'clip'
+      ? await worker.run({ type: 'analyse', place }, { signal, onStep })
+      : await worker.run({ type: 'analyse-still', place, mime: MIME[facts.format]! }, { signal })
+    return api.storeAnalysis(id, analysis, strip.cells, strip.bytes)
+  }
+
+  const next = async (): Promise<void> => {
+    const source = current ? undefined : waiting.shift()
+    if (!source) return
+    const abort = new AbortController()
+    current = { id: source.id, abort }
+    change(source.id, { state: 'running', done: 0, startedAt: performance.now() })
+    try {
+      await measure(source, abort.signal)
+      drop(source.id)
+      set((state) => ({ arrivals: state.arrivals + 1 }))
+    } catch (error) {
+      const stopped = error instanceof WorkError && error.code === 'work/cancelled'
+      change(source.id, { state: stopped ? 'stopped' : 'failed', message: stopped ? null : messageOf(error) })
+    }
+    current = null
+    void next()
+  }
+
+  const enqueue = (source: Measurable): void => {
+    waiting.push(source)
+    set((state) => ({ jobs: { ...state.jobs, [source.id]: { id: source.id, state: 'queued', done: 0, startedAt: null, message: null } } }))
+  }
+
+  return {
+    jobs: {},
+    arrivals: 0,
+    ensure(sources) {
+      for (const source of sources) if (!get().jobs[source.id] && isMeasurable(source)) enqueue(source)
+      void next()
+    },
+    again(source) {
+      enqueue(source)
+      void next()
+    },
+    stop(id) {
+      if (current?.id === id) {
+        current.abort.abort()
+        return
+      }
+      const place = waiting.findIndex((source) => source.id === id)
+      if (place >= 0) waiting.splice(place, 1)
+      change(id, { state: 'stopped' })
+    },
+  }
+})

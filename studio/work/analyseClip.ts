@@ -1,0 +1,85 @@
+import type { Analysis } from '../../core/material/Analysis'
+import { MaterialMeter } from '../../core/material/MaterialMeter'
+import type { ClipRecipe } from '../../core/backdrop/recipe'
+import { rotateI420 } from '../../core/picture/rotateI420'
+import { kindOfFrame, planesOfFrame } from './composeFrame'
+import { decodeFrames } from './decodeFrames'
+import type { OpenClip } from './OpenClip'
+import { renderClip } from './renderClip'
+import { drawUpright } from './renderPoster'
+import { WorkError } from './WorkError'
+
+/** Pictures in a filmstrip, side by side in one image. */
+export const STRIP_FRAMES = 24
+const STRIP_CELL = { width: 256, height: 192 }
+const STRIP_QUALITY = 0.72
+
+/** What an analysis gives: the figures, and a filmstrip as one WebP image of cells side by side. */
+export interface Analysed {
+  readonly analysis: Analysis
+  readonly strip: { readonly bytes: Uint8Array<ArrayBuffer>; readonly cells: number }
+}
+
+/** Decodes a clip once, measures every frame and draws its filmstrip. `onProgress` is told the share done, 0 to 1. Errors: those of decoding. */
+export async function analyseClip(clip: OpenClip, onProgress: (done: number) => void, signal: AbortSignal): Promise<Analysed> {
+  const { presentation, file } = clip
+  const count = presentation.order.length
+  const seconds = presentation.length / presentation.timescale
+  const meter = new MaterialMeter(count, seconds)
+  const strip = new Filmstrip(file.video.displayWidth, file.video.displayHeight, Math.min(STRIP_FRAMES, count))
+  let seen = 0
+  for await (const { number, frame } of decodeFrames(clip, 0, count - 1, signal)) {
+    try {
+      if (signal.aborted) throw new WorkError('work/cancelled')
+      strip.offer(frame, number, count, file.video)
+      meter.see(rotateI420(await planesOfFrame(frame, file.video), file.video.rotationDeg), presentation.times[number]! / presentation.timescale, kindOfFrame(frame))
+    } finally {
+      frame.close()
+    }
+    seen += 1
+    if (seen % 8 === 0) onProgress(seen / count)
+  }
+  const pictures = clip.config === null
+  return { analysis: meter.finish(pictures ? await bytesAsVideo(clip, signal) : null), strip: { bytes: await strip.finish(), cells: strip.cells } }
+}
+
+/** What a sequence of pictures weighs as H.264 at its own size and pace: encoded, not guessed. */
+async function bytesAsVideo(clip: OpenClip, signal: AbortSignal): Promise<number> {
+  const { presentation, file } = clip
+  const even = (side: number): number => Math.max(2, side - (side % 2))
+  const rate = Math.min(30, Math.max(1, Math.round((presentation.order.length * presentation.timescale) / presentation.length)))
+  const recipe: ClipRecipe = {
+    kind: 'clip', sourceSha256: '', cut: { timescale: presentation.timescale, start: 0, end: presentation.length }, speed: 1, frameRate: { num: rate, den: 1 },
+    family: 'h264', width: even(file.video.displayWidth), height: even(file.video.displayHeight), budgetBytes: null,
+  }
+  return (await renderClip(clip, recipe, () => undefined, signal)).bytes.byteLength
+}
+
+/** Gathers small pictures spread evenly over a clip into one image. */
+class Filmstrip {
+  readonly cells: number
+  private readonly width: number
+  private readonly height: number
+  private readonly canvas: OffscreenCanvas
+  private drawn = 0
+
+  constructor(width: number, height: number, cells: number) {
+    const scale = Math.min(1, STRIP_CELL.width / width, STRIP_CELL.height / height)
+    this.cells = cells
+    this.width = Math.max(1, Math.round(width * scale))
+    this.height = Math.max(1, Math.round(height * scale))
+    this.canvas = new OffscreenCanvas(this.width * cells, this.height)
+  }
+
+  /** Draws a frame where it is the one nearest to the middle of the next cell. */
+  offer(frame: VideoFrame, number: number, count: number, shape: Parameters<typeof drawUpright>[1]): void {
+    if (this.drawn >= this.cells || number < Math.floor(((this.drawn + 0.5) * count) / this.cells)) return
+    this.canvas.getContext('2d')!.drawImage(drawUpright(frame, shape, this.width, this.height), this.drawn * this.width, 0)
+    this.drawn += 1
+  }
+
+  async finish(): Promise<Uint8Array<ArrayBuffer>> {
+    const blob = await this.canvas.convertToBlob({ type: 'image/webp', quality: STRIP_QUALITY })
+    return new Uint8Array(await blob.arrayBuffer())
+  }
+}

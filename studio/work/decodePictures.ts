@@ -1,0 +1,77 @@
+import { GifDecoder } from '../../core/media/gif/GifDecoder'
+import { readGif } from '../../core/media/gif/readGif'
+import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
+import { LIMITED_BT709 } from './composeFrame'
+import type { DecodedFrame } from './decodeFrames'
+import type { OpenClip } from './OpenClip'
+import { WorkError } from './WorkError'
+
+/** Sequences of pictures are held whole while they are decoded: larger ones are refused. */
+const LARGEST_FILE_BYTES = 256 * 1024 * 1024
+
+/** Decodes an animated GIF by our own code, an animated WebP by the browser's image decoder. Errors: `work/cannot-decode`, `work/decode-failed`, `work/cancelled`. */
+export async function* decodePictures(clip: OpenClip, first: number, last: number, signal: AbortSignal): AsyncGenerator<DecodedFrame> {
+  const { source, file, presentation } = clip
+  if (source.size > LARGEST_FILE_BYTES) throw new WorkError('work/cannot-decode', 'This sequence of pictures is larger than 256 MB. Export it as MP4 with H.264.')
+  const bytes = await source.read(0, source.size)
+  const picture = file.video.codec.family === 'gif' ? await gifPictures(clip, bytes) : imagePictures(bytes)
+  try {
+    for (let number = first; number <= last; number++) {
+      if (signal.aborted) throw new WorkError('work/cancelled')
+      const timestamp = Math.round(((presentation.times[number] ?? 0) * 1e6) / presentation.timescale)
+      yield { number, frame: await picture.frame(presentation.order[number]!, timestamp) }
+    }
+  } finally {
+    picture.close()
+  }
+}
+
+interface Pictures {
+  frame(number: number, timestampUs: number): Promise<VideoFrame>
+  close(): void
+}
+
+async function gifPictures(clip: OpenClip, bytes: Uint8Array): Promise<Pictures> {
+  const gif = await readGif(clip.source)
+  const decoder = new GifDecoder(bytes, gif)
+  return {
+    frame: (number, timestampUs) => Promise.resolve(frameOfPixels(decoder.frame(number), gif.width, gif.height, timestampUs)),
+    close: () => undefined,
+  }
+}
+
+function imagePictures(bytes: Uint8Array): Pictures {
+  if (typeof ImageDecoder === 'undefined') throw new WorkError('work/cannot-decode', 'This browser cannot take animated images apart. Use a current Chromium-based browser, or export the animation as MP4 with H.264.')
+  const decoder = new ImageDecoder({ data: bytes, type: 'image/webp' })
+  return {
+    async frame(number, timestampUs) {
+      const { image } = await decoder.decode({ frameIndex: number }).catch((cause: unknown) => {
+        throw new WorkError('work/decode-failed', undefined, cause)
+      })
+      const { displayWidth: width, displayHeight: height } = image
+      const canvas = new OffscreenCanvas(width, height)
+      const context = canvas.getContext('2d', { willReadFrequently: true })!
+      context.drawImage(image, 0, 0)
+      image.close()
+      return frameOfPixels(context.getImageData(0, 0, width, height).data, width, height, timestampUs)
+    },
+    close: () => decoder.close(),
+  }
+}
+
+/** Pixels laid on white, evened out for 4:2:0, as a frame in limited BT.709. */
+function frameOfPixels(pixels: Uint8ClampedArray<ArrayBuffer>, width: number, height: number, timestamp: number): VideoFrame {
+  const evenWidth = Math.max(2, width - (width % 2))
+  const evenHeight = Math.max(2, height - (height % 2))
+  const flat = new Uint8ClampedArray(evenWidth * evenHeight * 4)
+  for (let y = 0; y < evenHeight; y++) {
+    for (let x = 0; x < evenWidth; x++) {
+      const from = (Math.min(y, height - 1) * width + Math.min(x, width - 1)) * 4
+      const to = (y * evenWidth + x) * 4
+      const alpha = pixels[from + 3]! / 255
+      for (let channel = 0; channel < 3; channel++) flat[to + channel] = 255 + (pixels[from + channel]! - 255) * alpha
+      flat[to + 3] = 255
+    }
+  }
+  return new VideoFrame(convertRgbaToI420(flat, evenWidth, evenHeight).data, { format: 'I420', codedWidth: evenWidth, codedHeight: evenHeight, timestamp, colorSpace: LIMITED_BT709 })
+}
