@@ -1,12 +1,12 @@
 import { readFile } from 'node:fs/promises'
 import { describe, expect, it } from 'vitest'
-import { ByteReader } from '../bytes/ByteReader'
 import { countingSource, memorySource } from '../bytes/ByteSource'
+import { firstFrameAt, fragmented, join, readerOf, rebuild, replaceStbl, withEdits } from '../testing/movies'
 import { inventTrack, seededNumbers, VP9_KEY } from '../testing/samples'
 import { ContainerError } from '../bytes/ContainerError'
 import { describeContainerError } from './describeContainerError'
 import type { MediaFile } from './MediaFile'
-import { wrapBox, writeBox, parseBoxes, type Box } from './isobmff/boxTree'
+import { wrapBox, writeBox, parseBoxes } from './isobmff/boxTree'
 import { BOXES } from './isobmff/boxes/registry'
 import { writeMp4 } from './isobmff/writeMp4'
 import { binary, unsigned, writeWebm } from './matroska/writeWebm'
@@ -25,14 +25,6 @@ async function read(bytes: Uint8Array): Promise<MediaFile> {
 async function codeOf(bytes: Uint8Array): Promise<string> {
   const result = await readMedia(memorySource(bytes))
   return result.ok ? 'ok' : result.error.code
-}
-
-const join = (...parts: readonly Uint8Array[]): Uint8Array => Uint8Array.from(parts.flatMap((part) => [...part]))
-
-/** Rebuilds a file with one box changed, found by its path. */
-function rebuild(bytes: Uint8Array, change: (box: Box) => Uint8Array | null): Uint8Array {
-  const write = (box: Box): Uint8Array => change(box) ?? wrapBox(box.type, ...(box.children.length > 0 ? box.children.map(write) : [box.payload]))
-  return join(...parseBoxes(bytes, 0).map(write))
 }
 
 describe('reading real files', () => {
@@ -138,7 +130,7 @@ describe('what ordinary files do', () => {
 
   it('orders frames by composition time', async () => {
     const offsets = Array.from({ length: 20 }, (_, index) => ({ count: 1, offset: (index === 0 ? 1 : index % 2 === 1 ? 2 : 0) * 1001 }))
-    const bytes = replaceStbl(plain, 'ctts', writeBox('ctts', BOXES.ctts, { version: 0, flags: 0, runs: offsets }))
+    const bytes = replaceStbl(plain, writeBox('ctts', BOXES.ctts, { version: 0, flags: 0, runs: offsets }))
     expect(presentationOf((await read(bytes)).video).order.slice(0, 5)).toEqual([0, 2, 1, 4, 3])
   })
 
@@ -169,9 +161,11 @@ describe('files that cannot be used', () => {
   it.each([
     ['an empty file', new Uint8Array(0), 'media/empty'],
     ['a text file', text('hello, this is no video at all'), 'media/unknown-format'],
-    ['a GIF', text('GIF89a..........'), 'media/image'],
-    ['a JPEG', Uint8Array.from([0xff, 0xd8, 0xff, 0xe0, 0, 0, 0, 0, 0, 0, 0, 0]), 'media/image'],
-    ['an AVIF image', join(Uint8Array.from([0, 0, 0, 16]), text('ftypavif'), new Uint8Array(8)), 'media/image'],
+    ['a GIF without colours', text('GIF89a..........'), 'media/bad-value'],
+    ['a JPEG whose segment is shorter than its length', Uint8Array.from([0xff, 0xd8, 0xff, 0xe0, 0, 0, 0, 0, 0, 0, 0, 0]), 'media/bad-size'],
+    ['an AVIF image without items', join(Uint8Array.from([0, 0, 0, 16]), text('ftypavif'), new Uint8Array(8)), 'media/index-missing'],
+    ['a HEIC image', join(Uint8Array.from([0, 0, 0, 16]), text('ftypheic'), new Uint8Array(8)), 'media/image-unsupported'],
+    ['a TIFF image', join(text('II*\0'), new Uint8Array(20)), 'media/image-unsupported'],
     ['an MP4 without index', join(wrapBox('ftyp', text('isom0000')), wrapBox('mdat', new Uint8Array(20))), 'media/index-missing'],
     ['an MP4 cut in its index', plain.subarray(0, 200), 'media/truncated'],
     ['an MP4 cut before its first frame ends', plain.subarray(0, firstFrameAt(plain) + 2), 'media/truncated'],
@@ -230,47 +224,3 @@ describe('damaged files', () => {
     expect(outcomes.size).toBeGreaterThan(2)
   })
 })
-
-/** Where the data of a progressive file begin. */
-function firstFrameAt(bytes: Uint8Array): number {
-  return parseBoxes(bytes, 0).find((box) => box.type === 'mdat')!.payloadOffset
-}
-
-function readerOf(box: Box) {
-  return new ByteReader(box.payload)
-}
-
-function withEdits(bytes: Uint8Array, edts: Uint8Array): Uint8Array {
-  return reindex(bytes, rebuild(bytes, (box) => (box.type === 'trak' ? wrapBox('trak', ...box.children.map((child) => wrapBox(child.type, child.payload)), edts) : null)))
-}
-
-function replaceStbl(bytes: Uint8Array, _type: string, table: Uint8Array): Uint8Array {
-  return reindex(bytes, rebuild(bytes, (box) => (box.type === 'stbl' ? wrapBox('stbl', ...box.children.map((child) => wrapBox(child.type, child.payload)), table) : null)))
-}
-
-/** Moves the chunk offsets by as much as the index has grown. */
-function reindex(before: Uint8Array, after: Uint8Array): Uint8Array {
-  const by = after.byteLength - before.byteLength
-  return rebuild(after, (box) => (box.type === 'stco' ? writeBox('stco', BOXES.stco, { version: 0, flags: 0, offsets: BOXES.stco.read(readerOf(box), {}).offsets.map((offset) => offset + by) }) : null))
-}
-
-/** The same frames in fragments of ten, as recorders and streams write them. */
-function fragmented(frames: readonly Uint8Array[]): Uint8Array {
-  const [ftyp, moov] = parseBoxes(writeMp4(inventTrack('h264', 1)), 0)
-  const trex = writeBox('trex', BOXES.trex, { version: 0, flags: 0, trackId: 1, descriptionIndex: 1, sampleDuration: 1001, sampleSize: 0, sampleFlags: 0x10000 })
-  const head = join(wrapBox('ftyp', ftyp!.payload), wrapBox('moov', moov!.payload, wrapBox('mvex', trex)))
-  const parts: Uint8Array[] = []
-  for (let first = 0; first < frames.length; first += 10) {
-    const some = frames.slice(first, first + 10)
-    const build = (dataOffset: number): Uint8Array =>
-      wrapBox('moof', wrapBox('traf',
-        writeBox('tfhd', BOXES.tfhd, { version: 0, flags: 0x20000, trackId: 1, baseDataOffset: null, descriptionIndex: null, sampleDuration: null, sampleSize: null, sampleFlags: null }),
-        writeBox('tfdt', BOXES.tfdt, { version: 1, flags: 0, baseMediaDecodeTime: first * 1001 }),
-        writeBox('trun', BOXES.trun, {
-          version: 0, flags: 0x205, sampleCount: some.length, dataOffset, firstSampleFlags: 0,
-          samples: some.map((frame) => ({ duration: null, size: frame.byteLength, flags: null, compositionOffset: null })),
-        })))
-    parts.push(build(build(0).byteLength + 8), wrapBox('mdat', ...some))
-  }
-  return join(head, ...parts)
-}

@@ -14,7 +14,7 @@ export const VP9_KEY = Uint8Array.from([0x82, 0x49, 0x83, 0x42, 0x40, 0x13, 0xf0
 /** The start of a VP9 frame that is none. */
 export const VP9_DELTA = Uint8Array.from([0x86, 0, 0, 0])
 
-/** An AV1 temporal unit: delimiter, and a reduced still-picture sequence header of 16 × 16, BT.709 limited. */
+/** An AV1 temporal unit: delimiter, and a reduced still-picture sequence header of 64 × 64, BT.709 limited. */
 export const AV1_KEY = Uint8Array.from([0x12, 0x00, 0x0a, 0x06, 0x18, 0x15, 0x7f, 0xfc, 0x00, 0x08, 0x32, 0x02, 0xaa, 0xbb])
 
 /** A track of `count` small invented frames with key frames at `keys`. */

@@ -11,6 +11,9 @@ export interface SampleCut {
   readonly shownEnd: number
 }
 
+/** Times that differ by less are the same: what is left over when milliseconds become ticks. */
+const TOUCH = 1e-3
+
 /**
  * The samples between two times in ticks of the track. Decoding can only start at a key frame, so the start moves back to one, and the
  * bitstream is asked whether it is. Throws RangeError where nothing lies between the times.
@@ -23,7 +26,7 @@ export async function cutPicture(source: ByteSource, video: VideoTrack, startTic
   let first = 0
   if (startTicks !== null) {
     for (let sample = samples.count - 1; sample >= 0; sample--) {
-      if (samples.keys[sample] !== 1 || samples.times[sample]! > from + 0.5) continue
+      if (samples.keys[sample] !== 1 || samples.times[sample]! > from + TOUCH) continue
       const head = await source.read(samples.offsets[sample]!, Math.min(KEY_HEAD_BYTES, samples.sizes[sample]!))
       if (isKeyFrame(video.codec, head) === false) continue
       first = sample
@@ -31,12 +34,18 @@ export async function cutPicture(source: ByteSource, video: VideoTrack, startTic
     }
   }
   let end = samples.count
+  let shownEnd = endTicks === null ? to : 0
   if (endTicks !== null) {
     end = first + 1
-    for (let sample = first; sample < samples.count; sample++) if (samples.times[sample]! < to - 0.5) end = sample + 1
+    for (let sample = first; sample < samples.count; sample++) {
+      if (samples.times[sample]! >= to - TOUCH) continue
+      end = sample + 1
+      // The last frame is kept whole: a part of a tick would be rounded away with it.
+      shownEnd = Math.max(shownEnd, Math.min(video.shownEnd, samples.times[sample]! + samples.durations[sample]!))
+    }
   }
   const shownStart = startTicks === null ? video.shownStart : samples.times[first]!
-  return { first, end, shownStart, shownEnd: to }
+  return { first, end, shownStart, shownEnd: Math.max(shownStart + 1, shownEnd) }
 }
 
 /** The samples of a sound track that sound between two times in ticks of that track. */

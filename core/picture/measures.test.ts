@@ -1,0 +1,86 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { seededNumbers } from '../testing/samples'
+import { convertOklabToHex } from './convertOklabToHex'
+import { convertSrgbToOklab } from './convertSrgbToOklab'
+import { describeCells, rgbFromYuv } from './describeCells'
+import { measureDetail } from './detail'
+import { createI420, planesOf, type Plane } from './I420'
+import { dominantColours } from './palette'
+import { scalePlane } from './scaleI420'
+import { shrinkPlane } from './shrinkPlane'
+import { parseHex } from './srgb'
+
+const plane = (width: number, height: number, value: (x: number, y: number) => number): Plane => ({ width, height, data: Uint8Array.from({ length: width * height }, (_, at) => value(at % width, Math.floor(at / width))) })
+
+describe('shrinking a plane', () => {
+  it('gives the mean of what lies under each cell', () => expect([...shrinkPlane(plane(4, 2, (x, y) => x * 10 + y * 100), 2, 1)]).toEqual([55, 75]))
+  it('keeps a flat plane flat, whatever the sizes (seed 2)', () => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 90 }), fc.integer({ min: 1, max: 90 }), fc.integer({ min: 1, max: 64 }), fc.integer({ min: 1, max: 36 }), (width, height, across, down) => {
+      for (const value of shrinkPlane(plane(width, height, () => 77), across, down)) expect(value).toBeCloseTo(77, 3)
+    }), { seed: 2, numRuns: 80 })
+  })
+  it('keeps the mean of the whole where cells are equal', () => {
+    const random = seededNumbers(9)
+    const noise = plane(128, 72, () => random() * 255)
+    const mean = (values: ArrayLike<number>): number => Array.from(values).reduce((sum, value) => sum + value, 0) / values.length
+    expect(mean(shrinkPlane(noise, 64, 36))).toBeCloseTo(mean(noise.data), 2)
+  })
+})
+
+describe('colour of planes', () => {
+  // ITU-R BT.709-6, item 3.5: black, white and primaries of limited range.
+  it.each([[16, 128, 128, [0, 0, 0]], [235, 128, 128, [255, 255, 255]], [63, 102, 240, [255, 0, 0]], [173, 42, 26, [0, 255, 0]], [32, 240, 118, [0, 0, 255]]])('turns luma %i, chroma %i and %i into %j', (y, cb, cr, rgb) => {
+    rgbFromYuv(y, cb, cr, { matrix: 'bt709', fullRange: false }).forEach((value, channel) => expect(Math.abs(value - rgb[channel]!)).toBeLessThan(3))
+  })
+  it('follows range and matrix', () => {
+    expect(rgbFromYuv(255, 128, 128, { matrix: 'bt601', fullRange: true })).toEqual([255, 255, 255])
+    const [red] = rgbFromYuv(82, 90, 240, { matrix: 'bt601', fullRange: false })
+    expect(Math.abs(red - 255)).toBeLessThan(3)
+  })
+  it('describes a picture in 64 × 36 cells', () => {
+    const picture = createI420(128, 72)
+    picture.data.fill(128)
+    const [luma] = planesOf(picture)
+    luma.data.fill(235)
+    const cells = describeCells(picture, { matrix: 'bt709', fullRange: false })
+    expect(cells).toHaveLength(64 * 36)
+    expect(cells[0]!.lightness).toBeCloseTo(1, 2)
+  })
+  it('comes back from OKLab as it went (seed 5)', () => {
+    fc.assert(fc.property(fc.integer({ min: 0, max: 255 }), fc.integer({ min: 0, max: 255 }), fc.integer({ min: 0, max: 255 }), (r, g, b) => {
+      expect(parseHex(convertOklabToHex(convertSrgbToOklab(r, g, b)))).toEqual({ r, g, b })
+    }), { seed: 5, numRuns: 300 })
+  })
+})
+
+describe('detail', () => {
+  const random = seededNumbers(1)
+  const sharp = plane(160, 90, () => random() * 255)
+  const enlarged = (by: number): Plane => {
+    const large: Plane = { width: sharp.width * by, height: sharp.height * by, data: new Uint8Array(sharp.width * by * sharp.height * by) }
+    scalePlane(sharp, { x: 0, y: 0, width: sharp.width, height: sharp.height }, large)
+    return large
+  }
+  it('of a sharp picture is lost by halving it', () => expect(measureDetail(sharp).halfShare).toBeLessThan(0.5))
+  it('of an enlarged picture is not', () => {
+    expect(measureDetail(enlarged(2)).halfShare).toBeGreaterThan(0.75)
+    expect(measureDetail(enlarged(4)).halfShare).toBeGreaterThan(measureDetail(enlarged(2)).halfShare)
+  })
+  it('of a flat or tiny picture is not judged', () => {
+    expect(measureDetail(plane(160, 90, () => 80))).toEqual({ sharpness: 0, halfShare: 0 })
+    expect(measureDetail(plane(40, 40, (x) => x * 6)).halfShare).toBe(0)
+  })
+})
+
+describe('dominant colours', () => {
+  const red = convertSrgbToOklab(200, 30, 30)
+  const blue = convertSrgbToOklab(30, 30, 200)
+  it('come by their share, the same each time', () => {
+    const colours = [...Array.from({ length: 70 }, () => red), ...Array.from({ length: 30 }, () => blue)]
+    expect(dominantColours(colours, 5).map(({ colour, share }) => [convertOklabToHex(colour), share])).toEqual([['#c81e1e', 0.7], ['#1e1ec8', 0.3]])
+    expect(dominantColours(colours, 5)).toEqual(dominantColours(colours, 5))
+  })
+  it('join what can hardly be told apart', () => expect(dominantColours([red, convertSrgbToOklab(202, 32, 30)], 2)).toHaveLength(1))
+  it('of nothing are none', () => expect(dominantColours([], 5)).toEqual([]))
+})
