@@ -28,7 +28,7 @@ const LEAST_WIDTH = 1280
 /** More bits for a pixel than a background needs by far: about 0.05 is usual at good quality. */
 const HEAVY_BITS_PER_PIXEL = 0.13
 /** The share of detail left after halving from which a file counts as larger than its detail. Calibrated on the demo clips. */
-const SOFT_SHARE = 0.75
+const SOFT_SHARE = 0.78
 /** More flashes than this in a second harm people with photosensitive epilepsy. Source: WCAG 2.2, success criterion 2.3.1. */
 const MOST_FLASHES = 3
 

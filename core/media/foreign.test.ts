@@ -81,7 +81,7 @@ describe('MP4 and MOV from elsewhere', () => {
   it.each([
     ['\xa9xyz', ['location']], ['\xa9mod', ['device']], ['\xa9ART', ['author']], ['\xa9day', ['date']], ['name', []],
   ])('may tell of people and places in user data: %s', async (type, personal) => {
-    expect((await read(withMeta(wrapBox('udta', wrapBox(type, text('\0\4\0\0Here')))))).personal).toEqual(personal)
+    expect((await read(withMeta(wrapBox('udta', wrapBox(type, text('\x00\x04\x00\x00Here')))))).personal).toEqual(personal)
   })
   it('may tell of them by keys, whatever their maker’s prefix', async () => {
     const entry = (name: string): Uint8Array => join(Uint8Array.from([0, 0, 0, name.length + 8]), text('mdta'), text(name))

@@ -55,8 +55,15 @@ describe('colour of planes', () => {
 })
 
 describe('detail', () => {
+  // As much in each octave, as natural pictures have it: random grids of falling fineness, each as strong as the next.
   const random = seededNumbers(1)
-  const sharp = plane(160, 90, () => random() * 255)
+  const octaves = [1, 2, 4, 8, 16, 32].map((cell) => {
+    const grid = plane(Math.ceil(320 / cell) + 1, Math.ceil(180 / cell) + 1, () => random() * 255)
+    const full: Plane = { width: 320, height: 180, data: new Uint8Array(320 * 180) }
+    scalePlane(grid, { x: 0, y: 0, width: 320 / cell, height: 180 / cell }, full)
+    return full
+  })
+  const sharp = plane(320, 180, (x, y) => octaves.reduce((sum, octave) => sum + octave.data[y * 320 + x]!, 0) / octaves.length)
   const enlarged = (by: number): Plane => {
     const large: Plane = { width: sharp.width * by, height: sharp.height * by, data: new Uint8Array(sharp.width * by * sharp.height * by) }
     scalePlane(sharp, { x: 0, y: 0, width: sharp.width, height: sharp.height }, large)
