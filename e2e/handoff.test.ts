@@ -1,12 +1,13 @@
 import { spawn } from 'node:child_process'
 import { copyFile, mkdtemp, readFile, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import type { Browser, BrowserContextOptions, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { memorySource } from '../core/bytes/ByteSource'
 import { manifestSchema, type Manifest } from '../core/handoff/manifest'
+import { probeJsonSchema, probeLineSchema } from '../core/api/probeLine'
 import { probe } from '../core/media/probe'
 import { frameDifference } from '../core/picture/frameDifference'
 import { CLIPS, complaintsOf, launch, serveFolder } from './harness'
@@ -294,6 +295,39 @@ describe('the command line', () => {
     expect(lines[0]).toMatchObject({ container: 'mp4', durationMs: 6000, video: { displayWidth: 1280, displayHeight: 720, rotationDeg: 0, averageFps: 30, frameCount: 180 }, audio: false, indexFirst: true })
     expect(lines.slice(2).map((line) => (line['error'] as { code: string }).code)).toEqual(['media/unknown-format', 'file/not-found'])
   })
+  it('tells of stills, colour, pixel shape and findings, in the form its schema documents', async () => {
+    const files = ['dusk-window.mov', 'signal-blink.gif', 'first-snow.jpg', 'route-map.svg'].map((name) => `demo/files/${name}`)
+    const { code, out } = await telon('probe', ...files)
+    const lines = out.trim().split('\n').map((line) => probeLineSchema.parse(JSON.parse(line)))
+    expect(code).toBe(0)
+    expect(lines[0]).toMatchObject({ container: 'mov', audio: true, pixelAspect: { horizontal: 1, vertical: 1 }, colour: { matrix: 1, fullRange: false }, findings: [{ code: 'sound' }] })
+    expect(lines[1]).toMatchObject({ container: 'gif', video: { codec: 'gif', frameCount: 40 }, durationMs: 3200 })
+    expect(lines[2]).toMatchObject({ container: 'jpeg', video: null, still: { orientation: 6, displayWidth: 1600, displayHeight: 900 }, personal: ['device', 'location'] })
+    expect(lines[3]).toMatchObject({ container: 'svg', still: { displayWidth: 800 } })
+    expect(JSON.parse(await readFile(join(ROOT, 'docs/schema/probe.schema.json'), 'utf8'))).toEqual(JSON.parse(JSON.stringify(probeJsonSchema())))
+  })
+  it('mends without encoding: sound off, cut at a key frame, and the browser plays what comes out', async () => {
+    const out = join(await mkdtemp(join(tmpdir(), 'telon-')), 'cut.mp4')
+    const { code, err } = await telon('mend', 'demo/files/dusk-window.mov', '--out', out, '--no-sound', '--start', '3', '--end', '6', '--strip')
+    expect([code, err]).toEqual([0, expect.stringMatching(/starts at 1\.833 s/)])
+    const read = await probe(memorySource(new Uint8Array(await readFile(out))))
+    expect(read).toMatchObject({ ok: true, value: { container: 'mp4', audio: false, durationMs: 4167, video: { frameCount: 100 } } })
+    const site = await serveFolder(dirname(out))
+    const page = await browser.newPage()
+    await page.goto(`${site.url}/cut.mp4`)
+    await expect.poll(() => page.evaluate(() => document.querySelector('video')!.videoWidth)).toBe(1920)
+    expect(await page.evaluate(() => document.querySelector('video')!.duration)).toBeCloseTo(4.167, 2)
+    await page.close()
+    await site.stop()
+  })
+  it.each([
+    [['mend', 'demo/files/dusk-window.mov', '--out', '/tmp/x.avi'], '.mp4, .mov, .webm or .mkv', 2], [['mend', 'demo/files/dusk-window.mov', '--out', '/tmp/x.mp4', '--start', '5', '--end', '4'], 'must lie after', 2],
+    [['mend', 'demo/files/none.mov', '--out', '/tmp/x.mp4'], 'no file of this name', 2], [['mend', 'demo/files/dusk-window.mov', '--out', 'demo/files/dusk-window.mov'], 'would overwrite', 2],
+    [['mend', 'demo/files/dusk-window.mov', '--out', '/tmp/x.webm', '--no-sound'], 'without encoding anew', 1], [['mend', 'demo/files/signal-blink.gif', '--out', '/tmp/x.mp4'], 'without encoding anew', 1],
+  ] as const)('refuses %j with a clear message', async (args, told, expected) => {
+    const { code, err } = await telon(...args)
+    expect([code, err]).toEqual([expected, expect.stringContaining(told)])
+  })
   it('ends with 0 when every file is fine', async () => expect((await telon('probe', 'demo/files/viaduct-crossing.mp4')).code).toBe(0))
   it.each([
     [['deliver', 'demo/files/viaduct-crossing.mp4'], '--out'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--speed', '9'], '0.25 to 4'],
@@ -309,6 +343,6 @@ describe('the command line', () => {
     await copyFile(join(ROOT, 'package.json'), target)
     const { code, err } = await telon('deliver', target, '--out', `${target}-out`)
     expect(code).toBe(1)
-    expect(err).toContain('Export it again as MP4')
+    expect(err).toContain('Export a clip as MP4')
   })
 })

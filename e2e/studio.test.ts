@@ -48,7 +48,7 @@ async function projectWithClip(name: string, clip: string): Promise<void> {
   await page.getByLabel('Name, usually the site’s').fill(name)
   await page.getByRole('button', { name: 'Add project' }).click()
   await page.getByRole('link', { name: /^Shelf/ }).click()
-  await page.getByLabel('Clips to add').setInputFiles(join(CLIPS, clip))
+  await page.getByLabel('Files to add').setInputFiles(join(CLIPS, clip))
   await page.getByRole('heading', { name: clip }).waitFor()
 }
 
@@ -143,12 +143,12 @@ describe('the shelf', () => {
     await page.goto(server.url)
     await page.getByRole('link', { name: 'Vesperline' }).click()
     await page.getByRole('link', { name: /^Shelf/ }).click()
-    await page.getByLabel('Clips to add').setInputFiles([
+    await page.getByLabel('Files to add').setInputFiles([
       { name: 'notes.mp4', mimeType: 'video/mp4', buffer: Buffer.from('this is only text, whatever its name says') },
-      { name: 'photo.mov', mimeType: 'video/quicktime', buffer: Buffer.from([0xff, 0xd8, 0xff, 0xe0, 0, 16, 74, 70, 73, 70, 0, 1]) },
+      { name: 'photo.mov', mimeType: 'video/quicktime', buffer: Buffer.from([0, 0, 0, 16, 102, 116, 121, 112, 104, 101, 105, 99, 0, 0, 0, 0]) },
     ])
-    await page.getByText(/not a video file that Telon can read/).waitFor()
-    await page.getByText(/still image \(JPEG\)/).waitFor()
+    await page.getByText(/neither a clip nor an image that Telon can read/).waitFor()
+    await page.getByText(/HEIC image, which browsers do not show/).waitFor()
     expect(await page.getByText('up to 50.0 MB each').count()).toBe(1)
     await page.getByRole('button', { name: 'Dismiss notes.mp4' }).click()
     expect(await page.getByText('notes.mp4').count()).toBe(0)
@@ -162,10 +162,10 @@ describe('the shelf', () => {
     await page.getByRole('link', { name: /^Shelf/ }).click()
     let cut = 2
     await page.route('**/api/uploads/*', (route) => (route.request().method() === 'PATCH' && cut-- > 0 ? route.abort('connectionreset') : route.continue()))
-    await page.getByLabel('Clips to add').setInputFiles(join(CLIPS, 'rain-platform.mp4'))
+    await page.getByLabel('Files to add').setInputFiles(join(CLIPS, 'rain-platform.mp4'))
     await page.getByText(/trying again by itself/).waitFor()
     await page.getByRole('link', { name: 'Uploads' }).click()
-    await page.getByRole('link', { name: 'Shelf, 0 clips' }).waitFor()
+    await page.getByRole('link', { name: 'Shelf, 0 sources' }).waitFor()
     await page.getByRole('link', { name: /^Shelf/ }).click()
     await page.getByRole('heading', { name: 'rain-platform.mp4' }).waitFor()
   })
@@ -181,7 +181,7 @@ describe('the shelf', () => {
     const file = join(CLIPS, 'aurora-fjord.webm')
     await page.route('**/api/uploads/*', (route) => (route.request().method() === 'PATCH' ? route.abort() : route.continue()))
     const begun = page.waitForResponse((answer) => answer.request().method() === 'POST' && answer.url().endsWith('/api/uploads'))
-    await page.getByLabel('Clips to add').setInputFiles(file)
+    await page.getByLabel('Files to add').setInputFiles(file)
     const location = (await (await begun).headerValue('location'))!
     await page.getByText(/trying again by itself/).waitFor()
     await page.close()
@@ -192,7 +192,7 @@ describe('the shelf', () => {
     await again.goto(shelf)
     await again.getByText(/stopped at 52 % of 1.91 MB/).waitFor()
     const resumed = again.waitForRequest((request) => request.method() === 'PATCH')
-    await again.getByLabel('Clips to add').setInputFiles(file)
+    await again.getByLabel('Files to add').setInputFiles(file)
     expect((await resumed).headers()['upload-offset']).toBe('1000000')
     await again.getByRole('heading', { name: 'aurora-fjord.webm' }).waitFor()
   })
@@ -212,10 +212,10 @@ describe('the shelf', () => {
     await page.goto(server.url)
     await page.getByRole('link', { name: 'Vesperline' }).click()
     await page.getByRole('link', { name: /^Shelf/ }).click()
-    await page.getByRole('button', { name: 'Delete dusk-window.mov' }).click()
-    await page.getByText('It is used by Dusk window').waitFor()
-    await page.getByRole('button', { name: 'Delete for good' }).click()
-    await page.getByRole('alert').filter({ hasText: 'used by a backdrop' }).waitFor()
+    await page.getByRole('button', { name: 'More for dusk-window.mov' }).click()
+    await page.getByRole('menuitem', { name: 'Take off the shelf' }).click()
+    await page.getByText('Used by Dusk window: replace the clip there first').waitFor()
+    expect(await page.getByRole('heading', { name: 'dusk-window.mov' }).count()).toBe(1)
   })
 })
 

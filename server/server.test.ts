@@ -3,7 +3,7 @@ import { readFile } from 'node:fs/promises'
 import { Readable } from 'node:stream'
 import { unzipSync, strFromU8 } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import type { BackdropRecord, Project, Source } from '../core/api/wire'
+import type { BackdropRecord, Project, ShelfPage, Source, SourceCard } from '../core/api/wire'
 import { handoffKeys } from '../core/handoff/assembleHandoff'
 import { manifestSchema } from '../core/handoff/manifest'
 import { BlobStore, CHUNK_BYTES } from './blobs/BlobStore'
@@ -37,11 +37,14 @@ async function sendPart(location: string, offset: number, part: Uint8Array): Pro
 async function makeProject(name = 'Vesperline'): Promise<Project> {
   return (await call<Project>('POST', '/api/projects', { name })).body
 }
+async function shelfOf(projectId: string, query = ''): Promise<SourceCard[]> {
+  return (await call<ShelfPage>('GET', `/api/projects/${projectId}/sources?${query}`)).body.sources
+}
 async function uploadClip(projectId: string): Promise<Source> {
   const begun = await beginUpload(clip.byteLength, 'viaduct.mp4', projectId)
   await sendPart(begun.headers.get('location')!, 0, clip)
-  const sources = (await call<Source[]>('GET', `/api/projects/${projectId}/sources`)).body
-  return sources[sources.length - 1]!
+  const [newest] = await shelfOf(projectId)
+  return (await call<Source>('GET', `/api/sources/${newest!.id}`)).body
 }
 async function makeBackdrop(): Promise<{ project: Project; source: Source; backdrop: BackdropRecord }> {
   const project = await makeProject()
@@ -111,7 +114,7 @@ describe('projects', () => {
     expect(listed).toMatchObject({ name: 'Night line', latestBackdropId: backdrop.id })
     expect((await call('DELETE', `/api/projects/${project.id}`)).status).toBe(204)
     expect(codeOf(await call('GET', `/api/backdrops/${backdrop.id}`))).toBe('backdrop/not-found')
-    expect((await call('GET', `/api/projects/${project.id}/sources`)).body).toEqual([])
+    expect(await shelfOf(project.id)).toEqual([])
   })
   it('hold pages and spots that can be added, changed and deleted', async () => {
     const project = await makeProject()
@@ -138,7 +141,7 @@ describe('uploads', () => {
     expect(head.headers.get('upload-offset')).toBe('100001')
     expect((await sendPart(location, 5, clip.subarray(5))).status).toBe(409)
     expect((await sendPart(location, 100_001, clip.subarray(100_001))).status).toBe(204)
-    const [source] = (await call<Source[]>('GET', `/api/projects/${project.id}/sources`)).body
+    const [source] = await shelfOf(project.id)
     expect(source).toMatchObject({ name: 'viaduct.mp4', sha256: createHash('sha256').update(clip).digest('hex'), facts: { video: { displayWidth: 640 } } })
     expect((await call('GET', `/api/projects/${project.id}/uploads`)).body).toEqual([])
   })
@@ -148,7 +151,7 @@ describe('uploads', () => {
     const begun = await beginUpload(12, 'notes.mp4', project.id)
     const answer = await sendPart(begun.headers.get('location')!, 0, Buffer.from('just a text!'))
     expect(answer.status).toBe(422)
-    expect(await answer.text()).toMatch(/not a video file/)
+    expect(await answer.text()).toMatch(/neither a clip nor an image/)
     expect((await call('GET', `/api/projects/${project.id}/uploads`)).body).toEqual([])
   })
   it('can be discarded; a finished one cannot', async () => {
@@ -159,7 +162,7 @@ describe('uploads', () => {
     const done = (await beginUpload(clip.byteLength, 'whole.mp4', project.id)).headers.get('location')!
     await sendPart(done, 0, clip)
     expect((await fetch(new URL(done, server.url), { method: 'DELETE', headers: TUS })).status).toBeGreaterThanOrEqual(400)
-    expect((await call<Source[]>('GET', `/api/projects/${project.id}/sources`)).body).toHaveLength(1)
+    expect(await shelfOf(project.id)).toHaveLength(1)
   })
   it('keep equal content once', async () => {
     const project = await makeProject()
@@ -240,10 +243,10 @@ describe('backdrops', () => {
   })
   it('hold their source on the shelf', async () => {
     const { source, backdrop } = await makeBackdrop()
-    const refused = await call('DELETE', `/api/sources/${source.id}`)
+    const refused = await call('POST', '/api/sources/delete', { ids: [source.id] })
     expect([refused.status, codeOf(refused)]).toEqual([409, 'source/in-use'])
     await call('DELETE', `/api/backdrops/${backdrop.id}`)
-    expect((await call('DELETE', `/api/sources/${source.id}`)).status).toBe(204)
+    expect((await call('POST', '/api/sources/delete', { ids: [source.id] })).status).toBe(204)
   })
 })
 

@@ -21,7 +21,7 @@ const NEW_SPOT: Pick<Spot, 'name' | 'scope' | 'height'> = { name: 'Hero', scope:
 /** A project's pages and spots: what hangs where. */
 export function ProjectView() {
   const { projectId = '' } = useParams()
-  const load = useCallback(async () => ({ project: await api.readProject(projectId), sources: await api.listClips(projectId) }), [projectId])
+  const load = useCallback(async () => ({ project: await api.readProject(projectId), sources: await api.listClips(projectId), total: (await api.listSources(projectId, { limit: 1 })).total }), [projectId])
   const { value, error, reload } = useLoad(load)
   const [asking, setAsking] = useState<Asking>(null)
   const [name, setName] = useState('')
@@ -29,7 +29,7 @@ export function ProjectView() {
   const navigate = useNavigate()
   if (error && !value) return <Shell crumbs={[{ label: 'Project' }]}><Problem message={error} onRetry={() => void reload()} /></Shell>
   if (!value) return <Shell crumbs={[{ label: 'Project' }]}><Loading /></Shell>
-  const { project, sources } = value
+  const { project, sources, total } = value
   const ask = (next: Asking, startName = ''): void => {
     setName(startName)
     setSpotDraft(next?.kind === 'edit-spot' ? next.spot : NEW_SPOT)
@@ -39,7 +39,7 @@ export function ProjectView() {
   return (
     <Shell
       crumbs={[{ label: 'Projects', to: '/' }, { label: project.name }]}
-      actions={<Link to={`/projects/${project.id}/shelf`} className="inline-flex min-h-8 items-center gap-1.5 rounded border border-curtain bg-curtain px-3 font-medium text-white hover:bg-curtain-deep"><Film className="size-4" aria-hidden />Shelf, {sources.length} clips</Link>}
+      actions={<Link to={`/projects/${project.id}/shelf`} className="inline-flex min-h-8 items-center gap-1.5 rounded border border-curtain bg-curtain px-3 font-medium text-white hover:bg-curtain-deep"><Film className="size-4" aria-hidden />Shelf, {total} {total === 1 ? 'source' : 'sources'}</Link>}
     >
       <main className="min-h-0 flex-1 overflow-auto px-6 py-5">
         <div className="mb-4 flex flex-wrap items-end justify-between gap-3">

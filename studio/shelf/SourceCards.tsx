@@ -86,7 +86,7 @@ function GridCard({ source, selected, onSelect, onDeed }: CardProps) {
       </div>
       <div className="flex min-h-0 flex-1 flex-col px-3 py-2">
         <div className="flex items-center justify-between gap-1">
-          <Link to={`../sources/${source.id}`} relative="path" className="truncate font-semibold hover:underline" title={source.name}>{source.name}</Link>
+          <h2 className="min-w-0 truncate font-semibold" title={source.name}><Link to={`../sources/${source.id}`} relative="path" className="hover:underline">{source.name}</Link></h2>
           <Deeds source={source} onDeed={onDeed} />
         </div>
         <p className="truncate font-mono text-xs text-muted">{size}<br />{weight}</p>
@@ -108,7 +108,7 @@ function ListCard({ source, selected, onSelect, onDeed }: CardProps) {
     >
       <Tick source={source} on={on} onSelect={onSelect} />
       <Link to={`../sources/${source.id}`} relative="path" tabIndex={-1} aria-hidden className="h-12 w-21 shrink-0 overflow-hidden rounded-sm [container-type:size]"><SourceThumb source={source} playing={focused} className="size-full" /></Link>
-      <Link to={`../sources/${source.id}`} relative="path" className="w-52 min-w-0 shrink truncate font-semibold hover:underline" title={source.name}>{source.name}</Link>
+      <h2 className="w-52 min-w-0 shrink truncate font-semibold" title={source.name}><Link to={`../sources/${source.id}`} relative="path" className="hover:underline">{source.name}</Link></h2>
       <span className="w-64 shrink-0 truncate font-mono text-xs text-muted max-lg:hidden">{size}</span>
       <span className="w-52 shrink-0 truncate font-mono text-xs text-muted max-xl:hidden">{weight}</span>
       <span className="min-w-0 flex-1"><Worth source={source} /></span>
