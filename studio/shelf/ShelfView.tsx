@@ -202,10 +202,10 @@ function Toolbar({ query, ask, view, setView, sets, total, filtered }: ToolbarPr
   }, [settled, query.search, ask])
   return (
     <div role="group" aria-label="Filter and sort" className="sticky -top-4 z-20 -mx-6 mb-3 flex flex-wrap items-center gap-2 bg-paper px-6 py-2">
-      <label className="relative">
+      {!query.set && <label className="relative">
         <Search className="absolute top-2 left-2 size-4 text-muted" aria-hidden />
         <input type="search" aria-label="Search by name" placeholder="Search by name" value={typed} onChange={(event) => setTyped(event.target.value)} className="h-8 w-48 rounded border border-line-strong/60 bg-white pr-2 pl-8" />
-      </label>
+      </label>}
       {!query.set && (
         <>
           <Picker label="Kind" resting="all" value={query.kind} onChange={(kind) => ask({ kind })} options={[{ value: 'all', label: 'Clips and stills' }, { value: 'clip', label: 'Clips' }, { value: 'still', label: 'Stills' }]} />
@@ -218,12 +218,12 @@ function Toolbar({ query, ask, view, setView, sets, total, filtered }: ToolbarPr
       )}
       {(sets.length > 0 || query.set) && <Picker label="Sets" resting="" value={query.set ?? ''} onChange={(id) => ask({ set: id === '' ? undefined : id })} options={[{ value: '', label: 'Whole shelf' }, ...sets.map((set) => ({ value: set.id, label: `Set: ${set.name}` }))]} />}
       <span className="ml-auto text-muted" role="status">{total} {total === 1 ? 'source' : 'sources'}</span>
-      <Picker label="Sort" value={query.sort} onChange={(sort) => ask({ sort })} options={[{ value: 'newest', label: 'Newest first' }, { value: 'oldest', label: 'Oldest first' }, { value: 'name', label: 'By name' }, { value: 'bytes', label: 'Heaviest first' }, { value: 'duration', label: 'Longest first' }]} />
-      <span role="group" aria-label="View" className="flex rounded border border-line-strong/60 bg-sheet">
+      {!query.set && <Picker label="Sort" value={query.sort} onChange={(sort) => ask({ sort })} options={[{ value: 'newest', label: 'Newest first' }, { value: 'oldest', label: 'Oldest first' }, { value: 'name', label: 'By name' }, { value: 'bytes', label: 'Heaviest first' }, { value: 'duration', label: 'Longest first' }]} />}
+      {!query.set && <span role="group" aria-label="View" className="flex rounded border border-line-strong/60 bg-sheet">
         {([['grid', LayoutGrid, 'Large pictures'], ['list', List, 'Compact list']] as const).map(([each, Icon, label]) => (
           <button key={each} type="button" aria-label={label} title={label} aria-pressed={view === each} onClick={() => setView(each)} className="grid size-8 place-items-center rounded aria-pressed:bg-ink aria-pressed:text-white"><Icon className="size-4" aria-hidden /></button>
         ))}
-      </span>
+      </span>}
     </div>
   )
 }

@@ -75,7 +75,7 @@ function GridCard({ source, selected, onSelect, onDeed }: CardProps) {
   const [size, weight] = factLines(source)
   const on = selected.has(source.id)
   return (
-    <article
+    <div
       role="listitem" className={`@container flex flex-col overflow-hidden rounded-lg border bg-sheet ${on ? 'border-curtain ring-2 ring-curtain' : 'border-line'}`}
       onFocus={() => setFocused(true)} onBlur={() => setFocused(false)}
     >
@@ -93,7 +93,7 @@ function GridCard({ source, selected, onSelect, onDeed }: CardProps) {
         <Worth source={source} />
         <p className="mt-auto truncate text-xs text-muted">{source.usedBy.length === 0 ? 'not used yet' : `used by ${source.usedBy.join(', ')}`}</p>
       </div>
-    </article>
+    </div>
   )
 }
 
@@ -102,7 +102,7 @@ function ListCard({ source, selected, onSelect, onDeed }: CardProps) {
   const [size, weight] = factLines(source)
   const on = selected.has(source.id)
   return (
-    <article
+    <div
       role="listitem" className={`flex items-center gap-3 rounded border bg-sheet pr-1 pl-2 ${on ? 'border-curtain ring-1 ring-curtain' : 'border-line'}`}
       onFocus={() => setFocused(true)} onBlur={() => setFocused(false)}
     >
@@ -114,7 +114,7 @@ function ListCard({ source, selected, onSelect, onDeed }: CardProps) {
       <span className="min-w-0 flex-1"><Worth source={source} /></span>
       <span className="w-36 shrink-0 truncate text-xs text-muted max-md:hidden">{source.usedBy.length === 0 ? 'not used yet' : `used by ${source.usedBy.join(', ')}`}</span>
       <Deeds source={source} onDeed={onDeed} />
-    </article>
+    </div>
   )
 }
 

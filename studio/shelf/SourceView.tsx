@@ -88,9 +88,11 @@ function ClipPlayer({ source }: { source: ClipSource }) {
     setFrame(next)
     show(next)
   }, [count, show])
+  const shown = useRef(frame)
+  shown.current = frame
   useEffect(() => {
-    if (index) goTo(0)
-  }, [index, goTo])
+    if (index) show(shown.current)
+  }, [index, show])
   useEffect(() => {
     if (!playing || !index || !video.current) return
     let handle = 0
@@ -102,12 +104,17 @@ function ClipPlayer({ source }: { source: ClipSource }) {
     return () => cancelAnimationFrame(handle)
   }, [playing, index])
   const toggle = (): void => {
-    const element = video.current
-    if (!element || !index) return
     if (playing) {
       goTo(frame)
       return
     }
+    // Sequences of pictures play by themselves, from their start.
+    if (!playable) {
+      setPlaying(true)
+      return
+    }
+    const element = video.current
+    if (!element || !index) return
     // The middle of a frame: at its start half the browsers show the one before.
     element.currentTime = seconds + 0.5 / facts.video.averageFps
     setExact(false)
@@ -132,6 +139,7 @@ function ClipPlayer({ source }: { source: ClipSource }) {
       <div className="relative grid min-h-48 flex-1 place-items-center surround-grid p-4 [container-type:size]">
         <div className="relative" style={{ width: `min(100cqw - 2rem, (100cqh - 2rem) * ${facts.video.displayWidth / facts.video.displayHeight})`, aspectRatio: `${facts.video.displayWidth} / ${facts.video.displayHeight}` }}>
           {playable && <video ref={video} muted playsInline loop preload="metadata" src={mediaUrl(source.sha256, VIDEO_TYPES[facts.container as keyof typeof VIDEO_TYPES])} className="size-full bg-ink" aria-label={source.name} />}
+          {!playable && playing && <img src={mediaUrl(source.sha256, `image/${facts.container}`)} alt={source.name} className="size-full" />}
           <canvas ref={canvas} role="img" aria-label={`Frame ${frame + 1} of ${count}`} className={`absolute inset-0 size-full ${exact && !playing ? '' : 'invisible'}`} />
           {source.findings.map((finding, at) => finding.place && (
             <div key={at} aria-hidden className="pointer-events-none absolute border-2 border-dashed border-[#ffd38a] shadow-[0_0_0_1px_rgb(0_0_0/0.6)]" style={{ left: `${finding.place.x * 100 - 1}%`, top: `${finding.place.y * 100 - 1}%`, width: `${finding.place.width * 100 + 2}%`, height: `${finding.place.height * 100 + 2}%` }} />
@@ -141,7 +149,7 @@ function ClipPlayer({ source }: { source: ClipSource }) {
       </div>
       <div className="flex min-h-10 items-center justify-center gap-3 bg-[#55544f] px-4 font-mono text-xs text-white">
         <button type="button" aria-label="One frame back" title="One frame back (left arrow)" onClick={() => goTo(frame - 1)} className="grid size-8 place-items-center rounded hover:bg-black/30"><ChevronLeft className="size-4" aria-hidden /></button>
-        {playable && <button type="button" aria-label={playing ? 'Pause' : 'Play'} onClick={toggle} className="grid size-8 place-items-center rounded hover:bg-black/30">{playing ? <Pause className="size-4" aria-hidden /> : <Play className="size-4" aria-hidden />}</button>}
+        <button type="button" aria-label={playing ? 'Pause' : 'Play'} onClick={toggle} className="grid size-8 place-items-center rounded hover:bg-black/30">{playing ? <Pause className="size-4" aria-hidden /> : <Play className="size-4" aria-hidden />}</button>
         <button type="button" aria-label="One frame on" title="One frame on (right arrow)" onClick={() => goTo(frame + 1)} className="grid size-8 place-items-center rounded hover:bg-black/30"><ChevronRight className="size-4" aria-hidden /></button>
         <span>{seconds.toFixed(3)} s</span><span>frame {frame + 1} of {count}</span>
         <span className="text-white/80 max-lg:hidden">arrow keys step, with Shift by ten</span>
