@@ -54,6 +54,13 @@ export function findBox(boxes: readonly Box[], path: string): Box | null {
   return findBox(found.children, others.join('/'))
 }
 
+/** Like `findBox`; throws `media/bad-value` where there is none. */
+export function needBox(boxes: readonly Box[], path: string): Box {
+  const found = findBox(boxes, path)
+  if (!found) throw new ContainerError('media/bad-value', { path })
+  return found
+}
+
 /** Reads the fields of a box; the error of a box cut short names the box. */
 export function readBox<T>(field: Field<T>, box: Box): T {
   try {

@@ -67,7 +67,8 @@ function readTrackFragment(
       if (position < 0) throw new ContainerError('media/bad-value', { path: runBox.path, offset: runBox.offset })
       // A download that stopped early keeps the frames before the cut.
       if (position + size > fileBytes) return time
-      builder.add(position, size, time + (sample.compositionOffset ?? 0), duration, (flags & NON_SYNC) === 0)
+      // A run may claim frames without a byte each by the thousand: they are no pictures.
+      if (size > 0) builder.add(position, size, time + (sample.compositionOffset ?? 0), duration, (flags & NON_SYNC) === 0)
       time += duration
       position += size
     }

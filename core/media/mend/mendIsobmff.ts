@@ -1,6 +1,6 @@
 import type { ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
-import { findBox, parseBoxes, readBox, wrapBox, writeBox, type Box } from '../isobmff/boxTree'
+import { findBox, needBox, parseBoxes, readBox, wrapBox, writeBox, type Box } from '../isobmff/boxTree'
 import { BOXES } from '../isobmff/boxes/registry'
 import { readFragments } from '../isobmff/readFragments'
 import { readSampleTable } from '../isobmff/readSampleTable'
@@ -16,12 +16,12 @@ export async function mendIsobmff(source: ByteSource, file: MediaFile, order: Me
   const at = top.find((box) => box.type === 'moov')!
   const [moov] = parseBoxes(await source.read(at.offset, at.size), at.offset)
   const fragmented = findBox(moov!.children, 'mvex') !== null
-  const header = readBox(BOXES.mvhd, findBox(moov!.children, 'mvhd')!)
+  const header = readBox(BOXES.mvhd, needBox(moov!.children, 'mvhd'))
   const traks = moov!.children.filter((box) => box.type === 'trak')
   const tableOf = async (trak: Box): Promise<SampleTable> => {
     const stbl = findBox(trak.children, 'mdia/minf/stbl')
     if (!stbl) throw new ContainerError('media/bad-value', { path: 'moov/trak/mdia/minf/stbl' })
-    if (!fragmented && readBox(BOXES.stsc, findBox(stbl.children, 'stsc')!).runs.some((run) => run.descriptionIndex > 1)) {
+    if (!fragmented && readBox(BOXES.stsc, needBox(stbl.children, 'stsc')).runs.some((run) => run.descriptionIndex > 1)) {
       throw new ContainerError('media/mend-unsupported', { subject: 'several sample descriptions' })
     }
     return (fragmented ? await readFragments(source, top, moov!, trackIdOf(trak)) : readSampleTable(stbl, source.size)).finish()
@@ -29,7 +29,8 @@ export async function mendIsobmff(source: ByteSource, file: MediaFile, order: Me
   const ticks = (value: number | null): number | null => (value === null ? null : (value * file.video.timescale) / 1000)
   const cut = await cutPicture(source, file.video, ticks(order.startMs), ticks(order.endMs))
   const cutting = order.startMs !== null || order.endMs !== null
-  const picture = traks.find((trak) => handlerOf(trak) === 'vide')!
+  const picture = traks.find((trak) => handlerOf(trak) === 'vide')
+  if (!picture) throw new ContainerError('media/no-video')
   // `file.video`'s times have the edit list in them; tables are written in media time, which is earlier by the same amount.
   const pictureTable = await tableOf(picture)
   const shift = pictureTable.times[0]! - file.video.samples.times[0]!
@@ -41,7 +42,7 @@ export async function mendIsobmff(source: ByteSource, file: MediaFile, order: Me
   ]
   if (order.keepSound) {
     for (const trak of traks.filter((each) => handlerOf(each) === 'soun')) {
-      const timescale = readBox(BOXES.mdhd, findBox(trak.children, 'mdia/mdhd')!).timescale
+      const timescale = readBox(BOXES.mdhd, needBox(trak.children, 'mdia/mdhd')).timescale
       const samples = await tableOf(trak)
       if (samples.count === 0) continue
       const edit = trimOf(trak)
@@ -70,7 +71,7 @@ function handlerOf(trak: Box): string {
 }
 
 function trackIdOf(trak: Box): number {
-  return readBox(BOXES.tkhd, findBox(trak.children, 'tkhd')!).trackId
+  return readBox(BOXES.tkhd, needBox(trak.children, 'tkhd')).trackId
 }
 
 /** Where a track's first shown moment lies in its media time: codecs of sound begin with samples that only warm them up. */

@@ -1,4 +1,4 @@
-import { boxHead, findBox, readBox, wrapBox, writeBox, type Box } from '../isobmff/boxTree'
+import { boxHead, needBox, readBox, wrapBox, writeBox, type Box } from '../isobmff/boxTree'
 import { BOXES } from '../isobmff/boxes/registry'
 import type { SampleTable } from '../MediaFile'
 import { joinPieces, lengthOf, type Piece } from './MendPlan'
@@ -88,7 +88,7 @@ function writeMovie(order: MovieOrder, chunks: readonly Chunk[][], dataAt: numbe
   const durations = order.tracks.map((track) => Math.round(((track.shownEnd - track.shownStart) * order.timescale) / track.timescale))
   const header = writeBox('mvhd', BOXES.mvhd, {
     version: 1, flags: 0, creationTime: order.creationTime, modificationTime: order.creationTime, timescale: order.timescale, duration: Math.max(...durations),
-    rate: 1, volume: 1, reserved: null, matrix: order.matrix, predefined: null, nextTrackId: Math.max(...order.tracks.map(({ trak }) => readBox(BOXES.tkhd, findBox(trak.children, 'tkhd')!).trackId)) + 1,
+    rate: 1, volume: 1, reserved: null, matrix: order.matrix, predefined: null, nextTrackId: Math.max(...order.tracks.map(({ trak }) => readBox(BOXES.tkhd, needBox(trak.children, 'tkhd')).trackId)) + 1,
   })
   const traks = order.tracks.map((track, index) => writeTrak(track, durations[index]!, chunks[index]!, dataAt, wide, order.strip))
   return wrapBox('moov', header, ...traks, ...order.extras)
@@ -96,17 +96,17 @@ function writeMovie(order: MovieOrder, chunks: readonly Chunk[][], dataAt: numbe
 
 function writeTrak(track: MovieTrack, duration: number, chunks: readonly Chunk[], dataAt: number, wide: boolean, strip: boolean): Uint8Array {
   const { trak, samples, first, end } = track
-  const head = readBox(BOXES.tkhd, findBox(trak.children, 'tkhd')!)
+  const head = readBox(BOXES.tkhd, needBox(trak.children, 'tkhd'))
   const times = strip ? { creationTime: 0, modificationTime: 0 } : {}
   const table = timesOf(samples, first, end)
-  const media = readBox(BOXES.mdhd, findBox(trak.children, 'mdia/mdhd')!)
-  const mdia = findBox(trak.children, 'mdia')!
-  const minf = findBox(trak.children, 'mdia/minf')!
+  const media = readBox(BOXES.mdhd, needBox(trak.children, 'mdia/mdhd'))
+  const mdia = needBox(trak.children, 'mdia')
+  const minf = needBox(trak.children, 'mdia/minf')
   const others = (box: Box, without: readonly string[]): Uint8Array[] => box.children.filter((child) => !without.includes(child.type)).map((child) => wrapBox(child.type, child.payload))
   // Decoding starts at the first sample kept: what is shown counts from there.
   const mediaTime = Math.round(track.shownStart - samples.times[first]! + table.offsets[0]!)
   const edits = writeBox('elst', BOXES.elst, { version: 1, flags: 0, entries: [{ segmentDuration: duration, mediaTime: Math.max(0, mediaTime), rateInteger: 1, rateFraction: 0 }] })
-  const hdlr = readBox(BOXES.hdlr, findBox(trak.children, 'mdia/hdlr')!)
+  const hdlr = readBox(BOXES.hdlr, needBox(trak.children, 'mdia/hdlr'))
   return wrapBox(
     'trak',
     writeBox('tkhd', BOXES.tkhd, { ...head, version: 1, duration, ...times }),
@@ -147,7 +147,7 @@ function timesOf(samples: SampleTable, first: number, end: number): Times {
 function writeStbl({ trak, samples, first, end, sound }: MovieTrack, { deltas, offsets }: Times, chunks: readonly Chunk[], dataAt: number, wide: boolean): Uint8Array {
   const sizes = Array.from(samples.sizes.subarray(first, end))
   const keys = Array.from(samples.keys.subarray(first, end)).flatMap((key, index) => (key === 1 ? [index + 1] : []))
-  const stsd = findBox(trak.children, 'mdia/minf/stbl/stsd')!
+  const stsd = needBox(trak.children, 'mdia/minf/stbl/stsd')
   const same = sizes.length > 1 && sizes.every((size) => size === sizes[0])
   const places = chunks.map((chunk) => chunk.offset + dataAt)
   return wrapBox(

@@ -1,0 +1,32 @@
+import { readFileSync } from 'node:fs'
+import { fuzz, type FuzzMeter, type FuzzSample } from '../core/testing/fuzz'
+import { fuzzSamples } from '../core/testing/fuzzSamples'
+import { SCENARIO } from '../demo/scenario'
+
+/* `npm run fuzz [-- MUTANTS [SEED]]`: damages every sample, the demonstration's own files among them, and tells what became of the mutants. */
+
+const total = Number(process.argv[2] ?? 1_000_000)
+const seed = Number(process.argv[3] ?? 1)
+if (!Number.isInteger(total) || total < 1 || !Number.isInteger(seed)) {
+  process.stderr.write('npm run fuzz -- MUTANTS SEED: two whole numbers\n')
+  process.exit(2)
+}
+const meter: FuzzMeter = {
+  nowMs: () => performance.now(),
+  heldBytes: () => {
+    const { heapUsed, arrayBuffers } = process.memoryUsage()
+    return heapUsed + arrayBuffers
+  },
+}
+const drawn = [...SCENARIO.clips, ...SCENARIO.pictures].map((name): FuzzSample => ({ name, bytes: new Uint8Array(readFileSync(new URL(`../demo/files/${name}`, import.meta.url))) }))
+// Real files are a thousand times larger, and a copy is made of each mutant: they get a twentieth of the turns.
+const small = fuzzSamples()
+const share = (sample: FuzzSample): number => Math.max(1, Math.round(total / small.length / (drawn.includes(sample) ? 20 : 1)))
+let mutants = 0
+for (const sample of [...small, ...drawn]) {
+  const report = await fuzz(sample, seed, share(sample), 50, 64 * 1024 * 1024, meter)
+  mutants += report.mutants
+  const outcomes = Object.entries(report.outcomes).sort((a, b) => b[1] - a[1]).map(([name, count]) => `${name} ${count}`).join(', ')
+  console.log(`${report.name}: ${report.mutants} mutants, slowest ${report.slowestMs.toFixed(1)} ms, most ${report.mostMegabytes.toFixed(1)} MB; ${outcomes}`)
+}
+console.log(`${mutants} mutants, seed ${seed}: every one ended in a value or a coded error`)
