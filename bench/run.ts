@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { gzipSync } from 'node:zlib'
-import { RenderBrowser } from '../cli/Browser'
+import { chromium } from 'playwright-core'
+import { CHROMIUM, RenderBrowser } from '../cli/Browser'
 import { openFileSource } from '../cli/fileSource'
 import type { ClipRecipe } from '../core/backdrop/recipe'
 import { countingSource, memorySource } from '../core/bytes/ByteSource'
@@ -13,6 +14,8 @@ import { BOXES } from '../core/media/isobmff/boxes/registry'
 import { writeMp4 } from '../core/media/isobmff/writeMp4'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
+import { seedDemo } from '../demo/seedDemo'
+import { startTestServer } from '../server/testing/testServer'
 
 /* Speed as ratios within one run, memory, and bytes. Figures go to docs by hand, with the date. */
 
@@ -25,6 +28,8 @@ const recipe = (family: 'h264' | 'vp9', width: number, seconds: number, timescal
 
 await indexReads()
 await renderSpeed()
+await analysis()
+await largeShelf()
 if (!process.argv.includes("--speed")) await memoryOnLongClip()
 const script = readFileSync(new URL('../dist/runtime/backdrop.js', import.meta.url))
 console.log(`delivered script: ${script.byteLength} bytes, ${gzipSync(script).byteLength} gzip (limit 2500)`)
@@ -69,6 +74,71 @@ async function renderSpeed(): Promise<void> {
     console.log(`${clip} → ${family} ${width}: encoder alone ${median(raw).toFixed(0)} fps, whole way ${median(whole).toFixed(0)} fps, ratio ${(median(whole) / median(raw)).toFixed(2)}`)
   }
   await browser.stop()
+}
+
+/** Measuring a minute of 1080p: how much of its own length that takes, and what memory. */
+async function analysis(): Promise<void> {
+  const bytes = new Uint8Array(await readFile(join(FILES, 'dusk-window.mov')))
+  const read = await readMedia(memorySource(bytes))
+  if (!read.ok) throw read.error
+  const { video } = read.value
+  const once = Array.from({ length: video.samples.count }, (_, index) => ({ data: bytes.subarray(video.samples.offsets[index]!, video.samples.offsets[index]! + video.samples.sizes[index]!), key: video.samples.keys[index] === 1 }))
+  const frames = Array.from({ length: 5 }, () => once).flat().slice(0, 60 * 24)
+  const path = join(scratch, 'minute.mp4')
+  await writeFile(path, writeMp4({ family: 'h264', width: 1920, height: 1080, frameRate: { num: 24, den: 1 }, frames, description: video.codec.description, colour: video.colour! }))
+  const browser = await RenderBrowser.start()
+  await browser.analyse(join(FILES, 'viaduct-crossing.mp4'))
+  const before = residentMegabytes()
+  let most = 0
+  const timer = setInterval(() => (most = Math.max(most, residentMegabytes())), 500)
+  const start = performance.now()
+  const { analysis: found } = await browser.analyse(path)
+  const seconds = (performance.now() - start) / 1000
+  clearInterval(timer)
+  await browser.stop()
+  console.log(`analysis of ${frames.length} frames of 1920 × 1080, 60 s: ${seconds.toFixed(1)} s, ${(seconds / 60).toFixed(2)} of its length (goal 0.5), ${(frames.length / seconds).toFixed(0)} frames a second, memory +${(most - before).toFixed(0)} MB, ${found!.cutsMs.length} cuts found`)
+}
+
+/** A shelf of five hundred sources: what the server takes for a part of it, and what the browser holds of it. */
+async function largeShelf(): Promise<void> {
+  const server = await startTestServer({ prepare: seedDemo })
+  const { Source } = server.database.models
+  const drawn = await Source.findAll({ where: { kind: 'clip' } })
+  await Source.bulkCreate(Array.from({ length: 488 }, (_, index) => {
+    const { id: _id, createdAt: _created, ...row } = drawn[index % drawn.length]!.get({ plain: true })
+    return { ...row, name: `clip ${String(index).padStart(3, '0')}.mp4` }
+  }))
+  const projectId = drawn[0]!.projectId
+  const times: number[] = []
+  for (let turn = 0; turn < 40; turn++) {
+    const start = performance.now()
+    await (await fetch(`${server.url}/api/projects/${projectId}/sources?sort=name&findings=some&offset=${(turn % 5) * 60}&limit=60`)).json()
+    times.push(performance.now() - start)
+  }
+  const browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args] })
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  const start = performance.now()
+  await page.goto(`${server.url}/projects/${projectId}/shelf`)
+  await page.getByRole('list', { name: 'Sources' }).getByRole('listitem').first().waitFor()
+  const first = performance.now() - start
+  const scrolled = await page.evaluate(async () => {
+    const main = document.querySelector('main')!
+    const gaps: number[] = []
+    let last = performance.now()
+    let most = 0
+    for (let turn = 0; turn < 300; turn++) {
+      main.scrollTop += 220
+      await new Promise(requestAnimationFrame)
+      const now = performance.now()
+      gaps.push(now - last)
+      last = now
+      most = Math.max(most, document.querySelectorAll('[role=listitem]').length)
+    }
+    return { p95: gaps.sort((a, b) => a - b)[Math.floor(gaps.length * 0.95)]!, most }
+  })
+  console.log(`shelf of 500: a filtered part of 60 in ${median(times).toFixed(0)} ms (p95 ${[...times].sort((a, b) => a - b)[37]!.toFixed(0)}), first card after ${first.toFixed(0)} ms, while scrolling p95 ${scrolled.p95.toFixed(0)} ms a frame, at most ${scrolled.most} cards in the page`)
+  await browser.close()
+  await server.stop()
 }
 
 /** Memory of the browser's processes while clips of growing length are rendered: the same bytes are written for each, so that the output, which must be held, does not count. */

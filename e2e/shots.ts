@@ -22,6 +22,13 @@ try {
   await shoot('projects', '/')
   await shoot('project', `/projects/${project!.id}`)
   await shoot('shelf', `/projects/${project!.id}/shelf`)
+  const [dusk] = ((await (await fetch(`${server.url}/api/projects/${project!.id}/sources?search=dusk`)).json()) as { sources: { id: string }[] }).sources
+  await shoot('source', `/projects/${project!.id}/sources/${dusk!.id}`, async () => {
+    const strip = page.getByRole('slider', { name: 'Moment of the clip' })
+    const box = (await strip.boundingBox())!
+    await page.mouse.click(box.x + box.width * 0.45, box.y + 30)
+    await page.waitForTimeout(1500)
+  })
   await shoot('workbench-timing', `${bench}/timing`, undefined, 6000)
   await shoot('workbench-legibility', `${bench}/legibility`)
   await shoot('workbench-fit', `${bench}/fit`, async () => {

@@ -67,6 +67,15 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
   return found
 }
 
+/** The findings that concern a cut, in milliseconds: those without a moment, and those whose moment lies within it. */
+export function findingsWithin(findings: readonly Finding[], startMs: number, endMs: number): Finding[] {
+  // A hard cut has no length: it counts where the frame behind it is shown, and one before it.
+  return findings.filter(({ fromMs, toMs }) => fromMs === null || toMs === null || (fromMs === toMs ? fromMs > startMs && fromMs < endMs : toMs > startMs + TOUCH_MS && fromMs < endMs - TOUCH_MS))
+}
+
+/** Ends that miss each other by less than this are the same frame's. */
+const TOUCH_MS = 5
+
 /** Whether frames can be copied into another file: sequences of pictures cannot. */
 export function isMendable({ container }: Pick<MediaFacts, 'container'>): boolean {
   return container !== 'gif' && container !== 'webp' && container !== 'avif'

@@ -3,7 +3,7 @@ import { createI420, planesOf, type I420 } from '../picture/I420'
 import { FACTS, seededNumbers } from '../testing/samples'
 import { analysisSchema, livelinessOf, type Analysis } from './Analysis'
 import { describeFinding } from './describeFinding'
-import { findingsOf, isMendable, widestScreen, type FindingCode } from './findings'
+import { findingsOf, findingsWithin, isMendable, widestScreen, type FindingCode } from './findings'
 import { FlashMeter } from './FlashMeter'
 import { MarkMeter } from './MarkMeter'
 import { MaterialMeter } from './MaterialMeter'
@@ -188,6 +188,11 @@ describe('findings', () => {
     }
     expect(describeFinding({ code: 'mark', weight: 'look', figure: 10, fromMs: null, toMs: null, place: { x: 0.8, y: 0.9, width: 0.1, height: 0.05 }, mend: null }).title).toContain('bottom right')
   })
+  it.each([[0, 1800, ['title-card', 'narrow']], [1800, 4000, ['narrow']], [1000, 4100, ['title-card', 'hard-cut', 'narrow']], [4000, 6000, ['narrow']], [5000, 6400, ['black-end', 'narrow']]])(
+    'concern the cut from %i to %i', (startMs, endMs, expected) => {
+      const all = findingsOf({ ...facts, video: { ...facts.video, displayWidth: 800, bytesPerSecond: 1000 } }, { ...CLEAN, durationMs: 7000, titleEndMs: 1800, cutsMs: [4000], black: { startMs: 0, endMs: 6200 }, still: { startMs: 0, endMs: 7000 }, fade: { startMs: 0, endMs: 7000 } })
+      expect(findingsWithin(all, startMs, endMs).map((finding) => finding.code).sort()).toEqual([...expected].sort())
+    })
   it('know the widest screen that stays sharp', () => {
     expect(widestScreen(facts, CLEAN)).toEqual({ good: 1920, soft: 2880 })
     expect(widestScreen(facts, { ...CLEAN, halfShare: 0.85 })).toEqual({ good: 960, soft: 1440 })

@@ -1,3 +1,4 @@
+import { findingsOf } from '../../core/material/findings'
 import { describe, expect, it } from 'vitest'
 import type { ClipSource, Rendition } from '../../core/api/wire'
 import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type Recipe } from '../../core/backdrop/recipe'
@@ -34,8 +35,14 @@ function allMade(clipBytes: number, actions: BackdropAction[] = []): Balance {
 describe('material', () => {
   it('is settled for a wide clip', () => expect(readoutOf('material', balance())).toEqual({ figure: '1080', unit: 'p', note: 'dusk.mov, 24 fps', standing: 'settled' }))
   it('asks to look at one that laptops stretch', () => {
-    const small = { ...SOURCE, facts: { ...FACTS, video: { ...FACTS.video, displayWidth: 640, displayHeight: 360 } } }
-    expect(readoutOf('material', balance([], { source: small }))).toMatchObject({ figure: '360', standing: 'look' })
+    const facts = { ...FACTS, video: { ...FACTS.video, displayWidth: 640, displayHeight: 360 } }
+    expect(readoutOf('material', balance([], { source: { ...SOURCE, facts, findings: findingsOf(facts, null) } }))).toMatchObject({ figure: '360', note: 'Only 640 pixels wide', standing: 'look' })
+  })
+  it('tells only of what lies within the cut', () => {
+    const card = { code: 'title-card', weight: 'look', figure: 1.8, fromMs: 0, toMs: 1800, place: null, mend: 'trim' } as const
+    const later = { ...card, code: 'black-end', fromMs: 13_000, toMs: 14_000 } as const
+    expect(readoutOf('material', balance([], { source: { ...SOURCE, findings: [card] } })).note).toBe('Title card up to 1.80 s')
+    expect(readoutOf('material', balance([], { source: { ...SOURCE, findings: [later] } })).standing).toBe('settled')
   })
 })
 

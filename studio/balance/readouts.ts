@@ -1,4 +1,6 @@
 import type { ClipSource } from '../../core/api/wire'
+import { describeFinding } from '../../core/material/describeFinding'
+import { findingsWithin } from '../../core/material/findings'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, deliveredClasses, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import { outcomes } from '../../core/behaviour/conditions'
@@ -38,8 +40,6 @@ export interface Balance {
   readonly needed: number
 }
 
-/** Narrower than this and a wide screen shows the stretch. */
-const SMALL_SOURCE = 1280
 /** Above this the join is a visible jump. Source: docs/method.md, "Seam". */
 const VISIBLE_SEAM = 2
 /** Motion that starts by itself and lasts longer must be pausable. Source: WCAG 2.2, 2.2.2. */
@@ -51,12 +51,13 @@ export function readoutOf(name: ReadoutName, balance: Balance): Readout {
 }
 
 const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
-  material({ source }) {
+  material({ document, source }) {
     const { displayWidth, displayHeight, averageFps } = source.facts.video
-    const small = displayWidth < SMALL_SOURCE
+    const { cut } = document.timing
+    const [gravest] = findingsWithin(source.findings, (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).filter((finding) => finding.weight !== 'note')
     return {
       figure: String(Math.min(displayWidth, displayHeight)), unit: 'p',
-      note: small ? `only ${displayWidth} px wide: soft on laptops` : `${source.name}, ${formatFps(averageFps)} fps`, standing: small ? 'look' : 'settled',
+      note: gravest ? describeFinding(gravest).title : `${source.name}, ${formatFps(averageFps)} fps`, standing: gravest ? (gravest.weight === 'fix' ? 'fix' : 'look') : 'settled',
     }
   },
   timing({ document, source, made, proof }) {

@@ -2,6 +2,8 @@ import { Copy, Download, ExternalLink } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { ClipSource } from '../../core/api/wire'
+import { describeFinding } from '../../core/material/describeFinding'
+import { findingsWithin } from '../../core/material/findings'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { deliveredClasses, recipeKey } from '../../core/backdrop/recipe'
 import { SCREENS } from '../../core/fit/screens'
@@ -15,7 +17,7 @@ import { useBackdrop } from '../state/backdropStore'
 import { useStage } from '../state/stageStore'
 import { effortOf, finalRecipes, recipeSource, useWork } from '../state/workStore'
 import { ButtonTarget } from '../stage/Stage'
-import { Button, Choice, ColorField, DraftField, Group, Note, NumberField, Progress, Slider, Toggle } from '../ui/controls'
+import { Button, Choice, ColorField, DraftField, Group, Note, NumberField, Progress, Slider, Toggle, StandingMark } from '../ui/controls'
 import { formatBytes, formatFps, formatLeft } from '../ui/format'
 
 interface BenchProps {
@@ -26,7 +28,7 @@ interface BenchProps {
 }
 
 /** Which clip it stands on, and others to take instead. */
-export function MaterialBench({ source, projectId }: BenchProps) {
+export function MaterialBench({ document, source, projectId }: BenchProps) {
   const sources = useBackdrop((state) => state.sources)
   const dispatch = useBackdrop((state) => state.dispatch)
   return (
@@ -48,9 +50,38 @@ export function MaterialBench({ source, projectId }: BenchProps) {
         </ul>
         <p className="text-xs text-muted">Swapping keeps the copy, the scrim and, where the new clip is long enough, the cut. Undo brings the old clip back.</p>
       </Group>
+      <InCut document={document} source={source} projectId={projectId} />
       {source.facts.audio && <Group title="Sound"><Note tone="plain">The clip carries sound. It is left out of every file: backgrounds are silent.</Note></Group>}
     </>
   )
+}
+
+/** What was found within the cut, and one click to take the part that is free of it. */
+function InCut({ document, source, projectId }: Pick<BenchProps, 'document' | 'source' | 'projectId'>) {
+  const { cut } = document.timing
+  const found = findingsWithin(source.findings, (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).filter((finding) => finding.weight !== 'note')
+  return (
+    <Group title="Within the cut" aside={<Link className="underline" to={`/projects/${projectId}/sources/${source.id}`}>Look at the clip closely</Link>}>
+      {found.length === 0 && <p className="flex items-center gap-2"><StandingMark standing={source.analysis ? 'settled' : 'busy'} />{source.analysis ? 'Nothing stands against it.' : 'Nothing is known of its frames yet: open the clip to measure it.'}</p>}
+      {found.map((finding, at) => {
+        const { title, meaning, advice } = describeFinding(finding)
+        return <Note key={at} tone={finding.weight === 'fix' ? 'fix' : 'look'}><b className="font-semibold">{title}.</b> {meaning} {advice}</Note>
+      })}
+      {found.some((finding) => finding.mend === 'trim') && <TakeUsable document={document} source={source} />}
+    </Group>
+  )
+}
+
+/** Takes the part of the clip without cards, black, held frames and cuts, as long as the cut was where there is room. */
+function TakeUsable({ document, source }: Pick<BenchProps, 'document' | 'source'>) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const usable = source.analysis?.usable
+  if (!usable) return null
+  const { cut } = document.timing
+  const ticks = (ms: number): number => Math.round((ms * cut.timescale) / 1000)
+  const start = Math.min(Math.max(cut.start, ticks(usable.startMs)), Math.max(ticks(usable.startMs), ticks(usable.endMs) - (cut.end - cut.start)))
+  const end = Math.min(ticks(usable.endMs), start + (cut.end - cut.start))
+  return <Button onClick={() => dispatch({ type: 'timing/cut', cut: { ...cut, start, end } })}>Take {(start / cut.timescale).toFixed(2)} to {(end / cut.timescale).toFixed(2)} s</Button>
 }
 
 const RATES = [24, 25, 30, 50, 60]
@@ -83,6 +114,12 @@ export function TimingBench({ document, source }: BenchProps) {
           <DraftField label={`Start, frame ${frames(cut.start)}`} value={`${seconds(cut.start)} s`} onCommit={typed('start')} />
           <DraftField label={`End, frame ${frames(cut.end)}`} value={`${seconds(cut.end)} s`} onCommit={typed('end')} />
         </div>
+        {findingsWithin(source.findings, (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).some((finding) => finding.mend === 'trim') && (
+          <>
+            <Note tone="look">The cut holds a card, black, held frames or a jump.</Note>
+            <TakeUsable document={document} source={source} />
+          </>
+        )}
         <p className="text-xs text-muted">The loop lasts <b className="font-mono text-ink">{loopSeconds(document.timing).toFixed(2)} s</b>, {frameCount(document.timing)} frames.</p>
       </Group>
       <Group title="Speed" aside={`${speed} ×`}>
