@@ -7,7 +7,9 @@ import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from
 import { RenderBrowser } from '../cli/Browser'
 import { memorySource } from '../core/bytes/ByteSource'
 import { findingsOf } from '../core/material/findings'
+import { writeMp4 } from '../core/media/isobmff/writeMp4'
 import { probe } from '../core/media/probe'
+import { readMedia } from '../core/media/readMedia'
 import { seedDemo } from '../demo/seedDemo'
 import { startTestServer, type TestServer } from '../server/testing/testServer'
 import { CLIPS, complaintsOf, launch } from './harness'
@@ -268,4 +270,70 @@ describe('the demonstration’s flaws, measured anew', () => {
       'harbour-lights.mp4': ['soft'], 'aurora-fjord.webm': [],
     })
   }, 180_000)
+})
+
+describe('clips that browsers stumble over', () => {
+  let renderer: RenderBrowser
+  let folder: string
+  beforeAll(async () => {
+    renderer = await RenderBrowser.start()
+    folder = await mkdtemp(join(tmpdir(), 'telon-'))
+  })
+  afterAll(() => renderer.stop())
+  const clip = async (): Promise<Uint8Array> => new Uint8Array(await readFile(join(CLIPS, 'viaduct-crossing.mp4')))
+  const put = async (name: string, bytes: Uint8Array): Promise<string> => {
+    await writeFile(join(folder, name), bytes)
+    return join(folder, name)
+  }
+  /** The bytes of every frame, changed. */
+  const withFrames = async (change: (frame: Uint8Array, index: number) => void): Promise<Uint8Array> => {
+    const bytes = await clip()
+    const read = await readMedia(memorySource(bytes))
+    if (!read.ok) throw read.error
+    const { offsets, sizes, count } = read.value.video.samples
+    for (let index = 0; index < count; index++) change(bytes.subarray(offsets[index]!, offsets[index]! + sizes[index]!), index)
+    return bytes
+  }
+
+  it('are decoded although they declare a level that does not exist', async () => {
+    const bytes = await clip()
+    const at = Buffer.from(bytes).indexOf('avcC') + 4
+    // The level in the record, and in the parameter set behind its length.
+    bytes[at + 3] = 0
+    bytes[at + 8 + 3] = 0
+    const file = await put('odd-level.mp4', bytes)
+    const facts = await probe(memorySource(bytes))
+    expect(facts.ok && facts.value.kind === 'clip' && facts.value.video.codec).toMatch(/^avc1\.\w{4}00$/)
+    expect((await renderer.analyse(file)).analysis).toMatchObject({ frames: 225 })
+  })
+  it.each([
+    ['frames that are nothing but zeros', (frame: Uint8Array) => void frame.fill(0)],
+    ['frames that hold no picture', (frame: Uint8Array) => void frame.set([0, 0, 0, frame.byteLength - 4, 0x09, 0xf0].slice(0, frame.byteLength))],
+    ['damage from the first frame on', (frame: Uint8Array, index: number) => void (index === 0 && frame.fill(0xa5, 5))],
+  ])('end in a sentence that tells what to do, within five seconds: %s', async (name, change) => {
+    const file = await put(`${name.slice(0, 10)}.mp4`, await withFrames(change))
+    const start = performance.now()
+    await expect(renderer.analyse(file)).rejects.toThrow(/Export/)
+    // Five seconds of waiting for a picture, and room for a busy machine.
+    expect(performance.now() - start).toBeLessThan(9000)
+  })
+  it('are cut exactly although every frame is flagged as a key frame', async () => {
+    const bytes = await clip()
+    const at = Buffer.from(bytes).indexOf('stss')
+    bytes.set([...'free'].map((letter) => letter.charCodeAt(0)), at)
+    const file = await put('lying-keys.mp4', bytes)
+    const recipe = { kind: 'poster', sourceSha256: '', cut: { timescale: 25, start: 140, end: 200 }, format: 'webp', width: 640, height: 360 } as const
+    const [true_, lying] = [await renderer.render(join(CLIPS, 'viaduct-crossing.mp4'), recipe), await renderer.render(file, recipe)]
+    expect(lying.bytes.equals(true_.bytes)).toBe(true)
+  })
+  it('that lack the frames before their first key frame are shown from that one on', async () => {
+    const bytes = await clip()
+    const read = await readMedia(memorySource(bytes))
+    if (!read.ok) throw read.error
+    // Two clips in one file: the first without its key frame, as a recording that was joined late.
+    const { samples, codec, colour } = read.value.video
+    const frames = Array.from({ length: 40 }, (_, index) => ({ data: bytes.subarray(samples.offsets[index % 30]!, samples.offsets[index % 30]! + samples.sizes[index % 30]!), key: index % 30 === 0 })).slice(10)
+    const file = await put('late.mp4', writeMp4({ family: 'h264', width: 640, height: 360, frameRate: { num: 25, den: 1 }, frames, description: codec.description, colour: colour! }))
+    expect((await renderer.analyse(file)).analysis).toMatchObject({ frames: 10, durationMs: 400 })
+  })
 })

@@ -33,8 +33,9 @@ export function MaterialBench({ document, source, projectId }: BenchProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   return (
     <>
+      <InCut document={document} source={source} projectId={projectId} />
       <Group title="Clip" aside={<Link className="underline" to={`/projects/${projectId}/shelf`}>Add clips on the shelf</Link>}>
-        <ul className="flex flex-col gap-1.5">
+        <ul className="flex max-h-72 flex-col gap-1.5 overflow-auto p-0.5">
           {sources.map((each) => (
             <li key={each.id}>
               <button
@@ -50,7 +51,6 @@ export function MaterialBench({ document, source, projectId }: BenchProps) {
         </ul>
         <p className="text-xs text-muted">Swapping keeps the copy, the scrim and, where the new clip is long enough, the cut. Undo brings the old clip back.</p>
       </Group>
-      <InCut document={document} source={source} projectId={projectId} />
       {source.facts.audio && <Group title="Sound"><Note tone="plain">The clip carries sound. It is left out of every file: backgrounds are silent.</Note></Group>}
     </>
   )
