@@ -18,6 +18,8 @@ export const analysisSchema = z.object({
   motion: z.array(z.number()).max(4000),
   /** Mean OKLab lightness, 0 to 1. */
   brightness: z.array(z.number()).max(4000),
+  /** What the frames of each second take, from the first. */
+  bytesEachSecond: z.array(z.number()).max(3600),
   motionMedian: z.number(),
   motionPeak: z.number(),
   /** Where new shots begin, the end of a title card apart. */
@@ -40,7 +42,7 @@ export const analysisSchema = z.object({
 export type Analysis = z.infer<typeof analysisSchema>
 
 /** How lively a clip is behind copy. Bounds calibrated on the demo clips: ΔE a second, the median over the usable part. */
-export const LIVELY_FROM = 12
+const LIVELY_FROM = 12
 export const BUSY_FROM = 45
 
 /** `calm`, `lively` or `busy`. */

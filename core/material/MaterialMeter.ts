@@ -64,8 +64,8 @@ export class MaterialMeter {
     return this.count <= some || Math.floor((index * some) / this.count) !== Math.floor(((index - 1) * some) / this.count)
   }
 
-  /** What was seen, in milliseconds. Throws RangeError where no frame came. */
-  finish(asVideoBytes: number | null = null): Analysis {
+  /** What was seen, in milliseconds; the weight of each second comes from the file's index. Throws RangeError where no frame came. */
+  finish(bytesEachSecond: readonly number[] = [], asVideoBytes: number | null = null): Analysis {
     if (this.times.length === 0) throw new RangeError('at least one frame is needed')
     const frames = this.times.length
     const fps = frames / Math.max(1e-6, this.seconds)
@@ -88,6 +88,7 @@ export class MaterialMeter {
       version: 1, frames, durationMs: ms(frames), framesEachPoint: each,
       motion: bins(this.steps, each, (values) => Math.round(Math.max(...values) * fps * 10) / 10),
       brightness: bins(this.brightness, each, (values) => Math.round((values.reduce((sum, value) => sum + value, 0) / values.length) * 1000) / 1000),
+      bytesEachSecond: bytesEachSecond.slice(0, 3600),
       motionMedian: Math.round(median(inside) * fps * 10) / 10,
       motionPeak: Math.round(inside.reduce((most, step) => Math.max(most, step), 0) * fps * 10) / 10,
       cutsMs: cuts.slice(0, 500).map(ms),

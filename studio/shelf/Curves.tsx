@@ -1,7 +1,9 @@
 import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from 'react'
 import type { ClipSource } from '../../core/api/wire'
 import { describeFinding } from '../../core/material/describeFinding'
+import type { Analysis } from '../../core/material/Analysis'
 import { mediaUrl } from '../api/client'
+import { formatBytes } from '../ui/format'
 
 const STRIP_HEIGHT = 56
 const CURVE_HEIGHT = 64
@@ -19,8 +21,8 @@ export function Curves({ source, seconds, onSeek }: { source: ClipSource; second
     return () => observer.disconnect()
   }, [])
   useEffect(() => {
-    if (canvas.current && analysis && width > 0) drawCurves(canvas.current, width, analysis.motion, analysis.brightness)
-  }, [analysis, width])
+    if (canvas.current && analysis && width > 0) drawCurves(canvas.current, width, analysis, facts.durationMs / 1000)
+  }, [analysis, width, facts.durationMs])
   const seek = (event: PointerEvent<HTMLDivElement>): void => {
     const bounds = event.currentTarget.getBoundingClientRect()
     onSeek(Math.min(1, Math.max(0, (event.clientX - bounds.left) / bounds.width)) * length)
@@ -31,7 +33,7 @@ export function Curves({ source, seconds, onSeek }: { source: ClipSource; second
   return (
     <div className="shrink-0 border-t border-line bg-paper px-4 pt-1 pb-2">
       <div className="flex items-baseline justify-between text-xs text-muted">
-        <span>{analysis ? <>motion, in its usable part up to <b className="font-semibold text-ink">{analysis.motionPeak.toFixed(1)}</b> ΔE a second · <span className="text-look">brightness</span></> : 'The curves come once the clip is measured.'}</span>
+        <span>{analysis ? <>motion, in its usable part up to <b className="font-semibold text-ink">{analysis.motionPeak.toFixed(1)}</b> ΔE a second · <span className="text-look">brightness</span> · <span className="text-curtain">weight of each second, up to {formatBytes(Math.max(0, ...analysis.bytesEachSecond))}</span></> : 'The curves come once the clip is measured.'}</span>
         <span>Click or drag to look at a moment.</span>
       </div>
       <div
@@ -61,8 +63,8 @@ export function Curves({ source, seconds, onSeek }: { source: ClipSource; second
   )
 }
 
-/** Motion as a filled curve against its own peak, brightness as a line from 0 to 1. */
-function drawCurves(canvas: HTMLCanvasElement, width: number, motion: readonly number[], brightness: readonly number[]): void {
+/** Motion as a filled curve against its own peak, brightness as a line from 0 to 1, the weight of each second as steps against the heaviest. */
+function drawCurves(canvas: HTMLCanvasElement, width: number, { motion, brightness, bytesEachSecond }: Analysis, seconds: number): void {
   const ratio = devicePixelRatio
   canvas.width = Math.round(width * ratio)
   canvas.height = Math.round(CURVE_HEIGHT * ratio)
@@ -83,5 +85,15 @@ function drawCurves(canvas: HTMLCanvasElement, width: number, motion: readonly n
   painter.lineWidth = 1.5
   painter.beginPath()
   brightness.forEach((value, index) => painter[index === 0 ? 'moveTo' : 'lineTo'](x(index, brightness.length), CURVE_HEIGHT - value * (CURVE_HEIGHT - 4) - 2))
+  painter.stroke()
+  const heaviest = Math.max(1, ...bytesEachSecond)
+  painter.strokeStyle = style.getPropertyValue('--color-curtain')
+  painter.lineWidth = 1
+  painter.beginPath()
+  bytesEachSecond.forEach((bytes, second) => {
+    const y = CURVE_HEIGHT - (bytes / heaviest) * (CURVE_HEIGHT - 8) - 1
+    painter[second === 0 ? 'moveTo' : 'lineTo']((second / seconds) * width, y)
+    painter.lineTo(Math.min(width, ((second + 1) / seconds) * width), y)
+  })
   painter.stroke()
 }

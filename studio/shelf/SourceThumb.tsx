@@ -6,7 +6,7 @@ const CELLS_A_SECOND = 8
 const STILL_TYPES = { jpeg: 'image/jpeg', png: 'image/png', webp: 'image/webp', avif: 'image/avif', gif: 'image/gif', svg: 'image/svg+xml' } as const
 
 /** Width over height of a source as shown. */
-export function aspectOf({ facts }: Pick<SourceCard, 'facts'>): number {
+function aspectOf({ facts }: Pick<SourceCard, 'facts'>): number {
   return facts.kind === 'clip' ? facts.video.displayWidth / facts.video.displayHeight : facts.displayWidth / facts.displayHeight
 }
 

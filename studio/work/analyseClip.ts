@@ -1,4 +1,5 @@
 import type { Analysis } from '../../core/material/Analysis'
+import { bytesEachSecond } from '../../core/media/probe'
 import { MaterialMeter } from '../../core/material/MaterialMeter'
 import type { ClipRecipe } from '../../core/backdrop/recipe'
 import { rotateI420 } from '../../core/picture/rotateI420'
@@ -10,7 +11,7 @@ import { drawUpright } from './renderPoster'
 import { WorkError } from './WorkError'
 
 /** Pictures in a filmstrip, side by side in one image. */
-export const STRIP_FRAMES = 24
+const STRIP_FRAMES = 24
 const STRIP_CELL = { width: 256, height: 192 }
 const STRIP_QUALITY = 0.72
 
@@ -40,7 +41,7 @@ export async function analyseClip(clip: OpenClip, onProgress: (done: number) => 
     if (seen % 8 === 0) onProgress(seen / count)
   }
   const pictures = clip.config === null
-  return { analysis: meter.finish(pictures ? await bytesAsVideo(clip, signal) : null), strip: { bytes: await strip.finish(), cells: strip.cells } }
+  return { analysis: meter.finish(bytesEachSecond(file), pictures ? await bytesAsVideo(clip, signal) : null), strip: { bytes: await strip.finish(), cells: strip.cells } }
 }
 
 /** What a sequence of pictures weighs as H.264 at its own size and pace: encoded, not guessed. */
