@@ -272,6 +272,58 @@ describe('the demonstration’s flaws, measured anew', () => {
   }, 180_000)
 })
 
+describe('animated pictures', () => {
+  /** Five frames of a light that wanders over grey, each coded by the browser itself. */
+  const stills = (type: string): Promise<number[][]> => page.evaluate(async (mime) => {
+    const frames: number[][] = []
+    for (let frame = 0; frame < 5; frame++) {
+      const canvas = new OffscreenCanvas(160, 90)
+      const painter = canvas.getContext('2d')!
+      painter.fillStyle = '#808080'
+      painter.fillRect(0, 0, 160, 90)
+      painter.fillStyle = '#ff8000'
+      painter.fillRect(20 + frame * 20, 30, 30, 30)
+      frames.push([...new Uint8Array(await (await canvas.convertToBlob({ type: mime, quality: 0.9 })).arrayBuffer())])
+    }
+    return frames
+  }, type)
+
+  it('in WebP are footage like any other', async () => {
+    await page.goto(server.url)
+    const text = (value: string): number[] => [...value].map((letter) => letter.charCodeAt(0))
+    const little = (value: number, bytes: number): number[] => Array.from({ length: bytes }, (_, index) => (value >> (8 * index)) & 255)
+    const chunk = (tag: string, body: readonly number[]): number[] => [...text(tag), ...little(body.length, 4), ...body, ...(body.length % 2 ? [0] : [])]
+    /** A still's picture chunk, out of its own container. */
+    const picture = (still: number[]): number[] => {
+      for (let at = 12; at < still.length; ) {
+        const size = still[at + 4]! | (still[at + 5]! << 8) | (still[at + 6]! << 16)
+        if (/^VP8[ L]$/.test(String.fromCharCode(...still.slice(at, at + 4)))) return still.slice(at, at + 8 + size + (size & 1))
+        at += 8 + size + (size & 1)
+      }
+      throw new Error('no picture')
+    }
+    const frames = (await stills('image/webp')).map((still) => chunk('ANMF', [...little(0, 3), ...little(0, 3), ...little(159, 3), ...little(89, 3), ...little(80, 3), 0, ...picture(still)]))
+    const body = [...text('WEBP'), ...chunk('VP8X', [2, 0, 0, 0, ...little(159, 3), ...little(89, 3)]), ...chunk('ANIM', [0, 0, 0, 0, 0, 0]), ...frames.flat()]
+    const file = join(await mkdtemp(join(tmpdir(), 'telon-')), 'wandering.webm')
+    await writeFile(file, Uint8Array.from([...text('RIFF'), ...little(body.length, 4), ...body]))
+    await openShelf()
+    await page.getByLabel('Files to add').setInputFiles(file)
+    const card = cards().filter({ hasText: 'wandering.webm' })
+    await card.getByText('animated WebP').waitFor()
+    await card.getByText(/Only 160 pixels wide/).waitFor({ timeout: 60_000 })
+    await card.getByRole('heading').getByRole('link').click()
+    await page.getByText(/kB animated WebP → \d+ kB H.264/).waitFor({ timeout: 60_000 })
+    await page.getByRole('button', { name: 'One frame on' }).click()
+    await page.getByRole('button', { name: 'One frame on' }).click()
+    const canvas = page.getByRole('img', { name: 'Frame 3 of 5' })
+    const colour = (x: number): Promise<number[]> => canvas.evaluate((element: HTMLCanvasElement, at) => [...element.getContext('2d')!.getImageData(at, 45, 1, 1).data.subarray(0, 3)], x)
+    await expect.poll(async () => (await colour(75))[0]! - (await colour(75))[2]!).toBeGreaterThan(150)
+    expect(Math.abs((await colour(40))[0]! - 128)).toBeLessThan(12)
+    await page.getByRole('button', { name: 'Play' }).click()
+    await page.getByRole('img', { name: 'wandering.webm' }).waitFor()
+  })
+})
+
 describe('clips that browsers stumble over', () => {
   let renderer: RenderBrowser
   let folder: string

@@ -1,5 +1,5 @@
 import { FolderPlus, LayoutGrid, List, Plus, Search, Trash2, Upload, X } from 'lucide-react'
-import { useCallback, useDeferredValue, useEffect, useRef, useState, type DragEvent } from 'react'
+import { useCallback, useEffect, useRef, useState, type DragEvent } from 'react'
 import { useParams } from 'react-router'
 import type { ShelfQuery, SourceCard, StillSet } from '../../core/api/wire'
 import { api, messageOf } from '../api/client'
@@ -195,11 +195,21 @@ interface ToolbarProps {
 
 function Toolbar({ query, ask, view, setView, sets, total, filtered }: ToolbarProps) {
   const [typed, setTyped] = useState(query.search)
-  const settled = useDeferredValue(typed)
+  const asked = useRef(query.search)
   useEffect(() => {
-    const timer = setTimeout(() => settled !== query.search && ask({ search: settled }), 200)
+    const timer = setTimeout(() => {
+      if (typed === asked.current) return
+      asked.current = typed
+      ask({ search: typed })
+    }, 200)
     return () => clearTimeout(timer)
-  }, [settled, query.search, ask])
+  }, [typed, ask])
+  useEffect(() => {
+    // Cleared from elsewhere, or by going back: the field follows, but never what is being typed.
+    if (query.search === asked.current) return
+    asked.current = query.search
+    setTyped(query.search)
+  }, [query.search])
   return (
     <div role="group" aria-label="Filter and sort" className="sticky -top-4 z-20 -mx-6 mb-3 flex flex-wrap items-center gap-2 bg-paper px-6 py-2">
       {!query.set && <label className="relative">
