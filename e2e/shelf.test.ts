@@ -231,6 +231,14 @@ describe('a source', () => {
     await page.getByText(/It tells which device made it, where it was taken/).waitFor()
   })
 
+  it('that is a drawing is shown as one, on the shelf and by itself', async () => {
+    await openShelf('?search=route')
+    await expect.poll(() => cards().first().locator('img').evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(800)
+    await openSource('route-map.svg')
+    await expect.poll(() => page.getByRole('img', { name: 'route-map.svg' }).evaluate((image: HTMLImageElement) => image.naturalHeight)).toBe(500)
+    await page.getByText('any width').waitFor()
+  })
+
   it('that is a GIF is a clip like any other, and tells what it would weigh as one', async () => {
     await openSource('signal-blink.gif')
     await page.getByText(/1.48 MB GIF → \d+ kB H.264/).waitFor()

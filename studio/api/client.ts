@@ -97,7 +97,8 @@ function toBase64(bytes: Uint8Array): string {
 
 /** The address of a stored file. */
 export function mediaUrl(sha256: string, type?: string): string {
-  return `/media/${sha256}${type ? `?type=${type}` : ''}`
+  // A plus in a query stands for a space.
+  return `/media/${sha256}${type ? `?type=${type.replace('+', '%2B')}` : ''}`
 }
 
 /** The sentence to show for anything that was thrown. */

@@ -32,9 +32,9 @@ export function Curves({ source, seconds, onSeek }: { source: ClipSource; second
   const shown = strip ? Math.max(1, Math.min(strip.cells, Math.round(width / cellWidth))) : 0
   return (
     <div className="shrink-0 border-t border-line bg-paper px-4 pt-1 pb-2">
-      <div className="flex items-baseline justify-between text-xs text-muted">
+      <div className="flex items-baseline justify-between gap-4 text-xs text-muted">
         <span>{analysis ? <>motion, in its usable part up to <b className="font-semibold text-ink">{analysis.motionPeak.toFixed(1)}</b> ΔE a second · <span className="text-look">brightness</span> · <span className="text-curtain">weight of each second, up to {formatBytes(Math.max(0, ...analysis.bytesEachSecond))}</span></> : 'The curves come once the clip is measured.'}</span>
-        <span>Click or drag to look at a moment.</span>
+        <span className="shrink-0 max-lg:hidden">Click or drag to look at a moment.</span>
       </div>
       <div
         ref={box} role="slider" tabIndex={0} aria-label="Moment of the clip" aria-valuemin={0} aria-valuemax={length} aria-valuenow={Math.round(seconds * 1000) / 1000} aria-valuetext={`${seconds.toFixed(2)} seconds`}

@@ -56,14 +56,14 @@ export function Mends({ source, onChange, onAdded }: MendsProps) {
           <Button disabled={busy !== null} aria-label={label} onClick={() => void carryOut(request, label)}>{busy === label ? 'Working …' : 'Mend'}</Button>
         </div>
       ))}
-      <CutOut source={source} busy={busy !== null} onCut={(request) => void carryOut(request, 'Cut')} />
+      <CutOut source={source} ruled={offers.length > 0} busy={busy !== null} onCut={(request) => void carryOut(request, 'Cut')} />
       {problem && <p role="alert" className="text-fix">{problem}</p>}
     </Group>
   )
 }
 
 /** A part of the clip as a source of its own. It can only start at a key frame: where that is, is said before. */
-function CutOut({ source, busy, onCut }: { source: ClipSource; busy: boolean; onCut: (request: MendRequest) => void }) {
+function CutOut({ source, ruled, busy, onCut }: { source: ClipSource; ruled: boolean; busy: boolean; onCut: (request: MendRequest) => void }) {
   const { index } = useClipIndex(source)
   const length = source.facts.durationMs / 1000
   const usable = source.analysis?.usable
@@ -80,7 +80,7 @@ function CutOut({ source, busy, onCut }: { source: ClipSource; busy: boolean; on
   const keys = index?.keys.map((ticks) => ticks / index.timescale) ?? []
   const from = keys.filter((key) => key <= start + 0.001).pop() ?? 0
   return (
-    <div className="border-t border-line pt-2.5">
+    <div className={ruled ? 'border-t border-line pt-2.5' : ''}>
       <p className="mb-1.5 text-[0.82rem]"><span className="block font-medium">Cut out a part as a new source</span><span className="text-muted">Frames before a key frame cannot stand alone: it starts at {from.toFixed(2)} s{keys.length < 2 ? ', the clip’s only key frame' : ''}.</span></p>
       <div className="flex items-end gap-2">
         <DraftField label="From" value={start.toFixed(2)} suffix="s" onCommit={typed(setStart)} />

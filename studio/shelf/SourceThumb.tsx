@@ -44,7 +44,7 @@ export function SourceThumb({ source, className = '', playing = false }: SourceT
         <div className="size-full" style={{ backgroundImage: `url(${mediaUrl(strip.sha256, 'image/webp')})`, backgroundSize: `${cells * 100}% 100%`, backgroundPosition: cells > 1 ? `${(shown / (cells - 1)) * 100}% 0` : '0 0' }} />
       </div>
       {cell !== null && cells > 1 && <div className="absolute bottom-0 left-0 h-1 bg-curtain" style={{ width: `${((cell + 1) / cells) * 100}%` }} />}
-      {facts.kind === 'still' && facts.alpha && <span className="absolute right-1.5 bottom-1.5 rounded-sm bg-ink/75 px-1 text-[0.7rem] text-white">alpha</span>}
+      {facts.kind === 'still' && facts.alpha && <span className="absolute bottom-1.5 left-1.5 rounded-sm bg-ink/75 px-1 text-[0.7rem] text-white">alpha</span>}
     </div>
   )
 }
