@@ -202,6 +202,16 @@ describe('a source', () => {
     await page.getByRole('button', { name: 'Take the sound out' }).waitFor()
   })
 
+  it('is mended from the shelf as well', async () => {
+    await openShelf('?search=dusk')
+    await page.getByRole('button', { name: 'More for dusk-window.mov' }).click()
+    await page.getByRole('menuitem', { name: /Take the sound out/ }).click()
+    await page.getByText(/22\d kB saved/).waitFor()
+    await cards().first().getByText('silent').waitFor()
+    await page.getByRole('status', { name: 'Notices' }).getByRole('button', { name: 'Undo' }).click()
+    await cards().first().getByText('with sound').waitFor()
+  })
+
   it('says where a cut really starts, and adds it as a source', async () => {
     await openSource('tunnel-mouth.mp4')
     await page.getByLabel('From').fill('4.5')

@@ -2,11 +2,10 @@ import { useState } from 'react'
 import type { ClipSource, MendRequest } from '../../core/api/wire'
 import { isMendable } from '../../core/material/findings'
 import { parseTime } from '../../core/loop/parseTime'
-import { api, messageOf } from '../api/client'
+import { messageOf } from '../api/client'
 import { useClipIndex } from '../deck/useClipFrames'
-import { useNotices } from '../state/noticeStore'
 import { Button, DraftField, Group } from '../ui/controls'
-import { formatBytes } from '../ui/format'
+import { carryOutMend, mendOffers } from './mendOffers'
 
 interface MendsProps {
   readonly source: ClipSource
@@ -16,33 +15,16 @@ interface MendsProps {
 
 /** What can be mended without encoding anything anew, one click each. */
 export function Mends({ source, onChange, onAdded }: MendsProps) {
-  const { facts } = source
   const [busy, setBusy] = useState<string | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
-  const tell = useNotices((state) => state.tell)
-  if (!isMendable(facts)) return null
-  const { family } = facts.video
-  const isobmff = facts.container === 'mp4' || facts.container === 'mov'
-  const other = isobmff ? (family === 'vp9' || family === 'av1' || family === 'vp8' ? 'webm' : null) : family === 'h264' || family === 'vp9' || family === 'av1' ? 'mp4' : null
-  const offers: { request: MendRequest; label: string; note: string }[] = [
-    ...(facts.audio ? [{ request: { operation: 'no-sound' as const }, label: 'Take the sound out', note: `saves about ${formatBytes(facts.audioBytes)}` }] : []),
-    ...(facts.indexFirst === false ? [{ request: { operation: 'index-first' as const }, label: 'Move the index to the front', note: 'the first frame shows sooner' }] : []),
-    ...(facts.personal.length > 0 ? [{ request: { operation: 'strip' as const }, label: 'Strip the metadata', note: 'nothing tells of places and people any more' }] : []),
-    ...(other ? [{ request: { operation: 'container' as const, container: other } as const, label: `Put the frames into ${other === 'mp4' ? 'MP4' : 'WebM'}`, note: facts.audio ? 'without its sound' : 'the same frames, another container' }] : []),
-  ]
+  if (!isMendable(source.facts)) return null
+  const offers = mendOffers(source)
   const carryOut = async (request: MendRequest, label: string): Promise<void> => {
     setBusy(label)
     setProblem(null)
     try {
-      const { source: mended, bytesBefore, bytesAfter, before, added, startMs } = await api.mendSource(source.id, request)
-      const change = bytesBefore - bytesAfter
-      if (added) {
-        tell(`${mended.name} is on the shelf, ${formatBytes(bytesAfter)}. It starts at the key frame at ${(startMs / 1000).toFixed(2)} s.`)
-        onAdded(mended.id)
-      } else {
-        tell(`${label}: ${formatBytes(bytesBefore)} → ${formatBytes(bytesAfter)}, ${change >= 0 ? `${formatBytes(change)} saved` : `${formatBytes(-change)} more`}.`, () => api.putContent(source.id, before).then(onChange))
-        await onChange()
-      }
+      const { source: mended, added } = await carryOutMend(source, request, label, onChange)
+      if (added) onAdded(mended.id)
     } catch (error) {
       setProblem(messageOf(error))
     }

@@ -12,6 +12,7 @@ import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button } from '../ui/controls'
 import { formatBytes } from '../ui/format'
 import { Picker } from '../ui/Picker'
+import { carryOutMend } from './mendOffers'
 import { ReplaceDialog } from './ReplaceDialog'
 import { SetBoard } from './SetBoard'
 import { SourceCards, type SourceDeed } from './SourceCards'
@@ -154,7 +155,7 @@ export function ShelfView() {
               })}
             />
           ) : shelf.sources.length > 0 && scroller ? (
-            <SourceCards sources={shelf.sources} view={view} selected={selected} onSelect={select} onDeed={onDeed} onEnd={shelf.more} scroller={scroller} />
+            <SourceCards sources={shelf.sources} view={view} selected={selected} onSelect={select} onDeed={onDeed} onMend={(offer, source) => void carryOutMend(source, offer.request, offer.label, both).catch((problem: unknown) => tell(messageOf(problem)))} onEnd={shelf.more} scroller={scroller} />
           ) : shelf.loading ? <Loading /> : shelf.error ? <Problem message={shelf.error} onRetry={() => void reloadShelf()} /> : filtered ? (
             <div className="grid place-items-center gap-3 p-14 text-center"><p>Nothing on the shelf fits all of this.</p><Button onClick={() => ask(NO_FILTER)}>Show everything</Button></div>
           ) : own.length === 0 && (

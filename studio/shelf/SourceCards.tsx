@@ -9,6 +9,7 @@ import { useAnalysis } from '../state/analysisStore'
 import { Button, Progress, StandingMark } from '../ui/controls'
 import { formatLeft } from '../ui/format'
 import { factLines, standingOf } from './describe'
+import { mendOffers, type MendOffer } from './mendOffers'
 import { SourceThumb } from './SourceThumb'
 
 /** What can be done with a source from the shelf. */
@@ -20,6 +21,7 @@ export interface CardsProps {
   readonly selected: ReadonlySet<string>
   readonly onSelect: (id: string, on: boolean, range: boolean) => void
   readonly onDeed: (deed: SourceDeed, source: SourceCard) => void
+  readonly onMend: (offer: MendOffer, source: SourceCard) => void
   /** Called when the end of what is loaded comes near. */
   readonly onEnd: () => void
   /** What scrolls. */
@@ -68,9 +70,9 @@ export function SourceCards({ sources, view, onEnd, scroller, ...rest }: CardsPr
   )
 }
 
-type CardProps = Pick<CardsProps, 'selected' | 'onSelect' | 'onDeed'> & { readonly source: SourceCard }
+type CardProps = Pick<CardsProps, 'selected' | 'onSelect' | 'onDeed' | 'onMend'> & { readonly source: SourceCard }
 
-function GridCard({ source, selected, onSelect, onDeed }: CardProps) {
+function GridCard({ source, selected, onSelect, onDeed, onMend }: CardProps) {
   const [focused, setFocused] = useState(false)
   const [size, weight] = factLines(source)
   const on = selected.has(source.id)
@@ -87,7 +89,7 @@ function GridCard({ source, selected, onSelect, onDeed }: CardProps) {
       <div className="flex min-h-0 flex-1 flex-col px-3 py-2">
         <div className="flex items-center justify-between gap-1">
           <h2 className="min-w-0 truncate font-semibold" title={source.name}><Link to={`../sources/${source.id}`} relative="path" className="hover:underline">{source.name}</Link></h2>
-          <Deeds source={source} onDeed={onDeed} />
+          <Deeds source={source} onDeed={onDeed} onMend={onMend} />
         </div>
         <p className="truncate font-mono text-xs text-muted">{size}<br />{weight}</p>
         <Worth source={source} />
@@ -97,7 +99,7 @@ function GridCard({ source, selected, onSelect, onDeed }: CardProps) {
   )
 }
 
-function ListCard({ source, selected, onSelect, onDeed }: CardProps) {
+function ListCard({ source, selected, onSelect, onDeed, onMend }: CardProps) {
   const [focused, setFocused] = useState(false)
   const [size, weight] = factLines(source)
   const on = selected.has(source.id)
@@ -113,7 +115,7 @@ function ListCard({ source, selected, onSelect, onDeed }: CardProps) {
       <span className="w-52 shrink-0 truncate font-mono text-xs text-muted max-xl:hidden">{weight}</span>
       <span className="min-w-0 flex-1"><Worth source={source} /></span>
       <span className="w-36 shrink-0 truncate text-xs text-muted max-md:hidden">{source.usedBy.length === 0 ? 'not used yet' : `used by ${source.usedBy.join(', ')}`}</span>
-      <Deeds source={source} onDeed={onDeed} />
+      <Deeds source={source} onDeed={onDeed} onMend={onMend} />
     </div>
   )
 }
@@ -168,7 +170,7 @@ function Worth({ source }: { source: SourceCard }) {
   )
 }
 
-function Deeds({ source, onDeed }: { source: SourceCard; onDeed: CardsProps['onDeed'] }) {
+function Deeds({ source, onDeed, onMend }: { source: SourceCard; onDeed: CardsProps['onDeed']; onMend: CardsProps['onMend'] }) {
   const deeds: { deed: SourceDeed; label: string }[] = [
     { deed: 'rename', label: 'Rename' },
     ...(source.facts.kind === 'clip' ? [{ deed: 'replace' as const, label: 'Replace where it is used' }] : []),
@@ -178,6 +180,7 @@ function Deeds({ source, onDeed }: { source: SourceCard; onDeed: CardsProps['onD
     <Menu>
       <MenuButton aria-label={`More for ${source.name}`} className="grid size-7 shrink-0 place-items-center rounded hover:bg-ink/8"><Ellipsis className="size-4" aria-hidden /></MenuButton>
       <MenuItems anchor="bottom end" className="z-30 rounded-md border border-line bg-sheet p-1 shadow-lg outline-none">
+        {mendOffers(source).map((offer) => <MenuItem key={offer.label}><button type="button" className="block w-full rounded px-3 py-1.5 text-left data-focus:bg-ink/8" onClick={() => onMend(offer, source)}>{offer.label}<span className="block text-xs text-muted">{offer.note}</span></button></MenuItem>)}
         {deeds.map(({ deed, label }) => <MenuItem key={deed}><button type="button" className="block w-full rounded px-3 py-1.5 text-left data-focus:bg-ink/8" onClick={() => onDeed(deed, source)}>{label}</button></MenuItem>)}
       </MenuItems>
     </Menu>
