@@ -4,7 +4,6 @@ import { describeCells, MOTION_ACROSS, MOTION_DOWN, type YuvKind } from '../pict
 import { measureDetail, type Detail } from '../picture/detail'
 import { planesOf, type I420 } from '../picture/I420'
 import { dominantColours } from '../picture/palette'
-import { shrinkPlane } from '../picture/shrinkPlane'
 import type { Analysis } from './Analysis'
 import { FlashMeter } from './FlashMeter'
 import { MarkMeter } from './MarkMeter'
@@ -45,12 +44,12 @@ export class MaterialMeter {
   see(picture: I420, seconds: number, kind: YuvKind): void {
     const index = this.times.length
     const [luma] = planesOf(picture)
-    const cells = describeCells(picture, kind)
+    const { colours: cells, luma: grid } = describeCells(picture, kind)
     this.steps.push(this.last ? cells.reduce((sum, cell, at) => sum + deltaE(cell, this.last![at]!), 0) / cells.length : 0)
     this.brightness.push(cells.reduce((sum, cell) => sum + cell.lightness, 0) / cells.length)
     this.peaks.push(cells.reduce((most, cell) => Math.max(most, cell.lightness), 0))
     this.times.push(seconds)
-    this.flashes.see(shrinkPlane(luma, MOTION_ACROSS, MOTION_DOWN), seconds)
+    this.flashes.see(grid, seconds)
     if (this.isOneOf(index, MARK_FRAMES)) {
       this.marks.see(luma)
       for (let cell = index % 3; cell < cells.length; cell += 3) this.colours.push(cells[cell]!)

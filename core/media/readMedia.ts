@@ -20,6 +20,7 @@ type Signature =
 /** Image brands that no browser shows everywhere. Source: ISO/IEC 23008-12:2022, annex B. */
 const FOREIGN_BRANDS: Readonly<Record<string, string>> = { heic: 'HEIC', heix: 'HEIC', hevc: 'HEIC', heim: 'HEIC', mif1: 'HEIF', msf1: 'HEIF' }
 const TOP_BOXES = new Set(['ftyp', 'moov', 'mdat', 'free', 'skip', 'wide', 'pnot', 'moof', 'styp', 'sidx', 'uuid'])
+const HEAD_BYTES = 64
 const SVG_HEAD_BYTES = 4096
 
 function signatureOf(head: Uint8Array): Signature {
@@ -41,6 +42,11 @@ function signatureOf(head: Uint8Array): Signature {
   if (text(0, 2) === 'BM' && head[14] === 40) return { kind: 'foreign', name: 'BMP' }
   if (looksLikeSvg(head)) return { kind: 'still', format: 'svg' }
   return null
+}
+
+/** Whether a first byte may begin a document: an angle bracket, white space, or a byte order mark. */
+function isText(byte: number | undefined): boolean {
+  return byte === 0x3c || byte === 0xef || (byte !== undefined && byte <= 0x20)
 }
 
 /** A file that Telon can work with: footage or a still. */
@@ -65,7 +71,9 @@ export async function readMedia(source: ByteSource): Promise<Result<MediaFile, C
 
 async function dispatch(source: ByteSource): Promise<ReadFile> {
   if (source.size === 0) throw new ContainerError('media/empty')
-  const signature = signatureOf(await source.read(0, Math.min(source.size, SVG_HEAD_BYTES)))
+  const head = await source.read(0, Math.min(source.size, HEAD_BYTES))
+  // Only text needs a longer look: what stands before an SVG's root may be long.
+  const signature = signatureOf(head) ?? (isText(head[0]) ? signatureOf(await source.read(0, Math.min(source.size, SVG_HEAD_BYTES))) : null)
   switch (signature?.kind) {
     case 'isobmff':
       return { kind: 'clip', file: await readIsobmff(source) }

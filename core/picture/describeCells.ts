@@ -27,8 +27,8 @@ export function rgbFromYuv(luma: number, cb: number, cr: number, kind: YuvKind):
   return [byte(r), byte(g), byte(b)]
 }
 
-/** A picture's 64 × 36 mean colours, row after row. */
-export function describeCells(picture: I420, kind: YuvKind): Oklab[] {
+/** A picture in 64 × 36 cells, row after row: mean colours, and mean luma as stored. */
+export function describeCells(picture: I420, kind: YuvKind): { colours: Oklab[]; luma: Float32Array } {
   const [luma, blue, red] = planesOf(picture).map((plane) => shrinkPlane(plane, MOTION_ACROSS, MOTION_DOWN)) as [Float32Array, Float32Array, Float32Array]
-  return Array.from(luma, (y, cell) => convertSrgbToOklab(...rgbFromYuv(y, blue[cell]!, red[cell]!, kind)))
+  return { luma, colours: Array.from(luma, (y, cell) => convertSrgbToOklab(...rgbFromYuv(y, blue[cell]!, red[cell]!, kind))) }
 }

@@ -6,6 +6,7 @@ import type { Fraction } from '../../core/loop/Fraction'
 import { WorkError } from './WorkError'
 
 const MOST_WAITING = 8
+const BLOCK_BYTES = 256 * 1024
 
 /** What an encoder is asked for. */
 export interface EncodeOrder {
@@ -60,12 +61,13 @@ export async function encodeFrames(
 ): Promise<EncodedTrack> {
   const config = await encoderConfig(order)
   const encoded: EncodedFrame[] = []
+  const room = arena()
   let described: VideoDecoderConfig | null = null
   let failure: unknown = null
   let wake = (): void => undefined
   const encoder = new VideoEncoder({
     output: (chunk, metadata) => {
-      const data = new Uint8Array(chunk.byteLength)
+      const data = room(chunk.byteLength)
       chunk.copyTo(data)
       encoded.push({ data, key: chunk.type === 'key' })
       described ??= metadata?.decoderConfig ?? null
@@ -110,6 +112,20 @@ export async function encodeFrames(
     frames: encoded,
     description: description ? toBytes(description) : null,
     colour: colourFacts(decoderConfig?.colorSpace ?? null),
+  }
+}
+
+/** Hands out places in large blocks: a buffer for each small frame would weigh several times the frame. */
+function arena(): (bytes: number) => Uint8Array<ArrayBuffer> {
+  let block = new Uint8Array(0)
+  let used = 0
+  return (bytes) => {
+    if (used + bytes > block.byteLength) {
+      block = new Uint8Array(Math.max(bytes, BLOCK_BYTES))
+      used = 0
+    }
+    used += bytes
+    return block.subarray(used - bytes, used)
   }
 }
 
