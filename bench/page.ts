@@ -1,10 +1,10 @@
 import type { ClipRecipe } from '../core/backdrop/recipe'
 import { ceilingRate } from '../core/weight/rateControl'
-import { decodeFrames } from '../studio/work/decodeFrames'
-import { encodeFrames } from '../studio/work/encodeFrames'
-import { openClip } from '../studio/work/OpenClip'
-import { renderClip } from '../studio/work/renderClip'
-import { fileSource, httpSource } from '../studio/work/sources'
+import { decodeFrames } from '../studio/worker/decodeFrames'
+import { encodeFrames } from '../studio/worker/encodeFrames'
+import { openClip } from '../studio/worker/OpenClip'
+import { renderClip } from '../studio/worker/renderClip'
+import { fileSource, httpSource } from '../studio/worker/sources'
 
 /* Measures the pipeline against the encoder alone, on the same frames, in the same run. */
 

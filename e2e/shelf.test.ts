@@ -132,6 +132,20 @@ describe('finding material', () => {
   })
 })
 
+describe('a set', () => {
+  it('is shown whole, whatever was filtered before', async () => {
+    await openShelf('?kind=clip&liveliness=busy')
+    await expect.poll(names).toEqual(['rain-platform.mp4'])
+    await pick(/^Sets/, 'Set: Winter slides')
+    const set = page.getByRole('region', { name: 'Set Winter slides' })
+    await expect.poll(() => set.getByRole('listitem').count()).toBe(3)
+    await set.getByRole('button', { name: 'Take fjord-night.webp out of the set' }).click()
+    await expect.poll(() => set.getByRole('listitem').count()).toBe(2)
+    await page.getByRole('status', { name: 'Notices' }).getByRole('button', { name: 'Undo' }).click()
+    await expect.poll(() => set.getByRole('listitem').count()).toBe(3)
+  })
+})
+
 describe('new material', () => {
   it('is measured by itself, still by still and clip by clip, and known content is not added twice', async () => {
     const folder = await mkdtemp(join(tmpdir(), 'telon-'))

@@ -60,6 +60,9 @@ describe('the service', () => {
     expect(body.openapi).toBe('3.1.0')
     expect(Object.keys(body.paths)).toContain('/api/backdrops/{id}')
     expect(body.paths['/api/projects']!['post']!.responses).toHaveProperty('200')
+    expect(Object.keys(body.paths)).toEqual(expect.arrayContaining(['/media/{sha256}', '/api/renditions', '/handoff/{id}/zip', '/api/uploads', '/api/uploads/{id}']))
+    const asked = (body.paths['/api/projects/{id}/sources']!['get'] as unknown as { parameters: { name: string; in: string }[] }).parameters.filter((parameter) => parameter.in === 'query').map((parameter) => parameter.name)
+    expect(asked).toEqual(expect.arrayContaining(['search', 'kind', 'liveliness', 'findings', 'sort', 'offset', 'limit']))
   })
   it.each([['GET', '/api/nothing', undefined, 404, 'route/not-found'], ['GET', '/api/projects/no-id', undefined, 404, 'route/not-found'], ['GET', '/api/projects/7b1f8c1e-0000-4000-8000-000000000009', undefined, 404, 'project/not-found'], ['POST', '/api/projects', { name: '  ' }, 400, 'request/invalid'], ['POST', '/api/projects', {}, 400, 'request/invalid'], ['POST', '/api/renditions/lookup', { keys: 'x' }, 400, 'request/invalid']] as const)(
     'answers %s %s %j by %i with a code', async (method, path, body, status, code) => {

@@ -116,6 +116,29 @@ describe('sources', () => {
     expect(codeOf(await call('POST', `/api/sources/${after.id}/replace`, { withSourceId: still.id }))).toBe('source/other-kind')
     await call('DELETE', `/api/backdrops/${made.id}`)
   })
+  it('come back when undo leads to them, and are not forgotten as long as a revision knows them', async () => {
+    const [before, after] = [await addClip('undone.mp4', 'viaduct-crossing.mp4', otherwise(4)), await named('aurora-fjord')]
+    const made = (await call<BackdropRecord>('POST', `/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`, { name: 'Undone', sourceId: before.id })).body
+    await call('POST', `/api/sources/${before.id}/replace`, { withSourceId: after.id })
+    await call('POST', '/api/sources/delete', { ids: [before.id] })
+    expect(await new Shelf(server.database).forgetOld(new Date(Date.now() + 8 * 24 * 3600 * 1000))).toBe(0)
+    const { history } = (await call<BackdropRecord>('GET', `/api/backdrops/${made.id}`)).body
+    expect((await call('PUT', `/api/backdrops/${made.id}`, { baseRevision: 2, label: 'undo', document: made.document, history })).status).toBe(200)
+    expect((await call<Source>('GET', `/api/sources/${before.id}`)).body.usedBy).toEqual(['Undone'])
+    await call('DELETE', `/api/backdrops/${made.id}`)
+    await call('POST', '/api/sources/delete', { ids: [before.id] })
+  })
+  it('keep nothing of a mend that broke off', async () => {
+    const source = await addClip('broken.mp4', 'viaduct-crossing.mp4', otherwise(5))
+    const { Blob, Chunk } = server.database.models
+    const blob = await Blob.findOne({ where: { sha256: source.sha256 }, rejectOnEmpty: true })
+    // A chunk of its data is lost after it was read: the copy cannot be made whole.
+    await Chunk.update({ data: Buffer.alloc(200_000) }, { where: { blobId: blob.id, seq: 0 } })
+    const held = await Blob.count()
+    const answer = await call('POST', `/api/sources/${source.id}/mends`, { operation: 'strip' })
+    expect([answer.status, codeOf(answer), await Blob.count()]).toEqual([422, 'source/mend', held])
+    await call('POST', '/api/sources/delete', { ids: [source.id] })
+  })
   it('that are stills make no backdrop of footage', async () => {
     const still = await named('first-snow')
     expect(codeOf(await call('POST', `/api/spots/${project.pages[0]!.spots[0]!.id}/backdrops`, { name: 'x', sourceId: still.id }))).toBe('source/other-kind')

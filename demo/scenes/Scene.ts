@@ -1,4 +1,4 @@
-import type { EncodeOrder } from '../../studio/work/encodeFrames'
+import type { EncodeOrder } from '../../studio/worker/encodeFrames'
 
 export type Painter = OffscreenCanvasRenderingContext2D
 

@@ -7,6 +7,7 @@ import { historySchema, record } from '../../core/backdrop/history'
 import { labelOf, reduce } from '../../core/backdrop/reduce'
 import { analysisSchema, livelinessOf, type Analysis } from '../../core/material/Analysis'
 import { findingsOf, widestScreen, type Finding } from '../../core/material/findings'
+import { ContainerError } from '../../core/bytes/ContainerError'
 import { describeContainerError } from '../../core/media/describeContainerError'
 import { planMend } from '../../core/media/mend/mendFile'
 import { bytesOfPlan, type MendOrder } from '../../core/media/mend/MendPlan'
@@ -90,9 +91,11 @@ export class Shelf {
     if (count === 0) throw new ApiError('source/not-found')
   }
 
-  /** Forgets what was taken off the shelf more than a week before `now`. */
+  /** Forgets what was taken off the shelf more than a week before `now`, unless a revision knows it: undo may lead back to it. */
   async forgetOld(now: Date): Promise<number> {
-    return this.models.Source.destroy({ where: { deletedAt: { [Op.lt]: new Date(now.getTime() - KEPT_MS) } } })
+    const unknown = literal('NOT EXISTS (SELECT 1 FROM revisions WHERE revisions.document -> \'material\' ->> \'sourceId\' = "Source"."id"::text)')
+    const rows = await this.models.Source.findAll({ attributes: ['id'], where: { deletedAt: { [Op.lt]: new Date(now.getTime() - KEPT_MS) }, [Op.and]: [unknown] } })
+    return this.models.Source.destroy({ where: { id: rows.map((row) => row.id) } })
   }
 
   /** Keeps what a source's frames told, and its filmstrip. */
@@ -138,8 +141,12 @@ export class Shelf {
     if (!plan.ok) throw new ApiError('source/mend', { code: plan.error.code }, describeContainerError(plan.error))
     const blobId = crypto.randomUUID()
     await blobs.begin(blobId, plan.value.bytes, {})
-    await blobs.append(blobId, 0, bytesOfPlan(plan.value, source))
-    const blob = await blobs.seal(blobId)
+    const blob = await blobs.append(blobId, 0, bytesOfPlan(plan.value, source)).then(() => blobs.seal(blobId)).catch(async (error: unknown) => {
+      // Nothing of a copy that broke off is kept.
+      await blobs.remove(blobId)
+      if (error instanceof ContainerError) throw new ApiError('source/mend', { code: error.code }, describeContainerError(error))
+      throw error
+    })
     const before = { bytesBefore: held.size, bytesAfter: blob.size, startMs: plan.value.startMs, before: row.sha256 }
     if (request.operation === 'cut') {
       const read = await this.probeBlob(blobs, blob)

@@ -165,6 +165,8 @@ export class Workshop {
         { where: { id, revision: save.baseRevision }, transaction },
       )
       if (count === 0) return false
+      // Undo may lead back to a clip that was taken off the shelf meanwhile: what is used lies on it.
+      await this.models.Source.update({ deletedAt: null }, { where: { id: save.document.material.sourceId, deletedAt: { [Op.ne]: null } }, transaction })
       await this.models.Revision.create({ backdropId: id, revision, label: save.label, document: save.document }, { transaction })
       return true
     })

@@ -4,8 +4,8 @@ import { frameAt, type Presentation } from '../../core/media/presentation'
 import { messageOf } from '../api/client'
 import { placeOf } from '../state/workStore'
 import { useStage } from '../state/stageStore'
-import { frameWorker } from '../work/frameWorker'
-import { WorkError } from '../work/WorkError'
+import { frameWorker } from '../worker/frameWorker'
+import { WorkError } from '../worker/WorkError'
 
 /** A clip's frame times, for exact cuts. */
 export type ClipIndex = Omit<Presentation, 'order'> & { readonly keys: readonly number[] }

@@ -155,7 +155,10 @@ export function ShelfView() {
               })}
             />
           ) : shelf.sources.length > 0 && scroller ? (
-            <SourceCards sources={shelf.sources} view={view} selected={selected} onSelect={select} onDeed={onDeed} onMend={(offer, source) => void carryOutMend(source, offer.request, offer.label, both).catch((problem: unknown) => tell(messageOf(problem)))} onEnd={shelf.more} scroller={scroller} />
+            <SourceCards sources={shelf.sources} view={view} selected={selected} onSelect={select} onDeed={onDeed} onMend={(offer, source) => {
+              tell(`${offer.label}: ${source.name} is being copied …`)
+              void carryOutMend(source, offer.request, offer.label, both).catch((problem: unknown) => tell(messageOf(problem)))
+            }} onEnd={shelf.more} scroller={scroller} />
           ) : shelf.loading ? <Loading /> : shelf.error ? <Problem message={shelf.error} onRetry={() => void reloadShelf()} /> : filtered ? (
             <div className="grid place-items-center gap-3 p-14 text-center"><p>Nothing on the shelf fits all of this.</p><Button onClick={() => ask(NO_FILTER)}>Show everything</Button></div>
           ) : own.length === 0 && (
@@ -227,7 +230,7 @@ function Toolbar({ query, ask, view, setView, sets, total, filtered }: ToolbarPr
           {filtered && <Button tone="quiet" onClick={() => { setTyped(''); ask(NO_FILTER) }}><X className="size-3.5" aria-hidden />Clear</Button>}
         </>
       )}
-      {(sets.length > 0 || query.set) && <Picker label="Sets" resting="" value={query.set ?? ''} onChange={(id) => ask({ set: id === '' ? undefined : id })} options={[{ value: '', label: 'Whole shelf' }, ...sets.map((set) => ({ value: set.id, label: `Set: ${set.name}` }))]} />}
+      {(sets.length > 0 || query.set) && <Picker label="Sets" resting="" value={query.set ?? ''} onChange={(id) => ask({ ...NO_FILTER, set: id === '' ? undefined : id })} options={[{ value: '', label: 'Whole shelf' }, ...sets.map((set) => ({ value: set.id, label: `Set: ${set.name}` }))]} />}
       <span className="ml-auto text-muted" role="status">{total} {total === 1 ? 'source' : 'sources'}</span>
       {!query.set && <Picker label="Sort" value={query.sort} onChange={(sort) => ask({ sort })} options={[{ value: 'newest', label: 'Newest first' }, { value: 'oldest', label: 'Oldest first' }, { value: 'name', label: 'By name' }, { value: 'bytes', label: 'Heaviest first' }, { value: 'duration', label: 'Longest first' }]} />}
       {!query.set && <span role="group" aria-label="View" className="flex rounded border border-line-strong/60 bg-sheet">

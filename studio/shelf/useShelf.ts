@@ -4,6 +4,8 @@ import { shelfQuerySchema, type ShelfQuery, type SourceCard } from '../../core/a
 import { api, messageOf } from '../api/client'
 
 const PAGE = 60
+/** A set is put in order as a whole. */
+const WHOLE_SET = 200
 
 /** What the shelf is asked for, kept in the address so that a closed tab opens as it was. */
 export function useShelfQuery(): { query: ShelfQuery; ask: (fields: Partial<ShelfQuery>) => void; view: 'grid' | 'list'; setView: (view: 'grid' | 'list') => void } {
@@ -62,13 +64,13 @@ export function useShelf(projectId: string, query: ShelfQuery): ShelfContents {
       if (turn.current === own) setState((before) => ({ ...before, loading: false, error: messageOf(error) }))
     }
   }, [projectId, query])
-  useEffect(() => void load(0, PAGE), [load])
+  useEffect(() => void load(0, query.set ? WHOLE_SET : PAGE), [load, query.set])
   return {
     ...state,
     more: useCallback(() => {
       const { sources, total, loading } = held.current
       if (!loading && sources.length < total) void load(sources.length, PAGE)
     }, [load]),
-    reload: useCallback(() => load(0, Math.max(PAGE, held.current.sources.length)), [load]),
+    reload: useCallback(() => load(0, Math.max(query.set ? WHOLE_SET : PAGE, held.current.sources.length)), [load, query.set]),
   }
 }

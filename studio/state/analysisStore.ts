@@ -1,8 +1,8 @@
 import { create } from 'zustand'
 import type { Source, SourceCard } from '../../core/api/wire'
 import { api, mediaUrl, messageOf } from '../api/client'
-import { MediaWorker } from '../work/MediaWorker'
-import { WorkError } from '../work/WorkError'
+import { MediaWorker } from '../worker/MediaWorker'
+import { WorkError } from '../worker/WorkError'
 
 /** The measuring of one source: waiting for its turn, under way, or given up. */
 export interface Measuring {

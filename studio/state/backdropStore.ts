@@ -49,7 +49,11 @@ export const useBackdrop = create<BackdropState>((set, get) => {
     const { source, sources } = get()
     if (source?.id === id) return source
     const card = sources.find((each) => each.id === id)
-    if (!card) return source
+    if (!card) {
+      // Taken off the shelf since: saving brings it back, then it can be read.
+      setTimeout(() => void get().flush().then(() => api.readSource(id)).then((found) => isClip(found) && get().document?.material.sourceId === id && set({ source: found }), () => undefined))
+      return source
+    }
     void api.readSource(id).then((found) => isClip(found) && get().source?.id === id && set({ source: found }), () => undefined)
     return { ...card, analysis: null }
   }

@@ -2,7 +2,7 @@ import * as tus from 'tus-js-client'
 import { create } from 'zustand'
 import { describeContainerError } from '../../core/media/describeContainerError'
 import { probe, type SourceFacts } from '../../core/media/probe'
-import { fileSource } from '../work/sources'
+import { fileSource } from '../worker/sources'
 import { formatBytes } from '../ui/format'
 
 /** A file on its way to the shelf, or refused before it went. */
@@ -79,7 +79,8 @@ export const useUploads = create<UploadState>((set, get) => {
         const known = lastResponse.getHeader('X-Known-As')
         change(id, { state: 'done', sent: file.size, message: known ? `This content lies on the shelf already, as ${decodeURIComponent(known)}. It was not added twice.` : null })
         set((state) => ({ arrivals: state.arrivals + 1 }))
-        setTimeout(() => get().dismiss(id), 4000)
+        // A sentence that is news stays until it was read.
+        if (!known) setTimeout(() => get().dismiss(id), 4000)
       },
     })
     uploads.set(id, upload)

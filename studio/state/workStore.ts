@@ -4,8 +4,8 @@ import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type Recipe, type RecipeSource } from '../../core/backdrop/recipe'
 import { frameCount } from '../../core/loop/framePlan'
 import { api, mediaUrl, messageOf } from '../api/client'
-import { MediaWorker } from '../work/MediaWorker'
-import { WorkError } from '../work/WorkError'
+import { MediaWorker } from '../worker/MediaWorker'
+import { WorkError } from '../worker/WorkError'
 
 /** A file being made, or waiting for its turn. */
 export interface Job {

@@ -168,15 +168,20 @@ describe('mending a WebM', () => {
     expect(frames[0]).toBe((await shown(webm)).frames[40])
     expect([times[0], (await plan(webm, { container: 'webm', startMs: 2000 })).startMs]).toEqual([0, 1668])
   })
-  const withSound = (): Uint8Array => {
+  const withSound = (soundCodec = 'A_OPUS'): Uint8Array => {
     const text = (value: string): Uint8Array => new TextEncoder().encode(value)
     const entry = (number: number, type: number, codec: string, ...more: Uint8Array[]): Uint8Array => binary('TrackEntry', unsigned('TrackNumber', number), unsigned('TrackType', type), binary('CodecID', text(codec)), ...more)
-    const tracks = binary('Tracks', entry(2, 2, 'A_OPUS'), entry(1, 1, 'V_VP9', binary('Video', unsigned('PixelWidth', 320), unsigned('PixelHeight', 180))))
+    const tracks = binary('Tracks', entry(2, 2, soundCodec), entry(1, 1, 'V_VP9', binary('Video', unsigned('PixelWidth', 320), unsigned('PixelHeight', 180))))
     const block = (track: number, time: number, bytes: Uint8Array): Uint8Array => binary('SimpleBlock', Uint8Array.from([0x80 | track, 0, time, 0x80]), bytes)
     const { frames } = inventTrack('vp9', 4, [0, 1, 2, 3])
     const blocks = frames.flatMap((frame, index) => [block(1, index * 40, frame.data), block(2, index * 40, Uint8Array.from([200, 201, index]))])
     return join(binary('EBML', binary('DocType', text('webm'))), binary('Segment', tracks, binary('Cluster', unsigned('Timestamp', 0), ...blocks)))
   }
+  it('keeps no sound that WebM does not take', async () => {
+    expect(await codeOf(withSound('A_AAC'), { container: 'webm' })).toBe('media/mend-unsupported')
+    expect(await codeOf(withSound('A_AAC'), { container: 'webm', keepSound: false })).toBe('ok')
+    expect((await read(await mend(withSound('A_AAC'), { container: 'mkv' }))).audio).toBe(true)
+  })
   it('takes the sound out, or keeps its frames beside the picture', async () => {
     const silent = await mend(withSound(), { container: 'webm', keepSound: false })
     expect([(await read(silent)).audio, Buffer.from(silent).includes(Buffer.from([200, 201, 2]))]).toEqual([false, false])

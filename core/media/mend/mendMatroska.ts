@@ -1,6 +1,7 @@
 import type { ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
 import { KEY_HEAD_BYTES } from '../codecs/isKeyFrame'
+import { parseElements, textIn } from '../matroska/ebml'
 import { readMatroskaTrack, type MatroskaTrack } from '../matroska/readMatroska'
 import { av1Private, binary, blockHead, clusterHead, CODEC_IDS, colourElement, float, text, unsigned, type MatroskaFamily } from '../matroska/writeWebm'
 import type { MediaFile, SampleTable } from '../MediaFile'
@@ -8,6 +9,8 @@ import { cutPicture, cutSound, type SampleCut } from './cutSamples'
 import { lengthOf, type MendOrder, type MendPlan, type Piece } from './MendPlan'
 
 const LONGEST_CLUSTER_MS = 5_000
+/** Sound that WebM takes. Source: WebM container guidelines, "Codec mapping". */
+const WEBM_SOUND: ReadonlySet<string> = new Set(['A_OPUS', 'A_VORBIS'])
 
 /** A block to be written: where its frame lies, when it is shown, in milliseconds, and on which track. */
 interface Block {
@@ -37,6 +40,7 @@ export async function mendMatroska(source: ByteSource, file: MediaFile, order: M
   const entries = [picture ? binary('TrackEntry', picture.entry) : newEntry(file, family as MatroskaFamily, await headOfFirst(source, video.samples, cut))]
   const sound = own && order.keepSound && file.audio ? await readMatroskaTrack(source, 2) : null
   if (sound) {
+    if (order.container === 'webm' && !WEBM_SOUND.has(textIn(parseElements(sound.entry, 0), 'CodecID'))) throw new ContainerError('media/mend-unsupported', { subject: 'sound in another container' })
     const scale = sound.timescale / 1000
     const part = cutSound(sound.samples, startMs * scale, ((cut.shownEnd * 1000) / video.timescale) * scale)
     blocks.push(...blocksOf(trackNumber(sound), sound.samples, { ...part, shownStart: 0, shownEnd: 0 }, sound.timescale, startMs, false))

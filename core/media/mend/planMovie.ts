@@ -140,7 +140,7 @@ function timesOf(samples: SampleTable, first: number, end: number): Times {
     raw.push(samples.times[sample]! - decode)
     decode += delta
   }
-  const least = Math.min(0, ...(raw.length < 100_000 ? raw : [raw.reduce((low, value) => Math.min(low, value), 0)]))
+  const least = raw.reduce((low, value) => Math.min(low, value), 0)
   return { deltas, offsets: raw.map((offset) => Math.round(offset - least)), total: deltas.reduce((sum, delta) => sum + delta, 0) }
 }
 
