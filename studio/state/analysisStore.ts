@@ -38,6 +38,9 @@ export const useAnalysis = create<AnalysisState>((set, get) => {
   const waiting: Measurable[] = []
   let worker: MediaWorker | null = null
   let current: { id: string; abort: AbortController } | null = null
+  /** Content that was measured here: a view may still hold the card it had before. */
+  const measured = new Set<string>()
+  const contentOf = ({ id, sha256 }: Measurable): string => `${id} ${sha256}`
 
   const change = (id: string, fields: Partial<Measuring>): void => set((state) => (state.jobs[id] ? { jobs: { ...state.jobs, [id]: { ...state.jobs[id], ...fields } } } : {}))
   const drop = (id: string): void => set(({ jobs: { [id]: _, ...jobs } }) => ({ jobs }))
@@ -60,6 +63,7 @@ export const useAnalysis = create<AnalysisState>((set, get) => {
     change(source.id, { state: 'running', done: 0, startedAt: performance.now() })
     try {
       await measure(source, abort.signal)
+      measured.add(contentOf(source))
       drop(source.id)
       set((state) => ({ arrivals: state.arrivals + 1 }))
     } catch (error) {
@@ -79,7 +83,7 @@ export const useAnalysis = create<AnalysisState>((set, get) => {
     jobs: {},
     arrivals: 0,
     ensure(sources) {
-      for (const source of sources) if (!get().jobs[source.id] && isMeasurable(source)) enqueue(source)
+      for (const source of sources) if (!get().jobs[source.id] && !measured.has(contentOf(source)) && isMeasurable(source)) enqueue(source)
       void next()
     },
     again(source) {

@@ -1,5 +1,6 @@
+import { memorySource } from '../../core/bytes/ByteSource'
 import { GifDecoder } from '../../core/media/gif/GifDecoder'
-import { readGif } from '../../core/media/gif/readGif'
+import { readGif, type GifFile } from '../../core/media/gif/readGif'
 import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
 import { LIMITED_BT709 } from './composeFrame'
 import type { DecodedFrame } from './decodeFrames'
@@ -13,7 +14,7 @@ const LARGEST_FILE_BYTES = 256 * 1024 * 1024
 export async function* decodePictures(clip: OpenClip, first: number, last: number, signal: AbortSignal): AsyncGenerator<DecodedFrame> {
   const { source, file, presentation } = clip
   if (source.size > LARGEST_FILE_BYTES) throw new WorkError('work/cannot-decode', 'This sequence of pictures is larger than 256 MB. Export it as MP4 with H.264.')
-  const bytes = await source.read(0, source.size)
+  const bytes = await wholeFile(clip)
   const picture = file.video.codec.family === 'gif' ? await gifPictures(clip, bytes) : imagePictures(bytes)
   try {
     for (let number = first; number <= last; number++) {
@@ -31,10 +32,27 @@ interface Pictures {
   close(): void
 }
 
+/** Files and decoders of the clips that are open: stepping through one asks for a frame at a time. */
+const files = new WeakMap<OpenClip, Promise<Uint8Array>>()
+const decoders = new WeakMap<OpenClip, { readonly gif: GifFile; readonly decoder: GifDecoder }>()
+
+function wholeFile(clip: OpenClip): Promise<Uint8Array> {
+  const held = files.get(clip) ?? clip.source.read(0, clip.source.size)
+  files.set(clip, held)
+  held.catch(() => files.delete(clip))
+  return held
+}
+
 async function gifPictures(clip: OpenClip, bytes: Uint8Array): Promise<Pictures> {
-  const gif = await readGif(clip.source)
-  const decoder = new GifDecoder(bytes, gif)
+  let held = decoders.get(clip)
+  if (!held) {
+    const gif = await readGif(memorySource(bytes))
+    held = { gif, decoder: new GifDecoder(bytes, gif) }
+    decoders.set(clip, held)
+  }
+  const { gif, decoder } = held
   return {
+    // What the decoder gives is copied before anybody else can ask it.
     frame: (number, timestampUs) => Promise.resolve(frameOfPixels(decoder.frame(number), gif.width, gif.height, timestampUs)),
     close: () => undefined,
   }
