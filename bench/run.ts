@@ -7,6 +7,7 @@ import { gzipSync } from 'node:zlib'
 import { chromium } from 'playwright-core'
 import { CHROMIUM, RenderBrowser } from '../cli/Browser'
 import { openFileSource } from '../cli/fileSource'
+import { PLAIN_SHAPE } from '../core/picture/pictureShape'
 import type { ClipRecipe } from '../core/backdrop/recipe'
 import { countingSource, memorySource } from '../core/bytes/ByteSource'
 import { parseBoxes, readBox, wrapBox, writeBox, type Box } from '../core/media/isobmff/boxTree'
@@ -23,7 +24,7 @@ const FILES = fileURLToPath(new URL('../demo/files/', import.meta.url))
 const scratch = await mkdtemp(join(tmpdir(), 'telon-bench-'))
 const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!
 const recipe = (family: 'h264' | 'vp9', width: number, seconds: number, timescale: number): ClipRecipe => ({
-  kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: seconds * timescale }, speed: 1, frameRate: { num: timescale, den: 1 }, family, width, height: (width * 9) / 16, budgetBytes: null,
+  kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: seconds * timescale }, speed: 1, frameRate: { num: timescale, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, loops: true, family, width, height: (width * 9) / 16, budgetBytes: null,
 })
 
 await indexReads()

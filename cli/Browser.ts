@@ -5,7 +5,9 @@ import { fileURLToPath } from 'node:url'
 import { chromium, type Browser, type Page } from 'playwright-core'
 import type { RenditionFacts } from '../core/api/wire'
 import type { Analysis } from '../core/material/Analysis'
-import type { Recipe } from '../core/backdrop/recipe'
+import type { ClipRecipe, Recipe } from '../core/backdrop/recipe'
+import type { LoopRange } from '../core/loop/findLoops'
+import type { PlainLoop } from '../studio/worker/harness'
 
 const DIST = fileURLToPath(new URL('../dist', import.meta.url))
 const TYPES: Readonly<Record<string, string>> = { '.html': 'text/html', '.js': 'text/javascript', '.css': 'text/css' }
@@ -68,8 +70,7 @@ export class RenderBrowser {
   /** Renders a recipe from a clip of this machine. Throws an Error with the worker's message where it cannot be done. */
   async render(file: string, recipe: Recipe, onProgress: (done: number, pass: number) => void = () => undefined): Promise<Rendered> {
     this.onProgress = onProgress
-    const known = [...this.files].find(([, held]) => held === file)?.[0]
-    const place = { url: known ?? this.lend(file), bytes: statSync(file).size }
+    const place = this.placeOf(file)
     const resultUrl = `/result/${++this.lastResult}`
     const facts = await this.page.evaluate(([at, what, to]) => window.telonRender(at, what, to), [place, recipe, resultUrl] as const)
     return { bytes: this.takeResult(resultUrl), facts }
@@ -83,6 +84,24 @@ export class RenderBrowser {
     const place = { url: this.lend(file), bytes: statSync(file).size }
     const { analysis, cells } = await this.page.evaluate(([at, type, to]) => window.telonAnalyse(at, type, to), [place, mime, resultUrl] as const)
     return { analysis, strip: this.takeResult(resultUrl), cells }
+  }
+
+  /** The best loops of a clip of this machine, best first, and how long the search took with and without describing the clip. */
+  async findLoops(file: string, range: LoopRange, count: number, onProgress: (done: number, phase: number) => void = () => undefined): Promise<{ loops: PlainLoop[]; seconds: number; searchSeconds: number }> {
+    this.onProgress = onProgress
+    return this.page.evaluate(([at, where, most]) => window.telonFindLoops(at, where, most), [this.placeOf(file), range, count] as const)
+  }
+
+  /** An output frame of a loop as it is composed: RGBA. */
+  async compose(file: string, recipe: ClipRecipe, number: number): Promise<{ pixels: Buffer; width: number; height: number }> {
+    const resultUrl = `/result/${++this.lastResult}`
+    const size = await this.page.evaluate(([at, what, k, to]) => window.telonCompose(at, what, k, to), [this.placeOf(file), recipe, number, resultUrl] as const)
+    return { pixels: this.takeResult(resultUrl), ...size }
+  }
+
+  private placeOf(file: string): { url: string; bytes: number } {
+    const known = [...this.files].find(([, held]) => held === file)?.[0]
+    return { url: known ?? this.lend(file), bytes: statSync(file).size }
   }
 
   /** The bytes that the page posted to an address under `/result/`. */

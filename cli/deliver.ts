@@ -3,17 +3,19 @@ import { createReadStream } from 'node:fs'
 import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import type { Rendition } from '../core/api/wire'
+import type { Rendition, RenditionFacts } from '../core/api/wire'
 import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
-import { clipRecipes, posterRecipes, recipeKey, type RecipeSource } from '../core/backdrop/recipe'
+import { clipRecipes, loopOf, posterRecipes, proofRecipe, recipeKey, type RecipeSource } from '../core/backdrop/recipe'
 import type { SCREEN_CLASSES } from '../core/fit/screens'
 import { assembleHandoff } from '../core/handoff/assembleHandoff'
 import { describeContainerError } from '../core/media/describeContainerError'
-import { presentationOf } from '../core/media/presentation'
+import { presentationOf, type Presentation } from '../core/media/presentation'
 import { factsOf } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
-import { snapCut } from '../core/loop/framePlan'
+import { suggestOverlap } from '../core/loop/findLoops'
+import { toNumber } from '../core/loop/Fraction'
+import { loopSeconds, snapCut, type Seam } from '../core/loop/framePlan'
 import { RenderBrowser } from './Browser'
 import { openFileSource } from './fileSource'
 
@@ -26,6 +28,13 @@ export interface DeliverOptions {
   readonly width?: number
   readonly budgetKb?: number
   readonly once: boolean
+  readonly seam: Seam['kind']
+  /** Seconds of a blended seam; measured and chosen where it is left out. */
+  readonly overlap?: number
+  /** Lengths in seconds within which the best loop is looked for. */
+  readonly findLoop?: { readonly least: number; readonly most: number }
+  /** A moment of the clip in seconds; without it the still is the first frame. */
+  readonly poster?: number
   readonly heading?: string
 }
 
@@ -36,14 +45,16 @@ export class UsageError extends Error {
 
 /** Writes the handoff folder of a clip. Throws UsageError for options that do not fit the clip, Error where the clip cannot be used. */
 export async function deliver(file: string, options: DeliverOptions, say: (line: string) => void): Promise<void> {
-  const { document, facts } = await draft(file, options)
+  const { document: drafted, facts, presentation } = await draft(file, options)
   const source: RecipeSource = { sha256: await sha256Of(file), width: facts.video.displayWidth, height: facts.video.displayHeight }
-  const recipes = [...clipRecipes(document, source).map(({ recipe }) => recipe), ...posterRecipes(document, source)]
   const made = new Map<string, Rendition & { content: Buffer }>()
   const browser = await RenderBrowser.start()
+  let document = drafted
   try {
+    document = await settleLoop(browser, file, drafted, source, presentation, options, say)
+    const recipes = [...clipRecipes(document, source), ...posterRecipes(document, source)].map(({ recipe }) => recipe)
     for (const [index, recipe] of recipes.entries()) {
-      const label = `${index + 1}/${recipes.length} ${recipe.kind === 'poster' ? `poster ${recipe.format}` : `${recipe.family} ${recipe.width}×${recipe.height}`}`
+      const label = `${index + 1}/${recipes.length} ${recipe.kind === 'poster' ? `poster ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
       let told = -1
       const rendered = await browser.render(file, recipe, (done, pass) => {
         const percent = Math.floor(done * 10) * 10
@@ -53,7 +64,7 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
       const key = recipeKey(recipe)
       const sha256 = createHash('sha256').update(rendered.bytes).digest('hex')
       made.set(key, { key, sha256, bytes: rendered.bytes.byteLength, facts: rendered.facts, content: rendered.bytes })
-      say(`${label}: ${rendered.bytes.byteLength} bytes`)
+      say(`${label}: ${rendered.bytes.byteLength} bytes${figuresOf(rendered.facts)}`)
     }
   } finally {
     await browser.stop()
@@ -73,6 +84,42 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
   say(`written to ${options.out}`)
 }
 
+/** What a finished file measured, in words. */
+function figuresOf(facts: RenditionFacts): string {
+  if (facts.kind === 'poster') return `, SSIM ${facts.ssim.toFixed(3)}, swap ΔE ${facts.swapDeltaE.toFixed(2)}`
+  if (facts.kind !== 'clip' || !facts.seam) return ''
+  return facts.seam.ratio === null ? ', hardly moves' : `, seam ${facts.seam.ratio.toFixed(2)}, decoded ${(facts.deliveredSeamRatio ?? facts.seam.ratio).toFixed(2)}`
+}
+
+/** Looks for the best loop where that was asked for, and measures how long a blended seam should take where nobody said. */
+async function settleLoop(
+  browser: RenderBrowser, file: string, document: BackdropDocument, source: RecipeSource, presentation: Presentation, options: DeliverOptions, say: (line: string) => void,
+): Promise<BackdropDocument> {
+  let settled = document
+  if (options.findLoop) {
+    const { cut } = document.timing
+    const length = presentation.length / presentation.timescale
+    const range = { from: options.start ?? 0, to: options.end ?? length, least: options.findLoop.least, most: options.findLoop.most }
+    if (range.to - range.from < range.least) throw new UsageError(`--find-loop: no loop of ${range.least} s or longer fits into ${(range.to - range.from).toFixed(2)} s.`)
+    say(`looking for loops of ${range.least} to ${range.most} s`)
+    const { loops } = await browser.findLoops(file, range, 6)
+    const [best] = loops
+    if (!best) throw new UsageError('--find-loop: nothing was found in this range. Allow other lengths, or a longer part of the clip.')
+    for (const loop of loops) say(`  ${(loop.startTicks / presentation.timescale).toFixed(2)} to ${(loop.endTicks / presentation.timescale).toFixed(2)} s, seam about ${loop.ratio?.toFixed(2) ?? 'none to see'}`)
+    const found = { timescale: presentation.timescale, start: best.startTicks, end: best.endTicks }
+    settled = { ...settled, timing: { ...settled.timing, cut: found.timescale === cut.timescale ? found : snapCut(found, presentation, 'both') } }
+  }
+  if (options.seam === 'blended' && options.overlap === undefined && !options.once) {
+    const straight = { ...settled, timing: { ...settled.timing, seam: { ...settled.timing.seam, kind: 'straight' as const } } }
+    const { facts } = await browser.render(file, proofRecipe(straight, source))
+    const ratio = facts.kind === 'clip' ? (facts.seam?.ratio ?? null) : null
+    const overlapSeconds = suggestOverlap(ratio, toNumber(settled.timing.frameRate), loopSeconds(loopOf(straight)))
+    say(`the straight seam has ${ratio?.toFixed(2) ?? 'no motion'}: blended over ${overlapSeconds} s`)
+    settled = { ...settled, timing: { ...settled.timing, seam: { kind: 'blended', overlapSeconds } } }
+  }
+  return settled
+}
+
 async function draft(file: string, options: DeliverOptions) {
   const source = await openFileSource(file).catch(() => {
     throw new UsageError(`${file}: there is no such file, or it may not be read.`)
@@ -88,10 +135,13 @@ async function draft(file: string, options: DeliverOptions) {
   if (start >= seconds) throw new UsageError(`--start ${start} lies after the clip's end (${seconds.toFixed(2)} s).`)
   if (end <= start) throw new UsageError(`--end ${end} does not lie after --start ${start}.`)
   if (end > seconds + 0.05) throw new UsageError(`--end ${end} lies after the clip's end (${seconds.toFixed(2)} s).`)
-  const cut = snapCut({ timescale, start: Math.round(start * timescale), end: Math.round(end * timescale) }, presentationOf(read.value.video), 'end')
+  if (options.poster !== undefined && options.poster > seconds) throw new UsageError(`--poster ${options.poster} lies after the clip's end (${seconds.toFixed(2)} s).`)
+  const presentation = presentationOf(read.value.video)
+  const cut = snapCut({ timescale, start: Math.round(start * timescale), end: Math.round(end * timescale) }, presentation, 'end')
   const document: BackdropDocument = {
     ...made,
-    timing: { ...made.timing, cut, speed: options.speed, repeat: options.once ? 'once' : 'loop' },
+    timing: { ...made.timing, cut, speed: options.speed, repeat: options.once ? 'once' : 'loop', seam: { kind: options.seam, overlapSeconds: options.overlap ?? made.timing.seam.overlapSeconds } },
+    still: { ...made.still, ...(options.poster === undefined ? {} : { picture: { kind: 'frame' as const, ticks: Math.round(options.poster * timescale), timescale } }) },
     copy: { ...made.copy, ...(options.heading === undefined ? {} : { heading: options.heading }) },
     weight: {
       ...made.weight,
@@ -99,7 +149,7 @@ async function draft(file: string, options: DeliverOptions) {
       ...(options.budgetKb === undefined ? {} : { budgets: sameForAll(options.budgetKb * 1000) }),
     },
   }
-  return { document, facts }
+  return { document, facts, presentation }
 }
 
 function sameForAll(value: number): Record<(typeof SCREEN_CLASSES)[number], number> {

@@ -1,5 +1,5 @@
 import { resolve } from 'node:path'
-import { Command, InvalidArgumentError } from 'commander'
+import { Command, InvalidArgumentError, Option } from 'commander'
 import { deliver, UsageError, type DeliverOptions } from './deliver'
 import { mend, type MendOptions } from './mend'
 import { probeLine } from './probe'
@@ -15,6 +15,19 @@ function number(low: number, high: number, unit: string) {
     }
     return value
   }
+}
+
+/** `4-12`: two lengths in seconds. */
+function lengths(text: string): { least: number; most: number } {
+  const [least, most] = text.split('-').map(Number)
+  const sane = /^\d+(\.\d+)?-\d+(\.\d+)?$/.test(text) && least! >= 0.5 && most! >= least! && most! <= 120
+  if (!sane) throw new InvalidArgumentError('It must be two lengths in seconds, from 0.5 to 120, such as 4-12.')
+  return { least: least!, most: most! }
+}
+
+/** A moment in seconds; `first` is what stands without it. */
+function poster(text: string): number | undefined {
+  return text === 'first' ? undefined : number(0, 86_400, ' seconds, or first')(text)
 }
 
 const program = new Command('telon').description('Reads clips and makes moving backgrounds from them.').exitOverride((error) => {
@@ -61,6 +74,10 @@ program
   .option('--width <pixels>', 'one width for all screens', number(160, 3840, ' pixels'))
   .option('--budget-kb <kilobytes>', 'what each clip may weigh', number(20, 1_000_000, ' kB'))
   .option('--once', 'play once and hold the last frame', false)
+  .addOption(new Option('--seam <kind>', 'how the end meets the start').choices(['straight', 'blended', 'there-and-back']).default('straight'))
+  .option('--overlap <seconds>', 'how long a blended seam takes; measured and chosen without it', number(0.04, 10, ' seconds'))
+  .option('--find-loop <lengths>', 'look for the best loop of so many seconds, such as 4-12', lengths)
+  .option('--poster <moment>', 'the still: a moment of the clip in seconds, or first', poster)
   .option('--heading <text>', 'heading of the demonstration page')
   .action(async (file: string, options: DeliverOptions) => {
     await deliver(resolve(CALLER, file), { ...options, out: resolve(CALLER, options.out) }, (line) => process.stderr.write(`${line}\n`))

@@ -33,8 +33,8 @@ const { displayWidth, displayHeight } = facts.value.video
 const source = { sha256: createHash('sha256').update(bytes).digest('hex'), width: displayWidth, height: displayHeight }
 const browser = await RenderBrowser.start()
 const made = []
-for (const recipe of [proofRecipe(document, source), ...posterRecipes(document, source)]) {
-  const file = recipe.kind === 'poster' ? `made-poster.${recipe.format}` : 'made-proof.mp4'
+for (const recipe of [proofRecipe(document, source), ...posterRecipes(document, source).map((each) => each.recipe)]) {
+  const file = recipe.kind === 'poster' ? `made-poster-${recipe.width}.${recipe.format}` : 'made-proof.mp4'
   const rendered = await browser.render(clip, recipe)
   await writeFile(`${files}${file}`, rendered.bytes)
   console.log(`${file}: ${rendered.bytes.byteLength} bytes`)

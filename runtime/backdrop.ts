@@ -39,6 +39,7 @@ function hang(region: HTMLElement): void {
   const update = (): void => {
     const may = wanted()
     root.classList.toggle('tln-only-still', !may)
+    root.classList.toggle('tln-ended', video.ended)
     if (button) {
       button.hidden = !may || video.ended
       button.classList.toggle('tln-paused', paused)

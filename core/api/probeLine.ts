@@ -15,6 +15,7 @@ export const probeLineSchema = z.object({
   durationMs: z.number().nullable().describe('Null for stills.').optional(),
   video: z.object({
     codec: z.string().describe('RFC 6381 string.'), ...sides, rotationDeg: z.number().describe('Clockwise: 0, 90, 180 or 270.'), averageFps: z.number(), frameCount: z.int(),
+    repeats: z.int().min(1).describe('How often the index plays the frames over, as delivered loops do; the other figures are of one turn.'),
     profile: z.string().nullable(), level: z.string().nullable(), bitDepth: z.int().nullable(), chroma: z.string().nullable(),
   }).nullable().optional(),
   still: z.object({
@@ -47,10 +48,10 @@ export function probeLineOf(file: string, facts: SourceFacts): ProbeLine {
     }
   }
   const { container, durationMs, video, audio, indexFirst } = facts
-  const { codec, displayWidth, displayHeight, rotationDeg, averageFps, frameCount, stream } = video
+  const { codec, displayWidth, displayHeight, rotationDeg, averageFps, frameCount, repeats, stream } = video
   return {
     ...shared, container, durationMs,
-    video: { codec, displayWidth, displayHeight, rotationDeg, averageFps, frameCount, profile: stream?.profile ?? null, level: stream?.level ?? null, bitDepth: stream?.bitDepth ?? null, chroma: stream?.chroma ?? null },
+    video: { codec, displayWidth, displayHeight, rotationDeg, averageFps, frameCount, repeats, profile: stream?.profile ?? null, level: stream?.level ?? null, bitDepth: stream?.bitDepth ?? null, chroma: stream?.chroma ?? null },
     still: null, audio, indexFirst, colour: video.colour, pixelAspect: video.pixelAspect,
   }
 }

@@ -29,6 +29,7 @@ const videoFacts = z.object({
   pixelAspect: z.object({ horizontal: z.number(), vertical: z.number() }).default({ horizontal: 1, vertical: 1 }),
   averageFps: z.number(),
   frameCount: z.int(),
+  repeats: z.int().min(1).default(1),
   timescale: z.int(),
   durationTicks: z.number(),
   bytesPerSecond: z.number(),
@@ -72,7 +73,7 @@ export const factsSchema: z.ZodType<SourceFacts> = z.union([clipSourceSchema, st
 
 const findingSchema: z.ZodType<Finding> = z.object({
   code: z.enum([
-    'narrow', 'soft', 'busy', 'flashes', 'hard-cut', 'title-card', 'black-start', 'black-end', 'held-start', 'held-end', 'fade-in', 'fade-out', 'mark', 'sound', 'heavy', 'index-last', 'personal', 'pictures',
+    'narrow', 'soft', 'busy', 'flashes', 'hard-cut', 'title-card', 'black-start', 'black-end', 'held-start', 'held-end', 'fade-in', 'fade-out', 'mark', 'bars', 'sound', 'heavy', 'index-last', 'personal', 'pictures',
   ]),
   weight: z.enum(['fix', 'look', 'note']),
   figure: z.number(),
@@ -179,27 +180,51 @@ export const backdropRecordSchema = z.object({
 
 export const revisionSchema = z.object({ revision: z.int(), label: z.string(), createdAt: when })
 
+/** How well a loop joins: mean ΔE (OKLab × 100) between its last and first frame, and that over the median between consecutive frames. */
+const seamSchema = z.object({
+  /** Null for a loop without motion. */
+  ratio: z.number().nullable(),
+  deltaE: z.number(),
+  /** What a straight seam of the same cut would have; null where it is not known. */
+  straightRatio: z.number().nullable(),
+})
+
 export const clipFactsSchema = z.object({
   kind: z.literal('clip'),
   type: z.enum(['video/mp4', 'video/webm']),
   codec: z.string(),
   width: z.int(),
   height: z.int(),
+  /** Of one turn of the loop. */
   frames: z.int(),
-  /** Mean ΔE between the last and first frame over the median between consecutive frames, on composed frames; null without motion. */
-  seamRatio: z.number().nullable(),
+  /** How often the index plays the loop over. */
+  repeats: z.int().min(1),
+  /** Measured on composed frames; null for clips that play once. */
+  seam: seamSchema.nullable(),
+  /** The join as the finished file, decoded again, shows it; null for proofs and for clips that play once or hardly move. */
+  deliveredSeamRatio: z.number().nullable(),
   /** Seconds the encode took. */
   encodeSeconds: z.number(),
 })
 
 export const posterFactsSchema = z.object({
   kind: z.literal('poster'),
-  type: z.enum(['image/webp', 'image/jpeg']),
+  type: z.enum(['image/avif', 'image/webp', 'image/jpeg']),
   width: z.int(),
   height: z.int(),
+  /** Luma similarity of the file, decoded again, to the picture it was made from. */
+  ssim: z.number(),
+  /** The file, decoded again, against the loop's first frame: mean and worst cell, ΔE (OKLab × 100). */
+  swapDeltaE: z.number(),
+  swapWorst: z.number(),
+  /** A picture 20 pixels wide as a data address, and the mean colour: what stands there before any file has come. */
+  placeholder: z.object({ dataUrl: z.string().max(2000).regex(/^data:image\/[a-z]+;base64,[A-Za-z0-9+/=]+$/), colour: z.string().regex(/^#[0-9a-f]{6}$/) }),
 })
 
-export const renditionFactsSchema = z.discriminatedUnion('kind', [clipFactsSchema, posterFactsSchema])
+/** What the search for loops compares. */
+export const traceFactsSchema = z.object({ kind: z.literal('trace'), moments: z.int().min(1) })
+
+export const renditionFactsSchema = z.discriminatedUnion('kind', [clipFactsSchema, posterFactsSchema, traceFactsSchema])
 
 export const renditionSchema = z.object({ key: z.string(), sha256: sha256Schema, bytes: z.int(), facts: renditionFactsSchema })
 
@@ -242,6 +267,8 @@ export type BackdropSummary = z.infer<typeof backdropSummarySchema>
 export type Rendition = z.infer<typeof renditionSchema>
 export type RenditionFacts = z.infer<typeof renditionFactsSchema>
 export type ClipFacts = z.infer<typeof clipFactsSchema>
+export type PosterFacts = z.infer<typeof posterFactsSchema>
+export type SeamFigure = z.infer<typeof seamSchema>
 export type UnfinishedUpload = z.infer<typeof uploadSchema>
 export type Revision = z.infer<typeof revisionSchema>
 

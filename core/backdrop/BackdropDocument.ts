@@ -14,9 +14,16 @@ const cutSchema = z
   .object({ timescale: z.int().min(1), start: z.number().min(0), end: z.number() })
   .refine((cut) => cut.end > cut.start, 'The end lies after the start.')
 
+const shareRect = z
+  .object({ x: share, y: share, width: z.number().min(0.05).max(1), height: z.number().min(0.05).max(1) })
+  .refine(({ x, y, width, height }) => x + width <= 1.000001 && y + height <= 1.000001, 'The crop lies inside the picture.')
+
+/** Bytes by screen class. */
+const bytesByClass = z.object({ phone: z.int().min(2_000), laptop: z.int().min(2_000), wide: z.int().min(2_000) })
+
 /** A backdrop with every decision about it: one versioned JSON document, changed only through `reduce`. */
 export const backdropSchema = z.object({
-  version: z.literal(1),
+  version: z.literal(2),
   kind: z.literal('footage'),
   material: z.object({ sourceId: z.string() }),
   timing: z.object({
@@ -24,6 +31,26 @@ export const backdropSchema = z.object({
     speed: z.number().min(0.25).max(4),
     repeat: z.enum(['loop', 'once']),
     frameRate: fractionSchema,
+    /** How the end meets the start; `overlapSeconds` counts in a blended seam only. */
+    seam: z.object({ kind: z.enum(['straight', 'blended', 'there-and-back']), overlapSeconds: z.number().min(0.04).max(10) }),
+    /** Whether slow motion mixes neighbouring frames instead of showing one twice. */
+    blendFrames: z.boolean(),
+    /** What a clip that plays once ends with: its last frame, or a fade back to the still. */
+    atEnd: z.enum(['hold', 'fade']),
+  }),
+  /** How the picture is cropped (in shares of the upright picture) and straightened. */
+  picture: z.object({ crop: shareRect.nullable(), quarterTurns: z.int().min(0).max(3), mirrored: z.boolean() }),
+  still: z.object({
+    /** The first output frame, a frame of the clip by its moment, or a still from the shelf. */
+    picture: z.discriminatedUnion('kind', [
+      z.object({ kind: z.literal('first') }),
+      z.object({ kind: z.literal('frame'), ticks: z.number().min(0), timescale: z.int().min(1) }),
+      z.object({ kind: z.literal('source'), sourceId: z.string() }),
+    ]),
+    /** Whether AVIF is written besides WebP and JPEG. */
+    avif: z.boolean(),
+    /** Bytes that one still may take, by screen class. */
+    ceilings: bytesByClass,
   }),
   copy: z.object({
     brand: text(60),
@@ -66,6 +93,14 @@ export const backdropSchema = z.object({
 
 export type BackdropDocument = z.infer<typeof backdropSchema>
 
+/** What a backdrop starts with where nothing was decided: also what older documents are taken to have meant. */
+export const FIRST_DECISIONS = {
+  timing: { seam: { kind: 'straight', overlapSeconds: 0.8 }, blendFrames: false, atEnd: 'hold' },
+  picture: { crop: null, quarterTurns: 0, mirrored: false },
+  // About what two hundred milliseconds take on a middling phone line, and less than a fifth of the clip's budget.
+  still: { picture: { kind: 'first' }, avif: true, ceilings: { phone: 60_000, laptop: 120_000, wide: 200_000 } },
+} as const satisfies { timing: Partial<BackdropDocument['timing']>; picture: BackdropDocument['picture']; still: BackdropDocument['still'] }
+
 /** Upgrades by the version they start from. Each returns the next version's shape; the schema checks the outcome. */
 const UPGRADES: Readonly<Record<number, (document: Record<string, unknown>) => Record<string, unknown>>> = {
   // Version 0 was the shape of the first drafts, before budgets were kept by screen class.
@@ -75,6 +110,10 @@ const UPGRADES: Readonly<Record<number, (document: Record<string, unknown>) => R
     const { budgetBytes: _, ...kept } = weight
     return { ...document, version: 1, weight: { ...kept, budgets: { ...DEFAULT_BUDGETS, laptop: budget } } }
   },
+  // Version 1 knew straight seams only, took pictures as they are, and made the still from the first frame.
+  1: (document) => ({
+    ...document, version: 2, timing: { ...FIRST_DECISIONS.timing, ...((document['timing'] ?? {}) as Record<string, unknown>) }, picture: FIRST_DECISIONS.picture, still: FIRST_DECISIONS.still,
+  }),
 }
 
 /** Bytes by screen class. Source: docs/method.md, "Weight". */

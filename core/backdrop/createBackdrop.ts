@@ -1,6 +1,6 @@
 import { defaultOutputRate } from '../loop/Fraction'
 import type { MediaFacts } from '../media/probe'
-import { DEFAULT_BUDGETS, type BackdropDocument } from './BackdropDocument'
+import { DEFAULT_BUDGETS, FIRST_DECISIONS, type BackdropDocument } from './BackdropDocument'
 
 /** What a new backdrop is made from. */
 export interface BackdropOrigin {
@@ -23,7 +23,7 @@ export function createBackdrop({ sourceId, facts, usable = null, scope, height, 
   const start = usable ? Math.round((usable.startMs * timescale) / 1000) : 0
   const end = usable ? Math.min(durationTicks, Math.round((usable.endMs * timescale) / 1000)) : durationTicks
   return {
-    version: 1,
+    version: 2,
     kind: 'footage',
     material: { sourceId },
     timing: {
@@ -31,7 +31,10 @@ export function createBackdrop({ sourceId, facts, usable = null, scope, height, 
       speed: 1,
       repeat: 'loop',
       frameRate: defaultOutputRate(averageFps),
+      ...FIRST_DECISIONS.timing,
     },
+    picture: FIRST_DECISIONS.picture,
+    still: FIRST_DECISIONS.still,
     copy: {
       brand,
       links: ['First page', 'Second page', 'Third page'],

@@ -3,7 +3,7 @@ import type { Fraction } from '../loop/Fraction'
 import { defaultOutputRate } from '../loop/Fraction'
 import type { MediaFacts } from '../media/probe'
 import { assertNever } from '../result'
-import type { BackdropDocument } from './BackdropDocument'
+import { FIRST_DECISIONS, type BackdropDocument } from './BackdropDocument'
 
 type Doc = BackdropDocument
 
@@ -14,6 +14,14 @@ export type BackdropAction =
   | { readonly type: 'timing/speed'; readonly speed: number }
   | { readonly type: 'timing/repeat'; readonly repeat: Doc['timing']['repeat'] }
   | { readonly type: 'timing/frame-rate'; readonly frameRate: Fraction }
+  | { readonly type: 'timing/seam'; readonly seam: Partial<Doc['timing']['seam']> }
+  | { readonly type: 'timing/found-loop'; readonly cut: Cut }
+  | { readonly type: 'timing/blend-frames'; readonly on: boolean }
+  | { readonly type: 'timing/at-end'; readonly atEnd: Doc['timing']['atEnd'] }
+  | { readonly type: 'picture/set'; readonly picture: Partial<Doc['picture']> }
+  | { readonly type: 'still/picture'; readonly picture: Doc['still']['picture'] }
+  | { readonly type: 'still/avif'; readonly on: boolean }
+  | { readonly type: 'still/ceiling'; readonly screenClass: keyof Doc['still']['ceilings']; readonly bytes: number }
   | { readonly type: 'copy/write'; readonly field: 'brand' | 'heading' | 'body' | 'color' | 'buttonColor'; readonly value: string }
   | { readonly type: 'copy/link'; readonly index: number; readonly value: string }
   | { readonly type: 'copy/links'; readonly links: readonly string[] }
@@ -39,6 +47,23 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
       return patch(document, 'timing', { repeat: action.repeat })
     case 'timing/frame-rate':
       return patch(document, 'timing', { frameRate: action.frameRate })
+    case 'timing/seam':
+      return patch(document, 'timing', { seam: { ...document.timing.seam, ...action.seam } })
+    case 'timing/found-loop':
+      // What was found joins by itself: a blend would only soften it.
+      return patch(document, 'timing', { cut: action.cut, repeat: 'loop', seam: { ...document.timing.seam, kind: 'straight' } })
+    case 'timing/blend-frames':
+      return patch(document, 'timing', { blendFrames: action.on })
+    case 'timing/at-end':
+      return patch(document, 'timing', { atEnd: action.atEnd })
+    case 'picture/set':
+      return patch(document, 'picture', action.picture)
+    case 'still/picture':
+      return patch(document, 'still', { picture: action.picture })
+    case 'still/avif':
+      return patch(document, 'still', { avif: action.on })
+    case 'still/ceiling':
+      return patch(document, 'still', { ceilings: { ...document.still.ceilings, [action.screenClass]: action.bytes } })
     case 'copy/write':
       return patch(document, 'copy', { [action.field]: action.value })
     case 'copy/link':
@@ -81,6 +106,22 @@ export function labelOf(action: BackdropAction): string {
       return 'loop or once'
     case 'timing/frame-rate':
       return 'frame rate'
+    case 'timing/seam':
+      return 'seam'
+    case 'timing/found-loop':
+      return 'take a found loop'
+    case 'timing/blend-frames':
+      return 'frame blending'
+    case 'timing/at-end':
+      return 'how it ends'
+    case 'picture/set':
+      return 'crop and turn'
+    case 'still/picture':
+      return 'still'
+    case 'still/avif':
+      return 'still formats'
+    case 'still/ceiling':
+      return 'still ceiling'
     case 'copy/write':
       return action.field === 'color' || action.field === 'buttonColor' ? 'copy colour' : action.field === 'body' ? 'text' : action.field
     case 'copy/link':
@@ -108,18 +149,19 @@ export function labelOf(action: BackdropAction): string {
 }
 
 /** A document with some fields of one section replaced; the same document when all of them were equal already. */
-function patch<S extends 'timing' | 'copy' | 'scrim' | 'fit' | 'behaviour' | 'weight'>(document: Doc, section: S, fields: Partial<Doc[S]>): Doc {
+function patch<S extends 'timing' | 'picture' | 'still' | 'copy' | 'scrim' | 'fit' | 'behaviour' | 'weight'>(document: Doc, section: S, fields: Partial<Doc[S]>): Doc {
   const before = document[section] as Record<string, unknown>
   const changed = Object.entries(fields).some(([name, value]) => JSON.stringify(before[name]) !== JSON.stringify(value))
   return changed ? { ...document, [section]: { ...before, ...fields } } : document
 }
 
-/** Keeps the cut in seconds where the new clip is long enough, and takes the new clip's own frame rate. */
+/** Keeps the cut in seconds where the new clip is long enough, and takes the new clip's own frame rate. What was decided of the old pictures alone is dropped. */
 function swapMaterial(document: Doc, sourceId: string, facts: MediaFacts): Doc {
   const { timescale, durationTicks, averageFps } = facts.video
   const scale = timescale / document.timing.cut.timescale
   const end = Math.min(durationTicks, Math.round(document.timing.cut.end * scale))
   const start = Math.round(document.timing.cut.start * scale)
   const cut = end - start >= timescale / 2 ? { timescale, start, end } : { timescale, start: 0, end: Math.min(durationTicks, timescale * 10) }
-  return { ...document, material: { sourceId }, timing: { ...document.timing, cut, frameRate: defaultOutputRate(averageFps) } }
+  const still = document.still.picture.kind === 'frame' ? { ...document.still, picture: FIRST_DECISIONS.still.picture } : document.still
+  return { ...document, material: { sourceId }, picture: FIRST_DECISIONS.picture, still, timing: { ...document.timing, cut, frameRate: defaultOutputRate(averageFps) } }
 }

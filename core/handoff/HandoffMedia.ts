@@ -4,6 +4,7 @@ import type { ScreenClass } from '../fit/screens'
 export interface DeliveredClip {
   readonly screenClass: ScreenClass
   readonly family: 'vp9' | 'h264'
+  readonly container: 'mp4' | 'webm'
   /** Where it lies, from the page. */
   readonly url: string
   /** The codec string that the bitstream itself declares (RFC 6381). */
@@ -15,20 +16,29 @@ export interface DeliveredClip {
 
 /** A still as the markup refers to it. */
 export interface DeliveredPoster {
-  readonly format: 'webp' | 'jpeg'
+  readonly screenClass: ScreenClass
+  readonly format: 'avif' | 'webp' | 'jpeg'
   readonly url: string
   readonly width: number
   readonly height: number
   readonly bytes: number
 }
 
+/** What stands where the still will be, before any file has come: a picture of 20 pixels' width, and the mean colour behind it. */
+export interface Placeholder {
+  readonly dataUrl: string
+  /** `#rrggbb`. */
+  readonly colour: string
+}
+
 /** All files a backdrop plays and shows. On the stage the clip may be a proof, and stills may be missing. */
 export interface HandoffMedia {
   readonly clips: readonly DeliveredClip[]
   readonly posters: readonly DeliveredPoster[]
+  readonly placeholder: Placeholder | null
 }
 
 /** The MIME type with its codecs, as `<source type>` wants it. */
-export function typeOf(clip: Pick<DeliveredClip, 'family' | 'codec'>): string {
-  return `${clip.family === 'vp9' ? 'video/webm' : 'video/mp4'}; codecs="${clip.codec}"`
+export function typeOf(clip: Pick<DeliveredClip, 'container' | 'codec'>): string {
+  return `video/${clip.container}; codecs="${clip.codec}"`
 }

@@ -1,6 +1,6 @@
 import type { Rendition } from '../api/wire'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
-import { clipRecipes, posterRecipes, recipeKey, type RecipeSource } from '../backdrop/recipe'
+import { clipRecipes, containerOf, posterRecipes, recipeKey, type RecipeSource } from '../backdrop/recipe'
 import { fail, ok, type Result } from '../result'
 import { clipPath, emitHandoff, posterPath, type EmittedFile } from './emitHandoff'
 import type { DeliveredClip, DeliveredPoster } from './HandoffMedia'
@@ -22,7 +22,7 @@ export interface AssembledHandoff {
 
 /** The keys of every file a handoff needs. */
 export function handoffKeys(document: BackdropDocument, source: RecipeSource): string[] {
-  return [...clipRecipes(document, source).map(({ recipe }) => recipeKey(recipe)), ...posterRecipes(document, source).map(recipeKey)]
+  return [...clipRecipes(document, source).map(({ recipe }) => recipeKey(recipe)), ...posterRecipes(document, source).map(({ recipe }) => recipeKey(recipe))]
 }
 
 /** Assembles the delivered folder, or tells which recipes are not made yet. */
@@ -33,17 +33,25 @@ export async function assembleHandoff(order: HandoffOrder): Promise<Result<Assem
   const missing = keys.filter((key) => !found.has(key))
   if (missing.length > 0) return fail(missing)
 
-  const clips = clipRecipes(document, source).map(({ screenClass, recipe }): DeliveredClip & { sha256: string } => {
+  const clips = clipRecipes(document, source).map(({ screenClass, recipe }) => {
     const { facts, bytes, sha256 } = found.get(recipeKey(recipe))!
-    const codec = facts.kind === 'clip' ? facts.codec : ''
-    return { screenClass, family: recipe.family, codec, width: facts.width, height: facts.height, bytes, sha256, url: clipPath({ screenClass, ...recipe }) }
+    if (facts.kind !== 'clip') throw new Error(`${recipeKey(recipe)} is no clip`)
+    const container = containerOf(recipe)
+    const clip: DeliveredClip = { screenClass, family: recipe.family, container, codec: facts.codec, width: facts.width, height: facts.height, bytes, url: clipPath({ screenClass, container, ...recipe }) }
+    return { clip, facts, sha256 }
   })
-  const posters = posterRecipes(document, source).map((recipe): DeliveredPoster & { sha256: string } => {
+  const posters = posterRecipes(document, source).map(({ screenClass, recipe }) => {
     const { facts, bytes, sha256 } = found.get(recipeKey(recipe))!
-    return { format: recipe.format, width: facts.width, height: facts.height, bytes, sha256, url: posterPath(recipe) }
+    if (facts.kind !== 'poster') throw new Error(`${recipeKey(recipe)} is no still`)
+    const poster: DeliveredPoster = { screenClass, format: recipe.format, width: facts.width, height: facts.height, bytes, url: posterPath(recipe) }
+    return { poster, facts, sha256 }
   })
   return ok({
-    texts: emitHandoff({ name: order.name, document, media: { clips, posters }, script: order.script }),
-    media: [...clips, ...posters].map(({ url, sha256, bytes }) => ({ path: url, sha256, bytes })),
+    texts: emitHandoff({
+      name: order.name, document, script: order.script,
+      media: { clips: clips.map(({ clip }) => clip), posters: posters.map(({ poster }) => poster), placeholder: posters[0]?.facts.placeholder ?? null },
+      figures: { clips: clips.map(({ facts }) => facts), posters: posters.map(({ facts }) => facts) },
+    }),
+    media: [...clips.map(({ clip, sha256 }) => ({ path: clip.url, sha256, bytes: clip.bytes })), ...posters.map(({ poster, sha256 }) => ({ path: poster.url, sha256, bytes: poster.bytes }))],
   })
 }

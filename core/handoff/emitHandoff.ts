@@ -1,5 +1,8 @@
+import type { ClipFacts, PosterFacts } from '../api/wire'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
-import { frameCount, loopSeconds } from '../loop/framePlan'
+import { loopOf } from '../backdrop/recipe'
+import { toNumber } from '../loop/Fraction'
+import { frameCount, loopSeconds, overlapFrames } from '../loop/framePlan'
 import { emitBackdropStyle, emitCopyStyle } from './emitStyle'
 import { emitRegion } from './emitMarkup'
 import { typeOf, type DeliveredClip, type DeliveredPoster, type HandoffMedia } from './HandoffMedia'
@@ -12,37 +15,44 @@ export interface EmittedFile {
   readonly text: string
 }
 
+/** What was measured while the files were made; in the order of the media. */
+export interface HandoffFigures {
+  readonly clips: readonly Pick<ClipFacts, 'repeats' | 'seam' | 'deliveredSeamRatio'>[]
+  readonly posters: readonly Pick<PosterFacts, 'ssim' | 'swapDeltaE' | 'swapWorst'>[]
+}
+
 /** What a handoff is written from. */
 export interface HandoffInput {
   readonly name: string
   readonly document: BackdropDocument
   readonly media: HandoffMedia
+  readonly figures: HandoffFigures
   /** The built runtime, as it is delivered. */
   readonly script: string
 }
 
 /** Where a clip lies in the folder. */
-export function clipPath(clip: Pick<DeliveredClip, 'screenClass' | 'family' | 'width'>): string {
-  return `media/loop-${clip.screenClass}-${clip.width}.${clip.family === 'vp9' ? 'webm' : 'mp4'}`
+export function clipPath(clip: Pick<DeliveredClip, 'screenClass' | 'family' | 'container' | 'width'>): string {
+  return `media/loop-${clip.screenClass}-${clip.width}-${clip.family}.${clip.container}`
 }
 
 /** Where a still lies in the folder. */
 export function posterPath(poster: Pick<DeliveredPoster, 'format' | 'width'>): string {
-  return `media/poster-${poster.width}.${poster.format === 'webp' ? 'webp' : 'jpg'}`
+  return `media/poster-${poster.width}.${poster.format === 'jpeg' ? 'jpg' : poster.format}`
 }
 
 /** The text files of a delivered folder; the media lie beside them at `clipPath` and `posterPath`. Pure: equal input, equal bytes. */
-export function emitHandoff({ name, document, media, script }: HandoffInput): EmittedFile[] {
+export function emitHandoff({ name, document, media, figures, script }: HandoffInput): EmittedFile[] {
   const files: EmittedFile[] = [
     { path: 'index.html', text: emitPage(name, document, media) },
     { path: 'fragment.html', text: emitFragment(document, media) },
-    { path: 'backdrop.css', text: emitBackdropStyle(document) },
+    { path: 'backdrop.css', text: emitBackdropStyle(document, media.placeholder) },
     { path: 'backdrop.js', text: script },
     { path: 'page.css', text: emitCopyStyle(document) },
     { path: 'README.txt', text: emitReadme(name, document, media) },
   ]
   const paths = [...files.map((file) => file.path), 'manifest.json', ...media.clips.map((clip) => clip.url), ...media.posters.map((poster) => poster.url)]
-  return [...files, { path: 'manifest.json', text: `${JSON.stringify(describe(name, document, media, paths), null, 2)}\n` }]
+  return [...files, { path: 'manifest.json', text: `${JSON.stringify(describe({ name, document, media, figures }, paths), null, 2)}\n` }]
 }
 
 /** The demonstration page: the backdrop with its copy, and a little page below to scroll to. */
@@ -101,33 +111,52 @@ What visitors get
 Files
 ${rows.join('\n')}
 
-Serve .mp4 as video/mp4, .webm as video/webm, with range requests allowed.
+Serve .mp4 as video/mp4, .webm as video/webm, .avif as image/avif, with range requests allowed.
 No file asks for anything from another address; no inline script or style is used,
-so a strict content security policy (default-src 'self') is enough.
+so a strict content security policy (default-src 'self'; img-src 'self' data:) is enough.
+Without data: in it all works but the tiny picture that stands there before the still:
+its mean colour stands there instead.${media.clips.some((clip) => clip.container === 'mp4') && document.timing.repeat === 'loop' ? `
+
+The clips' index plays the loop over and over (the data stand once): players would hold the last
+frame for a moment each time they loop by themselves. A player may therefore show a length of
+several minutes; one loop lasts ${loopSeconds(loopOf(document)).toFixed(2)} s.` : ''}
 `
 }
 
-function describe(name: string, document: BackdropDocument, media: HandoffMedia, files: string[]): Manifest {
-  const { timing, behaviour, weight } = document
+function describe({ name, document, media, figures }: Omit<HandoffInput, 'script'>, files: string[]): Manifest {
+  const { timing, behaviour, weight, still } = document
+  const loop = loopOf(document)
   const seconds = (ticks: number): number => Math.round((ticks / timing.cut.timescale) * 1e6) / 1e6
+  const worst = (values: readonly number[]): number => values.reduce((most, value) => Math.max(most, value), 0)
+  const delivered = figures.clips.flatMap((clip) => clip.deliveredSeamRatio ?? [])
+  const seam = figures.clips[0]?.seam ?? null
   return manifestSchema.parse({
     format: 'telon-handoff',
     version: 1,
     name,
     loop: {
       repeat: timing.repeat,
-      seconds: loopSeconds(timing),
-      frames: frameCount(timing),
+      seconds: loopSeconds(loop),
+      frames: frameCount(loop),
       frameRate: timing.frameRate,
       speed: timing.speed,
       cut: { startSeconds: seconds(timing.cut.start), endSeconds: seconds(timing.cut.end) },
     },
-    clips: media.clips.map((clip) => ({
+    seam: seam && {
+      kind: loop.seam.kind, overlapSeconds: overlapFrames(loop) / toNumber(loop.frameRate), ratio: seam.ratio, deltaE: seam.deltaE, deliveredRatio: delivered.length > 0 ? worst(delivered) : null,
+    },
+    poster: {
+      picture: still.picture.kind === 'source' ? 'still' : still.picture.kind,
+      swapDeltaE: worst(figures.posters.map((poster) => poster.swapDeltaE)),
+      swapWorst: worst(figures.posters.map((poster) => poster.swapWorst)),
+    },
+    clips: media.clips.map((clip, index) => ({
       path: clip.url, screen: clip.screenClass, type: typeOf(clip), width: clip.width, height: clip.height, bytes: clip.bytes,
-      budgetBytes: weight.budgets[clip.screenClass],
+      budgetBytes: weight.budgets[clip.screenClass], repeats: figures.clips[index]?.repeats ?? 1, seamRatio: figures.clips[index]?.deliveredSeamRatio ?? null,
     })),
-    posters: media.posters.map((poster) => ({
-      path: poster.url, type: poster.format === 'webp' ? 'image/webp' : 'image/jpeg', width: poster.width, height: poster.height, bytes: poster.bytes,
+    posters: media.posters.map((poster, index) => ({
+      path: poster.url, screen: poster.screenClass, type: `image/${poster.format}`, width: poster.width, height: poster.height, bytes: poster.bytes,
+      ceilingBytes: still.ceilings[poster.screenClass], ssim: figures.posters[index]?.ssim ?? 0, swapDeltaE: figures.posters[index]?.swapDeltaE ?? 0,
     })),
     behaviour: {
       phone: behaviour.phone, reducedMotion: behaviour.reducedMotion, dataSaver: behaviour.dataSaver, pauseControl: behaviour.pauseControl,

@@ -4,9 +4,9 @@ import { typeOf, type DeliveredClip, type HandoffMedia } from './HandoffMedia'
 import { attributes, escapeHtml } from './html'
 
 /*
- * The still stands twice: as a picture, which every browser paints at once and without script, and as the
- * video's poster, which is the same file and so costs no second request. With `preload="none"` and no autoplay not one
- * byte of video is asked for until the script starts it (docs/method.md, "First paint").
+ * The still is a picture of its own behind the clip: every browser paints it at once and without script, in the format and size that serve it, and a
+ * clip without frames lets it through (a `poster` attribute knows one file only, and would fetch a second one). With `preload="none"` and no
+ * autoplay not one byte of video is asked for until the script starts it (docs/method.md, "First paint").
  */
 
 /** The backdrop itself: still, clip and scrim, hidden from assistive technology. */
@@ -18,6 +18,7 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
     'data-tln-reduced': behaviour.reducedMotion,
     'data-tln-saver': behaviour.dataSaver,
     'data-tln-rate': behaviour.playbackRate === 1 ? null : behaviour.playbackRate,
+    'data-tln-end': timing.repeat === 'once' && timing.atEnd === 'fade' ? 'fade' : null,
   })
   const size = media.posters[0] ?? media.clips[0] ?? { width: 16, height: 9 }
   const video = attributes({
@@ -29,7 +30,6 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
     disablepictureinpicture: true,
     disableremoteplayback: true,
     preload: 'none',
-    poster: media.posters[0]?.url ?? null,
     width: size.width,
     height: size.height,
     tabindex: -1,
@@ -45,17 +45,18 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
   ].join('\n')
 }
 
+/** Each screen's still in its formats, wide screens first; the narrowest JPEG is the one that every browser can show. */
 function emitStill({ posters }: HandoffMedia): string[] {
-  const fallback = posters.find((poster) => poster.format === 'jpeg') ?? posters[0]
-  if (!fallback) return []
-  const better = posters.filter((poster) => poster.format === 'webp' && poster !== fallback)
+  const narrowest = posters[posters.length - 1]
+  if (!narrowest) return []
+  const classes = [...new Set(posters.map((poster) => poster.screenClass))]
+  const fallback = posters.find((poster) => poster.screenClass === narrowest.screenClass && poster.format === 'jpeg') ?? narrowest
   const image = attributes({ class: 'tln-still', src: fallback.url, width: fallback.width, height: fallback.height, alt: '', decoding: 'async', fetchpriority: 'high' })
-  return [
-    '<picture>',
-    ...better.map((poster) => `  <source${attributes({ srcset: poster.url, type: 'image/webp' })}>`),
-    `  <img${image}>`,
-    '</picture>',
-  ]
+  const sources = posters.filter((poster) => poster !== fallback).map((poster) => {
+    const least = leastWindow(poster.screenClass, classes, false)
+    return `  <source${attributes({ srcset: poster.url, type: `image/${poster.format}`, media: least > 0 ? `(min-width: ${least}px)` : null })}>`
+  })
+  return ['<picture>', ...sources, `  <img${image}>`, '</picture>']
 }
 
 /** When a source may be fetched: its range of windows, and never under reduced motion when that asks for the still. */

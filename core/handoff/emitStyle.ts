@@ -1,6 +1,7 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { parseHex } from '../picture/srgb'
 import { contrastRatio } from '../scrim/contrast'
+import type { Placeholder } from './HandoffMedia'
 
 /** Trims a number to what CSS needs. */
 const short = (value: number): string => String(Math.round(value * 1000) / 1000)
@@ -25,9 +26,9 @@ export function inkOn(background: string): string {
 
 /**
  * The style of the backdrop. A site may set the custom properties of the first rule anew.
- * `100svh` is preceded by `100vh` for browsers that do not know it.
+ * `100svh` is preceded by `100vh` for browsers that do not know it. The placeholder fills the first instant.
  */
-export function emitBackdropStyle(document: BackdropDocument): string {
+export function emitBackdropStyle(document: BackdropDocument, placeholder: Placeholder | null): string {
   const { fit } = document
   const height = `${fit.height.value}${fit.height.unit}`
   return `/* Moving background. Custom properties may be set anew by the site. */
@@ -36,7 +37,7 @@ export function emitBackdropStyle(document: BackdropDocument): string {
   --tln-focal: ${short(fit.focal.x * 100)}% ${short(fit.focal.y * 100)}%;
   --tln-scrim: ${scrimImage(document)};
   --tln-ground: ${document.scrim.color};
-  --tln-pause-size: 2.75rem;
+  --tln-pause-size: 2.75rem;${placeholder ? `\n  --tln-mean: ${placeholder.colour};\n  --tln-tiny: url("${placeholder.dataUrl}");` : ''}
   position: relative;
   isolation: isolate;
   display: flex;
@@ -45,7 +46,7 @@ export function emitBackdropStyle(document: BackdropDocument): string {
   background: var(--tln-ground);
 }
 ${fit.height.unit === 'svh' ? `@supports (height: 1svh) { .tln-region { --tln-height: ${height}; } }\n` : ''}.tln-backdrop, .tln-scrim { position: absolute; inset: 0; overflow: hidden; }
-.tln-backdrop { z-index: -1; pointer-events: none; }
+.tln-backdrop { z-index: -1; pointer-events: none;${placeholder ? ' background: var(--tln-mean) var(--tln-tiny) var(--tln-focal) / cover no-repeat;' : ''} }
 .tln-page > .tln-backdrop { position: fixed; }
 .tln-still, .tln-clip {
   position: absolute;
@@ -57,7 +58,7 @@ ${fit.height.unit === 'svh' ? `@supports (height: 1svh) { .tln-region { --tln-he
 }
 .tln-scrim { background-image: var(--tln-scrim); }
 .tln-only-still .tln-clip { visibility: hidden; }
-.tln-pause {
+${document.timing.repeat === 'once' && document.timing.atEnd === 'fade' ? '.tln-clip { transition: opacity 0.8s; }\n.tln-ended .tln-clip { opacity: 0; }\n' : ''}.tln-pause {
   position: absolute;
   right: 1rem;
   bottom: 1rem;

@@ -16,16 +16,33 @@ export const manifestSchema = z.object({
     speed: z.number().describe('How much faster than the source it plays.'),
     cut: z.object({ startSeconds: z.number().min(0), endSeconds: z.number().min(0) }).describe('The part of the source that was used.'),
   }),
+  seam: z.object({
+    kind: z.enum(['straight', 'blended', 'there-and-back']),
+    overlapSeconds: z.number().min(0).describe('How long a blended seam takes; 0 for the others.'),
+    ratio: z.number().nullable().describe('Difference of last and first frame over the median of consecutive frames, on composed frames: 1 is perfect, up to 1.2 cannot be seen, above 2 is a visible jump. Null for a loop that hardly moves.'),
+    deltaE: z.number().describe('The difference itself: mean ΔE (OKLab × 100) of 32 × 18 cells.'),
+    deliveredRatio: z.number().nullable().describe('The worst ratio of the finished files, decoded again.'),
+  }).nullable().describe('How the loop joins; null for a clip that plays once.'),
+  poster: z.object({
+    picture: z.enum(['first', 'frame', 'still']).describe('The first output frame, another frame of the clip, or a still of its own.'),
+    swapDeltaE: z.number().describe('Mean ΔE (OKLab × 100) between the still and the first frame, the worst file counting: up to 2 is hardly seen.'),
+    swapWorst: z.number().describe('The same of the worst of 64 × 36 cells.'),
+  }),
   clips: z.array(
     z.object({
       path: z.string(),
       screen: z.enum(SCREEN_CLASSES),
       type: z.string().describe('MIME type with the codec string that the bitstream declares.'),
       budgetBytes: z.int().nullable(),
+      repeats: z.int().min(1).describe('How often the index plays the loop over, so that players need not loop themselves; the data stand once.'),
+      seamRatio: z.number().nullable().describe('As `seam.ratio`, on this file decoded again.'),
       ...size,
     }),
   ),
-  posters: z.array(z.object({ path: z.string(), type: z.enum(['image/webp', 'image/jpeg']), ...size })),
+  posters: z.array(z.object({
+    path: z.string(), screen: z.enum(SCREEN_CLASSES), type: z.enum(['image/avif', 'image/webp', 'image/jpeg']), ceilingBytes: z.int(),
+    ssim: z.number().describe('Luma similarity to the picture it was made from.'), swapDeltaE: z.number(), ...size,
+  })),
   behaviour: z.object({
     phone: z.enum(['play', 'still']),
     reducedMotion: z.enum(['play', 'still']),

@@ -8,39 +8,126 @@ export interface Cut {
   readonly end: number
 }
 
-/** What decides which source frame each output frame shows. */
+/** How the end of a loop meets its start. */
+export interface Seam {
+  readonly kind: 'straight' | 'blended' | 'there-and-back'
+  /** How long a blended seam takes, in seconds of the loop; the other kinds have no use for it. */
+  readonly overlapSeconds: number
+}
+
+/** What decides which source frames each output frame shows. */
 export interface LoopSettings {
   readonly cut: Cut
   /** 0.25 to 4; above 1 is faster. */
   readonly speed: number
   readonly frameRate: Fraction
+  readonly seam: Seam
+  /** Whether slow motion mixes neighbouring frames instead of showing one twice. */
+  readonly blendFrames: boolean
 }
 
-/** How many frames the loop has: `round((end − start)·f/s)`, at least one. Source: docs/method.md, "Time". */
-export function frameCount({ cut, speed, frameRate }: LoopSettings): number {
+/** What is seen at a moment of the source: a frame, and with frame blending a share (0 to 1) of the one after it. */
+export interface Moment {
+  readonly frame: number
+  readonly next: number
+  readonly share: number
+}
+
+/** An output frame: `show` laid with `weight` over `under`; without `under` it is `show` alone. */
+export interface PlannedFrame {
+  readonly show: Moment
+  readonly under: Moment | null
+  /** 0 to 1; 1 where nothing lies under it. */
+  readonly weight: number
+}
+
+/** Frames of the cut at the output rate, before the seam takes or adds any: `round((end − start)·f/s)`, at least one. Source: docs/method.md, "Time". */
+export function cutFrames({ cut, speed, frameRate }: Pick<LoopSettings, 'cut' | 'speed' | 'frameRate'>): number {
   return Math.max(1, Math.round(((cut.end - cut.start) * frameRate.num) / (cut.timescale * frameRate.den * speed)))
 }
 
+/** Output frames over which a blended seam runs: at most half of the cut; 0 for the other kinds. */
+export function overlapFrames(settings: Omit<LoopSettings, 'blendFrames'>): number {
+  const { seam, frameRate } = settings
+  if (seam.kind !== 'blended') return 0
+  const most = Math.floor(cutFrames(settings) / 2)
+  return Math.min(most, Math.max(1, Math.round(seam.overlapSeconds * toNumber(frameRate))))
+}
+
+/** How many frames the loop has: the cut's, less the overlap of a blended seam, or there and back without showing an end twice. */
+export function frameCount(settings: Omit<LoopSettings, 'blendFrames'>): number {
+  const frames = cutFrames(settings)
+  return settings.seam.kind === 'there-and-back' ? Math.max(1, 2 * frames - 2) : frames - overlapFrames(settings)
+}
+
 /** Length of the loop in seconds: its frames over its rate, so exactly what is delivered. */
-export function loopSeconds(settings: LoopSettings): number {
+export function loopSeconds(settings: Omit<LoopSettings, 'blendFrames'>): number {
   return frameCount(settings) / toNumber(settings.frameRate)
 }
 
-/**
- * For each output frame the number of the source frame (by presentation order) it shows: the last at
- * or before `start + k·s/f`. Numbers never fall. Source: docs/method.md, "Time".
- */
-export function framePlan(settings: LoopSettings, presentation: Pick<Presentation, 'times' | 'timescale'>): number[] {
-  const { cut, speed, frameRate } = settings
-  const scale = presentation.timescale / cut.timescale
-  return Array.from({ length: frameCount(settings) }, (_, k) => {
-    const ticks = cut.start * scale + (k * speed * presentation.timescale * frameRate.den) / frameRate.num
-    // A millionth of a tick forgives the rounding of the division; it can never reach the next frame.
-    return frameAt(presentation, ticks + 1e-6)
-  })
+/** The weight of the start over the end at `u` (0 to 1) of a blended seam: rises without a jump in speed. Source: docs/method.md, "Seam". */
+export function blendWeight(u: number): number {
+  return u * u * (3 - 2 * u)
 }
 
-/** The least length of a cut, in output frames. */
+/** Shares nearer to a whole frame than this are that frame: nobody sees the difference, and nothing is composed for it. */
+const LEAST_SHARE = 1 / 64
+
+/** What the source shows `j` output frames after the start of the cut: the last frame at or before `start + j·s/f`. */
+export function momentAt(settings: LoopSettings, presentation: Pick<Presentation, 'times' | 'timescale'>, j: number): Moment {
+  const { cut, speed, frameRate, blendFrames } = settings
+  const step = (speed * presentation.timescale * frameRate.den) / frameRate.num
+  const ticks = (cut.start * presentation.timescale) / cut.timescale + j * step
+  // A millionth of a tick forgives the rounding of the division; it can never reach the next frame.
+  const frame = frameAt(presentation, ticks + 1e-6)
+  const whole: Moment = { frame, next: frame, share: 0 }
+  const [at, after] = [presentation.times[frame]!, presentation.times[frame + 1]]
+  // Only where the source has fewer frames than are shown is there anything to fill in.
+  if (!blendFrames || after === undefined || after - at <= step * 1.01) return whole
+  const share = (ticks - at) / (after - at)
+  if (share < LEAST_SHARE) return whole
+  return share > 1 - LEAST_SHARE ? { frame: frame + 1, next: frame + 1, share: 0 } : { frame, next: frame + 1, share }
+}
+
+/**
+ * Output frame `k` of the loop. Any whole `k`: adding the loop's length changes nothing. Of a blended seam of `X` frames in
+ * a loop of `N`, frame `k < X` shows the cut's frame `k` over its frame `N + k`. Source: docs/method.md, "Seam".
+ */
+export function plannedFrame(settings: LoopSettings, presentation: Pick<Presentation, 'times' | 'timescale'>, k: number): PlannedFrame {
+  const count = frameCount(settings)
+  const at = ((k % count) + count) % count
+  const alone = (j: number): PlannedFrame => ({ show: momentAt(settings, presentation, j), under: null, weight: 1 })
+  const overlap = overlapFrames(settings)
+  if (settings.seam.kind === 'there-and-back') return alone(at < cutFrames(settings) ? at : count - at)
+  if (at >= overlap) return alone(at)
+  // At weight 0 only what lies under it is seen; that both are named keeps their order rising.
+  return { show: momentAt(settings, presentation, at), under: momentAt(settings, presentation, count + at), weight: blendWeight(at / overlap) }
+}
+
+/** Every output frame of the loop in order. */
+export function framePlan(settings: LoopSettings, presentation: Pick<Presentation, 'times' | 'timescale'>): PlannedFrame[] {
+  return Array.from({ length: frameCount(settings) }, (_, k) => plannedFrame(settings, presentation, k))
+}
+
+/** Where the first output frame lies, in seconds of the source: the cut's start, or the start of the overlap at its end. */
+export function firstFrameSeconds(settings: LoopSettings): number {
+  const { cut, speed, frameRate, seam } = settings
+  const j = seam.kind === 'blended' && overlapFrames(settings) > 0 ? frameCount(settings) : 0
+  return cut.start / cut.timescale + (j * speed * frameRate.den) / frameRate.num
+}
+
+/** The seconds of the source that the loop shows at `seconds` of its own time. */
+export function sourceSeconds(settings: LoopSettings, seconds: number): number {
+  const { cut, speed } = settings
+  const start = cut.start / cut.timescale
+  const length = loopSeconds(settings)
+  const within = length > 0 ? ((seconds % length) + length) % length : 0
+  const turn = (cutFrames(settings) - 1) / toNumber(settings.frameRate)
+  const forward = settings.seam.kind === 'there-and-back' && within > turn ? 2 * turn - within : within
+  return start + forward * speed
+}
+
+/** The least length of a cut, in source frames. */
 const LEAST_FRAMES = 2
 
 /**

@@ -30,6 +30,8 @@ export const analysisSchema = z.object({
   fade: ends,
   flashes: z.object({ most: z.int(), ms }),
   marks: z.array(place).max(20),
+  /** The picture within black bars, in shares of the whole; null where there are none, or where it was not looked for. */
+  bars: place.nullable().default(null),
   sharpness: z.number(),
   halfShare: z.number(),
   palette: z.array(z.object({ hex: z.string(), share: z.number() })).max(8),

@@ -5,6 +5,7 @@ import { measureDetail, type Detail } from '../picture/detail'
 import { planesOf, type I420 } from '../picture/I420'
 import { dominantColours } from '../picture/palette'
 import type { Analysis } from './Analysis'
+import { BarMeter } from './BarMeter'
 import { FlashMeter } from './FlashMeter'
 import { MarkMeter } from './MarkMeter'
 import { findCuts, findEnds, median } from './shots'
@@ -31,6 +32,7 @@ export class MaterialMeter {
   private readonly colours: Oklab[] = []
   private readonly details: Detail[] = []
   private readonly marks = new MarkMeter()
+  private readonly bars = new BarMeter()
   private readonly flashes = new FlashMeter(MOTION_ACROSS * MOTION_DOWN)
   private last: readonly Oklab[] | null = null
 
@@ -52,6 +54,7 @@ export class MaterialMeter {
     this.flashes.see(grid, seconds)
     if (this.isOneOf(index, MARK_FRAMES)) {
       this.marks.see(luma)
+      this.bars.see(luma)
       for (let cell = index % 3; cell < cells.length; cell += 3) this.colours.push(cells[cell]!)
     }
     if (this.isOneOf(index, DETAIL_FRAMES)) this.details.push(measureDetail(luma))
@@ -95,6 +98,7 @@ export class MaterialMeter {
       black: both(ends.black), still: both({ start: title > 0 ? 0 : ends.still.start, end: ends.still.end }), fade: both(ends.fade),
       flashes: { most: flash.flashes, ms: Math.round(flash.seconds * 1000) },
       marks: this.marks.find().slice(0, 20),
+      bars: this.bars.find(),
       sharpness: Math.round(median(this.details.map((detail) => detail.sharpness)) * 10) / 10,
       halfShare: Math.round(median(this.details.map((detail) => detail.halfShare)) * 1000) / 1000,
       palette: dominantColours(this.colours, PALETTE_COLOURS).map(({ colour, share }) => ({ hex: convertOklabToHex(colour), share: Math.round(share * 100) / 100 })),

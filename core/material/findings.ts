@@ -5,7 +5,7 @@ import type { Place } from './MarkMeter'
 /** Everything Telon finds out about a source that a designer would want to know. */
 export type FindingCode =
   | 'narrow' | 'soft' | 'busy' | 'flashes' | 'hard-cut' | 'title-card' | 'black-start' | 'black-end' | 'held-start' | 'held-end' | 'fade-in' | 'fade-out'
-  | 'mark' | 'sound' | 'heavy' | 'index-last' | 'personal' | 'pictures'
+  | 'mark' | 'bars' | 'sound' | 'heavy' | 'index-last' | 'personal' | 'pictures'
 
 /** `fix` harms visitors, `look` is worth a decision, `note` is good to know. */
 export type FindingWeight = 'fix' | 'look' | 'note'
@@ -61,6 +61,7 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
   if (analysis.fade.endMs < analysis.black.endMs) add('fade-out', 'look', (end - analysis.fade.endMs) / 1000, { fromMs: analysis.fade.endMs, toMs: end, mend: 'trim' })
   for (const cut of analysis.cutsMs.slice(0, 20)) add('hard-cut', 'look', cut / 1000, { fromMs: cut, toMs: cut, mend: 'trim' })
   for (const place of analysis.marks) add('mark', 'look', place.width * 100, { place })
+  if (analysis.bars) add('bars', 'look', Math.round((1 - analysis.bars.width * analysis.bars.height) * 100), { place: analysis.bars })
   if (analysis.flashes.most > MOST_FLASHES) add('flashes', 'fix', analysis.flashes.most, { fromMs: analysis.flashes.ms, toMs: Math.min(end, analysis.flashes.ms + 1000) })
   if (analysis.motionMedian >= BUSY_FROM) add('busy', 'look', analysis.motionMedian)
   if (analysis.halfShare >= SOFT_SHARE && analysis.sharpness > 0) add('soft', 'look', Math.round(video.displayWidth / 2))

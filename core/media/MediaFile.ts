@@ -72,6 +72,8 @@ export interface VideoTrack {
   readonly rotationDeg: number
   readonly colour: ColourFacts | null
   readonly samples: SampleTable
+  /** How often the file's index plays the samples over; 1 for all but delivered loops. */
+  readonly repeats: number
   /** Presentation interval that the edit list shows, in ticks: `[start, end)`. */
   readonly shownStart: number
   readonly shownEnd: number

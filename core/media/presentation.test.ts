@@ -13,7 +13,7 @@ function track(times: readonly number[], shownStart = 0, shownEnd = Infinity): V
   return {
     codec: { family: 'h264', name: 'H.264', codec: 'avc1.42c01e', description: null, stream: null },
     timescale: 1000, codedWidth: 64, codedHeight: 36, visibleWidth: 64, visibleHeight: 36, pixelAspect: { horizontal: 1, vertical: 1 }, displayWidth: 64, displayHeight: 36, rotationDeg: 0, colour: null,
-    samples: builder.finish(), shownStart, shownEnd: end,
+    samples: builder.finish(), repeats: 1, shownStart, shownEnd: end,
   }
 }
 

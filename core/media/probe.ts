@@ -24,6 +24,8 @@ export interface MediaFacts {
     readonly pixelAspect: PixelAspect
     readonly averageFps: number
     readonly frameCount: number
+    /** How often the index plays the frames over; the other figures are of one turn. */
+    readonly repeats: number
     /** Ticks a second; cuts are kept in these ticks. */
     readonly timescale: number
     readonly durationTicks: number
@@ -72,6 +74,7 @@ export function factsOf(file: MediaFile): MediaFacts {
       pixelAspect: video.pixelAspect,
       averageFps: Math.round((shown.order.length / seconds) * 1000) / 1000,
       frameCount: shown.order.length,
+      repeats: video.repeats,
       timescale: video.timescale,
       durationTicks: shown.length,
       bytesPerSecond: Math.round(video.samples.sizes.reduce((sum, size) => sum + size, 0) / seconds),

@@ -45,7 +45,7 @@ function pictureFile(container: 'gif' | 'webp', bytes: number, codec: CodecFacts
     container, bytes, audio: false, audioBytes: 0, personal: [], indexFirst: null,
     video: {
       codec, timescale, codedWidth: width, codedHeight: height, visibleWidth: width, visibleHeight: height, pixelAspect: { horizontal: 1, vertical: 1 },
-      displayWidth: width, displayHeight: height, rotationDeg: 0, colour: null, samples: builder.finish(), shownStart: 0, shownEnd: length,
+      displayWidth: width, displayHeight: height, rotationDeg: 0, colour: null, samples: builder.finish(), repeats: 1, shownStart: 0, shownEnd: length,
     },
   }
 }

@@ -27,8 +27,8 @@ export function rgbFromYuv(luma: number, cb: number, cr: number, kind: YuvKind):
   return [byte(r), byte(g), byte(b)]
 }
 
-/** A picture in 64 × 36 cells, row after row: mean colours, and mean luma as stored. */
-export function describeCells(picture: I420, kind: YuvKind): { colours: Oklab[]; luma: Float32Array } {
-  const [luma, blue, red] = planesOf(picture).map((plane) => shrinkPlane(plane, MOTION_ACROSS, MOTION_DOWN)) as [Float32Array, Float32Array, Float32Array]
+/** A picture in `across` × `down` cells (64 × 36), row after row: mean colours, and mean luma as stored. */
+export function describeCells(picture: I420, kind: YuvKind, across = MOTION_ACROSS, down = MOTION_DOWN): { colours: Oklab[]; luma: Float32Array } {
+  const [luma, blue, red] = planesOf(picture).map((plane) => shrinkPlane(plane, across, down)) as [Float32Array, Float32Array, Float32Array]
   return { luma, colours: Array.from(luma, (y, cell) => convertSrgbToOklab(...rgbFromYuv(y, blue[cell]!, red[cell]!, kind))) }
 }

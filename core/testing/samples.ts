@@ -42,7 +42,7 @@ export function seededNumbers(seed: number): () => number {
 /** The facts of an invented clip: 14 s of 1920 × 1080 at 24 frames a second, with sound. */
 export const FACTS: MediaFacts = {
   kind: 'clip', container: 'mov', bytes: 1_700_000, durationMs: 14_000, audio: true, audioBytes: 224_000, indexFirst: true, personal: [],
-  video: { family: 'h264', codecName: 'H.264', codec: 'avc1.640028', displayWidth: 1920, displayHeight: 1080, rotationDeg: 0, averageFps: 24, frameCount: 336, timescale: 24, durationTicks: 336, bytesPerSecond: 120_000,
+  video: { family: 'h264', codecName: 'H.264', codec: 'avc1.640028', displayWidth: 1920, displayHeight: 1080, rotationDeg: 0, averageFps: 24, frameCount: 336, repeats: 1, timescale: 24, durationTicks: 336, bytesPerSecond: 120_000,
     peakBytesPerSecond: 160_000, keyEveryMs: 14_000, pixelAspect: { horizontal: 1, vertical: 1 }, colour: { primaries: 1, transfer: 1, matrix: 1, fullRange: false },
     stream: { profile: 'High', level: '4.0', bitDepth: 8, chroma: '4:2:0' } },
 }

@@ -4,8 +4,11 @@ import { Zip, ZipPassThrough, strToU8 } from 'fflate'
 import type { Context } from 'koa'
 import { z } from 'zod'
 import { isClip } from '../../core/api/wire'
+import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import type { RecipeSource } from '../../core/backdrop/recipe'
 import { assembleHandoff } from '../../core/handoff/assembleHandoff'
 import type { EmittedFile } from '../../core/handoff/emitHandoff'
+import { mimeOf } from '../../core/media/still/mimeOf'
 import { ApiError } from '../ApiError'
 import type { BlobStore } from '../blobs/BlobStore'
 import type { Shelf } from '../store/Shelf'
@@ -17,7 +20,7 @@ const STRICT_POLICY = "default-src 'none'; script-src 'self'; style-src 'self'; 
 
 const TYPES: Readonly<Record<string, string>> = {
   html: 'text/html; charset=utf-8', css: 'text/css; charset=utf-8', js: 'text/javascript; charset=utf-8', json: 'application/json; charset=utf-8',
-  txt: 'text/plain; charset=utf-8', mp4: 'video/mp4', webm: 'video/webm', webp: 'image/webp', jpg: 'image/jpeg',
+  txt: 'text/plain; charset=utf-8', mp4: 'video/mp4', webm: 'video/webm', avif: 'image/avif', webp: 'image/webp', jpg: 'image/jpeg',
 }
 
 /** A delivered folder: its texts, and its media by digest. */
@@ -37,12 +40,19 @@ export function handoffRoutes(router: Router, workshop: Workshop, shelf: Shelf, 
     const assembled = await assembleHandoff({
       name: record.name,
       document: record.document,
-      source: { sha256: source.sha256, width: source.facts.video.displayWidth, height: source.facts.video.displayHeight },
+      source: { sha256: source.sha256, width: source.facts.video.displayWidth, height: source.facts.video.displayHeight, still: await stillOf(record.document) },
       find: (keys) => workshop.findRenditions(keys),
       script: await script(),
     })
     if (!assembled.ok) throw new ApiError('handoff/not-ready', { missing: assembled.error })
     return { name: record.name, ...assembled.value }
+  }
+
+  /** The poster that is a still of the shelf; null where it was taken off. */
+  const stillOf = async ({ still }: BackdropDocument): Promise<RecipeSource['still']> => {
+    if (still.picture.kind !== 'source') return null
+    const found = await shelf.read(still.picture.sourceId).catch(() => null)
+    return found?.facts.kind === 'still' ? { sha256: found.sha256, mime: mimeOf(found.facts.format) } : null
   }
 
   router.get('/handoff/:id/zip', async (ctx: Context & { params: Record<string, string> }) => {

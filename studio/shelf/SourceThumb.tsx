@@ -1,10 +1,9 @@
 import { useEffect, useRef, useState, type PointerEvent } from 'react'
 import type { SourceCard } from '../../core/api/wire'
+import { mimeOf } from '../../core/media/still/mimeOf'
 import { mediaUrl } from '../api/client'
 
 const CELLS_A_SECOND = 8
-const STILL_TYPES = { jpeg: 'image/jpeg', png: 'image/png', webp: 'image/webp', avif: 'image/avif', gif: 'image/gif', svg: 'image/svg+xml' } as const
-
 /** Width over height of a source as shown. */
 function aspectOf({ facts }: Pick<SourceCard, 'facts'>): number {
   return facts.kind === 'clip' ? facts.video.displayWidth / facts.video.displayHeight : facts.displayWidth / facts.displayHeight
@@ -56,7 +55,7 @@ function coverStyle(aspect: number) {
 
 function Unmeasured({ source, className }: { source: SourceThumbProps['source']; className: string }) {
   const { facts } = source
-  if (facts.kind === 'still') return <div aria-hidden className={`overflow-hidden bg-paper-deep ${className}`}><img src={mediaUrl(source.sha256, STILL_TYPES[facts.format])} alt="" loading="lazy" decoding="async" className="size-full object-contain" /></div>
+  if (facts.kind === 'still') return <div aria-hidden className={`overflow-hidden bg-paper-deep ${className}`}><img src={mediaUrl(source.sha256, mimeOf(facts.format))} alt="" loading="lazy" decoding="async" className="size-full object-contain" /></div>
   const type = facts.container === 'webm' || facts.container === 'mkv' ? 'video/webm' : 'video/mp4'
   if (facts.container === 'gif' || facts.container === 'webp') return <div aria-hidden className={`overflow-hidden bg-ink ${className}`}><img src={mediaUrl(source.sha256, `image/${facts.container}`)} alt="" loading="lazy" className="size-full object-cover" /></div>
   return <video aria-hidden tabIndex={-1} muted playsInline preload="metadata" src={`${mediaUrl(source.sha256, type)}#t=${Math.min(2, facts.durationMs / 3000)}`} className={`bg-ink object-cover ${className}`} />

@@ -2,6 +2,7 @@ import { ChevronLeft, ChevronRight, Pause, Play } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { isClip, type ClipSource, type Source } from '../../core/api/wire'
+import { mimeOf } from '../../core/media/still/mimeOf'
 import { livelinessOf } from '../../core/material/Analysis'
 import { describeFinding } from '../../core/material/describeFinding'
 import { widestScreen, type Finding } from '../../core/material/findings'
@@ -190,10 +191,8 @@ function useExactFrame(source: ClipSource, canvas: React.RefObject<HTMLCanvasEle
   }, [source, canvas])
 }
 
-const IMAGE_TYPES = { jpeg: 'image/jpeg', png: 'image/png', webp: 'image/webp', avif: 'image/avif', gif: 'image/gif', svg: 'image/svg+xml' } as const
-
 function StillPlayer({ source }: { source: Source }) {
-  const type = source.facts.kind === 'still' ? IMAGE_TYPES[source.facts.format] : 'image/jpeg'
+  const type = source.facts.kind === 'still' ? mimeOf(source.facts.format) : 'image/jpeg'
   return (
     <section aria-label="Picture" className="grid min-h-60 min-w-0 flex-1 place-items-center surround-grid p-6">
       <img src={mediaUrl(source.sha256, type)} alt={source.name} className="max-h-full max-w-full object-contain shadow-2xl" />

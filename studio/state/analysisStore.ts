@@ -1,5 +1,6 @@
 import { create } from 'zustand'
 import type { Source, SourceCard } from '../../core/api/wire'
+import { mimeOf } from '../../core/media/still/mimeOf'
 import { api, mediaUrl, messageOf } from '../api/client'
 import { MediaWorker } from '../worker/MediaWorker'
 import { WorkError } from '../worker/WorkError'
@@ -26,8 +27,6 @@ interface AnalysisState {
   stop(id: string): void
 }
 
-const MIME: Readonly<Record<string, string>> = { jpeg: 'image/jpeg', png: 'image/png', webp: 'image/webp', avif: 'image/avif', gif: 'image/gif' }
-
 /** Whether there is anything to measure: drawings have no pixels of their own. */
 export function isMeasurable({ facts }: Pick<SourceCard, 'facts'>): boolean {
   return facts.kind === 'clip' ? facts.video.family !== 'other' : facts.format !== 'svg'
@@ -51,7 +50,7 @@ export const useAnalysis = create<AnalysisState>((set, get) => {
     const onStep = ({ done }: { done: number }): void => change(id, { done })
     const { analysis, strip } = facts.kind === 'clip'
       ? await worker.run({ type: 'analyse', place }, { signal, onStep })
-      : await worker.run({ type: 'analyse-still', place, mime: MIME[facts.format]! }, { signal })
+      : await worker.run({ type: 'analyse-still', place, mime: mimeOf(facts.format) }, { signal })
     return api.storeAnalysis(id, analysis, strip.cells, strip.bytes)
   }
 

@@ -2,12 +2,15 @@ import type { Analysis } from '../../core/material/Analysis'
 import { bytesEachSecond } from '../../core/media/probe'
 import { MaterialMeter } from '../../core/material/MaterialMeter'
 import type { ClipRecipe } from '../../core/backdrop/recipe'
+import { encodeTrace, TraceBuilder } from '../../core/loop/FrameTrace'
+import { describeI420 } from '../../core/picture/describeI420'
+import { PLAIN_SHAPE } from '../../core/picture/pictureShape'
 import { rotateI420 } from '../../core/picture/rotateI420'
 import { kindOfFrame, planesOfFrame } from './composeFrame'
 import { decodeFrames } from './decodeFrames'
 import type { OpenClip } from './OpenClip'
 import { renderClip } from './renderClip'
-import { drawUpright } from './renderPoster'
+import { drawUpright } from './drawUpright'
 import { WorkError } from './WorkError'
 
 /** Pictures in a filmstrip, side by side in one image. */
@@ -19,6 +22,8 @@ const STRIP_QUALITY = 0.72
 export interface Analysed {
   readonly analysis: Analysis
   readonly strip: { readonly bytes: Uint8Array<ArrayBuffer>; readonly cells: number }
+  /** What the search for loops compares; null for stills. */
+  readonly trace: { readonly bytes: Uint8Array<ArrayBuffer>; readonly moments: number } | null
 }
 
 /** Decodes a clip once, measures every frame and draws its filmstrip. `onProgress` is told the share done, 0 to 1. Errors: those of decoding. */
@@ -28,12 +33,16 @@ export async function analyseClip(clip: OpenClip, onProgress: (done: number) => 
   const seconds = presentation.length / presentation.timescale
   const meter = new MaterialMeter(count, seconds)
   const strip = new Filmstrip(file.video.displayWidth, file.video.displayHeight, Math.min(STRIP_FRAMES, count))
+  const trace = new TraceBuilder(seconds)
   let seen = 0
   for await (const { number, frame } of decodeFrames(clip, 0, count - 1, signal)) {
     try {
       if (signal.aborted) throw new WorkError('work/cancelled')
       strip.offer(frame, number, count, file.video)
-      meter.see(rotateI420(await planesOfFrame(frame, file.video), file.video.rotationDeg), presentation.times[number]! / presentation.timescale, kindOfFrame(frame))
+      const picture = rotateI420(await planesOfFrame(frame, file.video), file.video.rotationDeg)
+      const at = presentation.times[number]! / presentation.timescale
+      meter.see(picture, at, kindOfFrame(frame))
+      if (trace.wants(at)) trace.add(at, describeI420(picture))
     } finally {
       frame.close()
     }
@@ -41,7 +50,8 @@ export async function analyseClip(clip: OpenClip, onProgress: (done: number) => 
     if (seen % 8 === 0) onProgress(seen / count)
   }
   const pictures = clip.config === null
-  return { analysis: meter.finish(bytesEachSecond(file), pictures ? await bytesAsVideo(clip, signal) : null), strip: { bytes: await strip.finish(), cells: strip.cells } }
+  const kept = trace.finish()
+  return { analysis: meter.finish(bytesEachSecond(file), pictures ? await bytesAsVideo(clip, signal) : null), strip: { bytes: await strip.finish(), cells: strip.cells }, trace: { bytes: encodeTrace(kept), moments: kept.seconds.length } }
 }
 
 /** What a sequence of pictures weighs as H.264 at its own size and pace: encoded, not guessed. */
@@ -50,7 +60,7 @@ async function bytesAsVideo(clip: OpenClip, signal: AbortSignal): Promise<number
   const even = (side: number): number => Math.max(2, side - (side % 2))
   const rate = Math.min(30, Math.max(1, Math.round((presentation.order.length * presentation.timescale) / presentation.length)))
   const recipe: ClipRecipe = {
-    kind: 'clip', sourceSha256: '', cut: { timescale: presentation.timescale, start: 0, end: presentation.length }, speed: 1, frameRate: { num: rate, den: 1 },
+    kind: 'clip', sourceSha256: '', cut: { timescale: presentation.timescale, start: 0, end: presentation.length }, speed: 1, frameRate: { num: rate, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, loops: false,
     family: 'h264', width: even(file.video.displayWidth), height: even(file.video.displayHeight), budgetBytes: null,
   }
   return (await renderClip(clip, recipe, () => undefined, signal)).bytes.byteLength

@@ -29,9 +29,10 @@ export async function analyseStill(file: Blob): Promise<Analysed> {
   return {
     analysis: {
       version: 1, frames: 1, durationMs: 0, framesEachPoint: 1, motion: [], brightness: [], bytesEachSecond: [], motionMedian: 0, motionPeak: 0, cutsMs: [], titleEndMs: null,
-      black: none, still: none, fade: none, flashes: { most: 0, ms: 0 }, marks: [], sharpness: 0, halfShare: 0, usable: null, asVideoBytes: null,
+      black: none, still: none, fade: none, flashes: { most: 0, ms: 0 }, marks: [], bars: null, sharpness: 0, halfShare: 0, usable: null, asVideoBytes: null,
       palette: dominantColours(colours, 5).map(({ colour, share }) => ({ hex: convertOklabToHex(colour), share: Math.round(share * 100) / 100 })),
     },
     strip: { bytes: new Uint8Array(await blob.arrayBuffer()), cells: 1 },
+    trace: null,
   }
 }

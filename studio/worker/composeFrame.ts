@@ -2,23 +2,37 @@ import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
 import type { VideoTrack } from '../../core/media/MediaFile'
 import type { YuvKind } from '../../core/picture/describeCells'
 import { createI420, type I420 } from '../../core/picture/I420'
-import { rotateI420 } from '../../core/picture/rotateI420'
-import { scaleI420 } from '../../core/picture/scaleI420'
+import { isPlain, type PictureShape, shapeI420 } from '../../core/picture/pictureShape'
 
 /** What is known of the colours of I420 pictures that we make ourselves: limited BT.709, as players expect. */
 export const LIMITED_BT709: VideoColorSpaceInit = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false }
+
+/** How a track's frames are shown: cut to their visible part, then turned. */
+export type Shape = Pick<VideoTrack, 'rotationDeg' | 'visibleWidth' | 'visibleHeight'>
+
+/** A picture as it is delivered: what the document makes of the upright frame, at a size. */
+export interface ComposeOrder {
+  readonly shape: PictureShape
+  /** Even, in pixels. */
+  readonly width: number
+  readonly height: number
+}
+
+/** A composed picture and what its samples mean. */
+export interface Composed {
+  readonly picture: I420
+  readonly colour: VideoColorSpaceInit
+  readonly kind: YuvKind
+}
 
 /**
  * Whether a frame must be composed in planes. Where nothing but the size changes, it goes straight to the
  * encoder, which scales too and is faster (docs/method.md, "Composing").
  */
-export function needsComposing(frame: VideoFrame, { rotationDeg, visibleWidth, visibleHeight }: Shape): boolean {
+export function needsComposing(frame: VideoFrame, { rotationDeg, visibleWidth, visibleHeight }: Shape, shape: PictureShape): boolean {
   const rect = frame.visibleRect!
-  return rotationDeg !== 0 || rect.width - visibleWidth > 1 || rect.height - visibleHeight > 1
+  return !isPlain(shape) || rotationDeg !== 0 || rect.width - visibleWidth > 1 || rect.height - visibleHeight > 1
 }
-
-/** How a track's frames are shown: cut to their visible part, then turned. */
-export type Shape = Pick<VideoTrack, 'rotationDeg' | 'visibleWidth' | 'visibleHeight'>
 
 /** What luma and chroma of the planes that `planesOfFrame` gives mean. */
 export function kindOfFrame({ format, colorSpace }: VideoFrame): YuvKind {
@@ -29,7 +43,7 @@ export function kindOfFrame({ format, colorSpace }: VideoFrame): YuvKind {
 }
 
 /** A frame's planes, whatever its format: the part of it that the container shows, evened out. */
-export async function planesOfFrame(frame: VideoFrame, shape: Shape): Promise<I420> {
+export async function planesOfFrame(frame: VideoFrame, shape: Pick<Shape, 'visibleWidth' | 'visibleHeight'>): Promise<I420> {
   const rect = frame.visibleRect!
   const [shownWidth, shownHeight] = [Math.min(rect.width, shape.visibleWidth), Math.min(rect.height, shape.visibleHeight)]
   const width = Math.max(2, shownWidth - (shownWidth % 2))
@@ -63,17 +77,14 @@ export async function planesOfFrame(frame: VideoFrame, shape: Shape): Promise<I4
   return convertRgbaToI420(context.getImageData(0, 0, width, height).data, width, height)
 }
 
-/** Turns and scales a frame in planes; the result carries `timestampUs`. */
-export async function composeFrame(frame: VideoFrame, shape: Shape, width: number, height: number, timestampUs: number, durationUs: number): Promise<VideoFrame> {
-  const upright = rotateI420(await planesOfFrame(frame, shape), shape.rotationDeg)
-  const sized = scaleI420(upright, { x: 0, y: 0, width: upright.width, height: upright.height }, width, height)
+/** Crops, turns, mirrors and scales a frame in planes. The frame stays open. */
+export async function composeFrame(frame: VideoFrame, track: Shape, order: ComposeOrder): Promise<Composed> {
+  const picture = shapeI420(await planesOfFrame(frame, track), track.rotationDeg, order.shape, order.width, order.height)
   const known = frame.format === 'I420' || frame.format === 'NV12'
-  return new VideoFrame(sized.data, {
-    format: 'I420',
-    codedWidth: width,
-    codedHeight: height,
-    timestamp: timestampUs,
-    duration: durationUs,
-    colorSpace: known && frame.colorSpace.matrix ? frame.colorSpace.toJSON() : LIMITED_BT709,
-  })
+  return { picture, colour: known && frame.colorSpace.matrix ? frame.colorSpace.toJSON() : LIMITED_BT709, kind: kindOfFrame(frame) }
+}
+
+/** A composed picture as a frame for an encoder or a canvas. */
+export function frameOf({ picture, colour }: Pick<Composed, 'picture' | 'colour'>, timestampUs: number, durationUs = 0): VideoFrame {
+  return new VideoFrame(picture.data, { format: 'I420', codedWidth: picture.width, codedHeight: picture.height, timestamp: timestampUs, duration: durationUs, colorSpace: colour })
 }

@@ -15,6 +15,8 @@ export interface EncodeOrder {
   readonly height: number
   readonly frameRate: Fraction
   readonly bitsPerSecond: number
+  /** Frames from one key frame to the next; without it only the first is asked to be one. */
+  readonly keyEvery?: number
 }
 
 /** The codec strings to try, the best first: levels are computed, since support is claimed for levels that are too low. */
@@ -81,13 +83,13 @@ export async function encodeFrames(
   encoder.addEventListener('dequeue', () => wake())
   encoder.configure(config)
   try {
-    let first = true
+    let count = 0
     for await (const frame of frames) {
       try {
         if (signal.aborted) throw new WorkError('work/cancelled')
         if (failure) throw failure
-        encoder.encode(frame, { keyFrame: first })
-        first = false
+        encoder.encode(frame, { keyFrame: count % (order.keyEvery ?? Infinity) === 0 })
+        count += 1
       } finally {
         frame.close()
       }

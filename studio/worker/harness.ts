@@ -1,10 +1,20 @@
 import type { RenditionFacts } from '../../core/api/wire'
-import type { Recipe } from '../../core/backdrop/recipe'
+import type { ClipRecipe, Recipe } from '../../core/backdrop/recipe'
+import type { LoopRange } from '../../core/loop/findLoops'
 import type { Analysis } from '../../core/material/Analysis'
 import { MediaWorker } from './MediaWorker'
 import type { ClipPlace } from './sources'
 
 /* The page that the command line opens in a headless Chromium: the same worker as the studio's, driven from outside. */
+
+/** A found loop without its pictures: ticks of the clip, seconds, seam figure. */
+export interface PlainLoop {
+  readonly startTicks: number
+  readonly endTicks: number
+  readonly seconds: number
+  readonly ratio: number | null
+  readonly deltaE: number
+}
 
 declare global {
   interface Window {
@@ -12,23 +22,58 @@ declare global {
     telonRender(place: ClipPlace, recipe: Recipe, resultUrl: string): Promise<RenditionFacts>
     /** Measures the source at `place`, posts its filmstrip to `resultUrl` and gives the figures. `mime` is null for clips. */
     telonAnalyse(place: ClipPlace, mime: string | null, resultUrl: string): Promise<{ analysis: Analysis; cells: number }>
+    /** Searches the clip at `place` for loops, best first. */
+    telonFindLoops(place: ClipPlace, range: LoopRange, count: number): Promise<{ loops: PlainLoop[]; seconds: number; searchSeconds: number }>
+    /** Posts output frame `number` of a loop, as it is composed, to `resultUrl`: RGBA, four bytes a pixel. */
+    telonCompose(place: ClipPlace, recipe: ClipRecipe, number: number, resultUrl: string): Promise<{ width: number; height: number }>
     telonProgress?(done: number, pass: number): void
   }
 }
 
 const worker = new MediaWorker()
 
+async function post(resultUrl: string, body: Uint8Array<ArrayBuffer>): Promise<void> {
+  const answer = await fetch(resultUrl, { method: 'POST', body })
+  if (!answer.ok) throw new Error(`the result was refused: ${answer.status}`)
+}
+
 window.telonRender = async (place, recipe, resultUrl) => {
   const { bytes, facts } = await worker.run({ type: 'render', place, recipe }, { onStep: ({ done, pass }) => window.telonProgress?.(done, pass) })
-  const answer = await fetch(resultUrl, { method: 'POST', body: bytes })
-  if (!answer.ok) throw new Error(`the result was refused: ${answer.status}`)
+  await post(resultUrl, bytes)
   return facts
 }
 
 window.telonAnalyse = async (place, mime, resultUrl) => {
   const onStep = ({ done, pass }: { done: number; pass: number }): void => window.telonProgress?.(done, pass)
   const { analysis, strip } = mime === null ? await worker.run({ type: 'analyse', place }, { onStep }) : await worker.run({ type: 'analyse-still', place, mime })
-  const answer = await fetch(resultUrl, { method: 'POST', body: strip.bytes })
-  if (!answer.ok) throw new Error(`the result was refused: ${answer.status}`)
+  await post(resultUrl, strip.bytes)
   return { analysis, cells: strip.cells }
+}
+
+window.telonFindLoops = async (place, range, count) => {
+  const start = performance.now()
+  let described = start
+  const { loops, trace } = await worker.run({ type: 'find-loops', place, trace: null, range, count }, {
+    onStep: ({ phase, done }) => {
+      if (phase === 'describing') described = performance.now()
+      window.telonProgress?.(done, phase === 'describing' ? 0 : phase === 'comparing' ? 1 : 2)
+    },
+  })
+  const end = performance.now()
+  if (trace.byteLength === 0) throw new Error('the search left no trace')
+  return {
+    seconds: (end - start) / 1000, searchSeconds: (end - described) / 1000,
+    loops: loops.map(({ startTicks, endTicks, seconds, ratio, deltaE }) => ({ startTicks, endTicks, seconds, ratio, deltaE })),
+  }
+}
+
+window.telonCompose = async (place, recipe, number, resultUrl) => {
+  const pictures: ImageBitmap[] = []
+  await worker.run({ type: 'output', place, recipe, numbers: [number] }, { onStep: ({ picture }) => void pictures.push(picture) })
+  const [picture] = pictures
+  if (!picture) throw new Error(`the loop has no frame ${number}`)
+  const context = new OffscreenCanvas(picture.width, picture.height).getContext('2d')!
+  context.drawImage(picture, 0, 0)
+  await post(resultUrl, new Uint8Array(context.getImageData(0, 0, picture.width, picture.height).data))
+  return { width: picture.width, height: picture.height }
 }

@@ -1,7 +1,8 @@
 import type { OpenClip } from './OpenClip'
 import { keyBefore } from './OpenClip'
 import { decodeFrames } from './decodeFrames'
-import { drawUpright } from './renderPoster'
+import { drawUpright } from './drawUpright'
+import { PLAIN_SHAPE, shapedSize, type PictureShape } from '../../core/picture/pictureShape'
 
 /** A picture of one frame, ready to be drawn. */
 export interface FramePicture {
@@ -13,21 +14,31 @@ export interface FramePicture {
  * Pictures of the frames asked for, upright, `width` pixels wide, in order. With `coarse`, a key frame
  * less than one step of the list before a frame stands in for it: a filmstrip of a long clip then costs little.
  */
-export async function* readFrames(clip: OpenClip, numbers: readonly number[], width: number, coarse: boolean, signal: AbortSignal): AsyncGenerator<FramePicture> {
-  const { displayWidth, displayHeight } = clip.file.video
-  const wide = Math.min(width, displayWidth)
-  const high = Math.max(1, Math.round((wide * displayHeight) / displayWidth))
+export async function* readFrames(clip: OpenClip, numbers: readonly number[], width: number, coarse: boolean, signal: AbortSignal, shape: PictureShape = PLAIN_SHAPE): AsyncGenerator<FramePicture> {
+  const [wide, high] = pictureSides(clip, width, shape)
   for (const group of groups(clip, numbers, coarse)) {
     const wanted = new Map(group.map((each) => [each.decode, each.number]))
     for await (const { number, frame } of decodeFrames(clip, group[0]!.decode, group[group.length - 1]!.decode, signal)) {
       const asked = wanted.get(number)
       if (asked !== undefined) {
-        const canvas = drawUpright(frame, clip.file.video, wide, high)
+        const canvas = drawUpright(frame, clip.file.video, wide, high, shape)
         frame.close()
         yield { number: asked, picture: canvas.transferToImageBitmap() }
       } else frame.close()
     }
   }
+}
+
+/** Sides of a picture of a clip's frame, `width` pixels wide or as wide as the frame. */
+export function pictureSides({ file }: OpenClip, width: number, shape: PictureShape): [number, number] {
+  const size = shapedSize({ width: file.video.displayWidth, height: file.video.displayHeight }, shape)
+  const wide = Math.min(width, size.width)
+  return [wide, Math.max(1, Math.round((wide * size.height) / size.width))]
+}
+
+/** Frame numbers in rising order, split into runs that one decoder serves without a jump to another key frame. */
+export function groupFrames(clip: OpenClip, numbers: readonly number[]): number[][] {
+  return groups(clip, numbers, false).map((group) => group.map(({ number }) => number))
 }
 
 interface Wanted {

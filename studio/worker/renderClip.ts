@@ -1,19 +1,23 @@
-import type { ClipFacts } from '../../core/api/wire'
-import type { ClipRecipe } from '../../core/backdrop/recipe'
-import { framePlan } from '../../core/loop/framePlan'
+import type { ClipFacts, SeamFigure } from '../../core/api/wire'
+import { containerOf, type ClipRecipe } from '../../core/backdrop/recipe'
+import { cutFrames, framePlan, type PlannedFrame } from '../../core/loop/framePlan'
+import { loopRepeats } from '../../core/loop/loopRepeats'
+import { SeamMeter } from '../../core/loop/SeamMeter'
 import { avcCodecString, parseSps } from '../../core/media/codecs/h264'
 import { lowestVp9Level, parseVp9Frame, vp9CodecString } from '../../core/media/codecs/vp9'
 import type { EncodedTrack } from '../../core/media/EncodedTrack'
 import { bitsPerSecond, writeMp4 } from '../../core/media/isobmff/writeMp4'
 import { writeWebm } from '../../core/media/matroska/writeWebm'
-import { descriptionDistance, describeI420 } from '../../core/picture/describeI420'
+import { describeI420 } from '../../core/picture/describeI420'
 import type { Oklab } from '../../core/picture/convertSrgbToOklab'
-import { seamRatio } from '../../core/picture/frameDifference'
+import { isPlain } from '../../core/picture/pictureShape'
 import { ceilingRate, nextRate, type Attempt } from '../../core/weight/rateControl'
-import { composeFrame, needsComposing, planesOfFrame, type Shape } from './composeFrame'
+import { composeFrame, frameOf, needsComposing, planesOfFrame } from './composeFrame'
+import { composedFrames } from './composedFrames'
 import { decodeFrames } from './decodeFrames'
 import { encodeFrames } from './encodeFrames'
-import type { OpenClip } from './OpenClip'
+import { openClip, type OpenClip } from './OpenClip'
+import { fileSource } from './sources'
 
 /** How far a render is: the share done of the pass under way, and which pass it is. */
 export interface RenderProgress {
@@ -27,47 +31,65 @@ export interface RenderedClip {
   readonly facts: ClipFacts
 }
 
-/** Renders a loop from its recipe: decode, compose where needed, encode within the budget, put in a container. */
+/** Renders a loop from its recipe: decode, compose where needed, encode within the budget, put in a container, measure the join. */
 export async function renderClip(clip: OpenClip, recipe: ClipRecipe, onProgress: (progress: RenderProgress) => void, signal: AbortSignal): Promise<RenderedClip> {
   const start = performance.now()
   const plan = framePlan(recipe, clip.presentation)
   const seconds = (plan.length * recipe.frameRate.den) / recipe.frameRate.num
   const ceiling = ceilingRate(recipe.family, recipe.width, recipe.height, recipe.frameRate.num / recipe.frameRate.den)
-  const seam = recipe.kind === 'proof' ? new SeamMeter() : null
+  const seam = recipe.loops ? new LoopMeter(recipe, plan) : null
   // Of each pass only its file is kept, not its frames: the output is all that grows with a clip's length.
-  const attempts: { attempt: Attempt; facts: Omit<ClipFacts, 'seamRatio' | 'encodeSeconds'>; bytes: Uint8Array<ArrayBuffer> }[] = []
+  const attempts: { attempt: Attempt; facts: Pick<ClipFacts, 'kind' | 'type' | 'codec' | 'width' | 'height' | 'frames' | 'repeats'>; bytes: Uint8Array<ArrayBuffer> }[] = []
   for (;;) {
     const decision = recipe.budgetBytes === null
       ? attempts.length === 0 ? { kind: 'encode' as const, bitsPerSecond: ceiling } : { kind: 'keep' as const, index: 0 }
       : nextRate(attempts.map((each) => each.attempt), recipe.budgetBytes, seconds, ceiling)
     if (decision.kind === 'keep') {
       const { facts, bytes } = attempts[decision.index]!
-      const ratio = seam?.ratio() ?? null
       const encodeSeconds = Math.round((performance.now() - start) / 100) / 10
-      return { bytes, facts: { ...facts, seamRatio: ratio === null ? null : Math.round(ratio * 100) / 100, encodeSeconds } }
+      const deliveredSeamRatio = recipe.kind === 'clip' && recipe.loops ? await joinOfFile(bytes, plan.length, signal) : null
+      return { bytes, facts: { ...facts, seam: seam?.figure() ?? null, deliveredSeamRatio, encodeSeconds } }
     }
-    const frames = outputFrames(clip, recipe, plan, seam, signal)
     const pass = attempts.length
+    // What the first pass showed, the others show again.
+    const frames = outputFrames(clip, recipe, plan, pass === 0 ? seam : null, signal)
     const order = { ...recipe, bitsPerSecond: decision.bitsPerSecond }
     const track = await encodeFrames(order, frames, (done) => onProgress({ done: done / plan.length, pass }), signal)
-    const bytes = recipe.family === 'h264' ? writeMp4(track) : writeWebm(track)
-    attempts.push({ attempt: { bitsPerSecond: decision.bitsPerSecond, bytes: bytes.byteLength }, facts: factsOf(recipe, track), bytes })
+    const repeats = recipe.loops ? loopRepeats(track.frames.length, recipe.frameRate, track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)) : 1
+    const bytes = containerOf(recipe) === 'mp4' ? writeMp4(track, null, repeats) : writeWebm(track)
+    attempts.push({ attempt: { bitsPerSecond: decision.bitsPerSecond, bytes: bytes.byteLength }, facts: factsOf(recipe, track, repeats), bytes })
   }
 }
 
-/** The output frames in order, each with its time. A source frame that is shown several times is decoded once. */
-async function* outputFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly number[], seam: SeamMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
+/** The output frames in order, each with its time: decoded frames as they are wherever nothing changes them, else composed in planes. */
+async function* outputFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly PlannedFrame[], meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
   const { num, den } = recipe.frameRate
-  const shape = clip.file.video
   const at = (k: number): number => Math.round((k * den * 1e6) / num)
+  const untouched = isPlain(recipe.shape) && plan.every(({ show, under }, k) => under === null && show.share === 0 && (k === 0 || show.frame >= plan[k - 1]!.show.frame))
+  if (untouched) {
+    yield* passedFrames(clip, recipe, plan.map(({ show }) => show.frame), at, meter, signal)
+    return
+  }
   let k = 0
-  for await (const { number, frame } of decodeFrames(clip, plan[0]!, plan[plan.length - 1]!, signal)) {
+  for await (const composed of composedFrames(clip, recipe, plan, signal)) {
+    if (meter?.wants(k)) meter.see(k, describeI420(composed.picture))
+    if (meter) meter.seeEnds(k, () => ({ show: describeI420(composed.show.picture), under: composed.under && describeI420(composed.under.picture) }))
+    yield frameOf(composed, at(k), at(k + 1) - at(k))
+    k += 1
+  }
+}
+
+/** Frames that only change their size. A source frame that is shown several times is decoded once. */
+async function* passedFrames(clip: OpenClip, recipe: ClipRecipe, numbers: readonly number[], at: (k: number) => number, meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
+  const track = clip.file.video
+  let k = 0
+  for await (const { number, frame } of decodeFrames(clip, numbers[0]!, numbers[numbers.length - 1]!, signal)) {
     try {
-      if (seam && number === plan[k]) await seam.see(frame, shape)
-      while (k < plan.length && plan[k]! <= number) {
+      while (k < numbers.length && numbers[k]! <= number) {
+        if (meter?.wants(k)) meter.see(k, describeI420(await planesOfFrame(frame, track)))
         const duration = at(k + 1) - at(k)
-        yield needsComposing(frame, shape)
-          ? await composeFrame(frame, shape, recipe.width, recipe.height, at(k), duration)
+        yield needsComposing(frame, track, recipe.shape)
+          ? frameOf(await composeFrame(frame, track, recipe), at(k), duration)
           : new VideoFrame(frame, { timestamp: at(k), duration })
         k += 1
       }
@@ -77,34 +99,61 @@ async function* outputFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly 
   }
 }
 
-/** Measures the join on composed frames while they pass by, on 32 × 18 cells. */
-class SeamMeter {
-  private first: Oklab[] | null = null
-  private last: Oklab[] | null = null
-  private readonly steps: number[] = []
+/** Measures the join of a loop on its composed frames, and what a straight seam of the same cut would have. */
+class LoopMeter extends SeamMeter {
+  private readonly lastBlend: number
+  private readonly straight: boolean
+  private start: readonly Oklab[] | null = null
+  private end: readonly Oklab[] | null = null
 
-  async see(frame: VideoFrame, shape: Shape): Promise<void> {
-    const cells = describeI420(await planesOfFrame(frame, shape))
-    if (this.last) this.steps.push(descriptionDistance(this.last, cells))
-    this.first ??= cells
-    this.last = cells
+  constructor(recipe: ClipRecipe, plan: readonly PlannedFrame[]) {
+    super(plan.length)
+    this.straight = recipe.seam.kind === 'straight'
+    // The cut's last frame: the last one under a blend, or where there and back turns.
+    this.lastBlend = recipe.seam.kind === 'there-and-back' ? cutFrames(recipe) - 1 : plan.reduce((last, { under }, k) => (under ? k : last), 0)
   }
 
-  ratio(): number | null {
-    if (!this.first || !this.last) return null
-    return seamRatio(descriptionDistance(this.last, this.first), this.steps)
+  /** Notes the cut's own first and last frame, unblended, as they pass by. */
+  seeEnds(k: number, describe: () => { show: readonly Oklab[]; under: readonly Oklab[] | null }): void {
+    if (k === 0) this.start = describe().show
+    if (k === this.lastBlend && !this.straight) {
+      const { show, under } = describe()
+      this.end = under ?? show
+    }
+  }
+
+  override figure(): SeamFigure | null {
+    const own = super.figure()
+    if (!own) return null
+    if (this.straight) return { ...own, straightRatio: own.ratio }
+    return { ...own, straightRatio: this.start && this.end ? (super.figure({ last: this.end, first: this.start })?.ratio ?? null) : null }
   }
 }
 
+/** The join as the finished file shows it: decoded again. Null for a loop without motion. */
+async function joinOfFile(bytes: Uint8Array<ArrayBuffer>, frames: number, signal: AbortSignal): Promise<number | null> {
+  const made = await openClip(fileSource(new Blob([bytes])))
+  const meter = new SeamMeter(frames)
+  for await (const { number, frame } of decodeFrames(made, 0, frames - 1, signal)) {
+    try {
+      if (meter.wants(number)) meter.see(number, describeI420(await planesOfFrame(frame, made.file.video)))
+    } finally {
+      frame.close()
+    }
+  }
+  return meter.figure()?.ratio ?? null
+}
+
 /** The facts of a clip; its codec string is what the bitstream itself declares. */
-function factsOf(recipe: ClipRecipe, track: EncodedTrack): Omit<ClipFacts, 'seamRatio' | 'encodeSeconds'> {
+function factsOf(recipe: ClipRecipe, track: EncodedTrack, repeats: number) {
   return {
-    kind: 'clip',
-    type: recipe.family === 'h264' ? 'video/mp4' : 'video/webm',
+    kind: 'clip' as const,
+    type: `video/${containerOf(recipe)}` as const,
     codec: streamCodec(track),
     width: track.width,
     height: track.height,
     frames: track.frames.length,
+    repeats,
   }
 }
 

@@ -1,41 +1,191 @@
-import type { RenditionFacts } from '../../core/api/wire'
+import type { PosterFacts } from '../../core/api/wire'
 import type { PosterRecipe } from '../../core/backdrop/recipe'
-import { frameAt } from '../../core/media/presentation'
-import type { Shape } from './composeFrame'
-import { decodeFrames } from './decodeFrames'
+import { coverRect } from '../../core/fit/cover'
+import { momentAt, plannedFrame } from '../../core/loop/framePlan'
+import { writeAvif } from '../../core/media/still/writeAvif'
+import { convertOklabToHex } from '../../core/picture/convertOklabToHex'
+import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
+import type { Oklab } from '../../core/picture/convertSrgbToOklab'
+import { describeCells } from '../../core/picture/describeCells'
+import type { I420 } from '../../core/picture/I420'
+import { ssimI420 } from '../../core/picture/ssim'
+import { swapDifference } from '../../core/picture/swapDifference'
+import { type QualityTry, searchQuality } from '../../core/weight/searchQuality'
+import { frameOf, LIMITED_BT709, type Composed } from './composeFrame'
+import { composedFrames } from './composedFrames'
 import type { OpenClip } from './OpenClip'
+import { blobOf, type ClipPlace } from './sources'
 import { WorkError } from './WorkError'
 
-const QUALITY = { webp: 0.86, jpeg: 0.88 } as const
+/** Qualities that are tried: 32 steps need five tries. */
+const STEPS = 32
+/** Finer than this is seen by nobody. Source: docs/method.md, "Weight". */
+const ENOUGH_SSIM = 0.985
+/** The range of quality that is worth trying, coarsest to finest: a canvas takes 0 to 1, AV1 a quantizer of 255 to 0. */
+const QUALITY = { webp: [0.2, 0.98], jpeg: [0.2, 0.98], avif: [220, 12] } as const
+const PLACEHOLDER_WIDTH = 20
 
-/** Renders the still: the first output frame, upright, at the recipe's size. Errors: `work/cannot-encode` and those of decoding. */
-export async function renderPoster(clip: OpenClip, recipe: PosterRecipe, signal: AbortSignal): Promise<{ bytes: Uint8Array<ArrayBuffer>; facts: RenditionFacts }> {
-  const scale = clip.presentation.timescale / recipe.cut.timescale
-  const number = frameAt(clip.presentation, recipe.cut.start * scale + 1e-6)
-  for await (const { frame } of decodeFrames(clip, number, number, signal)) {
-    const canvas = drawUpright(frame, clip.file.video, recipe.width, recipe.height)
-    frame.close()
-    const type = `image/${recipe.format}` as const
-    const blob = await canvas.convertToBlob({ type, quality: QUALITY[recipe.format] })
-    // A format the browser cannot write silently becomes PNG.
-    if (blob.type !== type) throw new WorkError('work/cannot-encode')
-    return { bytes: new Uint8Array(await blob.arrayBuffer()), facts: { kind: 'poster', type, width: recipe.width, height: recipe.height } }
+/** A still as it was written. */
+interface WrittenStill extends QualityTry {
+  readonly file: Blob
+}
+
+/**
+ * Renders a still: composes its picture exactly as the clip's frames are composed, searches the coarsest quality that is good enough within its ceiling, and measures
+ * the swap against the loop's first frame on the file as it decodes. `still` is where a still from the shelf lies. Errors: `work/cannot-encode` and those of decoding.
+ */
+export async function renderPoster(clip: OpenClip, recipe: PosterRecipe, still: ClipPlace | null, signal: AbortSignal): Promise<{ bytes: Uint8Array<ArrayBuffer>; facts: PosterFacts }> {
+  const first = await composedPicture(clip, recipe, 'first', signal)
+  const shown = recipe.picture.kind === 'still' ? await stillPicture(recipe, still) : recipe.picture.kind === 'first' ? first : await composedPicture(clip, recipe, 'frame', signal)
+  const reference = pixelsOf(shown)
+  const encode = recipe.format === 'avif' ? await avifEncoder(shown, recipe) : canvasEncoder(shown, recipe.format)
+  try {
+    const kept = await searchQuality(async (step): Promise<WrittenStill> => {
+      if (signal.aborted) throw new WorkError('work/cancelled')
+      const file = await encode.write(step / (STEPS - 1))
+      return { step, file, bytes: file.size, ssim: ssimI420(reference, await decodedPixels(file, recipe)) }
+    }, { ceilingBytes: recipe.ceilingBytes, enoughSsim: ENOUGH_SSIM, steps: STEPS })
+    const swap = swapDifference(cellsOf(await decodedPixels(kept.file, recipe)), cellsOf(pixelsOf(first)))
+    return {
+      bytes: new Uint8Array(await kept.file.arrayBuffer()),
+      facts: {
+        kind: 'poster', type: `image/${recipe.format}`, width: recipe.width, height: recipe.height,
+        ssim: Math.round(kept.ssim * 10_000) / 10_000, swapDeltaE: swap.mean, swapWorst: swap.worst, placeholder: await placeholderOf(shown, recipe),
+      },
+    }
+  } finally {
+    encode.close()
+  }
+}
+
+/** The pictures composed last: the formats of a still share them. */
+const composed: { key: string; picture: Composed }[] = []
+const MOST_COMPOSED = 4
+
+async function composedPicture(clip: OpenClip, recipe: PosterRecipe, which: 'first' | 'frame', signal: AbortSignal): Promise<Composed> {
+  const { presentation } = clip
+  const { picture, loop } = recipe
+  const plan = which === 'frame' && picture.kind === 'frame'
+    ? { show: momentAt({ ...loop, cut: { ...loop.cut, start: picture.ticks, timescale: picture.timescale }, blendFrames: false }, presentation, 0), under: null, weight: 1 }
+    : plannedFrame(loop, presentation, 0)
+  const key = JSON.stringify([recipe.sourceSha256, recipe.shape, recipe.width, recipe.height, plan])
+  const held = composed.find((each) => each.key === key)
+  if (held) return held.picture
+  for await (const frame of composedFrames(clip, recipe, [plan], signal)) {
+    const made = { picture: frame.picture, colour: frame.colour, kind: frame.kind }
+    composed.unshift({ key, picture: made })
+    composed.length = Math.min(composed.length, MOST_COMPOSED)
+    return made
   }
   throw new WorkError('work/decode-failed')
 }
 
-/** A frame drawn upright at a size. */
-export function drawUpright(frame: VideoFrame, { rotationDeg, visibleWidth, visibleHeight }: Shape, width: number, height: number): OffscreenCanvas {
+/** A still from the shelf, cut to the shape of the clip as a region that it covers. */
+async function stillPicture({ picture, width, height }: PosterRecipe, place: ClipPlace | null): Promise<Composed> {
+  if (picture.kind !== 'still' || !place) throw new WorkError('work/unreadable')
+  const image = await createImageBitmap(await blobOf(place, picture.mime), { imageOrientation: 'from-image' }).catch((cause: unknown) => {
+    throw new WorkError('work/decode-failed', 'The still could not be decoded. Choose another one, or the first frame, under Timing.', cause)
+  })
   const canvas = new OffscreenCanvas(width, height)
+  const context = canvas.getContext('2d', { willReadFrequently: true })!
+  context.imageSmoothingQuality = 'high'
+  const { shown } = coverRect(image, { width, height }, { x: 0.5, y: 0.5 })
+  context.drawImage(image, shown.x, shown.y, shown.width, shown.height, 0, 0, width, height)
+  image.close()
+  return { picture: convertRgbaToI420(context.getImageData(0, 0, width, height).data, width, height), colour: LIMITED_BT709, kind: { matrix: 'bt709', fullRange: false } }
+}
+
+interface StillEncoder {
+  /** Writes at a quality from 0 (coarsest) to 1. */
+  write(quality: number): Promise<Blob>
+  close(): void
+}
+
+function canvasEncoder(picture: Composed, format: 'webp' | 'jpeg'): StillEncoder {
+  const canvas = drawn(picture)
+  const [coarsest, finest] = QUALITY[format]
+  return {
+    async write(quality) {
+      const file = await canvas.convertToBlob({ type: `image/${format}`, quality: coarsest + (finest - coarsest) * quality })
+      // A format the browser cannot write silently becomes PNG.
+      if (file.type !== `image/${format}`) throw new WorkError('work/cannot-encode')
+      return file
+    },
+    close: () => undefined,
+  }
+}
+
+/** One AV1 key frame for each quality, wrapped by our own writer: canvases do not write AVIF. */
+async function avifEncoder(picture: Composed, { width, height }: PosterRecipe): Promise<StillEncoder> {
+  const config: VideoEncoderConfig = { codec: 'av01.0.13M.08', width, height, bitrateMode: 'quantizer', framerate: 30, latencyMode: 'quality' }
+  const supported = typeof VideoEncoder === 'undefined' ? false : await VideoEncoder.isConfigSupported(config).then((answer) => answer.supported, () => false)
+  if (!supported) throw new WorkError('work/cannot-encode', 'This browser cannot encode AV1, which AVIF stills are made of. Switch AVIF off under Timing, Still, or use a current Chromium-based browser.')
+  let take: (data: Uint8Array) => void = () => undefined
+  let failed: (error: unknown) => void = () => undefined
+  const encoder = new VideoEncoder({
+    output: (chunk) => {
+      const data = new Uint8Array(chunk.byteLength)
+      chunk.copyTo(data)
+      take(data)
+    },
+    error: (cause) => failed(new WorkError('work/cannot-encode', undefined, cause)),
+  })
+  encoder.configure(config)
+  const [coarsest, finest] = QUALITY.avif
+  let count = 0
+  return {
+    async write(quality) {
+      const unit = new Promise<Uint8Array>((resolve, reject) => ([take, failed] = [resolve, reject]))
+      const frame = frameOf(picture, count++ * 33_333)
+      encoder.encode(frame, { keyFrame: true, av1: { quantizer: Math.round(coarsest + (finest - coarsest) * quality) } } as VideoEncoderEncodeOptions)
+      frame.close()
+      // What cannot be flushed is told by the error above.
+      await encoder.flush().catch(() => undefined)
+      return new Blob([writeAvif(await unit, width, height)], { type: 'image/avif' })
+    },
+    close: () => encoder.state !== 'closed' && encoder.close(),
+  }
+}
+
+/** A picture drawn as a browser shows it. */
+function drawn(picture: Composed, width = picture.picture.width, height = picture.picture.height): OffscreenCanvas {
+  const canvas = new OffscreenCanvas(width, height)
+  const frame = frameOf(picture, 0)
+  const context = canvas.getContext('2d', { willReadFrequently: true })!
+  context.imageSmoothingQuality = 'high'
+  context.drawImage(frame, 0, 0, width, height)
+  frame.close()
+  return canvas
+}
+
+/** What a browser shows of a picture, as planes of limited BT.709: both sides of a comparison go the same way. */
+function pixelsOf(picture: Composed): I420 {
+  const { width, height } = picture.picture
+  return convertRgbaToI420(drawn(picture).getContext('2d')!.getImageData(0, 0, width, height).data, width, height)
+}
+
+async function decodedPixels(file: Blob, { width, height }: PosterRecipe): Promise<I420> {
+  const image = await createImageBitmap(file)
+  const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })!
+  context.drawImage(image, 0, 0, width, height)
+  image.close()
+  return convertRgbaToI420(context.getImageData(0, 0, width, height).data, width, height)
+}
+
+function cellsOf(pixels: I420): Oklab[] {
+  return describeCells(pixels, { matrix: 'bt709', fullRange: false }).colours
+}
+
+/** A tiny picture as a data address, and the mean colour. */
+async function placeholderOf(picture: Composed, { width, height }: PosterRecipe): Promise<PosterFacts['placeholder']> {
+  const high = Math.max(1, Math.round((PLACEHOLDER_WIDTH * height) / width))
+  const canvas = new OffscreenCanvas(PLACEHOLDER_WIDTH, high)
   const context = canvas.getContext('2d')!
   context.imageSmoothingQuality = 'high'
-  context.translate(width / 2, height / 2)
-  context.rotate((rotationDeg * Math.PI) / 180)
-  const [across, down] = rotationDeg % 180 === 0 ? [width, height] : [height, width]
-  const rect = frame.visibleRect!
-  // Frames are drawn at their own pixel aspect: sizes of the source are in shown pixels.
-  const cropX = Math.min(1, visibleWidth / rect.width) * frame.displayWidth
-  const cropY = Math.min(1, visibleHeight / rect.height) * frame.displayHeight
-  context.drawImage(frame, 0, 0, cropX, cropY, -across / 2, -down / 2, across, down)
-  return canvas
+  context.drawImage(drawn(picture), 0, 0, PLACEHOLDER_WIDTH, high)
+  const file = await canvas.convertToBlob({ type: 'image/webp', quality: 0.6 })
+  const bytes = new Uint8Array(await file.arrayBuffer())
+  const cells = cellsOf(picture.picture)
+  const mean = (axis: keyof Oklab): number => cells.reduce((sum, cell) => sum + cell[axis], 0) / cells.length
+  return { dataUrl: `data:${file.type};base64,${btoa(String.fromCharCode(...bytes))}`, colour: convertOklabToHex({ lightness: mean('lightness'), a: mean('a'), b: mean('b') }) }
 }

@@ -1,12 +1,20 @@
+import { framePlan } from '../../core/loop/framePlan'
 import { assertNever } from '../../core/result'
 import { analyseClip } from './analyseClip'
 import { analyseStill } from './analyseStill'
+import { composedFrames } from './composedFrames'
+import { frameOf } from './composeFrame'
+import { drawUpright } from './drawUpright'
+import { ExactFrames } from './ExactFrames'
+import { findLoopsInClip } from './findLoopsInClip'
 import { openClip, type OpenClip } from './OpenClip'
 import type { Order, Outcome, Reply, Request, Step } from './messages'
-import { readFrames } from './readFrames'
+import { pictureSides, readFrames } from './readFrames'
 import { renderClip } from './renderClip'
 import { renderPoster } from './renderPoster'
+import { makeScrubProxy, type ScrubProxy } from './scrubProxy'
 import { blobOf, openPlace, type ClipPlace } from './sources'
+import { stillCandidates } from './stillCandidates'
 import { WorkError } from './WorkError'
 
 /* The media worker: decodes, composes, encodes and packs away from the interface's thread. Orders run side by side; each can be cancelled. */
@@ -15,6 +23,9 @@ const running = new Map<number, AbortController>()
 const MOST_OPEN = 4
 /** Indexes of the clips used last, so that a drag does not read them again. */
 const openClips = new Map<string, Promise<OpenClip>>()
+/** The decoder of single frames that was used last, and the scrub proxy that was made last. */
+const exact: { clip: OpenClip | null; frames: ExactFrames | null } = { clip: null, frames: null }
+const proxied: { clip: OpenClip | null; proxy: ScrubProxy | null } = { clip: null, proxy: null }
 
 function reply(message: Reply, transfer: Transferable[] = []): void {
   postMessage(message, { transfer })
@@ -35,23 +46,76 @@ function keyTimes({ presentation, file }: OpenClip): number[] {
   return presentation.times.filter((_, number) => file.video.samples.keys[presentation.order[number]!] === 1)
 }
 
+async function exactFrame(clip: OpenClip, order: Extract<Order, { type: 'exact' }>, signal: AbortSignal): Promise<Outcome['exact']> {
+  const { number, width, shape } = order
+  const [wide, high] = pictureSides(clip, width, shape)
+  const { proxy } = proxied
+  const quick = order.quick && proxied.clip === clip && proxy !== null && number >= proxy.first && number <= proxy.last
+  if (!quick && exact.clip !== clip) {
+    exact.frames?.close()
+    exact.clip = clip
+    exact.frames = new ExactFrames(clip)
+  }
+  const frame = quick ? await proxy.frames.frame(number - proxy.first, signal) : await exact.frames!.frame(number, signal)
+  // The proxy stands upright already, at its own size.
+  const track = quick ? { rotationDeg: 0, visibleWidth: frame.visibleRect!.width, visibleHeight: frame.visibleRect!.height } : clip.file.video
+  const canvas = drawUpright(frame, track, quick ? Math.min(wide, 640) : wide, quick ? Math.round((Math.min(wide, 640) * high) / wide) : high, shape)
+  frame.close()
+  return { picture: canvas.transferToImageBitmap(), quick }
+}
+
 async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<Outcome[Order['type']]> {
   const step = (value: Step[Order['type']], transfer: Transferable[] = []): void => reply({ id, step: value }, transfer)
   if (order.type === 'analyse-still') return analyseStill(await blobOf(order.place, order.mime))
   const clip = await open(order.place)
   switch (order.type) {
     case 'render':
-      return order.recipe.kind === 'poster' ? renderPoster(clip, order.recipe, signal) : renderClip(clip, order.recipe, step, signal)
+      return order.recipe.kind === 'poster' ? renderPoster(clip, order.recipe, order.still ?? null, signal) : renderClip(clip, order.recipe, step, signal)
     case 'frames':
-      for await (const frame of readFrames(clip, order.numbers, order.width, order.coarse, signal)) step(frame, [frame.picture])
+      for await (const frame of readFrames(clip, order.numbers, order.width, order.coarse, signal, order.shape)) step(frame, [frame.picture])
       return null
+    case 'exact':
+      return exactFrame(clip, order, signal)
+    case 'proxy': {
+      const proxy = await makeScrubProxy(clip, order.first, order.last, (done) => step({ done, pass: 0 }), signal)
+      proxied.proxy?.frames.close()
+      Object.assign(proxied, { clip, proxy })
+      return null
+    }
+    case 'output': {
+      const plan = framePlan(order.recipe, clip.presentation)
+      const numbers = order.numbers.filter((number) => plan[number])
+      let index = 0
+      for await (const composed of composedFrames(clip, order.recipe, numbers.map((number) => plan[number]!), signal)) {
+        const frame = frameOf(composed, 0)
+        const picture = await createImageBitmap(frame)
+        frame.close()
+        step({ number: numbers[index++]!, picture }, [picture])
+      }
+      return null
+    }
     case 'index':
       return { timescale: clip.presentation.timescale, times: clip.presentation.times, length: clip.presentation.length, keys: keyTimes(clip) }
     case 'analyse':
       return analyseClip(clip, (done) => step({ done, pass: 0 }), signal)
+    case 'find-loops':
+      return findLoopsInClip(clip, order.trace, order.range, order.count, step, signal)
+    case 'candidates':
+      return stillCandidates(clip, order.recipe, order.copy, (done) => step({ done, pass: 0 }), signal)
     default:
       return assertNever(order)
   }
+}
+
+/** What an outcome hands over instead of copying it. */
+function handedOver(outcome: Outcome[Order['type']]): Transferable[] {
+  if (!outcome) return []
+  if (Array.isArray(outcome)) return (outcome as Outcome['candidates']).map(({ picture }) => picture)
+  if ('bytes' in outcome) return [outcome.bytes.buffer]
+  if ('strip' in outcome) return [outcome.strip.bytes.buffer, ...(outcome.trace ? [outcome.trace.bytes.buffer] : [])]
+  if ('picture' in outcome) return [outcome.picture]
+  // Loops that lie near each other share pictures: those are copied.
+  return 'loops' in outcome ? [outcome.trace.buffer] : []
 }
 
 addEventListener('message', ({ data }: MessageEvent<Request>) => {
@@ -64,7 +128,7 @@ addEventListener('message', ({ data }: MessageEvent<Request>) => {
   running.set(id, controller)
   carryOut(id, order, controller.signal)
     .then(
-      (outcome) => reply({ id, outcome }, outcome && 'bytes' in outcome ? [outcome.bytes.buffer] : outcome && 'strip' in outcome ? [outcome.strip.bytes.buffer] : []),
+      (outcome) => reply({ id, outcome }, handedOver(outcome)),
       (error: unknown) => {
         const known = error instanceof WorkError ? error : new WorkError('work/fault', undefined, error)
         if (known.code === 'work/fault') console.error(error)

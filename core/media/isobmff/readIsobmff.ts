@@ -4,6 +4,7 @@ import type { MediaFile, SampleTable, VideoTrack } from '../MediaFile'
 import type { SampleTableBuilder } from '../SampleTableBuilder'
 import { describeStream } from '../codecs/describeStream'
 import { KEY_HEAD_BYTES } from '../codecs/isKeyFrame'
+import { foldRepeats } from '../foldRepeats'
 import { displaySize, reduceAspect } from '../displaySize'
 import type { Box } from './boxTree'
 import { findBox, parseBoxes, readBox } from './boxTree'
@@ -86,7 +87,8 @@ function describeTrack(moov: Box, trak: Box, header: TrackHeader, builder: Sampl
   const entry = readVisualEntry(need(trak, 'mdia/minf/stbl/stsd'))
   const rotationDeg = rotationOf(header)
   const edit = editOf(trak, timescale, movieTimescale)
-  const samples = builder.finish(edit.shift)
+  // A loop whose index plays it over and over is one loop; an edit list would make it something else.
+  const { samples, repeats } = edit.length === null ? foldRepeats(builder.finish(edit.shift)) : { samples: builder.finish(edit.shift), repeats: 1 }
   const stream = describeStream(entry.codec, firstFrame)
   const codedWidth = stream?.width ?? entry.width
   const codedHeight = stream?.height ?? entry.height
@@ -106,6 +108,7 @@ function describeTrack(moov: Box, trak: Box, header: TrackHeader, builder: Sampl
     rotationDeg,
     colour: follows ? (entry.colour ?? stream?.colour ?? null) : (stream?.colour ?? entry.colour),
     samples,
+    repeats,
     ...shownInterval(samples, edit),
   }
 }

@@ -21,9 +21,11 @@ const concat = (parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> => {
 
 /**
  * A progressive MP4 with its index before the data: one picture track with constant durations, and sound when given.
- * Composition equals decoding order, so the edit list would be trivial and is left out.
+ * Composition equals decoding order, so the edit list would be trivial and is left out. With `repeats` the index lists the same
+ * samples so many times over, one chunk each, while the data stand once: players then go from the last frame to the first without the pause that
+ * their own looping makes (docs/method.md, "The pause at the loop point"). Throws RangeError for a track without frames.
  */
-export function writeMp4(track: EncodedTrack, sound: EncodedSound | null = null): Uint8Array<ArrayBuffer> {
+export function writeMp4(track: EncodedTrack, sound: EncodedSound | null = null, repeats = 1): Uint8Array<ArrayBuffer> {
   if (track.frames.length === 0) throw new RangeError('a file needs at least one frame')
   const frames = track.family === 'av1' ? track.frames.map((frame) => ({ ...frame, data: stripDelimiters(frame.data) })) : track.frames
   const ftyp = writeBox('ftyp', BOXES.ftyp, {
@@ -33,7 +35,7 @@ export function writeMp4(track: EncodedTrack, sound: EncodedSound | null = null)
   })
   // The index's size does not depend on the offsets in it: write it once to measure, once in earnest.
   const pictureBytes = frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)
-  const build = (dataOffset: number): Uint8Array<ArrayBuffer> => writeMoov(track, frames, dataOffset, sound, dataOffset + pictureBytes)
+  const build = (dataOffset: number): Uint8Array<ArrayBuffer> => writeMoov(track, frames, dataOffset, repeats, sound, dataOffset + pictureBytes)
   const moov = build(ftyp.byteLength + build(0).byteLength + 8)
   const data = [...frames.map((frame) => frame.data), ...(sound ? [sound.pcm] : [])]
   // The data are copied once, straight to their place: they are nearly the whole file.
@@ -41,33 +43,36 @@ export function writeMp4(track: EncodedTrack, sound: EncodedSound | null = null)
 }
 
 function writeMoov(
-  track: EncodedTrack, frames: EncodedTrack['frames'], offset: number, sound: EncodedSound | null, soundOffset: number,
+  track: EncodedTrack, frames: EncodedTrack['frames'], offset: number, repeats: number, sound: EncodedSound | null, soundOffset: number,
 ): Uint8Array<ArrayBuffer> {
-  const duration = Math.round((frames.length * track.frameRate.den * MOVIE_TIMESCALE) / track.frameRate.num)
+  const duration = Math.round((frames.length * repeats * track.frameRate.den * MOVIE_TIMESCALE) / track.frameRate.num)
   const header = writeBox('mvhd', BOXES.mvhd, {
     version: 0, flags: 0, creationTime: 0, modificationTime: 0, timescale: MOVIE_TIMESCALE, duration, rate: 1, volume: 1,
     reserved: null, matrix: IDENTITY_MATRIX, predefined: null, nextTrackId: sound ? 3 : 2,
   })
   const soundTrak = sound ? [writeSoundTrak(sound, soundOffset)] : []
-  return wrapBox('moov', header, writePictureTrak(track, frames, offset, duration), ...soundTrak)
+  return wrapBox('moov', header, writePictureTrak(track, frames, offset, repeats, duration), ...soundTrak)
 }
 
-function writePictureTrak(track: EncodedTrack, frames: EncodedTrack['frames'], offset: number, duration: number): Uint8Array {
+function writePictureTrak(track: EncodedTrack, frames: EncodedTrack['frames'], offset: number, repeats: number, duration: number): Uint8Array {
   const { num, den } = track.frameRate
+  const count = frames.length * repeats
+  const over = <T>(once: readonly T[]): T[] => Array.from({ length: once.length * repeats }, (_, index) => once[index % once.length]!)
+  const keys = frames.flatMap((frame, index) => (frame.key ? [index + 1] : []))
   const stbl = wrapBox(
     'stbl',
     writeBox('stsd', BOXES.stsd, { version: 0, flags: 0, entryCount: 1, entries: writeSampleEntry(track) }),
-    writeBox('stts', BOXES.stts, { version: 0, flags: 0, runs: [{ count: frames.length, delta: den }] }),
-    writeBox('stss', BOXES.stss, { version: 0, flags: 0, sampleNumbers: frames.flatMap((frame, index) => (frame.key ? [index + 1] : [])) }),
+    writeBox('stts', BOXES.stts, { version: 0, flags: 0, runs: [{ count, delta: den }] }),
+    writeBox('stss', BOXES.stss, { version: 0, flags: 0, sampleNumbers: Array.from({ length: repeats }, (_, turn) => keys.map((key) => turn * frames.length + key)).flat() }),
     writeBox('stsc', BOXES.stsc, { version: 0, flags: 0, runs: [{ firstChunk: 1, samplesPerChunk: frames.length, descriptionIndex: 1 }] }),
-    writeBox('stsz', BOXES.stsz, { version: 0, flags: 0, sizes: { each: frames.map((frame) => frame.data.byteLength) } }),
-    writeBox('stco', BOXES.stco, { version: 0, flags: 0, offsets: [offset] }),
+    writeBox('stsz', BOXES.stsz, { version: 0, flags: 0, sizes: { each: over(frames.map((frame) => frame.data.byteLength)) } }),
+    writeBox('stco', BOXES.stco, { version: 0, flags: 0, offsets: over([offset]) }),
   )
   const mediaHeader = writeBox('vmhd', BOXES.vmhd, { version: 0, flags: 1, graphicsMode: 0, opColor: new Uint8Array(6) })
   return wrapBox(
     'trak',
     writeTrackHeader(1, duration, track.width, track.height, 0),
-    writeMedia('vide', num, frames.length * den, mediaHeader, stbl),
+    writeMedia('vide', num, count * den, mediaHeader, stbl),
   )
 }
 
@@ -152,7 +157,8 @@ function writeVpcC(track: EncodedTrack, facts: { profile: number; bitDepth: numb
   })
 }
 
-function writeAv1C(facts: Av1Sequence, obu: Uint8Array): Uint8Array {
+/** The `av1C` box of a stream, from its sequence header. */
+export function writeAv1C(facts: Av1Sequence, obu: Uint8Array): Uint8Array {
   const depth = (facts.bitDepth > 8 ? 0x40 : 0) | (facts.bitDepth === 12 ? 0x20 : 0)
   const chroma = (facts.monochrome ? 0x10 : 0) | (facts.subX << 3) | (facts.subY << 2)
   return writeBox('av1C', BOXES.av1C, {

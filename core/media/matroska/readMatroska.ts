@@ -187,6 +187,7 @@ function describeTrack(
     rotationDeg,
     colour: colourOf(video) ?? colour,
     samples,
+    repeats: 1,
     shownStart: Math.max(0, shownStart),
     shownEnd: endOf(samples, declaredTicks),
   }

@@ -18,9 +18,15 @@ const EXAMPLES: { [K in keyof typeof BOXES]: { bytes: string; fields: Record<str
   elst: { bytes: '00 000000 00000002 000003e8 ffffffff 0001 0000 00001f40 00000400 0001 0000', fields: { entries: [{ segmentDuration: 1000, mediaTime: -1, rateInteger: 1, rateFraction: 0 }, { segmentDuration: 8000, mediaTime: 1024, rateInteger: 1, rateFraction: 0 }] } },
   ftyp: { bytes: '69736f6d 00000200 69736f6d', fields: { majorBrand: 'isom', minorVersion: 512 } },
   hdlr: { bytes: `00 000000 00000000 76696465 ${zeros(12)} 5400`, fields: { handlerType: 'vide' } },
+  iloc: { bytes: '00 000000 4400 0001 0001 0000 0001 00000130 00001f40', fields: { sizes: 0x4400, items: [{ itemId: 1, dataReferenceIndex: 0, extents: [{ offset: 304, length: 8000 }] }] } },
+  infe: { bytes: '02 000000 0001 0000 61763031 00', fields: { version: 2, itemId: 1, itemType: 'av01' } },
+  ipma: { bytes: '00 000000 00000001 0001 04 01 02 83 04', fields: { entries: [{ itemId: 1, properties: [1, 2, 0x83, 4] }] } },
+  ispe: { bytes: '00 000000 00000780 00000438', fields: { width: 1920, height: 1080 } },
   mdhd: { bytes: '01 000000 0000000000000000 0000000000000000 00005dc0 0000000000012c00 55c4 0000', fields: { version: 1, timescale: 24000, duration: 76800, language: 0x55c4 } },
   mvhd: { bytes: `00 000000 00000000 00000000 000003e8 00001f40 00010000 0100 ${zeros(10)} ${zeros(36)} ${zeros(24)} 00000002`, fields: { timescale: 1000, duration: 8000, rate: 1, volume: 1, nextTrackId: 2 } },
   pasp: { bytes: '00000004 00000003', fields: { horizontal: 4, vertical: 3 } },
+  pitm: { bytes: '00 000000 0001', fields: { itemId: 1 } },
+  pixi: { bytes: '00 000000 03 08 08 08', fields: { bits: [8, 8, 8] } },
   smhd: { bytes: '00 000000 ff80 0000', fields: { balance: -0.5 } },
   stco: { bytes: '00 000000 00000002 00000030 ffffffff', fields: { offsets: [48, 4294967295] } },
   stsc: { bytes: '00 000000 00000001 00000001 0000000a 00000001', fields: { runs: [{ firstChunk: 1, samplesPerChunk: 10, descriptionIndex: 1 }] } },
@@ -42,7 +48,7 @@ const EXAMPLES: { [K in keyof typeof BOXES]: { bytes: string; fields: Record<str
 
 const NAMES = Object.keys(BOXES) as (keyof typeof BOXES)[]
 /** Boxes whose tail is free bytes: cut short there, they are still whole. */
-const OPEN_TAIL: Partial<Record<keyof typeof BOXES, number>> = { av1C: 2, avcC: 0, ftyp: 4, hdlr: 2, stsd: 2, vpcC: 0 }
+const OPEN_TAIL: Partial<Record<keyof typeof BOXES, number>> = { av1C: 2, avcC: 0, ftyp: 4, hdlr: 2, infe: 1, stsd: 2, vpcC: 0 }
 
 describe.each(NAMES)('box %s', (name) => {
   const field = BOXES[name] as Field<Record<string, unknown>>

@@ -6,9 +6,15 @@ import { ctts } from './ctts'
 import { elst } from './elst'
 import { ftyp } from './ftyp'
 import { hdlr } from './hdlr'
+import { iloc } from './iloc'
+import { infe } from './infe'
+import { ipma } from './ipma'
+import { ispe } from './ispe'
 import { mdhd } from './mdhd'
 import { mvhd } from './mvhd'
 import { pasp } from './pasp'
+import { pitm } from './pitm'
+import { pixi } from './pixi'
 import { smhd } from './smhd'
 import { stco } from './stco'
 import { stsc } from './stsc'
@@ -26,6 +32,6 @@ import { vpcC } from './vpcC'
 
 /** Every box whose fields Telon knows, by its four-character code as on disk. */
 export const BOXES = {
-  av1C, avcC, co64, colr, ctts, elst, ftyp, hdlr, mdhd, mvhd, pasp, smhd, stco, stsc, stsd, stss, stsz, stts, tfdt, tfhd, tkhd,
+  av1C, avcC, co64, colr, ctts, elst, ftyp, hdlr, iloc, infe, ipma, ispe, mdhd, mvhd, pasp, pitm, pixi, smhd, stco, stsc, stsd, stss, stsz, stts, tfdt, tfhd, tkhd,
   trex, trun, vmhd, vpcC,
 } as const

@@ -1,0 +1,51 @@
+import type { Oklab } from '../picture/convertSrgbToOklab'
+import { descriptionDistance } from '../picture/describeI420'
+import { seamRatio } from '../picture/frameDifference'
+
+/** Steps between neighbouring frames that are measured: their median hardly changes with more. */
+const MOST_STEPS = 48
+
+/** How well a loop joins: the difference of its last and first frame, and that over the median step. */
+export interface JoinFigure {
+  /** Null for a loop without motion. */
+  readonly ratio: number | null
+  /** Mean ΔE (OKLab × 100) of 32 × 18 cells. */
+  readonly deltaE: number
+}
+
+/** Measures a loop's join on its frames as they pass by in order. Of long loops it looks at evenly spread pairs of neighbours, always the same ones. */
+export class SeamMeter {
+  private readonly count: number
+  private readonly pairs = new Set<number>()
+  private first: readonly Oklab[] | null = null
+  private last: { readonly k: number; readonly cells: readonly Oklab[] } | null = null
+  private readonly steps: number[] = []
+
+  /** `count` frames make the loop. */
+  constructor(count: number) {
+    this.count = count
+    const some = Math.min(MOST_STEPS, count - 1)
+    for (let pair = 0; pair < some; pair++) this.pairs.add(Math.floor((pair * (count - 1)) / some))
+  }
+
+  /** Whether frame `k` is to be described. */
+  wants(k: number): boolean {
+    return k === 0 || k === this.count - 1 || this.pairs.has(k) || this.pairs.has(k - 1)
+  }
+
+  /** Takes the description of frame `k`. */
+  see(k: number, cells: readonly Oklab[]): void {
+    if (this.last && this.last.k === k - 1 && this.pairs.has(k - 1)) this.steps.push(descriptionDistance(this.last.cells, cells))
+    this.first ??= cells
+    this.last = { k, cells }
+  }
+
+  /** The figure; null before the last frame was seen. `join` measures another join against the loop's own steps. */
+  figure(join?: { readonly last: readonly Oklab[]; readonly first: readonly Oklab[] }): JoinFigure | null {
+    const ends = join ?? (this.first && this.last?.k === this.count - 1 ? { last: this.last.cells, first: this.first } : null)
+    if (!ends) return null
+    const deltaE = descriptionDistance(ends.last, ends.first)
+    const ratio = seamRatio(deltaE, this.steps)
+    return { ratio: ratio === null ? null : Math.round(ratio * 100) / 100, deltaE: Math.round(deltaE * 100) / 100 }
+  }
+}
