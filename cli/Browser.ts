@@ -6,6 +6,7 @@ import { chromium, type Browser, type Page } from 'playwright-core'
 import type { RenditionFacts } from '../core/api/wire'
 import type { Analysis } from '../core/material/Analysis'
 import type { ClipRecipe, Recipe } from '../core/backdrop/recipe'
+import type { CutMotion } from '../core/loop/chooseOverlap'
 import type { LoopRange } from '../core/loop/findLoops'
 import type { PlainLoop } from '../studio/worker/harness'
 
@@ -97,6 +98,11 @@ export class RenderBrowser {
     const resultUrl = `/result/${++this.lastResult}`
     const size = await this.page.evaluate(([at, what, k, to]) => window.telonCompose(at, what, k, to), [this.placeOf(file), recipe, number, resultUrl] as const)
     return { pixels: this.takeResult(resultUrl), ...size }
+  }
+
+  /** The motion of a cut, frame by frame. */
+  cutMotion(file: string, recipe: ClipRecipe): Promise<CutMotion> {
+    return this.page.evaluate(([at, what]) => window.telonCutMotion(at, what), [this.placeOf(file), recipe] as const)
   }
 
   private placeOf(file: string): { url: string; bytes: number } {

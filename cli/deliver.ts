@@ -6,16 +6,16 @@ import { fileURLToPath } from 'node:url'
 import type { Rendition, RenditionFacts } from '../core/api/wire'
 import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
-import { clipRecipes, loopOf, posterRecipes, proofRecipe, recipeKey, type RecipeSource } from '../core/backdrop/recipe'
+import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type RecipeSource } from '../core/backdrop/recipe'
 import type { SCREEN_CLASSES } from '../core/fit/screens'
 import { assembleHandoff } from '../core/handoff/assembleHandoff'
 import { describeContainerError } from '../core/media/describeContainerError'
 import { presentationOf, type Presentation } from '../core/media/presentation'
 import { factsOf } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
-import { suggestOverlap } from '../core/loop/findLoops'
+import { chooseOverlap } from '../core/loop/chooseOverlap'
 import { toNumber } from '../core/loop/Fraction'
-import { loopSeconds, snapCut, type Seam } from '../core/loop/framePlan'
+import { snapCut, type Seam } from '../core/loop/framePlan'
 import { RenderBrowser } from './Browser'
 import { openFileSource } from './fileSource'
 
@@ -110,11 +110,9 @@ async function settleLoop(
     settled = { ...settled, timing: { ...settled.timing, cut: found.timescale === cut.timescale ? found : snapCut(found, presentation, 'both') } }
   }
   if (options.seam === 'blended' && options.overlap === undefined && !options.once) {
-    const straight = { ...settled, timing: { ...settled.timing, seam: { ...settled.timing.seam, kind: 'straight' as const } } }
-    const { facts } = await browser.render(file, proofRecipe(straight, source))
-    const ratio = facts.kind === 'clip' ? (facts.seam?.ratio ?? null) : null
-    const overlapSeconds = suggestOverlap(ratio, toNumber(settled.timing.frameRate), loopSeconds(loopOf(straight)))
-    say(`the straight seam has ${ratio?.toFixed(2) ?? 'no motion'}: blended over ${overlapSeconds} s`)
+    const motion = await browser.cutMotion(file, proofRecipe(settled, source))
+    const overlapSeconds = chooseOverlap(motion, toNumber(settled.timing.frameRate))
+    say(`the straight seam has ${motion.straightRatio?.toFixed(2) ?? 'no motion'}: blended over ${overlapSeconds} s`)
     settled = { ...settled, timing: { ...settled.timing, seam: { kind: 'blended', overlapSeconds } } }
   }
   return settled

@@ -45,7 +45,8 @@ export const backdropSchema = z.object({
     picture: z.discriminatedUnion('kind', [
       z.object({ kind: z.literal('first') }),
       z.object({ kind: z.literal('frame'), ticks: z.number().min(0), timescale: z.int().min(1) }),
-      z.object({ kind: z.literal('source'), sourceId: z.string() }),
+      // What it is made from stands here whole, so that the same document always means the same picture.
+      z.object({ kind: z.literal('source'), sourceId: z.string(), sha256: z.string().regex(/^[0-9a-f]{64}$/), mime: z.string().max(40), bytes: z.int().min(1) }),
     ]),
     /** Whether AVIF is written besides WebP and JPEG. */
     avif: z.boolean(),

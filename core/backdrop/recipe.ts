@@ -24,7 +24,7 @@ export interface ClipRecipe extends LoopSettings {
 export type PosterPicture =
   | { readonly kind: 'first' }
   | { readonly kind: 'frame'; readonly ticks: number; readonly timescale: number }
-  | { readonly kind: 'still'; readonly sha256: string; readonly mime: string }
+  | { readonly kind: 'source'; readonly sha256: string; readonly mime: string; readonly bytes: number }
 
 /** A still to be made. */
 export interface PosterRecipe {
@@ -80,8 +80,6 @@ export function recipeKey(recipe: Recipe | TraceRecipe): string {
 /** What is known of the source that a document stands on: its size as it is shown, before the document crops it. */
 export interface RecipeSource extends Size {
   readonly sha256: string
-  /** The still from the shelf that is the poster; null where it is no longer there. */
-  readonly still?: { readonly sha256: string; readonly mime: string } | null
 }
 
 /** What decides the frames of a document's loop; a clip that plays once has no seam. */
@@ -147,22 +145,15 @@ export function containerOf({ family, loops }: Pick<ClipRecipe, 'family' | 'loop
 export function posterRecipes(document: BackdropDocument, source: RecipeSource): { screenClass: ScreenClass; recipe: PosterRecipe }[] {
   const size = pictureSize(document, source)
   const formats = (['avif', 'webp', 'jpeg'] as const).filter((format) => format !== 'avif' || document.still.avif)
-  const picture = posterPicture(document, source)
   return [...stillClasses(document, source)].reverse().flatMap((screenClass) =>
     formats.map((format) => ({
       screenClass,
       recipe: {
-        kind: 'poster' as const, sourceSha256: source.sha256, shape: document.picture, loop: loopOf(document), picture, format,
+        kind: 'poster' as const, sourceSha256: source.sha256, shape: document.picture, loop: loopOf(document), picture: document.still.picture, format,
         ceilingBytes: document.still.ceilings[screenClass], ...renditionSize(size, document.weight.widths[screenClass]),
       },
     })),
   )
-}
-
-/** A still that is no longer on the shelf gives way to the first frame. */
-function posterPicture({ still }: BackdropDocument, source: RecipeSource): PosterPicture {
-  if (still.picture.kind !== 'source') return still.picture
-  return source.still ? { kind: 'still', ...source.still } : { kind: 'first' }
 }
 
 /** The class whose clip a stage screen plays: the one asked for, or the next wider that is delivered. */

@@ -97,14 +97,3 @@ export function refineLoop<T>(
   }
   return best && { start: best.start, end: best.end, jump: best.jump }
 }
-
-/**
- * How long a blended seam should take so that the blend changes the picture no faster than the motion does: the blend's steepest step is
- * 1.5 / X of the jump (the slope of `3u² − 2u³` at its middle), the motion's is `jump / ratio`, so X is 1.5 times the straight seam's ratio, in frames.
- * Between 0.3 and 2 seconds, and at most a third of the loop. `ratio` null (no motion) takes the least.
- */
-export function suggestOverlap(straightRatio: number | null, fps: number, loopSeconds: number): number {
-  const wanted = straightRatio === null ? 0 : (1.5 * straightRatio) / fps
-  const seconds = Math.min(2, loopSeconds / 3, Math.max(0.3, wanted))
-  return Math.max(0.04, Math.round(seconds * 20) / 20)
-}

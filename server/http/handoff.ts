@@ -4,11 +4,8 @@ import { Zip, ZipPassThrough, strToU8 } from 'fflate'
 import type { Context } from 'koa'
 import { z } from 'zod'
 import { isClip } from '../../core/api/wire'
-import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import type { RecipeSource } from '../../core/backdrop/recipe'
 import { assembleHandoff } from '../../core/handoff/assembleHandoff'
 import type { EmittedFile } from '../../core/handoff/emitHandoff'
-import { mimeOf } from '../../core/media/still/mimeOf'
 import { ApiError } from '../ApiError'
 import type { BlobStore } from '../blobs/BlobStore'
 import type { Shelf } from '../store/Shelf'
@@ -40,19 +37,12 @@ export function handoffRoutes(router: Router, workshop: Workshop, shelf: Shelf, 
     const assembled = await assembleHandoff({
       name: record.name,
       document: record.document,
-      source: { sha256: source.sha256, width: source.facts.video.displayWidth, height: source.facts.video.displayHeight, still: await stillOf(record.document) },
+      source: { sha256: source.sha256, width: source.facts.video.displayWidth, height: source.facts.video.displayHeight },
       find: (keys) => workshop.findRenditions(keys),
       script: await script(),
     })
     if (!assembled.ok) throw new ApiError('handoff/not-ready', { missing: assembled.error })
     return { name: record.name, ...assembled.value }
-  }
-
-  /** The poster that is a still of the shelf; null where it was taken off. */
-  const stillOf = async ({ still }: BackdropDocument): Promise<RecipeSource['still']> => {
-    if (still.picture.kind !== 'source') return null
-    const found = await shelf.read(still.picture.sourceId).catch(() => null)
-    return found?.facts.kind === 'still' ? { sha256: found.sha256, mime: mimeOf(found.facts.format) } : null
   }
 
   router.get('/handoff/:id/zip', async (ctx: Context & { params: Record<string, string> }) => {

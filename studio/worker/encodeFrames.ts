@@ -17,6 +17,10 @@ export interface EncodeOrder {
   readonly bitsPerSecond: number
   /** Frames from one key frame to the next; without it only the first is asked to be one. */
   readonly keyEvery?: number
+  /** A quantizer for each frame in place of the bit rate, for codecs that take one. */
+  readonly quantizerOf?: ((k: number) => number) | null
+  /** Frames at the front that only bring the encoder into its stride: they are encoded, not kept, and a key frame follows. */
+  readonly preroll?: number
 }
 
 /** The codec strings to try, the best first: levels are computed, since support is claimed for levels that are too low. */
@@ -36,6 +40,16 @@ function codecStrings({ family, width, height, frameRate, bitsPerSecond }: Encod
   }
 }
 
+/** Whether the browser takes a quantizer for each frame of this codec. */
+export async function takesQuantizer(order: EncodeOrder): Promise<boolean> {
+  if (order.family !== 'vp9' && order.family !== 'av1') return false
+  return encoderConfig({ ...order, quantizerOf: () => 128 }).then(() => true, () => false)
+}
+
+function byQuantizer({ quantizerOf }: EncodeOrder): boolean {
+  return Boolean(quantizerOf)
+}
+
 /** The configuration the browser takes. Errors: `work/cannot-encode`. */
 export async function encoderConfig(order: EncodeOrder): Promise<VideoEncoderConfig> {
   for (const codec of codecStrings(order)) {
@@ -43,8 +57,7 @@ export async function encoderConfig(order: EncodeOrder): Promise<VideoEncoderCon
       codec,
       width: order.width,
       height: order.height,
-      bitrate: order.bitsPerSecond,
-      bitrateMode: 'variable',
+      ...(byQuantizer(order) ? { bitrateMode: 'quantizer' as const } : { bitrate: order.bitsPerSecond, bitrateMode: 'variable' as const }),
       framerate: order.frameRate.num / order.frameRate.den,
       ...(order.family === 'h264' ? { avc: { format: 'avc' as const } } : {}),
     }
@@ -64,15 +77,23 @@ export async function encodeFrames(
   const config = await encoderConfig(order)
   const encoded: EncodedFrame[] = []
   const room = arena()
+  const preroll = order.preroll ?? 0
+  let dropped = 0
   let described: VideoDecoderConfig | null = null
   let failure: unknown = null
   let wake = (): void => undefined
   const encoder = new VideoEncoder({
     output: (chunk, metadata) => {
+      // The configuration of the last key frame before anything is kept is the one that holds.
+      if (encoded.length === 0) described = metadata?.decoderConfig ?? described
+      // Encoders here give a chunk for each frame, in order (docs/method.md).
+      if (dropped < preroll) {
+        dropped += 1
+        return
+      }
       const data = room(chunk.byteLength)
       chunk.copyTo(data)
       encoded.push({ data, key: chunk.type === 'key' })
-      described ??= metadata?.decoderConfig ?? null
       onFrame(encoded.length)
     },
     error: (error) => {
@@ -88,7 +109,7 @@ export async function encodeFrames(
       try {
         if (signal.aborted) throw new WorkError('work/cancelled')
         if (failure) throw failure
-        encoder.encode(frame, { keyFrame: count % (order.keyEvery ?? Infinity) === 0 })
+        encoder.encode(frame, { keyFrame: count === preroll || count % (order.keyEvery ?? Infinity) === 0, ...(order.quantizerOf ? { [order.family]: { quantizer: order.quantizerOf(count) } } : {}) })
         count += 1
       } finally {
         frame.close()

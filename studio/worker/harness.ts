@@ -1,5 +1,6 @@
 import type { RenditionFacts } from '../../core/api/wire'
 import type { ClipRecipe, Recipe } from '../../core/backdrop/recipe'
+import type { CutMotion } from '../../core/loop/chooseOverlap'
 import type { LoopRange } from '../../core/loop/findLoops'
 import type { Analysis } from '../../core/material/Analysis'
 import { MediaWorker } from './MediaWorker'
@@ -26,6 +27,8 @@ declare global {
     telonFindLoops(place: ClipPlace, range: LoopRange, count: number): Promise<{ loops: PlainLoop[]; seconds: number; searchSeconds: number }>
     /** Posts output frame `number` of a loop, as it is composed, to `resultUrl`: RGBA, four bytes a pixel. */
     telonCompose(place: ClipPlace, recipe: ClipRecipe, number: number, resultUrl: string): Promise<{ width: number; height: number }>
+    /** Measures the motion of a cut. */
+    telonCutMotion(place: ClipPlace, recipe: ClipRecipe): Promise<CutMotion>
     telonProgress?(done: number, pass: number): void
   }
 }
@@ -66,6 +69,8 @@ window.telonFindLoops = async (place, range, count) => {
     loops: loops.map(({ startTicks, endTicks, seconds, ratio, deltaE }) => ({ startTicks, endTicks, seconds, ratio, deltaE })),
   }
 }
+
+window.telonCutMotion = (place, recipe) => worker.run({ type: 'cut-motion', place, recipe })
 
 window.telonCompose = async (place, recipe, number, resultUrl) => {
   const pictures: ImageBitmap[] = []

@@ -1,5 +1,6 @@
 import type { RenditionFacts } from '../../core/api/wire'
 import type { ClipRecipe, Recipe } from '../../core/backdrop/recipe'
+import type { CutMotion } from '../../core/loop/chooseOverlap'
 import type { LoopRange } from '../../core/loop/findLoops'
 import type { PictureShape, ShareRect } from '../../core/picture/pictureShape'
 import type { Analysed } from './analyseClip'
@@ -24,6 +25,8 @@ export type Order =
   | { readonly type: 'analyse'; readonly place: ClipPlace }
   | { readonly type: 'analyse-still'; readonly place: ClipPlace; readonly mime: string }
   | { readonly type: 'find-loops'; readonly place: ClipPlace; readonly trace: Uint8Array | null; readonly range: LoopRange; readonly count: number }
+  /** Measures the motion of a cut, frame by frame: what the length of a blended seam is chosen from. */
+  | { readonly type: 'cut-motion'; readonly place: ClipPlace; readonly recipe: ClipRecipe }
   | { readonly type: 'candidates'; readonly place: ClipPlace; readonly recipe: ClipRecipe; readonly copy: ShareRect | null }
 
 /** What comes back at the end of each kind of order. */
@@ -38,6 +41,7 @@ export interface Outcome {
   readonly analyse: Analysed
   readonly 'analyse-still': Analysed
   readonly 'find-loops': FoundLoops
+  readonly 'cut-motion': CutMotion
   readonly candidates: readonly OfferedStill[]
 }
 
@@ -52,6 +56,7 @@ export interface Step {
   readonly analyse: RenderProgress
   readonly 'analyse-still': never
   readonly 'find-loops': SearchProgress
+  readonly 'cut-motion': RenderProgress
   readonly candidates: RenderProgress
 }
 

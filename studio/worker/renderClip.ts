@@ -11,11 +11,12 @@ import { writeWebm } from '../../core/media/matroska/writeWebm'
 import { describeI420 } from '../../core/picture/describeI420'
 import type { Oklab } from '../../core/picture/convertSrgbToOklab'
 import { isPlain } from '../../core/picture/pictureShape'
-import { ceilingRate, nextRate, type Attempt } from '../../core/weight/rateControl'
+import { nextQuantizer, type QuantizerDecision } from '../../core/weight/quantizerControl'
+import { ceilingRate, nextRate, type RateDecision } from '../../core/weight/rateControl'
 import { composeFrame, frameOf, needsComposing, planesOfFrame } from './composeFrame'
 import { composedFrames } from './composedFrames'
 import { decodeFrames } from './decodeFrames'
-import { encodeFrames } from './encodeFrames'
+import { encodeFrames, takesQuantizer } from './encodeFrames'
 import { openClip, type OpenClip } from './OpenClip'
 import { fileSource } from './sources'
 
@@ -38,12 +39,11 @@ export async function renderClip(clip: OpenClip, recipe: ClipRecipe, onProgress:
   const seconds = (plan.length * recipe.frameRate.den) / recipe.frameRate.num
   const ceiling = ceilingRate(recipe.family, recipe.width, recipe.height, recipe.frameRate.num / recipe.frameRate.den)
   const seam = recipe.loops ? new LoopMeter(recipe, plan) : null
+  const quantized = recipe.budgetBytes !== null && (await takesQuantizer({ ...recipe, bitsPerSecond: ceiling }))
   // Of each pass only its file is kept, not its frames: the output is all that grows with a clip's length.
-  const attempts: { attempt: Attempt; facts: Pick<ClipFacts, 'kind' | 'type' | 'codec' | 'width' | 'height' | 'frames' | 'repeats'>; bytes: Uint8Array<ArrayBuffer> }[] = []
+  const attempts: Attempted[] = []
   for (;;) {
-    const decision = recipe.budgetBytes === null
-      ? attempts.length === 0 ? { kind: 'encode' as const, bitsPerSecond: ceiling } : { kind: 'keep' as const, index: 0 }
-      : nextRate(attempts.map((each) => each.attempt), recipe.budgetBytes, seconds, ceiling)
+    const decision = decide(attempts, recipe.budgetBytes, seconds, ceiling, quantized)
     if (decision.kind === 'keep') {
       const { facts, bytes } = attempts[decision.index]!
       const encodeSeconds = Math.round((performance.now() - start) / 100) / 10
@@ -51,21 +51,56 @@ export async function renderClip(clip: OpenClip, recipe: ClipRecipe, onProgress:
       return { bytes, facts: { ...facts, seam: seam?.figure() ?? null, deliveredSeamRatio, encodeSeconds } }
     }
     const pass = attempts.length
+    const quantizer = 'quantizer' in decision ? decision.quantizer : null
+    const bitsPerSecond = 'bitsPerSecond' in decision ? decision.bitsPerSecond : ceiling
+    // An encoder that aims at a bit rate starts blurry, which would pulse at every join: it first sees how the loop ends.
+    const preroll = recipe.loops && quantizer === null ? Math.min(PREROLL_FRAMES, plan.length) : 0
     // What the first pass showed, the others show again.
-    const frames = outputFrames(clip, recipe, plan, pass === 0 ? seam : null, signal)
-    const order = { ...recipe, bitsPerSecond: decision.bitsPerSecond }
-    const track = await encodeFrames(order, frames, (done) => onProgress({ done: done / plan.length, pass }), signal)
+    const frames = outputFrames(clip, recipe, plan, preroll, pass === 0 ? seam : null, signal)
+    const track = await encodeFrames({ ...recipe, bitsPerSecond, preroll, quantizerOf: quantizer === null ? null : (k) => joinQuantizer(quantizer, k, plan.length) }, frames, (done) => onProgress({ done: done / plan.length, pass }), signal)
     const repeats = recipe.loops ? loopRepeats(track.frames.length, recipe.frameRate, track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)) : 1
     const bytes = containerOf(recipe) === 'mp4' ? writeMp4(track, null, repeats) : writeWebm(track)
-    attempts.push({ attempt: { bitsPerSecond: decision.bitsPerSecond, bytes: bytes.byteLength }, facts: factsOf(recipe, track, repeats), bytes })
+    attempts.push({ bitsPerSecond, quantizer: quantizer ?? 0, bytes, facts: factsOf(recipe, track, repeats) })
   }
 }
 
-/** The output frames in order, each with its time: decoded frames as they are wherever nothing changes them, else composed in planes. */
-async function* outputFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly PlannedFrame[], meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
+/** Frames from the loop's end that an encoder sees first. Source: docs/method.md, "What the platform does", rate control. */
+const PREROLL_FRAMES = 15
+/** The range of constant quantizers: finer than the first is seen by nobody. */
+const FINEST_QUANTIZER = 84
+const COARSEST_QUANTIZER = 255
+
+/** The quantizer of frame `k`: finer at the join. */
+function joinQuantizer(quantizer: number, k: number, count: number): number {
+  const left = k === 0 ? 0 : count - k
+  return Math.round(quantizer * (0.5 + 0.5 * Math.min(1, left / 12)))
+}
+
+/** A pass that was made. */
+interface Attempted {
+  readonly bitsPerSecond: number
+  readonly quantizer: number
+  readonly bytes: Uint8Array<ArrayBuffer>
+  readonly facts: Pick<ClipFacts, 'kind' | 'type' | 'codec' | 'width' | 'height' | 'frames' | 'repeats'>
+}
+
+function decide(attempts: readonly Attempted[], budgetBytes: number | null, seconds: number, ceiling: number, quantized: boolean): RateDecision | QuantizerDecision {
+  if (budgetBytes === null) return attempts.length === 0 ? { kind: 'encode', bitsPerSecond: ceiling } : { kind: 'keep', index: 0 }
+  const sizes = attempts.map(({ bitsPerSecond, quantizer, bytes }) => ({ bitsPerSecond, quantizer, bytes: bytes.byteLength }))
+  return quantized ? nextQuantizer(sizes, budgetBytes, FINEST_QUANTIZER, COARSEST_QUANTIZER) : nextRate(sizes, budgetBytes, seconds, ceiling)
+}
+
+/** The output frames in order, each with its time, after `preroll` frames of the loop's end. */
+async function* outputFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly PlannedFrame[], preroll: number, meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
   const { num, den } = recipe.frameRate
   const at = (k: number): number => Math.round((k * den * 1e6) / num)
-  const untouched = isPlain(recipe.shape) && plan.every(({ show, under }, k) => under === null && show.share === 0 && (k === 0 || show.frame >= plan[k - 1]!.show.frame))
+  if (preroll > 0) yield* turnOfFrames(clip, recipe, plan.slice(plan.length - preroll), at, null, signal)
+  yield* turnOfFrames(clip, recipe, plan, (k) => at(k + preroll), meter, signal)
+}
+
+/** Planned frames: decoded ones as they are wherever nothing changes them, else composed in planes. */
+async function* turnOfFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly PlannedFrame[], at: (k: number) => number, meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
+  const untouched = isPlain(recipe.shape) && recipe.seam.kind === 'straight' && plan.every(({ show }) => show.share === 0)
   if (untouched) {
     yield* passedFrames(clip, recipe, plan.map(({ show }) => show.frame), at, meter, signal)
     return

@@ -36,7 +36,7 @@ interface WrittenStill extends QualityTry {
  */
 export async function renderPoster(clip: OpenClip, recipe: PosterRecipe, still: ClipPlace | null, signal: AbortSignal): Promise<{ bytes: Uint8Array<ArrayBuffer>; facts: PosterFacts }> {
   const first = await composedPicture(clip, recipe, 'first', signal)
-  const shown = recipe.picture.kind === 'still' ? await stillPicture(recipe, still) : recipe.picture.kind === 'first' ? first : await composedPicture(clip, recipe, 'frame', signal)
+  const shown = recipe.picture.kind === 'source' ? await stillPicture(recipe, still) : recipe.picture.kind === 'first' ? first : await composedPicture(clip, recipe, 'frame', signal)
   const reference = pixelsOf(shown)
   const encode = recipe.format === 'avif' ? await avifEncoder(shown, recipe) : canvasEncoder(shown, recipe.format)
   try {
@@ -82,7 +82,7 @@ async function composedPicture(clip: OpenClip, recipe: PosterRecipe, which: 'fir
 
 /** A still from the shelf, cut to the shape of the clip as a region that it covers. */
 async function stillPicture({ picture, width, height }: PosterRecipe, place: ClipPlace | null): Promise<Composed> {
-  if (picture.kind !== 'still' || !place) throw new WorkError('work/unreadable')
+  if (picture.kind !== 'source' || !place) throw new WorkError('work/unreadable')
   const image = await createImageBitmap(await blobOf(place, picture.mime), { imageOrientation: 'from-image' }).catch((cause: unknown) => {
     throw new WorkError('work/decode-failed', 'The still could not be decoded. Choose another one, or the first frame, under Timing.', cause)
   })

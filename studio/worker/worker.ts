@@ -4,6 +4,7 @@ import { analyseClip } from './analyseClip'
 import { analyseStill } from './analyseStill'
 import { composedFrames } from './composedFrames'
 import { frameOf } from './composeFrame'
+import { cutMotion } from './cutMotion'
 import { drawUpright } from './drawUpright'
 import { ExactFrames } from './ExactFrames'
 import { findLoopsInClip } from './findLoopsInClip'
@@ -100,6 +101,8 @@ async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<
       return analyseClip(clip, (done) => step({ done, pass: 0 }), signal)
     case 'find-loops':
       return findLoopsInClip(clip, order.trace, order.range, order.count, step, signal)
+    case 'cut-motion':
+      return cutMotion(clip, order.recipe, (done) => step({ done, pass: 0 }), signal)
     case 'candidates':
       return stillCandidates(clip, order.recipe, order.copy, (done) => step({ done, pass: 0 }), signal)
     default:
