@@ -49,7 +49,7 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
   const source: RecipeSource = { sha256: await sha256Of(file), width: facts.video.displayWidth, height: facts.video.displayHeight }
   const made = new Map<string, Rendition & { content: Buffer }>()
   const browser = await RenderBrowser.start()
-  let document = drafted
+  let document: BackdropDocument
   try {
     document = await settleLoop(browser, file, drafted, source, presentation, options, say)
     const recipes = [...clipRecipes(document, source), ...posterRecipes(document, source)].map(({ recipe }) => recipe)

@@ -46,7 +46,7 @@ export const backdropSchema = z.object({
       z.object({ kind: z.literal('first') }),
       z.object({ kind: z.literal('frame'), ticks: z.number().min(0), timescale: z.int().min(1) }),
       // What it is made from stands here whole, so that the same document always means the same picture.
-      z.object({ kind: z.literal('source'), sourceId: z.string(), sha256: z.string().regex(/^[0-9a-f]{64}$/), mime: z.string().max(40), bytes: z.int().min(1) }),
+      z.object({ kind: z.literal('source'), sourceId: z.uuid(), sha256: z.string().regex(/^[0-9a-f]{64}$/), mime: z.string().max(40), bytes: z.int().min(1) }),
     ]),
     /** Whether AVIF is written besides WebP and JPEG. */
     avif: z.boolean(),
@@ -101,6 +101,11 @@ export const FIRST_DECISIONS = {
   // About what two hundred milliseconds take on a middling phone line, and less than a fifth of the clip's budget.
   still: { picture: { kind: 'first' }, avif: true, ceilings: { phone: 60_000, laptop: 120_000, wide: 200_000 } },
 } as const satisfies { timing: Partial<BackdropDocument['timing']>; picture: BackdropDocument['picture']; still: BackdropDocument['still'] }
+
+/** The sources a document stands on: its clip, and the still from the shelf where it has one. */
+export function sourcesOf({ material, still }: Pick<BackdropDocument, 'material' | 'still'>): string[] {
+  return still.picture.kind === 'source' ? [material.sourceId, still.picture.sourceId] : [material.sourceId]
+}
 
 /** Upgrades by the version they start from. Each returns the next version's shape; the schema checks the outcome. */
 const UPGRADES: Readonly<Record<number, (document: Record<string, unknown>) => Record<string, unknown>>> = {

@@ -4,7 +4,10 @@ import type { Scene } from './Scene'
 const FOREST = [ridge(51), ridge(64), ridge(77)]
 const COLOURS = ['#5d7383', '#3f5667', '#24384a']
 
-/** A wooded valley from the last carriage. Flaw: an archive's mark burnt into a corner. */
+/** How much of each side an old reel's shape leaves black. */
+const BAR = 0.1
+
+/** A wooded valley from the last carriage. Flaws: an archive's mark burnt into a corner, and black bars at both sides. */
 export const archiveReel: Scene = {
   file: 'archive-reel.mp4', width: 1280, height: 720, fps: 25, seconds: 7, family: 'h264', bitsPerSecond: 2_400_000, sound: false,
   paint(painter, t) {
@@ -38,7 +41,10 @@ export const archiveReel: Scene = {
     painter.fillStyle = '#ffffff'
     painter.strokeStyle = '#10151c'
     painter.lineWidth = 3
-    painter.strokeText('ARCHIVE 0417', width * 0.965, height * 0.93)
-    painter.fillText('ARCHIVE 0417', width * 0.965, height * 0.93)
+    painter.strokeText('ARCHIVE 0417', width * 0.87, height * 0.93)
+    painter.fillText('ARCHIVE 0417', width * 0.87, height * 0.93)
+    painter.fillStyle = '#000000'
+    painter.fillRect(0, 0, width * BAR, height)
+    painter.fillRect(width * (1 - BAR), 0, width * BAR, height)
   },
 }

@@ -93,7 +93,7 @@ export class Shelf {
 
   /** Forgets what was taken off the shelf more than a week before `now`, unless a revision knows it: undo may lead back to it. */
   async forgetOld(now: Date): Promise<number> {
-    const unknown = literal('NOT EXISTS (SELECT 1 FROM revisions WHERE revisions.document -> \'material\' ->> \'sourceId\' = "Source"."id"::text)')
+    const unknown = literal('NOT EXISTS (SELECT 1 FROM revisions WHERE revisions.document -> \'material\' ->> \'sourceId\' = "Source"."id"::text OR revisions.document -> \'still\' -> \'picture\' ->> \'sourceId\' = "Source"."id"::text)')
     const rows = await this.models.Source.findAll({ attributes: ['id'], where: { deletedAt: { [Op.lt]: new Date(now.getTime() - KEPT_MS) }, [Op.and]: [unknown] } })
     return this.models.Source.destroy({ where: { id: rows.map((row) => row.id) } })
   }

@@ -3,7 +3,7 @@ import {
   isClip, type BackdropRecord, type BackdropSummary, type Page, type Project, type ProjectSummary, type Rendition, type RenditionFacts,
   type Revision, type Spot, heightSchema, renditionFactsSchema,
 } from '../../core/api/wire'
-import { parseBackdrop, type BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { parseBackdrop, type BackdropDocument, sourcesOf } from '../../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../../core/backdrop/createBackdrop'
 import { EMPTY_HISTORY, historySchema, type History } from '../../core/backdrop/history'
 import { ApiError } from '../ApiError'
@@ -166,7 +166,7 @@ export class Workshop {
       )
       if (count === 0) return false
       // Undo may lead back to a clip that was taken off the shelf meanwhile: what is used lies on it.
-      await this.models.Source.update({ deletedAt: null }, { where: { id: save.document.material.sourceId, deletedAt: { [Op.ne]: null } }, transaction })
+      await this.models.Source.update({ deletedAt: null }, { where: { id: sourcesOf(save.document), deletedAt: { [Op.ne]: null } }, transaction })
       await this.models.Revision.create({ backdropId: id, revision, label: save.label, document: save.document }, { transaction })
       return true
     })

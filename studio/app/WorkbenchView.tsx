@@ -5,9 +5,11 @@ import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { BalanceBar } from '../balance/BalanceBar'
 import { READOUT_LABELS, READOUTS, type ReadoutName } from '../balance/readouts'
-import { BehaviourBench, FitBench, HandoffBench, LegibilityBench, MaterialBench, TimingBench, WeightBench } from '../benches/benches'
+import { BehaviourBench, FitBench, HandoffBench, LegibilityBench, WeightBench } from '../benches/benches'
+import { MaterialBench } from '../benches/MaterialBench'
+import { TimingBench } from '../benches/TimingBench'
 import { BehaviourDeck, FitDeck, HandoffDeck, LegibilityDeck, MaterialDeck, WeightDeck } from '../deck/decks'
-import { TimingDeck } from '../deck/TimingDeck'
+import { TimingDeck } from '../deck/timing/TimingDeck'
 import { Stage } from '../stage/Stage'
 import { useBackdrop } from '../state/backdropStore'
 import { Button } from '../ui/controls'
@@ -78,7 +80,7 @@ export function WorkbenchView() {
             <Bench document={document} source={source} backdropId={backdropId} projectId={record.project.id} />
           </aside>
         </div>
-        <section aria-label={`${READOUT_LABELS[name]} deck`} className={`shrink-0 border-t border-line bg-paper-deep ${name === 'timing' ? 'h-36' : 'h-52'}`}>
+        <section aria-label={`${READOUT_LABELS[name]} deck`} className={`shrink-0 border-t border-line bg-paper-deep ${name === 'timing' ? 'h-56' : 'h-52'}`}>
           <Deck document={document} source={source} />
         </section>
       </main>

@@ -2,7 +2,7 @@ import type { ClipSource } from '../../core/api/wire'
 import { describeFinding } from '../../core/material/describeFinding'
 import { findingsWithin } from '../../core/material/findings'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, deliveredClasses, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
+import { clipRecipes, deliveredClasses, loopOf, pictureSize, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import { outcomes } from '../../core/behaviour/conditions'
 import { keptWidth, regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenClass } from '../../core/fit/screens'
@@ -12,6 +12,7 @@ import { finalRecipes, recipeSource } from '../state/workStore'
 import type { Rendition } from '../../core/api/wire'
 import { formatFps, megabytes } from '../ui/format'
 import type { Standing } from '../ui/controls'
+import { seamMeaning, VISIBLE_SEAM } from '../deck/timing/seamMeaning'
 
 /** The seven readouts, in the order of the work. */
 export const READOUTS = ['material', 'timing', 'legibility', 'fit', 'behaviour', 'weight', 'handoff'] as const
@@ -40,8 +41,6 @@ export interface Balance {
   readonly needed: number
 }
 
-/** Above this the join is a visible jump. Source: docs/method.md, "Seam". */
-const VISIBLE_SEAM = 2
 /** Motion that starts by itself and lasts longer must be pausable. Source: WCAG 2.2, 2.2.2. */
 const PAUSE_AFTER_SECONDS = 5
 
@@ -61,14 +60,16 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     }
   },
   timing({ document, source, made, proof }) {
-    const seconds = loopSeconds(document.timing)
+    const seconds = loopSeconds(loopOf(document))
     const rendition = made[recipeKey(proofRecipe(document, recipeSource(source)))]
-    const ratio = rendition?.facts.kind === 'clip' ? rendition.facts.seamRatio : null
+    const seam = rendition?.facts.kind === 'clip' ? rendition.facts.seam : null
     const base = { figure: seconds.toFixed(1), unit: 's' }
-    if (document.timing.repeat === 'once') return { ...base, note: 'plays once, holds its last frame', standing: 'settled' }
+    const { repeat, atEnd } = document.timing
+    if (repeat === 'once') return { ...base, note: atEnd === 'fade' ? 'plays once, fades back to the still' : 'plays once, holds its last frame', standing: 'settled' }
     if (!rendition) return { ...base, note: proof?.state === 'failed' ? 'no proof: see the stage' : 'seam is being measured', standing: proof?.state === 'failed' ? 'fix' : 'busy' }
-    if (ratio === null) return { ...base, note: 'hardly moves, no seam to see', standing: 'settled' }
-    return { ...base, note: `seam ${ratio.toFixed(1)}${ratio > VISIBLE_SEAM ? ', a visible jump' : ''}`, standing: ratio > VISIBLE_SEAM ? 'look' : 'settled' }
+    const { words, standing } = seamMeaning(seam?.ratio ?? null)
+    if (!seam || seam.ratio === null) return { ...base, note: words, standing }
+    return { ...base, note: `seam ${seam.ratio.toFixed(1)}${seam.ratio > VISIBLE_SEAM ? ', a visible jump' : ''}`, standing }
   },
   legibility({ contrast, needed }) {
     if (contrast === null) return { figure: '–', unit: ': 1', note: 'waiting for a frame', standing: 'busy' }
@@ -76,9 +77,8 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
   },
   fit({ document, source }) {
     const { height } = document.fit
-    const { displayWidth, displayHeight } = source.facts.video
     const { phone } = SCREENS
-    const kept = keptWidth({ width: displayWidth, height: displayHeight }, { width: phone.width, height: regionHeightPx(height, phone.height) })
+    const kept = keptWidth(pictureSize(document, recipeSource(source)), { width: phone.width, height: regionHeightPx(height, phone.height) })
     return { figure: String(height.value), unit: height.unit, note: `phone keeps ${Math.round(kept * 100)} %`, standing: kept < 0.25 ? 'look' : 'settled' }
   },
   behaviour({ document }) {
@@ -86,7 +86,7 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     const stills = all.filter((outcome) => outcome.shows === 'still').length
     const base = { figure: String(stills), unit: `of ${all.length} show the still` }
     const { behaviour, timing } = document
-    if (!behaviour.pauseControl && (timing.repeat === 'loop' || loopSeconds(timing) > PAUSE_AFTER_SECONDS)) return { ...base, note: 'visitors cannot pause it', standing: 'fix' }
+    if (!behaviour.pauseControl && (timing.repeat === 'loop' || loopSeconds(loopOf(document)) > PAUSE_AFTER_SECONDS)) return { ...base, note: 'visitors cannot pause it', standing: 'fix' }
     if (behaviour.reducedMotion === 'play') return { ...base, note: 'moves under reduced motion', standing: 'look' }
     return { ...base, note: 'calm and pause kept', standing: 'settled' }
   },

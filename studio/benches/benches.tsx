@@ -1,160 +1,24 @@
 import { Copy, Download, ExternalLink } from 'lucide-react'
 import { useState } from 'react'
-import { Link } from 'react-router'
 import type { ClipSource } from '../../core/api/wire'
-import { describeFinding } from '../../core/material/describeFinding'
-import { findingsWithin } from '../../core/material/findings'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { deliveredClasses, recipeKey } from '../../core/backdrop/recipe'
+import { deliveredClasses, pictureSize, recipeKey } from '../../core/backdrop/recipe'
 import { SCREENS } from '../../core/fit/screens'
 import { emitRegion } from '../../core/handoff/emitMarkup'
-import { nearestRate, toNumber } from '../../core/loop/Fraction'
-import { frameCount, loopSeconds } from '../../core/loop/framePlan'
-import { parseTime } from '../../core/loop/parseTime'
 import { heaviest } from '../balance/readouts'
 import { deliveredMedia } from '../deck/decks'
 import { useBackdrop } from '../state/backdropStore'
 import { useStage } from '../state/stageStore'
 import { effortOf, finalRecipes, recipeSource, useWork } from '../state/workStore'
 import { ButtonTarget } from '../stage/Stage'
-import { Button, Choice, ColorField, DraftField, Group, Note, NumberField, Progress, Slider, Toggle, StandingMark } from '../ui/controls'
-import { formatBytes, formatFps, formatLeft } from '../ui/format'
+import { Button, Choice, ColorField, Group, Note, NumberField, Progress, Slider, Toggle } from '../ui/controls'
+import { formatBytes, formatLeft } from '../ui/format'
 
-interface BenchProps {
+export interface BenchProps {
   readonly document: BackdropDocument
   readonly source: ClipSource
   readonly backdropId: string
   readonly projectId: string
-}
-
-/** Which clip it stands on, and others to take instead. */
-export function MaterialBench({ document, source, projectId }: BenchProps) {
-  const sources = useBackdrop((state) => state.sources)
-  const dispatch = useBackdrop((state) => state.dispatch)
-  return (
-    <>
-      <InCut document={document} source={source} projectId={projectId} />
-      <Group title="Clip" aside={<Link className="underline" to={`/projects/${projectId}/shelf`}>Add clips on the shelf</Link>}>
-        <ul className="flex max-h-72 flex-col gap-1.5 overflow-auto p-0.5">
-          {sources.map((each) => (
-            <li key={each.id}>
-              <button
-                type="button" aria-pressed={each.id === source.id}
-                onClick={() => dispatch({ type: 'material/swap', sourceId: each.id, facts: each.facts })}
-                className="flex w-full items-baseline justify-between gap-2 rounded border border-line bg-white px-2.5 py-1.5 text-left aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
-              >
-                <span className="truncate font-medium">{each.name}</span>
-                <span className="shrink-0 font-mono text-xs text-muted">{each.facts.video.displayWidth} × {each.facts.video.displayHeight}, {(each.facts.durationMs / 1000).toFixed(1)} s</span>
-              </button>
-            </li>
-          ))}
-        </ul>
-        <p className="text-xs text-muted">Swapping keeps the copy, the scrim and, where the new clip is long enough, the cut. Undo brings the old clip back.</p>
-      </Group>
-      {source.facts.audio && <Group title="Sound"><Note tone="plain">The clip carries sound. It is left out of every file: backgrounds are silent.</Note></Group>}
-    </>
-  )
-}
-
-/** What was found within the cut, and one click to take the part that is free of it. */
-function InCut({ document, source, projectId }: Pick<BenchProps, 'document' | 'source' | 'projectId'>) {
-  const { cut } = document.timing
-  const found = findingsWithin(source.findings, (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).filter((finding) => finding.weight !== 'note')
-  return (
-    <Group title="Within the cut" aside={<Link className="underline" to={`/projects/${projectId}/sources/${source.id}`}>Look at the clip closely</Link>}>
-      {found.length === 0 && <p className="flex items-center gap-2"><StandingMark standing={source.analysis ? 'settled' : 'busy'} />{source.analysis ? 'Nothing stands against it.' : 'Nothing is known of its frames yet: open the clip to measure it.'}</p>}
-      {found.map((finding, at) => {
-        const { title, meaning, advice } = describeFinding(finding)
-        return <Note key={at} tone={finding.weight === 'fix' ? 'fix' : 'look'}><b className="font-semibold">{title}.</b> {meaning} {advice}</Note>
-      })}
-      {found.some((finding) => finding.mend === 'trim') && <TakeUsable document={document} source={source} />}
-    </Group>
-  )
-}
-
-/** Takes the part of the clip without cards, black, held frames and cuts, as long as the cut was where there is room. */
-function TakeUsable({ document, source }: Pick<BenchProps, 'document' | 'source'>) {
-  const dispatch = useBackdrop((state) => state.dispatch)
-  const usable = source.analysis?.usable
-  if (!usable) return null
-  const { cut } = document.timing
-  const ticks = (ms: number): number => Math.round((ms * cut.timescale) / 1000)
-  const start = Math.min(Math.max(cut.start, ticks(usable.startMs)), Math.max(ticks(usable.startMs), ticks(usable.endMs) - (cut.end - cut.start)))
-  const end = Math.min(ticks(usable.endMs), start + (cut.end - cut.start))
-  return <Button onClick={() => dispatch({ type: 'timing/cut', cut: { ...cut, start, end } })}>Take {(start / cut.timescale).toFixed(2)} to {(end / cut.timescale).toFixed(2)} s</Button>
-}
-
-const RATES = [24, 25, 30, 50, 60]
-
-/** Cut, speed, repetition and frame rate. */
-export function TimingBench({ document, source }: BenchProps) {
-  const dispatch = useBackdrop((state) => state.dispatch)
-  const { cut, speed, repeat, frameRate } = document.timing
-  const sourceFps = source.facts.video.averageFps
-  const seconds = (ticks: number): string => (ticks / cut.timescale).toFixed(3).replace(/0$/, '')
-  const frames = (ticks: number): number => Math.round((ticks / cut.timescale) * sourceFps)
-  const typed = (end: 'start' | 'end') => (text: string): string | null => {
-    const time = parseTime(text)
-    if (!time) return 'Type 2.5, 2.5 s, 75f or 1:02.5.'
-    const at = 'frames' in time ? time.frames / sourceFps : time.seconds
-    const ticks = Math.round(at * cut.timescale)
-    const length = (source.facts.video.durationTicks * cut.timescale) / source.facts.video.timescale
-    if (ticks > length + 1) return `The clip ends at ${(length / cut.timescale).toFixed(2)} s.`
-    const next = { ...cut, [end]: Math.min(length, onFrame(ticks, cut.timescale, sourceFps)) }
-    if (next.end - next.start < cut.timescale / sourceFps) return end === 'start' ? 'The start lies before the end.' : 'The end lies after the start.'
-    dispatch({ type: 'timing/cut', cut: next })
-    return null
-  }
-  const options = [...new Map([nearestRate(sourceFps), ...RATES.map((num) => ({ num, den: 1 })), frameRate].map((rate) => [`${rate.num}/${rate.den}`, rate])).entries()]
-  const repeats = toNumber(frameRate) > sourceFps * speed + 0.01
-  return (
-    <>
-      <Group title="Cut" aside={`${((cut.end - cut.start) / cut.timescale).toFixed(2)} s of the clip`}>
-        <div className="flex gap-2">
-          <DraftField label={`Start, frame ${frames(cut.start)}`} value={`${seconds(cut.start)} s`} onCommit={typed('start')} />
-          <DraftField label={`End, frame ${frames(cut.end)}`} value={`${seconds(cut.end)} s`} onCommit={typed('end')} />
-        </div>
-        {findingsWithin(source.findings, (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).some((finding) => finding.mend === 'trim') && (
-          <>
-            <Note tone="look">The cut holds a card, black, held frames or a jump.</Note>
-            <TakeUsable document={document} source={source} />
-          </>
-        )}
-        <p className="text-xs text-muted">The loop lasts <b className="font-mono text-ink">{loopSeconds(document.timing).toFixed(2)} s</b>, {frameCount(document.timing)} frames.</p>
-      </Group>
-      <Group title="Speed" aside={`${speed} ×`}>
-        <Slider
-          label="Slower or faster than the clip" value={Math.log2(speed)} low={-2} high={2} step={0.05} shown={`${speed} ×`}
-          onChange={(value, gesture) => dispatch({ type: 'timing/speed', speed: Math.round(2 ** value * 100) / 100 }, gesture)}
-        />
-        <NumberField label="Speed, 0.25 to 4" value={speed} low={0.25} high={4} decimals={2} suffix="×" onChange={(value) => dispatch({ type: 'timing/speed', speed: value })} />
-        {repeats && <Note tone="look">At this speed the clip has only {formatFps(sourceFps * speed)} frames a second, so some are shown twice. A lower frame rate weighs less and looks the same.</Note>}
-      </Group>
-      <Group title="Plays">
-        <Choice
-          label="Plays" hideLabel value={repeat} onChange={(value) => dispatch({ type: 'timing/repeat', repeat: value })}
-          options={[{ value: 'loop', label: 'For ever', note: 'loops' }, { value: 'once', label: 'Once', note: 'holds the last frame' }]}
-        />
-        <label className="flex flex-col rounded border border-line bg-white px-2.5 py-1">
-          <span className="text-xs text-muted">Frame rate</span>
-          <select
-            className="bg-transparent font-mono text-[0.82rem] outline-none" value={`${frameRate.num}/${frameRate.den}`}
-            onChange={(event) => {
-              const rate = options.find(([key]) => key === event.target.value)?.[1]
-              if (rate) dispatch({ type: 'timing/frame-rate', frameRate: rate })
-            }}
-          >
-            {options.map(([key, rate]) => <option key={key} value={key}>{formatFps(toNumber(rate))} fps{Math.abs(toNumber(rate) - sourceFps) < 0.01 ? ', as the clip' : ''}</option>)}
-          </select>
-        </label>
-      </Group>
-    </>
-  )
-}
-
-/** The tick of the nearest frame, for clips of a steady rate; the deck's handles use the clip's own times. */
-function onFrame(ticks: number, timescale: number, fps: number): number {
-  return Math.round((Math.round((ticks / timescale) * fps) * timescale) / fps)
 }
 
 /** Scrim and copy colours, with the contrast they give now. */
@@ -270,12 +134,13 @@ export function WeightBench({ document, source }: BenchProps) {
   const { weight } = document
   const delivered = deliveredClasses(document, recipeSource(source))
   const largest = heaviest({ document, source, made })
+  const widest = pictureSize(document, recipeSource(source)).width
   return (
     <>
       <MakeFiles document={document} source={source} />
       <Group title="Formats">
-        <Toggle label="WebM, VP9" note="Finer for its bytes; current browsers." on={weight.formats.vp9} onChange={(on) => dispatch({ type: 'weight/format', format: 'vp9', on })} />
-        <Toggle label="MP4, H.264" note="Plays nearly everywhere." on={weight.formats.h264} onChange={(on) => dispatch({ type: 'weight/format', format: 'h264', on })} />
+        <Toggle label="VP9" note="Finer for its bytes; current browsers." on={weight.formats.vp9} onChange={(on) => dispatch({ type: 'weight/format', format: 'vp9', on })} />
+        <Toggle label="H.264" note="Plays nearly everywhere." on={weight.formats.h264} onChange={(on) => dispatch({ type: 'weight/format', format: 'h264', on })} />
         {!weight.formats.h264 && <Note tone="look">Without MP4 some older devices show only the still.</Note>}
       </Group>
       {(['phone', 'laptop', 'wide'] as const).map((screenClass) => (
@@ -287,7 +152,7 @@ export function WeightBench({ document, source }: BenchProps) {
             <NumberField label="Width" value={weight.widths[screenClass]} low={160} high={3840} suffix="px" onChange={(width) => dispatch({ type: 'weight/width', screenClass, width })} />
             <NumberField label="Budget for each clip" value={weight.budgets[screenClass] / 1000} low={20} high={100_000} suffix="kB" onChange={(kilobytes) => dispatch({ type: 'weight/budget', screenClass, bytes: kilobytes * 1000 })} />
           </div>
-          {weight.widths[screenClass] > source.facts.video.displayWidth && <p className="text-xs text-muted">The clip is {source.facts.video.displayWidth} px wide; it is never enlarged.</p>}
+          {weight.widths[screenClass] > widest && <p className="text-xs text-muted">The picture is {widest} px wide; it is never enlarged.</p>}
         </Group>
       ))}
     </>

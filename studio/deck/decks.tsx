@@ -2,7 +2,7 @@ import { Bar, BarChart, CartesianGrid, Legend, ReferenceLine, ResponsiveContaine
 import type { ReactNode } from 'react'
 import type { ClipSource, Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, posterRecipes, recipeKey } from '../../core/backdrop/recipe'
+import { clipRecipes, containerOf, pictureSize, posterRecipes, recipeKey, type ClipRecipe } from '../../core/backdrop/recipe'
 import { outcomes } from '../../core/behaviour/conditions'
 import { keptHeight, keptWidth, regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
@@ -58,7 +58,7 @@ export function MaterialDeck({ source }: DeckProps) {
 
 /** What each screen keeps of the picture. */
 export function FitDeck({ document, source }: DeckProps) {
-  const picture = { width: source.facts.video.displayWidth, height: source.facts.video.displayHeight }
+  const picture = pictureSize(document, recipeSource(source))
   return (
     <div className={shell} tabIndex={0} role="region" aria-label="What each screen keeps">
       <Table
@@ -111,6 +111,12 @@ export function LegibilityDeck({ document }: DeckProps) {
   )
 }
 
+const STILL_FORMATS = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG' } as const
+
+function clipFormat(recipe: ClipRecipe): string {
+  return `${containerOf(recipe) === 'webm' ? 'WebM' : 'MP4'}, ${recipe.family === 'vp9' ? 'VP9' : 'H.264'}`
+}
+
 /** Renditions with bytes against budget, as a table and as bars. */
 export function WeightDeck({ document, source }: DeckProps) {
   const made = useWork((state) => state.made)
@@ -122,11 +128,12 @@ export function WeightDeck({ document, source }: DeckProps) {
     const job = jobs.find((each) => each.key === recipeKey(recipe))
     const budget = document.weight.budgets[screenClass]
     const state = rendition ? `${Math.round((rendition.bytes / budget) * 100)} % of ${formatBytes(budget)}` : job?.state === 'running' ? `pass ${job.pass + 1}, ${Math.round(job.done * 100)} %` : job ? job.message ?? 'waiting' : 'not made for this cut'
-    return [SCREENS[screenClass].label, `${recipe.width} × ${recipe.height}`, recipe.family === 'vp9' ? 'WebM, VP9' : 'MP4, H.264', rendition ? formatBytes(rendition.bytes) : '–', state, encodeTime(rendition)]
+    return [SCREENS[screenClass].label, `${recipe.width} × ${recipe.height}`, clipFormat(recipe), rendition ? formatBytes(rendition.bytes) : '–', state, encodeTime(rendition)]
   })
-  const posters = posterRecipes(document, from).map((recipe) => {
+  const posters = posterRecipes(document, from).map(({ screenClass, recipe }) => {
     const rendition = made[recipeKey(recipe)]
-    return ['Every', `${recipe.width} × ${recipe.height}`, `Still, ${recipe.format === 'webp' ? 'WebP' : 'JPEG'}`, rendition ? formatBytes(rendition.bytes) : '–', rendition ? 'made' : 'not made for this cut', '']
+    const ceiling = document.still.ceilings[screenClass]
+    return [SCREENS[screenClass].label, `${recipe.width} × ${recipe.height}`, `Still, ${STILL_FORMATS[recipe.format]}`, rendition ? formatBytes(rendition.bytes) : '–', rendition ? `${Math.round((rendition.bytes / ceiling) * 100)} % of ${formatBytes(ceiling)}` : 'not made for this cut', '']
   })
   const classes = [...new Set(clips.map((clip) => clip.screenClass))].reverse()
   const chart = classes.map((screenClass) => {
@@ -153,8 +160,8 @@ export function WeightDeck({ document, source }: DeckProps) {
               <Tooltip formatter={(value) => `${Number(value).toFixed(2)} MB`} isAnimationActive={false} />
               <Legend wrapperStyle={{ fontSize: 11 }} />
               <ReferenceLine y={most} stroke="#9c1c35" strokeDasharray="4 3" />
-              <Bar dataKey="vp9" name="WebM, VP9" fill="#54406b" isAnimationActive={false} />
-              <Bar dataKey="h264" name="MP4, H.264" fill="#c98a5b" isAnimationActive={false} />
+              <Bar dataKey="vp9" name="VP9" fill="#54406b" isAnimationActive={false} />
+              <Bar dataKey="h264" name="H.264" fill="#c98a5b" isAnimationActive={false} />
             </BarChart>
           </ResponsiveContainer>
         </div>
@@ -173,8 +180,8 @@ export function HandoffDeck({ document, source }: DeckProps) {
   const from = recipeSource(source)
   const media = deliveredMedia(document, source, made)
   const files = [
-    ...clipRecipes(document, from).map(({ screenClass, recipe }) => ({ path: clipPath({ screenClass, ...recipe }), bytes: made[recipeKey(recipe)]?.bytes })),
-    ...posterRecipes(document, from).map((recipe) => ({ path: posterPath(recipe), bytes: made[recipeKey(recipe)]?.bytes })),
+    ...clipRecipes(document, from).map(({ screenClass, recipe }) => ({ path: clipPath({ screenClass, container: containerOf(recipe), ...recipe }), bytes: made[recipeKey(recipe)]?.bytes })),
+    ...posterRecipes(document, from).map(({ recipe }) => ({ path: posterPath(recipe), bytes: made[recipeKey(recipe)]?.bytes })),
   ]
   const texts = [['index.html', 'demonstration page with your copy'], ['fragment.html', 'the markup to paste'], ['backdrop.css', 'the style'], ['backdrop.js', 'the script'], ['page.css', 'dresses the demonstration page'], ['manifest.json', 'what every file is'], ['README.txt', 'how to use it']]
   return (
@@ -194,8 +201,10 @@ export function deliveredMedia(document: BackdropDocument, source: ClipSource, m
     clips: clipRecipes(document, from).map(({ screenClass, recipe }) => {
       const rendition = made[recipeKey(recipe)]
       const codec = rendition?.facts.kind === 'clip' ? rendition.facts.codec : 'not made yet'
-      return { screenClass, family: recipe.family, url: clipPath({ screenClass, ...recipe }), codec, width: recipe.width, height: recipe.height, bytes: rendition?.bytes ?? 0 }
+      const container = containerOf(recipe)
+      return { screenClass, family: recipe.family, container, url: clipPath({ screenClass, container, ...recipe }), codec, width: recipe.width, height: recipe.height, bytes: rendition?.bytes ?? 0 }
     }),
-    posters: posterRecipes(document, from).map((recipe) => ({ format: recipe.format, url: posterPath(recipe), width: recipe.width, height: recipe.height, bytes: made[recipeKey(recipe)]?.bytes ?? 0 })),
+    placeholder: null,
+    posters: posterRecipes(document, from).map(({ screenClass, recipe }) => ({ screenClass, format: recipe.format, url: posterPath(recipe), width: recipe.width, height: recipe.height, bytes: made[recipeKey(recipe)]?.bytes ?? 0 })),
   }
 }

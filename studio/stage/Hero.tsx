@@ -2,9 +2,10 @@ import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react
 import { isClip, type Rendition } from '../../core/api/wire'
 import { posterRecipes, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import { SCREENS } from '../../core/fit/screens'
-import { api, mediaUrl } from '../api/client'
+import { api } from '../api/client'
 import { useLoad } from '../api/useLoad'
 import { recipeSource } from '../state/workStore'
+import { madeClip, madePosters } from './madeMedia'
 import { StageFrame } from './StageFrame'
 
 const { width: WIDTH } = SCREENS.laptop
@@ -17,9 +18,11 @@ export function Hero({ backdropId }: { backdropId: string }) {
     const source = await api.readSource(record.document.material.sourceId)
     if (!isClip(source)) return null
     const from = recipeSource(source)
-    const [proof, ...posters] = [proofRecipe(record.document, from), ...posterRecipes(record.document, from)]
-    const found = new Map((await api.findRenditions([proof, ...posters].map(recipeKey))).map((rendition): [string, Rendition] => [rendition.key, rendition]))
-    return { document: record.document, clip: found.get(recipeKey(proof)), posters: posters.flatMap((recipe) => ({ recipe, rendition: found.get(recipeKey(recipe)) })), name: record.name }
+    const proof = proofRecipe(record.document, from)
+    const posters = posterRecipes(record.document, from)
+    const found = new Map((await api.findRenditions([proof, ...posters.map(({ recipe }) => recipe)].map(recipeKey))).map((rendition): [string, Rendition] => [rendition.key, rendition]))
+    const clip = madeClip(found.get(recipeKey(proof)), 'wide', proof)
+    return { document: record.document, media: { clips: clip ? [clip] : [], ...madePosters(posters, (key) => found.get(key)) }, name: record.name }
   }, [backdropId])
   const { value } = useLoad(load)
   const box = useRef<HTMLDivElement>(null)
@@ -33,9 +36,7 @@ export function Hero({ backdropId }: { backdropId: string }) {
   }, [])
   useEffect(() => {
     if (!ready || !value) return
-    const clips = value.clip?.facts.kind === 'clip' ? [{ screenClass: 'wide' as const, family: 'h264' as const, url: mediaUrl(value.clip.sha256, value.clip.facts.type), codec: value.clip.facts.codec, width: value.clip.facts.width, height: value.clip.facts.height, bytes: value.clip.bytes }] : []
-    const posters = value.posters.flatMap(({ recipe, rendition }) => (rendition ? [{ format: recipe.format, url: mediaUrl(rendition.sha256, `image/${recipe.format}`), width: recipe.width, height: recipe.height, bytes: rendition.bytes }] : []))
-    new StageFrame(iframe.current!, () => undefined, () => undefined).show(value.document, { clips, posters })
+    new StageFrame(iframe.current!, () => undefined, () => undefined).show(value.document, value.media)
   }, [ready, value])
   return (
     <div ref={box} className="aspect-video overflow-hidden bg-surround">

@@ -5,14 +5,14 @@ import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
 import { toNumber } from '../../core/loop/Fraction'
-import { frameCount } from '../../core/loop/framePlan'
+import { frameCount, loopSeconds } from '../../core/loop/framePlan'
 import { useBackdrop } from '../state/backdropStore'
 import { useStage } from '../state/stageStore'
-import { proofRecipe, recipeKey } from '../../core/backdrop/recipe'
+import { loopOf, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import { recipeSource, useWork } from '../state/workStore'
 import { Button, DraftField } from '../ui/controls'
 import { StageFrame } from './StageFrame'
-import { useClipIndex, useFirstFrame } from '../deck/useClipFrames'
+import { useFirstFrame } from '../deck/useClipFrames'
 import { useStageMedia } from './useStageMedia'
 
 const MEASURE_EVERY_MS = 400
@@ -48,12 +48,10 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
   useEffect(() => {
     if (ready) frame.current?.show(document, shown)
   }, [document, shown, ready])
-  const { index } = useClipIndex(source)
   const bare = shows === 'nothing' && shown.clips.length === 0 && shown.posters.length === 0
-  const { cut } = document.timing
-  const standIn = useFirstFrame(source, index, index ? (cut.start * index.timescale) / cut.timescale : 0, bare)
+  const standIn = useFirstFrame(document, source, bare)
   useEffect(() => {
-    if (ready) frame.current?.showFrame(scrub ?? standIn)
+    if (ready) frame.current?.showFrame(scrub?.picture ?? standIn, scrub?.number)
   }, [scrub, standIn, ready, shown])
   useMeasuring(frame, ready)
 
@@ -85,7 +83,7 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
           </div>
         )}
       </div>
-      <Caption document={document} source={source} shows={shows} onToggle={() => frame.current?.toggle()} />
+      <Caption document={document} source={source} shows={shows} onToggle={() => toggleStage(frame.current)} />
     </section>
   )
 }
@@ -127,13 +125,14 @@ function ScreenChoice() {
 }
 
 function Caption({ document, source, shows, onToggle }: { document: BackdropDocument; source: ClipSource; shows: 'finals' | 'proof' | 'nothing'; onToggle: () => void }) {
-  const { time, playing, screen, scrubbing } = useStage()
+  const { time, playing, screen, held, scrub } = useStage()
+  const scrubbing = held !== null || scrub !== null
   const proof = useWork((state) => state.proof)
   const cancelProof = useWork((state) => state.cancelProof)
   const makeProof = useWork((state) => state.makeProof)
   const current = useWork((state) => state.made[recipeKey(proofRecipe(document, recipeSource(source)))])
   const reduced = useMedia('(prefers-reduced-motion: reduce)') && document.behaviour.reducedMotion === 'still'
-  const frames = frameCount(document.timing)
+  const frames = frameCount(loopOf(document))
   const frame = Math.min(frames, Math.floor(time * toNumber(document.timing.frameRate) + 0.001) + 1)
   const { label, width, height } = SCREENS[screen]
   return (
@@ -145,7 +144,7 @@ function Caption({ document, source, shows, onToggle }: { document: BackdropDocu
       <span>frame {frame} of {frames}</span>
       <span className="max-md:hidden">{label.toLowerCase()} {width} × {height}</span>
       <span role="status" className="min-w-44 max-md:min-w-0">
-        {scrubbing ? 'exact source frame' : proof?.state === 'running' ? `making the proof, ${Math.round(proof.done * 100)} %` : proof?.state === 'failed' ? proof.message : shows === 'finals' ? 'final files' : shows === 'proof' ? 'proof' : 'first frame, no proof yet'}
+        {held !== null ? `exact source frame ${held}` : scrub ? 'still and first frame' : proof?.state === 'running' ? `making the proof, ${Math.round(proof.done * 100)} %` : proof?.state === 'failed' ? proof.message : shows === 'finals' ? 'final files' : shows === 'proof' ? 'proof' : 'first frame, no proof yet'}
         {reduced && ' · still, since this machine asks for reduced motion'}
       </span>
       {proof?.state === 'running' && !scrubbing && <Button tone="quiet" className="min-h-6! px-2! text-white hover:bg-black/30" onClick={cancelProof}>Stop</Button>}
@@ -154,6 +153,13 @@ function Caption({ document, source, shows, onToggle }: { document: BackdropDocu
       )}
     </div>
   )
+}
+
+/** Plays or pauses; a frame that is parked over the clip goes away first, and the clip plays on. */
+function toggleStage(frame: StageFrame | null): void {
+  const { held, scrub, playing, set } = useStage.getState()
+  set({ held: null, scrub: null, scrubbing: false })
+  if ((held === null && scrub === null) || !playing) frame?.toggle()
 }
 
 /** Whether a media query holds, followed live. */
@@ -178,12 +184,15 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
       handle = requestAnimationFrame(look)
       const { set, time, playing } = useStage.getState()
       const video = frame.current?.video
-      if (video && (Math.abs(video.currentTime - time) > 0.04 || playing === video.paused)) set({ time: video.currentTime, playing: !video.paused })
+      // The file plays its loop over and over: only the place within one turn is told.
+      const loop = useBackdrop.getState().document
+      const within = video && loop ? video.currentTime % loopSeconds(loopOf(loop)) : 0
+      if (video && (Math.abs(within - time) > 0.04 || playing === video.paused)) set({ time: within, playing: !video.paused })
       if (now - last < MEASURE_EVERY_MS) return
       last = now
       const { document } = useBackdrop.getState()
       const reading = document ? frame.current?.measure(document) : null
-      if (reading) set({ contrast: reading.ratio, needed: reading.needed })
+      if (reading) set({ contrast: reading.ratio, needed: reading.needed, copyPlace: document ? (frame.current?.copyPlace(document) ?? null) : null })
       else if (useStage.getState().contrast !== null) set({ contrast: null })
     }
     handle = requestAnimationFrame(look)

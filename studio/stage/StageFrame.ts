@@ -5,6 +5,7 @@ import type { HandoffMedia } from '../../core/handoff/HandoffMedia'
 import type { BackdropAction } from '../../core/backdrop/reduce'
 import { frameContrast, neededContrast } from '../../core/scrim/frameContrast'
 import { coverRect } from '../../core/fit/cover'
+import type { ShareRect } from '../../core/picture/pictureShape'
 import { parseHex } from '../../core/picture/srgb'
 
 /** A place of the copy that is written in on the stage. */
@@ -60,7 +61,7 @@ export class StageFrame {
 
   /** Shows a document with its media; touches only what differs from what stands there. */
   show(document: BackdropDocument, media: HandoffMedia): void {
-    this.setStyle(`${emitCopyStyle(document)}\n${emitBackdropStyle(document)}`)
+    this.setStyle(`${emitCopyStyle(document)}\n${emitBackdropStyle(document, media.placeholder)}`)
     // The copy's words are kept apart: writing in it must not rebuild the page under the cursor.
     const blank = { ...document, copy: { ...document.copy, brand: '', heading: '', body: '', links: document.copy.links.map(() => ''), button: { label: '', href: '' } } }
     const structure = emitRegion(blank, media, true)
@@ -69,7 +70,7 @@ export class StageFrame {
   }
 
   /** Lays a source frame over the clip, or takes it away. */
-  showFrame(picture: ImageBitmap | null): void {
+  showFrame(picture: ImageBitmap | null, number = -1): void {
     const canvas = this.page.querySelector<HTMLCanvasElement>('.stage-frame')
     if (!canvas) return
     canvas.hidden = picture === null
@@ -77,6 +78,7 @@ export class StageFrame {
     canvas.width = picture.width
     canvas.height = picture.height
     canvas.getContext('2d')!.drawImage(picture, 0, 0)
+    canvas.dataset['frame'] = String(number)
   }
 
   /** Plays or pauses through the delivered pause control where there is one. */
@@ -110,6 +112,21 @@ export class StageFrame {
     const ratio = frameContrast(pixels, document.scrim, scaled, parseHex(document.copy.color), MEASURE_CELL)
     const face = this.frame.contentWindow!.getComputedStyle(heading)
     return ratio === null ? null : { ratio, needed: neededContrast(parseFloat(face.fontSize), Number(face.fontWeight)) }
+  }
+
+  /** Where the words and the button lie on the picture, in shares of it; null while nothing can be told. */
+  copyPlace(document: BackdropDocument): ShareRect | null {
+    const region = this.page.querySelector<HTMLElement>('.tln-region')
+    const words = [...this.page.querySelectorAll<HTMLElement>('.tln-heading, .tln-text, .tln-button')].map(textBox).filter((box) => box.width > 0)
+    const picture = this.shownPicture()
+    if (!region || words.length === 0 || !picture) return null
+    const bounds = region.getBoundingClientRect()
+    const { scale, shown } = coverRect(picture, bounds, document.fit.focal)
+    const [left, top] = [Math.min(...words.map((box) => box.left)), Math.min(...words.map((box) => box.top))]
+    const [right, bottom] = [Math.max(...words.map((box) => box.right)), Math.max(...words.map((box) => box.bottom))]
+    const clamp = (value: number): number => Math.min(1, Math.max(0, value))
+    const [x, y] = [clamp((shown.x + (left - bounds.left) / scale) / picture.width), clamp((shown.y + (top - bounds.top) / scale) / picture.height)]
+    return { x, y, width: Math.max(0.02, clamp((shown.x + (right - bounds.left) / scale) / picture.width) - x), height: Math.max(0.02, clamp((shown.y + (bottom - bounds.top) / scale) / picture.height) - y) }
   }
 
   private shownPicture(): { image: CanvasImageSource; width: number; height: number } | null {

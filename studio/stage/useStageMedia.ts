@@ -2,9 +2,9 @@ import { useEffect, useMemo } from 'react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, posterRecipes, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
-import type { DeliveredClip, DeliveredPoster, HandoffMedia } from '../../core/handoff/HandoffMedia'
-import { mediaUrl } from '../api/client'
+import type { DeliveredClip, HandoffMedia } from '../../core/handoff/HandoffMedia'
 import { finalRecipes, recipeSource, useWork } from '../state/workStore'
+import { madeClip, madePosters } from './madeMedia'
 
 const PROOF_AFTER_MS = 450
 
@@ -19,8 +19,8 @@ export function useStageMedia(document: BackdropDocument, source: ClipSource): S
   const made = useWork((state) => state.made)
   const look = useWork((state) => state.look)
   const makeProof = useWork((state) => state.makeProof)
-  const { timing, weight, behaviour } = document
-  const keys = useMemo(() => finalRecipes(document, source).map(recipeKey), [timing, weight, behaviour.phone, source])
+  const { timing, weight, behaviour, picture, still } = document
+  const keys = useMemo(() => finalRecipes(document, source).map(recipeKey), [timing, weight, picture, still, behaviour.phone, source])
   const proofKey = recipeKey(proofRecipe(document, recipeSource(source)))
 
   useEffect(() => void look([...keys, proofKey]), [keys, proofKey, look])
@@ -32,19 +32,10 @@ export function useStageMedia(document: BackdropDocument, source: ClipSource): S
 
   return useMemo(() => {
     const from = recipeSource(source)
-    const posters = posterRecipes(document, from).flatMap((recipe): DeliveredPoster[] => {
-      const rendition = made[recipeKey(recipe)]
-      return rendition ? [{ format: recipe.format, url: mediaUrl(rendition.sha256, `image/${recipe.format}`), width: recipe.width, height: recipe.height, bytes: rendition.bytes }] : []
-    })
-    const finals = clipRecipes(document, from).map(({ screenClass, recipe }) => clipOf(made[recipeKey(recipe)], screenClass, recipe.family))
-    if (finals.every((clip) => clip !== null)) return { media: { posters, clips: finals as DeliveredClip[] }, shows: 'finals' as const }
-    const proof = clipOf(made[proofKey], 'wide', 'h264')
-    return { media: { posters, clips: proof ? [proof] : [] }, shows: proof ? ('proof' as const) : ('nothing' as const) }
-  }, [made, timing, weight, behaviour.phone, source, proofKey])
-}
-
-function clipOf(rendition: ReturnType<typeof useWork.getState>['made'][string] | undefined, screenClass: DeliveredClip['screenClass'], family: DeliveredClip['family']): DeliveredClip | null {
-  if (!rendition || rendition.facts.kind !== 'clip') return null
-  const { type, codec, width, height } = rendition.facts
-  return { screenClass, family, codec, width, height, bytes: rendition.bytes, url: mediaUrl(rendition.sha256, type) }
+    const stills = madePosters(posterRecipes(document, from), (key) => made[key])
+    const finals = clipRecipes(document, from).map(({ screenClass, recipe }) => madeClip(made[recipeKey(recipe)], screenClass, recipe))
+    if (finals.every((clip) => clip !== null)) return { media: { ...stills, clips: finals as DeliveredClip[] }, shows: 'finals' as const }
+    const proof = madeClip(made[proofKey], 'wide', proofRecipe(document, from))
+    return { media: { ...stills, clips: proof ? [proof] : [] }, shows: proof ? ('proof' as const) : ('nothing' as const) }
+  }, [made, timing, weight, picture, still, behaviour.phone, source, proofKey])
 }

@@ -1,5 +1,6 @@
 import { create } from 'zustand'
 import type { Source, SourceCard } from '../../core/api/wire'
+import { recipeKey } from '../../core/backdrop/recipe'
 import { mimeOf } from '../../core/media/still/mimeOf'
 import { api, mediaUrl, messageOf } from '../api/client'
 import { MediaWorker } from '../worker/MediaWorker'
@@ -48,9 +49,11 @@ export const useAnalysis = create<AnalysisState>((set, get) => {
     worker ??= new MediaWorker()
     const place = { url: new URL(mediaUrl(sha256), location.href).href, bytes: facts.bytes }
     const onStep = ({ done }: { done: number }): void => change(id, { done })
-    const { analysis, strip } = facts.kind === 'clip'
+    const { analysis, strip, trace } = facts.kind === 'clip'
       ? await worker.run({ type: 'analyse', place }, { signal, onStep })
       : await worker.run({ type: 'analyse-still', place, mime: mimeOf(facts.format) }, { signal })
+    // The search for loops can do without: it then describes the clip itself.
+    if (trace) await api.storeRendition(recipeKey({ kind: 'trace', sourceSha256: sha256 }), { kind: 'trace', moments: trace.moments }, trace.bytes).catch(() => undefined)
     return api.storeAnalysis(id, analysis, strip.cells, strip.bytes)
   }
 

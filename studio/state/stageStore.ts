@@ -1,4 +1,5 @@
 import { create } from 'zustand'
+import type { ShareRect } from '../../core/picture/pictureShape'
 import type { ScreenName } from '../../core/fit/screens'
 
 interface StageState {
@@ -10,9 +11,15 @@ interface StageState {
   readonly contrast: number | null
   /** What the heading needs by its size on this screen. */
   readonly needed: number
-  /** A source frame shown instead of the clip while a hand moves the cut. */
-  readonly scrub: ImageBitmap | null
-  /** Whether the hand is on the cut. */
+  /** Where the words lie on the picture, in shares of it; null while it is not known. */
+  readonly copyPlace: ShareRect | null
+  /** The source frame at the playhead while that is parked: the stage shows it instead of the clip. */
+  readonly held: number | null
+  /** Its moment in ticks of the clip. */
+  readonly heldTicks: number
+  /** The picture of a source frame shown instead of the clip. */
+  readonly scrub: { readonly number: number; readonly picture: ImageBitmap } | null
+  /** Whether the hand is on the deck. */
   readonly scrubbing: boolean
   setScreen(screen: ScreenName): void
   set(fields: Partial<Omit<StageState, 'set' | 'setScreen'>>): void
@@ -20,7 +27,7 @@ interface StageState {
 
 /** What the stage shows and measures: never part of the document, never undone. */
 export const useStage = create<StageState>((set) => ({
-  screen: 'laptop', time: 0, playing: false, contrast: null, needed: 3, scrub: null, scrubbing: false,
+  screen: 'laptop', time: 0, playing: false, contrast: null, needed: 3, copyPlace: null, held: null, heldTicks: 0, scrub: null, scrubbing: false,
   setScreen: (screen) => set({ screen }),
   set: (fields) => set(fields),
 }))

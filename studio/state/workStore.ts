@@ -1,10 +1,11 @@
 import { create } from 'zustand'
 import type { ClipSource, Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type Recipe, type RecipeSource } from '../../core/backdrop/recipe'
+import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type PosterRecipe, type Recipe, type RecipeSource } from '../../core/backdrop/recipe'
 import { frameCount } from '../../core/loop/framePlan'
 import { api, mediaUrl, messageOf } from '../api/client'
 import { MediaWorker } from '../worker/MediaWorker'
+import type { ClipPlace } from '../worker/sources'
 import { WorkError } from '../worker/WorkError'
 
 /** A file being made, or waiting for its turn. */
@@ -30,6 +31,8 @@ interface WorkState {
   makeProof(document: BackdropDocument, source: ClipSource): Promise<void>
   /** Makes every final file that is missing, one after another. */
   makeFinals(document: BackdropDocument, source: ClipSource): Promise<void>
+  /** Makes one still unless it is there. Throws where it cannot be made. */
+  makeStill(source: ClipSource, recipe: PosterRecipe, signal: AbortSignal): Promise<void>
   cancelFinals(): void
   cancelProof(): void
 }
@@ -49,15 +52,20 @@ export function placeOf(source: ClipSource) {
   return { url: new URL(mediaUrl(source.sha256), location.href).href, bytes: source.facts.bytes }
 }
 
+/** Where the worker finds the still from the shelf that a poster is made from; null for all others. */
+function placeOfStill(recipe: Recipe): ClipPlace | null {
+  return recipe.kind === 'poster' && recipe.picture.kind === 'source' ? { url: new URL(mediaUrl(recipe.picture.sha256), location.href).href, bytes: recipe.picture.bytes } : null
+}
+
 /** All recipes of a document's final files. */
 export function finalRecipes(document: BackdropDocument, source: ClipSource): Recipe[] {
   const from = recipeSource(source)
-  return [...posterRecipes(document, from), ...clipRecipes(document, from).map(({ recipe }) => recipe)]
+  return [...posterRecipes(document, from), ...clipRecipes(document, from)].map(({ recipe }) => recipe)
 }
 
 /** Frames times pixels: what a job costs, for the time left. */
 export function effortOf(recipe: Recipe): number {
-  return recipe.width * recipe.height * (recipe.kind === 'poster' ? 3 : frameCount(recipe))
+  return recipe.width * recipe.height * (recipe.kind === 'poster' ? 8 : frameCount(recipe))
 }
 
 /** Encodes under way and files that are made. Work is keyed by recipe: nothing is encoded twice. */
@@ -65,7 +73,7 @@ export const useWork = create<WorkState>((set, get) => {
   const keep = (rendition: Rendition): void => set((state) => ({ made: { ...state.made, [rendition.key]: rendition } }))
 
   const render = async (worker: MediaWorker, source: ClipSource, job: Job, signal: AbortSignal, onChange: (fields: Partial<Job>) => void): Promise<void> => {
-    const { bytes, facts } = await worker.run({ type: 'render', place: placeOf(source), recipe: job.recipe }, { signal, onStep: ({ done, pass }) => onChange({ done, pass }) })
+    const { bytes, facts } = await worker.run({ type: 'render', place: placeOf(source), recipe: job.recipe, still: placeOfStill(job.recipe) }, { signal, onStep: ({ done, pass }) => onChange({ done, pass }) })
     keep(await api.storeRendition(job.key, facts, bytes))
   }
   const jobOf = (recipe: Recipe): Job => ({ key: recipeKey(recipe), recipe, state: 'queued', done: 0, pass: 0, startedAt: null, message: null })
@@ -126,6 +134,13 @@ export const useWork = create<WorkState>((set, get) => {
           onChange({ state: 'failed', message: messageOf(error) })
         }
       }
+    },
+    async makeStill(source, recipe, signal) {
+      const job = jobOf(recipe)
+      await get().look([job.key])
+      if (get().made[job.key] || signal.aborted) return
+      proofWorker ??= new MediaWorker()
+      await render(proofWorker, source, job, signal, () => undefined)
     },
     cancelFinals() {
       finalAbort?.abort()

@@ -46,6 +46,8 @@ export interface FoundLoop {
 export interface FoundLoops {
   readonly loops: readonly FoundLoop[]
   readonly trace: Uint8Array<ArrayBuffer>
+  /** Moments that the trace describes. */
+  readonly moments: number
 }
 
 /** Describes a clip for the search by decoding it once. Errors: those of decoding. */
@@ -81,7 +83,7 @@ export async function findLoopsInClip(
   // Pictures of loops that are not offered are not needed any more.
   const used = new Set(kept.flatMap((loop) => loop.pictures))
   for (const { picture } of near.values()) if (!used.has(picture)) picture.close()
-  return { loops: kept, trace: encodeTrace(trace) }
+  return { loops: kept, trace: encodeTrace(trace), moments: trace.seconds.length }
 }
 
 const rank = ({ ratio, deltaE }: FoundLoop): number => ratio ?? deltaE / 100

@@ -1,0 +1,37 @@
+/** What a blended seam's length is chosen from: the cut's own motion, straight. */
+export interface CutMotion {
+  /** Mean ΔE from each output frame of the cut to the next: one fewer than frames. */
+  readonly steps: readonly number[]
+  /** The figure of a straight seam; null where nothing moves. */
+  readonly straightRatio: number | null
+}
+
+const LEAST_SECONDS = 0.3
+const MOST_SECONDS = 2
+const MOST_SHARE = 1 / 3
+/** How much longer than needed a blend may get for the sake of a calm join. */
+const LEEWAY_SECONDS = 0.8
+/** A join as calm as the median step cannot be seen. */
+const CALM = 1
+
+/**
+ * How long a blended seam should take, in seconds. Long enough that the blend changes the picture no faster than the motion does: its steepest step is 1.5 / X of the jump (the slope of
+ * `3u² − 2u³` at its middle), the motion's is `jump / ratio`, so X is 1.5 times the straight seam's ratio, in frames; between 0.3 and 2 seconds, at most a third of the cut. From there up
+ * to 0.8 seconds longer, the first length whose join falls on a step no larger than the median is taken, else the calmest: where the loop then ends, something quick may just be passing by.
+ */
+export function chooseOverlap({ steps, straightRatio }: CutMotion, fps: number): number {
+  const frames = steps.length + 1
+  const most = Math.max(1, Math.min(Math.round(MOST_SECONDS * fps), Math.floor(frames * MOST_SHARE)))
+  const needed = Math.min(most, Math.max(Math.round(LEAST_SECONDS * fps), Math.ceil(1.5 * (straightRatio ?? 0))))
+  const sorted = [...steps].sort((a, b) => a - b)
+  const median = sorted[sorted.length >> 1] ?? 0
+  const latest = Math.min(Math.max(most, needed), needed + Math.round(LEEWAY_SECONDS * fps))
+  // Where the blend is as long as it may be already, a shorter one may still end more calmly.
+  const earliest = needed === most ? Math.max(1, needed - Math.round(LEEWAY_SECONDS * fps)) : needed
+  let best = needed
+  // The join lies between the cut's frames `frames − X − 1` and `frames − X`.
+  const joinOf = (overlap: number): number => steps[frames - overlap - 1] ?? Infinity
+  for (let overlap = needed; overlap <= latest; overlap++) if (joinOf(overlap) < joinOf(best) && joinOf(best) > median * CALM) best = overlap
+  for (let overlap = needed - 1; overlap >= earliest; overlap--) if (joinOf(overlap) < joinOf(best) && joinOf(best) > median * CALM) best = overlap
+  return Math.max(0.04, Math.round((best / fps) * 1000) / 1000)
+}

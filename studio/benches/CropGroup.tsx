@@ -1,0 +1,139 @@
+import { FlipHorizontal2, RotateCcw, RotateCw } from 'lucide-react'
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import type { ClipSource } from '../../core/api/wire'
+import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { pictureSize } from '../../core/backdrop/recipe'
+import { cropWithout, isPlain, type ShareRect } from '../../core/picture/pictureShape'
+import { frameAt } from '../../core/media/presentation'
+import { useClipIndex } from '../deck/useClipFrames'
+import { useBackdrop } from '../state/backdropStore'
+import { placeOf, recipeSource } from '../state/workStore'
+import { Button, Group, Note, NumberField } from '../ui/controls'
+import { frameWorker } from '../worker/frameWorker'
+
+const WHOLE: ShareRect = { x: 0, y: 0, width: 1, height: 1 }
+const LEAST = 0.05
+type Side = 'left' | 'top' | 'right' | 'bottom'
+
+/** Crop and straighten: a picture with four edges to drag, what was found to crop away, quarter turns and flips. */
+export function CropGroup({ document, source }: { document: BackdropDocument; source: ClipSource }) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const { picture } = document
+  const crop = picture.crop ?? WHOLE
+  const { displayWidth, displayHeight } = source.facts.video
+  const size = pictureSize(document, recipeSource(source))
+  const setCrop = (next: ShareRect, gesture: string | null = null): void => dispatch({ type: 'picture/set', picture: { crop: isWhole(next) ? null : next } }, gesture)
+  const turn = (by: number): void => dispatch({ type: 'picture/set', picture: { quarterTurns: (picture.quarterTurns + by + 4) % 4 } })
+  const bars = source.analysis?.bars ?? null
+  const marks = source.analysis?.marks ?? []
+  const edge = (side: Side, pixels: number): void => setCrop(moveEdge(crop, side, side === 'left' || side === 'right' ? pixels / displayWidth : pixels / displayHeight))
+  return (
+    <Group title="Crop and straighten" aside={isPlain(picture) ? 'the whole picture' : `${size.width} × ${size.height} left`}>
+      <CropBox source={source} document={document} crop={crop} onCrop={setCrop} />
+      <div className="flex flex-wrap gap-1.5">
+        {bars && <Button onClick={() => setCrop(bars)}>Crop the black bars</Button>}
+        {marks.map((mark, at) => <Button key={at} onClick={() => setCrop(cropWithout(mark))}>Crop the mark out{marks.length > 1 ? `, ${at + 1}` : ''}</Button>)}
+        {!isPlain(picture) && <Button onClick={() => dispatch({ type: 'picture/set', picture: { crop: null, quarterTurns: 0, mirrored: false } })}>Back to the whole picture</Button>}
+      </div>
+      <div className="grid grid-cols-4 gap-1.5">
+        <NumberField label="Left" value={crop.x * displayWidth} low={0} high={displayWidth} suffix="px" onChange={(value) => edge('left', value)} />
+        <NumberField label="Top" value={crop.y * displayHeight} low={0} high={displayHeight} suffix="px" onChange={(value) => edge('top', value)} />
+        <NumberField label="Right" value={(crop.x + crop.width) * displayWidth} low={0} high={displayWidth} suffix="px" onChange={(value) => edge('right', value)} />
+        <NumberField label="Bottom" value={(crop.y + crop.height) * displayHeight} low={0} high={displayHeight} suffix="px" onChange={(value) => edge('bottom', value)} />
+      </div>
+      <div className="flex flex-wrap gap-1.5">
+        <Button onClick={() => turn(-1)} aria-label="Turn a quarter to the left"><RotateCcw className="size-4" aria-hidden />Turn left</Button>
+        <Button onClick={() => turn(1)} aria-label="Turn a quarter to the right"><RotateCw className="size-4" aria-hidden />Turn right</Button>
+        <Button aria-pressed={picture.mirrored} onClick={() => dispatch({ type: 'picture/set', picture: { mirrored: !picture.mirrored } })} className="aria-pressed:border-curtain aria-pressed:text-curtain"><FlipHorizontal2 className="size-4" aria-hidden />Flip</Button>
+      </div>
+      {size.width < 1280 && !isPlain(picture) && <Note tone="look">What is left is {size.width} pixels wide: on a laptop it is stretched.</Note>}
+    </Group>
+  )
+}
+
+function isWhole({ x, y, width, height }: ShareRect): boolean {
+  return x < 0.0005 && y < 0.0005 && width > 0.9995 && height > 0.9995
+}
+
+const round = (value: number): number => Math.round(value * 10_000) / 10_000
+
+/** A crop with one edge moved, never past the opposite one. */
+export function moveEdge({ x, y, width, height }: ShareRect, side: Side, to: number): ShareRect {
+  const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value))
+  let [left, top, right, bottom] = [x, y, x + width, y + height]
+  if (side === 'left') left = clamp(to, 0, right - LEAST)
+  else if (side === 'right') right = clamp(to, left + LEAST, 1)
+  else if (side === 'top') top = clamp(to, 0, bottom - LEAST)
+  else bottom = clamp(to, top + LEAST, 1)
+  return { x: round(left), y: round(top), width: round(right - left), height: round(bottom - top) }
+}
+
+/** The upright picture with the crop on it; each edge is a handle. */
+function CropBox({ document, source, crop, onCrop }: { document: BackdropDocument; source: ClipSource; crop: ShareRect; onCrop: (crop: ShareRect, gesture: string) => void }) {
+  const { index } = useClipIndex(source)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const box = useRef<HTMLDivElement>(null)
+  const [gesture, setGesture] = useState('')
+  const { cut } = document.timing
+  const { displayWidth, displayHeight } = source.facts.video
+  const number = index ? frameAt(index, (cut.start * index.timescale) / cut.timescale) : null
+  useEffect(() => {
+    if (number === null) return
+    const abort = new AbortController()
+    frameWorker()
+      .run({ type: 'frames', place: placeOf(source), numbers: [number], width: 720, coarse: false }, {
+        signal: abort.signal,
+        onStep: ({ picture }) => {
+          if (!canvas.current) return
+          canvas.current.width = picture.width
+          canvas.current.height = picture.height
+          canvas.current.getContext('2d')!.drawImage(picture, 0, 0)
+          picture.close()
+        },
+      })
+      .catch(() => undefined)
+    return () => abort.abort()
+  }, [source, number])
+  const at = (event: PointerEvent, side: Side): number => {
+    const bounds = box.current!.getBoundingClientRect()
+    return side === 'left' || side === 'right' ? (event.clientX - bounds.left) / bounds.width : (event.clientY - bounds.top) / bounds.height
+  }
+  const edges: Record<Side, { value: number; style: React.CSSProperties; size: number }> = {
+    left: { value: crop.x, style: { left: `${crop.x * 100}%`, top: `${crop.y * 100}%`, height: `${crop.height * 100}%` }, size: displayWidth },
+    right: { value: crop.x + crop.width, style: { left: `${(crop.x + crop.width) * 100}%`, top: `${crop.y * 100}%`, height: `${crop.height * 100}%` }, size: displayWidth },
+    top: { value: crop.y, style: { top: `${crop.y * 100}%`, left: `${crop.x * 100}%`, width: `${crop.width * 100}%` }, size: displayHeight },
+    bottom: { value: crop.y + crop.height, style: { top: `${(crop.y + crop.height) * 100}%`, left: `${crop.x * 100}%`, width: `${crop.width * 100}%` }, size: displayHeight },
+  }
+  const press = (side: Side) => (event: KeyboardEvent): void => {
+    const sideways = side === 'left' || side === 'right'
+    const by = (sideways ? { ArrowLeft: -1, ArrowRight: 1 } : { ArrowUp: -1, ArrowDown: 1 })[event.key as 'ArrowLeft']
+    if (!by) return
+    event.preventDefault()
+    onCrop(moveEdge(crop, side, edges[side].value + (by * (event.shiftKey ? 20 : 2)) / edges[side].size), gesture)
+  }
+  return (
+    <div ref={box} className="relative overflow-hidden rounded-sm bg-surround select-none" style={{ aspectRatio: `${displayWidth} / ${displayHeight}` }}>
+      <canvas ref={canvas} role="img" aria-label="The first frame of the cut, uncropped" className="absolute inset-0 size-full" />
+      <div aria-hidden className="absolute border border-white shadow-[0_0_0_2000px_rgb(0_0_0/0.55)]" style={{ left: `${crop.x * 100}%`, top: `${crop.y * 100}%`, width: `${crop.width * 100}%`, height: `${crop.height * 100}%` }} />
+      {(Object.keys(edges) as Side[]).map((side) => {
+        const sideways = side === 'left' || side === 'right'
+        const pixels = Math.round(edges[side].value * edges[side].size)
+        return (
+          <button
+            key={side} type="button" role="slider" aria-label={`${side} edge of the crop`} aria-orientation={sideways ? 'horizontal' : 'vertical'} aria-valuemin={0} aria-valuemax={edges[side].size} aria-valuenow={pixels} aria-valuetext={`${pixels} pixels`}
+            className={`absolute touch-none ${sideways ? 'w-4 -translate-x-1/2 cursor-ew-resize' : 'h-4 -translate-y-1/2 cursor-ns-resize'}`} style={edges[side].style}
+            onPointerDown={(event) => {
+              setGesture(crypto.randomUUID())
+              event.currentTarget.setPointerCapture(event.pointerId)
+            }}
+            onPointerMove={(event) => event.currentTarget.hasPointerCapture(event.pointerId) && onCrop(moveEdge(crop, side, at(event, side)), gesture)}
+            onFocus={() => setGesture(crypto.randomUUID())}
+            onKeyDown={press(side)}
+          >
+            <span className={`absolute rounded-full bg-white shadow-[0_0_0_1px_rgb(0_0_0/0.6)] ${sideways ? 'top-1/2 left-1/2 h-8 w-1.5 -translate-1/2' : 'top-1/2 left-1/2 h-1.5 w-8 -translate-1/2'}`} />
+          </button>
+        )
+      })}
+    </div>
+  )
+}

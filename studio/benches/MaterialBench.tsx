@@ -1,0 +1,65 @@
+import { Link } from 'react-router'
+import { describeFinding } from '../../core/material/describeFinding'
+import { findingsWithin } from '../../core/material/findings'
+import { useBackdrop } from '../state/backdropStore'
+import { Button, Group, Note, StandingMark } from '../ui/controls'
+import type { BenchProps } from './benches'
+import { CropGroup } from './CropGroup'
+
+/** Which clip it stands on, and others to take instead. */
+export function MaterialBench({ document, source, projectId }: BenchProps) {
+  const sources = useBackdrop((state) => state.sources)
+  const dispatch = useBackdrop((state) => state.dispatch)
+  return (
+    <>
+      <InCut document={document} source={source} projectId={projectId} />
+      <Group title="Clip" aside={<Link className="underline" to={`/projects/${projectId}/shelf`}>Add clips on the shelf</Link>}>
+        <ul className="flex max-h-72 flex-col gap-1.5 overflow-auto p-0.5">
+          {sources.map((each) => (
+            <li key={each.id}>
+              <button
+                type="button" aria-pressed={each.id === source.id}
+                onClick={() => dispatch({ type: 'material/swap', sourceId: each.id, facts: each.facts })}
+                className="flex w-full items-baseline justify-between gap-2 rounded border border-line bg-white px-2.5 py-1.5 text-left aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
+              >
+                <span className="truncate font-medium">{each.name}</span>
+                <span className="shrink-0 font-mono text-xs text-muted">{each.facts.video.displayWidth} × {each.facts.video.displayHeight}, {(each.facts.durationMs / 1000).toFixed(1)} s</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+        <p className="text-xs text-muted">Swapping keeps the copy, the scrim and, where the new clip is long enough, the cut. Undo brings the old clip back.</p>
+      </Group>
+      <CropGroup document={document} source={source} />
+      {source.facts.audio && <Group title="Sound"><Note tone="plain">The clip carries sound. It is left out of every file: backgrounds are silent.</Note></Group>}
+    </>
+  )
+}
+
+/** What was found within the cut, and one click to take the part that is free of it. */
+function InCut({ document, source, projectId }: Pick<BenchProps, 'document' | 'source' | 'projectId'>) {
+  const { cut } = document.timing
+  const found = findingsWithin(source.findings, (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).filter((finding) => finding.weight !== 'note')
+  return (
+    <Group title="Within the cut" aside={<Link className="underline" to={`/projects/${projectId}/sources/${source.id}`}>Look at the clip closely</Link>}>
+      {found.length === 0 && <p className="flex items-center gap-2"><StandingMark standing={source.analysis ? 'settled' : 'busy'} />{source.analysis ? 'Nothing stands against it.' : 'Nothing is known of its frames yet: open the clip to measure it.'}</p>}
+      {found.map((finding, at) => {
+        const { title, meaning, advice } = describeFinding(finding)
+        return <Note key={at} tone={finding.weight === 'fix' ? 'fix' : 'look'}><b className="font-semibold">{title}.</b> {meaning} {advice}</Note>
+      })}
+      {found.some((finding) => finding.mend === 'trim') && <TakeUsable document={document} source={source} />}
+    </Group>
+  )
+}
+
+/** Takes the part of the clip without cards, black, held frames and cuts, as long as the cut was where there is room. */
+export function TakeUsable({ document, source }: Pick<BenchProps, 'document' | 'source'>) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const usable = source.analysis?.usable
+  if (!usable) return null
+  const { cut } = document.timing
+  const ticks = (ms: number): number => Math.round((ms * cut.timescale) / 1000)
+  const start = Math.min(Math.max(cut.start, ticks(usable.startMs)), Math.max(ticks(usable.startMs), ticks(usable.endMs) - (cut.end - cut.start)))
+  const end = Math.min(ticks(usable.endMs), start + (cut.end - cut.start))
+  return <Button onClick={() => dispatch({ type: 'timing/cut', cut: { ...cut, start, end } })}>Take {(start / cut.timescale).toFixed(2)} to {(end / cut.timescale).toFixed(2)} s</Button>
+}

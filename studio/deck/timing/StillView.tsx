@@ -1,0 +1,170 @@
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import type { ClipSource, PosterFacts } from '../../../core/api/wire'
+import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
+import { posterRecipes, proofRecipe, recipeKey, type PosterRecipe } from '../../../core/backdrop/recipe'
+import { SCREENS } from '../../../core/fit/screens'
+import { VISIBLE_SWAP } from '../../../core/picture/swapDifference'
+import { mediaUrl, messageOf } from '../../api/client'
+import { useBackdrop } from '../../state/backdropStore'
+import { useStage } from '../../state/stageStore'
+import { placeOf, recipeSource, useWork } from '../../state/workStore'
+import { Button, Note } from '../../ui/controls'
+import { Wipe } from '../../ui/Wipe'
+import { formatBytes } from '../../ui/format'
+import { frameWorker } from '../../worker/frameWorker'
+import type { OfferedStill } from '../../worker/stillCandidates'
+import { useOutputFrames } from './useOutputFrames'
+
+const FIRST = [0]
+const REASONS = { sharpest: 'sharpest', calmest: 'calmest behind the copy', 'most like the mean': 'most like the whole loop' } as const
+
+/** The still beside the first frame that plays, with a line to wipe between them, the swap's figure, and frames that would make good stills. */
+export function StillView({ document, source }: { document: BackdropDocument; source: ClipSource }) {
+  const recipes = useMemo(() => posterRecipes(document, recipeSource(source)), [document, source])
+  const shown = (recipes.find(({ screenClass }) => screenClass === 'laptop') ?? recipes[0]!).recipe
+  const { facts, url, error } = useStill(source, shown)
+  const { pictures } = useOutputFrames(document, source, FIRST, shown.width)
+  const first = pictures?.[0] ?? null
+  const onWipe = useWipeOnStage(url, first)
+  const over = facts !== null && facts.swapDeltaE > VISIBLE_SWAP
+  return (
+    <div className="flex h-full gap-4 px-4 py-2">
+      <div className="aspect-video h-full shrink-0">
+        {url && first
+          ? <Wipe label="Wipe between still and first frame" leftLabel="still" rightLabel="first frame" left={<img src={url} alt="The still" className="size-full object-cover" />} right={<Picture picture={first} />} onChange={onWipe} />
+          : <p role={error ? 'alert' : 'status'} className={`grid h-full place-items-center bg-paper p-3 text-center ${error ? 'text-fix' : 'text-muted'}`}>{error ?? 'Making the still …'}</p>}
+      </div>
+      <div className="flex w-72 shrink-0 flex-col gap-1.5 overflow-y-auto text-[0.82rem]">
+        <p className="flex items-baseline gap-2" role="status">
+          <span className="text-3xl leading-none figure-face">{facts ? facts.swapDeltaE.toFixed(2) : '–'}</span>
+          <span className="text-muted">ΔE swap, worst place {facts ? facts.swapWorst.toFixed(1) : '–'}</span>
+        </p>
+        {facts && (over
+          ? <Note tone="look">The change from still to clip is seen. {document.still.picture.kind === 'first' ? 'Allow the stills more bytes.' : 'Take the first frame, or start the loop at this frame.'}</Note>
+          : <p>The change from still to clip cannot be seen.</p>)}
+        <Files recipes={recipes} />
+      </div>
+      <Offers document={document} source={source} />
+    </div>
+  )
+}
+
+/** The bytes and the similarity of every still that is made. */
+function Files({ recipes }: { recipes: ReturnType<typeof posterRecipes> }) {
+  const made = useWork((state) => state.made)
+  return (
+    <table className="w-full text-left text-xs" aria-label="Stills">
+      <thead className="text-muted"><tr>{['Screen', 'Format', 'Bytes', 'SSIM'].map((cell) => <th key={cell} scope="col" className="font-normal">{cell}</th>)}</tr></thead>
+      <tbody>
+        {recipes.map(({ screenClass, recipe }) => {
+          const rendition = made[recipeKey(recipe)]
+          const facts = rendition?.facts.kind === 'poster' ? rendition.facts : null
+          return (
+            <tr key={`${screenClass} ${recipe.format}`} className="border-t border-line tabular-nums">
+              <td>{SCREENS[screenClass].label}, {recipe.width} px</td><td>{recipe.format === 'jpeg' ? 'JPEG' : recipe.format === 'webp' ? 'WebP' : 'AVIF'}</td>
+              <td>{rendition ? formatBytes(rendition.bytes) : '–'}</td><td>{facts ? facts.ssim.toFixed(3) : 'not made'}</td>
+            </tr>
+          )
+        })}
+      </tbody>
+    </table>
+  )
+}
+
+/** The still's file, made when it is looked at; its address once it is there. */
+function useStill(source: ClipSource, recipe: PosterRecipe): { facts: PosterFacts | null; url: string | null; error: string | null } {
+  const key = recipeKey(recipe)
+  const rendition = useWork((state) => state.made[key])
+  const makeStill = useWork((state) => state.makeStill)
+  const [error, setError] = useState<string | null>(null)
+  useEffect(() => {
+    const abort = new AbortController()
+    setError(null)
+    makeStill(source, recipe, abort.signal).catch((problem: unknown) => !abort.signal.aborted && setError(messageOf(problem)))
+    return () => abort.abort()
+    // The key says all of the recipe.
+  }, [key, source, makeStill])
+  const facts = rendition?.facts.kind === 'poster' ? rendition.facts : null
+  return { facts, url: rendition && facts ? mediaUrl(rendition.sha256, facts.type) : null, error }
+}
+
+function Picture({ picture }: { picture: ImageBitmap }) {
+  const canvas = useRef<HTMLCanvasElement>(null)
+  useEffect(() => {
+    if (!canvas.current || picture.width === 0) return
+    canvas.current.width = picture.width
+    canvas.current.height = picture.height
+    canvas.current.getContext('2d')!.drawImage(picture, 0, 0)
+  }, [picture])
+  return <canvas ref={canvas} role="img" aria-label="The first frame of the clip" className="size-full object-cover" />
+}
+
+/** Shows the same wipe on the stage, where the copy lies over it, as soon as the line is moved. */
+function useWipeOnStage(url: string | null, first: ImageBitmap | null): (share: number) => void {
+  const still = useRef<ImageBitmap | null>(null)
+  useEffect(() => {
+    still.current = null
+    if (!url) return
+    let wanted = true
+    void fetch(url).then((answer) => answer.blob()).then((file) => createImageBitmap(file)).then((picture) => (wanted ? (still.current = picture) : picture.close()), () => undefined)
+    return () => {
+      wanted = false
+    }
+  }, [url])
+  useEffect(() => () => useStage.getState().set({ scrub: null, held: null }), [])
+  return useCallback((share) => {
+    const picture = still.current
+    if (!picture || !first || first.width === 0) return
+    const canvas = new OffscreenCanvas(first.width, first.height)
+    const context = canvas.getContext('2d')!
+    context.drawImage(first, 0, 0)
+    const line = Math.round(share * first.width)
+    if (line > 0) context.drawImage(picture, 0, 0, (line / first.width) * picture.width, picture.height, 0, 0, line, first.height)
+    useStage.getState().set({ scrub: { number: -1, picture: canvas.transferToImageBitmap() }, held: null })
+  }, [first])
+}
+
+/** Frames of the loop that would make good stills. */
+function Offers({ document, source }: { document: BackdropDocument; source: ClipSource }) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const copy = useStage((state) => state.copyPlace)
+  const [offers, setOffers] = useState<readonly OfferedStill[] | null>(null)
+  const [state, setState] = useState<'idle' | 'looking' | string>('idle')
+  const recipe = proofRecipe(document, recipeSource(source))
+  const key = recipeKey(recipe)
+  useEffect(() => setOffers(null), [key])
+  const look = (): void => {
+    setState('looking')
+    frameWorker().run({ type: 'candidates', place: placeOf(source), recipe, copy }).then(
+      (found) => {
+        setOffers(found)
+        setState('idle')
+      },
+      (error: unknown) => setState(messageOf(error)),
+    )
+  }
+  const { picture } = document.still
+  if (!offers) {
+    return (
+      <div className="min-w-0 flex-1">
+        <p className="mb-2 max-w-sm text-[0.82rem] text-muted">Other frames of the loop may serve better as the still, above all where it stays one: on phones, under reduced motion.</p>
+        <Button disabled={state === 'looking'} onClick={look}>{state === 'looking' ? 'Looking at the frames …' : 'Offer other frames'}</Button>
+        {state !== 'idle' && state !== 'looking' && <p role="alert" className="mt-1 text-fix">{state}</p>}
+      </div>
+    )
+  }
+  return (
+    <ul aria-label="Frames offered as the still" className="flex min-w-0 flex-1 gap-2 overflow-x-auto">
+      {offers.map((offer) => {
+        const taken = picture.kind === 'frame' && picture.ticks === offer.ticks
+        return (
+          <li key={offer.reason} className={`flex h-full w-40 shrink-0 flex-col rounded border bg-sheet ${taken ? 'border-curtain ring-1 ring-curtain' : 'border-line'}`}>
+            <div className="min-h-0 flex-1 overflow-hidden"><Picture picture={offer.picture} /></div>
+            <p className="px-2 pt-1 text-xs leading-tight">{REASONS[offer.reason]}<span className="block font-mono text-muted">{(offer.ticks / offer.timescale).toFixed(2)} s</span></p>
+            <Button className="m-1.5 min-h-7!" disabled={taken} onClick={() => dispatch({ type: 'still/picture', picture: { kind: 'frame', ticks: offer.ticks, timescale: offer.timescale } })}>{taken ? 'Taken' : 'Take as still'}</Button>
+          </li>
+        )
+      })}
+    </ul>
+  )
+}

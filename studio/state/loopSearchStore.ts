@@ -1,0 +1,71 @@
+import { create } from 'zustand'
+import type { ClipSource } from '../../core/api/wire'
+import { recipeKey } from '../../core/backdrop/recipe'
+import type { LoopRange } from '../../core/loop/findLoops'
+import { api, mediaUrl, messageOf } from '../api/client'
+import type { FoundLoop, SearchProgress } from '../worker/findLoopsInClip'
+import { MediaWorker } from '../worker/MediaWorker'
+import { WorkError } from '../worker/WorkError'
+import { placeOf } from './workStore'
+
+/** The search for loops of one clip: under way, ended, or given up. */
+export interface LoopSearch {
+  readonly sourceSha256: string
+  readonly range: LoopRange
+  readonly state: 'running' | 'done' | 'failed' | 'stopped'
+  readonly progress: SearchProgress
+  readonly startedAt: number
+  readonly message: string | null
+  /** Best first. */
+  readonly loops: readonly FoundLoop[]
+}
+
+interface LoopSearchState {
+  readonly search: LoopSearch | null
+  /** Looks for loops of a clip; what was found before makes room. */
+  find(source: ClipSource, range: LoopRange): Promise<void>
+  stop(): void
+}
+
+/** Loops that are offered: as many as fit beside each other and can be told apart. */
+const OFFERED = 6
+
+let worker: MediaWorker | null = null
+let abort: AbortController | null = null
+
+/** What is kept with the source from its measuring or an earlier search; null where there is nothing yet. */
+async function storedTrace(key: string): Promise<Uint8Array | null> {
+  const [found] = await api.findRenditions([key]).catch(() => [])
+  if (!found) return null
+  const answer = await fetch(mediaUrl(found.sha256)).catch(() => null)
+  return answer?.ok ? new Uint8Array(await answer.arrayBuffer()) : null
+}
+
+/** The search for loops, in a worker of its own: the stage and the deck go on meanwhile. */
+export const useLoopSearch = create<LoopSearchState>((set, get) => ({
+  search: null,
+  async find(source, range) {
+    abort?.abort()
+    const own = new AbortController()
+    abort = own
+    get().search?.loops.forEach((loop) => loop.pictures.forEach((picture) => picture.close()))
+    const change = (fields: Partial<LoopSearch>): void => set((state) => (abort === own && state.search ? { search: { ...state.search, ...fields } } : {}))
+    set({ search: { sourceSha256: source.sha256, range, state: 'running', progress: { phase: 'comparing', done: 0 }, startedAt: performance.now(), message: null, loops: [] } })
+    const key = recipeKey({ kind: 'trace', sourceSha256: source.sha256 })
+    const known = await storedTrace(key)
+    worker ??= new MediaWorker()
+    try {
+      const { loops, trace, moments } = await worker.run({ type: 'find-loops', place: placeOf(source), trace: known, range, count: OFFERED }, { signal: own.signal, onStep: (progress) => change({ progress }) })
+      change({ state: 'done', loops })
+      // The next search, here or elsewhere, need not decode the clip again. That it could not be kept harms nobody.
+      if (!known) await api.storeRendition(key, { kind: 'trace', moments }, trace).catch(() => undefined)
+    } catch (error) {
+      const stopped = error instanceof WorkError && error.code === 'work/cancelled'
+      change({ state: stopped ? 'stopped' : 'failed', message: stopped ? null : messageOf(error) })
+    }
+  },
+  stop() {
+    abort?.abort()
+    set((state) => (state.search?.state === 'running' ? { search: { ...state.search, state: 'stopped' } } : {}))
+  },
+}))
