@@ -96,6 +96,8 @@ async function analysis(): Promise<void> {
   const { analysis: found } = await browser.analyse(path)
   const seconds = (performance.now() - start) / 1000
   clearInterval(timer)
+  const { loops, seconds: withTrace, searchSeconds } = await browser.findLoops(path, { from: 0, to: 60, least: 4, most: 12 }, 6)
+  console.log(`search for loops in the same minute: ${searchSeconds.toFixed(1)} s once it is described (goal 10), ${withTrace.toFixed(1)} s with that; ${loops.length} loops, the best with a seam of ${loops[0]?.ratio?.toFixed(2)}`)
   await browser.stop()
   console.log(`analysis of ${frames.length} frames of 1920 × 1080, 60 s: ${seconds.toFixed(1)} s, ${(seconds / 60).toFixed(2)} of its length (goal 0.5), ${(frames.length / seconds).toFixed(0)} frames a second, memory +${(most - before).toFixed(0)} MB, ${found!.cutsMs.length} cuts found`)
 }

@@ -29,6 +29,17 @@ export function rgbFromYuv(luma: number, cb: number, cr: number, kind: YuvKind):
 
 /** A picture in `across` × `down` cells (64 × 36), row after row: mean colours, and mean luma as stored. */
 export function describeCells(picture: I420, kind: YuvKind, across = MOTION_ACROSS, down = MOTION_DOWN): { colours: Oklab[]; luma: Float32Array } {
-  const [luma, blue, red] = planesOf(picture).map((plane) => shrinkPlane(plane, across, down)) as [Float32Array, Float32Array, Float32Array]
-  return { luma, colours: Array.from(luma, (y, cell) => convertSrgbToOklab(...rgbFromYuv(y, blue[cell]!, red[cell]!, kind))) }
+  const grids = planesOf(picture).map((plane) => shrinkPlane(plane, across, down))
+  return { luma: grids[0]!, colours: coloursOf(grids, kind) }
+}
+
+/** A picture in `fineness` times as many cells, and in `across` × `down` of them, for little more than the finer one alone. */
+export function describeTwice(picture: I420, kind: YuvKind, across: number, down: number, fineness: number): { fine: Oklab[]; coarse: Oklab[] } {
+  const [wide, high] = [across * fineness, down * fineness]
+  const fine = planesOf(picture).map((plane) => shrinkPlane(plane, wide, high))
+  return { fine: coloursOf(fine, kind), coarse: coloursOf(fine.map((data) => shrinkPlane({ width: wide, height: high, data }, across, down)), kind) }
+}
+
+function coloursOf([luma, blue, red]: readonly Float32Array[], kind: YuvKind): Oklab[] {
+  return Array.from(luma!, (y, cell) => convertSrgbToOklab(...rgbFromYuv(y, blue![cell]!, red![cell]!, kind)))
 }

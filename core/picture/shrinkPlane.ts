@@ -1,7 +1,7 @@
 import type { Plane } from './I420'
 
 /** A plane as `width` × `height` means of what lies under each cell, row after row, 0 to 255. Cells of a plane smaller than the grid repeat its pixels. */
-export function shrinkPlane(plane: Plane, width: number, height: number): Float32Array {
+export function shrinkPlane(plane: Omit<Plane, 'data'> & { readonly data: Uint8Array | Float32Array }, width: number, height: number): Float32Array {
   const sums = new Float32Array(width * height)
   const bounds = Uint32Array.from({ length: width + 1 }, (_, column) => Math.ceil((column * plane.width) / width))
   for (let row = 0; row < height; row++) {

@@ -5,7 +5,7 @@ import type { Shape } from './composeFrame'
 export function drawUpright(frame: VideoFrame, track: Shape, width: number, height: number, shape: PictureShape = PLAIN_SHAPE): OffscreenCanvas {
   const canvas = new OffscreenCanvas(width, height)
   const context = canvas.getContext('2d')!
-  context.imageSmoothingQuality = 'high'
+  context.imageSmoothingQuality = 'medium'
   const degrees = track.rotationDeg + 90 * shape.quarterTurns
   context.translate(width / 2, height / 2)
   if (shape.mirrored) context.scale(-1, 1)

@@ -3,8 +3,8 @@ import { findLoops, isSameLoop, refineLoop, type DescribedFrame, type LoopCandid
 import { median } from '../../core/material/shots'
 import { frameAt } from '../../core/media/presentation'
 import type { Oklab } from '../../core/picture/convertSrgbToOklab'
-import { describeCells } from '../../core/picture/describeCells'
-import { descriptionDistance, describeI420 } from '../../core/picture/describeI420'
+import { describeTwice } from '../../core/picture/describeCells'
+import { CELLS_ACROSS, CELLS_DOWN, descriptionDistance, describeI420 } from '../../core/picture/describeI420'
 import { rotateI420 } from '../../core/picture/rotateI420'
 import { kindOfFrame, planesOfFrame } from './composeFrame'
 import { decodeFrames } from './decodeFrames'
@@ -14,12 +14,12 @@ import type { OpenClip } from './OpenClip'
 import { WorkError } from './WorkError'
 
 /** Candidates of the coarse search that are looked at closely, and how far their ends may move, in seconds. Source: docs/method.md, "Seam". */
-const LOOKED_AT = 10
+const LOOKED_AT = 6
 const REACH_SECONDS = 0.3
-/** Cells of the close look. */
-const FINE = { across: 96, down: 54 }
+/** The close look has 96 × 54 cells. */
+const FINENESS = 3
 /** What the small looping picture shows before and after the join, in seconds, and its width in pixels. */
-const SHOWN_SECONDS = 0.5
+const SHOWN_SECONDS = 0.4
 const PICTURE_WIDTH = 176
 /** A loop's figure is of its own rate; what is kept of a trace's search in memory grows with the clip's length only. */
 const REPORT_EVERY = 16
@@ -112,7 +112,7 @@ async function lookClosely(clip: OpenClip, candidates: readonly LoopCandidate[],
         if (!wants.has(number)) continue
         const picture = rotateI420(await planesOfFrame(frame, video), video.rotationDeg)
         near.set(number, {
-          fine: describeCells(picture, kindOfFrame(frame), FINE.across, FINE.down).colours, coarse: describeI420(picture),
+          ...describeTwice(picture, kindOfFrame(frame), CELLS_ACROSS, CELLS_DOWN, FINENESS),
           picture: drawUpright(frame, video, PICTURE_WIDTH, height).transferToImageBitmap(),
         })
         onProgress(near.size / wanted.length)

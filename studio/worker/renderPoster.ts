@@ -19,8 +19,8 @@ import { WorkError } from './WorkError'
 
 /** Qualities that are tried: 32 steps need five tries. */
 const STEPS = 32
-/** Finer than this is seen by nobody. Source: docs/method.md, "Weight". */
-const ENOUGH_SSIM = 0.985
+/** Finer than this is seen by nobody. A still is looked at longer than any frame of a clip, and SSIM is lenient on smooth pictures: more is asked of it than of clips. */
+const ENOUGH_SSIM = 0.995
 /** The range of quality that is worth trying, coarsest to finest: a canvas takes 0 to 1, AV1 a quantizer of 255 to 0. */
 const QUALITY = { webp: [0.2, 0.98], jpeg: [0.2, 0.98], avif: [220, 12] } as const
 const PLACEHOLDER_WIDTH = 20

@@ -1,22 +1,22 @@
 import type { Analysis } from '../../../core/material/Analysis'
 import type { View } from './view'
 
-const HEIGHT = 34
+const HEIGHT = 62
 
 /** Curves of motion (filled) and brightness (line) over the part of the clip in view. */
 export function CurveRow({ analysis, view, width }: { analysis: Analysis; view: View; width: number }) {
-  const { motion, brightness, durationMs } = analysis
+  const { motion, brightness, durationMs, motionPeak } = analysis
   if (width <= 0 || motion.length < 2) return null
   const seconds = durationMs / 1000
   const each = seconds / motion.length
   const first = Math.max(0, Math.floor(view.from / each) - 1)
   const last = Math.min(motion.length - 1, Math.ceil(view.to / each) + 1)
   const x = (point: number): number => ((point * each - view.from) / (view.to - view.from)) * width
-  const most = motion.reduce((top, value) => Math.max(top, value), 1)
-  // The root keeps calm motion visible beside a hard cut.
+  // The usable part sets the scale: a hard cut beside it would press all other motion flat.
+  const most = Math.max(1, motionPeak)
   const line = (values: readonly number[], height: (value: number) => number): string =>
     Array.from({ length: last - first + 1 }, (_, index) => `${x(first + index).toFixed(1)},${(HEIGHT - height(values[first + index]!) * (HEIGHT - 2)).toFixed(1)}`).join(' ')
-  const motionLine = line(motion, (value) => Math.sqrt(value / most))
+  const motionLine = line(motion, (value) => Math.min(1, value / most))
   return (
     <div className="pointer-events-none relative mt-0.5" style={{ height: HEIGHT }}>
       <svg width={width} height={HEIGHT} role="img" aria-label={`Motion, up to ${most.toFixed(0)} ΔE a second, and brightness`} className="block bg-sheet/60">
