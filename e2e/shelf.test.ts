@@ -5,6 +5,7 @@ import { AxeBuilder } from '@axe-core/playwright'
 import type { Browser, BrowserContext, Page } from 'playwright-core'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { RenderBrowser } from '../cli/Browser'
+import { PLAIN_SHAPE } from '../core/picture/pictureShape'
 import { memorySource } from '../core/bytes/ByteSource'
 import { findingsOf } from '../core/material/findings'
 import { writeMp4 } from '../core/media/isobmff/writeMp4'
@@ -406,7 +407,10 @@ describe('clips that browsers stumble over', () => {
     const at = Buffer.from(bytes).indexOf('stss')
     bytes.set([...'free'].map((letter) => letter.charCodeAt(0)), at)
     const file = await put('lying-keys.mp4', bytes)
-    const recipe = { kind: 'poster', sourceSha256: '', cut: { timescale: 25, start: 140, end: 200 }, format: 'webp', width: 640, height: 360 } as const
+    const recipe = {
+      kind: 'poster', sourceSha256: '', shape: PLAIN_SHAPE, format: 'webp', width: 640, height: 360, ceilingBytes: 100_000, picture: { kind: 'first' },
+      loop: { cut: { timescale: 25, start: 140, end: 200 }, speed: 1, frameRate: { num: 25, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false },
+    } as const
     const [true_, lying] = [await renderer.render(join(CLIPS, 'viaduct-crossing.mp4'), recipe), await renderer.render(file, recipe)]
     expect(lying.bytes.equals(true_.bytes)).toBe(true)
   })

@@ -1,9 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { FACTS, inventBackdrop } from '../testing/samples'
-import { backdropSchema, parseBackdrop, type BackdropDocument } from './BackdropDocument'
+import { backdropSchema, parseBackdrop, sourcesOf, type BackdropDocument } from './BackdropDocument'
 import { applyChanges, differences, EMPTY_HISTORY, record, redo, undo, type History } from './history'
-import { clipRecipes, classServing, deliveredClasses, posterRecipes, proofRecipe, recipeKey } from './recipe'
+import { loopSeconds } from '../loop/framePlan'
+import { clipRecipes, classServing, containerOf, deliveredClasses, loopOf, pictureSize, posterRecipes, proofRecipe, recipeKey, stillClasses } from './recipe'
 import { labelOf, reduce, type BackdropAction } from './reduce'
 
 const DOCUMENT = inventBackdrop()
@@ -16,6 +17,14 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   'timing/speed': { type: 'timing/speed', speed: 0.5 },
   'timing/repeat': { type: 'timing/repeat', repeat: 'once' },
   'timing/frame-rate': { type: 'timing/frame-rate', frameRate: { num: 25, den: 1 } },
+  'timing/seam': { type: 'timing/seam', seam: { kind: 'blended', overlapSeconds: 0.5 } },
+  'timing/found-loop': { type: 'timing/found-loop', cut: { timescale: 24, start: 60, end: 200 } },
+  'timing/blend-frames': { type: 'timing/blend-frames', on: true },
+  'timing/at-end': { type: 'timing/at-end', atEnd: 'fade' },
+  'picture/set': { type: 'picture/set', picture: { crop: { x: 0.1, y: 0, width: 0.8, height: 1 }, quarterTurns: 1 } },
+  'still/picture': { type: 'still/picture', picture: { kind: 'frame', ticks: 80, timescale: 24 } },
+  'still/avif': { type: 'still/avif', on: false },
+  'still/ceiling': { type: 'still/ceiling', screenClass: 'wide', bytes: 90_000 },
   'copy/write': { type: 'copy/write', field: 'heading', value: 'Night trains' },
   'copy/link': { type: 'copy/link', index: 1, value: 'Cabins' },
   'copy/links': { type: 'copy/links', links: ['Routes'] },
@@ -55,6 +64,15 @@ describe('rules of changes', () => {
   it('keeps the cut in seconds when a clip is swapped, where it fits', () => {
     const cut = reduce(DOCUMENT, ACTIONS['timing/cut'])
     expect(reduce(cut, ACTIONS['material/swap']).timing.cut).toEqual({ timescale: 25, start: 50, end: 250 })
+  })
+  it('drops with a clip what was decided of its pictures alone', () => {
+    const shaped = [ACTIONS['picture/set'], ACTIONS['still/picture'], ACTIONS['material/swap']].reduce<BackdropDocument>(reduce, DOCUMENT)
+    expect(shaped.picture).toEqual(DOCUMENT.picture)
+    expect(shaped.still.picture).toEqual({ kind: 'first' })
+  })
+  it('takes a found loop as one step: cut, straight seam, playing for ever', () => {
+    const before = [ACTIONS['timing/seam'], ACTIONS['timing/repeat']].reduce<BackdropDocument>(reduce, DOCUMENT)
+    expect(reduce(before, ACTIONS['timing/found-loop']).timing).toMatchObject({ cut: { start: 60, end: 200 }, repeat: 'loop', seam: { kind: 'straight', overlapSeconds: 0.5 } })
   })
   it('starts anew when the other clip is too short for the cut', () => {
     const late = reduce(DOCUMENT, { type: 'timing/cut', cut: { timescale: 24, start: 312, end: 336 } })
@@ -119,17 +137,30 @@ describe('stored documents', () => {
     const old = { ...DOCUMENT, version: 0, weight: { ...weight, budgetBytes: 1_500_000 } }
     expect(parseBackdrop(old).data?.weight.budgets).toEqual({ phone: 1_000_000, laptop: 1_500_000, wide: 4_000_000 })
   })
+  it('upgrades version 1, which knew straight seams and whole pictures only', () => {
+    const { seam: _seam, blendFrames: _blend, atEnd: _end, ...timing } = DOCUMENT.timing
+    const { picture: _picture, still: _still, ...rest } = DOCUMENT
+    expect(parseBackdrop({ ...rest, version: 1, timing }).data).toEqual(DOCUMENT)
+  })
+  it('tell every source they stand on', () => {
+    const still = { kind: 'source' as const, sourceId: '7b1f8c1e-0000-4000-8000-000000000009', sha256: 'd'.repeat(64), mime: 'image/jpeg', bytes: 20_000 }
+    expect(sourcesOf(DOCUMENT)).toEqual([DOCUMENT.material.sourceId])
+    expect(sourcesOf(reduce(DOCUMENT, { type: 'still/picture', picture: still }))).toEqual([DOCUMENT.material.sourceId, still.sourceId])
+  })
   const broken: [string, unknown][] = [
     ['nothing', null], ['a text', 'hello'], ['a version from the future', { ...DOCUMENT, version: 99 }], ['an end before the start', { ...DOCUMENT, timing: { ...DOCUMENT.timing, cut: { timescale: 24, start: 5, end: 5 } } }],
     ['a speed out of range', { ...DOCUMENT, timing: { ...DOCUMENT.timing, speed: 9 } }], ['a link that runs code', { ...DOCUMENT, copy: { ...DOCUMENT.copy, button: { label: 'x', href: 'javascript:alert(1)' } } }],
     ['a colour by name', { ...DOCUMENT, copy: { ...DOCUMENT.copy, color: 'red' } }], ['no format at all', { ...DOCUMENT, weight: { ...DOCUMENT.weight, formats: { vp9: false, h264: false } } }],
+    ['a crop that leaves the picture', { ...DOCUMENT, picture: { ...DOCUMENT.picture, crop: { x: 0.5, y: 0, width: 0.6, height: 1 } } }], ['a crop of nothing', { ...DOCUMENT, picture: { ...DOCUMENT.picture, crop: { x: 0.5, y: 0, width: 0, height: 1 } } }],
+    ['five quarter turns', { ...DOCUMENT, picture: { ...DOCUMENT.picture, quarterTurns: 5 } }], ['a still without content', { ...DOCUMENT, still: { ...DOCUMENT.still, picture: { kind: 'source', sourceId: 'x' } } }],
     ['a focal point outside', { ...DOCUMENT, fit: { ...DOCUMENT.fit, focal: { x: 1.5, y: 0 } } }],
   ]
   it.each(broken)('refuses %s', (_, stored) => expect(parseBackdrop(stored).success).toBe(false))
 })
 
 describe('recipes', () => {
-  const keys = (document: BackdropDocument): string[] => [...clipRecipes(document, SOURCE).map(({ recipe }) => recipeKey(recipe)), ...posterRecipes(document, SOURCE).map(recipeKey)]
+  const keys = (document: BackdropDocument): string[] => [...clipRecipes(document, SOURCE).map(({ recipe }) => recipeKey(recipe)), ...posterRecipes(document, SOURCE).map(({ recipe }) => recipeKey(recipe))]
+  const stillKeys = (document: BackdropDocument): string[] => posterRecipes(document, SOURCE).map(({ recipe }) => recipeKey(recipe))
   it.each(['copy/write', 'copy/links', 'scrim/set', 'fit/focal', 'fit/height'] as const)('are not touched by %s: nothing is encoded again', (type) => expect(keys(reduce(DOCUMENT, ACTIONS[type]))).toEqual(keys(DOCUMENT)))
   it.each(['timing/cut', 'timing/speed', 'timing/frame-rate'] as const)('change for every clip with %s', (type) => {
     const before = new Set(clipRecipes(DOCUMENT, SOURCE).map(({ recipe }) => recipeKey(recipe)))
@@ -142,8 +173,40 @@ describe('recipes', () => {
   })
   it('keep the still when only the end of the cut moves', () => {
     const longer = reduce(DOCUMENT, { type: 'timing/cut', cut: { ...DOCUMENT.timing.cut, end: 200 } })
-    expect(posterRecipes(longer, SOURCE).map(recipeKey)).toEqual(posterRecipes(DOCUMENT, SOURCE).map(recipeKey))
+    expect(stillKeys(longer)).toEqual(stillKeys(DOCUMENT))
+    // A blended seam begins with a frame near the end: there the still follows.
+    const blended = reduce(DOCUMENT, ACTIONS['timing/seam'])
+    expect(stillKeys(reduce(blended, { type: 'timing/cut', cut: { ...DOCUMENT.timing.cut, end: 200 } }))).not.toEqual(stillKeys(blended))
   })
+  it.each(['timing/seam', 'picture/set', 'timing/blend-frames'] as const)('change for every clip with %s, too', (type) => {
+    const before = new Set(clipRecipes(DOCUMENT, SOURCE).map(({ recipe }) => recipeKey(recipe)))
+    expect(clipRecipes(reduce(DOCUMENT, ACTIONS[type]), SOURCE).some(({ recipe }) => before.has(recipeKey(recipe)))).toBe(false)
+  })
+  it('change for the stills alone with what the still shows', () => {
+    const other = reduce(DOCUMENT, ACTIONS['still/picture'])
+    expect(clipRecipes(other, SOURCE)).toEqual(clipRecipes(DOCUMENT, SOURCE))
+    expect(stillKeys(other).some((key) => stillKeys(DOCUMENT).includes(key))).toBe(false)
+  })
+  it('make stills for every screen in three formats, the lightest first', () => {
+    expect(posterRecipes(DOCUMENT, SOURCE).map(({ screenClass, recipe }) => `${screenClass} ${recipe.format} ${recipe.width}`)).toEqual(
+      ['wide avif 1920', 'wide webp 1920', 'wide jpeg 1920', 'laptop avif 1280', 'laptop webp 1280', 'laptop jpeg 1280', 'phone avif 640', 'phone webp 640', 'phone jpeg 640'])
+    expect(posterRecipes(reduce(DOCUMENT, ACTIONS['still/avif']), SOURCE)).toHaveLength(6)
+  })
+  it('keep the phone’s still where it gets no clip', () => expect(stillClasses(reduce(DOCUMENT, ACTIONS['behaviour/set']), SOURCE)).toEqual(['phone', 'laptop', 'wide']))
+  it('are of the size that a crop and a turn leave', () => {
+    const turned = reduce(DOCUMENT, ACTIONS['picture/set'])
+    expect(pictureSize(turned, SOURCE)).toEqual({ width: 1080, height: 1536 })
+    expect(proofRecipe(turned, SOURCE)).toMatchObject({ width: 640, height: 910 })
+  })
+  it('have no seam where the clip plays once', () => {
+    const once = reduce(reduce(DOCUMENT, ACTIONS['timing/seam']), ACTIONS['timing/repeat'])
+    expect(loopOf(once).seam.kind).toBe('straight')
+    expect(loopSeconds(loopOf(once))).toBe(10)
+  })
+  it('put whatever loops into MP4, and VP9 that plays once into WebM', () => {
+    expect([containerOf({ family: 'vp9', loops: true }), containerOf({ family: 'h264', loops: true }), containerOf({ family: 'vp9', loops: false }), containerOf({ family: 'h264', loops: false })]).toEqual(['mp4', 'mp4', 'webm', 'mp4'])
+  })
+  it('tell the trace of a clip by its content alone', () => expect(recipeKey({ kind: 'trace', sourceSha256: 'f'.repeat(64) })).toContain('f'.repeat(64)))
   it('list wide screens first and VP9 before H.264', () => {
     expect(clipRecipes(DOCUMENT, SOURCE).map(({ screenClass, recipe }) => `${screenClass} ${recipe.family} ${recipe.width}`)).toEqual(['wide vp9 1920', 'wide h264 1920', 'laptop vp9 1280', 'laptop h264 1280', 'phone vp9 640', 'phone h264 640'])
   })

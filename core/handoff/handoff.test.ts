@@ -2,10 +2,11 @@ import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import type { Rendition } from '../api/wire'
 import { reduce, type BackdropAction } from '../backdrop/reduce'
-import { inventBackdrop } from '../testing/samples'
+import { clipRecipes, posterRecipes, recipeKey } from '../backdrop/recipe'
+import { CLIP_FACTS, inventBackdrop, inventRendition, POSTER_FACTS } from '../testing/samples'
 import { outcomes } from '../behaviour/conditions'
 import { assembleHandoff, handoffKeys } from './assembleHandoff'
-import { emitHandoff } from './emitHandoff'
+import { emitHandoff, type HandoffFigures } from './emitHandoff'
 import { emitBackdrop, emitCopy, emitRegion } from './emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, inkOn, scrimImage } from './emitStyle'
 import type { HandoffMedia } from './HandoffMedia'
@@ -14,33 +15,47 @@ import { manifestJsonSchema, manifestSchema } from './manifest'
 const DOCUMENT = inventBackdrop()
 const MEDIA: HandoffMedia = {
   clips: [
-    { screenClass: 'wide', family: 'vp9', url: 'media/loop-wide-1920.webm', codec: 'vp09.00.40.08', width: 1920, height: 1080, bytes: 1_800_000 },
-    { screenClass: 'wide', family: 'h264', url: 'media/loop-wide-1920.mp4', codec: 'avc1.640028', width: 1920, height: 1080, bytes: 1_900_000 },
-    { screenClass: 'phone', family: 'h264', url: 'media/loop-phone-640.mp4', codec: 'avc1.64001e', width: 640, height: 360, bytes: 300_000 },
+    { screenClass: 'wide', family: 'vp9', container: 'mp4', url: 'media/loop-wide-1920-vp9.mp4', codec: 'vp09.00.40.08', width: 1920, height: 1080, bytes: 1_800_000 },
+    { screenClass: 'wide', family: 'h264', container: 'mp4', url: 'media/loop-wide-1920-h264.mp4', codec: 'avc1.640028', width: 1920, height: 1080, bytes: 1_900_000 },
+    { screenClass: 'phone', family: 'h264', container: 'mp4', url: 'media/loop-phone-640-h264.mp4', codec: 'avc1.64001e', width: 640, height: 360, bytes: 300_000 },
   ],
   posters: [
-    { format: 'webp', url: 'media/poster-1280.webp', width: 1280, height: 720, bytes: 11_000 },
-    { format: 'jpeg', url: 'media/poster-1280.jpg', width: 1280, height: 720, bytes: 34_000 },
+    { screenClass: 'wide', format: 'avif', url: 'media/poster-1920.avif', width: 1920, height: 1080, bytes: 9_000 },
+    { screenClass: 'wide', format: 'jpeg', url: 'media/poster-1920.jpg', width: 1920, height: 1080, bytes: 34_000 },
+    { screenClass: 'phone', format: 'avif', url: 'media/poster-640.avif', width: 640, height: 360, bytes: 3_000 },
+    { screenClass: 'phone', format: 'webp', url: 'media/poster-640.webp', width: 640, height: 360, bytes: 4_000 },
+    { screenClass: 'phone', format: 'jpeg', url: 'media/poster-640.jpg', width: 640, height: 360, bytes: 9_000 },
   ],
+  placeholder: POSTER_FACTS.placeholder,
 }
+const FIGURES: HandoffFigures = { clips: MEDIA.clips.map((_, index) => ({ ...CLIP_FACTS, deliveredSeamRatio: 1 + index / 10 })), posters: MEDIA.posters.map((_, index) => ({ ...POSTER_FACTS, swapDeltaE: index / 10 })) }
 const after = (...actions: BackdropAction[]) => actions.reduce(reduce, DOCUMENT)
 
 describe('the markup', () => {
   const markup = emitBackdrop(DOCUMENT, MEDIA)
   it('asks for no byte of video before the script, and is silent', () => {
-    expect(markup).toMatch(/<video class="tln-clip" muted loop playsinline [^>]*preload="none" poster="media\/poster-1280\.webp" width="1280" height="720"/)
+    expect(markup).toMatch(/<video class="tln-clip" muted loop playsinline [^>]*preload="none" width="1920" height="1080"/)
     expect(markup).not.toContain('autoplay')
   })
   it('lists sources with full codec strings and the windows they are for, in order', () => {
     expect([...markup.matchAll(/<source src="([^"]+)" type="([^"]+)" media="([^"]+)">/g)].map((found) => found.slice(1))).toEqual([
-      ['media/loop-wide-1920.webm', 'video/webm; codecs=&quot;vp09.00.40.08&quot;', '(min-width: 641px) and (prefers-reduced-motion: no-preference)'],
-      ['media/loop-wide-1920.mp4', 'video/mp4; codecs=&quot;avc1.640028&quot;', '(min-width: 641px) and (prefers-reduced-motion: no-preference)'],
-      ['media/loop-phone-640.mp4', 'video/mp4; codecs=&quot;avc1.64001e&quot;', '(prefers-reduced-motion: no-preference)'],
+      ['media/loop-wide-1920-vp9.mp4', 'video/mp4; codecs=&quot;vp09.00.40.08&quot;', '(min-width: 641px) and (prefers-reduced-motion: no-preference)'],
+      ['media/loop-wide-1920-h264.mp4', 'video/mp4; codecs=&quot;avc1.640028&quot;', '(min-width: 641px) and (prefers-reduced-motion: no-preference)'],
+      ['media/loop-phone-640-h264.mp4', 'video/mp4; codecs=&quot;avc1.64001e&quot;', '(prefers-reduced-motion: no-preference)'],
     ])
   })
-  it('shows the same still as picture and as poster, so that it is fetched once', () => {
-    expect(markup).toContain('<source srcset="media/poster-1280.webp" type="image/webp">')
-    expect(markup).toMatch(/<img class="tln-still" src="media\/poster-1280\.jpg" width="1280" height="720" alt=""/)
+  it('offers each screen its own still in the lightest format it takes, without script', () => {
+    expect([...markup.matchAll(/<source srcset="([^"]+)" type="([^"]+)"(?: media="([^"]+)")?>/g)].map((found) => found.slice(1))).toEqual([
+      ['media/poster-1920.avif', 'image/avif', '(min-width: 641px)'], ['media/poster-1920.jpg', 'image/jpeg', '(min-width: 641px)'], ['media/poster-640.avif', 'image/avif', undefined], ['media/poster-640.webp', 'image/webp', undefined],
+    ])
+    expect(markup).toMatch(/<img class="tln-still" src="media\/poster-640\.jpg" width="640" height="360" alt=""/)
+  })
+  it('fetches no second still for the clip', () => expect(markup).not.toContain('poster="'))
+  it('says that a clip that plays once fades, where it does', () => {
+    const fading = after({ type: 'timing/repeat', repeat: 'once' }, { type: 'timing/at-end', atEnd: 'fade' })
+    expect(emitBackdrop(fading, MEDIA)).toContain('data-tln-end="fade"')
+    expect(emitBackdropStyle(fading, null)).toContain('.tln-ended .tln-clip { opacity: 0; }')
+    expect(emitBackdropStyle(DOCUMENT, null)).not.toContain('tln-ended')
   })
   it('is skipped by assistive technology and by the tab key', () => {
     expect(markup).toMatch(/^<div class="tln-backdrop" aria-hidden="true"/)
@@ -67,17 +82,24 @@ describe('the markup', () => {
 
 describe('the style', () => {
   it('offers custom properties, with a height for browsers without svh', () => {
-    const style = emitBackdropStyle(DOCUMENT)
+    const style = emitBackdropStyle(DOCUMENT, MEDIA.placeholder)
     expect(style).toContain('--tln-height: 100vh;')
     expect(style).toContain('@supports (height: 1svh) { .tln-region { --tln-height: 100svh; } }')
-    expect(emitBackdropStyle(after({ type: 'fit/height', height: { unit: 'px', value: 420 } }))).toContain('--tln-height: 420px;')
+    expect(emitBackdropStyle(after({ type: 'fit/height', height: { unit: 'px', value: 420 } }), null)).toContain('--tln-height: 420px;')
+  })
+  it('fills the first instant with a tiny picture on its mean colour', () => {
+    const style = emitBackdropStyle(DOCUMENT, MEDIA.placeholder)
+    expect(style).toContain('--tln-mean: #3a2f4b;')
+    expect(style).toContain('--tln-tiny: url("data:image/webp;base64,UklGRg==");')
+    expect(style).toContain('background: var(--tln-mean) var(--tln-tiny) var(--tln-focal) / cover no-repeat;')
+    expect(emitBackdropStyle(DOCUMENT, null)).not.toContain('tln-tiny')
   })
   it('writes the scrim as it is measured', () => {
     expect(scrimImage(DOCUMENT)).toBe('linear-gradient(0deg, rgb(20 16 28 / 0.35), rgb(20 16 28 / 0.35))')
     expect(scrimImage(after({ type: 'scrim/set', scrim: { kind: 'gradient', angleDeg: 80, toStrength: 0.05 } }))).toBe('linear-gradient(80deg, rgb(20 16 28 / 0.35), rgb(20 16 28 / 0.05))')
   })
   it('keeps every class and property under one prefix', () => {
-    const style = emitBackdropStyle(DOCUMENT) + emitCopyStyle(DOCUMENT)
+    const style = emitBackdropStyle(DOCUMENT, MEDIA.placeholder) + emitCopyStyle(DOCUMENT)
     for (const [, name] of style.matchAll(/\.([a-z][\w-]*)[ ,.:>[{]/g)) expect(name).toMatch(/^tln-/)
     for (const [, name] of style.matchAll(/--([\w-]+)/g)) expect(name).toMatch(/^tln-/)
   })
@@ -85,13 +107,13 @@ describe('the style', () => {
 })
 
 describe('the folder', () => {
-  const files = emitHandoff({ name: 'Dusk <window>', document: DOCUMENT, media: MEDIA, script: 'void 0' })
+  const files = emitHandoff({ name: 'Dusk <window>', document: DOCUMENT, media: MEDIA, figures: FIGURES, script: 'void 0' })
   const text = (path: string): string => files.find((file) => file.path === path)!.text
   it('holds what a site needs', () => expect(files.map((file) => file.path).sort()).toEqual(['README.txt', 'backdrop.css', 'backdrop.js', 'fragment.html', 'index.html', 'manifest.json', 'page.css']))
-  it('is the same each time', () => expect(emitHandoff({ name: 'Dusk <window>', document: DOCUMENT, media: MEDIA, script: 'void 0' })).toEqual(files))
+  it('is the same each time', () => expect(emitHandoff({ name: 'Dusk <window>', document: DOCUMENT, media: MEDIA, figures: FIGURES, script: 'void 0' })).toEqual(files))
   it('asks for nothing from elsewhere and holds no inline script, style or handler', () => {
     for (const path of ['index.html', 'fragment.html', 'backdrop.css', 'page.css']) {
-      expect(text(path)).not.toMatch(/https?:|\/\//)
+      expect(text(path).replace(/url\("data:[^"]+"\)/, '')).not.toMatch(/https?:|\/\//)
       expect(text(path)).not.toMatch(/ (style|on\w+)=|<style|<script(?! src)/)
     }
   })
@@ -99,7 +121,15 @@ describe('the folder', () => {
     const manifest = manifestSchema.parse(JSON.parse(text('manifest.json')))
     expect(manifest.name).toBe('Dusk <window>')
     expect(manifest.loop).toMatchObject({ repeat: 'loop', seconds: 10, frames: 240 })
-    expect(manifest.files).toContain('media/loop-wide-1920.webm')
+    expect(manifest.files).toContain('media/loop-wide-1920-vp9.mp4')
+    expect(manifest.seam).toEqual({ kind: 'straight', overlapSeconds: 0, ratio: 1, deltaE: 0.2, deliveredRatio: 1.2 })
+    expect(manifest.poster).toEqual({ picture: 'first', swapDeltaE: 0.4, swapWorst: 1.9 })
+    expect(manifest.clips[0]).toMatchObject({ repeats: 18, seamRatio: 1 })
+    expect(manifest.posters[0]).toMatchObject({ screen: 'wide', type: 'image/avif', ssim: 0.996, ceilingBytes: 200_000 })
+  })
+  it('speaks of one loop, however often the index plays it over', () => {
+    expect(text('README.txt')).toContain('one loop lasts 10.00 s.')
+    expect(text('README.txt')).toContain("img-src 'self' data:")
   })
   it('stands in the golden file, word for word', () => expect(text('fragment.html')).toMatchFileSnapshot('./golden/fragment.html'))
   it('has a JSON Schema in docs/ that is up to date', () => {
@@ -110,10 +140,8 @@ describe('the folder', () => {
 
 describe('assembling', () => {
   const source = { sha256: 'b'.repeat(64), width: 1280, height: 720 }
-  const made = (key: string): Rendition => ({
-    key, sha256: 'c'.repeat(64), bytes: 1000,
-    facts: key.startsWith('poster') ? { kind: 'poster', type: 'image/webp', width: 1280, height: 720 } : { kind: 'clip', type: 'video/mp4', codec: 'avc1.64001f', width: 1280, height: 720, frames: 240, seamRatio: null, encodeSeconds: 1 },
-  })
+  const recipes = [...clipRecipes(DOCUMENT, source), ...posterRecipes(DOCUMENT, source)].map(({ recipe }) => recipe)
+  const made = (key: string): Rendition => inventRendition(recipes.find((recipe) => recipeKey(recipe) === key)!, 1000)
   it('tells which files are not made yet', async () => {
     const missing = handoffKeys(DOCUMENT, source)[1]!
     const result = await assembleHandoff({ name: 'x', document: DOCUMENT, source, script: '', find: async (keys) => keys.filter((key) => key !== missing).map(made) })
@@ -123,7 +151,8 @@ describe('assembling', () => {
     const result = await assembleHandoff({ name: 'x', document: DOCUMENT, source, script: '', find: async (keys) => keys.map(made) })
     if (!result.ok) throw new Error('not assembled')
     const page = result.value.texts.find((file) => file.path === 'index.html')!.text
-    expect(result.value.media.length).toBe(6)
+    // 1280 pixels are all there is: two sizes, in two and three formats.
+    expect(result.value.media.length).toBe(10)
     for (const { path } of result.value.media) expect(page).toContain(`"${path}"`)
   })
 })

@@ -46,11 +46,11 @@ export function cutFrames({ cut, speed, frameRate }: Pick<LoopSettings, 'cut' | 
   return Math.max(1, Math.round(((cut.end - cut.start) * frameRate.num) / (cut.timescale * frameRate.den * speed)))
 }
 
-/** Output frames over which a blended seam runs: at most half of the cut; 0 for the other kinds. */
+/** Output frames over which a blended seam runs: less than half of the cut, so that at least its last frame is unmixed; 0 for the other kinds. */
 export function overlapFrames(settings: Omit<LoopSettings, 'blendFrames'>): number {
   const { seam, frameRate } = settings
   if (seam.kind !== 'blended') return 0
-  const most = Math.floor(cutFrames(settings) / 2)
+  const most = Math.floor((cutFrames(settings) - 1) / 2)
   return Math.min(most, Math.max(1, Math.round(seam.overlapSeconds * toNumber(frameRate))))
 }
 

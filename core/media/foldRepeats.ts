@@ -7,7 +7,7 @@ import type { SampleTable } from './MediaFile'
 export function foldRepeats(samples: SampleTable): { samples: SampleTable; repeats: number } {
   const { count, offsets, sizes } = samples
   const turn = offsets.indexOf(offsets[0]!, 2)
-  const whole = turn >= 2 && count % turn === 0 && offsets.every((offset, index) => offset === offsets[index % turn] && sizes[index] === sizes[index % turn])
+  const whole = turn >= 2 && offsets[1] !== offsets[0] && count % turn === 0 && offsets.every((offset, index) => offset === offsets[index % turn] && sizes[index] === sizes[index % turn])
   if (!whole) return { samples, repeats: 1 }
   return {
     repeats: count / turn,

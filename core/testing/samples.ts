@@ -2,6 +2,8 @@ import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { createBackdrop } from '../backdrop/createBackdrop'
 import type { MediaFacts } from '../media/probe'
 import type { EncodedTrack } from '../media/EncodedTrack'
+import type { ClipFacts, PosterFacts, Rendition } from '../api/wire'
+import { recipeKey, type Recipe } from '../backdrop/recipe'
 
 /** An H.264 SPS of 640 × 360, High profile, level 3.0, with its NAL header, as Chromium's encoder writes it. */
 export const SPS = Uint8Array.from([0x67, 0x42, 0xc0, 0x1e, 0xda, 0x02, 0x80, 0xbf, 0xe5, 0x84, 0x00, 0x00, 0x03, 0x00, 0x04, 0x00, 0x00, 0x03, 0x00, 0xc0, 0x3c, 0x58, 0xba, 0x80])
@@ -50,3 +52,17 @@ export const FACTS: MediaFacts = {
 /** A new backdrop of that clip. */
 export const inventBackdrop = (): BackdropDocument =>
   createBackdrop({ sourceId: '7b1f8c1e-0000-4000-8000-000000000001', facts: FACTS, scope: 'region', height: { unit: 'svh', value: 100 }, brand: 'Vesperline' })
+
+/** The facts of an invented finished clip and still. */
+export const CLIP_FACTS: ClipFacts = {
+  kind: 'clip', type: 'video/mp4', codec: 'avc1.64001f', width: 1280, height: 720, frames: 240, repeats: 18, seam: { ratio: 1, deltaE: 0.2, straightRatio: 1 }, deliveredSeamRatio: 1.1, encodeSeconds: 1,
+}
+export const POSTER_FACTS: PosterFacts = {
+  kind: 'poster', type: 'image/webp', width: 1280, height: 720, ssim: 0.996, swapDeltaE: 0.4, swapWorst: 1.9, placeholder: { dataUrl: 'data:image/webp;base64,UklGRg==', colour: '#3a2f4b' },
+}
+
+/** An invented finished file of a recipe, of so many bytes. */
+export function inventRendition(recipe: Recipe, bytes: number, facts: Partial<ClipFacts> = {}): Rendition {
+  const made = recipe.kind === 'poster' ? { ...POSTER_FACTS, type: `image/${recipe.format}` as const } : { ...CLIP_FACTS, ...facts }
+  return { key: recipeKey(recipe), sha256: 'b'.repeat(64), bytes, facts: { ...made, width: recipe.width, height: recipe.height } }
+}

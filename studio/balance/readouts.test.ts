@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import type { ClipSource, Rendition } from '../../core/api/wire'
 import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type Recipe } from '../../core/backdrop/recipe'
 import { reduce, type BackdropAction } from '../../core/backdrop/reduce'
-import { FACTS, inventBackdrop } from '../../core/testing/samples'
+import { FACTS, inventBackdrop, inventRendition } from '../../core/testing/samples'
 import { readoutOf, READOUTS, type Balance } from './readouts'
 
 const SOURCE: ClipSource = {
@@ -13,12 +13,8 @@ const SOURCE: ClipSource = {
 const FROM = { sha256: SOURCE.sha256, width: 1920, height: 1080 }
 
 /** A made file of so many bytes. */
-function made(recipe: Recipe, bytes: number, seamRatio: number | null = 1): [string, Rendition] {
-  const key = recipeKey(recipe)
-  const facts: Rendition['facts'] = recipe.kind === 'poster'
-    ? { kind: 'poster', type: 'image/webp', width: recipe.width, height: recipe.height }
-    : { kind: 'clip', type: 'video/mp4', codec: 'avc1.64001f', width: recipe.width, height: recipe.height, frames: 240, seamRatio, encodeSeconds: 1 }
-  return [key, { key, sha256: 'b'.repeat(64), bytes, facts }]
+function made(recipe: Recipe, bytes: number, ratio: number | null = 1): [string, Rendition] {
+  return [recipeKey(recipe), inventRendition(recipe, bytes, { seam: { ratio, deltaE: 0.3, straightRatio: ratio } })]
 }
 
 function balance(actions: BackdropAction[] = [], rest: Partial<Balance> = {}): Balance {
@@ -28,7 +24,7 @@ function balance(actions: BackdropAction[] = [], rest: Partial<Balance> = {}): B
 /** Every file of the backdrop, each clip of so many bytes. */
 function allMade(clipBytes: number, actions: BackdropAction[] = []): Balance {
   const { document } = balance(actions)
-  const files = [...clipRecipes(document, FROM).map(({ recipe }) => made(recipe, clipBytes)), ...posterRecipes(document, FROM).map((recipe) => made(recipe, 30_000))]
+  const files = [...clipRecipes(document, FROM).map(({ recipe }) => made(recipe, clipBytes)), ...posterRecipes(document, FROM).map(({ recipe }) => made(recipe, 30_000))]
   return balance(actions, { made: Object.fromEntries(files) })
 }
 
@@ -49,11 +45,18 @@ describe('material', () => {
 describe('timing', () => {
   const withSeam = (ratio: number | null): Balance => balance([], { made: Object.fromEntries([made(proofRecipe(inventBackdrop(), FROM), 1, ratio)]) })
   it('says that the seam is being measured until it is', () => expect(readoutOf('timing', balance())).toMatchObject({ figure: '10.0', standing: 'busy' }))
-  it.each([[0.9, 'settled', 'seam 0.9'], [2, 'settled', 'seam 2.0'], [2.1, 'look', 'seam 2.1, a visible jump'], [null, 'settled', 'hardly moves, no seam to see']])('with a seam of %j it is %s', (ratio, standing, note) => {
+  it.each([[0.9, 'settled', 'seam 0.9'], [2, 'settled', 'seam 2.0'], [2.1, 'look', 'seam 2.1, a visible jump'], [null, 'settled', 'hardly moves: there is no join to see']])('with a seam of %j it is %s', (ratio, standing, note) => {
     expect(readoutOf('timing', withSeam(ratio))).toMatchObject({ standing, note })
   })
   it('has no seam when it plays once', () => {
     expect(readoutOf('timing', balance([{ type: 'timing/repeat', repeat: 'once' }]))).toMatchObject({ standing: 'settled', note: 'plays once, holds its last frame' })
+  })
+  it('fades back to the still when that is the end', () => {
+    expect(readoutOf('timing', balance([{ type: 'timing/repeat', repeat: 'once' }, { type: 'timing/at-end', atEnd: 'fade' }])).note).toBe('plays once, fades back to the still')
+  })
+  it('counts what the seam takes and adds', () => {
+    expect(readoutOf('timing', balance([{ type: 'timing/seam', seam: { kind: 'blended', overlapSeconds: 1 } }])).figure).toBe('9.0')
+    expect(readoutOf('timing', balance([{ type: 'timing/seam', seam: { kind: 'there-and-back' } }])).figure).toBe('19.9')
   })
   it('follows the speed', () => expect(readoutOf('timing', balance([{ type: 'timing/speed', speed: 2 }])).figure).toBe('5.0'))
 })
@@ -91,8 +94,8 @@ describe('weight', () => {
 })
 
 describe('handoff', () => {
-  it('counts what is still to be made', () => expect(readoutOf('handoff', balance())).toMatchObject({ figure: '8', unit: 'to make', standing: 'look' }))
-  it('is ready when every file is made', () => expect(readoutOf('handoff', allMade(1))).toMatchObject({ figure: '15', unit: 'files', standing: 'settled' }))
+  it('counts what is still to be made', () => expect(readoutOf('handoff', balance())).toMatchObject({ figure: '15', unit: 'to make', standing: 'look' }))
+  it('is ready when every file is made', () => expect(readoutOf('handoff', allMade(1))).toMatchObject({ figure: '22', unit: 'files', standing: 'settled' }))
   it('is busy while files are made', () => {
     const recipe = proofRecipe(inventBackdrop(), FROM)
     const job = { key: recipeKey(recipe), recipe, state: 'running' as const, done: 0.5, pass: 0, startedAt: 0, message: null }

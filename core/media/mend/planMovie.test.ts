@@ -108,7 +108,7 @@ describe('choosing samples', () => {
   const video = (keys: readonly number[], times: readonly number[] = Array.from({ length: 20 }, (_, index) => index * 40)): VideoTrack => ({
     codec: { family: 'other', codec: 'x', name: 'x', description: null, stream: null }, timescale: 1000, codedWidth: 64, codedHeight: 36, visibleWidth: 64, visibleHeight: 36,
     pixelAspect: { horizontal: 1, vertical: 1 }, displayWidth: 64, displayHeight: 36, rotationDeg: 0, colour: null,
-    samples: table(times.map((time, index) => ({ offset: index * 10, size: 10, time, key: keys.includes(index) }))), shownStart: 0, shownEnd: 800,
+    samples: table(times.map((time, index) => ({ offset: index * 10, size: 10, time, key: keys.includes(index) }))), repeats: 1, shownStart: 0, shownEnd: 800,
   })
   const source = memorySource(new Uint8Array(200))
   it.each([

@@ -1,0 +1,73 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { nextQuantizer, type QuantizerAttempt } from './quantizerControl'
+import { searchQuality, type QualityGoal } from './searchQuality'
+
+/** An encoder whose bytes and similarity rise with its step; counts its tries. */
+function encoder(bytes: (step: number) => number, ssim: (step: number) => number) {
+  const tried: number[] = []
+  return { tried, encode: (step: number) => (tried.push(step), Promise.resolve({ step, bytes: bytes(step), ssim: ssim(step) })) }
+}
+const GOAL: QualityGoal = { ceilingBytes: 10_000, enoughSsim: 0.99, steps: 32 }
+
+describe('the search for a still’s quality', () => {
+  it('stops at what nobody sees, however many bytes are left', async () => {
+    const { encode, tried } = encoder((step) => step * 100, (step) => 0.9 + step * 0.005)
+    expect(await searchQuality(encode, GOAL)).toMatchObject({ step: 18 })
+    expect(tried.length).toBeLessThanOrEqual(6)
+    expect(new Set(tried).size).toBe(tried.length)
+  })
+  it('takes the finest that fits where the ceiling comes first', async () => {
+    const { encode } = encoder((step) => step * 1000, (step) => 0.5 + step * 0.001)
+    expect(await searchQuality(encode, GOAL)).toMatchObject({ step: 10, bytes: 10_000 })
+  })
+  it('takes the coarsest where nothing fits', async () => {
+    const { encode } = encoder((step) => 50_000 + step, () => 0.9)
+    expect(await searchQuality(encode, GOAL)).toMatchObject({ step: 0 })
+  })
+  it('takes the finest of all where nothing is good enough and all fits', async () => {
+    const { encode } = encoder(() => 100, () => 0.5)
+    expect(await searchQuality(encode, GOAL)).toMatchObject({ step: 31 })
+  })
+  it('finds what trying every step finds (seed 21)', async () => {
+    await fc.assert(fc.asyncProperty(fc.integer({ min: 100, max: 3000 }), fc.double({ min: 0.0005, max: 0.02, noNaN: true }), fc.integer({ min: 500, max: 60_000 }), async (slope, gain, ceilingBytes) => {
+      const { encode } = encoder((step) => 400 + step * slope, (step) => Math.min(1, 0.9 + step * gain))
+      const all = await Promise.all(Array.from({ length: 32 }, (_, step) => encode(step)))
+      const fitting = all.filter(({ bytes }) => bytes <= ceilingBytes)
+      const best = fitting.find(({ ssim }) => ssim >= 0.99) ?? fitting.at(-1) ?? all[0]!
+      expect((await searchQuality(encode, { ...GOAL, ceilingBytes })).step).toBe(best.step)
+    }), { seed: 21 })
+  })
+})
+
+describe('control by quantizer', () => {
+  /** Runs the control against a clip whose bytes halve with every `halving` steps. */
+  const simulate = (finestBytes: number, halving: number, budget: number, floor = 0) => {
+    const attempts: QuantizerAttempt[] = []
+    for (;;) {
+      const decision = nextQuantizer(attempts, budget, 80, 255)
+      if (decision.kind === 'keep') return { kept: attempts[decision.index]!, attempts }
+      attempts.push({ quantizer: decision.quantizer, bytes: Math.round(Math.max(floor, finestBytes * 2 ** (-(decision.quantizer - 80) / halving))) })
+      if (attempts.length > 10) throw new Error('never ends')
+    }
+  }
+  it('keeps the finest at once where it fits', () => expect(simulate(900_000, 40, 1_000_000)).toMatchObject({ kept: { quantizer: 80 }, attempts: [{}] }))
+  it('goes coarser until it fits', () => {
+    const { kept, attempts } = simulate(4_000_000, 44, 1_000_000)
+    expect(kept.bytes).toBeLessThanOrEqual(1_000_000)
+    expect(kept.bytes).toBeGreaterThan(850_000)
+    expect(attempts.length).toBeLessThanOrEqual(3)
+  })
+  it('keeps the smallest where the floor lies above the budget', () => {
+    const { kept, attempts } = simulate(4_000_000, 44, 300_000, 700_000)
+    expect(kept.bytes).toBe(Math.min(...attempts.map(({ bytes }) => bytes)))
+  })
+  it('ends within three passes, inside the range, and keeps what fits if anything did (seed 6)', () => {
+    fc.assert(fc.property(fc.integer({ min: 10_000, max: 20_000_000 }), fc.double({ min: 12, max: 120, noNaN: true }), fc.integer({ min: 20_000, max: 4_000_000 }), (finest, halving, budget) => {
+      const { kept, attempts } = simulate(finest, halving, budget)
+      expect(attempts.length).toBeLessThanOrEqual(3)
+      for (const { quantizer } of attempts) expect(quantizer >= 80 && quantizer <= 255).toBe(true)
+      if (attempts.some(({ bytes }) => bytes <= budget)) expect(kept.bytes).toBeLessThanOrEqual(budget)
+    }), { seed: 6 })
+  })
+})
