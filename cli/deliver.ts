@@ -33,8 +33,8 @@ export interface DeliverOptions {
   readonly overlap?: number
   /** Lengths in seconds within which the best loop is looked for. */
   readonly findLoop?: { readonly least: number; readonly most: number }
-  /** A moment of the clip in seconds; without it the still is the first frame. */
-  readonly poster?: number
+  /** A moment of the clip in seconds, or the first output frame. */
+  readonly poster: number | 'first'
   readonly heading?: string
 }
 
@@ -133,13 +133,13 @@ async function draft(file: string, options: DeliverOptions) {
   if (start >= seconds) throw new UsageError(`--start ${start} lies after the clip's end (${seconds.toFixed(2)} s).`)
   if (end <= start) throw new UsageError(`--end ${end} does not lie after --start ${start}.`)
   if (end > seconds + 0.05) throw new UsageError(`--end ${end} lies after the clip's end (${seconds.toFixed(2)} s).`)
-  if (options.poster !== undefined && options.poster > seconds) throw new UsageError(`--poster ${options.poster} lies after the clip's end (${seconds.toFixed(2)} s).`)
+  if (options.poster !== 'first' && options.poster > seconds) throw new UsageError(`--poster ${options.poster} lies after the clip's end (${seconds.toFixed(2)} s).`)
   const presentation = presentationOf(read.value.video)
   const cut = snapCut({ timescale, start: Math.round(start * timescale), end: Math.round(end * timescale) }, presentation, 'end')
   const document: BackdropDocument = {
     ...made,
     timing: { ...made.timing, cut, speed: options.speed, repeat: options.once ? 'once' : 'loop', seam: { kind: options.seam, overlapSeconds: options.overlap ?? made.timing.seam.overlapSeconds } },
-    still: { ...made.still, ...(options.poster === undefined ? {} : { picture: { kind: 'frame' as const, ticks: Math.round(options.poster * timescale), timescale } }) },
+    still: { ...made.still, ...(options.poster === 'first' ? {} : { picture: { kind: 'frame' as const, ticks: Math.round(options.poster * timescale), timescale } }) },
     copy: { ...made.copy, ...(options.heading === undefined ? {} : { heading: options.heading }) },
     weight: {
       ...made.weight,

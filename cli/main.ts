@@ -25,9 +25,9 @@ function lengths(text: string): { least: number; most: number } {
   return { least: least!, most: most! }
 }
 
-/** A moment in seconds; `first` is what stands without it. */
-function poster(text: string): number | undefined {
-  return text === 'first' ? undefined : number(0, 86_400, ' seconds, or first')(text)
+/** A moment in seconds, or `first`. */
+function poster(text: string): number | 'first' {
+  return text === 'first' ? 'first' : number(0, 86_400, ' seconds, or first')(text)
 }
 
 const program = new Command('telon').description('Reads clips and makes moving backgrounds from them.').exitOverride((error) => {
@@ -77,7 +77,7 @@ program
   .addOption(new Option('--seam <kind>', 'how the end meets the start').choices(['straight', 'blended', 'there-and-back']).default('straight'))
   .option('--overlap <seconds>', 'how long a blended seam takes; measured and chosen without it', number(0.04, 10, ' seconds'))
   .option('--find-loop <lengths>', 'look for the best loop of so many seconds, such as 4-12', lengths)
-  .option('--poster <moment>', 'the still: a moment of the clip in seconds, or first', poster)
+  .option('--poster <moment>', 'the still: a moment of the clip in seconds, or first', poster, 'first')
   .option('--heading <text>', 'heading of the demonstration page')
   .action(async (file: string, options: DeliverOptions) => {
     await deliver(resolve(CALLER, file), { ...options, out: resolve(CALLER, options.out) }, (line) => process.stderr.write(`${line}\n`))

@@ -21,7 +21,7 @@ export function complaintsOf(page: Page): string[] {
   return complaints
 }
 
-const TYPES: Readonly<Record<string, string>> = { '.html': 'text/html', '.css': 'text/css', '.js': 'text/javascript', '.mp4': 'video/mp4', '.webm': 'video/webm', '.webp': 'image/webp', '.jpg': 'image/jpeg' }
+const TYPES: Readonly<Record<string, string>> = { '.html': 'text/html', '.css': 'text/css', '.js': 'text/javascript', '.mp4': 'video/mp4', '.webm': 'video/webm', '.webp': 'image/webp', '.avif': 'image/avif', '.jpg': 'image/jpeg' }
 
 /** A plain static server, as any host is: files by path, ranges, a strict policy. `missing` paths answer 404. `asked` lists what was requested. */
 export async function serveFolder(folder: string, missing: (path: string) => boolean = () => false): Promise<{ url: string; asked: string[]; stop: () => Promise<void> }> {

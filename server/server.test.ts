@@ -3,6 +3,7 @@ import { readFile } from 'node:fs/promises'
 import { Readable } from 'node:stream'
 import { unzipSync, strFromU8 } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { CLIP_FACTS, POSTER_FACTS } from '../core/testing/samples'
 import type { BackdropRecord, Project, ShelfPage, Source, SourceCard } from '../core/api/wire'
 import { handoffKeys } from '../core/handoff/assembleHandoff'
 import { manifestSchema } from '../core/handoff/manifest'
@@ -260,9 +261,7 @@ describe('the handoff', () => {
     expect([early.status, codeOf(early)]).toEqual([409, 'handoff/not-ready'])
     const from = { sha256: source.sha256, width: 640, height: 360 }
     for (const key of handoffKeys(backdrop.document, from)) {
-      const facts = key.startsWith('poster')
-        ? { kind: 'poster', type: 'image/webp', width: 640, height: 360 }
-        : { kind: 'clip', type: 'video/mp4', codec: 'avc1.64001e', width: 640, height: 360, frames: 225, seamRatio: 1, encodeSeconds: 1 }
+      const facts = key.startsWith('poster') ? { ...POSTER_FACTS, type: `image/${/:(avif|webp|jpeg):/.exec(key)![1]}` } : CLIP_FACTS
       const stored = await fetch(`${server.url}/api/renditions?${new URLSearchParams({ key, facts: JSON.stringify(facts) })}`, { method: 'PUT', body: `bytes of ${key}` })
       expect(stored.status).toBe(200)
     }
@@ -273,7 +272,7 @@ describe('the handoff', () => {
     const page = await fetch(`${server.url}/handoff/${backdrop.id}/site/index.html`)
     expect(page.headers.get('content-security-policy')).toContain("default-src 'none'")
     expect(await page.text()).toContain(manifest.clips[0]!.path)
-    expect((await fetch(`${server.url}/handoff/${backdrop.id}/site/${manifest.posters[0]!.path}`)).headers.get('content-type')).toBe('image/webp')
+    expect((await fetch(`${server.url}/handoff/${backdrop.id}/site/${manifest.posters[0]!.path}`)).headers.get('content-type')).toBe('image/avif')
   })
   it.each([['nothing', 400], ['{"kind":"clip"}', 400]])('refuses a rendition with facts %s', async (facts, status) => {
     expect((await fetch(`${server.url}/api/renditions?${new URLSearchParams({ key: 'k', facts })}`, { method: 'PUT', body: 'x' })).status).toBe(status)

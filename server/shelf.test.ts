@@ -73,7 +73,7 @@ describe('sources', () => {
   it('of the demonstration carry the flaws they were drawn with, and no others', async () => {
     const telling = new Map((await list('limit=50')).sources.map((source) => [source.name, source.findings.filter((finding) => finding.weight !== 'note').map((finding) => finding.code)]))
     expect(Object.fromEntries(telling)).toMatchObject({
-      'aurora-fjord.webm': [], 'dusk-window.mov': ['title-card'], 'rain-platform.mp4': ['heavy', 'busy'], 'archive-reel.mp4': ['mark'],
+      'aurora-fjord.webm': [], 'dusk-window.mov': ['title-card'], 'rain-platform.mp4': ['heavy', 'busy'], 'archive-reel.mp4': ['mark', 'bars'],
       'tunnel-mouth.mp4': ['black-end', 'hard-cut'], 'harbour-lights.mp4': ['soft'], 'first-snow.jpg': ['personal'],
     })
     expect(telling.get('viaduct-crossing.mp4')).toContain('narrow')
@@ -114,6 +114,18 @@ describe('sources', () => {
     expect((await call<Source>('GET', `/api/sources/${before.id}`)).body.usedBy).toEqual([])
     const still = await named('first-snow')
     expect(codeOf(await call('POST', `/api/sources/${after.id}/replace`, { withSourceId: still.id }))).toBe('source/other-kind')
+    await call('DELETE', `/api/backdrops/${made.id}`)
+  })
+  it('that are a backdrop’s still come back with it, and are not forgotten as long as a revision knows them', async () => {
+    const [clip, still] = [await addClip('with-still.mp4', 'viaduct-crossing.mp4', otherwise(9)), await named('fjord-night')]
+    const made = (await call<BackdropRecord>('POST', `/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`, { name: 'With a still', sourceId: clip.id })).body
+    const picture = { kind: 'source' as const, sourceId: still.id, sha256: still.sha256, mime: 'image/webp', bytes: still.facts.bytes }
+    const save = (baseRevision: number) => call('PUT', `/api/backdrops/${made.id}`, { baseRevision, label: 'still', document: { ...made.document, still: { ...made.document.still, picture } }, history: made.history })
+    expect((await save(1)).status).toBe(200)
+    await call('POST', '/api/sources/delete', { ids: [still.id] })
+    expect(await new Shelf(server.database).forgetOld(new Date(Date.now() + 8 * 24 * 3600 * 1000))).toBe(0)
+    expect((await save(2)).status).toBe(200)
+    expect((await named('fjord-night')).id).toBe(still.id)
     await call('DELETE', `/api/backdrops/${made.id}`)
   })
   it('come back when undo leads to them, and are not forgotten as long as a revision knows them', async () => {
