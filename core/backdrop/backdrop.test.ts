@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { FACTS, inventBackdrop } from '../testing/samples'
 import { backdropSchema, parseBackdrop, sourcesOf, type BackdropDocument } from './BackdropDocument'
-import { applyChanges, differences, EMPTY_HISTORY, record, redo, undo, type History } from './history'
+import { applyChanges, differences, EMPTY_HISTORY, historySchema, record, redo, undo, type History } from './history'
 import { loopSeconds } from '../loop/framePlan'
 import { clipRecipes, classServing, containerOf, deliveredClasses, loopOf, pictureSize, posterRecipes, proofRecipe, recipeKey, stillClasses } from './recipe'
 import { labelOf, reduce, type BackdropAction } from './reduce'
@@ -126,6 +126,11 @@ describe('history', () => {
   it('finds nothing different in equal values, and puts absent ones back', () => {
     expect(differences({ a: [1, { b: 2 }] }, { a: [1, { b: 2 }] })).toEqual([])
     expect(applyChanges({ b: 1 }, differences({ a: 1 }, { b: 1 }), 'back')).toEqual({ a: 1 })
+  })
+  it('changes a choice between kinds as one value, which survives being stored', () => {
+    const { document, history } = play([{ action: ACTIONS['still/picture'], gesture: null }])
+    expect(historySchema.parse(JSON.parse(JSON.stringify(history)))).toEqual(history)
+    expect(undo(history, document)!.document.still.picture).toEqual({ kind: 'first' })
   })
   it('has nothing to undo or redo at first', () => expect([undo(EMPTY_HISTORY, DOCUMENT), redo(EMPTY_HISTORY, DOCUMENT)]).toEqual([null, null]))
 })

@@ -24,12 +24,11 @@ export const EMPTY_HISTORY: History = { past: [], future: [] }
 /** Older steps are dropped: two hundred are more than anyone walks back. */
 const MOST_STEPS = 200
 
-/** The places in which two JSON values differ. Arrays are one value each. */
+/** The places in which two JSON values differ. Arrays are one value each, and so are objects of another shape: a choice between kinds is changed whole. */
 export function differences(before: unknown, after: unknown, path: readonly string[] = []): Change[] {
   if (Object.is(before, after)) return []
-  if (isPlain(before) && isPlain(after)) {
-    const names = new Set([...Object.keys(before), ...Object.keys(after)])
-    return [...names].flatMap((name) => differences(before[name], after[name], [...path, name]))
+  if (isPlain(before) && isPlain(after) && Object.keys(before).sort().join() === Object.keys(after).sort().join()) {
+    return Object.keys(before).flatMap((name) => differences(before[name], after[name], [...path, name]))
   }
   return JSON.stringify(before) === JSON.stringify(after) ? [] : [{ path: [...path], from: before, to: after }]
 }

@@ -39,9 +39,9 @@ export function describeFinding({ code, figure, fromMs, toMs, place }: Finding):
     case 'fade-out':
       return { title: `Fades out from ${at(fromMs)}`, meaning: 'The loop dips to black at each end.', advice: 'End before the fade.' }
     case 'mark':
-      return { title: `Lettering or a mark, ${placeWords(place)}`, meaning: 'Burnt-in lettering competes with the copy and may belong to somebody else.', advice: 'Crop it away under Material in the workbench, or look for a clean version.' }
+      return { title: `Lettering or a mark, ${placeWords(place)}`, meaning: 'Burnt-in lettering competes with the copy and may belong to somebody else.', advice: 'Crop it away in the workbench, under Material, or look for a clean version.' }
     case 'bars':
-      return { title: `Black bars take ${figure} % of the picture`, meaning: 'A background with bars does not reach the edges of its region, and the bars are paid for in bytes.', advice: 'Crop them away under Material in the workbench.' }
+      return { title: `Black bars take ${figure} % of the picture`, meaning: 'A background with bars does not reach the edges of its region, and the bars are paid for in bytes.', advice: 'Crop them away in the workbench, under Material.' }
     case 'sound':
       return { title: figure > 0 ? `Sound track of ${bytes(figure)}` : 'Sound track', meaning: 'It is never heard and always removed from what is delivered; in the source it only weighs.', advice: 'Take it out here if the file is to be kept small.' }
     case 'heavy':

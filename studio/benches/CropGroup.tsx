@@ -3,7 +3,7 @@ import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } fr
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { pictureSize } from '../../core/backdrop/recipe'
-import { cropWithout, isPlain, type ShareRect } from '../../core/picture/pictureShape'
+import { isPlain, type ShareRect } from '../../core/picture/pictureShape'
 import { frameAt } from '../../core/media/presentation'
 import { useClipIndex } from '../deck/useClipFrames'
 import { useBackdrop } from '../state/backdropStore'
@@ -15,7 +15,7 @@ const WHOLE: ShareRect = { x: 0, y: 0, width: 1, height: 1 }
 const LEAST = 0.05
 type Side = 'left' | 'top' | 'right' | 'bottom'
 
-/** Crop and straighten: a picture with four edges to drag, what was found to crop away, quarter turns and flips. */
+/** Crop and straighten: a picture with four edges to drag, typed pixels, quarter turns and flips. */
 export function CropGroup({ document, source }: { document: BackdropDocument; source: ClipSource }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { picture } = document
@@ -24,17 +24,11 @@ export function CropGroup({ document, source }: { document: BackdropDocument; so
   const size = pictureSize(document, recipeSource(source))
   const setCrop = (next: ShareRect, gesture: string | null = null): void => dispatch({ type: 'picture/set', picture: { crop: isWhole(next) ? null : next } }, gesture)
   const turn = (by: number): void => dispatch({ type: 'picture/set', picture: { quarterTurns: (picture.quarterTurns + by + 4) % 4 } })
-  const bars = source.analysis?.bars ?? null
-  const marks = source.analysis?.marks ?? []
   const edge = (side: Side, pixels: number): void => setCrop(moveEdge(crop, side, side === 'left' || side === 'right' ? pixels / displayWidth : pixels / displayHeight))
   return (
     <Group title="Crop and straighten" aside={isPlain(picture) ? 'the whole picture' : `${size.width} × ${size.height} left`}>
       <CropBox source={source} document={document} crop={crop} onCrop={setCrop} />
-      <div className="flex flex-wrap gap-1.5">
-        {bars && <Button onClick={() => setCrop(bars)}>Crop the black bars</Button>}
-        {marks.map((mark, at) => <Button key={at} onClick={() => setCrop(cropWithout(mark))}>Crop the mark out{marks.length > 1 ? `, ${at + 1}` : ''}</Button>)}
-        {!isPlain(picture) && <Button onClick={() => dispatch({ type: 'picture/set', picture: { crop: null, quarterTurns: 0, mirrored: false } })}>Back to the whole picture</Button>}
-      </div>
+      {!isPlain(picture) && <Button onClick={() => dispatch({ type: 'picture/set', picture: { crop: null, quarterTurns: 0, mirrored: false } })}>Back to the whole picture</Button>}
       <div className="grid grid-cols-4 gap-1.5">
         <NumberField label="Left" value={crop.x * displayWidth} low={0} high={displayWidth} suffix="px" onChange={(value) => edge('left', value)} />
         <NumberField label="Top" value={crop.y * displayHeight} low={0} high={displayHeight} suffix="px" onChange={(value) => edge('top', value)} />
@@ -112,9 +106,11 @@ function CropBox({ document, source, crop, onCrop }: { document: BackdropDocumen
     onCrop(moveEdge(crop, side, edges[side].value + (by * (event.shiftKey ? 20 : 2)) / edges[side].size), gesture)
   }
   return (
-    <div ref={box} className="relative overflow-hidden rounded-sm bg-surround select-none" style={{ aspectRatio: `${displayWidth} / ${displayHeight}` }}>
-      <canvas ref={canvas} role="img" aria-label="The first frame of the cut, uncropped" className="absolute inset-0 size-full" />
-      <div aria-hidden className="absolute border border-white shadow-[0_0_0_2000px_rgb(0_0_0/0.55)]" style={{ left: `${crop.x * 100}%`, top: `${crop.y * 100}%`, width: `${crop.width * 100}%`, height: `${crop.height * 100}%` }} />
+    <div ref={box} className="relative select-none" style={{ aspectRatio: `${displayWidth} / ${displayHeight}` }}>
+      <div className="absolute inset-0 overflow-hidden rounded-sm bg-surround">
+        <canvas ref={canvas} role="img" aria-label="The first frame of the cut, uncropped" className="absolute inset-0 size-full" />
+        <div aria-hidden className="absolute border border-white shadow-[0_0_0_2000px_rgb(0_0_0/0.55)]" style={{ left: `${crop.x * 100}%`, top: `${crop.y * 100}%`, width: `${crop.width * 100}%`, height: `${crop.height * 100}%` }} />
+      </div>
       {(Object.keys(edges) as Side[]).map((side) => {
         const sideways = side === 'left' || side === 'right'
         const pixels = Math.round(edges[side].value * edges[side].size)

@@ -1,6 +1,7 @@
 import { Link } from 'react-router'
 import { describeFinding } from '../../core/material/describeFinding'
 import { findingsWithin } from '../../core/material/findings'
+import { cropWithout, type ShareRect } from '../../core/picture/pictureShape'
 import { useBackdrop } from '../state/backdropStore'
 import { Button, Group, Note, StandingMark } from '../ui/controls'
 import type { BenchProps } from './benches'
@@ -45,11 +46,22 @@ function InCut({ document, source, projectId }: Pick<BenchProps, 'document' | 's
       {found.length === 0 && <p className="flex items-center gap-2"><StandingMark standing={source.analysis ? 'settled' : 'busy'} />{source.analysis ? 'Nothing stands against it.' : 'Nothing is known of its frames yet: open the clip to measure it.'}</p>}
       {found.map((finding, at) => {
         const { title, meaning, advice } = describeFinding(finding)
-        return <Note key={at} tone={finding.weight === 'fix' ? 'fix' : 'look'}><b className="font-semibold">{title}.</b> {meaning} {advice}</Note>
+        return (
+          <div key={at} className="flex flex-col items-start gap-1.5">
+            <Note tone={finding.weight === 'fix' ? 'fix' : 'look'}><b className="font-semibold">{title}.</b> {meaning} {advice}</Note>
+            {finding.place && (finding.code === 'bars' || finding.code === 'mark') && <CropOffer code={finding.code} place={finding.place} />}
+          </div>
+        )
       })}
       {found.some((finding) => finding.mend === 'trim') && <TakeUsable document={document} source={source} />}
     </Group>
   )
+}
+
+/** Takes at a click what a crop can mend. */
+function CropOffer({ code, place }: { code: 'bars' | 'mark'; place: ShareRect }) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  return <Button onClick={() => dispatch({ type: 'picture/set', picture: { crop: code === 'bars' ? place : cropWithout(place) } })}>{code === 'bars' ? 'Crop the black bars' : 'Crop the mark out'}</Button>
 }
 
 /** Takes the part of the clip without cards, black, held frames and cuts, as long as the cut was where there is room. */

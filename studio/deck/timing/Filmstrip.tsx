@@ -76,7 +76,6 @@ function Track({ document, source, index }: { document: BackdropDocument; source
     dispatch({ type: 'timing/cut', cut: snapCut({ ...cut, [end]: (boundary * cut.timescale) / index.timescale }, { ...index, order: [] }, end) })
   }
   const press = (event: KeyboardEvent): void => {
-    if (event.target !== event.currentTarget) return
     const by = { ArrowLeft: -1, ArrowRight: 1, ArrowDown: -1, ArrowUp: 1 }[event.key]
     const acts: Record<string, () => void> = {
       '+': () => zoom(ZOOM_STEP, share(playhead)), '=': () => zoom(ZOOM_STEP, share(playhead)), '-': () => zoom(1 / ZOOM_STEP, share(playhead)), '0': () => setView(wholeView(index)),
@@ -108,20 +107,20 @@ function Track({ document, source, index }: { document: BackdropDocument; source
           <StripButton label="Show the whole clip" onClick={() => setView(wholeView(index))}><Maximize2 className="size-3.5" aria-hidden /></StripButton>
         </span>
       </div>
-      <div
-        ref={track} role="slider" tabIndex={0} aria-label="Playhead on the clip" aria-valuemin={0} aria-valuemax={frameCount - 1} aria-valuenow={number} aria-valuetext={`${playhead.toFixed(2)} seconds, frame ${number}`}
-        className="relative min-h-0 flex-1 touch-none overflow-x-clip select-none [overflow-clip-margin:10px]"
-        onKeyDown={press}
-        onPointerDown={(event) => {
-          if (event.button !== 0 || event.target instanceof Element && event.target.closest('button')) return
-          event.currentTarget.setPointerCapture(event.pointerId)
-          event.currentTarget.focus({ preventScroll: true })
-          seek(event)
-        }}
-        onPointerMove={(event) => event.target === event.currentTarget && event.currentTarget.hasPointerCapture(event.pointerId) && event.isPrimary && seek(event)}
-        onPointerUp={() => useStage.getState().scrubbing && scrubber.hold()}
-        onPointerCancel={() => useStage.getState().scrubbing && scrubber.hold()}
-      >
+      <div ref={track} className="relative min-h-0 flex-1 touch-none overflow-x-clip select-none [overflow-clip-margin:10px]">
+        <div
+          role="slider" tabIndex={0} aria-label="Playhead on the clip" aria-valuemin={0} aria-valuemax={frameCount - 1} aria-valuenow={number} aria-valuetext={`${playhead.toFixed(2)} seconds, frame ${number}`}
+          className="absolute inset-0 cursor-ew-resize"
+          onKeyDown={press}
+          onPointerDown={(event) => {
+            if (event.button !== 0) return
+            event.currentTarget.setPointerCapture(event.pointerId)
+            seek(event)
+          }}
+          onPointerMove={(event) => event.currentTarget.hasPointerCapture(event.pointerId) && event.isPrimary && seek(event)}
+          onPointerUp={() => useStage.getState().scrubbing && scrubber.hold()}
+          onPointerCancel={() => useStage.getState().scrubbing && scrubber.hold()}
+        />
         <Marks source={source} share={share} />
         <div aria-hidden className="pointer-events-none relative h-4 font-mono text-[0.66rem] text-muted">
           {rulerTicks(view, index, width).map((tick) => (
