@@ -15,6 +15,7 @@ import { BOXES } from '../core/media/isobmff/boxes/registry'
 import { writeMp4 } from '../core/media/isobmff/writeMp4'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
+import { measureJoins } from './joins'
 import { seedDemo } from '../demo/seedDemo'
 import { startTestServer } from '../server/testing/testServer'
 
@@ -31,6 +32,8 @@ await indexReads()
 await renderSpeed()
 await analysis()
 await largeShelf()
+await scrubbing()
+await measureJoins(join(FILES, 'rain-platform.mp4'))
 if (!process.argv.includes("--speed")) await memoryOnLongClip()
 const script = readFileSync(new URL('../dist/runtime/backdrop.js', import.meta.url))
 console.log(`delivered script: ${script.byteLength} bytes, ${gzipSync(script).byteLength} gzip (limit 2500)`)
@@ -100,6 +103,60 @@ async function analysis(): Promise<void> {
   console.log(`search for loops in the same minute: ${searchSeconds.toFixed(1)} s once it is described (goal 10), ${withTrace.toFixed(1)} s with that; ${loops.length} loops, the best with a seam of ${loops[0]?.ratio?.toFixed(2)}`)
   await browser.stop()
   console.log(`analysis of ${frames.length} frames of 1920 × 1080, 60 s: ${seconds.toFixed(1)} s, ${(seconds / 60).toFixed(2)} of its length (goal 0.5), ${(frames.length / seconds).toFixed(0)} frames a second, memory +${(most - before).toFixed(0)} MB, ${found!.cutsMs.length} cuts found`)
+}
+
+/** From a pointer's move on the filmstrip to the exact frame of 1080p material on the stage, in the real studio; once with the scrub proxy, once before it is there. */
+async function scrubbing(): Promise<void> {
+  const server = await startTestServer({ prepare: seedDemo })
+  const browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args] })
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+    const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as { latestBackdropId: string }[]
+    await page.goto(`${server.url}/backdrops/${project!.latestBackdropId}/timing`)
+    const playhead = page.getByRole('slider', { name: 'Playhead on the clip' })
+    await playhead.waitFor()
+    await page.frameLocator('iframe[title^="The backdrop on"]').locator('.tln-heading').waitFor()
+    await page.getByText(/preparing quick frames/).waitFor()
+    await page.getByText(/preparing quick frames/).waitFor({ state: 'detached', timeout: 60_000 })
+    await page.evaluate(() => {
+      const slider = document.querySelector('[aria-label="Playhead on the clip"]')!
+      const canvas = document.querySelector<HTMLIFrameElement>('iframe[title^="The backdrop on"]')!.contentDocument!.querySelector<HTMLCanvasElement>('.stage-frame')!
+      const asked = new Map<string, number>()
+      let moved = 0
+      const latencies: number[] = []
+      Object.assign(window, { benchLatencies: latencies })
+      addEventListener('pointermove', (event) => (moved = event.timeStamp), true)
+      new MutationObserver(() => void asked.set(slider.getAttribute('aria-valuenow')!, moved)).observe(slider, { attributeFilter: ['aria-valuenow'] })
+      new MutationObserver(() => {
+        const at = asked.get(canvas.dataset['frame']!)
+        asked.delete(canvas.dataset['frame']!)
+        // The canvas is drawn; it is on screen with the next frame of the page.
+        if (at !== undefined) requestAnimationFrame(() => latencies.push(performance.now() - at))
+      }).observe(canvas, { attributeFilter: ['data-frame'] })
+    })
+    const box = (await playhead.boundingBox())!
+    const sweep = async (name: string, places: readonly number[]): Promise<void> => {
+      await page.evaluate(() => ((window as unknown as { benchLatencies: number[] }).benchLatencies.length = 0))
+      await page.mouse.move(box.x + box.width * places[0]!, box.y + 60)
+      await page.mouse.down()
+      for (const place of places) {
+        await page.mouse.move(box.x + box.width * place, box.y + 60)
+        await new Promise((resolve) => setTimeout(resolve, 16))
+      }
+      await page.waitForTimeout(400)
+      await page.mouse.up()
+      const found = (await page.evaluate(() => [...(window as unknown as { benchLatencies: number[] }).benchLatencies])).sort((a, b) => a - b)
+      console.log(`pointer to exact frame, 1080p, ${name}: median ${median(found).toFixed(0)} ms, p95 ${found[Math.floor(found.length * 0.95)]!.toFixed(0)} ms (goal 80), ${found.length} frames shown for ${places.length} moves`)
+    }
+    const ramp = (from: number, to: number, count: number): number[] => Array.from({ length: count }, (_, index) => from + ((to - from) * index) / count)
+    await sweep('slow drag forth', ramp(0.2, 0.45, 150))
+    await sweep('slow drag back', ramp(0.7, 0.45, 150))
+    await sweep('quick sweeps', [...ramp(0.15, 0.95, 50), ...ramp(0.95, 0.15, 50), ...ramp(0.15, 0.95, 50)])
+    await sweep('jumps', Array.from({ length: 60 }, (_, index) => 0.15 + ((index * 37) % 80) / 100).flatMap((place) => [place, place, place, place, place, place]))
+  } finally {
+    await browser.close()
+    await server.stop()
+  }
 }
 
 /** A shelf of five hundred sources: what the server takes for a part of it, and what the browser holds of it. */

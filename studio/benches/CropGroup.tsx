@@ -3,7 +3,7 @@ import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } fr
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { pictureSize } from '../../core/backdrop/recipe'
-import { isPlain, type ShareRect } from '../../core/picture/pictureShape'
+import { isPlain, moveEdge, type ShareRect, type Side } from '../../core/picture/pictureShape'
 import { frameAt } from '../../core/media/presentation'
 import { useClipIndex } from '../deck/useClipFrames'
 import { useBackdrop } from '../state/backdropStore'
@@ -12,8 +12,6 @@ import { Button, Group, Note, NumberField } from '../ui/controls'
 import { frameWorker } from '../worker/frameWorker'
 
 const WHOLE: ShareRect = { x: 0, y: 0, width: 1, height: 1 }
-const LEAST = 0.05
-type Side = 'left' | 'top' | 'right' | 'bottom'
 
 /** Crop and straighten: a picture with four edges to drag, typed pixels, quarter turns and flips. */
 export function CropGroup({ document, source }: { document: BackdropDocument; source: ClipSource }) {
@@ -47,19 +45,6 @@ export function CropGroup({ document, source }: { document: BackdropDocument; so
 
 function isWhole({ x, y, width, height }: ShareRect): boolean {
   return x < 0.0005 && y < 0.0005 && width > 0.9995 && height > 0.9995
-}
-
-const round = (value: number): number => Math.round(value * 10_000) / 10_000
-
-/** A crop with one edge moved, never past the opposite one. */
-export function moveEdge({ x, y, width, height }: ShareRect, side: Side, to: number): ShareRect {
-  const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value))
-  let [left, top, right, bottom] = [x, y, x + width, y + height]
-  if (side === 'left') left = clamp(to, 0, right - LEAST)
-  else if (side === 'right') right = clamp(to, left + LEAST, 1)
-  else if (side === 'top') top = clamp(to, 0, bottom - LEAST)
-  else bottom = clamp(to, top + LEAST, 1)
-  return { x: round(left), y: round(top), width: round(right - left), height: round(bottom - top) }
 }
 
 /** The upright picture with the crop on it; each edge is a handle. */

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
-import type { ClipSource, Rendition, SourceCard } from '../../core/api/wire'
+import type { ClipSource, SourceCard } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, deliveredClasses, loopOf, posterRecipes, proofRecipe, recipeKey, stillClasses } from '../../core/backdrop/recipe'
+import { loopOf, posterRecipes, proofRecipe, recipeKey, stillClasses } from '../../core/backdrop/recipe'
 import { SCREENS } from '../../core/fit/screens'
 import { chooseOverlap } from '../../core/loop/chooseOverlap'
 import { nearestRate, toNumber } from '../../core/loop/Fraction'
@@ -21,6 +21,7 @@ import { formatBytes, formatFps } from '../ui/format'
 import { Picker } from '../ui/Picker'
 import { frameWorker } from '../worker/frameWorker'
 import type { BenchProps } from './benches'
+import { lengthCosts } from './lengthCosts'
 import { TakeUsable } from './MaterialBench'
 
 interface PartProps {
@@ -181,28 +182,6 @@ function LengthGroup({ document, source }: PartProps) {
       )}
     </Group>
   )
-}
-
-interface LengthCost {
-  readonly label: string
-  readonly bytesPerSecond: number
-  readonly budget: number
-}
-
-/** What a second of the loop costs on each screen: from finished files of this clip at the same size, whatever their cut; the heaviest format counts. */
-export function lengthCosts(document: BackdropDocument, source: ClipSource, made: Readonly<Record<string, Rendition>>): LengthCost[] {
-  const from = recipeSource(source)
-  const rate = toNumber(document.timing.frameRate)
-  return deliveredClasses(document, from).flatMap((screenClass) => {
-    const recipes = clipRecipes(document, from).filter((each) => each.screenClass === screenClass)
-    const heaviest = recipes.map(({ recipe }) => {
-      const exact = made[recipeKey(recipe)]
-      const prefix = recipeKey(recipe).split(`:${recipe.family}:`)[0]! + `:${recipe.family}:`
-      const like = exact ?? Object.values(made).find((rendition) => rendition.key.startsWith(prefix))
-      return like?.facts.kind === 'clip' ? (like.bytes * rate) / like.facts.frames : 0
-    }).reduce((most, value) => Math.max(most, value), 0)
-    return heaviest > 0 ? [{ label: SCREENS[screenClass].label, bytesPerSecond: heaviest, budget: document.weight.budgets[screenClass] }] : []
-  })
 }
 
 const RATES = [24, 25, 30, 50, 60]

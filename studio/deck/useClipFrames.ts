@@ -131,7 +131,7 @@ export function useScrubber(source: ClipSource, shape: BackdropDocument['picture
 }
 
 const PROXY_AFTER_MS = 900
-/** Frames that the proxy covers at most: as the worker holds. */
+/** Frames that the proxy covers at most: two minutes at 25 a second. */
 const MOST_PROXY_FRAMES = 3000
 
 /** Makes the scrub proxy of a clip once the stage has its proof; of long clips the part around `middleTicks`. The share done while it is made, else null. */

@@ -51,7 +51,7 @@ export interface FoundLoops {
 }
 
 /** Describes a clip for the search by decoding it once. Errors: those of decoding. */
-export async function traceClip(clip: OpenClip, onProgress: (done: number) => void, signal: AbortSignal): Promise<FrameTrace> {
+async function traceClip(clip: OpenClip, onProgress: (done: number) => void, signal: AbortSignal): Promise<FrameTrace> {
   const { presentation, file } = clip
   const builder = new TraceBuilder(presentation.length / presentation.timescale)
   const last = presentation.order.length - 1

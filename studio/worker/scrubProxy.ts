@@ -12,8 +12,6 @@ import { fileSource } from './sources'
 const WIDTH = 640
 /** A key frame so often that any frame is at most a few decodes away. */
 const KEY_EVERY = 6
-/** Frames that one proxy holds: two minutes at 25 a second. */
-export const MOST_PROXY_FRAMES = 3000
 
 /**
  * A small copy of a stretch of a clip with a key frame every few frames, kept in the worker's memory: clips for the web often have seconds between their key frames, and no

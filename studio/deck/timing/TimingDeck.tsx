@@ -10,7 +10,7 @@ import { SeamView } from './SeamView'
 import { StillView } from './StillView'
 
 /** What the deck of Timing shows. */
-export const DECK_VIEWS = ['filmstrip', 'seam', 'loops', 'still'] as const
+const DECK_VIEWS = ['filmstrip', 'seam', 'loops', 'still'] as const
 export type DeckView = (typeof DECK_VIEWS)[number]
 
 const LABELS: Record<DeckView, string> = { filmstrip: 'Filmstrip', seam: 'Seam', loops: 'Find a loop', still: 'Still' }
