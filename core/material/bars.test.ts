@@ -3,7 +3,7 @@ import { createI420, planesOf, type Plane } from '../picture/I420'
 import { FACTS } from '../testing/samples'
 import { BarMeter } from './BarMeter'
 import { describeFinding } from './describeFinding'
-import { findingsOf } from './findings'
+import { findingsLeftBy, findingsOf, type Finding } from './findings'
 import { MaterialMeter } from './MaterialMeter'
 
 const [WIDTH, HEIGHT] = [320, 180]
@@ -58,4 +58,14 @@ describe('black bars', () => {
     expect(finding).toMatchObject({ weight: 'look', figure: 21 })
     expect(describeFinding(finding).title).toBe('Black bars take 21 % of the picture')
   })
+})
+
+describe('what a crop mends', () => {
+  const finding = (code: 'bars' | 'mark' | 'soft', place: Finding['place']): Finding => ({ code, weight: 'look', figure: 1, fromMs: null, toMs: null, place, mend: null })
+  const inner = { x: 0.1, y: 0, width: 0.8, height: 1 }
+  const found = [finding('bars', inner), finding('mark', { x: 0.7, y: 0.9, width: 0.15, height: 0.05 }), finding('soft', null)]
+  it.each([
+    ['nothing', null, ['bars', 'mark', 'soft']], ['the bars, exactly', inner, ['mark', 'soft']], ['more than the bars', { x: 0.2, y: 0.1, width: 0.5, height: 0.75 }, ['soft']],
+    ['one bar of two', { x: 0.1, y: 0, width: 0.9, height: 1 }, ['bars', 'mark', 'soft']], ['the mark alone', { x: 0, y: 0, width: 1, height: 0.88 }, ['bars', 'soft']],
+  ] as const)('%s', (_, crop, left) => expect(findingsLeftBy(found, crop).map(({ code }) => code)).toEqual(left))
 })

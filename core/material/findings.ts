@@ -1,4 +1,5 @@
 import type { MediaFacts, SourceFacts } from '../media/probe'
+import type { ShareRect } from '../picture/pictureShape'
 import { BUSY_FROM, type Analysis } from './Analysis'
 import type { Place } from './MarkMeter'
 
@@ -66,6 +67,20 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
   if (analysis.motionMedian >= BUSY_FROM) add('busy', 'look', analysis.motionMedian)
   if (analysis.halfShare >= SOFT_SHARE && analysis.sharpness > 0) add('soft', 'look', Math.round(video.displayWidth / 2))
   return found
+}
+
+/** How far a crop may miss the edge of the bars and still have taken them away. */
+const CROP_SLACK = 0.006
+
+/** The findings that a crop leaves standing: bars that it cut off and marks that lie outside it are gone. Null crops nothing. */
+export function findingsLeftBy(findings: readonly Finding[], crop: ShareRect | null): Finding[] {
+  if (!crop) return [...findings]
+  const [right, bottom] = [crop.x + crop.width, crop.y + crop.height]
+  return findings.filter(({ code, place }) => {
+    if (!place || (code !== 'bars' && code !== 'mark')) return true
+    if (code === 'mark') return place.x < right && place.x + place.width > crop.x && place.y < bottom && place.y + place.height > crop.y
+    return crop.x < place.x - CROP_SLACK || crop.y < place.y - CROP_SLACK || right > place.x + place.width + CROP_SLACK || bottom > place.y + place.height + CROP_SLACK
+  })
 }
 
 /** The findings that concern a cut, in milliseconds: those without a moment, and those whose moment lies within it. */

@@ -1,6 +1,6 @@
 import type { ClipSource } from '../../core/api/wire'
 import { describeFinding } from '../../core/material/describeFinding'
-import { findingsWithin } from '../../core/material/findings'
+import { findingsLeftBy, findingsWithin } from '../../core/material/findings'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, deliveredClasses, loopOf, pictureSize, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import { outcomes } from '../../core/behaviour/conditions'
@@ -51,11 +51,12 @@ export function readoutOf(name: ReadoutName, balance: Balance): Readout {
 
 const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
   material({ document, source }) {
-    const { displayWidth, displayHeight, averageFps } = source.facts.video
+    const { averageFps } = source.facts.video
+    const { width, height } = pictureSize(document, recipeSource(source))
     const { cut } = document.timing
-    const [gravest] = findingsWithin(source.findings, (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).filter((finding) => finding.weight !== 'note')
+    const [gravest] = findingsWithin(findingsLeftBy(source.findings, document.picture.crop), (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).filter((finding) => finding.weight !== 'note')
     return {
-      figure: String(Math.min(displayWidth, displayHeight)), unit: 'p',
+      figure: String(Math.min(width, height)), unit: 'p',
       note: gravest ? describeFinding(gravest).title : `${source.name}, ${formatFps(averageFps)} fps`, standing: gravest ? (gravest.weight === 'fix' ? 'fix' : 'look') : 'settled',
     }
   },

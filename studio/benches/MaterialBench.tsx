@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import { describeFinding } from '../../core/material/describeFinding'
-import { findingsWithin } from '../../core/material/findings'
+import { findingsLeftBy, findingsWithin } from '../../core/material/findings'
 import { cropWithout, type ShareRect } from '../../core/picture/pictureShape'
 import { useBackdrop } from '../state/backdropStore'
 import { Button, Group, Note, StandingMark } from '../ui/controls'
@@ -40,7 +40,7 @@ export function MaterialBench({ document, source, projectId }: BenchProps) {
 /** What was found within the cut, and one click to take the part that is free of it. */
 function InCut({ document, source, projectId }: Pick<BenchProps, 'document' | 'source' | 'projectId'>) {
   const { cut } = document.timing
-  const found = findingsWithin(source.findings, (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).filter((finding) => finding.weight !== 'note')
+  const found = findingsWithin(findingsLeftBy(source.findings, document.picture.crop), (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).filter((finding) => finding.weight !== 'note')
   return (
     <Group title="Within the cut" aside={<Link className="underline" to={`/projects/${projectId}/sources/${source.id}`}>Look at the clip closely</Link>}>
       {found.length === 0 && <p className="flex items-center gap-2"><StandingMark standing={source.analysis ? 'settled' : 'busy'} />{source.analysis ? 'Nothing stands against it.' : 'Nothing is known of its frames yet: open the clip to measure it.'}</p>}

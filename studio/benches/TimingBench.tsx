@@ -209,7 +209,7 @@ function SpeedGroup({ document, source }: PartProps) {
               if (rate) dispatch({ type: 'timing/frame-rate', frameRate: rate })
             }}
           >
-            {options.map(([key, rate]) => <option key={key} value={key}>{formatFps(toNumber(rate))} fps{Math.abs(toNumber(rate) - sourceFps) < 0.01 ? ', as the clip' : ''}</option>)}
+            {options.map(([key, rate]) => <option key={key} value={key}>{formatFps(toNumber(rate))} fps{Math.abs(toNumber(rate) - sourceFps) < 0.01 ? ' (clip’s)' : ''}</option>)}
           </select>
         </label>
       </div>
