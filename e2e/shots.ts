@@ -19,6 +19,14 @@ try {
     console.log(name)
   }
   const bench = `/backdrops/${project!.latestBackdropId}`
+  /** A backdrop of another clip of the demonstration, to show what it is good for. */
+  const trial = async (clip: string): Promise<string> => {
+    const read = async <T>(path: string): Promise<T> => (await (await fetch(server.url + path)).json()) as T
+    const { pages } = await read<{ pages: { spots: { id: string }[] }[] }>(`/api/projects/${project!.id}`)
+    const { sources } = await read<{ sources: { id: string }[] }>(`/api/projects/${project!.id}/sources?search=${clip}`)
+    const made = await fetch(`${server.url}/api/spots/${pages[0]!.spots[0]!.id}/backdrops`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ name: 'A trial', sourceId: sources[0]!.id }) })
+    return ((await made.json()) as { id: string }).id
+  }
   await shoot('projects', '/')
   await shoot('project', `/projects/${project!.id}`)
   await shoot('shelf', `/projects/${project!.id}/shelf`)
@@ -29,7 +37,37 @@ try {
     await page.mouse.click(box.x + box.width * 0.45, box.y + 30)
     await page.waitForTimeout(1500)
   })
-  await shoot('workbench-timing', `${bench}/timing`, undefined, 6000)
+  const tab = (name: string): Promise<void> => page.getByRole('tab', { name, exact: true }).click()
+  await shoot('timing-still', `${bench}/timing`, async () => {
+    await tab('Still')
+    const wipe = page.getByRole('slider', { name: 'Wipe between still and first frame' })
+    await wipe.focus()
+    await page.keyboard.press('ArrowLeft')
+    await page.getByRole('button', { name: 'Offer other frames' }).click()
+    await page.getByRole('list', { name: 'Frames offered as the still' }).waitFor()
+    await page.getByRole('button', { name: 'Compare still and first frame' }).scrollIntoViewIfNeeded()
+    await page.waitForTimeout(800)
+  })
+  await shoot('workbench-timing', `${bench}/timing`, async () => {
+    await page.getByRole('radio', { name: /Blended/ }).click()
+    await page.getByRole('button', { name: 'Suggest an overlap' }).click()
+    await page.getByText('cannot be seen').waitFor({ timeout: 60_000 })
+    await page.waitForTimeout(1500)
+  })
+  await shoot('timing-seam', `${bench}/timing`, async () => {
+    await tab('Seam')
+    await page.getByRole('img', { name: 'Difference' }).waitFor()
+    await page.waitForTimeout(800)
+  })
+  const rain = await trial('rain-platform')
+  await shoot('timing-loops', `/backdrops/${rain}/timing`, async () => {
+    await tab('Find a loop')
+    await page.getByLabel('Shortest').fill('1.5')
+    await page.keyboard.press('Enter')
+    await page.getByRole('button', { name: 'Find loops' }).click()
+    await page.getByRole('list', { name: 'Loops found' }).waitFor({ timeout: 60_000 })
+    await page.waitForTimeout(800)
+  })
   await shoot('workbench-legibility', `${bench}/legibility`)
   await shoot('workbench-fit', `${bench}/fit`, async () => {
     await page.getByRole('button', { name: /^Phone/ }).click()
@@ -42,7 +80,12 @@ try {
     await page.waitForTimeout(1500)
   })
   await shoot('workbench-handoff', `${bench}/handoff`)
-  await shoot('workbench-material', `${bench}/material`)
+  const reel = await trial('archive-reel')
+  await shoot('workbench-material', `/backdrops/${reel}/material`, async () => {
+    await page.getByRole('button', { name: 'Crop the black bars' }).click()
+    await page.getByRole('button', { name: 'Flip' }).scrollIntoViewIfNeeded()
+    await page.waitForTimeout(6000)
+  })
 } finally {
   await browser.close()
   await server.stop()

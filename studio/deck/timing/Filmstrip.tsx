@@ -90,7 +90,7 @@ function Track({ document, source, index }: { document: BackdropDocument; source
 
   return (
     <>
-      <div className="flex min-h-7 items-center justify-between gap-3 text-xs text-muted">
+      <div className="flex min-h-7 items-center justify-between gap-x-3 text-xs text-muted max-md:flex-wrap">
         <span className="truncate">
           <b className="font-mono font-medium text-ink">{playhead.toFixed(3)} s · frame {number}</b>
           <span className="max-lg:hidden"> · arrow keys step a frame, with Shift ten; [ and ] set start and end here</span>
