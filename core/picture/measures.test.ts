@@ -7,7 +7,7 @@ import { describeCells, rgbFromYuv } from './describeCells'
 import { measureDetail } from './detail'
 import { createI420, planesOf, type Plane } from './I420'
 import { dominantColours } from './palette'
-import { scalePlane } from './scaleI420'
+import { planeScaler } from './scaleI420'
 import { shrinkPlane } from './shrinkPlane'
 import { parseHex } from './srgb'
 
@@ -61,13 +61,13 @@ describe('detail', () => {
   const octaves = [1, 2, 4, 8, 16, 32].map((cell) => {
     const grid = plane(Math.ceil(320 / cell) + 1, Math.ceil(180 / cell) + 1, () => random() * 255)
     const full: Plane = { width: 320, height: 180, data: new Uint8Array(320 * 180) }
-    scalePlane(grid, { x: 0, y: 0, width: 320 / cell, height: 180 / cell }, full)
+    planeScaler(grid, { x: 0, y: 0, width: 320 / cell, height: 180 / cell }, full)(grid, full)
     return full
   })
   const sharp = plane(320, 180, (x, y) => octaves.reduce((sum, octave) => sum + octave.data[y * 320 + x]!, 0) / octaves.length)
   const enlarged = (by: number): Plane => {
     const large: Plane = { width: sharp.width * by, height: sharp.height * by, data: new Uint8Array(sharp.width * by * sharp.height * by) }
-    scalePlane(sharp, { x: 0, y: 0, width: sharp.width, height: sharp.height }, large)
+    planeScaler(sharp, { x: 0, y: 0, width: sharp.width, height: sharp.height }, large)(sharp, large)
     return large
   }
   it('of a sharp picture is lost by halving it', () => expect(measureDetail(sharp).halfShare).toBeLessThan(0.5))

@@ -1,7 +1,7 @@
 import type { Size } from '../fit/cover'
 import { createI420, planesOf, type I420, type Plane } from './I420'
 import { rotateI420 } from './rotateI420'
-import { scaleI420, type Region } from './scaleI420'
+import { i420Scaler, type Region } from './scaleI420'
 
 /** A part of a picture, in shares (0 to 1) of its sides. */
 export interface ShareRect {
@@ -78,17 +78,24 @@ export function mirrorI420(source: I420): I420 {
 }
 
 /**
- * A coded picture as it is delivered: cropped, turned as its container says (`rotationDeg`) and as the shape says, mirrored, at
- * `width` × `height` (even). Scaled before it is turned, since the smaller picture turns faster.
+ * Prepares how coded pictures of one size are delivered: cropped, turned as their container says (`rotationDeg`) and as the shape says, mirrored, at
+ * `width` × `height` (even). Scaled before they are turned, since the smaller picture turns faster. What nothing changes is given back itself.
  */
-export function shapeI420(coded: I420, rotationDeg: number, shape: PictureShape, width: number, height: number): I420 {
+export function i420Shaper(coded: Size, rotationDeg: number, shape: PictureShape, width: number, height: number): (picture: I420) => I420 {
   const region = shape.crop ? regionOf(unturnRect(shape.crop, rotationDeg), coded) : { x: 0, y: 0, width: coded.width, height: coded.height }
   const degrees = rotationDeg + 90 * shape.quarterTurns
   const [across, down] = degrees % 180 === 0 ? [width, height] : [height, width]
   const whole = region.width === coded.width && region.height === coded.height
-  const sized = whole && across === coded.width && down === coded.height ? coded : scaleI420(coded, region, across, down)
-  const upright = rotateI420(sized, degrees)
-  return shape.mirrored ? mirrorI420(upright) : upright
+  const scale = whole && across === coded.width && down === coded.height ? null : i420Scaler(coded, region, across, down)
+  return (picture) => {
+    const upright = rotateI420(scale ? scale(picture) : picture, degrees)
+    return shape.mirrored ? mirrorI420(upright) : upright
+  }
+}
+
+/** Shapes a single picture. */
+export function shapeI420(coded: I420, rotationDeg: number, shape: PictureShape, width: number, height: number): I420 {
+  return i420Shaper(coded, rotationDeg, shape, width, height)(coded)
 }
 
 /** The largest part of a picture that leaves `mark` (with a little air) out: above, below, left or right of it. */

@@ -2,7 +2,7 @@ import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
 import type { VideoTrack } from '../../core/media/MediaFile'
 import type { YuvKind } from '../../core/picture/describeCells'
 import { createI420, type I420 } from '../../core/picture/I420'
-import { isPlain, type PictureShape, shapeI420 } from '../../core/picture/pictureShape'
+import { i420Shaper, isPlain, type PictureShape } from '../../core/picture/pictureShape'
 
 /** What is known of the colours of I420 pictures that we make ourselves: limited BT.709, as players expect. */
 export const LIMITED_BT709: VideoColorSpaceInit = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false }
@@ -77,9 +77,24 @@ export async function planesOfFrame(frame: VideoFrame, shape: Pick<Shape, 'visib
   return convertRgbaToI420(context.getImageData(0, 0, width, height).data, width, height)
 }
 
+/** The shapers used last: their weights are worked out once for all frames of a clip at a size. */
+const shapers = new Map<string, (picture: I420) => I420>()
+const MOST_SHAPERS = 6
+
+function shaperFor({ width, height }: I420, rotationDeg: number, order: ComposeOrder): (picture: I420) => I420 {
+  const key = JSON.stringify([width, height, rotationDeg, order.shape, order.width, order.height])
+  const held = shapers.get(key) ?? i420Shaper({ width, height }, rotationDeg, order.shape, order.width, order.height)
+  // Asked for again, it is the youngest.
+  shapers.delete(key)
+  shapers.set(key, held)
+  for (const oldest of shapers.keys()) if (shapers.size > MOST_SHAPERS) shapers.delete(oldest)
+  return held
+}
+
 /** Crops, turns, mirrors and scales a frame in planes. The frame stays open. */
 export async function composeFrame(frame: VideoFrame, track: Shape, order: ComposeOrder): Promise<Composed> {
-  const picture = shapeI420(await planesOfFrame(frame, track), track.rotationDeg, order.shape, order.width, order.height)
+  const coded = await planesOfFrame(frame, track)
+  const picture = shaperFor(coded, track.rotationDeg, order)(coded)
   const known = frame.format === 'I420' || frame.format === 'NV12'
   return { picture, colour: known && frame.colorSpace.matrix ? frame.colorSpace.toJSON() : LIMITED_BT709, kind: kindOfFrame(frame) }
 }

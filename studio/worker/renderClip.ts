@@ -13,7 +13,7 @@ import type { Oklab } from '../../core/picture/convertSrgbToOklab'
 import { isPlain } from '../../core/picture/pictureShape'
 import { nextQuantizer, type QuantizerDecision } from '../../core/weight/quantizerControl'
 import { ceilingRate, nextRate, type RateDecision } from '../../core/weight/rateControl'
-import { composeFrame, frameOf, needsComposing, planesOfFrame } from './composeFrame'
+import { composeFrame, type ComposeOrder, frameOf, needsComposing, planesOfFrame } from './composeFrame'
 import { composedFrames } from './composedFrames'
 import { decodeFrames } from './decodeFrames'
 import { encodeFrames, takesQuantizer } from './encodeFrames'
@@ -98,15 +98,38 @@ async function* outputFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly 
   yield* turnOfFrames(clip, recipe, plan, (k) => at(k + preroll), meter, signal)
 }
 
-/** Planned frames: decoded ones as they are wherever nothing changes them, else composed in planes. */
+/**
+ * Planned frames in order. Where nothing but their size changes, decoded ones go to the encoder as they are, and mixed ones are composed at the clip's own size: the
+ * encoder scales both, faster than we could and alike. All others are composed at the size that is delivered.
+ */
 async function* turnOfFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly PlannedFrame[], at: (k: number) => number, meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
-  const untouched = isPlain(recipe.shape) && recipe.seam.kind === 'straight' && plan.every(({ show }) => show.share === 0)
-  if (untouched) {
-    yield* passedFrames(clip, recipe, plan.map(({ show }) => show.frame), at, meter, signal)
-    return
-  }
+  const { rotationDeg, visibleWidth, visibleHeight } = clip.file.video
+  const forward = isPlain(recipe.shape) && rotationDeg === 0 && recipe.seam.kind !== 'there-and-back'
+  const native = { shape: recipe.shape, width: visibleWidth - (visibleWidth % 2), height: visibleHeight - (visibleHeight % 2) }
   let k = 0
-  for await (const composed of composedFrames(clip, recipe, plan, signal)) {
+  for (const run of forward ? runsByMixing(plan) : [{ mixed: true, frames: plan }]) {
+    if (run.mixed) yield* mixedFrames(clip, forward ? native : recipe, run.frames, k, at, meter, signal)
+    else yield* passedFrames(clip, recipe, run.frames.map(({ show }) => show.frame), k, at, meter, signal)
+    k += run.frames.length
+  }
+}
+
+/** Splits a plan into runs of frames that are mixed from others and of frames that stand alone. */
+function runsByMixing(plan: readonly PlannedFrame[]): { readonly mixed: boolean; readonly frames: PlannedFrame[] }[] {
+  const runs: { mixed: boolean; frames: PlannedFrame[] }[] = []
+  for (const frame of plan) {
+    const mixed = frame.under !== null || frame.show.share > 0
+    const run = runs[runs.length - 1]
+    if (run?.mixed === mixed) run.frames.push(frame)
+    else runs.push({ mixed, frames: [frame] })
+  }
+  return runs
+}
+
+/** Composed frames, the first of them number `first` of the loop. */
+async function* mixedFrames(clip: OpenClip, order: ComposeOrder, plan: readonly PlannedFrame[], first: number, at: (k: number) => number, meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
+  let k = first
+  for await (const composed of composedFrames(clip, order, plan, signal)) {
     if (meter?.wants(k)) meter.see(k, describeI420(composed.picture))
     if (meter) meter.seeEnds(k, () => ({ show: describeI420(composed.show.picture), under: composed.under && describeI420(composed.under.picture) }))
     yield frameOf(composed, at(k), at(k + 1) - at(k))
@@ -114,19 +137,19 @@ async function* turnOfFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly 
   }
 }
 
-/** Frames that only change their size. A source frame that is shown several times is decoded once. */
-async function* passedFrames(clip: OpenClip, recipe: ClipRecipe, numbers: readonly number[], at: (k: number) => number, meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
+/** Frames that only change their size, the first of them number `first` of the loop. A source frame that is shown several times is decoded once. */
+async function* passedFrames(clip: OpenClip, recipe: ClipRecipe, numbers: readonly number[], first: number, at: (k: number) => number, meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
   const track = clip.file.video
-  let k = 0
+  let due = 0
   for await (const { number, frame } of decodeFrames(clip, numbers[0]!, numbers[numbers.length - 1]!, signal)) {
     try {
-      while (k < numbers.length && numbers[k]! <= number) {
+      for (; due < numbers.length && numbers[due]! <= number; due++) {
+        const k = first + due
         if (meter?.wants(k)) meter.see(k, describeI420(await planesOfFrame(frame, track)))
         const duration = at(k + 1) - at(k)
         yield needsComposing(frame, track, recipe.shape)
           ? frameOf(await composeFrame(frame, track, recipe), at(k), duration)
           : new VideoFrame(frame, { timestamp: at(k), duration })
-        k += 1
       }
     } finally {
       frame.close()
