@@ -100,6 +100,14 @@ export class RenderBrowser {
     return { pixels: this.takeResult(resultUrl), ...size }
   }
 
+  /** Small pictures of source frames: 64 × 36 RGBA each. */
+  async frames(file: string, numbers: readonly number[], how: 'in order' | 'exact' | 'proxy'): Promise<Buffer[]> {
+    const resultUrl = `/result/${++this.lastResult}`
+    await this.page.evaluate(([at, which, way, to]) => window.telonFrames(at, which, way, to), [this.placeOf(file), numbers, how, resultUrl] as const)
+    const all = this.takeResult(resultUrl)
+    return numbers.map((_, index) => all.subarray(index * 64 * 36 * 4, (index + 1) * 64 * 36 * 4))
+  }
+
   /** The motion of a cut, frame by frame. */
   cutMotion(file: string, recipe: ClipRecipe): Promise<CutMotion> {
     return this.page.evaluate(([at, what]) => window.telonCutMotion(at, what), [this.placeOf(file), recipe] as const)

@@ -10,6 +10,7 @@ import { memorySource } from '../core/bytes/ByteSource'
 import { manifestSchema, type Manifest } from '../core/handoff/manifest'
 import { probeJsonSchema, probeLineSchema } from '../core/api/probeLine'
 import { probe } from '../core/media/probe'
+import { readMedia } from '../core/media/readMedia'
 import { RenderBrowser } from '../cli/Browser'
 import { frameDifference } from '../core/picture/frameDifference'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
@@ -66,6 +67,10 @@ describe('what is delivered', () => {
       const read = await probe(memorySource(bytes))
       if (!read.ok || read.value.kind !== 'clip') throw new Error(`${clip.path} is no clip`)
       expect(read.value.video).toMatchObject({ frameCount: 24, displayWidth: 640, displayHeight: 360, averageFps: 24 })
+      const file = await readMedia(memorySource(bytes))
+      if (!file.ok) throw file.error
+      const { durations, keys, times } = file.value.video.samples
+      expect([new Set(durations).size, keys[0], times[0]]).toEqual([1, 1, 0])
       expect(read.value).toMatchObject({ audio: false, bytes: clip.bytes })
       expect(bytes.byteLength).toBeLessThanOrEqual(300_000)
       expect(clip.type).toContain(read.value.video.codec.slice(0, 4))

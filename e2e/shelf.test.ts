@@ -299,7 +299,7 @@ describe('the demonstration’s flaws, measured anew', () => {
     }
     await renderer.stop()
     expect(told).toEqual({
-      'dusk-window.mov': ['title-card'], 'tunnel-mouth.mp4': ['black-end', 'hard-cut'], 'archive-reel.mp4': ['mark'], 'rain-platform.mp4': ['heavy', 'busy'],
+      'dusk-window.mov': ['title-card'], 'tunnel-mouth.mp4': ['black-end', 'hard-cut'], 'archive-reel.mp4': ['mark', 'bars'], 'rain-platform.mp4': ['heavy', 'busy'],
       'harbour-lights.mp4': ['soft'], 'aurora-fjord.webm': [],
     })
   }, 180_000)

@@ -77,6 +77,7 @@ describe('the filmstrip', () => {
 
   it('steps the playhead by frames and shows exactly that frame, until the loop plays on', async () => {
     await openClip('tunnel-mouth')
+    await page.getByText('proof', { exact: true }).waitFor({ timeout: 60_000 })
     await playhead().focus()
     await page.keyboard.press('Home')
     const first = await at(playhead())
@@ -87,8 +88,13 @@ describe('the filmstrip', () => {
     await page.keyboard.press('ArrowLeft')
     await expect.poll(shownFrame).toBe(first + 10)
     await page.getByText(`exact source frame ${first + 10}`).waitFor()
+    // Half a second before the cut's end: there the loop goes on.
+    await page.keyboard.press('End')
+    for (let press = 0; press < 12; press++) await page.keyboard.press('ArrowLeft')
+    const parked = await at(playhead())
     await page.getByRole('button', { name: 'Let the loop play on' }).click()
     await expect.poll(shownFrame).toBeNull()
+    expect(Math.abs((await at(playhead())) - parked)).toBeLessThan(24)
   })
 
   it('sets start and end at the playhead by keys, each one step to undo', async () => {
@@ -323,8 +329,11 @@ describe('crop and straighten', () => {
     await page.mouse.move(box.x - 30, box.y + box.height / 2, { steps: 4 })
     await page.mouse.up()
     expect(Number(await right.getAttribute('aria-valuenow'))).toBeLessThan(1220)
+    await page.getByRole('button', { name: 'Back to the whole picture' }).click()
+    // What a crop takes away is no longer told, and so is offered no more.
     await page.getByRole('button', { name: 'Crop the mark out' }).click()
     await page.getByText(/1280 × 6\d\d left/).waitFor()
+    expect(await page.getByRole('button', { name: 'Crop the mark out' }).count()).toBe(0)
     await saved()
   })
 })

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { defaultOutputRate, nearestRate, toNumber } from './Fraction'
-import { blendWeight, firstFrameSeconds, frameCount, framePlan, loopSeconds, overlapFrames, plannedFrame, snapCut, sourceSeconds, type LoopSettings, type PlannedFrame, type Seam } from './framePlan'
+import { blendWeight, firstFrameSeconds, frameCount, framePlan, loopMoment, loopSeconds, overlapFrames, plannedFrame, snapCut, sourceSeconds, type LoopSettings, type PlannedFrame, type Seam } from './framePlan'
 import { parseTime } from './parseTime'
 
 const steady = (frames: number, ticks: number, timescale: number) => ({ timescale, order: [], times: Array.from({ length: frames }, (_, index) => index * ticks), length: frames * ticks })
@@ -122,6 +122,21 @@ describe('moments of a loop', () => {
   it.each([['straight', STRAIGHT, [0, 0.5, 1.5], [1, 1.5, 1.5]], ['there and back', THERE_AND_BACK, [0, 23 / 24, 1.5], [1, 1 + 23 / 24, 1 + 10 / 24]]] as const)('tells the source’s time for a moment of a %s loop', (_, seam, times, sources) => {
     const loop = settings({ cut: cut(24, 48), seam })
     times.forEach((time, at) => expect(sourceSeconds(loop, time)).toBeCloseTo(sources[at]!, 9))
+  })
+  it(`finds the moment of the loop that shows a moment of the source (seed ${SEED})`, () => {
+    fc.assert(fc.property(anyLoop, fc.double({ min: 0, max: 0.999, noNaN: true }), (loop, share) => {
+      const forward = { ...loop, seam: loop.seam.kind === 'there-and-back' ? STRAIGHT : loop.seam }
+      const seconds = sourceSeconds(forward, share * loopSeconds(forward))
+      const moment = loopMoment(forward, seconds)
+      // Rounding to whole frames may let the loop reach a fraction of a frame past the cut.
+      if (moment === null) expect(seconds * 24).toBeGreaterThanOrEqual(loop.cut.end - 1e-3)
+      else expect(moment).toBeCloseTo(share * loopSeconds(forward), 6)
+    }), { seed: SEED })
+  })
+  it('knows no moment outside of the cut, and finds what a blend lies over at the start', () => {
+    const loop = settings({ cut: cut(24, 72), seam: blended(0.5) })
+    expect([loopMoment(loop, 0.9), loopMoment(loop, 3)]).toEqual([null, null])
+    expect(loopMoment(loop, 2.75)).toBeCloseTo(0.25, 9)
   })
   it('counts the speed in', () => expect(sourceSeconds(settings({ cut: cut(24, 72), speed: 2 }), 0.5)).toBe(2))
 })

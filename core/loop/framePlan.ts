@@ -127,6 +127,17 @@ export function sourceSeconds(settings: LoopSettings, seconds: number): number {
   return start + forward * speed
 }
 
+/** When the loop shows a moment of the source, in seconds of the loop; null for moments outside of the cut. The inverse of `sourceSeconds`, as far as the loop goes forward. */
+export function loopMoment(settings: LoopSettings, seconds: number): number | null {
+  const { cut, speed } = settings
+  const [start, end] = [cut.start / cut.timescale, cut.end / cut.timescale]
+  if (seconds < start - 1e-6 || seconds >= end - 1e-6) return null
+  const at = Math.max(0, (seconds - start) / speed)
+  const length = loopSeconds(settings)
+  // What lies under a blend comes round again at the loop's start.
+  return at < length || length <= 0 ? at : at - length
+}
+
 /** The least length of a cut, in source frames. */
 const LEAST_FRAMES = 2
 

@@ -5,7 +5,7 @@ import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
 import { toNumber } from '../../core/loop/Fraction'
-import { frameCount, loopSeconds } from '../../core/loop/framePlan'
+import { frameCount, loopMoment, loopSeconds } from '../../core/loop/framePlan'
 import { useBackdrop } from '../state/backdropStore'
 import { useStage } from '../state/stageStore'
 import { loopOf, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
@@ -54,6 +54,7 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
     if (ready) frame.current?.showFrame(scrub?.picture ?? standIn, scrub?.number)
   }, [scrub, standIn, ready, shown])
   useMeasuring(frame, ready)
+  usePlayFromPlayhead(frame, document, source)
 
   const scale = Math.min((room.width - 2 * MARGIN - 44) / screen.width, (room.height - MARGIN) / screen.height, 1)
   return (
@@ -153,6 +154,24 @@ function Caption({ document, source, shows, onToggle }: { document: BackdropDocu
       )}
     </div>
   )
+}
+
+/** When the playhead that was parked on the deck is let go, the clip goes on from there. */
+function usePlayFromPlayhead(frame: React.RefObject<StageFrame | null>, document: BackdropDocument, source: ClipSource): void {
+  const held = useStage((state) => state.held)
+  const parked = useRef<number | null>(null)
+  useEffect(() => {
+    if (held !== null) {
+      parked.current = useStage.getState().heldTicks / source.facts.video.timescale
+      return
+    }
+    const moment = parked.current === null ? null : loopMoment(loopOf(document), parked.current)
+    parked.current = null
+    const video = frame.current?.video
+    // Into the middle of the frame: at its very edge browsers may show the one before.
+    if (moment !== null && video && video.readyState >= 1) video.currentTime = moment + 0.5 / toNumber(document.timing.frameRate)
+    // Only letting go counts, not what changes while nothing is parked.
+  }, [held])
 }
 
 /** Plays or pauses; a frame that is parked over the clip goes away first, and the clip plays on. */

@@ -2,6 +2,7 @@ import type { RenditionFacts } from '../../core/api/wire'
 import type { ClipRecipe, Recipe } from '../../core/backdrop/recipe'
 import type { CutMotion } from '../../core/loop/chooseOverlap'
 import type { LoopRange } from '../../core/loop/findLoops'
+import { PLAIN_SHAPE } from '../../core/picture/pictureShape'
 import type { Analysis } from '../../core/material/Analysis'
 import { MediaWorker } from './MediaWorker'
 import type { ClipPlace } from './sources'
@@ -27,6 +28,8 @@ declare global {
     telonFindLoops(place: ClipPlace, range: LoopRange, count: number): Promise<{ loops: PlainLoop[]; seconds: number; searchSeconds: number }>
     /** Posts output frame `number` of a loop, as it is composed, to `resultUrl`: RGBA, four bytes a pixel. */
     telonCompose(place: ClipPlace, recipe: ClipRecipe, number: number, resultUrl: string): Promise<{ width: number; height: number }>
+    /** Posts small pictures (64 × 36, RGBA, one after another) of source frames to `resultUrl`: read in order, asked for one by one, or from the scrub proxy. */
+    telonFrames(place: ClipPlace, numbers: readonly number[], how: 'in order' | 'exact' | 'proxy', resultUrl: string): Promise<void>
     /** Measures the motion of a cut. */
     telonCutMotion(place: ClipPlace, recipe: ClipRecipe): Promise<CutMotion>
     telonProgress?(done: number, pass: number): void
@@ -68,6 +71,22 @@ window.telonFindLoops = async (place, range, count) => {
     seconds: (end - start) / 1000, searchSeconds: (end - described) / 1000,
     loops: loops.map(({ startTicks, endTicks, seconds, ratio, deltaE }) => ({ startTicks, endTicks, seconds, ratio, deltaE })),
   }
+}
+
+window.telonFrames = async (place, numbers, how, resultUrl) => {
+  const pictures: ImageBitmap[] = []
+  if (how === 'in order') await worker.run({ type: 'frames', place, numbers, width: 640, coarse: false }, { onStep: ({ picture }) => void pictures.push(picture) })
+  else {
+    if (how === 'proxy') await worker.run({ type: 'proxy', place, first: Math.min(...numbers), last: Math.max(...numbers) })
+    for (const number of numbers) {
+      const { picture, quick } = await worker.run({ type: 'exact', place, number, width: 640, quick: how === 'proxy', shape: PLAIN_SHAPE })
+      if (quick !== (how === 'proxy')) throw new Error(`frame ${number} did not come from where it should`)
+      pictures.push(picture)
+    }
+  }
+  const context = new OffscreenCanvas(64, 36 * pictures.length).getContext('2d')!
+  pictures.forEach((picture, at) => context.drawImage(picture, 0, at * 36, 64, 36))
+  await post(resultUrl, new Uint8Array(context.getImageData(0, 0, 64, 36 * pictures.length).data))
 }
 
 window.telonCutMotion = (place, recipe) => worker.run({ type: 'cut-motion', place, recipe })

@@ -5,6 +5,7 @@ import { toNumber } from '../../../core/loop/Fraction'
 import { overlapFrames, snapCut, type Cut } from '../../../core/loop/framePlan'
 import { frameAt } from '../../../core/media/presentation'
 import { useBackdrop } from '../../state/backdropStore'
+import { useStage } from '../../state/stageStore'
 import type { ClipIndex, useScrubber } from '../useClipFrames'
 import { panView, revealMoment, snapTo, type SnapPoint, type View } from './view'
 
@@ -41,7 +42,9 @@ export function CutRegion({ document, index, view, width, stripTop, stripHeight,
     const laid = snapCut(next, clip, part === 'overlap' ? 'both' : part)
     dispatch({ type: 'timing/cut', cut: laid }, gesture.current)
     // The last frame shown lies just before the end.
-    scrubber.show(part === 'end' ? Math.max(0, frameAt(index, laid.end - 1)) : frameAt(index, laid.start))
+    const shown = part === 'end' ? Math.max(0, frameAt(index, laid.end - 1)) : frameAt(index, laid.start)
+    scrubber.show(shown)
+    useStage.getState().set({ heldTicks: index.times[shown]! })
   }
   const moveTo = (part: Part, seconds: number): void => {
     const ticks = seconds * cut.timescale
