@@ -1,3 +1,5 @@
+import { medianStep } from '../picture/frameDifference'
+
 /** What a blended seam's length is chosen from: the cut's own motion, straight. */
 export interface CutMotion {
   /** Mean ΔE from each output frame of the cut to the next: one fewer than frames. */
@@ -23,8 +25,7 @@ export function chooseOverlap({ steps, straightRatio }: CutMotion, fps: number):
   const frames = steps.length + 1
   const most = Math.max(1, Math.min(Math.round(MOST_SECONDS * fps), Math.floor(frames * MOST_SHARE)))
   const needed = Math.min(most, Math.max(Math.round(LEAST_SECONDS * fps), Math.ceil(1.5 * (straightRatio ?? 0))))
-  const sorted = [...steps].sort((a, b) => a - b)
-  const median = sorted[sorted.length >> 1] ?? 0
+  const median = medianStep(steps) ?? 0
   const latest = Math.min(Math.max(most, needed), needed + Math.round(LEEWAY_SECONDS * fps))
   // Where the blend is as long as it may be already, a shorter one may still end more calmly.
   const earliest = needed === most ? Math.max(1, needed - Math.round(LEEWAY_SECONDS * fps)) : needed

@@ -85,6 +85,8 @@ describe('difference and seam', () => {
   it('refuses pictures of different sizes', () => expect(() => frameDifference(grey(1), new Uint8Array(4))).toThrow(RangeError))
   it('is 1 for a join like every other step', () => expect(seamRatio(0.5, [0.5, 0.5, 0.5])).toBe(1))
   it('takes the median, so that one hard cut does not hide a jump', () => expect(seamRatio(2, [0.5, 40, 0.5])).toBe(4))
+  it('takes no frame that is shown twice for motion: slow motion joins as well as the clip', () => expect(seamRatio(0.5, [0, 0, 0, 0.5, 0, 0, 0, 0.5, 0.001, 0, 0, 0.5])).toBe(1))
+  it('does not take a single twitch in a still picture for motion', () => expect(seamRatio(3, [...Array.from({ length: 60 }, () => 0), 2])).toBeNull())
   it.each([[[]], [[0, 0, 0]]])('says nothing of a loop that does not move', (steps) => expect(seamRatio(1, steps)).toBeNull())
   it('describes a picture in cells whose distance is that of the colours', () => {
     const dark = describeI420(filled(64, 36, (index) => (index < 64 * 36 ? 60 : 128)))

@@ -1,10 +1,10 @@
 import { decodeTrace, encodeTrace, TraceBuilder, type FrameTrace } from '../../core/loop/FrameTrace'
 import { findLoops, isSameLoop, refineLoop, type DescribedFrame, type LoopCandidate, type LoopRange } from '../../core/loop/findLoops'
-import { median } from '../../core/material/shots'
 import { frameAt } from '../../core/media/presentation'
 import type { Oklab } from '../../core/picture/convertSrgbToOklab'
 import { describeTwice } from '../../core/picture/describeCells'
 import { CELLS_ACROSS, CELLS_DOWN, descriptionDistance, describeI420 } from '../../core/picture/describeI420'
+import { seamRatio } from '../../core/picture/frameDifference'
 import { rotateI420 } from '../../core/picture/rotateI420'
 import { kindOfFrame, planesOfFrame } from './composeFrame'
 import { decodeFrames } from './decodeFrames'
@@ -148,10 +148,10 @@ function refined(clip: OpenClip, candidate: LoopCandidate, near: ReadonlyMap<num
   const steps = [before, after].flatMap((numbers) => numbers.slice(1).map((number, index) => descriptionDistance(near.get(numbers[index]!)!.coarse, near.get(number)!.coarse)))
   if (!near.has(last) || !near.has(first) || steps.length === 0) return null
   const deltaE = descriptionDistance(near.get(last)!.coarse, near.get(first)!.coarse)
-  const step = median(steps)
+  const ratio = seamRatio(deltaE, steps)
   return {
     startTicks: times[first]!, endTicks: times[behind]!, seconds: (times[behind]! - times[first]!) / timescale,
-    ratio: step < 0.01 ? null : Math.round((deltaE / step) * 100) / 100, deltaE: Math.round(deltaE * 100) / 100,
+    ratio: ratio === null ? null : Math.round(ratio * 100) / 100, deltaE: Math.round(deltaE * 100) / 100,
     pictures: [...before, ...after].map((number) => near.get(number)!.picture),
   }
 }
