@@ -45,14 +45,20 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
   ].join('\n')
 }
 
-/** Each screen's still in its formats, wide screens first; the narrowest JPEG is the one that every browser can show. */
+/** Each screen's still in its formats, wide screens first and the lightest file first, since browsers take the first they know; the narrowest JPEG is the one that all can show. */
 function emitStill({ posters }: HandoffMedia): string[] {
   const narrowest = posters[posters.length - 1]
   if (!narrowest) return []
   const classes = [...new Set(posters.map((poster) => poster.screenClass))]
   const fallback = posters.find((poster) => poster.screenClass === narrowest.screenClass && poster.format === 'jpeg') ?? narrowest
   const image = attributes({ class: 'tln-still', src: fallback.url, width: fallback.width, height: fallback.height, alt: '', decoding: 'async', fetchpriority: 'high' })
-  const sources = posters.filter((poster) => poster !== fallback).map((poster) => {
+  // What stands behind a file that every browser knows and that is no heavier would never be taken.
+  const offered = classes.flatMap((screenClass) => {
+    const own = posters.filter((poster) => poster.screenClass === screenClass).sort((a, b) => a.bytes - b.bytes)
+    const last = own.findIndex((poster) => poster.format === 'jpeg')
+    return last < 0 ? own : own.slice(0, last + 1)
+  })
+  const sources = offered.filter((poster) => poster !== fallback).map((poster) => {
     const least = leastWindow(poster.screenClass, classes, false)
     return `  <source${attributes({ srcset: poster.url, type: `image/${poster.format}`, media: least > 0 ? `(min-width: ${least}px)` : null })}>`
   })

@@ -50,6 +50,11 @@ describe('the markup', () => {
     ])
     expect(markup).toMatch(/<img class="tln-still" src="media\/poster-640\.jpg" width="640" height="360" alt=""/)
   })
+  it('puts the lightest file first, whatever its format, and leaves out what would never be taken', () => {
+    const posters = MEDIA.posters.map((poster) => ({ ...poster, bytes: { avif: 20_000, webp: 12_000, jpeg: 15_000 }[poster.format] }))
+    const found = [...emitBackdrop(DOCUMENT, { ...MEDIA, posters }).matchAll(/<source srcset="([^"]+)"/g)].map(([, url]) => url)
+    expect(found).toEqual(['media/poster-1920.jpg', 'media/poster-640.webp'])
+  })
   it('fetches no second still for the clip', () => expect(markup).not.toContain('poster="'))
   it('says that a clip that plays once fades, where it does', () => {
     const fading = after({ type: 'timing/repeat', repeat: 'once' }, { type: 'timing/at-end', atEnd: 'fade' })
