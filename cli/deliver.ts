@@ -133,6 +133,8 @@ async function draft(file: string, options: DeliverOptions) {
   if (start >= seconds) throw new UsageError(`--start ${start} lies after the clip's end (${seconds.toFixed(2)} s).`)
   if (end <= start) throw new UsageError(`--end ${end} does not lie after --start ${start}.`)
   if (end > seconds + 0.05) throw new UsageError(`--end ${end} lies after the clip's end (${seconds.toFixed(2)} s).`)
+  if (options.overlap !== undefined && options.seam !== 'blended') throw new UsageError('--overlap goes with --seam blended only.')
+  if (options.once && options.seam !== 'straight') throw new UsageError(`--once plays once: there is no seam to be ${options.seam}.`)
   if (options.poster !== 'first' && options.poster > seconds) throw new UsageError(`--poster ${options.poster} lies after the clip's end (${seconds.toFixed(2)} s).`)
   const presentation = presentationOf(read.value.video)
   const cut = snapCut({ timescale, start: Math.round(start * timescale), end: Math.round(end * timescale) }, presentation, 'end')

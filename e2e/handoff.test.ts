@@ -464,7 +464,8 @@ describe('the command line', () => {
     [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--start', '5', '--end', '2'], 'does not lie after'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--start', '50'], 'lies after the clip'],
     [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--seam', 'wavy'], 'straight, blended, there-and-back'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--find-loop', '12'], 'such as 4-12'],
     [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--find-loop', '8-4'], 'such as 4-12'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--poster', 'last'], 'or first'],
-    [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--poster', '99'], 'lies after the clip'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--overlap', '0'], '0.04 to 10'],
+    [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--poster', '99'], 'lies after the clip'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--overlap', '0'], '0.04 to 10'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--overlap', '1'], 'goes with --seam blended'],
+    [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--once', '--seam', 'there-and-back'], 'there is no seam'],
     [['deliver', 'nothing.mp4', '--out', '/tmp/x'], 'no such file'], [['probe'], 'missing required argument'], [['dance'], 'unknown command'],
   ])('refuses %j with 2 and a clear message', async (args, told) => {
     const { code, err } = await telon(...args)

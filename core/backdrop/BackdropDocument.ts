@@ -98,7 +98,7 @@ export type BackdropDocument = z.infer<typeof backdropSchema>
 export const FIRST_DECISIONS = {
   timing: { seam: { kind: 'straight', overlapSeconds: 0.8 }, blendFrames: false, atEnd: 'hold' },
   picture: { crop: null, quarterTurns: 0, mirrored: false },
-  // About what two hundred milliseconds take on a middling phone line, and less than a fifth of the clip's budget.
+  // A small part of each screen's budget for the clip: the still must arrive first.
   still: { picture: { kind: 'first' }, avif: true, ceilings: { phone: 60_000, laptop: 120_000, wide: 200_000 } },
 } as const satisfies { timing: Partial<BackdropDocument['timing']>; picture: BackdropDocument['picture']; still: BackdropDocument['still'] }
 

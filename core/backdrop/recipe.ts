@@ -141,7 +141,7 @@ export function containerOf({ family, loops }: Pick<ClipRecipe, 'family' | 'loop
   return family === 'vp9' && !loops ? 'webm' : 'mp4'
 }
 
-/** The stills in the widths of the clips, wide screens first, the lightest format first, as the markup lists them. */
+/** The stills in the widths of the clips, wide screens first; which format stands first in the markup is decided by the bytes that come. */
 export function posterRecipes(document: BackdropDocument, source: RecipeSource): { screenClass: ScreenClass; recipe: PosterRecipe }[] {
   const size = pictureSize(document, source)
   const formats = (['avif', 'webp', 'jpeg'] as const).filter((format) => format !== 'avif' || document.still.avif)

@@ -15,7 +15,7 @@ export interface EmittedFile {
   readonly text: string
 }
 
-/** What was measured while the files were made; in the order of the media. */
+/** What was measured while the files were made: one entry for each of the media, in their order. */
 export interface HandoffFigures {
   readonly clips: readonly Pick<ClipFacts, 'repeats' | 'seam' | 'deliveredSeamRatio'>[]
   readonly posters: readonly Pick<PosterFacts, 'ssim' | 'swapDeltaE' | 'swapWorst'>[]
@@ -152,11 +152,11 @@ function describe({ name, document, media, figures }: Omit<HandoffInput, 'script
     },
     clips: media.clips.map((clip, index) => ({
       path: clip.url, screen: clip.screenClass, type: typeOf(clip), width: clip.width, height: clip.height, bytes: clip.bytes,
-      budgetBytes: weight.budgets[clip.screenClass], repeats: figures.clips[index]?.repeats ?? 1, seamRatio: figures.clips[index]?.deliveredSeamRatio ?? null,
+      budgetBytes: weight.budgets[clip.screenClass], repeats: figures.clips[index]!.repeats, seamRatio: figures.clips[index]!.deliveredSeamRatio,
     })),
     posters: media.posters.map((poster, index) => ({
       path: poster.url, screen: poster.screenClass, type: `image/${poster.format}`, width: poster.width, height: poster.height, bytes: poster.bytes,
-      ceilingBytes: still.ceilings[poster.screenClass], ssim: figures.posters[index]?.ssim ?? 0, swapDeltaE: figures.posters[index]?.swapDeltaE ?? 0,
+      ceilingBytes: still.ceilings[poster.screenClass], ssim: figures.posters[index]!.ssim, swapDeltaE: figures.posters[index]!.swapDeltaE,
     })),
     behaviour: {
       phone: behaviour.phone, reducedMotion: behaviour.reducedMotion, dataSaver: behaviour.dataSaver, pauseControl: behaviour.pauseControl,

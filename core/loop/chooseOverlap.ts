@@ -13,8 +13,6 @@ const MOST_SECONDS = 2
 const MOST_SHARE = 1 / 3
 /** How much longer than needed a blend may get for the sake of a calm join. */
 const LEEWAY_SECONDS = 0.8
-/** A join as calm as the median step cannot be seen. */
-const CALM = 1
 
 /**
  * How long a blended seam should take, in seconds. Long enough that the blend changes the picture no faster than the motion does: its steepest step is 1.5 / X of the jump (the slope of
@@ -26,13 +24,14 @@ export function chooseOverlap({ steps, straightRatio }: CutMotion, fps: number):
   const most = Math.max(1, Math.min(Math.round(MOST_SECONDS * fps), Math.floor(frames * MOST_SHARE)))
   const needed = Math.min(most, Math.max(Math.round(LEAST_SECONDS * fps), Math.ceil(1.5 * (straightRatio ?? 0))))
   const median = medianStep(steps) ?? 0
-  const latest = Math.min(Math.max(most, needed), needed + Math.round(LEEWAY_SECONDS * fps))
+  const leeway = Math.round(LEEWAY_SECONDS * fps)
   // Where the blend is as long as it may be already, a shorter one may still end more calmly.
-  const earliest = needed === most ? Math.max(1, needed - Math.round(LEEWAY_SECONDS * fps)) : needed
-  let best = needed
+  const tried = needed < most
+    ? Array.from({ length: Math.min(most, needed + leeway) - needed + 1 }, (_, longer) => needed + longer)
+    : Array.from({ length: Math.min(leeway, needed - 1) + 1 }, (_, shorter) => needed - shorter)
   // The join lies between the cut's frames `frames − X − 1` and `frames − X`.
   const joinOf = (overlap: number): number => steps[frames - overlap - 1] ?? Infinity
-  for (let overlap = needed; overlap <= latest; overlap++) if (joinOf(overlap) < joinOf(best) && joinOf(best) > median * CALM) best = overlap
-  for (let overlap = needed - 1; overlap >= earliest; overlap--) if (joinOf(overlap) < joinOf(best) && joinOf(best) > median * CALM) best = overlap
+  // A join as calm as the median step cannot be seen.
+  const best = tried.find((overlap) => joinOf(overlap) <= median) ?? tried.reduce((calmest, overlap) => (joinOf(overlap) < joinOf(calmest) ? overlap : calmest))
   return Math.max(0.04, Math.round((best / fps) * 1000) / 1000)
 }

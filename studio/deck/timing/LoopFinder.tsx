@@ -29,7 +29,7 @@ export function LoopFinder({ document, source }: { document: BackdropDocument; s
   const mine = search?.sourceSha256 === source.sha256 ? search : null
   const tooShort = to - from < least
   return (
-    <div className="flex h-full gap-4 px-4 py-2">
+    <div className="flex h-full gap-4 overflow-x-auto px-4 py-2">
       <div className="flex w-64 shrink-0 flex-col gap-2 overflow-y-auto">
         <div className="flex gap-2">
           <NumberField label="Shortest" value={least} low={0.5} high={120} decimals={1} suffix="s" onChange={(value) => { setLeast(value); setMost(Math.max(most, value)) }} />
@@ -47,7 +47,7 @@ export function LoopFinder({ document, source }: { document: BackdropDocument; s
           : <Button tone="accent" disabled={tooShort} onClick={() => void find(source, { from, to, least, most })}>{mine ? 'Look again' : 'Find loops'}</Button>}
         {tooShort && <p className="text-xs text-fix">This part is shorter than the shortest loop asked for.</p>}
       </div>
-      <div className="min-w-0 flex-1">
+      <div className="min-w-56 flex-1">
         {mine?.state === 'running' && (
           <div className="max-w-md pt-2" role="status">
             <p className="mb-1">{PHASES[mine.progress.phase]} …</p>

@@ -28,7 +28,7 @@ export function StillView({ document, source }: { document: BackdropDocument; so
   const onWipe = useWipeOnStage(url, first)
   const over = facts !== null && facts.swapDeltaE > VISIBLE_SWAP
   return (
-    <div className="flex h-full gap-4 px-4 py-2">
+    <div className="flex h-full gap-4 overflow-x-auto px-4 py-2" tabIndex={0} role="region" aria-label="Still and first frame">
       <div className="aspect-video h-full shrink-0">
         {url && first
           ? <Wipe label="Wipe between still and first frame" leftLabel="still" rightLabel="first frame" left={<img src={url} alt="The still" className="size-full object-cover" />} right={<Picture picture={first} />} onChange={onWipe} />
@@ -146,7 +146,7 @@ function Offers({ document, source }: { document: BackdropDocument; source: Clip
   const { picture } = document.still
   if (!offers) {
     return (
-      <div className="min-w-0 flex-1">
+      <div className="min-w-56 flex-1">
         <p className="mb-2 max-w-sm text-[0.82rem] text-muted">Other frames of the loop may serve better as the still, above all where it stays one: on phones, under reduced motion.</p>
         <Button disabled={state === 'looking'} onClick={look}>{state === 'looking' ? 'Looking at the frames …' : 'Offer other frames'}</Button>
         {state !== 'idle' && state !== 'looking' && <p role="alert" className="mt-1 text-fix">{state}</p>}
@@ -154,7 +154,7 @@ function Offers({ document, source }: { document: BackdropDocument; source: Clip
     )
   }
   return (
-    <ul aria-label="Frames offered as the still" className="flex min-w-0 flex-1 gap-2 overflow-x-auto">
+    <ul aria-label="Frames offered as the still" className="flex min-w-[32rem] flex-1 gap-2">
       {offers.map((offer) => {
         const taken = picture.kind === 'frame' && picture.ticks === offer.ticks
         return (
