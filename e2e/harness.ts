@@ -1,3 +1,4 @@
+import { spawn } from 'node:child_process'
 import { createServer, type Server } from 'node:http'
 import { readFile } from 'node:fs/promises'
 import { extname, join, normalize } from 'node:path'
@@ -53,4 +54,26 @@ export async function serveFolder(folder: string, missing: (path: string) => boo
       await new Promise((resolve) => server.close(resolve))
     },
   }
+}
+
+const ROOT = fileURLToPath(new URL('..', import.meta.url))
+
+/** Runs the command line as a script would. */
+export function telon(...args: string[]): Promise<{ code: number; out: string; err: string }> {
+  return new Promise((resolve) => {
+    const child = spawn(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], { cwd: ROOT, env: { ...process.env, TELON_CWD: ROOT } })
+    let [out, err] = ['', '']
+    child.stdout.on('data', (part: Buffer) => (out += part.toString()))
+    child.stderr.on('data', (part: Buffer) => (err += part.toString()))
+    child.on('close', (code) => resolve({ code: code ?? 1, out, err }))
+  })
+}
+
+/** Waits until a page's clip plays; throws after a quarter of a minute. */
+export async function plays(page: Page): Promise<void> {
+  for (let turn = 0; turn < 150; turn++) {
+    if (await page.locator('video').evaluate((video: HTMLVideoElement) => !video.paused && video.currentTime > 0.1)) return
+    await page.waitForTimeout(100)
+  }
+  throw new Error('the clip does not play')
 }

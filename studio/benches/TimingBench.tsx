@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import type { ClipSource, SourceCard } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { loopOf, posterRecipes, proofRecipe, recipeKey, stillClasses } from '../../core/backdrop/recipe'
@@ -133,22 +133,29 @@ function SeamGroup({ document, source }: PartProps) {
 /** Measures the cut's motion and takes the overlap that suits it. */
 function SuggestOverlap({ document, source }: PartProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
-  const [state, setState] = useState<'idle' | 'measuring' | string>('idle')
+  const [measuring, setMeasuring] = useState<number | null>(null)
+  const [error, setError] = useState<string | null>(null)
+  const abort = useRef<AbortController | null>(null)
+  useEffect(() => () => abort.current?.abort(), [])
   const suggest = (): void => {
-    setState('measuring')
-    frameWorker().run({ type: 'cut-motion', place: placeOf(source), recipe: proofRecipe(document, recipeSource(source)) }).then(
-      (motion) => {
-        const overlapSeconds = chooseOverlap(motion, toNumber(document.timing.frameRate))
-        dispatch({ type: 'timing/seam', seam: { overlapSeconds } })
-        setState('idle')
-      },
-      (error: unknown) => setState(messageOf(error)),
-    )
+    const own = new AbortController()
+    abort.current = own
+    setMeasuring(0)
+    setError(null)
+    frameWorker()
+      .run({ type: 'cut-motion', place: placeOf(source), recipe: proofRecipe(document, recipeSource(source)) }, { signal: own.signal, onStep: ({ done }) => !own.signal.aborted && setMeasuring(done) })
+      .then(
+        (motion) => !own.signal.aborted && dispatch({ type: 'timing/seam', seam: { overlapSeconds: chooseOverlap(motion, toNumber(document.timing.frameRate)) } }),
+        (problem: unknown) => !own.signal.aborted && setError(messageOf(problem)),
+      )
+      .finally(() => setMeasuring(null))
   }
   return (
     <>
-      <Button disabled={state === 'measuring'} onClick={suggest} title="Long enough that the blend moves no faster than the picture, and so that the join falls on a calm moment">{state === 'measuring' ? 'Measuring the motion …' : 'Suggest an overlap'}</Button>
-      {state !== 'idle' && state !== 'measuring' && <p role="alert" className="text-xs text-fix">{state}</p>}
+      {measuring === null
+        ? <Button onClick={suggest} title="Long enough that the blend moves no faster than the picture, and so that the join falls on a calm moment">Suggest an overlap</Button>
+        : <Button onClick={() => abort.current?.abort()}>Measuring the motion, {Math.round(measuring * 100)} %: stop</Button>}
+      {error && <p role="alert" className="text-xs text-fix">{error}</p>}
     </>
   )
 }

@@ -14,7 +14,8 @@ export interface LoopSearch {
   readonly range: LoopRange
   readonly state: 'running' | 'done' | 'failed' | 'stopped'
   readonly progress: SearchProgress
-  readonly startedAt: number
+  /** When the present part of the work began, by `performance.now()`. */
+  readonly phaseSince: number
   readonly message: string | null
   /** Best first. */
   readonly loops: readonly FoundLoop[]
@@ -50,12 +51,12 @@ export const useLoopSearch = create<LoopSearchState>((set, get) => ({
     abort = own
     get().search?.loops.forEach((loop) => loop.pictures.forEach((picture) => picture.close()))
     const change = (fields: Partial<LoopSearch>): void => set((state) => (abort === own && state.search ? { search: { ...state.search, ...fields } } : {}))
-    set({ search: { sourceSha256: source.sha256, range, state: 'running', progress: { phase: 'comparing', done: 0 }, startedAt: performance.now(), message: null, loops: [] } })
+    set({ search: { sourceSha256: source.sha256, range, state: 'running', progress: { phase: 'comparing', done: 0 }, phaseSince: performance.now(), message: null, loops: [] } })
     const key = recipeKey({ kind: 'trace', sourceSha256: source.sha256 })
     const known = await storedTrace(key)
     worker ??= new MediaWorker()
     try {
-      const { loops, trace, moments } = await worker.run({ type: 'find-loops', place: placeOf(source), trace: known, range, count: OFFERED }, { signal: own.signal, onStep: (progress) => change({ progress }) })
+      const { loops, trace, moments } = await worker.run({ type: 'find-loops', place: placeOf(source), trace: known, range, count: OFFERED }, { signal: own.signal, onStep: (progress) => change({ progress, ...(get().search?.progress.phase === progress.phase ? {} : { phaseSince: performance.now() }) }) })
       change({ state: 'done', loops })
       // The next search, here or elsewhere, need not decode the clip again. That it could not be kept harms nobody.
       if (!known) await api.storeRendition(key, { kind: 'trace', moments }, trace).catch(() => undefined)

@@ -10,6 +10,7 @@ import { mediaUrl } from '../../api/client'
 import { useBackdrop } from '../../state/backdropStore'
 import { useLoopSearch } from '../../state/loopSearchStore'
 import { useStage } from '../../state/stageStore'
+import { usePicture } from '../../ui/usePicture'
 import { useClipIndex, useScrubber, useScrubProxy, useStripPictures, type ClipIndex } from '../useClipFrames'
 import { CurveRow } from './CurveRow'
 import { CutRegion } from './CutRegion'
@@ -154,13 +155,7 @@ function StripButton({ label, pressed, onClick, children }: { label: string; pre
 
 /** A picture of the strip: its frame, or until that has come the nearest one of the shelf's strip. */
 function Cell({ cell, picture, source, moment }: { cell: { left: number; width: number }; picture: ImageBitmap | null; source: ClipSource; moment: number }) {
-  const canvas = useRef<HTMLCanvasElement>(null)
-  useEffect(() => {
-    if (!picture || !canvas.current) return
-    canvas.current.width = picture.width
-    canvas.current.height = picture.height
-    canvas.current.getContext('2d')!.drawImage(picture, 0, 0)
-  }, [picture])
+  const canvas = usePicture(picture)
   const { strip } = source
   const place = strip ? Math.min(strip.cells - 1, Math.floor(moment * strip.cells)) : 0
   const standIn = strip && !picture

@@ -4,6 +4,7 @@ import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { useBackdrop } from '../../state/backdropStore'
 import { useLoopSearch } from '../../state/loopSearchStore'
 import { Button, NumberField, Progress } from '../../ui/controls'
+import { formatLeft } from '../../ui/format'
 import { Picker } from '../../ui/Picker'
 import type { FoundLoop } from '../../worker/findLoopsInClip'
 import { seamMeaning } from './seamMeaning'
@@ -50,7 +51,7 @@ export function LoopFinder({ document, source }: { document: BackdropDocument; s
       <div className="min-w-56 flex-1">
         {mine?.state === 'running' && (
           <div className="max-w-md pt-2" role="status">
-            <p className="mb-1">{PHASES[mine.progress.phase]} …</p>
+            <p className="mb-1">{PHASES[mine.progress.phase]} … {mine.progress.done > 0.05 && <span className="text-muted">{formatLeft(((performance.now() - mine.phaseSince) / 1000) * (1 / mine.progress.done - 1))}</span>}</p>
             <Progress value={mine.progress.done} label={PHASES[mine.progress.phase]} />
           </div>
         )}

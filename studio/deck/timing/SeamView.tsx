@@ -5,6 +5,7 @@ import { loopOf } from '../../../core/backdrop/recipe'
 import { toNumber } from '../../../core/loop/Fraction'
 import { frameCount } from '../../../core/loop/framePlan'
 import { Button } from '../../ui/controls'
+import { usePicture } from '../../ui/usePicture'
 import { useDeckView } from './TimingDeck'
 import { useOutputFrames } from './useOutputFrames'
 import { usePlayer } from './usePlayer'
@@ -43,8 +44,8 @@ function Panels({ around, side, fps, frames }: { around: readonly ImageBitmap[];
   const quarter = usePlayer(around, fps / 4)
   const [gain, setGain] = useState<number>(4)
   const [last, first] = [around[side - 1]!, around[side]!]
-  const lastCanvas = useStill(last)
-  const firstCanvas = useStill(first)
+  const lastCanvas = usePicture(last)
+  const firstCanvas = usePicture(first)
   const difference = useDifference(last, first, gain)
   return (
     <div className="flex h-full gap-3 overflow-x-auto px-4 pt-1.5 pb-2" tabIndex={0} role="region" aria-label="The join seen close">
@@ -70,17 +71,6 @@ function Panel({ canvas, label, note }: { canvas: RefObject<HTMLCanvasElement | 
       <figcaption className="flex items-baseline justify-between gap-2 pt-0.5 text-xs whitespace-nowrap"><b className="font-semibold">{label}</b><span className="text-muted">{note}</span></figcaption>
     </figure>
   )
-}
-
-function useStill(picture: ImageBitmap): RefObject<HTMLCanvasElement | null> {
-  const canvas = useRef<HTMLCanvasElement>(null)
-  useEffect(() => {
-    if (!canvas.current || picture.width === 0) return
-    canvas.current.width = picture.width
-    canvas.current.height = picture.height
-    canvas.current.getContext('2d')!.drawImage(picture, 0, 0)
-  }, [picture])
-  return canvas
 }
 
 /** How far each pixel of two pictures lies apart, amplified, on black. */

@@ -9,6 +9,7 @@ import { useBackdrop } from '../../state/backdropStore'
 import { useStage } from '../../state/stageStore'
 import { placeOf, recipeSource, useWork } from '../../state/workStore'
 import { Button, Note } from '../../ui/controls'
+import { usePicture } from '../../ui/usePicture'
 import { Wipe } from '../../ui/Wipe'
 import { formatBytes } from '../../ui/format'
 import { frameWorker } from '../../worker/frameWorker'
@@ -31,7 +32,7 @@ export function StillView({ document, source }: { document: BackdropDocument; so
     <div className="flex h-full gap-4 overflow-x-auto px-4 py-2" tabIndex={0} role="region" aria-label="Still and first frame">
       <div className="aspect-video h-full shrink-0">
         {url && first
-          ? <Wipe label="Wipe between still and first frame" leftLabel="still" rightLabel="first frame" left={<img src={url} alt="The still" className="size-full object-cover" />} right={<Picture picture={first} />} onChange={onWipe} />
+          ? <Wipe label="Wipe between still and first frame" leftLabel="still" rightLabel="first frame" left={<img src={url} alt="The still" className="size-full object-cover" />} right={<Picture picture={first} label="The first frame of the clip" />} onChange={onWipe} />
           : <p role={error ? 'alert' : 'status'} className={`grid h-full place-items-center bg-paper p-3 text-center ${error ? 'text-fix' : 'text-muted'}`}>{error ?? 'Making the still …'}</p>}
       </div>
       <div className="flex w-72 shrink-0 flex-col gap-1.5 overflow-y-auto text-[0.82rem]">
@@ -88,15 +89,9 @@ function useStill(source: ClipSource, recipe: PosterRecipe): { facts: PosterFact
   return { facts, url: rendition && facts ? mediaUrl(rendition.sha256, facts.type) : null, error }
 }
 
-function Picture({ picture }: { picture: ImageBitmap }) {
-  const canvas = useRef<HTMLCanvasElement>(null)
-  useEffect(() => {
-    if (!canvas.current || picture.width === 0) return
-    canvas.current.width = picture.width
-    canvas.current.height = picture.height
-    canvas.current.getContext('2d')!.drawImage(picture, 0, 0)
-  }, [picture])
-  return <canvas ref={canvas} role="img" aria-label="The first frame of the clip" className="size-full object-cover" />
+function Picture({ picture, label }: { picture: ImageBitmap; label: string }) {
+  const canvas = usePicture(picture)
+  return <canvas ref={canvas} role="img" aria-label={label} className="size-full object-cover" />
 }
 
 /** Shows the same wipe on the stage, where the copy lies over it, as soon as the line is moved. */
@@ -129,27 +124,33 @@ function Offers({ document, source }: { document: BackdropDocument; source: Clip
   const dispatch = useBackdrop((state) => state.dispatch)
   const copy = useStage((state) => state.copyPlace)
   const [offers, setOffers] = useState<readonly OfferedStill[] | null>(null)
-  const [state, setState] = useState<'idle' | 'looking' | string>('idle')
+  const [looking, setLooking] = useState<number | null>(null)
+  const [error, setError] = useState<string | null>(null)
+  const abort = useRef<AbortController | null>(null)
   const recipe = proofRecipe(document, recipeSource(source))
   const key = recipeKey(recipe)
-  useEffect(() => setOffers(null), [key])
+  // Frames of another loop are none of this one: what is under way for it stops.
+  useEffect(() => {
+    setOffers(null)
+    return () => abort.current?.abort()
+  }, [key])
   const look = (): void => {
-    setState('looking')
-    frameWorker().run({ type: 'candidates', place: placeOf(source), recipe, copy }).then(
-      (found) => {
-        setOffers(found)
-        setState('idle')
-      },
-      (error: unknown) => setState(messageOf(error)),
-    )
+    const own = new AbortController()
+    abort.current = own
+    setLooking(0)
+    setError(null)
+    frameWorker()
+      .run({ type: 'candidates', place: placeOf(source), recipe, copy }, { signal: own.signal, onStep: ({ done }) => !own.signal.aborted && setLooking(done) })
+      .then((found) => !own.signal.aborted && setOffers(found), (problem: unknown) => !own.signal.aborted && setError(messageOf(problem)))
+      .finally(() => setLooking(null))
   }
   const { picture } = document.still
   if (!offers) {
     return (
       <div className="min-w-56 flex-1">
         <p className="mb-2 max-w-sm text-[0.82rem] text-muted">Other frames of the loop may serve better as the still, above all where it stays one: on phones, under reduced motion.</p>
-        <Button disabled={state === 'looking'} onClick={look}>{state === 'looking' ? 'Looking at the frames …' : 'Offer other frames'}</Button>
-        {state !== 'idle' && state !== 'looking' && <p role="alert" className="mt-1 text-fix">{state}</p>}
+        {looking === null ? <Button onClick={look}>Offer other frames</Button> : <Button onClick={() => abort.current?.abort()}>Looking at the frames, {Math.round(looking * 100)} %: stop</Button>}
+        {error && <p role="alert" className="mt-1 text-fix">{error}</p>}
       </div>
     )
   }
@@ -159,7 +160,7 @@ function Offers({ document, source }: { document: BackdropDocument; source: Clip
         const taken = picture.kind === 'frame' && picture.ticks === offer.ticks
         return (
           <li key={offer.reason} className={`flex h-full w-40 shrink-0 flex-col rounded border bg-sheet ${taken ? 'border-curtain ring-1 ring-curtain' : 'border-line'}`}>
-            <div className="min-h-0 flex-1 overflow-hidden"><Picture picture={offer.picture} /></div>
+            <div className="min-h-0 flex-1 overflow-hidden"><Picture picture={offer.picture} label={`The frame at ${(offer.ticks / offer.timescale).toFixed(2)} seconds`} /></div>
             <p className="px-2 pt-1 text-xs leading-tight">{REASONS[offer.reason]}<span className="block font-mono text-muted">{(offer.ticks / offer.timescale).toFixed(2)} s</span></p>
             <Button className="m-1.5 min-h-7!" disabled={taken} onClick={() => dispatch({ type: 'still/picture', picture: { kind: 'frame', ticks: offer.ticks, timescale: offer.timescale } })}>{taken ? 'Taken' : 'Take as still'}</Button>
           </li>
