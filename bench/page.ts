@@ -1,5 +1,5 @@
 import type { ClipRecipe } from '../core/backdrop/recipe'
-import { ceilingRate } from '../core/weight/rateControl'
+import { ceilingRate } from '../core/weight/ceilingRate'
 import { decodeFrames } from '../studio/worker/decodeFrames'
 import { encodeFrames } from '../studio/worker/encodeFrames'
 import { openClip } from '../studio/worker/OpenClip'
@@ -45,7 +45,7 @@ window.benchRender = async (url, bytes, recipe, runs) => {
     await encodeFrames(order, feed(), () => undefined, never)
     raw.push((count * 1000) / (performance.now() - start))
     start = performance.now()
-    await renderClip(clip, { ...recipe, kind: 'clip', budgetBytes: null }, () => undefined, never)
+    await renderClip(clip, { ...recipe, kind: 'clip', denoise: 0, goal: null }, null, () => undefined, never)
     whole.push((count * 1000) / (performance.now() - start))
   }
   return { raw, whole }
@@ -54,6 +54,6 @@ window.benchRender = async (url, bytes, recipe, runs) => {
 window.benchOnce = async (recipe) => {
   const chosen = document.querySelector('input')!.files![0]!
   const clip = await openClip(fileSource(chosen))
-  const rendered = await renderClip(clip, recipe, () => undefined, never)
+  const rendered = await renderClip(clip, recipe, null, () => undefined, never)
   return { frames: rendered.facts.frames, output: rendered.bytes.byteLength }
 }

@@ -25,7 +25,7 @@ const FILES = fileURLToPath(new URL('../demo/files/', import.meta.url))
 const scratch = await mkdtemp(join(tmpdir(), 'telon-bench-'))
 const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!
 const recipe = (family: 'h264' | 'vp9', width: number, seconds: number, timescale: number): ClipRecipe => ({
-  kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: seconds * timescale }, speed: 1, frameRate: { num: timescale, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, loops: true, family, width, height: (width * 9) / 16, budgetBytes: null,
+  kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: seconds * timescale }, speed: 1, frameRate: { num: timescale, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, loops: true, family, width, height: (width * 9) / 16, denoise: 0, goal: null,
 })
 
 await indexReads()
@@ -221,7 +221,7 @@ async function memoryOnLongClip(): Promise<void> {
     let most = 0
     // Garbage that waits for its collector says nothing of what the pipeline holds: it is swept before each reading.
     const timer = setInterval(() => void browser.page.requestGC().then(() => (most = Math.max(most, residentMegabytes())), () => undefined), 700)
-    const rendered = await browser.page.evaluate((what) => window.benchOnce(what), { ...recipe('vp9', 320, frames.length / 25, 25), budgetBytes: 1_500_000 })
+    const rendered = await browser.page.evaluate((what) => window.benchOnce(what), { ...recipe('vp9', 320, frames.length / 25, 25), goal: { kind: 'budget' as const, bytes: 1_500_000 } })
     clearInterval(timer)
     console.log(`memory, ${name} (${rendered.frames} frames, ${(rendered.output / 1e6).toFixed(1)} MB written): ${before.toFixed(0)} MB before, ${most.toFixed(0)} MB at the most, +${(most - before).toFixed(0)} MB`)
     await browser.stop()

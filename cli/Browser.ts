@@ -3,9 +3,9 @@ import { createReadStream, existsSync, statSync } from 'node:fs'
 import { extname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { chromium, type Browser, type Page } from 'playwright-core'
-import type { RenditionFacts } from '../core/api/wire'
+import type { ProbeFacts, RenditionFacts } from '../core/api/wire'
 import type { Analysis } from '../core/material/Analysis'
-import type { ClipRecipe, Recipe } from '../core/backdrop/recipe'
+import type { ClipRecipe, ProbeRecipe, Recipe } from '../core/backdrop/recipe'
 import type { CutMotion } from '../core/loop/chooseOverlap'
 import type { LoopRange } from '../core/loop/findLoops'
 import type { PlainLoop } from '../studio/worker/harness'
@@ -69,12 +69,18 @@ export class RenderBrowser {
   }
 
   /** Renders a recipe from a clip of this machine. Throws an Error with the worker's message where it cannot be done. */
-  async render(file: string, recipe: Recipe, onProgress: (done: number, pass: number) => void = () => undefined): Promise<Rendered> {
+  async render(file: string, recipe: Recipe, onProgress: (done: number, pass: number) => void = () => undefined, probe: ProbeFacts | null = null): Promise<Rendered> {
     this.onProgress = onProgress
     const place = this.placeOf(file)
     const resultUrl = `/result/${++this.lastResult}`
-    const facts = await this.page.evaluate(([at, what, to]) => window.telonRender(at, what, to), [place, recipe, resultUrl] as const)
+    const facts = await this.page.evaluate(([at, what, to, known]) => window.telonRender(at, what, to, known), [place, recipe, resultUrl, probe] as const)
     return { bytes: this.takeResult(resultUrl), facts }
+  }
+
+  /** Short encodes of a clip of this machine: how its bytes and its quality hang together. */
+  probe(file: string, recipe: ProbeRecipe, onProgress: (done: number) => void = () => undefined): Promise<ProbeFacts> {
+    this.onProgress = onProgress
+    return this.page.evaluate(([at, what]) => window.telonProbe(at, what), [this.placeOf(file), recipe] as const)
   }
 
   /** Measures a source of this machine as the shelf does. Vector drawings are not measured: their `analysis` is null. */

@@ -3,11 +3,11 @@ import { createReadStream } from 'node:fs'
 import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import type { Rendition, RenditionFacts } from '../core/api/wire'
-import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
+import type { ClipFacts, Rendition, RenditionFacts } from '../core/api/wire'
+import type { BackdropDocument, LadderRow } from '../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
-import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type RecipeSource } from '../core/backdrop/recipe'
-import type { SCREEN_CLASSES } from '../core/fit/screens'
+import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey, type Family, type RecipeSource } from '../core/backdrop/recipe'
+import type { ScreenClass } from '../core/fit/screens'
 import { assembleHandoff } from '../core/handoff/assembleHandoff'
 import { describeContainerError } from '../core/media/describeContainerError'
 import { presentationOf, type Presentation } from '../core/media/presentation'
@@ -26,7 +26,12 @@ export interface DeliverOptions {
   readonly end?: number
   readonly speed: number
   readonly width?: number
-  readonly budgetKb?: number
+  /** Kilobytes of a first visit by screen class; the classes left out keep the default. */
+  readonly budget?: Partial<Record<ScreenClass, number>>
+  readonly formats?: readonly Family[]
+  /** The likeness (SSIM) that is held, whatever bytes it takes, in place of the budgets. */
+  readonly quality?: number
+  readonly denoise: number
   readonly once: boolean
   readonly seam: Seam['kind']
   /** Seconds of a blended seam; measured and chosen where it is left out. */
@@ -55,16 +60,21 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
     const recipes = [...clipRecipes(document, source), ...posterRecipes(document, source)].map(({ recipe }) => recipe)
     for (const [index, recipe] of recipes.entries()) {
       const label = `${index + 1}/${recipes.length} ${recipe.kind === 'poster' ? `poster ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
-      let told = -1
-      const rendered = await browser.render(file, recipe, (done, pass) => {
-        const percent = Math.floor(done * 10) * 10
-        if (percent !== told) say(`${label}: pass ${pass + 1}, ${percent} %`)
-        told = percent
-      })
+      let told = ''
+      const tell = (what: string, done: number): void => {
+        const line = `${label}: ${what}, ${Math.floor(done * 10) * 10} %`
+        if (line !== told) say(line)
+        told = line
+      }
+      const probe = recipe.kind === 'clip' ? await browser.probe(file, probeOf(recipe), (done) => tell('probe', done)) : null
+      const rendered = await browser.render(file, recipe, (done, pass) => tell(`pass ${pass + 1}`, done), probe)
       const key = recipeKey(recipe)
       const sha256 = createHash('sha256').update(rendered.bytes).digest('hex')
       made.set(key, { key, sha256, bytes: rendered.bytes.byteLength, facts: rendered.facts, content: rendered.bytes })
       say(`${label}: ${rendered.bytes.byteLength} bytes${figuresOf(rendered.facts)}`)
+      if (recipe.kind === 'clip' && recipe.goal?.kind === 'budget' && rendered.bytes.byteLength > recipe.goal.bytes) {
+        say(`${label}: over its ${recipe.goal.bytes} bytes: ${NAMES[recipe.family]} cannot make this clip lighter at this size. Take a smaller --width, a shorter cut, a lower rate, or leave the format out.`)
+      }
     }
   } finally {
     await browser.stop()
@@ -87,7 +97,13 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
 /** What a finished file measured, in words. */
 function figuresOf(facts: RenditionFacts): string {
   if (facts.kind === 'poster') return `, SSIM ${facts.ssim.toFixed(3)}, swap ΔE ${facts.swapDeltaE.toFixed(2)}`
-  if (facts.kind !== 'clip' || !facts.seam) return ''
+  if (facts.kind !== 'clip') return ''
+  const { quality } = facts
+  return `${quality ? `, SSIM ${quality.ssim.toFixed(3)} (worst ${quality.worstSsim.toFixed(3)}), ${quality.psnr.toFixed(1)} dB, ${facts.encodeSeconds.toFixed(1)} s` : ''}${seamWords(facts)}`
+}
+
+function seamWords(facts: ClipFacts): string {
+  if (!facts.seam) return ''
   return facts.seam.ratio === null ? ', hardly moves' : `, seam ${facts.seam.ratio.toFixed(2)}, decoded ${(facts.deliveredSeamRatio ?? facts.seam.ratio).toFixed(2)}`
 }
 
@@ -143,18 +159,28 @@ async function draft(file: string, options: DeliverOptions) {
     timing: { ...made.timing, cut, speed: options.speed, repeat: options.once ? 'once' : 'loop', seam: { kind: options.seam, overlapSeconds: options.overlap ?? made.timing.seam.overlapSeconds } },
     still: { ...made.still, ...(options.poster === 'first' ? {} : { picture: { kind: 'frame' as const, ticks: Math.round(options.poster * timescale), timescale } }) },
     copy: { ...made.copy, ...(options.heading === undefined ? {} : { heading: options.heading }) },
-    weight: {
-      ...made.weight,
-      ...(options.width === undefined ? {} : { widths: sameForAll(options.width) }),
-      ...(options.budgetKb === undefined ? {} : { budgets: sameForAll(options.budgetKb * 1000) }),
-    },
+    weight: weightOf(made.weight, options),
   }
   return { document, facts, presentation }
 }
 
-function sameForAll(value: number): Record<(typeof SCREEN_CLASSES)[number], number> {
-  return { phone: value, laptop: value, wide: value }
+/** The ladder with what was asked for: H.264 stays for at least one screen, so it cannot be left out of the formats of all. */
+function weightOf(weight: BackdropDocument['weight'], { width, budget = {}, formats, quality, denoise }: DeliverOptions): BackdropDocument['weight'] {
+  const row = (screenClass: ScreenClass): LadderRow => {
+    const first = weight.ladder[screenClass]
+    const kilobytes = budget[screenClass]
+    return {
+      ...first,
+      ...(width === undefined ? {} : { width, crop: 'whole' as const }),
+      ...(kilobytes === undefined ? {} : { budget: kilobytes * 1000 }),
+      ...(formats ? { formats: { av1: formats.includes('av1'), vp9: formats.includes('vp9'), h264: formats.includes('h264') } } : {}),
+    }
+  }
+  if (formats && !formats.includes('h264')) throw new UsageError('--formats: h264 stays in, since it is what every browser plays.')
+  return { ...weight, ladder: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') }, denoise, ...(quality === undefined ? {} : { goal: 'quality' as const, ssim: quality }) }
 }
+
+const NAMES: Record<Family, string> = { av1: 'AV1', vp9: 'VP9', h264: 'H.264' }
 
 async function sha256Of(file: string): Promise<string> {
   const hash = createHash('sha256')

@@ -1,5 +1,7 @@
 import { resolve } from 'node:path'
 import { Command, InvalidArgumentError, Option } from 'commander'
+import { FAMILIES, type Family } from '../core/backdrop/recipe'
+import { SCREEN_CLASSES, type ScreenClass } from '../core/fit/screens'
 import { deliver, UsageError, type DeliverOptions } from './deliver'
 import { mend, type MendOptions } from './mend'
 import { probeLine } from './probe'
@@ -23,6 +25,25 @@ function lengths(text: string): { least: number; most: number } {
   const sane = /^\d+(\.\d+)?-\d+(\.\d+)?$/.test(text) && least! >= 0.5 && most! >= least! && most! <= 120
   if (!sane) throw new InvalidArgumentError('It must be two lengths in seconds, from 0.5 to 120, such as 4-12.')
   return { least: least!, most: most! }
+}
+
+/** `800`, or `phone=800,laptop=2000`: kilobytes for all screens, or for those named. */
+function budgets(text: string): Partial<Record<ScreenClass, number>> {
+  const kilobytes = number(20, 1_000_000, ' kB')
+  if (!text.includes('=')) return Object.fromEntries(SCREEN_CLASSES.map((each) => [each, kilobytes(text)]))
+  return Object.fromEntries(text.split(',').map((part) => {
+    const [name, value = ''] = part.split('=')
+    if (!SCREEN_CLASSES.some((each) => each === name)) throw new InvalidArgumentError(`There is no screen called ${name}: they are ${SCREEN_CLASSES.join(', ')}.`)
+    return [name, kilobytes(value)]
+  }))
+}
+
+function formats(text: string): Family[] {
+  return text.split(',').map((part) => {
+    const family = FAMILIES.find((each) => each === part.trim())
+    if (!family) throw new InvalidArgumentError(`There is no format called ${part}: they are ${FAMILIES.join(', ')}.`)
+    return family
+  })
 }
 
 /** A moment in seconds, or `first`. */
@@ -72,7 +93,10 @@ program
   .option('--end <seconds>', 'where it ends', number(0, 86_400, ' seconds'))
   .option('--speed <factor>', '0.25 to 4', number(0.25, 4, ''), 1)
   .option('--width <pixels>', 'one width for all screens', number(160, 3840, ' pixels'))
-  .option('--budget-kb <kilobytes>', 'what each clip may weigh', number(20, 1_000_000, ' kB'))
+  .option('--budget <kilobytes>', 'what a first visit may weigh: one number, or phone=800,laptop=2000,wide=3500', budgets)
+  .option('--formats <list>', 'formats to write, of av1, vp9 and h264', formats)
+  .option('--quality <ssim>', 'hold this likeness, 0.8 to 0.995, whatever bytes it takes', number(0.8, 0.995, ''))
+  .option('--denoise <strength>', 'take out grain over time, 0 to 1', number(0, 1, ''), 0)
   .option('--once', 'play once and hold the last frame', false)
   .addOption(new Option('--seam <kind>', 'how the end meets the start').choices(['straight', 'blended', 'there-and-back']).default('straight'))
   .option('--overlap <seconds>', 'how long a blended seam takes; measured and chosen without it', number(0.04, 10, ' seconds'))

@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto'
 import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { fileURLToPath } from 'node:url'
 import { RenderBrowser } from '../cli/Browser'
-import { posterRecipes, proofRecipe, recipeKey } from '../core/backdrop/recipe'
+import type { RenditionFacts } from '../core/api/wire'
+import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey } from '../core/backdrop/recipe'
 import { memorySource } from '../core/bytes/ByteSource'
 import { probe } from '../core/media/probe'
 import { demoBackdrop, SCENARIO } from './scenario'
@@ -32,13 +33,19 @@ const document = demoBackdrop('demo', facts.value)
 const { displayWidth, displayHeight } = facts.value.video
 const source = { sha256: createHash('sha256').update(bytes).digest('hex'), width: displayWidth, height: displayHeight }
 const browser = await RenderBrowser.start()
-const made = []
+const made: { key: string; file: string | null; facts: RenditionFacts }[] = []
 for (const recipe of [proofRecipe(document, source), ...posterRecipes(document, source).map((each) => each.recipe)]) {
   const file = recipe.kind === 'poster' ? `made-poster-${recipe.width}.${recipe.format}` : 'made-proof.mp4'
   const rendered = await browser.render(clip, recipe)
   await writeFile(`${files}${file}`, rendered.bytes)
   console.log(`${file}: ${rendered.bytes.byteLength} bytes`)
   made.push({ key: recipeKey(recipe), file, facts: rendered.facts })
+}
+// With its probes a first visitor sees at once how bytes and quality hang together.
+for (const { recipe } of clipRecipes(document, source)) {
+  const facts = await browser.probe(clip, probeOf(recipe))
+  console.log(`${recipeKey(probeOf(recipe))}: ${facts.points.length} points`)
+  made.push({ key: recipeKey(probeOf(recipe)), file: null, facts })
 }
 const analysed: Record<string, unknown> = {}
 for (const name of [...SCENARIO.clips, ...SCENARIO.pictures]) {

@@ -10,8 +10,8 @@ import { Shelf } from '../server/store/Shelf'
 import { Workshop } from '../server/store/Workshop'
 import { demoBackdrop, SCENARIO } from './scenario'
 
-/** What `npm run demo` has made besides the clips: proof and stills of the half-prepared backdrop, by recipe. */
-export const madeSchema = z.array(z.object({ key: z.string(), file: z.string(), facts: renditionFactsSchema }))
+/** What `npm run demo` has made besides the clips: proof, stills and probes of the half-prepared backdrop, by recipe. Probes are nothing but their facts. */
+export const madeSchema = z.array(z.object({ key: z.string(), file: z.string().nullable(), facts: renditionFactsSchema }))
 
 /** What the frames of each source tell, measured when they were drawn. */
 const analysedSchema = z.record(z.string(), z.object({ analysis: analysisSchema.nullable(), cells: z.int() }))
@@ -63,7 +63,7 @@ async function fill(projectId: string, workshop: Workshop, shelf: Shelf, blobs: 
   }
   for (const { name, pictures } of SCENARIO.sets) await shelf.createSet(projectId, { name, sourceIds: pictures.map((picture) => ids.get(picture)!) })
   for (const { key, file, facts } of madeSchema.parse(JSON.parse(await readFile(new URL('made.json', FILES), 'utf8')))) {
-    const blob = await blobs.put(await readFile(new URL(file, FILES)))
+    const blob = await blobs.put(file === null ? Buffer.from(JSON.stringify(facts)) : await readFile(new URL(file, FILES)))
     await workshop.keepRendition(key, blob.sha256, blob.size, facts)
   }
 }

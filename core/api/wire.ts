@@ -189,6 +189,19 @@ const seamSchema = z.object({
   straightRatio: z.number().nullable(),
 })
 
+/** How like the composed frames a finished clip's frames are, decoded again: over some frames, evenly spread. */
+const qualitySchema = z.object({
+  /** Mean luma similarity, and that of the worst frame with its number in the loop. */
+  ssim: z.number(),
+  worstSsim: z.number(),
+  worstFrame: z.int().min(0),
+  /** Mean peak signal to noise in decibels, and that of the first frame. */
+  psnr: z.number(),
+  firstPsnr: z.number(),
+  /** Frames compared. */
+  compared: z.int().min(1),
+})
+
 export const clipFactsSchema = z.object({
   kind: z.literal('clip'),
   type: z.enum(['video/mp4', 'video/webm']),
@@ -203,8 +216,12 @@ export const clipFactsSchema = z.object({
   seam: seamSchema.nullable(),
   /** The join as the finished file, decoded again, shows it; null for proofs and for clips that play once or hardly move. */
   deliveredSeamRatio: z.number().nullable(),
-  /** Seconds the encode took. */
+  /** Seconds the encode took, without the probe. */
   encodeSeconds: z.number(),
+  /** Null for proofs, which are only quick. */
+  quality: qualitySchema.nullable().default(null),
+  /** Passes it took after the probe. */
+  passes: z.int().min(1).default(1),
 })
 
 export const posterFactsSchema = z.object({
@@ -224,7 +241,18 @@ export const posterFactsSchema = z.object({
 /** What the search for loops compares. */
 export const traceFactsSchema = z.object({ kind: z.literal('trace'), moments: z.int().min(1) })
 
-export const renditionFactsSchema = z.discriminatedUnion('kind', [clipFactsSchema, posterFactsSchema, traceFactsSchema])
+/** What short encodes told of a clip: how its bytes and its quality hang together. */
+export const probeFactsSchema = z.object({
+  kind: z.literal('probe'),
+  /** What the encoder was steered by, and the range of that. */
+  steering: z.enum(['quantizer', 'rate']),
+  bounds: z.object({ finest: z.number(), coarsest: z.number() }),
+  points: z.array(z.object({ setting: z.number(), keyBytes: z.number(), frameBytes: z.number(), ssim: z.number(), psnr: z.number() })).min(1).max(12),
+  frames: z.int().min(1),
+  seconds: z.number(),
+})
+
+export const renditionFactsSchema = z.discriminatedUnion('kind', [clipFactsSchema, posterFactsSchema, traceFactsSchema, probeFactsSchema])
 
 export const renditionSchema = z.object({ key: z.string(), sha256: sha256Schema, bytes: z.int(), facts: renditionFactsSchema })
 
@@ -267,6 +295,8 @@ export type BackdropSummary = z.infer<typeof backdropSummarySchema>
 export type Rendition = z.infer<typeof renditionSchema>
 export type RenditionFacts = z.infer<typeof renditionFactsSchema>
 export type ClipFacts = z.infer<typeof clipFactsSchema>
+export type ClipQuality = z.infer<typeof qualitySchema>
+export type ProbeFacts = z.infer<typeof probeFactsSchema>
 export type PosterFacts = z.infer<typeof posterFactsSchema>
 export type SeamFigure = z.infer<typeof seamSchema>
 export type UnfinishedUpload = z.infer<typeof uploadSchema>

@@ -21,9 +21,26 @@ const shareRect = z
 /** Bytes by screen class. */
 const bytesByClass = z.object({ phone: z.int().min(2_000), laptop: z.int().min(2_000), wide: z.int().min(2_000) })
 
+/** The files of one class of screens. */
+const rowSchema = z.object({
+  /** Whether these screens get files of their own; otherwise the next wider ones serve them, or the next narrower. */
+  on: z.boolean(),
+  /** In pixels; the picture's own width is never exceeded. */
+  width: z.int().min(160).max(3840),
+  /** Whether what no screen of the class would show is cut off, round the focal point. */
+  crop: z.enum(['whole', 'screen']),
+  /** Null for the loop's own. */
+  frameRate: fractionSchema.nullable(),
+  formats: z.object({ av1: z.boolean(), vp9: z.boolean(), h264: z.boolean() }).refine((formats) => Object.values(formats).includes(true), 'At least one format stays.'),
+  /** Bytes of the first visit: still, clip, script and style. */
+  budget: z.int().min(20_000),
+  /** A locked row is left alone by proposals, and cannot be edited. */
+  locked: z.boolean(),
+})
+
 /** A backdrop with every decision about it: one versioned JSON document, changed only through `reduce`. */
 export const backdropSchema = z.object({
-  version: z.literal(2),
+  version: z.literal(3),
   kind: z.literal('footage'),
   material: z.object({ sourceId: z.string() }),
   timing: z.object({
@@ -84,15 +101,22 @@ export const backdropSchema = z.object({
     autoplayInMarkup: z.boolean(),
   }),
   weight: z.object({
-    /** Widths in pixels by screen class; the source's own width is never exceeded. */
-    widths: z.object({ phone: z.int().min(160).max(3840), laptop: z.int().min(160).max(3840), wide: z.int().min(160).max(3840) }),
-    formats: z.object({ vp9: z.boolean(), h264: z.boolean() }).refine((formats) => formats.vp9 || formats.h264, 'At least one format stays.'),
-    /** Bytes that one clip may take, by screen class. */
-    budgets: z.object({ phone: z.int().min(20_000), laptop: z.int().min(20_000), wide: z.int().min(20_000) }),
+    ladder: z
+      .object({ phone: rowSchema, laptop: rowSchema, wide: rowSchema })
+      .refine((ladder) => Object.values(ladder).some((row) => row.on && row.formats.h264), 'One row that everything plays stays: H.264 for at least one screen.'),
+    /** The widest windows, in CSS pixels, that count as phone and as laptop. */
+    limits: z.object({ phone: z.int().min(320).max(3000), laptop: z.int().min(400).max(4000) }).refine(({ phone, laptop }) => phone < laptop, 'Laptops are wider than phones.'),
+    /** Whether files are as good as their budget allows, or hold a likeness at whatever bytes it takes. */
+    goal: z.enum(['budget', 'quality']),
+    /** The likeness (SSIM) that is held when quality is the goal. */
+    ssim: z.number().min(0.8).max(0.995),
+    /** How strongly grain is taken out over time, 0 to 1. */
+    denoise: share,
   }),
 })
 
 export type BackdropDocument = z.infer<typeof backdropSchema>
+export type LadderRow = z.infer<typeof rowSchema>
 
 /** What a backdrop starts with where nothing was decided: also what older documents are taken to have meant. */
 export const FIRST_DECISIONS = {
@@ -100,7 +124,8 @@ export const FIRST_DECISIONS = {
   picture: { crop: null, quarterTurns: 0, mirrored: false },
   // A small part of each screen's budget for the clip: the still must arrive first.
   still: { picture: { kind: 'first' }, avif: true, ceilings: { phone: 60_000, laptop: 120_000, wide: 200_000 } },
-} as const satisfies { timing: Partial<BackdropDocument['timing']>; picture: BackdropDocument['picture']; still: BackdropDocument['still'] }
+  weight: { limits: { phone: 640, laptop: 1440 }, goal: 'budget', ssim: 0.97, denoise: 0 },
+} as const satisfies { timing: Partial<BackdropDocument['timing']>; picture: BackdropDocument['picture']; still: BackdropDocument['still']; weight: Partial<BackdropDocument['weight']> }
 
 /** The sources a document stands on: its clip, and the still from the shelf where it has one. */
 export function sourcesOf({ material, still }: Pick<BackdropDocument, 'material' | 'still'>): string[] {
@@ -120,7 +145,18 @@ const UPGRADES: Readonly<Record<number, (document: Record<string, unknown>) => R
   1: (document) => ({
     ...document, version: 2, timing: { ...FIRST_DECISIONS.timing, ...((document['timing'] ?? {}) as Record<string, unknown>) }, picture: FIRST_DECISIONS.picture, still: FIRST_DECISIONS.still,
   }),
+  // Version 2 had a width and a budget for each screen, and the same formats for all; a budget counted the clip alone.
+  2: (document) => {
+    const { widths, formats, budgets } = (document['weight'] ?? {}) as { widths?: Record<string, number>; formats?: Record<string, boolean>; budgets?: Record<string, number> }
+    const row = (screenClass: keyof typeof DEFAULT_BUDGETS) => ({
+      on: true, width: widths?.[screenClass] ?? FIRST_WIDTHS[screenClass], crop: 'whole', frameRate: null, formats: { av1: false, vp9: true, ...formats, h264: true },
+      budget: budgets?.[screenClass] ?? DEFAULT_BUDGETS[screenClass], locked: false,
+    })
+    return { ...document, version: 3, weight: { ...FIRST_DECISIONS.weight, ladder: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') } } }
+  },
 }
+
+const FIRST_WIDTHS = { phone: 640, laptop: 1280, wide: 1920 } as const
 
 /** Bytes by screen class. Source: docs/method.md, "Weight". */
 export const DEFAULT_BUDGETS = { phone: 1_000_000, laptop: 2_500_000, wide: 4_000_000 } as const

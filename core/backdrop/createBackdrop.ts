@@ -1,6 +1,8 @@
 import { defaultOutputRate } from '../loop/Fraction'
 import type { MediaFacts } from '../media/probe'
-import { DEFAULT_BUDGETS, FIRST_DECISIONS, type BackdropDocument } from './BackdropDocument'
+import type { ClassLimits, ScreenClass } from '../fit/screens'
+import { proposeLadder } from '../weight/ladder'
+import { DEFAULT_BUDGETS, FIRST_DECISIONS, type BackdropDocument, type LadderRow } from './BackdropDocument'
 
 /** What a new backdrop is made from. */
 export interface BackdropOrigin {
@@ -12,18 +14,30 @@ export interface BackdropOrigin {
   readonly height: BackdropDocument['fit']['height']
   /** The project's name, which stands for its brand in the copy. */
   readonly brand: string
+  /** The share of the clip's width that really holds detail. */
+  readonly detail?: number
+  /** Bytes of the first visit by screen class: the project's own. */
+  readonly budgets?: Readonly<Record<ScreenClass, number>>
+  /** The widest windows of phones and laptops: the project's own. */
+  readonly limits?: ClassLimits
 }
 
 /** Longest cut a new backdrop starts with, in seconds: longer loops are a decision, not a default. */
 const FIRST_CUT_SECONDS = 10
+const FIRST_SCRIM = 0.35
 
 /** A new footage backdrop with defaults that already serve visitors: stills where they ask for calm, a pause control, both formats. */
-export function createBackdrop({ sourceId, facts, usable = null, scope, height, brand }: BackdropOrigin): BackdropDocument {
+export function createBackdrop({ sourceId, facts, usable = null, scope, height, brand, detail = 1, budgets = DEFAULT_BUDGETS, limits = FIRST_DECISIONS.weight.limits }: BackdropOrigin): BackdropDocument {
   const { timescale, durationTicks, averageFps } = facts.video
   const start = usable ? Math.round((usable.startMs * timescale) / 1000) : 0
   const end = usable ? Math.min(durationTicks, Math.round((usable.endMs * timescale) / 1000)) : durationTicks
+  const fit = { scope, height, focal: { x: 0.5, y: 0.5 } }
+  const proposed = proposeLadder({
+    picture: { width: facts.video.displayWidth, height: facts.video.displayHeight }, detail, height, limits, focal: fit.focal, scrim: FIRST_SCRIM,
+  })
+  const row = (screenClass: ScreenClass): LadderRow => ({ on: true, ...proposed[screenClass], frameRate: null, formats: { av1: true, vp9: true, h264: true }, budget: budgets[screenClass], locked: false })
   return {
-    version: 2,
+    version: 3,
     kind: 'footage',
     material: { sourceId },
     timing: {
@@ -44,9 +58,9 @@ export function createBackdrop({ sourceId, facts, usable = null, scope, height, 
       color: '#ffffff',
       buttonColor: '#f2b872',
     },
-    scrim: { kind: 'flat', color: '#14101c', strength: 0.35, toColor: '#14101c', toStrength: 0, angleDeg: 90 },
-    fit: { scope, height, focal: { x: 0.5, y: 0.5 } },
+    scrim: { kind: 'flat', color: '#14101c', strength: FIRST_SCRIM, toColor: '#14101c', toStrength: 0, angleDeg: 90 },
+    fit,
     behaviour: { phone: 'play', reducedMotion: 'still', dataSaver: 'still', playbackRate: 1, pauseControl: true, autoplayInMarkup: false },
-    weight: { widths: { phone: 640, laptop: 1280, wide: 1920 }, formats: { vp9: true, h264: true }, budgets: { ...DEFAULT_BUDGETS } },
+    weight: { ...FIRST_DECISIONS.weight, limits: { ...limits }, ladder: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') } },
   }
 }

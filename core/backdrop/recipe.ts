@@ -1,8 +1,10 @@
 import type { Size } from '../fit/cover'
-import { SCREEN_CLASSES, type ScreenClass, type ScreenName, SCREENS } from '../fit/screens'
+import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import type { Fraction } from '../loop/Fraction'
 import { firstFrameSeconds, type LoopSettings, overlapFrames } from '../loop/framePlan'
-import { type PictureShape, isPlain, shapedSize } from '../picture/pictureShape'
+import { cropShape, type PictureShape, isPlain, shapedSize } from '../picture/pictureShape'
+import { screenCrop } from '../weight/ladder'
+import type { WeightGoal } from '../weight/passes'
 import { renditionSize } from '../weight/renditionSize'
 import type { BackdropDocument } from './BackdropDocument'
 
@@ -13,11 +15,22 @@ export interface ClipRecipe extends LoopSettings {
   readonly shape: PictureShape
   /** Whether its index plays it over and over (where the container can). */
   readonly loops: boolean
-  readonly family: 'vp9' | 'h264'
+  readonly family: Family
   readonly width: number
   readonly height: number
-  /** Bytes it may take; null for a proof, which is only quick. */
-  readonly budgetBytes: number | null
+  /** How strongly grain is taken out, 0 to 1. */
+  readonly denoise: number
+  /** What it is made for; null for a proof, which is only quick. */
+  readonly goal: WeightGoal | null
+}
+
+/** The formats that clips are delivered in, the finest for its bytes first. */
+export const FAMILIES = ['av1', 'vp9', 'h264'] as const
+export type Family = (typeof FAMILIES)[number]
+
+/** Short encodes that tell how a clip's bytes and quality hang together: of everything that a clip is but its goal. */
+export interface ProbeRecipe extends Omit<ClipRecipe, 'kind' | 'goal'> {
+  readonly kind: 'probe'
 }
 
 /** Which picture a still shows. */
@@ -49,8 +62,8 @@ export interface TraceRecipe {
 
 export type Recipe = ClipRecipe | PosterRecipe
 
-/** Raise when the same recipe would give other bytes: everything made before is then stale. */
-const PIPELINE = 2
+/** Raise when the same recipe would give other bytes: what was made of its kind before is then stale. */
+const PIPELINES = { proof: 2, clip: 3, poster: 2, trace: 2, probe: 1 } as const
 const PROOF_WIDTH = 640
 
 const rate = ({ num, den }: Fraction): string => `${num}/${den}`
@@ -63,9 +76,9 @@ function shapeKey(shape: PictureShape): string {
 }
 
 /** The key under which a result is kept: it reads as what it is, and is equal exactly when the recipe is. */
-export function recipeKey(recipe: Recipe | TraceRecipe): string {
-  if (recipe.kind === 'trace') return `trace.${PIPELINE}:${recipe.sourceSha256}`
-  const common = `${recipe.kind}.${PIPELINE}:${recipe.sourceSha256}:${recipe.width}x${recipe.height}${shapeKey(recipe.shape)}`
+export function recipeKey(recipe: Recipe | TraceRecipe | ProbeRecipe): string {
+  if (recipe.kind === 'trace') return `trace.${PIPELINES.trace}:${recipe.sourceSha256}`
+  const common = `${recipe.kind}.${PIPELINES[recipe.kind]}:${recipe.sourceSha256}:${recipe.width}x${recipe.height}${shapeKey(recipe.shape)}`
   if (recipe.kind === 'poster') {
     const { picture, loop } = recipe
     const first = `${short(firstFrameSeconds(loop))}s${loop.blendFrames ? `~${loop.speed}~${rate(loop.frameRate)}` : ''}`
@@ -74,7 +87,17 @@ export function recipeKey(recipe: Recipe | TraceRecipe): string {
   }
   const { cut, seam } = recipe
   const join = seam.kind === 'blended' ? `blend${overlapFrames(recipe)}` : seam.kind
-  return `${common}:${recipe.family}:${cut.start}-${cut.end}@${cut.timescale}:x${recipe.speed}${recipe.blendFrames ? '~' : ''}:${rate(recipe.frameRate)}:${join}:${recipe.loops ? 'loop' : 'once'}:${recipe.budgetBytes ?? 'quick'}`
+  return `${common}:${recipe.family}:${cut.start}-${cut.end}@${cut.timescale}:x${recipe.speed}${recipe.blendFrames ? '~' : ''}:${rate(recipe.frameRate)}:${join}:${recipe.loops ? 'loop' : 'once'}${recipe.denoise > 0 ? `:denoise${short(recipe.denoise)}` : ''}${recipe.kind === 'probe' ? '' : `:${goalKey(recipe.goal)}`}`
+}
+
+function goalKey(goal: WeightGoal | null): string {
+  if (!goal) return 'quick'
+  return goal.kind === 'budget' ? String(goal.bytes) : `ssim${short(goal.ssim)}`
+}
+
+/** The probe that a clip is steered by. */
+export function probeOf({ goal: _, ...recipe }: ClipRecipe): ProbeRecipe {
+  return { ...recipe, kind: 'probe' }
 }
 
 /** What is known of the source that a document stands on: its size as it is shown, before the document crops it. */
@@ -96,44 +119,63 @@ export function pictureSize({ picture }: Pick<BackdropDocument, 'picture'>, sour
 /** The small quick clip that the stage plays while decisions are made. */
 export function proofRecipe(document: BackdropDocument, source: RecipeSource): ClipRecipe {
   return {
-    kind: 'proof', sourceSha256: source.sha256, shape: document.picture, ...loopOf(document), loops: document.timing.repeat === 'loop', family: 'h264', budgetBytes: null,
+    kind: 'proof', sourceSha256: source.sha256, shape: document.picture, ...loopOf(document), loops: document.timing.repeat === 'loop', family: 'h264', denoise: 0, goal: null,
     ...renditionSize(pictureSize(document, source), PROOF_WIDTH),
   }
 }
 
-/** The classes that get a clip of their own: a still on phones needs none, and equal widths are made once. */
+/** How the picture is cropped, turned and sized for a class of screens. */
+export function renditionOf(document: BackdropDocument, source: Size, screenClass: ScreenClass): Size & { readonly shape: PictureShape } {
+  const row = document.weight.ladder[screenClass]
+  const picture = pictureSize(document, source)
+  const part = row.crop === 'screen' ? screenCrop(picture, document.fit.height, document.weight.limits, document.fit.focal, screenClass) : null
+  const shape = part ? cropShape(document.picture, part) : document.picture
+  return { shape, ...renditionSize(part ? shapedSize(source, shape) : picture, row.width) }
+}
+
+/** The classes that get a clip of their own: a still on phones needs none, rows that are switched off give theirs to their neighbours, and equal files are made once. */
 export function deliveredClasses(document: BackdropDocument, source: Size): ScreenClass[] {
-  return ownFiles(document, source, SCREEN_CLASSES.filter((each) => each !== 'phone' || document.behaviour.phone === 'play'))
+  return ownFiles(document, source, SCREEN_CLASSES.filter((each) => document.weight.ladder[each].on && (each !== 'phone' || document.behaviour.phone === 'play')))
 }
 
 /** The classes that get a still of their own: a phone that gets no clip still gets its still. */
 export function stillClasses(document: BackdropDocument, source: Size): ScreenClass[] {
-  return ownFiles(document, source, SCREEN_CLASSES)
+  return ownFiles(document, source, SCREEN_CLASSES.filter((each) => document.weight.ladder[each].on || (each === 'phone' && document.behaviour.phone === 'still')))
 }
 
 /** Of some classes those whose files are no copies of the next wider one's. */
 function ownFiles(document: BackdropDocument, source: Size, classes: readonly ScreenClass[]): ScreenClass[] {
-  const size = pictureSize(document, source)
+  const fileOf = (each: ScreenClass): string => JSON.stringify([renditionOf(document, source, each), document.weight.ladder[each].frameRate])
   return classes.filter((each, index) => {
-    const width = renditionSize(size, document.weight.widths[each]).width
     const next = classes[index + 1]
-    return next === undefined || renditionSize(size, document.weight.widths[next]).width !== width
+    return next === undefined || fileOf(next) !== fileOf(each)
   })
 }
 
-/** The final clips, wide screens first and VP9 before H.264, as the markup lists them. */
+/** What a first visit takes besides still and clip, at most, as a server sends it, compressed: held against the real ones in a test. */
+export const PAGE_PARTS = { markup: 1_500, style: 1_400, script: 1_100 } as const
+export const PAGE_BYTES = PAGE_PARTS.markup + PAGE_PARTS.style + PAGE_PARTS.script
+const LEAST_CLIP_BYTES = 10_000
+
+/** What is left of a class's budget for its clip, once its heaviest still, the script and the style have come. */
+export function clipBudget(document: BackdropDocument, screenClass: ScreenClass): number {
+  return Math.max(LEAST_CLIP_BYTES, document.weight.ladder[screenClass].budget - document.still.ceilings[screenClass] - PAGE_BYTES)
+}
+
+/** The final clips, wide screens first and the finest format for its bytes first, as the markup lists them. */
 export function clipRecipes(document: BackdropDocument, source: RecipeSource): { screenClass: ScreenClass; recipe: ClipRecipe }[] {
-  const families = (['vp9', 'h264'] as const).filter((family) => document.weight.formats[family])
-  const size = pictureSize(document, source)
-  return [...deliveredClasses(document, source)].reverse().flatMap((screenClass) =>
-    families.map((family) => ({
+  const { ladder, goal, ssim, denoise } = document.weight
+  return [...deliveredClasses(document, source)].reverse().flatMap((screenClass) => {
+    const row = ladder[screenClass]
+    const loop = loopOf(document)
+    return FAMILIES.filter((family) => row.formats[family]).map((family) => ({
       screenClass,
       recipe: {
-        kind: 'clip' as const, sourceSha256: source.sha256, shape: document.picture, ...loopOf(document), loops: document.timing.repeat === 'loop', family,
-        budgetBytes: document.weight.budgets[screenClass], ...renditionSize(size, document.weight.widths[screenClass]),
+        kind: 'clip' as const, sourceSha256: source.sha256, ...loop, frameRate: row.frameRate ?? loop.frameRate, loops: document.timing.repeat === 'loop', family, denoise,
+        goal: goal === 'quality' ? { kind: 'quality' as const, ssim } : { kind: 'budget' as const, bytes: clipBudget(document, screenClass) }, ...renditionOf(document, source, screenClass),
       },
-    })),
-  )
+    }))
+  })
 }
 
 /** The container a clip is delivered in: MP4 wherever it loops, since only there the index can play it over without a pause; WebM for VP9 that plays once. */
@@ -143,21 +185,19 @@ export function containerOf({ family, loops }: Pick<ClipRecipe, 'family' | 'loop
 
 /** The stills in the widths of the clips, wide screens first; which format stands first in the markup is decided by the bytes that come. */
 export function posterRecipes(document: BackdropDocument, source: RecipeSource): { screenClass: ScreenClass; recipe: PosterRecipe }[] {
-  const size = pictureSize(document, source)
   const formats = (['avif', 'webp', 'jpeg'] as const).filter((format) => format !== 'avif' || document.still.avif)
   return [...stillClasses(document, source)].reverse().flatMap((screenClass) =>
     formats.map((format) => ({
       screenClass,
       recipe: {
-        kind: 'poster' as const, sourceSha256: source.sha256, shape: document.picture, loop: loopOf(document), picture: document.still.picture, format,
-        ceilingBytes: document.still.ceilings[screenClass], ...renditionSize(size, document.weight.widths[screenClass]),
+        kind: 'poster' as const, sourceSha256: source.sha256, loop: loopOf(document), picture: document.still.picture, format,
+        ceilingBytes: document.still.ceilings[screenClass], ...renditionOf(document, source, screenClass),
       },
     })),
   )
 }
 
-/** The class whose clip a stage screen plays: the one asked for, or the next wider that is delivered. */
-export function classServing(screen: ScreenName, delivered: readonly ScreenClass[]): ScreenClass | null {
-  const wanted = SCREEN_CLASSES.indexOf(SCREENS[screen].serves)
-  return SCREEN_CLASSES.slice(wanted).find((each) => delivered.includes(each)) ?? null
+/** The class whose clip a window of a class plays: its own, the next wider that is delivered, or else the widest there is. Null where nothing is. */
+export function classServing(screenClass: ScreenClass, delivered: readonly ScreenClass[]): ScreenClass | null {
+  return SCREEN_CLASSES.slice(SCREEN_CLASSES.indexOf(screenClass)).find((each) => delivered.includes(each)) ?? SCREEN_CLASSES.findLast((each) => delivered.includes(each)) ?? null
 }

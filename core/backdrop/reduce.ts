@@ -3,7 +3,8 @@ import type { Fraction } from '../loop/Fraction'
 import { defaultOutputRate } from '../loop/Fraction'
 import type { MediaFacts } from '../media/probe'
 import { assertNever } from '../result'
-import { FIRST_DECISIONS, type BackdropDocument } from './BackdropDocument'
+import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
+import { FIRST_DECISIONS, type BackdropDocument, type LadderRow } from './BackdropDocument'
 
 type Doc = BackdropDocument
 
@@ -30,9 +31,11 @@ export type BackdropAction =
   | { readonly type: 'fit/height'; readonly height: Doc['fit']['height'] }
   | { readonly type: 'fit/focal'; readonly focal: Doc['fit']['focal'] }
   | { readonly type: 'behaviour/set'; readonly behaviour: Partial<Doc['behaviour']> }
-  | { readonly type: 'weight/width'; readonly screenClass: keyof Doc['weight']['widths']; readonly width: number }
-  | { readonly type: 'weight/budget'; readonly screenClass: keyof Doc['weight']['budgets']; readonly bytes: number }
-  | { readonly type: 'weight/format'; readonly format: keyof Doc['weight']['formats']; readonly on: boolean }
+  | { readonly type: 'weight/row'; readonly screenClass: ScreenClass; readonly row: Partial<Omit<LadderRow, 'formats' | 'locked'>> }
+  | { readonly type: 'weight/format'; readonly screenClass: ScreenClass; readonly format: keyof LadderRow['formats']; readonly on: boolean }
+  | { readonly type: 'weight/lock'; readonly screenClass: ScreenClass; readonly locked: boolean }
+  | { readonly type: 'weight/ladder'; readonly rows: Readonly<Record<ScreenClass, Partial<LadderRow>>> }
+  | { readonly type: 'weight/set'; readonly weight: Partial<Pick<Doc['weight'], 'goal' | 'ssim' | 'denoise' | 'limits'>> }
 
 /** The document after an action; the same object when nothing changes. */
 export function reduce(document: Doc, action: BackdropAction): Doc {
@@ -80,14 +83,18 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
       return patch(document, 'fit', { focal: action.focal })
     case 'behaviour/set':
       return patch(document, 'behaviour', action.behaviour)
-    case 'weight/width':
-      return patch(document, 'weight', { widths: { ...document.weight.widths, [action.screenClass]: action.width } })
-    case 'weight/budget':
-      return patch(document, 'weight', { budgets: { ...document.weight.budgets, [action.screenClass]: action.bytes } })
+    case 'weight/row':
+      return document.weight.ladder[action.screenClass].locked ? document : patchRow(document, action.screenClass, action.row)
     case 'weight/format': {
-      const formats = { ...document.weight.formats, [action.format]: action.on }
-      return formats.vp9 || formats.h264 ? patch(document, 'weight', { formats }) : document
+      const row = document.weight.ladder[action.screenClass]
+      return row.locked ? document : patchRow(document, action.screenClass, { formats: { ...row.formats, [action.format]: action.on } })
     }
+    case 'weight/lock':
+      return patchRow(document, action.screenClass, { locked: action.locked })
+    case 'weight/ladder':
+      return SCREEN_CLASSES.reduce((changed, each) => (changed.weight.ladder[each].locked ? changed : patchRow(changed, each, action.rows[each])), document)
+    case 'weight/set':
+      return patch(document, 'weight', action.weight)
     default:
       return assertNever(action)
   }
@@ -137,12 +144,16 @@ export function labelOf(action: BackdropAction): string {
       return 'focal point'
     case 'behaviour/set':
       return 'behaviour'
-    case 'weight/width':
-      return 'rendition width'
-    case 'weight/budget':
-      return 'byte budget'
+    case 'weight/row':
+      return action.row.budget !== undefined ? 'byte budget' : action.row.on !== undefined ? 'files for a screen' : 'files of a screen'
     case 'weight/format':
       return 'formats'
+    case 'weight/lock':
+      return action.locked ? 'lock a row' : 'unlock a row'
+    case 'weight/ladder':
+      return 'proposed ladder'
+    case 'weight/set':
+      return 'weight'
     default:
       return assertNever(action)
   }
@@ -153,6 +164,15 @@ function patch<S extends 'timing' | 'picture' | 'still' | 'copy' | 'scrim' | 'fi
   const before = document[section] as Record<string, unknown>
   const changed = Object.entries(fields).some(([name, value]) => JSON.stringify(before[name]) !== JSON.stringify(value))
   return changed ? { ...document, [section]: { ...before, ...fields } } : document
+}
+
+/** A ladder with one row changed; the same document where the change would leave a screen without formats, or nothing that everything plays. */
+function patchRow(document: Doc, screenClass: ScreenClass, fields: Partial<LadderRow>): Doc {
+  const { ladder } = document.weight
+  const row = { ...ladder[screenClass], ...fields }
+  const next = { ...ladder, [screenClass]: row }
+  const playable = Object.values(row.formats).includes(true) && SCREEN_CLASSES.some((each) => next[each].on && next[each].formats.h264)
+  return playable ? patch(document, 'weight', { ladder: next }) : document
 }
 
 /** Keeps the cut in seconds where the new clip is long enough, and takes the new clip's own frame rate. What was decided of the old pictures alone is dropped. */

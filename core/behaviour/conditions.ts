@@ -14,13 +14,13 @@ export interface Outcome {
 }
 
 /** What shows in every condition, as the emitted markup and script behave. */
-export function outcomes({ behaviour }: BackdropDocument): Outcome[] {
+export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
   const autoplay = behaviour.autoplayInMarkup
   return [
     { condition: 'laptop', label: 'Laptop and wide', shows: 'clip', because: 'The clip starts once the still has arrived.', chosen: false },
     {
       condition: 'phone', label: 'Phone', shows: behaviour.phone === 'play' ? 'clip' : 'still', chosen: true,
-      because: behaviour.phone === 'play' ? 'A clip of its own width.' : 'No clip is offered to windows up to 640 px.',
+      because: behaviour.phone === 'play' ? 'A clip of its own width.' : `No clip is offered to windows up to ${weight.limits.phone} px.`,
     },
     {
       condition: 'reduced-motion', label: 'Reduced motion', shows: behaviour.reducedMotion === 'play' ? 'clip' : 'still', chosen: true,

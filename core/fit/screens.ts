@@ -12,13 +12,16 @@ export type ScreenName = keyof typeof SCREENS
 export const SCREEN_CLASSES = ['phone', 'laptop', 'wide'] as const
 export type ScreenClass = (typeof SCREEN_CLASSES)[number]
 
-/** The widest window, in CSS pixels, that a class serves; null for no limit. */
-export const CLASS_LIMITS: Readonly<Record<ScreenClass, number | null>> = { phone: 640, laptop: 1440, wide: null }
+/** The widest windows, in CSS pixels, that count as phone and as laptop. */
+export interface ClassLimits {
+  readonly phone: number
+  readonly laptop: number
+}
 
 /** The narrowest window, in CSS pixels, to which a class's clip goes; 0 for every window. Classes that are not delivered hand their screens to the next wider one. */
-export function leastWindow(screenClass: ScreenClass, delivered: readonly ScreenClass[], phoneGetsStill: boolean): number {
-  const narrower = SCREEN_CLASSES.slice(0, SCREEN_CLASSES.indexOf(screenClass)).filter((each) => delivered.includes(each))
+export function leastWindow(screenClass: ScreenClass, delivered: readonly ScreenClass[], phoneGetsStill: boolean, limits: ClassLimits): number {
+  const narrower = SCREEN_CLASSES.slice(0, SCREEN_CLASSES.indexOf(screenClass)).filter((each): each is keyof ClassLimits => delivered.includes(each))
   const below = narrower[narrower.length - 1]
-  if (below !== undefined) return CLASS_LIMITS[below]! + 1
-  return phoneGetsStill ? CLASS_LIMITS.phone! + 1 : 0
+  if (below !== undefined) return limits[below] + 1
+  return phoneGetsStill ? limits.phone + 1 : 0
 }

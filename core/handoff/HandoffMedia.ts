@@ -1,9 +1,10 @@
+import type { Family } from '../backdrop/recipe'
 import type { ScreenClass } from '../fit/screens'
 
 /** A clip as the markup refers to it. */
 export interface DeliveredClip {
   readonly screenClass: ScreenClass
-  readonly family: 'vp9' | 'h264'
+  readonly family: Family
   readonly container: 'mp4' | 'webm'
   /** Where it lies, from the page. */
   readonly url: string

@@ -43,7 +43,7 @@ export async function assembleHandoff(order: HandoffOrder): Promise<Result<Assem
   const posters = posterRecipes(document, source).map(({ screenClass, recipe }) => {
     const { facts, bytes, sha256 } = found.get(recipeKey(recipe))!
     if (facts.kind !== 'poster') throw new Error(`${recipeKey(recipe)} is no still`)
-    const poster: DeliveredPoster = { screenClass, format: recipe.format, width: facts.width, height: facts.height, bytes, url: posterPath(recipe) }
+    const poster: DeliveredPoster = { screenClass, format: recipe.format, width: facts.width, height: facts.height, bytes, url: posterPath({ screenClass, ...recipe }) }
     return { poster, facts, sha256 }
   })
   return ok({

@@ -1,6 +1,7 @@
 import type { ClipFacts, PosterFacts } from '../api/wire'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
-import { loopOf } from '../backdrop/recipe'
+import { firstVisits } from '../backdrop/firstVisit'
+import { clipBudget, loopOf } from '../backdrop/recipe'
 import { toNumber } from '../loop/Fraction'
 import { frameCount, loopSeconds, overlapFrames } from '../loop/framePlan'
 import { emitBackdropStyle, emitCopyStyle } from './emitStyle'
@@ -17,7 +18,7 @@ export interface EmittedFile {
 
 /** What was measured while the files were made: one entry for each of the media, in their order. */
 export interface HandoffFigures {
-  readonly clips: readonly Pick<ClipFacts, 'repeats' | 'seam' | 'deliveredSeamRatio'>[]
+  readonly clips: readonly Pick<ClipFacts, 'repeats' | 'seam' | 'deliveredSeamRatio' | 'quality' | 'passes' | 'encodeSeconds'>[]
   readonly posters: readonly Pick<PosterFacts, 'ssim' | 'swapDeltaE' | 'swapWorst'>[]
 }
 
@@ -37,8 +38,8 @@ export function clipPath(clip: Pick<DeliveredClip, 'screenClass' | 'family' | 'c
 }
 
 /** Where a still lies in the folder. */
-export function posterPath(poster: Pick<DeliveredPoster, 'format' | 'width'>): string {
-  return `media/poster-${poster.width}.${poster.format === 'jpeg' ? 'jpg' : poster.format}`
+export function posterPath(poster: Pick<DeliveredPoster, 'screenClass' | 'format' | 'width'>): string {
+  return `media/poster-${poster.screenClass}-${poster.width}.${poster.format === 'jpeg' ? 'jpg' : poster.format}`
 }
 
 /** The text files of a delivered folder; the media lie beside them at `clipPath` and `posterPath`. Pure: equal input, equal bytes. */
@@ -123,6 +124,15 @@ several minutes; one loop lasts ${loopSeconds(loopOf(document)).toFixed(2)} s.` 
 `
 }
 
+function clipFigures({ repeats, deliveredSeamRatio, quality, passes, encodeSeconds }: HandoffFigures['clips'][number]) {
+  return { repeats, seamRatio: deliveredSeamRatio, ssim: quality?.ssim ?? null, worstSsim: quality?.worstSsim ?? null, psnr: quality?.psnr ?? null, seconds: encodeSeconds, passes }
+}
+
+/** What a first visit takes on each class of screens: the heaviest still and clip that any browser is offered there, script and style. */
+function weightsOf(document: BackdropDocument, media: HandoffMedia): Manifest['firstVisit'] {
+  return firstVisits(document, media).map(({ screenClass, still, clip, page, total, budget }) => ({ screen: screenClass, stillBytes: still, clipBytes: clip, pageBytes: page, bytes: total, budgetBytes: budget }))
+}
+
 function describe({ name, document, media, figures }: Omit<HandoffInput, 'script'>, files: string[]): Manifest {
   const { timing, behaviour, weight, still } = document
   const loop = loopOf(document)
@@ -152,12 +162,13 @@ function describe({ name, document, media, figures }: Omit<HandoffInput, 'script
     },
     clips: media.clips.map((clip, index) => ({
       path: clip.url, screen: clip.screenClass, type: typeOf(clip), width: clip.width, height: clip.height, bytes: clip.bytes,
-      budgetBytes: weight.budgets[clip.screenClass], repeats: figures.clips[index]!.repeats, seamRatio: figures.clips[index]!.deliveredSeamRatio,
+      budgetBytes: weight.goal === 'budget' ? clipBudget(document, clip.screenClass) : null, ...clipFigures(figures.clips[index]!),
     })),
     posters: media.posters.map((poster, index) => ({
       path: poster.url, screen: poster.screenClass, type: `image/${poster.format}`, width: poster.width, height: poster.height, bytes: poster.bytes,
       ceilingBytes: still.ceilings[poster.screenClass], ssim: figures.posters[index]!.ssim, swapDeltaE: figures.posters[index]!.swapDeltaE,
     })),
+    firstVisit: weightsOf(document, media),
     behaviour: {
       phone: behaviour.phone, reducedMotion: behaviour.reducedMotion, dataSaver: behaviour.dataSaver, pauseControl: behaviour.pauseControl,
     },

@@ -36,7 +36,7 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
   })
   return [
     `<div${root}>`,
-    ...emitStill(media).map(indent(1)),
+    ...emitStill(document, media).map(indent(1)),
     `  <video${video}>`,
     ...media.clips.map((clip) => `    <source${attributes({ src: clip.url, type: typeOf(clip), media: conditionOf(document, clip, media) })}>`),
     `  </video>`,
@@ -46,7 +46,7 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
 }
 
 /** Each screen's still in its formats, wide screens first and the lightest file first, since browsers take the first they know; the narrowest JPEG is the one that all can show. */
-function emitStill({ posters }: HandoffMedia): string[] {
+function emitStill({ weight }: BackdropDocument, { posters }: HandoffMedia): string[] {
   const narrowest = posters[posters.length - 1]
   if (!narrowest) return []
   const classes = [...new Set(posters.map((poster) => poster.screenClass))]
@@ -59,7 +59,7 @@ function emitStill({ posters }: HandoffMedia): string[] {
     return last < 0 ? own : own.slice(0, last + 1)
   })
   const sources = offered.filter((poster) => poster !== fallback).map((poster) => {
-    const least = leastWindow(poster.screenClass, classes, false)
+    const least = leastWindow(poster.screenClass, classes, false, weight.limits)
     return `  <source${attributes({ srcset: poster.url, type: `image/${poster.format}`, media: least > 0 ? `(min-width: ${least}px)` : null })}>`
   })
   return ['<picture>', ...sources, `  <img${image}>`, '</picture>']
@@ -68,7 +68,10 @@ function emitStill({ posters }: HandoffMedia): string[] {
 /** When a source may be fetched: its range of windows, and never under reduced motion when that asks for the still. */
 function conditionOf(document: BackdropDocument, clip: DeliveredClip, media: HandoffMedia): string | null {
   const delivered = media.clips.map((each) => each.screenClass)
-  const least = leastWindow(clip.screenClass, delivered, document.behaviour.phone === 'still')
+  const { limits } = document.weight
+  // What stands last is what a browser takes that knows none of the finer formats of its own screen: it is offered to every window.
+  const last = clip === media.clips.findLast((each) => each.family === 'h264')
+  const least = last ? (document.behaviour.phone === 'still' ? limits.phone + 1 : 0) : leastWindow(clip.screenClass, delivered, document.behaviour.phone === 'still', limits)
   const parts = [
     ...(least > 0 ? [`(min-width: ${least}px)`] : []),
     ...(document.behaviour.reducedMotion === 'still' ? ['(prefers-reduced-motion: no-preference)'] : []),

@@ -52,6 +52,17 @@ export function unturnRect({ x, y, width, height }: ShareRect, rotationDeg: numb
   }
 }
 
+/** A shape that keeps `part` (shares of the picture as `shape` leaves it) of what it would keep. */
+export function cropShape(shape: PictureShape, part: ShareRect): PictureShape {
+  const flipped = shape.mirrored ? { ...part, x: 1 - part.x - part.width } : part
+  const upright = unturnRect(flipped, 90 * shape.quarterTurns)
+  const whole = shape.crop ?? { x: 0, y: 0, width: 1, height: 1 }
+  return {
+    ...shape,
+    crop: { x: whole.x + upright.x * whole.width, y: whole.y + upright.y * whole.height, width: upright.width * whole.width, height: upright.height * whole.height },
+  }
+}
+
 /** The part in pixels of a picture of this size: whole even numbers, so that chroma stays in step. */
 export function regionOf({ x, y, width, height }: ShareRect, size: Size): Region {
   const wide = Math.min(even(size.width * width), 2 * Math.floor(size.width / 2))

@@ -1,50 +1,101 @@
 import { planesOf, type I420, type Plane } from './I420'
 
-/** Sides of the windows and how far they lie apart. Source: Wang, Bovik, Sheikh, Simoncelli (2004), doi:10.1109/TIP.2003.819861; 8 × 8 windows. */
+/** Sides of the windows, and of the blocks that four windows share: windows lie half their side apart. Source: Wang, Bovik, Sheikh, Simoncelli (2004), doi:10.1109/TIP.2003.819861; 8 × 8 windows. */
 const WINDOW = 8
-const STRIDE = 4
+const BLOCK = WINDOW / 2
 /** (K1·L)² and (K2·L)² with K1 = 0.01, K2 = 0.03, L = 255; same source, equation 13. */
 const C1 = (0.01 * 255) ** 2
 const C2 = (0.03 * 255) ** 2
+/** Sums kept of each block: of both pictures, their squares, and their products. */
+const SUMS = 5
 
-/** Mean structural similarity of two luma planes of one size: 1 is the same picture. Planes smaller than a window count as one window. Throws RangeError for unequal sizes. */
-export function ssim(one: Plane, other: Plane): number {
+/**
+ * Mean structural similarity of two luma planes of one size: 1 is the same picture. Planes smaller than a window count as one window. `contrast` tells how much
+ * of the pictures' contrast is left where they are seen: 1 without, 1 − strength behind an even scrim. Throws RangeError for unequal sizes.
+ */
+export function ssim(one: Plane, other: Plane, contrast = 1): number {
   if (one.width !== other.width || one.height !== other.height) throw new RangeError('two pictures of one size are needed')
-  const [wide, high] = [Math.min(WINDOW, one.width), Math.min(WINDOW, one.height)]
-  let sum = 0
-  let windows = 0
-  for (let top = 0; top + high <= one.height; top += STRIDE) {
-    for (let left = 0; left + wide <= one.width; left += STRIDE) {
-      sum += windowSimilarity(one, other, left, top, wide, high)
-      windows += 1
+  if (one.width < WINDOW || one.height < WINDOW) return similarity(sumsOf(one, other, 0, 0, one.width, one.height), one.width * one.height, contrast)
+  const across = Math.floor(one.width / BLOCK)
+  const down = Math.floor(one.height / BLOCK)
+  const above = new Float64Array(across * SUMS)
+  const row = new Float64Array(across * SUMS)
+  const window = new Float64Array(SUMS)
+  let total = 0
+  for (let y = 0; y < down; y++) {
+    sumRow(one, other, y * BLOCK, across, row)
+    for (let x = 0; y > 0 && x + 1 < across; x++) {
+      const at = x * SUMS
+      for (let index = 0; index < SUMS; index++) window[index] = above[at + index]! + above[at + SUMS + index]! + row[at + index]! + row[at + SUMS + index]!
+      total += similarity(window, WINDOW * WINDOW, contrast)
     }
+    above.set(row)
   }
-  return sum / windows
+  return total / ((across - 1) * (down - 1))
 }
 
-function windowSimilarity(one: Plane, other: Plane, left: number, top: number, wide: number, high: number): number {
-  let [sumA, sumB, squaresA, squaresB, products] = [0, 0, 0, 0, 0]
-  for (let y = top; y < top + high; y++) {
-    const row = y * one.width + left
-    for (let at = row; at < row + wide; at++) {
-      const a = one.data[at]!
-      const b = other.data[at]!
-      sumA += a
-      sumB += b
-      squaresA += a * a
-      squaresB += b * b
-      products += a * b
+/** The sums of a row of blocks: each sample is looked at once, though four windows hold it. */
+function sumRow(one: Plane, other: Plane, top: number, across: number, row: Float64Array): void {
+  row.fill(0)
+  for (let y = top; y < top + BLOCK; y++) {
+    let at = y * one.width
+    for (let block = 0; block < across; block++) {
+      let [sumA, sumB, squaresA, squaresB, products] = [0, 0, 0, 0, 0]
+      for (const end = at + BLOCK; at < end; at++) {
+        const a = one.data[at]!
+        const b = other.data[at]!
+        sumA += a
+        sumB += b
+        squaresA += a * a
+        squaresB += b * b
+        products += a * b
+      }
+      const to = block * SUMS
+      row[to]! += sumA
+      row[to + 1]! += sumB
+      row[to + 2]! += squaresA
+      row[to + 3]! += squaresB
+      row[to + 4]! += products
     }
   }
-  const count = wide * high
-  const [meanA, meanB] = [sumA / count, sumB / count]
-  const varianceA = squaresA / count - meanA * meanA
-  const varianceB = squaresB / count - meanB * meanB
-  const covariance = products / count - meanA * meanB
-  return ((2 * meanA * meanB + C1) * (2 * covariance + C2)) / ((meanA * meanA + meanB * meanB + C1) * (varianceA + varianceB + C2))
+}
+
+function sumsOf(one: Plane, other: Plane, left: number, top: number, wide: number, high: number): Float64Array {
+  const sums = new Float64Array(SUMS)
+  for (let y = top; y < top + high; y++) {
+    for (let x = left; x < left + wide; x++) {
+      const a = one.data[y * one.width + x]!
+      const b = other.data[y * other.width + x]!
+      ;[a, b, a * a, b * b, a * b].forEach((value, index) => (sums[index]! += value))
+    }
+  }
+  return sums
+}
+
+function similarity(sums: Float64Array, count: number, contrast: number): number {
+  const [meanA, meanB] = [sums[0]! / count, sums[1]! / count]
+  const seen = contrast * contrast
+  const variances = seen * (sums[2]! / count - meanA * meanA + sums[3]! / count - meanB * meanB)
+  const covariance = seen * (sums[4]! / count - meanA * meanB)
+  return ((2 * seen * meanA * meanB + C1) * (2 * covariance + C2)) / ((seen * (meanA * meanA + meanB * meanB) + C1) * (variances + C2))
 }
 
 /** Mean structural similarity of two pictures' luma. Throws RangeError for unequal sizes. */
 export function ssimI420(one: I420, other: I420): number {
   return ssim(planesOf(one)[0], planesOf(other)[0])
+}
+
+/** More than this is not told apart: equal pictures have no noise at all. */
+const MOST_DECIBELS = 60
+
+/** Peak signal to noise of two luma planes of one size, in decibels, at most 60. Source: 10·log10(255² / mean squared error). Throws RangeError for unequal sizes. */
+export function psnr(one: Plane, other: Plane): number {
+  if (one.width !== other.width || one.height !== other.height) throw new RangeError('two pictures of one size are needed')
+  const count = one.width * one.height
+  let squares = 0
+  for (let at = 0; at < count; at++) {
+    const difference = one.data[at]! - other.data[at]!
+    squares += difference * difference
+  }
+  return squares === 0 ? MOST_DECIBELS : Math.min(MOST_DECIBELS, 10 * Math.log10((255 * 255 * count) / squares))
 }

@@ -55,7 +55,8 @@ export const inventBackdrop = (): BackdropDocument =>
 
 /** The facts of an invented finished clip and still. */
 export const CLIP_FACTS: ClipFacts = {
-  kind: 'clip', type: 'video/mp4', codec: 'avc1.64001f', width: 1280, height: 720, frames: 240, repeats: 18, seam: { ratio: 1, deltaE: 0.2, straightRatio: 1 }, deliveredSeamRatio: 1.1, encodeSeconds: 1,
+  kind: 'clip', type: 'video/mp4', codec: 'avc1.64001f', width: 1280, height: 720, frames: 240, repeats: 18, seam: { ratio: 1, deltaE: 0.2, straightRatio: 1 }, deliveredSeamRatio: 1.1, encodeSeconds: 1, passes: 1,
+  quality: { ssim: 0.97, worstSsim: 0.95, worstFrame: 12, psnr: 40, firstPsnr: 40.2, compared: 32 },
 }
 export const POSTER_FACTS: PosterFacts = {
   kind: 'poster', type: 'image/webp', width: 1280, height: 720, ssim: 0.996, swapDeltaE: 0.4, swapWorst: 1.9, placeholder: { dataUrl: 'data:image/webp;base64,UklGRg==', colour: '#3a2f4b' },

@@ -1,4 +1,4 @@
-import type { EncodeOrder } from '../../studio/worker/encodeFrames'
+import type { EncodeOrder } from '../../studio/worker/EncoderSession'
 
 export type Painter = OffscreenCanvasRenderingContext2D
 

@@ -1,3 +1,4 @@
+import { settingsSchema } from '../../core/api/settings'
 import { z } from 'zod'
 import {
   backdropRecordSchema, changeSpotSchema, configSchema, contentSchema, createBackdropSchema, createNamedSchema, createSpotSchema, idSchema, lookupRenditionsSchema, mendedSchema,
@@ -27,6 +28,8 @@ export function apiRoutes(workshop: Workshop, shelf: Shelf, blobs: BlobStore, co
     route({ method: 'post', path: '/api/projects', summary: 'Add a project', body: createNamedSchema, answer: projectSchema, handle: ({ body }) => workshop.createProject(body.name) }),
     route({ method: 'get', path: '/api/projects/:id', summary: 'A project with its pages, spots and backdrops', body: null, answer: projectSchema, handle: ({ id }) => workshop.readProject(id) }),
     route({ method: 'patch', path: '/api/projects/:id', summary: 'Rename a project', body: createNamedSchema, answer: null, handle: ({ id, body }) => workshop.renameProject(id, body.name) }),
+    route({ method: 'get', path: '/api/projects/:id/settings', summary: 'What a project decides for all its backdrops', body: null, answer: settingsSchema, handle: ({ id }) => workshop.readSettings(id) }),
+    route({ method: 'put', path: '/api/projects/:id/settings', summary: 'Change what a project decides for all its backdrops', body: settingsSchema, answer: null, handle: ({ id, body }) => workshop.writeSettings(id, body) }),
     route({ ...none, method: 'delete', path: '/api/projects/:id', summary: 'Delete a project with all in it', handle: ({ id }) => workshop.deleteProject(id) }),
     route({ method: 'post', path: '/api/projects/:id/pages', summary: 'Add a page', body: createNamedSchema, answer: created, handle: ({ id, body }) => workshop.createPage(id, body.name) }),
     route({ method: 'patch', path: '/api/pages/:id', summary: 'Rename a page', body: createNamedSchema, answer: null, handle: ({ id, body }) => workshop.renamePage(id, body.name) }),

@@ -3,6 +3,7 @@ import {
   isClip, type BackdropRecord, type BackdropSummary, type Page, type Project, type ProjectSummary, type Rendition, type RenditionFacts,
   type Revision, type Spot, heightSchema, renditionFactsSchema,
 } from '../../core/api/wire'
+import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
 import { parseBackdrop, type BackdropDocument, sourcesOf } from '../../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../../core/backdrop/createBackdrop'
 import { EMPTY_HISTORY, historySchema, type History } from '../../core/backdrop/history'
@@ -10,6 +11,9 @@ import { ApiError } from '../ApiError'
 import type { Database } from './database'
 import type { Shelf } from './Shelf'
 import type { BackdropRow, PageRow, SpotRow } from './models'
+
+/** The share of its width that a clip really fills with detail when it was found soft: it loses next to nothing at half its size. */
+const SOFT_DETAIL = 0.5
 
 /** A save by one tab: it must stand on the revision that the tab has seen. */
 export interface BackdropSave {
@@ -74,6 +78,18 @@ export class Workshop {
     if (count === 0) throw new ApiError('project/not-found')
   }
 
+  /** What a project decides for all its backdrops. */
+  async readSettings(id: string): Promise<ProjectSettings> {
+    const project = await this.models.Project.findByPk(id)
+    if (!project) throw new ApiError('project/not-found')
+    return settingsSchema.parse(project.settings)
+  }
+
+  async writeSettings(id: string, settings: ProjectSettings): Promise<void> {
+    const [count] = await this.models.Project.update({ settings }, { where: { id } })
+    if (count === 0) throw new ApiError('project/not-found')
+  }
+
   async deleteProject(id: string): Promise<void> {
     // Backdrops hold their source; they go first, with their spots.
     await this.database.sequelize.transaction(async (transaction) => {
@@ -129,7 +145,11 @@ export class Workshop {
     const source = await this.shelf.read(sourceId)
     if (!isClip(source)) throw new ApiError('source/other-kind', undefined, 'A backdrop of footage is made from a clip, not from a still.')
     const project = await this.models.Project.findByPk(source.projectId, { rejectOnEmpty: true })
-    const document = createBackdrop({ sourceId, facts: source.facts, usable: source.analysis?.usable ?? null, scope: spot.scope, height: heightSchema.parse(spot.height), brand: project.name })
+    const { budgets, limits } = settingsSchema.parse(project.settings)
+    const document = createBackdrop({
+      sourceId, facts: source.facts, usable: source.analysis?.usable ?? null, scope: spot.scope, height: heightSchema.parse(spot.height), brand: project.name, budgets, limits,
+      detail: source.findings.some((finding) => finding.code === 'soft') ? SOFT_DETAIL : 1,
+    })
     return this.addBackdrop(spotId, name, document)
   }
 

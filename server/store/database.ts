@@ -2,10 +2,11 @@ import { Sequelize, type QueryInterface } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
 import { first } from './migrations/0001-first'
 import { material } from './migrations/0002-material'
+import { settings } from './migrations/0003-settings'
 import { defineModels, type Models } from './models'
 
 /** Every migration, in order. */
-export const MIGRATIONS = [first, material] as const
+export const MIGRATIONS = [first, material, settings] as const
 
 /** A connection with its models. */
 export interface Database {

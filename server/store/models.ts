@@ -9,6 +9,7 @@ interface Row<M extends Model> extends Model<InferAttributes<M>, InferCreationAt
 
 export interface ProjectRow extends Row<ProjectRow> {
   name: string
+  settings: CreationOptional<object>
 }
 export interface PageRow extends Row<PageRow> {
   projectId: string
@@ -101,7 +102,7 @@ const bytes = (column: string) => ({
 export function defineModels(sequelize: Sequelize) {
   const options = (tableName: string) => ({ tableName, timestamps: false, underscored: true })
   return {
-    Project: sequelize.define<ProjectRow>('Project', { id: id(), name: text(), createdAt: created() }, options('projects')),
+    Project: sequelize.define<ProjectRow>('Project', { id: id(), name: text(), settings: { ...json(), defaultValue: {} }, createdAt: created() }, options('projects')),
     Page: sequelize.define<PageRow>('Page', { id: id(), projectId: reference(), name: text(), createdAt: created() }, options('pages')),
     Spot: sequelize.define<SpotRow>('Spot', { id: id(), pageId: reference(), name: text(), scope: text(), height: json(), createdAt: created() }, options('spots')),
     Source: sequelize.define<SourceRow>(

@@ -4,6 +4,7 @@ import {
   type BackdropRecord, type ClipCard, type Mended, type MendRequest, type Project, type ProjectSummary, type Rendition, type RenditionFacts, type ShelfPage, type ShelfQuery, type Source,
   type SourceCard, type Spot, type StillSet, type UnfinishedUpload,
 } from '../../core/api/wire'
+import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import type { Analysis } from '../../core/material/Analysis'
 import type { History } from '../../core/backdrop/history'
@@ -43,6 +44,8 @@ export const api = {
   createProject: (name: string): Promise<Project> => send('POST', '/api/projects', projectSchema, { name }),
   readProject: (id: string): Promise<Project> => send('GET', `/api/projects/${id}`, projectSchema),
   renameProject: (id: string, name: string) => send('PATCH', `/api/projects/${id}`, null, { name }),
+  readSettings: (id: string): Promise<ProjectSettings> => send('GET', `/api/projects/${id}/settings`, settingsSchema),
+  writeSettings: (id: string, settings: ProjectSettings) => send('PUT', `/api/projects/${id}/settings`, null, settings),
   deleteProject: (id: string) => send('DELETE', `/api/projects/${id}`, null),
   createPage: (projectId: string, name: string) => send('POST', `/api/projects/${projectId}/pages`, created, { name }),
   renamePage: (id: string, name: string) => send('PATCH', `/api/pages/${id}`, null, { name }),

@@ -1,4 +1,4 @@
-import { Film, Pencil, Plus, Trash2 } from 'lucide-react'
+import { Film, Pencil, Plus, Trash2, Weight } from 'lucide-react'
 import { useCallback, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { BackdropSummary, ClipCard, Page, Spot } from '../../core/api/wire'
@@ -7,6 +7,7 @@ import { useLoad } from '../api/useLoad'
 import { SourceThumb } from '../shelf/SourceThumb'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button, Choice, NumberField } from '../ui/controls'
+import { SettingsDialog } from './SettingsDialog'
 import { Loading, Problem, Shell } from './Shell'
 
 type Asking =
@@ -24,6 +25,7 @@ export function ProjectView() {
   const load = useCallback(async () => ({ project: await api.readProject(projectId), sources: await api.listClips(projectId), total: (await api.listSources(projectId, { limit: 1 })).total }), [projectId])
   const { value, error, reload } = useLoad(load)
   const [asking, setAsking] = useState<Asking>(null)
+  const [settings, setSettings] = useState(false)
   const [name, setName] = useState('')
   const [spotDraft, setSpotDraft] = useState(NEW_SPOT)
   const navigate = useNavigate()
@@ -47,8 +49,12 @@ export function ProjectView() {
             <h1 className="text-2xl figure-face">{project.name}</h1>
             <p className="text-muted">Its pages, and the spots on them where a backdrop hangs: a whole page, or one region of it.</p>
           </div>
-          <Button onClick={() => ask({ kind: 'page' })}><Plus className="size-4" aria-hidden />Add a page</Button>
+          <div className="flex gap-2">
+            <Button onClick={() => setSettings(true)}><Weight className="size-4" aria-hidden />Budgets and engines</Button>
+            <Button onClick={() => ask({ kind: 'page' })}><Plus className="size-4" aria-hidden />Add a page</Button>
+          </div>
         </div>
+        {settings && <SettingsDialog projectId={project.id} onClose={() => setSettings(false)} />}
         {project.pages.length === 0 && <p className="rounded-lg border border-dashed border-line-strong p-8 text-center">No page yet. Add the page whose background you are preparing.</p>}
         <div className="flex flex-col gap-4">
           {project.pages.map((page) => (

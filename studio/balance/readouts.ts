@@ -2,7 +2,8 @@ import type { ClipSource } from '../../core/api/wire'
 import { describeFinding } from '../../core/material/describeFinding'
 import { findingsLeftBy, findingsWithin } from '../../core/material/findings'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, deliveredClasses, loopOf, pictureSize, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
+import { firstVisits, type FirstVisit } from '../../core/backdrop/firstVisit'
+import { clipRecipes, loopOf, pictureSize, posterRecipes, proofRecipe, recipeKey, type Recipe } from '../../core/backdrop/recipe'
 import { outcomes } from '../../core/behaviour/conditions'
 import { keptWidth, regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenClass } from '../../core/fit/screens'
@@ -91,16 +92,17 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     if (behaviour.reducedMotion === 'play') return { ...base, note: 'moves under reduced motion', standing: 'look' }
     return { ...base, note: 'calm and pause kept', standing: 'settled' }
   },
-  weight({ document, source, made, jobs }) {
-    const largest = heaviest({ document, source, made })
-    const shown = deliveredClasses(document, recipeSource(source)).includes('laptop') ? 'laptop' : 'wide'
-    const budget = megabytes(document.weight.budgets[shown])
-    const laptop = largest[shown]
-    if (jobs.some((job) => job.state === 'running')) return { figure: laptop === undefined ? '–' : megabytes(laptop), unit: `of ${budget} MB`, note: `${jobs.length} files being made`, standing: 'busy' }
-    if (laptop === undefined) return { figure: '–', unit: `of ${budget} MB`, note: 'not made for this cut yet', standing: 'look' }
-    const over = (Object.entries(largest) as [ScreenClass, number][]).some(([screenClass, bytes]) => bytes > document.weight.budgets[screenClass])
-    const phone = largest.phone === undefined ? 'phone gets the still' : `phone ${megabytes(largest.phone)} of ${megabytes(document.weight.budgets.phone)}`
-    return { figure: megabytes(laptop), unit: `of ${budget} MB`, note: phone, standing: over ? 'fix' : 'settled' }
+  weight(balance) {
+    const { document, jobs } = balance
+    const visits = madeVisits(balance)
+    const shown = visits.find((visit) => visit.screenClass === 'laptop')!
+    const unit = `of ${megabytes(shown.budget)} MB`
+    const figure = shown.clip > 0 ? megabytes(shown.total) : '–'
+    if (jobs.some((job) => job.state === 'running')) return { figure, unit, note: `${jobs.length} files being made`, standing: 'busy' }
+    if (shown.clip === 0) return { figure, unit, note: 'not made for this cut yet', standing: 'look' }
+    const phone = visits.find((visit) => visit.screenClass === 'phone')!
+    const note = document.behaviour.phone === 'still' ? 'phone gets the still' : `phone ${megabytes(phone.total)} of ${megabytes(phone.budget)}`
+    return { figure, unit, note, standing: visits.some((visit) => visit.total > visit.budget) ? 'fix' : 'settled' }
   },
   handoff({ document, source, made, jobs }) {
     const keys = finalRecipes(document, source).map(recipeKey)
@@ -111,12 +113,12 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
   },
 }
 
-/** The heaviest format's bytes by screen class, of the clips that are made. */
-export function heaviest({ document, source, made }: Pick<Balance, 'document' | 'source' | 'made'>): Partial<Record<ScreenClass, number>> {
-  const found: Partial<Record<ScreenClass, number>> = {}
-  for (const { screenClass, recipe } of clipRecipes(document, recipeSource(source))) {
-    const bytes = made[recipeKey(recipe)]?.bytes
-    if (bytes !== undefined) found[screenClass] = Math.max(found[screenClass] ?? 0, bytes)
-  }
-  return found
+/** What a first visit takes on each class of screens, of the files that are made: a class whose clips are not all made has none yet. */
+export function madeVisits({ document, source, made }: Pick<Balance, 'document' | 'source' | 'made'>): FirstVisit[] {
+  const from = recipeSource(source)
+  const of = <T extends { readonly screenClass: ScreenClass; readonly recipe: Recipe }>(files: readonly T[]) =>
+    files.map(({ screenClass, recipe }) => ({ screenClass, bytes: made[recipeKey(recipe)]?.bytes ?? 0 }))
+  const clips = of(clipRecipes(document, from))
+  const unmade = new Set(clips.filter(({ bytes }) => bytes === 0).map(({ screenClass }) => screenClass))
+  return firstVisits(document, { clips: clips.map((clip) => ({ ...clip, bytes: unmade.has(clip.screenClass) ? 0 : clip.bytes })), posters: of(posterRecipes(document, from)) })
 }

@@ -2,17 +2,16 @@ import { Copy, Download, ExternalLink } from 'lucide-react'
 import { useState } from 'react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { deliveredClasses, pictureSize, recipeKey } from '../../core/backdrop/recipe'
-import { SCREENS } from '../../core/fit/screens'
+import { recipeKey } from '../../core/backdrop/recipe'
 import { emitRegion } from '../../core/handoff/emitMarkup'
-import { heaviest } from '../balance/readouts'
-import { deliveredMedia } from '../deck/decks'
+import { deliveredMedia } from '../deck/deliveredMedia'
 import { useBackdrop } from '../state/backdropStore'
 import { useStage } from '../state/stageStore'
-import { effortOf, finalRecipes, recipeSource, useWork } from '../state/workStore'
+import { finalRecipes, useWork } from '../state/workStore'
 import { ButtonTarget } from '../stage/Stage'
-import { Button, Choice, ColorField, Group, Note, NumberField, Progress, Slider, Toggle } from '../ui/controls'
-import { formatBytes, formatLeft } from '../ui/format'
+import { Button, Choice, ColorField, Group, Note, NumberField, Slider, Toggle } from '../ui/controls'
+import { formatBytes } from '../ui/format'
+import { MakeFiles } from './MakeFiles'
 
 export interface BenchProps {
   readonly document: BackdropDocument
@@ -105,7 +104,7 @@ export function BehaviourBench({ document }: BenchProps) {
   return (
     <>
       <Group title="Where it plays">
-        <Choice label="Phones (windows up to 640 px)" value={behaviour.phone} options={options} onChange={(phone) => set({ phone })} />
+        <Choice label={`Phones (windows up to ${document.weight.limits.phone} px)`} value={behaviour.phone} options={options} onChange={(phone) => set({ phone })} />
         <Choice label="Visitors who ask for reduced motion" value={behaviour.reducedMotion} options={options} onChange={(reducedMotion) => set({ reducedMotion })} />
         <Choice label="Visitors who save data" value={behaviour.dataSaver} options={options} onChange={(dataSaver) => set({ dataSaver })} />
         {behaviour.reducedMotion === 'play' && <Note tone="look">Some visitors feel sick from moving pictures. The still is the kind choice.</Note>}
@@ -124,70 +123,6 @@ export function BehaviourBench({ document }: BenchProps) {
         />
       </Group>
     </>
-  )
-}
-
-/** Widths, formats and budgets; makes the files. */
-export function WeightBench({ document, source }: BenchProps) {
-  const dispatch = useBackdrop((state) => state.dispatch)
-  const made = useWork((state) => state.made)
-  const { weight } = document
-  const delivered = deliveredClasses(document, recipeSource(source))
-  const largest = heaviest({ document, source, made })
-  const widest = pictureSize(document, recipeSource(source)).width
-  return (
-    <>
-      <MakeFiles document={document} source={source} />
-      <Group title="Formats">
-        <Toggle label="VP9" note="Finer for its bytes; current browsers." on={weight.formats.vp9} onChange={(on) => dispatch({ type: 'weight/format', format: 'vp9', on })} />
-        <Toggle label="H.264" note="Plays nearly everywhere." on={weight.formats.h264} onChange={(on) => dispatch({ type: 'weight/format', format: 'h264', on })} />
-        {!weight.formats.h264 && <Note tone="look">Without MP4 some older devices show only the still.</Note>}
-      </Group>
-      {(['phone', 'laptop', 'wide'] as const).map((screenClass) => (
-        <Group
-          key={screenClass} title={SCREENS[screenClass].label}
-          aside={!delivered.includes(screenClass) ? (screenClass === 'phone' && document.behaviour.phone === 'still' ? 'gets the still' : 'served by the next wider file') : largest[screenClass] === undefined ? 'not made yet' : formatBytes(largest[screenClass])}
-        >
-          <div className="flex gap-2">
-            <NumberField label="Width" value={weight.widths[screenClass]} low={160} high={3840} suffix="px" onChange={(width) => dispatch({ type: 'weight/width', screenClass, width })} />
-            <NumberField label="Budget for each clip" value={weight.budgets[screenClass] / 1000} low={20} high={100_000} suffix="kB" onChange={(kilobytes) => dispatch({ type: 'weight/budget', screenClass, bytes: kilobytes * 1000 })} />
-          </div>
-          {weight.widths[screenClass] > widest && <p className="text-xs text-muted">The picture is {widest} px wide; it is never enlarged.</p>}
-        </Group>
-      ))}
-    </>
-  )
-}
-
-/** The button that makes what is missing, with progress, time left and cancel. */
-function MakeFiles({ document, source }: { document: BackdropDocument; source: ClipSource }) {
-  const { made, jobs, makeFinals, cancelFinals } = useWork()
-  const recipes = finalRecipes(document, source)
-  const missing = recipes.filter((recipe) => !made[recipeKey(recipe)])
-  const active = jobs.filter((job) => job.state !== 'failed')
-  const failed = jobs.filter((job) => job.state === 'failed')
-  if (active.length > 0) {
-    const running = active.find((job) => job.state === 'running')
-    const all = recipes.reduce((sum, recipe) => sum + effortOf(recipe), 0)
-    const left = active.reduce((sum, job) => sum + effortOf(job.recipe) * (1 - job.done), 0)
-    const spent = running?.startedAt ? (performance.now() - running.startedAt) / 1000 : 0
-    const pace = running && running.done > 0.05 ? (effortOf(running.recipe) * running.done) / spent : NaN
-    return (
-      <Group title="Making the files" aside={formatLeft(left / pace)}>
-        <Progress value={Math.max(0, 1 - left / all)} label="Files made" />
-        <p className="text-xs text-muted" role="status">{running ? `${running.recipe.kind === 'poster' ? `still, ${running.recipe.format}` : `${running.recipe.family === 'vp9' ? 'VP9' : 'H.264'} ${running.recipe.width} px, pass ${running.pass + 1}`}` : 'starting'}; {active.length} to go. You can work on meanwhile.</p>
-        <Button onClick={cancelFinals}>Cancel; what is finished stays</Button>
-      </Group>
-    )
-  }
-  return (
-    <Group title="Files" aside={`${recipes.length - missing.length} of ${recipes.length} made`}>
-      {failed.map((job) => <Note key={job.key} tone="fix">{job.message}</Note>)}
-      {missing.length > 0
-        ? <Button tone="accent" onClick={() => void makeFinals(document, source)}>{recipes.length === missing.length ? 'Make the files' : `Make the ${missing.length} missing`}</Button>
-        : <Note tone="plain">Every file is made for the decisions as they stand.</Note>}
-      {missing.length > 0 && missing.length < recipes.length && <p className="text-xs text-muted">What a change does not touch is kept; only what is stale is made again.</p>}
-    </Group>
   )
 }
 

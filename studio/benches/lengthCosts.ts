@@ -1,6 +1,6 @@
 import type { ClipSource, Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, deliveredClasses, recipeKey } from '../../core/backdrop/recipe'
+import { clipBudget, clipRecipes, deliveredClasses, recipeKey } from '../../core/backdrop/recipe'
 import { SCREENS } from '../../core/fit/screens'
 import { toNumber } from '../../core/loop/Fraction'
 import { recipeSource } from '../state/workStore'
@@ -24,6 +24,6 @@ export function lengthCosts(document: BackdropDocument, source: ClipSource, made
       const like = exact ?? Object.values(made).find((rendition) => rendition.key.startsWith(prefix))
       return like?.facts.kind === 'clip' ? (like.bytes * rate) / like.facts.frames : 0
     }).reduce((most, value) => Math.max(most, value), 0)
-    return heaviest > 0 ? [{ label: SCREENS[screenClass].label, bytesPerSecond: heaviest, budget: document.weight.budgets[screenClass] }] : []
+    return heaviest > 0 ? [{ label: SCREENS[screenClass].label, bytesPerSecond: heaviest, budget: clipBudget(document, screenClass) }] : []
   })
 }

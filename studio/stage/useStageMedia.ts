@@ -1,7 +1,7 @@
 import { useEffect, useMemo } from 'react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, posterRecipes, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
+import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import type { DeliveredClip, HandoffMedia } from '../../core/handoff/HandoffMedia'
 import { finalRecipes, recipeSource, useWork } from '../state/workStore'
 import { madeClip, madePosters } from './madeMedia'
@@ -19,8 +19,9 @@ export function useStageMedia(document: BackdropDocument, source: ClipSource): S
   const made = useWork((state) => state.made)
   const look = useWork((state) => state.look)
   const makeProof = useWork((state) => state.makeProof)
-  const { timing, weight, behaviour, picture, still } = document
-  const keys = useMemo(() => finalRecipes(document, source).map(recipeKey), [timing, weight, picture, still, behaviour.phone, source])
+  const { timing, weight, behaviour, picture, still, fit } = document
+  // With the probes that clips are steered by: the deck draws their curves.
+  const keys = useMemo(() => finalRecipes(document, source).flatMap((recipe) => (recipe.kind === 'clip' ? [recipeKey(probeOf(recipe)), recipeKey(recipe)] : [recipeKey(recipe)])), [timing, weight, picture, still, behaviour.phone, fit, source])
   const proofKey = recipeKey(proofRecipe(document, recipeSource(source)))
 
   useEffect(() => void look([...keys, proofKey]), [keys, proofKey, look])
@@ -37,5 +38,5 @@ export function useStageMedia(document: BackdropDocument, source: ClipSource): S
     if (finals.every((clip) => clip !== null)) return { media: { ...stills, clips: finals as DeliveredClip[] }, shows: 'finals' as const }
     const proof = madeClip(made[proofKey], 'wide', proofRecipe(document, from))
     return { media: { ...stills, clips: proof ? [proof] : [] }, shows: proof ? ('proof' as const) : ('nothing' as const) }
-  }, [made, timing, weight, picture, still, behaviour.phone, source, proofKey])
+  }, [made, timing, weight, picture, still, behaviour.phone, fit, source, proofKey])
 }

@@ -1,7 +1,7 @@
 import { create } from 'zustand'
-import type { ClipSource, Rendition } from '../../core/api/wire'
+import type { ClipSource, ProbeFacts, Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type PosterRecipe, type Recipe, type RecipeSource } from '../../core/backdrop/recipe'
+import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey, type ClipRecipe, type PosterRecipe, type ProbeRecipe, type Recipe, type RecipeSource } from '../../core/backdrop/recipe'
 import { frameCount } from '../../core/loop/framePlan'
 import { api, mediaUrl, messageOf } from '../api/client'
 import { MediaWorker } from '../worker/MediaWorker'
@@ -11,7 +11,7 @@ import { WorkError } from '../worker/WorkError'
 /** A file being made, or waiting for its turn. */
 export interface Job {
   readonly key: string
-  readonly recipe: Recipe
+  readonly recipe: Recipe | ProbeRecipe
   readonly state: 'queued' | 'running' | 'failed'
   /** 0 to 1 of the pass under way. */
   readonly done: number
@@ -29,8 +29,12 @@ interface WorkState {
   look(keys: readonly string[]): Promise<void>
   /** Makes the proof of a document unless it is there; a proof under way for another recipe is cancelled. */
   makeProof(document: BackdropDocument, source: ClipSource): Promise<void>
-  /** Makes every final file that is missing, one after another. */
-  makeFinals(document: BackdropDocument, source: ClipSource): Promise<void>
+  /** Makes every final file that is missing, one after another; `only` some of them. What was under way when the page was left is taken up by `resume`. */
+  makeFinals(document: BackdropDocument, source: ClipSource, only?: readonly Recipe[]): Promise<void>
+  /** Goes on with the files of a backdrop that were being made when its page was left. */
+  resume(document: BackdropDocument, source: ClipSource): Promise<void>
+  /** Makes the probe of a clip unless it is there; resolves to what it told. Throws where it cannot be made. */
+  makeProbe(source: ClipSource, recipe: ProbeRecipe, signal: AbortSignal, onProgress?: (done: number) => void): Promise<ProbeFacts>
   /** Makes one still unless it is there. Throws where it cannot be made. */
   makeStill(source: ClipSource, recipe: PosterRecipe, signal: AbortSignal): Promise<void>
   cancelFinals(): void
@@ -53,7 +57,7 @@ export function placeOf(source: ClipSource) {
 }
 
 /** Where the worker finds the still from the shelf that a poster is made from; null for all others. */
-function placeOfStill(recipe: Recipe): ClipPlace | null {
+function placeOfStill(recipe: Recipe | ProbeRecipe): ClipPlace | null {
   return recipe.kind === 'poster' && recipe.picture.kind === 'source' ? { url: new URL(mediaUrl(recipe.picture.sha256), location.href).href, bytes: recipe.picture.bytes } : null
 }
 
@@ -63,20 +67,42 @@ export function finalRecipes(document: BackdropDocument, source: ClipSource): Re
   return [...posterRecipes(document, from), ...clipRecipes(document, from)].map(({ recipe }) => recipe)
 }
 
-/** Frames times pixels: what a job costs, for the time left. */
-export function effortOf(recipe: Recipe): number {
-  return recipe.width * recipe.height * (recipe.kind === 'poster' ? 8 : frameCount(recipe))
+/** What a pixel of each format costs to encode, against the quickest. */
+const PACE = { av1: 2.4, vp9: 1.6, h264: 1 } as const
+/** Frames that a probe encodes, about. */
+const PROBE_FRAMES = 180
+
+/** Frames times pixels, weighed by format: what a job costs, for the time left. */
+export function effortOf(recipe: Recipe | ProbeRecipe): number {
+  const pixels = recipe.width * recipe.height
+  if (recipe.kind === 'poster') return pixels * 8
+  return pixels * PACE[recipe.family] * (recipe.kind === 'probe' ? Math.min(PROBE_FRAMES, 5 * frameCount(recipe)) : frameCount(recipe))
 }
+
+/** Where it is noted, for a reload, that a backdrop's files were being made. */
+const noteOf = (sourceSha256: string): string => `telon-making-${sourceSha256}`
 
 /** Encodes under way and files that are made. Work is keyed by recipe: nothing is encoded twice. */
 export const useWork = create<WorkState>((set, get) => {
   const keep = (rendition: Rendition): void => set((state) => ({ made: { ...state.made, [rendition.key]: rendition } }))
 
+  const probeFactsOf = (recipe: ClipRecipe): ProbeFacts | null => {
+    const facts = get().made[recipeKey(probeOf(recipe))]?.facts
+    return facts?.kind === 'probe' ? facts : null
+  }
   const render = async (worker: MediaWorker, source: ClipSource, job: Job, signal: AbortSignal, onChange: (fields: Partial<Job>) => void): Promise<void> => {
-    const { bytes, facts } = await worker.run({ type: 'render', place: placeOf(source), recipe: job.recipe, still: placeOfStill(job.recipe) }, { signal, onStep: ({ done, pass }) => onChange({ done, pass }) })
+    const { recipe } = job
+    const options = { signal, onStep: ({ done, pass }: { done: number; pass: number }) => onChange({ done, pass }) }
+    if (recipe.kind === 'probe') {
+      const { facts } = await worker.run({ type: 'probe', place: placeOf(source), recipe }, options)
+      keep(await api.storeRendition(job.key, facts, new TextEncoder().encode(JSON.stringify(facts))))
+      return
+    }
+    const probe = recipe.kind === 'clip' ? probeFactsOf(recipe) : null
+    const { bytes, facts } = await worker.run({ type: 'render', place: placeOf(source), recipe, still: placeOfStill(recipe), probe }, options)
     keep(await api.storeRendition(job.key, facts, bytes))
   }
-  const jobOf = (recipe: Recipe): Job => ({ key: recipeKey(recipe), recipe, state: 'queued', done: 0, pass: 0, startedAt: null, message: null })
+  const jobOf = (recipe: Recipe | ProbeRecipe): Job => ({ key: recipeKey(recipe), recipe, state: 'queued', done: 0, pass: 0, startedAt: null, message: null })
 
   return {
     made: {}, jobs: [], proof: null,
@@ -112,15 +138,19 @@ export const useWork = create<WorkState>((set, get) => {
         } else onChange({ state: 'failed', message: messageOf(error) })
       }
     },
-    async makeFinals(document, source) {
-      const recipes = finalRecipes(document, source)
-      await get().look(recipes.map(recipeKey))
-      const missing = recipes.map(jobOf).filter((job) => !get().made[job.key])
+    async makeFinals(document, source, only) {
+      const wanted = only ?? finalRecipes(document, source)
+      // Each clip is steered by its probe, which other budgets share.
+      const all = wanted.flatMap((recipe): (Recipe | ProbeRecipe)[] => (recipe.kind === 'clip' ? [probeOf(recipe), recipe] : [recipe]))
+      await get().look(all.map(recipeKey))
+      const made = (recipe: Recipe | ProbeRecipe): boolean => Boolean(get().made[recipeKey(recipe)])
+      const missing = all.filter((recipe, index) => !made(recipe) && !(recipe.kind === 'probe' && made(all[index + 1]!))).map(jobOf)
       finalAbort?.abort()
       const abort = new AbortController()
       finalAbort = abort
       set({ jobs: missing })
       finalWorker ??= new MediaWorker()
+      if (missing.length > 0) localStorage.setItem(noteOf(source.sha256), JSON.stringify(missing.map(({ key }) => key)))
       for (const job of missing) {
         if (abort.signal.aborted) return
         const onChange = (fields: Partial<Job>): void => {
@@ -134,6 +164,24 @@ export const useWork = create<WorkState>((set, get) => {
           onChange({ state: 'failed', message: messageOf(error) })
         }
       }
+      if (!abort.signal.aborted) localStorage.removeItem(noteOf(source.sha256))
+    },
+    async resume(document, source) {
+      const note = localStorage.getItem(noteOf(source.sha256))
+      // Another backdrop of the same clip has other files: they are not begun here.
+      if (get().jobs.length > 0 || !note || !finalRecipes(document, source).some((recipe) => note.includes(JSON.stringify(recipeKey(recipe))))) return
+      await get().makeFinals(document, source)
+    },
+    async makeProbe(source, recipe, signal, onProgress = () => undefined) {
+      const job = jobOf(recipe)
+      await get().look([job.key])
+      if (!get().made[job.key]) {
+        proofWorker ??= new MediaWorker()
+        await render(proofWorker, source, job, signal, ({ done }) => done !== undefined && onProgress(done))
+      }
+      const { facts } = get().made[job.key]!
+      if (facts.kind !== 'probe') throw new Error(`${job.key} is no probe`)
+      return facts
     },
     async makeStill(source, recipe, signal) {
       const job = jobOf(recipe)
@@ -144,6 +192,7 @@ export const useWork = create<WorkState>((set, get) => {
     },
     cancelFinals() {
       finalAbort?.abort()
+      get().jobs.forEach(({ recipe }) => localStorage.removeItem(noteOf(recipe.sourceSha256)))
       set({ jobs: [] })
     },
     cancelProof() {

@@ -23,3 +23,6 @@ export function formatLeft(seconds: number): string {
 export function formatFps(fps: number): string {
   return String(Math.round(fps * 100) / 100)
 }
+
+/** Formats by their names. */
+export const FORMAT_NAMES = { av1: 'AV1', vp9: 'VP9', h264: 'H.264' } as const

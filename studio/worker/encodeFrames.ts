@@ -1,127 +1,56 @@
-import { lowestAvcLevel } from '../../core/media/codecs/h264'
-import { lowestVp9Level, vp9CodecString } from '../../core/media/codecs/vp9'
 import type { EncodedFrame, EncodedTrack } from '../../core/media/EncodedTrack'
 import type { ColourFacts } from '../../core/media/MediaFile'
-import type { Fraction } from '../../core/loop/Fraction'
+import { EncoderSession, type ChunkWatcher, type EncodeOrder } from './EncoderSession'
 import { WorkError } from './WorkError'
 
-const MOST_WAITING = 8
 const BLOCK_BYTES = 256 * 1024
 
-/** What an encoder is asked for. */
-export interface EncodeOrder {
-  readonly family: 'vp9' | 'h264' | 'av1' | 'vp8'
-  readonly width: number
-  readonly height: number
-  readonly frameRate: Fraction
-  readonly bitsPerSecond: number
-  /** Frames from one key frame to the next; without it only the first is asked to be one. */
-  readonly keyEvery?: number
-  /** A quantizer for each frame in place of the bit rate, for codecs that take one. */
-  readonly quantizerOf?: ((k: number) => number) | null
-  /** Frames at the front that only bring the encoder into its stride: they are encoded, not kept, and a key frame follows. */
-  readonly preroll?: number
-}
-
-/** The codec strings to try, the best first: levels are computed, since support is claimed for levels that are too low. */
-function codecStrings({ family, width, height, frameRate, bitsPerSecond }: EncodeOrder): string[] {
-  const fps = frameRate.num / frameRate.den
-  switch (family) {
-    case 'h264': {
-      const level = lowestAvcLevel(width, height, fps, bitsPerSecond * 1.5).toString(16).padStart(2, '0')
-      return [`avc1.6400${level}`, `avc1.4d00${level}`, `avc1.4200${level}`]
-    }
-    case 'vp9':
-      return [vp9CodecString({ profile: 0, level: lowestVp9Level(width, height, fps, bitsPerSecond * 1.5), bitDepth: 8 })]
-    case 'vp8':
-      return ['vp8']
-    case 'av1':
-      return ['av01.0.08M.08', 'av01.0.12M.08']
-  }
-}
-
-/** Whether the browser takes a quantizer for each frame of this codec. */
-export async function takesQuantizer(order: EncodeOrder): Promise<boolean> {
-  if (order.family !== 'vp9' && order.family !== 'av1') return false
-  return encoderConfig({ ...order, quantizerOf: () => 128 }).then(() => true, () => false)
-}
-
-function byQuantizer({ quantizerOf }: EncodeOrder): boolean {
-  return Boolean(quantizerOf)
-}
-
-/** The configuration the browser takes. Errors: `work/cannot-encode`. */
-export async function encoderConfig(order: EncodeOrder): Promise<VideoEncoderConfig> {
-  for (const codec of codecStrings(order)) {
-    const config: VideoEncoderConfig = {
-      codec,
-      width: order.width,
-      height: order.height,
-      ...(byQuantizer(order) ? { bitrateMode: 'quantizer' as const } : { bitrate: order.bitsPerSecond, bitrateMode: 'variable' as const }),
-      framerate: order.frameRate.num / order.frameRate.den,
-      ...(order.family === 'h264' ? { avc: { format: 'avc' as const } } : {}),
-    }
-    const answer = typeof VideoEncoder === 'undefined' ? null : await VideoEncoder.isConfigSupported(config).catch(() => null)
-    if (answer?.supported) return config
-  }
-  throw new WorkError('work/cannot-encode')
-}
-
 /**
- * Encodes frames as they come, in order; each is closed when the encoder has it. The first is a key frame.
+ * Encodes frames as they come, in order; each is closed when the encoder has it. The first is a key frame. `watch` sees each kept frame as it comes out.
  * Errors: `work/cannot-encode`, `work/cancelled`.
  */
 export async function encodeFrames(
-  order: EncodeOrder, frames: AsyncIterable<VideoFrame>, onFrame: (done: number) => void, signal: AbortSignal,
+  order: EncodeOrder, frames: AsyncIterable<VideoFrame>, onFrame: (done: number) => void, signal: AbortSignal, watch: ChunkWatcher | null = null,
 ): Promise<EncodedTrack> {
-  const config = await encoderConfig(order)
+  const { steering, preroll = 0, keyEvery = Infinity } = order
   const encoded: EncodedFrame[] = []
   const room = arena()
-  const preroll = order.preroll ?? 0
   let dropped = 0
   let described: VideoDecoderConfig | null = null
-  let failure: unknown = null
-  let wake = (): void => undefined
-  const encoder = new VideoEncoder({
-    output: (chunk, metadata) => {
-      // The configuration of the last key frame before anything is kept is the one that holds.
-      if (encoded.length === 0) described = metadata?.decoderConfig ?? described
-      // Encoders here give a chunk for each frame, in order (docs/method.md).
-      if (dropped < preroll) {
-        dropped += 1
-        return
-      }
-      const data = room(chunk.byteLength)
-      chunk.copyTo(data)
-      encoded.push({ data, key: chunk.type === 'key' })
-      onFrame(encoded.length)
-    },
-    error: (error) => {
-      failure = new WorkError('work/cannot-encode', undefined, error)
-      wake()
-    },
+  // What only brings the encoder into its stride is asked for what the first kept frame is asked for.
+  const first = steering?.pace.next() ?? 0
+  const session = await EncoderSession.start({ ...order, bitsPerSecond: steering?.by === 'rate' ? first : order.bitsPerSecond }, (chunk, decoder) => {
+    // Encoders here give a chunk for each frame, in order (docs/method.md).
+    if (dropped < preroll) {
+      dropped += 1
+      return
+    }
+    // The configuration of the first frame that is kept is the one that holds.
+    described ??= decoder
+    const data = room(chunk.byteLength)
+    chunk.copyTo(data)
+    encoded.push({ data, key: chunk.type === 'key' })
+    steering?.pace.took(chunk.byteLength)
+    watch?.(chunk, decoder)
+    onFrame(encoded.length)
   })
-  encoder.addEventListener('dequeue', () => wake())
-  encoder.configure(config)
   try {
     let count = 0
     for await (const frame of frames) {
       try {
         if (signal.aborted) throw new WorkError('work/cancelled')
-        if (failure) throw failure
-        encoder.encode(frame, { keyFrame: count === preroll || count % (order.keyEvery ?? Infinity) === 0, ...(order.quantizerOf ? { [order.family]: { quantizer: order.quantizerOf(count) } } : {}) })
+        const setting = count <= preroll ? first : (steering?.pace.next() ?? 0)
+        if (steering?.by === 'rate') session.setRate(setting)
+        session.encode(frame, count === preroll || count % keyEvery === 0, steering?.by === 'quantizer' ? setting : null)
         count += 1
       } finally {
         frame.close()
       }
-      while (encoder.encodeQueueSize >= MOST_WAITING && !failure) await new Promise<void>((resolve) => (wake = resolve))
+      await session.room()
     }
-    await encoder.flush().catch((error: unknown) => {
-      throw new WorkError('work/cannot-encode', undefined, error)
-    })
-    if (failure) throw failure
+    await session.finish()
   } finally {
-    if (encoder.state !== 'closed') encoder.close()
+    session.close()
   }
   if (encoded.length === 0) throw new WorkError('work/cannot-encode')
   // Held in a property: the compiler does not see that the callback has set it.

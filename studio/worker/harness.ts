@@ -1,5 +1,5 @@
-import type { RenditionFacts } from '../../core/api/wire'
-import type { ClipRecipe, Recipe } from '../../core/backdrop/recipe'
+import type { ProbeFacts, RenditionFacts } from '../../core/api/wire'
+import type { ClipRecipe, ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
 import type { CutMotion } from '../../core/loop/chooseOverlap'
 import type { LoopRange } from '../../core/loop/findLoops'
 import { PLAIN_SHAPE } from '../../core/picture/pictureShape'
@@ -21,7 +21,9 @@ export interface PlainLoop {
 declare global {
   interface Window {
     /** Renders `recipe` from the clip at `place`, posts the bytes to `resultUrl`, and tells progress through `telonProgress`. */
-    telonRender(place: ClipPlace, recipe: Recipe, resultUrl: string): Promise<RenditionFacts>
+    telonRender(place: ClipPlace, recipe: Recipe, resultUrl: string, probe: ProbeFacts | null): Promise<RenditionFacts>
+    /** Short encodes of a clip. */
+    telonProbe(place: ClipPlace, recipe: ProbeRecipe): Promise<ProbeFacts>
     /** Measures the source at `place`, posts its filmstrip to `resultUrl` and gives the figures. `mime` is null for clips. */
     telonAnalyse(place: ClipPlace, mime: string | null, resultUrl: string): Promise<{ analysis: Analysis; cells: number }>
     /** Searches the clip at `place` for loops, best first. */
@@ -43,8 +45,10 @@ async function post(resultUrl: string, body: Uint8Array<ArrayBuffer>): Promise<v
   if (!answer.ok) throw new Error(`the result was refused: ${answer.status}`)
 }
 
-window.telonRender = async (place, recipe, resultUrl) => {
-  const { bytes, facts } = await worker.run({ type: 'render', place, recipe }, { onStep: ({ done, pass }) => window.telonProgress?.(done, pass) })
+window.telonProbe = async (place, recipe) => (await worker.run({ type: 'probe', place, recipe }, { onStep: ({ done }) => window.telonProgress?.(done, 0) })).facts
+
+window.telonRender = async (place, recipe, resultUrl, probe) => {
+  const { bytes, facts } = await worker.run({ type: 'render', place, recipe, probe }, { onStep: ({ done, pass }) => window.telonProgress?.(done, pass) })
   await post(resultUrl, bytes)
   return facts
 }

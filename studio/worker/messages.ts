@@ -1,10 +1,11 @@
-import type { RenditionFacts } from '../../core/api/wire'
-import type { ClipRecipe, Recipe } from '../../core/backdrop/recipe'
+import type { ProbeFacts, RenditionFacts } from '../../core/api/wire'
+import type { ClipRecipe, ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
 import type { CutMotion } from '../../core/loop/chooseOverlap'
 import type { LoopRange } from '../../core/loop/findLoops'
 import type { PictureShape, ShareRect } from '../../core/picture/pictureShape'
 import type { Analysed } from './analyseClip'
 import type { FoundLoops, SearchProgress } from './findLoopsInClip'
+import type { Probed } from './probeClip'
 import type { RenderProgress } from './renderClip'
 import type { ClipPlace } from './sources'
 import type { OfferedStill } from './stillCandidates'
@@ -12,7 +13,9 @@ import type { WorkErrorCode } from './WorkError'
 
 /** What the worker is asked to do. `place` is where the clip lies. */
 export type Order =
-  | { readonly type: 'render'; readonly place: ClipPlace; readonly recipe: Recipe; readonly still?: ClipPlace | null }
+  | { readonly type: 'render'; readonly place: ClipPlace; readonly recipe: Recipe; readonly still?: ClipPlace | null; readonly probe?: ProbeFacts | null }
+  /** Short encodes of a clip: how its bytes and its quality hang together. */
+  | { readonly type: 'probe'; readonly place: ClipPlace; readonly recipe: ProbeRecipe; readonly settings?: readonly number[] | null; readonly contrasts?: readonly number[] }
   /** Pictures of many frames, in order of their numbers. */
   | { readonly type: 'frames'; readonly place: ClipPlace; readonly numbers: readonly number[]; readonly width: number; readonly coarse: boolean; readonly shape?: PictureShape }
   /** One exact frame at once; with `quick` from the scrub proxy where there is one. */
@@ -32,12 +35,13 @@ export type Order =
 /** What comes back at the end of each kind of order. */
 export interface Outcome {
   readonly render: { readonly bytes: Uint8Array<ArrayBuffer>; readonly facts: RenditionFacts }
+  readonly probe: Probed
   readonly frames: null
   readonly exact: { readonly picture: ImageBitmap; readonly quick: boolean }
   readonly proxy: null
   readonly output: null
-  /** Presentation times in ticks, for the deck's ruler and exact cuts; `keys` are those of key frames, as the container flags them. */
-  readonly index: { readonly timescale: number; readonly times: readonly number[]; readonly length: number; readonly keys: readonly number[] }
+  /** Presentation times in ticks, for the deck's ruler and exact cuts; `keys` are those of key frames, as the container flags them; `sizes` are the bytes of each frame. */
+  readonly index: { readonly timescale: number; readonly times: readonly number[]; readonly length: number; readonly keys: readonly number[]; readonly sizes: readonly number[] }
   readonly analyse: Analysed
   readonly 'analyse-still': Analysed
   readonly 'find-loops': FoundLoops
@@ -48,6 +52,7 @@ export interface Outcome {
 /** What comes back on the way. */
 export interface Step {
   readonly render: RenderProgress
+  readonly probe: RenderProgress
   readonly frames: { readonly number: number; readonly picture: ImageBitmap }
   readonly exact: never
   readonly proxy: RenderProgress

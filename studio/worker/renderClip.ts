@@ -1,24 +1,28 @@
-import type { ClipFacts, SeamFigure } from '../../core/api/wire'
-import { containerOf, type ClipRecipe } from '../../core/backdrop/recipe'
-import { cutFrames, framePlan, type PlannedFrame } from '../../core/loop/framePlan'
+import type { ClipFacts, ProbeFacts } from '../../core/api/wire'
+import { containerOf, probeOf, type ClipRecipe } from '../../core/backdrop/recipe'
+import { framePlan, type PlannedFrame } from '../../core/loop/framePlan'
+import { toNumber } from '../../core/loop/Fraction'
 import { loopRepeats } from '../../core/loop/loopRepeats'
 import { SeamMeter } from '../../core/loop/SeamMeter'
+import { av1CodecString, findAv1Sequence } from '../../core/media/codecs/av1'
 import { avcCodecString, parseSps } from '../../core/media/codecs/h264'
 import { lowestVp9Level, parseVp9Frame, vp9CodecString } from '../../core/media/codecs/vp9'
 import type { EncodedTrack } from '../../core/media/EncodedTrack'
 import { bitsPerSecond, writeMp4 } from '../../core/media/isobmff/writeMp4'
 import { writeWebm } from '../../core/media/matroska/writeWebm'
 import { describeI420 } from '../../core/picture/describeI420'
-import type { Oklab } from '../../core/picture/convertSrgbToOklab'
-import { isPlain } from '../../core/picture/pictureShape'
-import { nextQuantizer, type QuantizerDecision } from '../../core/weight/quantizerControl'
-import { ceilingRate, nextRate, type RateDecision } from '../../core/weight/rateControl'
-import { composeFrame, type ComposeOrder, frameOf, needsComposing, planesOfFrame } from './composeFrame'
-import { composedFrames } from './composedFrames'
-import { decodeFrames } from './decodeFrames'
-import { encodeFrames, takesQuantizer } from './encodeFrames'
-import { openClip, type OpenClip } from './OpenClip'
-import { fileSource } from './sources'
+import { planesOf } from '../../core/picture/I420'
+import { ceilingRate } from '../../core/weight/ceilingRate'
+import { containerOverhead } from '../../core/weight/containerOverhead'
+import type { FramePace } from '../../core/weight/FramePace'
+import { planPass, type PassJob, type PassResult } from '../../core/weight/passes'
+import { ProbeCurve, type Steering } from '../../core/weight/ProbeCurve'
+import { encodeFrames } from './encodeFrames'
+import { LoopMeter } from './LoopMeter'
+import type { OpenClip } from './OpenClip'
+import { outputFrames, toSize, type FrameWitness } from './outputFrames'
+import { probeClip } from './probeClip'
+import { qualityOf, QualityWatch } from './QualityWatch'
 
 /** How far a render is: the share done of the pass under way, and which pass it is. */
 export interface RenderProgress {
@@ -32,186 +36,121 @@ export interface RenderedClip {
   readonly facts: ClipFacts
 }
 
-/** Renders a loop from its recipe: decode, compose where needed, encode within the budget, put in a container, measure the join. */
-export async function renderClip(clip: OpenClip, recipe: ClipRecipe, onProgress: (progress: RenderProgress) => void, signal: AbortSignal): Promise<RenderedClip> {
-  const start = performance.now()
-  const plan = framePlan(recipe, clip.presentation)
-  const seconds = (plan.length * recipe.frameRate.den) / recipe.frameRate.num
-  const ceiling = ceilingRate(recipe.family, recipe.width, recipe.height, recipe.frameRate.num / recipe.frameRate.den)
-  const seam = recipe.loops ? new LoopMeter(recipe, plan) : null
-  const quantized = recipe.budgetBytes !== null && (await takesQuantizer({ ...recipe, bitsPerSecond: ceiling }))
-  // Of each pass only its file is kept, not its frames: the output is all that grows with a clip's length.
-  const attempts: Attempted[] = []
-  for (;;) {
-    const decision = decide(attempts, recipe.budgetBytes, seconds, ceiling, quantized)
-    if (decision.kind === 'keep') {
-      const { facts, bytes } = attempts[decision.index]!
-      const encodeSeconds = Math.round((performance.now() - start) / 100) / 10
-      const deliveredSeamRatio = recipe.kind === 'clip' && recipe.loops ? await joinOfFile(bytes, plan.length, signal) : null
-      return { bytes, facts: { ...facts, seam: seam?.figure() ?? null, deliveredSeamRatio, encodeSeconds } }
-    }
-    const pass = attempts.length
-    const quantizer = 'quantizer' in decision ? decision.quantizer : null
-    const bitsPerSecond = 'bitsPerSecond' in decision ? decision.bitsPerSecond : ceiling
-    // An encoder that aims at a bit rate starts blurry, which would pulse at every join: it first sees how the loop ends.
-    const preroll = recipe.loops && quantizer === null ? Math.min(PREROLL_FRAMES, plan.length) : 0
-    // What the first pass showed, the others show again.
-    const frames = outputFrames(clip, recipe, plan, preroll, pass === 0 ? seam : null, signal)
-    const track = await encodeFrames({ ...recipe, bitsPerSecond, preroll, quantizerOf: quantizer === null ? null : (k) => joinQuantizer(quantizer, k, plan.length) }, frames, (done) => onProgress({ done: done / plan.length, pass }), signal)
-    const repeats = recipe.loops ? loopRepeats(track.frames.length, recipe.frameRate, track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)) : 1
-    const bytes = containerOf(recipe) === 'mp4' ? writeMp4(track, null, repeats) : writeWebm(track)
-    attempts.push({ bitsPerSecond, quantizer: quantizer ?? 0, bytes, facts: factsOf(recipe, track, repeats) })
-  }
-}
-
 /** Frames from the loop's end that an encoder sees first. Source: docs/method.md, "What the platform does", rate control. */
 const PREROLL_FRAMES = 15
-/** The range of constant quantizers: finer than the first is seen by nobody. */
-const FINEST_QUANTIZER = 84
-const COARSEST_QUANTIZER = 255
 
-/** The quantizer of frame `k`: finer at the join. */
-function joinQuantizer(quantizer: number, k: number, count: number): number {
-  const left = k === 0 ? 0 : count - k
-  return Math.round(quantizer * (0.5 + 0.5 * Math.min(1, left / 12)))
-}
+/** Frames before the join that go towards its quality. */
+const JOIN_FRAMES = 12
 
-/** A pass that was made. */
-interface Attempted {
-  readonly bitsPerSecond: number
-  readonly quantizer: number
-  readonly bytes: Uint8Array<ArrayBuffer>
-  readonly facts: Pick<ClipFacts, 'kind' | 'type' | 'codec' | 'width' | 'height' | 'frames' | 'repeats'>
-}
-
-function decide(attempts: readonly Attempted[], budgetBytes: number | null, seconds: number, ceiling: number, quantized: boolean): RateDecision | QuantizerDecision {
-  if (budgetBytes === null) return attempts.length === 0 ? { kind: 'encode', bitsPerSecond: ceiling } : { kind: 'keep', index: 0 }
-  const sizes = attempts.map(({ bitsPerSecond, quantizer, bytes }) => ({ bitsPerSecond, quantizer, bytes: bytes.byteLength }))
-  return quantized ? nextQuantizer(sizes, budgetBytes, FINEST_QUANTIZER, COARSEST_QUANTIZER) : nextRate(sizes, budgetBytes, seconds, ceiling)
-}
-
-/** The output frames in order, each with its time, after `preroll` frames of the loop's end. */
-async function* outputFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly PlannedFrame[], preroll: number, meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
-  const { num, den } = recipe.frameRate
-  const at = (k: number): number => Math.round((k * den * 1e6) / num)
-  if (preroll > 0) yield* turnOfFrames(clip, recipe, plan.slice(plan.length - preroll), at, null, signal)
-  yield* turnOfFrames(clip, recipe, plan, (k) => at(k + preroll), meter, signal)
+/** How far frame `k` of a loop belongs to its join: the first all the way, the last ones more and more. */
+function joinRamp(k: number, count: number): number {
+  return k === 0 ? 1 : Math.max(0, 1 - (count - 1 - k) / JOIN_FRAMES)
 }
 
 /**
- * Planned frames in order. Where nothing but their size changes, decoded ones go to the encoder as they are, and mixed ones are composed at the clip's own size: the
- * encoder scales both, faster than we could and alike. All others are composed at the size that is delivered.
+ * Renders a loop from its recipe: decode, compose where needed, encode towards its goal, put in a container; measures the join and the likeness to what went in on the way. `probe` is what
+ * an earlier probe of the same clip told; without it one is made. Errors: those of decoding and encoding.
  */
-async function* turnOfFrames(clip: OpenClip, recipe: ClipRecipe, plan: readonly PlannedFrame[], at: (k: number) => number, meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
-  const { rotationDeg, visibleWidth, visibleHeight } = clip.file.video
-  const forward = isPlain(recipe.shape) && rotationDeg === 0 && recipe.seam.kind !== 'there-and-back'
-  const native = { shape: recipe.shape, width: visibleWidth - (visibleWidth % 2), height: visibleHeight - (visibleHeight % 2) }
-  let k = 0
-  for (const run of forward ? runsByMixing(plan) : [{ mixed: true, frames: plan }]) {
-    if (run.mixed) yield* mixedFrames(clip, forward ? native : recipe, run.frames, k, at, meter, signal)
-    else yield* passedFrames(clip, recipe, run.frames.map(({ show }) => show.frame), k, at, meter, signal)
-    k += run.frames.length
+export async function renderClip(clip: OpenClip, recipe: ClipRecipe, probe: ProbeFacts | null, onProgress: (progress: RenderProgress) => void, signal: AbortSignal): Promise<RenderedClip> {
+  const { goal } = recipe
+  if (!goal) return renderQuickly(clip, recipe, onProgress, signal)
+  const { steering, bounds, points } = probe ?? (await probeClip(clip, probeOf(recipe), (done) => onProgress({ done, pass: 0 }), signal)).facts
+  const start = performance.now()
+  const plan = framePlan(recipe, clip.presentation)
+  const count = plan.length
+  const job: PassJob = {
+    goal, curve: new ProbeCurve(points, steering), bounds, frames: count, framesPerSecond: toNumber(recipe.frameRate), ramp: recipe.loops ? (k) => joinRamp(k, count) : null,
+    overhead: (bytes) => containerOverhead(containerOf(recipe), count, recipe.loops ? loopRepeats(count, recipe.frameRate, bytes) : 1),
   }
-}
-
-/** Splits a plan into runs of frames that are mixed from others and of frames that stand alone. */
-function runsByMixing(plan: readonly PlannedFrame[]): { readonly mixed: boolean; readonly frames: PlannedFrame[] }[] {
-  const runs: { mixed: boolean; frames: PlannedFrame[] }[] = []
-  for (const frame of plan) {
-    const mixed = frame.under !== null || frame.show.share > 0
-    const run = runs[runs.length - 1]
-    if (run?.mixed === mixed) run.frames.push(frame)
-    else runs.push({ mixed, frames: [frame] })
-  }
-  return runs
-}
-
-/** Composed frames, the first of them number `first` of the loop. */
-async function* mixedFrames(clip: OpenClip, order: ComposeOrder, plan: readonly PlannedFrame[], first: number, at: (k: number) => number, meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
-  let k = first
-  for await (const composed of composedFrames(clip, order, plan, signal)) {
-    if (meter?.wants(k)) meter.see(k, describeI420(composed.picture))
-    if (meter) meter.seeEnds(k, () => ({ show: describeI420(composed.show.picture), under: composed.under && describeI420(composed.under.picture) }))
-    yield frameOf(composed, at(k), at(k + 1) - at(k))
-    k += 1
-  }
-}
-
-/** Frames that only change their size, the first of them number `first` of the loop. A source frame that is shown several times is decoded once. */
-async function* passedFrames(clip: OpenClip, recipe: ClipRecipe, numbers: readonly number[], first: number, at: (k: number) => number, meter: LoopMeter | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
-  const track = clip.file.video
-  let due = 0
-  for await (const { number, frame } of decodeFrames(clip, numbers[0]!, numbers[numbers.length - 1]!, signal)) {
-    try {
-      for (; due < numbers.length && numbers[due]! <= number; due++) {
-        const k = first + due
-        if (meter?.wants(k)) meter.see(k, describeI420(await planesOfFrame(frame, track)))
-        const duration = at(k + 1) - at(k)
-        yield needsComposing(frame, track, recipe.shape)
-          ? frameOf(await composeFrame(frame, track, recipe), at(k), duration)
-          : new VideoFrame(frame, { timestamp: at(k), duration })
-      }
-    } finally {
-      frame.close()
+  const meter = recipe.loops ? new LoopMeter(recipe, plan) : null
+  // Of each pass only its file is kept, not its frames: the output is all that grows with a clip's length.
+  const made: { readonly result: PassResult; readonly clip: RenderedClip }[] = []
+  for (;;) {
+    const decision = planPass(job, made.map(({ result }) => result))
+    if (decision.kind === 'keep') {
+      const { bytes, facts } = made[decision.index]!.clip
+      const encodeSeconds = Math.round((performance.now() - start) / 100) / 10
+      return { bytes, facts: { ...facts, seam: meter?.figure() ?? null, encodeSeconds, passes: made.length } }
     }
+    const pass = made.length
+    made.push(await makePass(clip, recipe, plan, steering, decision.pace, pass === 0 ? meter : null, (done) => onProgress({ done: done / count, pass }), signal))
   }
 }
 
-/** Measures the join of a loop on its composed frames, and what a straight seam of the same cut would have. */
-class LoopMeter extends SeamMeter {
-  private readonly lastBlend: number
-  private readonly straight: boolean
-  private start: readonly Oklab[] | null = null
-  private end: readonly Oklab[] | null = null
-
-  constructor(recipe: ClipRecipe, plan: readonly PlannedFrame[]) {
-    super(plan.length)
-    this.straight = recipe.seam.kind === 'straight'
-    // The cut's last frame: the last one under a blend, or where there and back turns.
-    this.lastBlend = recipe.seam.kind === 'there-and-back' ? cutFrames(recipe) - 1 : plan.reduce((last, { under }, k) => (under ? k : last), 0)
+/** One pass towards a goal: what goes in is measured and held for comparison, what comes out is decoded and compared on the way. */
+async function makePass(
+  clip: OpenClip, recipe: ClipRecipe, plan: readonly PlannedFrame[], steering: Steering, pace: FramePace, meter: LoopMeter | null, onProgress: (done: number) => void, signal: AbortSignal,
+): Promise<{ readonly result: PassResult; readonly clip: RenderedClip }> {
+  const count = plan.length
+  const { width, height } = recipe
+  // An encoder that aims at a bit rate starts blurry, which would pulse at every join: it first sees how the loop ends.
+  const preroll = recipe.loops && steering === 'rate' ? Math.min(PREROLL_FRAMES, count) : 0
+  const joined = recipe.loops ? new SeamMeter(count) : null
+  const watch = new QualityWatch({ width, height, count, meter: joined })
+  const settings: number[] = []
+  const noted: FramePace = {
+    next() {
+      const setting = pace.next()
+      settings.push(setting)
+      return setting
+    },
+    took: (bytes) => pace.took(bytes),
   }
-
-  /** Notes the cut's own first and last frame, unblended, as they pass by. */
-  seeEnds(k: number, describe: () => { show: readonly Oklab[]; under: readonly Oklab[] | null }): void {
-    if (k === 0) this.start = describe().show
-    if (k === this.lastBlend && !this.straight) {
-      const { show, under } = describe()
-      this.end = under ?? show
+  const order = { ...recipe, bitsPerSecond: ceilingRate(recipe.family, width, height, toNumber(recipe.frameRate)), preroll, steering: { by: steering, pace: noted } }
+  try {
+    const track = await encodeFrames(order, outputFrames(clip, recipe, plan, preroll, witnessOf(recipe, watch, meter), signal), (done) => onProgress(done / count), signal, (chunk, decoder) => watch.see(chunk, decoder))
+    const quality = qualityOf(await watch.finish())
+    const { bytes, facts } = packed(recipe, track)
+    return {
+      result: { bytes: bytes.byteLength, sizes: track.frames.map(({ data }) => data.byteLength), settings, ssim: quality.ssim },
+      clip: { bytes, facts: { ...facts, deliveredSeamRatio: joined?.figure()?.ratio ?? null, quality } },
     }
-  }
-
-  override figure(): SeamFigure | null {
-    const own = super.figure()
-    if (!own) return null
-    if (this.straight) return { ...own, straightRatio: own.ratio }
-    return { ...own, straightRatio: this.start && this.end ? (super.figure({ last: this.end, first: this.start })?.ratio ?? null) : null }
+  } finally {
+    watch.close()
   }
 }
 
-/** The join as the finished file shows it: decoded again. Null for a loop without motion. */
-async function joinOfFile(bytes: Uint8Array<ArrayBuffer>, frames: number, signal: AbortSignal): Promise<number | null> {
-  const made = await openClip(fileSource(new Blob([bytes])))
-  const meter = new SeamMeter(frames)
-  for await (const { number, frame } of decodeFrames(made, 0, frames - 1, signal)) {
-    try {
-      if (meter.wants(number)) meter.see(number, describeI420(await planesOfFrame(frame, made.file.video)))
-    } finally {
-      frame.close()
-    }
-  }
-  return meter.figure()?.ratio ?? null
-}
-
-/** The facts of a clip; its codec string is what the bitstream itself declares. */
-function factsOf(recipe: ClipRecipe, track: EncodedTrack, repeats: number) {
+/** Shows frames on their way in to the meter of the join, and hands those that are compared to the watch, at the size that is delivered. */
+function witnessOf({ width, height }: ClipRecipe, watch: QualityWatch, meter: LoopMeter | null): FrameWitness {
+  const fit = toSize(width, height)
   return {
-    kind: 'clip' as const,
-    type: `video/${containerOf(recipe)}` as const,
-    codec: streamCodec(track),
-    width: track.width,
-    height: track.height,
-    frames: track.frames.length,
-    repeats,
+    wants: (k) => watch.wants(k) || meter?.wants(k) === true,
+    async see(k, picture) {
+      const whole = await picture()
+      if (meter?.wants(k)) meter.see(k, describeI420(whole))
+      if (watch.wants(k)) watch.hold(k, planesOf(fit(whole))[0])
+    },
+    seeParts: (k, frame) => meter?.seeParts(k, frame),
+  }
+}
+
+/** A proof: one pass at a generous rate, nothing compared. */
+async function renderQuickly(clip: OpenClip, recipe: ClipRecipe, onProgress: (progress: RenderProgress) => void, signal: AbortSignal): Promise<RenderedClip> {
+  const start = performance.now()
+  const plan = framePlan(recipe, clip.presentation)
+  const meter = recipe.loops ? new LoopMeter(recipe, plan) : null
+  const preroll = recipe.loops ? Math.min(PREROLL_FRAMES, plan.length) : 0
+  const witness: FrameWitness | null = meter && {
+    wants: (k) => meter.wants(k),
+    see: async (k, picture) => meter.see(k, describeI420(await picture())),
+    seeParts: (k, frame) => meter.seeParts(k, frame),
+  }
+  const order = { ...recipe, bitsPerSecond: ceilingRate(recipe.family, recipe.width, recipe.height, toNumber(recipe.frameRate)), preroll }
+  const track = await encodeFrames(order, outputFrames(clip, recipe, plan, preroll, witness, signal), (done) => onProgress({ done: done / plan.length, pass: 0 }), signal)
+  const { bytes, facts } = packed(recipe, track)
+  return { bytes, facts: { ...facts, seam: meter?.figure() ?? null, encodeSeconds: Math.round((performance.now() - start) / 100) / 10 } }
+}
+
+/** A track in its container, with the facts of the file; its codec string is what the bitstream itself declares. */
+function packed(recipe: ClipRecipe, track: EncodedTrack): RenderedClip {
+  const container = containerOf(recipe)
+  const repeats = recipe.loops ? loopRepeats(track.frames.length, recipe.frameRate, track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)) : 1
+  return {
+    bytes: container === 'mp4' ? writeMp4(track, null, repeats) : writeWebm(track),
+    facts: {
+      kind: 'clip', type: `video/${container}`, codec: streamCodec(track), width: track.width, height: track.height, frames: track.frames.length, repeats,
+      seam: null, deliveredSeamRatio: null, encodeSeconds: 0, quality: null, passes: 1,
+    },
   }
 }
 
@@ -222,7 +161,8 @@ function streamCodec(track: EncodedTrack): string {
     const spsLength = (record[6]! << 8) | record[7]!
     return avcCodecString('avc1', parseSps(record.subarray(8, 8 + spsLength)))
   }
-  const facts = parseVp9Frame(track.frames[0]!.data)
-  const level = lowestVp9Level(track.width, track.height, track.frameRate.num / track.frameRate.den, bitsPerSecond(track))
-  return vp9CodecString({ ...facts, level })
+  const first = track.frames[0]!.data
+  if (track.family === 'av1') return av1CodecString(findAv1Sequence(first)!.facts)
+  const level = lowestVp9Level(track.width, track.height, toNumber(track.frameRate), bitsPerSecond(track))
+  return vp9CodecString({ ...parseVp9Frame(first), level })
 }

@@ -10,6 +10,7 @@ import { ExactFrames } from './ExactFrames'
 import { findLoopsInClip } from './findLoopsInClip'
 import { openClip, type OpenClip } from './OpenClip'
 import type { Order, Outcome, Reply, Request, Step } from './messages'
+import { probeClip } from './probeClip'
 import { pictureSides, readFrames } from './readFrames'
 import { renderClip } from './renderClip'
 import { renderPoster } from './renderPoster'
@@ -71,7 +72,9 @@ async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<
   const clip = await open(order.place)
   switch (order.type) {
     case 'render':
-      return order.recipe.kind === 'poster' ? renderPoster(clip, order.recipe, order.still ?? null, signal) : renderClip(clip, order.recipe, step, signal)
+      return order.recipe.kind === 'poster' ? renderPoster(clip, order.recipe, order.still ?? null, signal) : renderClip(clip, order.recipe, order.probe ?? null, step, signal)
+    case 'probe':
+      return probeClip(clip, order.recipe, (done) => step({ done, pass: 0 }), signal, order.settings ?? null, order.contrasts ?? [])
     case 'frames':
       for await (const frame of readFrames(clip, order.numbers, order.width, order.coarse, signal, order.shape)) step(frame, [frame.picture])
       return null
@@ -96,7 +99,7 @@ async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<
       return null
     }
     case 'index':
-      return { timescale: clip.presentation.timescale, times: clip.presentation.times, length: clip.presentation.length, keys: keyTimes(clip) }
+      return { timescale: clip.presentation.timescale, times: clip.presentation.times, length: clip.presentation.length, keys: keyTimes(clip), sizes: clip.presentation.order.map((sample) => clip.file.video.samples.sizes[sample]!) }
     case 'analyse':
       return analyseClip(clip, (done) => step({ done, pass: 0 }), signal)
     case 'find-loops':

@@ -1,0 +1,20 @@
+import { z } from 'zod'
+import { DEFAULT_BUDGETS, FIRST_DECISIONS } from '../backdrop/BackdropDocument'
+import { SUPPORT, supportSchema } from '../weight/support'
+
+const bytes = z.int('A budget is a whole number of bytes.').min(20_000, 'A budget is at least 20 kB.').max(200_000_000)
+
+/** What a project decides for all its backdrops; whatever it leaves out is Telon's own. New backdrops begin with it. */
+export const settingsSchema = z.object({
+  /** Bytes of a first visit by screen class. */
+  budgets: z.object({ phone: bytes, laptop: bytes, wide: bytes }).default(() => ({ ...DEFAULT_BUDGETS })),
+  /** The widest windows, in CSS pixels, that count as phone and as laptop. */
+  limits: z
+    .object({ phone: z.int().min(320).max(3000), laptop: z.int().min(400).max(4000) })
+    .refine(({ phone, laptop }) => phone < laptop, 'Laptop windows are wider than phone windows.')
+    .default(() => ({ ...FIRST_DECISIONS.weight.limits })),
+  /** Which engines play which format. */
+  support: supportSchema.default(() => SUPPORT),
+})
+
+export type ProjectSettings = z.infer<typeof settingsSchema>

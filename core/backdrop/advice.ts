@@ -1,0 +1,117 @@
+import type { ProbeFacts } from '../api/wire'
+import type { ScreenClass } from '../fit/screens'
+import { toNumber, type Fraction } from '../loop/Fraction'
+import { loopSeconds, type Cut } from '../loop/framePlan'
+import type { Analysis } from '../material/Analysis'
+import { ProbeCurve } from '../weight/ProbeCurve'
+import type { BackdropDocument } from './BackdropDocument'
+import { clipRecipes, loopOf, type ClipRecipe, type RecipeSource } from './recipe'
+import { reduce, type BackdropAction } from './reduce'
+
+/** What could be given up to make a clip lighter. */
+export type AdviceId = 'shorter' | 'calmer' | 'frame-rate' | 'slower' | 'crop' | 'smaller' | 'denoise' | 'scrim' | 'phone-still'
+
+/** Something to give up: what changes, and why nobody may miss it. */
+export interface Alternative {
+  readonly id: AdviceId
+  readonly title: string
+  readonly because: string
+  /** Taken together they are one decision. */
+  readonly actions: readonly BackdropAction[]
+}
+
+const SHORTER = 0.75
+const SLOWER = 0.75
+const SMALLER = 0.8
+const SHORTEST_SECONDS = 4
+const DENOISE = 0.6
+/** How much stronger a scrim is tried, and the strongest that is proposed. */
+const STRONGER = 0.15
+const STRONGEST = 0.85
+/** Rates that lower ones are proposed from: below, motion begins to stutter. */
+const LEAST_FPS = 20
+const LIGHT_FPS: Fraction = { num: 20, den: 1 }
+
+/** What could be tried to make the files of a class lighter, with the decisions as they stand. `analysis` tells where the clip is calm; null where it was not measured. */
+export function alternatives(document: BackdropDocument, screenClass: ScreenClass, analysis: Analysis | null): Alternative[] {
+  const { timing, weight, scrim, behaviour } = document
+  const row = weight.ladder[screenClass]
+  const { cut } = timing
+  const seconds = loopSeconds(loopOf(document))
+  const found: Alternative[] = []
+  if (seconds * SHORTER >= SHORTEST_SECONDS) {
+    const end = cut.start + Math.round((cut.end - cut.start) * SHORTER)
+    found.push({ id: 'shorter', title: `Shorter loop, ${(seconds * SHORTER).toFixed(1)} s`, because: 'Each second costs the same; few visitors watch a background for long.', actions: [{ type: 'timing/cut', cut: { ...cut, end } }] })
+  }
+  const calmest = calmestCut(cut, analysis)
+  if (calmest) found.push({ id: 'calmer', title: `Calmer cut, from ${(calmest.start / calmest.timescale).toFixed(1)} s`, because: 'The same length where less moves.', actions: [{ type: 'timing/cut', cut: calmest }] })
+  if (toNumber(row.frameRate ?? timing.frameRate) > LEAST_FPS + 1) {
+    found.push({ id: 'frame-rate', title: 'Twenty frames a second', because: 'Slow motion of clouds, water or light hardly shows it.', actions: [{ type: 'weight/row', screenClass, row: { frameRate: LIGHT_FPS } }] })
+  }
+  if (timing.speed * SLOWER >= 0.5 && seconds >= SHORTEST_SECONDS) {
+    const end = cut.start + Math.round((cut.end - cut.start) * SLOWER)
+    found.push({ id: 'slower', title: `Slower, × ${(timing.speed * SLOWER).toFixed(2)}`, because: 'The loop stays as long; less moves from frame to frame.', actions: [{ type: 'timing/speed', speed: timing.speed * SLOWER }, { type: 'timing/cut', cut: { ...cut, end } }] })
+  }
+  if (row.crop === 'whole') found.push({ id: 'crop', title: 'Cropped for the screen', because: 'What none of its windows shows need not be sent.', actions: [{ type: 'weight/row', screenClass, row: { crop: 'screen' } }] })
+  if (row.width * SMALLER >= 320) {
+    const width = 2 * Math.round((row.width * SMALLER) / 2)
+    found.push({ id: 'smaller', title: `Smaller, ${width} px wide`, because: 'Softer on sharp screens, though behind copy and scrim it hardly shows.', actions: [{ type: 'weight/row', screenClass, row: { width } }] })
+  }
+  if (weight.denoise === 0) found.push({ id: 'denoise', title: 'Without grain', because: 'Grain is new in every frame, and costs the most of all.', actions: [{ type: 'weight/set', weight: { denoise: DENOISE } }] })
+  if (scrim.strength + STRONGER <= STRONGEST) {
+    found.push({ id: 'scrim', title: `Stronger scrim, ${Math.round((scrim.strength + STRONGER) * 100)} %`, because: 'It hides detail, which then need not be coded as finely; and the copy reads better.', actions: [{ type: 'scrim/set', scrim: { strength: scrim.strength + STRONGER } }] })
+  }
+  if (screenClass === 'phone' && behaviour.phone === 'play') found.push({ id: 'phone-still', title: 'Only the still on phones', because: 'Phones save their battery and their plan.', actions: [{ type: 'behaviour/set', behaviour: { phone: 'still' } }] })
+  return found
+}
+
+/** A cut of the same length where the clip moves least; null where nothing is known, or nothing is clearly calmer. */
+function calmestCut(cut: Cut, analysis: Analysis | null): Cut | null {
+  if (!analysis || analysis.motion.length < 2) return null
+  const msEach = analysis.durationMs / analysis.motion.length
+  const length = Math.round(((cut.end - cut.start) * 1000) / cut.timescale / msEach)
+  const [from, to] = analysis.usable ? [Math.ceil(analysis.usable.startMs / msEach), Math.floor(analysis.usable.endMs / msEach)] : [0, analysis.motion.length]
+  const motionFrom = (start: number): number => analysis.motion.slice(start, start + length).reduce((sum, value) => sum + value, 0)
+  let best: number | null = null
+  for (let start = from; start + length <= to; start++) if (best === null || motionFrom(start) < motionFrom(best)) best = start
+  const now = motionFrom(Math.round((cut.start * 1000) / cut.timescale / msEach))
+  if (best === null || motionFrom(best) > now * 0.85) return null
+  const start = Math.round((best * msEach * cut.timescale) / 1000)
+  return { ...cut, start, end: start + cut.end - cut.start }
+}
+
+/** The document with an alternative taken. */
+export function taken(document: BackdropDocument, { actions }: Alternative): BackdropDocument {
+  return actions.reduce(reduce, document)
+}
+
+/** The clip that stands for a class when alternatives are measured: the finest of its formats. */
+export function measuredRecipe(document: BackdropDocument, source: RecipeSource, screenClass: ScreenClass): ClipRecipe | null {
+  return clipRecipes(document, source).find((clip) => clip.screenClass === screenClass)?.recipe ?? null
+}
+
+/** Bytes of a loop at a setting, from a probe; with `frames` of its own. */
+export function probedBytes({ points, steering, frames }: Pick<ProbeFacts, 'points' | 'steering' | 'frames'>, setting: number): number {
+  return new ProbeCurve(points, steering).loopBytes(setting, frames)
+}
+
+/**
+ * The share of bytes that a stronger scrim saves: behind it a coarser setting looks as the present one does now. `seen` are bytes and likeness at several settings, finest first, each behind the
+ * scrim as it is and behind the stronger one.
+ */
+export function scrimGain(seen: readonly { readonly bytes: number; readonly now: number; readonly stronger: number }[]): number {
+  const [present] = seen
+  if (!present) return 0
+  let bytes = present.bytes
+  for (let index = 1; index < seen.length; index++) {
+    const [finer, coarser] = [seen[index - 1]!, seen[index]!]
+    if (coarser.stronger >= present.now) bytes = coarser.bytes
+    else {
+      const span = finer.stronger - coarser.stronger
+      const share = span <= 0 ? 0 : Math.min(1, Math.max(0, (finer.stronger - present.now) / span))
+      if (finer.stronger > present.now) bytes = finer.bytes * (coarser.bytes / finer.bytes) ** share
+      break
+    }
+  }
+  return 1 - bytes / present.bytes
+}

@@ -1,0 +1,33 @@
+import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
+import type { BackdropDocument } from './BackdropDocument'
+import { classServing, PAGE_BYTES } from './recipe'
+
+/** What a first visit takes on a class of screens, in bytes. */
+export interface FirstVisit {
+  readonly screenClass: ScreenClass
+  /** The heaviest still and clip that any browser is offered; the clip is 0 where only the still shows. */
+  readonly still: number
+  readonly clip: number
+  /** Script and style, compressed. */
+  readonly page: number
+  readonly total: number
+  readonly budget: number
+}
+
+/** A file, as far as its weight goes. */
+interface Weighed {
+  readonly screenClass: ScreenClass
+  readonly bytes: number
+}
+
+/** What a first visit takes on each class, with the files that serve it: those of its own, or its neighbours'. Files that are not made count nothing. */
+export function firstVisits(document: BackdropDocument, { clips, posters }: { readonly clips: readonly Weighed[]; readonly posters: readonly Weighed[] }): FirstVisit[] {
+  const most = (files: readonly { readonly bytes: number }[]): number => files.reduce((bytes, file) => Math.max(bytes, file.bytes), 0)
+  return SCREEN_CLASSES.map((screenClass) => {
+    const served = screenClass === 'phone' && document.behaviour.phone === 'still' ? null : classServing(screenClass, clips.map((clip) => clip.screenClass))
+    const stillClass = classServing(screenClass, posters.map((poster) => poster.screenClass))
+    const still = most(posters.filter((poster) => poster.screenClass === stillClass))
+    const clip = most(clips.filter((each) => each.screenClass === served))
+    return { screenClass, still, clip, page: PAGE_BYTES, total: still + clip + PAGE_BYTES, budget: document.weight.ladder[screenClass].budget }
+  })
+}

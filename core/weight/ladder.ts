@@ -1,0 +1,76 @@
+import { keptHeight, keptWidth, regionHeightPx, type Point, type Size } from '../fit/cover'
+import { SCREEN_CLASSES, SCREENS, type ClassLimits, type ScreenClass } from '../fit/screens'
+import type { ShareRect } from '../picture/pictureShape'
+import { even } from './renditionSize'
+
+/** Height of a region as documents have it. */
+type RegionHeight = Parameters<typeof regionHeightPx>[0]
+
+/** Windows of each class, as width over height: the narrowest and the flattest that are served well. Phones are held upright. */
+const WINDOW_ASPECTS: Readonly<Record<ScreenClass, readonly [number, number]>> = { phone: [0.42, 0.7], laptop: [0.6, 2.2], wide: [1.3, 2.6] }
+/** The narrowest window that is thought of, and the widest, in CSS pixels. */
+const NARROWEST = 320
+const WIDEST = 2560
+/** A crop that saves less than this share of the picture is not worth a file of its own shape. */
+const LEAST_SAVING = 0.12
+
+/** The aspects, width over height, that a region of this height takes in the windows of a class. */
+function regionAspects(height: RegionHeight, limits: ClassLimits, screenClass: ScreenClass): readonly [number, number] {
+  const [tall, flat] = WINDOW_ASPECTS[screenClass]
+  if (height.unit === 'svh') return [(tall * 100) / height.value, (flat * 100) / height.value]
+  const from = screenClass === 'phone' ? NARROWEST : screenClass === 'laptop' ? limits.phone + 1 : limits.laptop + 1
+  const to = screenClass === 'phone' ? limits.phone : screenClass === 'laptop' ? limits.laptop : WIDEST
+  return [from / height.value, to / height.value]
+}
+
+/**
+ * The part of a picture that the windows of a class can show, round the focal point: what covers none of them is cut off. Null where that would save next to nothing. Since the crop
+ * divides what is cut off as `object-position` does, the same focal point shows the same part of the cropped picture as of the whole one.
+ */
+export function screenCrop(picture: Size, height: RegionHeight, limits: ClassLimits, focal: Point, screenClass: ScreenClass): ShareRect | null {
+  const [tall, flat] = regionAspects(height, limits, screenClass)
+  const width = keptWidth(picture, { width: flat, height: 1 })
+  const high = keptHeight(picture, { width: tall, height: 1 })
+  if (width * high > 1 - LEAST_SAVING) return null
+  return { x: (1 - width) * focal.x, y: (1 - high) * focal.y, width, height: high }
+}
+
+/** Device pixels for a CSS pixel that moving pictures are made for: more is not seen behind copy. */
+const DENSITY: Readonly<Record<ScreenClass, number>> = { phone: 1.25, laptop: 1, wide: 1 }
+/** The largest common window of each class, for which its file is made. */
+const LARGEST: Readonly<Record<ScreenClass, Size>> = { phone: { width: 412, height: 892 }, laptop: { width: 1280, height: 800 }, wide: { width: SCREENS.wide.width, height: SCREENS.wide.height } }
+/** A scrim this strong hides the finest detail: a smaller picture looks the same behind it. */
+const HIDING_SCRIM = 0.6
+const BEHIND_SCRIM = 0.8
+
+/** What a ladder is proposed from. */
+export interface LadderOrigin {
+  /** The picture that is delivered, before it is cropped for a screen. */
+  readonly picture: Size
+  /** The share of its width that really holds detail: below 1 where the source is larger than what it shows. */
+  readonly detail: number
+  readonly height: RegionHeight
+  readonly limits: ClassLimits
+  readonly focal: Point
+  /** Strength of the scrim between picture and copy, 0 to 1. */
+  readonly scrim: number
+}
+
+/** What is proposed for a class. */
+export interface ProposedRow {
+  readonly width: number
+  readonly crop: 'whole' | 'screen'
+}
+
+/** Files for each class: cropped to what its windows can show, just wide enough to cover the largest of them, and never larger than the source's own detail. */
+export function proposeLadder({ picture, detail, height, limits, focal, scrim }: LadderOrigin): Record<ScreenClass, ProposedRow> {
+  const propose = (screenClass: ScreenClass): ProposedRow => {
+    const crop = screenCrop(picture, height, limits, focal, screenClass)
+    const cropped = { width: picture.width * (crop?.width ?? 1), height: picture.height * (crop?.height ?? 1) }
+    const window = LARGEST[screenClass]
+    const density = DENSITY[screenClass] * (scrim >= HIDING_SCRIM ? BEHIND_SCRIM : 1)
+    const scale = Math.max(window.width / cropped.width, regionHeightPx(height, window.height) / cropped.height) * density
+    return { width: Math.max(160, even(cropped.width * Math.min(1, detail, scale))), crop: crop ? 'screen' : 'whole' }
+  }
+  return Object.fromEntries(SCREEN_CLASSES.map((each) => [each, propose(each)])) as Record<ScreenClass, ProposedRow>
+}

@@ -1,0 +1,179 @@
+import { steadyPace, type FramePace } from './FramePace'
+import type { ProbeCurve } from './ProbeCurve'
+import { frameWeights, joinedQuantizer, QuantizerPace, type Join } from './QuantizerPace'
+import { RatePace } from './RatePace'
+
+/** What a file is made for: as good as a byte budget allows, or a likeness at whatever bytes it takes. */
+export type WeightGoal =
+  | { readonly kind: 'budget'; readonly bytes: number }
+  | { readonly kind: 'quality'; readonly ssim: number }
+
+/** Bytes that nobody sees are not spent: the similarity at which a budget stops being filled. Source: docs/method.md, "Weight". */
+export const CEILING_SSIM = 0.985
+/** SSIM is lenient on dark and smooth pictures, where blotches show below this: both must be reached. Decibels. */
+const CEILING_PSNR = 45
+/** The curve is a sample of the loop: a little more is asked of it than of the file. */
+const CEILING_MARGIN = 0.0015
+/** Bytes below the budget by more than this are worth another pass. */
+const LEAST_FILL = 0.98
+/** A second pass is surer of what it does, and must not miss. */
+const SECOND_AIM = 0.989
+/** What the join of a loop may take of a budget on top, and the share of the range beyond which finer is no use there. */
+const JOIN_SHARE = 0.08
+const FINEST_JOIN = 0.16
+/** The same of an encoder that has just gone over. */
+const OVER_AIM = 0.994
+/** A likeness counts as held when it is missed by no more. */
+const HELD = 0.002
+/** Beyond the probe. Source: docs/method.md, "Weight". */
+const MOST_PASSES = 2
+
+/** What the passes of a file are planned from. */
+export interface PassJob {
+  readonly goal: WeightGoal
+  readonly curve: ProbeCurve
+  readonly frames: number
+  readonly framesPerSecond: number
+  /** The range of the encoder's setting: quantizers, or bits a second. */
+  readonly bounds: { readonly finest: number; readonly coarsest: number }
+  /** How far frame `k` belongs to the join of a loop, 0 to 1; null for clips without a join. */
+  readonly ramp: ((k: number) => number) | null
+  /** Bytes that the container adds to frames of so many bytes. */
+  readonly overhead: (frameBytes: number) => number
+}
+
+/** A pass that was made. */
+export interface PassResult {
+  /** Of the whole file, and of each frame. */
+  readonly bytes: number
+  readonly sizes: readonly number[]
+  /** What each frame was asked for. */
+  readonly settings: readonly number[]
+  /** Mean similarity of the frames that were compared. */
+  readonly ssim: number
+}
+
+/** What to do after the passes so far. */
+export type PassDecision =
+  | { readonly kind: 'encode'; readonly pace: FramePace }
+  | { readonly kind: 'keep'; readonly index: number }
+
+/** The finest setting worth its bytes: where the curve reaches the ceiling of quality. */
+export function ceilingSetting({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>): number {
+  return curve.coarsestThat((setting) => curve.ssim(setting) >= CEILING_SSIM + CEILING_MARGIN && curve.psnr(setting) >= CEILING_PSNR, bounds.finest, bounds.coarsest)
+}
+
+/**
+ * The next pass, or which of those made is kept: pure, so that it can be tried against any encoder. Never more than two. For a budget the largest file within it is kept, or
+ * the smallest where none is; for a quality the lightest that holds it, or the best.
+ */
+export function planPass(job: PassJob, made: readonly PassResult[]): PassDecision {
+  return job.goal.kind === 'budget' ? planForBudget(job, job.goal.bytes, made) : planForQuality(job, job.goal.ssim, made)
+}
+
+function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]): PassDecision {
+  const [first] = made
+  const asked = ceilingSetting(job)
+  if (!first) return { kind: 'encode', pace: paceFor(job, budget - job.overhead(budget), firstCeiling(job, asked), null) }
+  if (made.length >= MOST_PASSES || atFloor(job, first, budget)) return { kind: 'keep', index: bestWithin(made, budget) }
+  if (first.bytes <= budget && (first.bytes >= budget * LEAST_FILL || first.ssim >= CEILING_SSIM)) return { kind: 'keep', index: 0 }
+  const data = sum(first.sizes)
+  return { kind: 'encode', pace: paceFor(job, budget - (first.bytes - data), correctedCeiling(job, asked, first), first) }
+}
+
+/** An encoder that only takes a rate is not held back by what short encodes said of it: what it really needs is known after the first pass. */
+function firstCeiling({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>, asked: number): number {
+  return curve.steering === 'quantizer' ? asked : Math.min(bounds.finest, asked * 2)
+}
+
+/** The ceiling where a pass came out less, or more, like what went in than the curve had said. */
+function correctedCeiling({ curve, bounds }: PassJob, asked: number, first: PassResult): number {
+  const had = curve.steering === 'quantizer' ? asked : mean(first.settings)
+  const error = curve.ssim(had) - first.ssim
+  if (curve.steering === 'quantizer' && error <= 0) return asked
+  if (curve.steering === 'rate' && first.ssim >= CEILING_SSIM) return firstCeiling({ curve, bounds }, asked)
+  return curve.coarsestThat((setting) => curve.ssim(setting) - error >= CEILING_SSIM + 2 * CEILING_MARGIN, bounds.finest, bounds.coarsest)
+}
+
+function paceFor(job: PassJob, bytes: number, ceiling: number, before: PassResult | null): FramePace {
+  const { curve, frames, framesPerSecond, bounds } = job
+  const aim = before ? { aim: SECOND_AIM } : {}
+  if (curve.steering === 'quantizer') {
+    const weights = before ? { weights: frameWeights(before.sizes, before.settings, curve) } : {}
+    return new QuantizerPace({ frames, budgetBytes: bytes, curve, finest: ceiling, coarsest: bounds.coarsest, join: joinFor(job, curve.finestWithin(bytes, frames, ceiling, bounds.coarsest), bytes), ...weights, ...aim })
+  }
+  const plain = (bytes * 8 * framesPerSecond) / frames
+  const start = before ? (mean(before.settings) * bytes) / sum(before.sizes) : plain
+  // Encoders that keep a rate pay their debts, and fall short of the same part again: it is asked for on top.
+  const lacking = !before ? 1 : sum(before.sizes) < bytes ? Math.min(1.12, (bytes * SECOND_AIM) / sum(before.sizes)) : OVER_AIM
+  return new RatePace({ frames, framesPerSecond, budgetBytes: bytes, start: Math.min(start, plain * 3), most: ceiling, ramp: before && sum(before.sizes) > bytes ? null : job.ramp, ...(before ? { aim: SECOND_AIM * lacking } : {}) })
+}
+
+/** The join of a loop whose plain frames have quantizer `base`: as fine as a small part of the budget allows. */
+function joinFor({ curve, frames, bounds, ramp }: PassJob, base: number, bytes: number): Join | null {
+  if (!ramp) return null
+  const joined = Array.from({ length: frames }, (_, k) => k).filter((k) => ramp(k) > 0)
+  const cost = (k: number, quantizer: number): number => (k === 0 ? curve.keyBytes(quantizer) : curve.frameBytes(quantizer))
+  const extra = (quantizer: number): number => joined.reduce((total, k) => total + cost(k, joinedQuantizer(base, k, { ramp, quantizer })) - cost(k, base), 0)
+  const finest = Math.min(base, bounds.coarsest * FINEST_JOIN)
+  let [low, high] = [finest, base]
+  if (extra(finest) <= bytes * JOIN_SHARE) return { ramp, quantizer: finest }
+  for (let step = 0; step < 24; step++) {
+    const middle = (low + high) / 2
+    if (extra(middle) > bytes * JOIN_SHARE) low = middle
+    else high = middle
+  }
+  return { ramp, quantizer: high }
+}
+
+/**
+ * The fewest bytes of frames that an encoder makes of a loop, as far as its probe tells: at the coarsest quantizer, or at the lowest rate that was tried where it gave more than that. Null
+ * where it may go lower still.
+ */
+export function floorBytes({ curve, frames, framesPerSecond }: Pick<PassJob, 'curve' | 'frames' | 'framesPerSecond'>): number | null {
+  const coarsest = curve.points[curve.points.length - 1]!
+  const bytes = coarsest.keyBytes + (frames - 1) * coarsest.frameBytes
+  return curve.steering === 'quantizer' || coarsest.frameBytes * 8 * framesPerSecond > coarsest.setting * FLOOR_EXCESS ? bytes : null
+}
+
+/** An encoder that gives so many times the rate it was asked for cannot do with less. */
+const FLOOR_EXCESS = 1.15
+
+/** Whether an encoder is over a budget that lies below its floor: another pass would not help. */
+function atFloor(job: PassJob, { bytes, sizes }: PassResult, budget: number): boolean {
+  const floor = floorBytes(job)
+  return bytes > budget && floor !== null && budget - (bytes - sum(sizes)) < floor
+}
+
+/** Of the files within a budget the lightest that reaches the ceiling of quality, else the largest; where none is within it, the smallest. */
+function bestWithin(made: readonly PassResult[], budget: number): number {
+  const reaching = made.map(({ bytes, ssim }, index) => ({ bytes, ssim, index })).filter(({ bytes, ssim }) => bytes <= budget && ssim >= CEILING_SSIM)
+  if (reaching.length > 0) return reaching.reduce((best, each) => (each.bytes < best.bytes ? each : best)).index
+  const bySize = made.map(({ bytes }, index) => ({ bytes, index })).sort((a, b) => b.bytes - a.bytes)
+  return (bySize.find(({ bytes }) => bytes <= budget) ?? bySize[bySize.length - 1]!).index
+}
+
+function planForQuality(job: PassJob, wanted: number, made: readonly PassResult[]): PassDecision {
+  const { curve, bounds } = job
+  const settingFor = (ssim: number): number => curve.coarsestThat((setting) => curve.ssim(setting) >= ssim, bounds.finest, bounds.coarsest)
+  const [first] = made
+  const setting = settingFor(Math.min(0.9999, wanted + HELD / 2))
+  if (!first) return { kind: 'encode', pace: sharedPace(job, setting) }
+  const held = first.ssim >= wanted && first.ssim <= wanted + 2 * HELD
+  if (made.length >= MOST_PASSES || held) {
+    const holding = made.map(({ bytes, ssim }, index) => ({ bytes, ssim, index })).filter(({ ssim }) => ssim >= wanted - HELD).sort((a, b) => a.bytes - b.bytes)
+    return { kind: 'keep', index: holding[0]?.index ?? made.reduce((best, { ssim }, index) => (ssim > made[best]!.ssim ? index : best), 0) }
+  }
+  // What the loop was short of, or had too much of, against its curve.
+  return { kind: 'encode', pace: sharedPace(job, settingFor(Math.min(0.9999, wanted + HELD / 2 + (curve.ssim(setting) - first.ssim)))) }
+}
+
+function sharedPace(job: PassJob, setting: number): FramePace {
+  if (job.curve.steering === 'rate') return steadyPace(Math.round(setting))
+  const join = joinFor(job, setting, job.curve.loopBytes(setting, job.frames))
+  let k = 0
+  return { next: () => Math.round(joinedQuantizer(setting, k++, join)), took: () => undefined }
+}
+
+const sum = (values: readonly number[]): number => values.reduce((total, value) => total + value, 0)
+const mean = (values: readonly number[]): number => sum(values) / values.length

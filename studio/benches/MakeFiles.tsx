@@ -1,0 +1,48 @@
+import { useEffect } from 'react'
+import type { ClipSource } from '../../core/api/wire'
+import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { recipeKey } from '../../core/backdrop/recipe'
+import { effortOf, finalRecipes, useWork, type Job } from '../state/workStore'
+import { Button, Group, Note, Progress } from '../ui/controls'
+import { FORMAT_NAMES, formatLeft } from '../ui/format'
+
+/** What is being made, in words. */
+function describeJob({ recipe, pass }: Job): string {
+  if (recipe.kind === 'poster') return `still, ${recipe.format}`
+  const what = `${FORMAT_NAMES[recipe.family]} ${recipe.width} px`
+  return recipe.kind === 'probe' ? `${what}, short encodes first` : `${what}, pass ${pass + 1}`
+}
+
+/** The button that makes what is missing, with progress, time left and cancel. */
+export function MakeFiles({ document, source }: { document: BackdropDocument; source: ClipSource }) {
+  const { made, jobs, makeFinals, resume, cancelFinals } = useWork()
+  // What was being made when the page was left goes on; what was finished stays.
+  useEffect(() => void resume(document, source), [document, source, resume])
+  const recipes = finalRecipes(document, source)
+  const missing = recipes.filter((recipe) => !made[recipeKey(recipe)])
+  const active = jobs.filter((job) => job.state !== 'failed')
+  const failed = jobs.filter((job) => job.state === 'failed')
+  if (active.length > 0) {
+    const running = active.find((job) => job.state === 'running')
+    const all = recipes.reduce((sum, recipe) => sum + effortOf(recipe), 0)
+    const left = active.reduce((sum, job) => sum + effortOf(job.recipe) * (1 - job.done), 0)
+    const spent = running?.startedAt ? (performance.now() - running.startedAt) / 1000 : 0
+    const pace = running && running.done > 0.05 ? (effortOf(running.recipe) * running.done) / spent : NaN
+    return (
+      <Group title="Making the files" aside={formatLeft(left / pace)}>
+        <Progress value={Math.max(0, 1 - left / all)} label="Files made" />
+        <p className="text-xs text-muted" role="status">{running ? describeJob(running) : 'starting'}; {active.length} to go. You can work on meanwhile.</p>
+        <Button onClick={cancelFinals}>Cancel; what is finished stays</Button>
+      </Group>
+    )
+  }
+  return (
+    <Group title="Files" aside={`${recipes.length - missing.length} of ${recipes.length} made`}>
+      {failed.map((job) => <Note key={job.key} tone="fix">{describeJob(job)}: {job.message}</Note>)}
+      {missing.length > 0
+        ? <Button tone="accent" onClick={() => void makeFinals(document, source)}>{failed.length > 0 ? 'Try again' : recipes.length === missing.length ? 'Make the files' : `Make the ${missing.length} missing`}</Button>
+        : <Note tone="plain">Every file is made for the decisions as they stand.</Note>}
+      {missing.length > 0 && missing.length < recipes.length && <p className="text-xs text-muted">What a change does not touch is kept; only what is stale is made again.</p>}
+    </Group>
+  )
+}

@@ -1,0 +1,30 @@
+import type { ClipSource, Rendition } from '../../core/api/wire'
+import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { clipRecipes, containerOf, probeOf, recipeKey, type Family } from '../../core/backdrop/recipe'
+import type { ScreenClass } from '../../core/fit/screens'
+import { toNumber } from '../../core/loop/Fraction'
+import { loopRepeats } from '../../core/loop/loopRepeats'
+import { containerOverhead } from '../../core/weight/containerOverhead'
+import { floorBytes } from '../../core/weight/passes'
+import { ProbeCurve } from '../../core/weight/ProbeCurve'
+import { recipeSource } from '../state/workStore'
+
+/** A format that cannot make a clip as light as its budget asks; bytes of the file. */
+export interface OverFloor {
+  readonly screenClass: ScreenClass
+  readonly family: Family
+  readonly floor: number
+  readonly budget: number
+}
+
+/** The clips whose budget lies below the fewest bytes that their encoder makes of them, as far as they were probed. */
+export function overFloors(document: BackdropDocument, source: ClipSource, made: Readonly<Record<string, Rendition>>): OverFloor[] {
+  return clipRecipes(document, recipeSource(source)).flatMap(({ screenClass, recipe }) => {
+    const facts = made[recipeKey(probeOf(recipe))]?.facts
+    if (facts?.kind !== 'probe' || recipe.goal?.kind !== 'budget') return []
+    const data = floorBytes({ curve: new ProbeCurve(facts.points, facts.steering), frames: facts.frames, framesPerSecond: toNumber(recipe.frameRate) })
+    if (data === null) return []
+    const floor = data + containerOverhead(containerOf(recipe), facts.frames, recipe.loops ? loopRepeats(facts.frames, recipe.frameRate, data) : 1)
+    return floor > recipe.goal.bytes ? [{ screenClass, family: recipe.family, floor: Math.round(floor), budget: recipe.goal.bytes }] : []
+  })
+}

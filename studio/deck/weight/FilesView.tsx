@@ -1,0 +1,85 @@
+import { Search } from 'lucide-react'
+import type { ReactNode } from 'react'
+import type { ClipSource, Rendition } from '../../../core/api/wire'
+import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
+import { clipRecipes, containerOf, posterRecipes, recipeKey, type ClipRecipe } from '../../../core/backdrop/recipe'
+import { SCREENS } from '../../../core/fit/screens'
+import { recipeSource, useWork, type Job } from '../../state/workStore'
+import { FORMAT_NAMES, formatBytes } from '../../ui/format'
+import { TradeChart } from './TradeChart'
+import { useWeightView } from './weightView'
+
+const STILL_FORMATS = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG' } as const
+
+/** Every file with its bytes against its budget, and how like the source it is; beside it the chart of one screen. */
+export function FilesView({ document, source }: { document: BackdropDocument; source: ClipSource }) {
+  const made = useWork((state) => state.made)
+  const jobs = useWork((state) => state.jobs)
+  const { screenClass, set } = useWeightView()
+  const from = recipeSource(source)
+  const stateOf = (job: Job | undefined): string => (!job ? 'not made for this cut' : job.state === 'running' ? `pass ${job.pass + 1}, ${Math.round(job.done * 100)} %` : job.state === 'failed' ? 'failed: see the bench' : 'waiting')
+  return (
+    <div className="grid h-full grid-cols-1 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+      <div className="h-full overflow-auto px-4 py-1.5" tabIndex={0} role="region" aria-label="Renditions">
+        <table className="w-full text-left text-[0.8rem] whitespace-nowrap" aria-label="Renditions">
+          <thead className="text-xs text-muted">
+            <tr>{['Screen', 'Size', 'Format', 'Bytes', 'of its part', 'SSIM', 'worst', 'Encoded', ''].map((cell) => <th key={cell} scope="col" className="border-b border-line-strong/40 py-1 pr-3 font-normal">{cell}</th>)}</tr>
+          </thead>
+          <tbody>
+            {clipRecipes(document, from).map(({ screenClass: each, recipe }) => {
+              const rendition = made[recipeKey(recipe)]
+              const job = jobs.find(({ key }) => key === recipeKey(recipe))
+              const quality = rendition?.facts.kind === 'clip' ? rendition.facts.quality : null
+              return (
+                <Row key={recipeKey(recipe)} marked={each === screenClass}>
+                  <button type="button" className="text-left underline-offset-2 hover:underline" onClick={() => set({ screenClass: each })}>{SCREENS[each].label}</button>
+                  {`${recipe.width} × ${recipe.height}`}
+                  {`${FORMAT_NAMES[recipe.family]}, ${containerOf(recipe) === 'webm' ? 'WebM' : 'MP4'}`}
+                  {rendition ? formatBytes(rendition.bytes) : '–'}
+                  {rendition ? <Filled recipe={recipe} bytes={rendition.bytes} ssim={quality?.ssim ?? null} /> : stateOf(job)}
+                  {quality ? quality.ssim.toFixed(3) : ''}
+                  {quality ? quality.worstSsim.toFixed(3) : ''}
+                  {encodeTime(rendition)}
+                  {rendition && <button type="button" className="inline-flex items-center gap-1 rounded border border-line-strong/50 px-1.5 hover:bg-white" aria-label={`Look closer at ${SCREENS[each].label}, ${FORMAT_NAMES[recipe.family]}`} onClick={() => set({ closer: { screenClass: each, family: recipe.family } })}><Search className="size-3.5" aria-hidden />Look closer</button>}
+                </Row>
+              )
+            })}
+            {posterRecipes(document, from).map(({ screenClass: each, recipe }) => {
+              const rendition = made[recipeKey(recipe)]
+              const facts = rendition?.facts.kind === 'poster' ? rendition.facts : null
+              return (
+                <Row key={recipeKey(recipe)} marked={each === screenClass}>
+                  {SCREENS[each].label}
+                  {`${recipe.width} × ${recipe.height}`}
+                  {`Still, ${STILL_FORMATS[recipe.format]}`}
+                  {rendition ? formatBytes(rendition.bytes) : '–'}
+                  {rendition ? `${Math.round((rendition.bytes / recipe.ceilingBytes) * 100)} % of ${formatBytes(recipe.ceilingBytes)}` : stateOf(jobs.find(({ key }) => key === recipeKey(recipe)))}
+                  {facts ? facts.ssim.toFixed(3) : ''}
+                  {''}{''}{''}
+                </Row>
+              )
+            })}
+          </tbody>
+        </table>
+      </div>
+      <TradeChart document={document} source={source} />
+    </div>
+  )
+}
+
+function Row({ marked, children }: { marked: boolean; children: readonly ReactNode[] }) {
+  return <tr className={marked ? 'bg-sheet' : ''}>{children.map((cell, column) => <td key={column} className="border-b border-line py-0.5 pr-3 tabular-nums">{cell}</td>)}</tr>
+}
+
+/** How much of its part of the budget a file fills; why it may leave some. */
+function Filled({ recipe, bytes, ssim }: { recipe: ClipRecipe; bytes: number; ssim: number | null }) {
+  if (recipe.goal?.kind !== 'budget') return <span>{recipe.goal ? `holds ${recipe.goal.ssim}` : ''}</span>
+  const share = bytes / recipe.goal.bytes
+  const words = `${(share * 100).toFixed(share > 0.95 ? 1 : 0)} % of ${formatBytes(recipe.goal.bytes)}`
+  if (share > 1) return <span className="font-medium text-fix">{words}, over</span>
+  return <span title={share < 0.98 && ssim !== null ? 'More bytes would not be seen: the file is at the ceiling of quality.' : ''}>{words}{share < 0.98 ? ', at the ceiling' : ''}</span>
+}
+
+function encodeTime(rendition: Rendition | undefined): string {
+  return rendition?.facts.kind === 'clip' ? `${rendition.facts.encodeSeconds.toFixed(1)} s${rendition.facts.passes > 1 ? ', 2 passes' : ''}` : ''
+}

@@ -1,0 +1,115 @@
+import { useState } from 'react'
+import { CartesianGrid, ComposedChart, Line, ReferenceLine, ResponsiveContainer, Scatter, Tooltip, XAxis, YAxis } from 'recharts'
+import type { ClipSource } from '../../../core/api/wire'
+import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
+import { clipBudget, clipRecipes, PAGE_BYTES, probeOf, recipeKey, type Family } from '../../../core/backdrop/recipe'
+import { SCREENS } from '../../../core/fit/screens'
+import { CEILING_SSIM } from '../../../core/weight/passes'
+import { ProbeCurve } from '../../../core/weight/ProbeCurve'
+import { messageOf } from '../../api/client'
+import { useBackdrop } from '../../state/backdropStore'
+import { recipeSource, useWork } from '../../state/workStore'
+import { Button } from '../../ui/controls'
+import { FORMAT_NAMES, formatBytes } from '../../ui/format'
+import { useWeightView } from './weightView'
+
+/** Formats are told apart by dash and mark as well as by colour. */
+const DRAWN: Record<Family, { readonly colour: string; readonly dash: string; readonly shape: 'circle' | 'square' | 'triangle' }> = {
+  av1: { colour: '#9c1c35', dash: '0', shape: 'circle' }, vp9: { colour: '#54406b', dash: '6 3', shape: 'square' }, h264: { colour: '#a0622b', dash: '2 3', shape: 'triangle' },
+}
+const CURVE_STEPS = 28
+
+/** A place on a format's curve: bytes of the file against its likeness. */
+interface CurvePoint {
+  readonly kilobytes: number
+  readonly ssim: number
+}
+
+/** Quality against bytes for each format of a screen: curves from the probe, points as measured on finished files, the budget as a line. A place on a curve is chosen by clicking it. */
+export function TradeChart({ document, source }: { document: BackdropDocument; source: ClipSource }) {
+  const made = useWork((state) => state.made)
+  const makeProbe = useWork((state) => state.makeProbe)
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const screenClass = useWeightView((state) => state.screenClass)
+  const [probing, setProbing] = useState<string | null>(null)
+  const [hovered, setHovered] = useState<(CurvePoint & { family: Family }) | null>(null)
+  const clips = clipRecipes(document, recipeSource(source)).filter((clip) => clip.screenClass === screenClass).map(({ recipe }) => {
+    const facts = made[recipeKey(probeOf(recipe))]?.facts
+    const rendition = made[recipeKey(recipe)]
+    const quality = rendition?.facts.kind === 'clip' ? rendition.facts.quality : null
+    return { recipe, curve: facts?.kind === 'probe' ? curvePoints(new ProbeCurve(facts.points, facts.steering), facts.frames) : [], point: rendition && quality ? [{ kilobytes: rendition.bytes / 1000, ssim: quality.ssim }] : [] }
+  })
+  if (clips.length === 0) return <p className="px-4 py-3 text-muted">{SCREENS[screenClass].label} has no files of its own.</p>
+  const unprobed = clips.filter(({ curve }) => curve.length === 0)
+  const budget = clipBudget(document, screenClass)
+  const probe = async (): Promise<void> => {
+    try {
+      for (const { recipe } of unprobed) {
+        setProbing(`${FORMAT_NAMES[recipe.family]} …`)
+        await makeProbe(source, probeOf(recipe), new AbortController().signal)
+      }
+      setProbing(null)
+    } catch (error) {
+      setProbing(messageOf(error))
+    }
+  }
+  const choose = (point: CurvePoint): void => {
+    if (document.weight.goal === 'quality') dispatch({ type: 'weight/set', weight: { ssim: Math.min(0.995, Math.max(0.8, Math.round(point.ssim * 1000) / 1000)) } })
+    else dispatch({ type: 'weight/row', screenClass, row: { budget: Math.max(20_000, Math.round(point.kilobytes) * 1000 + document.still.ceilings[screenClass] + PAGE_BYTES) } })
+  }
+  const all = clips.flatMap(({ curve, point }) => [...curve, ...point])
+  const most = Math.max(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 1.1
+  const least = Math.max(1, Math.min(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 0.85)
+  return (
+    <figure className="hidden min-h-0 flex-col px-3 py-1.5 lg:flex" aria-label={`Quality against bytes, ${SCREENS[screenClass].label}`}>
+      <figcaption className="flex items-baseline justify-between gap-2 text-xs text-muted">
+        <span><b className="font-semibold text-ink">{SCREENS[screenClass].label}</b>: likeness (SSIM) against kB; {hovered ? `${FORMAT_NAMES[hovered.family]} ${formatBytes(hovered.kilobytes * 1000)}, ${hovered.ssim.toFixed(3)}: click to set` : 'click a curve to set it'}</span>
+        <span className="flex gap-2">{clips.map(({ recipe }) => <Key key={recipe.family} family={recipe.family} />)}</span>
+      </figcaption>
+      {unprobed.length > 0 && <p className="flex items-center gap-2 py-1 text-xs"><Button disabled={probing !== null} onClick={() => void probe()}>Draw the curves</Button><span role="status">{probing ?? 'A little of the loop is encoded at five finenesses.'}</span></p>}
+      <div className="min-h-0 flex-1">
+        <ResponsiveContainer width="100%" height="100%">
+          <ComposedChart margin={{ top: 6, right: 14, bottom: 2, left: -14 }} accessibilityLayer={false}>
+            <CartesianGrid stroke="#d9d1c1" />
+            <XAxis dataKey="kilobytes" type="number" scale="log" domain={[least, most]} allowDataOverflow ticks={niceTicks(least, most)} tick={{ fontSize: 10, fill: '#625a4d' }} />
+            <YAxis dataKey="ssim" type="number" domain={[0.8, 1]} allowDataOverflow ticks={[0.8, 0.85, 0.9, 0.95, 1]} tick={{ fontSize: 10, fill: '#625a4d' }} />
+            <Tooltip content={() => null} isAnimationActive={false} cursor={false} />
+            <ReferenceLine x={budget / 1000} stroke="#9c1c35" strokeDasharray="4 3" label={{ value: 'budget', fontSize: 10, fill: '#9c1c35', position: 'insideTopLeft' }} />
+            <ReferenceLine y={CEILING_SSIM} stroke="#625a4d" strokeDasharray="1 3" label={{ value: 'more is not seen', fontSize: 10, fill: '#625a4d', position: 'insideTopRight' }} />
+            {clips.map(({ recipe: { family }, curve }) => (
+              <Line key={family} data={curve} dataKey="ssim" name={FORMAT_NAMES[family]} stroke={DRAWN[family].colour} strokeDasharray={DRAWN[family].dash} strokeWidth={2} isAnimationActive={false} activeDot={false}
+                dot={(dot: { cx?: number; cy?: number; index?: number; payload?: CurvePoint }) => (
+                  <circle
+                    key={dot.index} cx={dot.cx} cy={dot.cy} r={7} fill="transparent" style={{ cursor: 'pointer' }} onMouseEnter={() => dot.payload && setHovered({ ...dot.payload, family })} onMouseLeave={() => setHovered(null)}
+                    onClick={() => dot.payload && choose(dot.payload)} data-testid={`curve-${family}-${dot.index}`}
+                  />
+                )}
+              />
+            ))}
+            {clips.map(({ recipe: { family }, point }) => <Scatter key={family} data={point} dataKey="ssim" name={`${FORMAT_NAMES[family]}, made`} fill={DRAWN[family].colour} shape={DRAWN[family].shape} isAnimationActive={false} />)}
+          </ComposedChart>
+        </ResponsiveContainer>
+      </div>
+    </figure>
+  )
+}
+
+function Key({ family }: { family: Family }) {
+  const { colour, dash } = DRAWN[family]
+  return <span className="inline-flex items-center gap-1"><svg width="18" height="6" aria-hidden><line x1="0" x2="18" y1="3" y2="3" stroke={colour} strokeWidth="2" strokeDasharray={dash} /></svg>{FORMAT_NAMES[family]}</span>
+}
+
+/** Points along a curve, from its coarsest to its finest probed setting. */
+function curvePoints(curve: ProbeCurve, frames: number): CurvePoint[] {
+  const [finest, coarsest] = [curve.points[0]!.setting, curve.points[curve.points.length - 1]!.setting]
+  const between = (share: number): number => (curve.steering === 'rate' ? finest * (coarsest / finest) ** share : finest + (coarsest - finest) * share)
+  return Array.from({ length: CURVE_STEPS + 1 }, (_, index) => {
+    const setting = between(1 - index / CURVE_STEPS)
+    return { kilobytes: Math.round(curve.loopBytes(setting, frames) / 100) / 10, ssim: Math.round(curve.ssim(setting) * 10_000) / 10_000 }
+  })
+}
+
+function niceTicks(least: number, most: number): number[] {
+  const all = [10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000, 50_000]
+  return all.filter((tick) => tick >= least && tick <= most)
+}

@@ -1,0 +1,121 @@
+import type { ClipQuality } from '../../core/api/wire'
+import type { SeamMeter } from '../../core/loop/SeamMeter'
+import { describeI420 } from '../../core/picture/describeI420'
+import { planesOf, type Plane } from '../../core/picture/I420'
+import { psnr, ssim } from '../../core/picture/ssim'
+import { planesOfFrame } from './composeFrame'
+import { WorkError } from './WorkError'
+
+/** Frames of a loop that are compared, evenly spread. */
+const MOST_COMPARED = 32
+/** A frame shown this far from its moment counts as this frame; contrast 1 is the picture as it is. */
+const STALL_MS = 8000
+
+/** What a compared frame lost. */
+export interface ComparedFrame {
+  readonly k: number
+  readonly ssim: number
+  readonly psnr: number
+  /** The same behind scrims, which leave so much of the contrast. */
+  readonly behind: readonly number[]
+}
+
+/**
+ * Decodes a clip while it is being encoded, and compares some of its frames with what went in: references are held only until their frame comes out, so that memory does not grow
+ * with the clip, and no second reading is needed. With a meter it measures the join on the decoded frames too.
+ */
+export class QualityWatch {
+  private readonly every: number
+  private readonly count: number
+  private readonly meter: SeamMeter | null
+  private readonly contrasts: readonly number[]
+  private readonly size: { readonly visibleWidth: number; readonly visibleHeight: number }
+  private readonly references = new Map<number, Plane>()
+  private readonly compared: ComparedFrame[] = []
+  private decoder: VideoDecoder | null = null
+  private given = 0
+  private seen = 0
+  private failure: unknown = null
+  private work: Promise<void> = Promise.resolve()
+
+  constructor({ width, height, count, meter = null, most = MOST_COMPARED, contrasts = [] }: { width: number; height: number; count: number; meter?: SeamMeter | null; most?: number; contrasts?: readonly number[] }) {
+    this.count = count
+    this.every = Math.max(1, Math.floor(count / most))
+    this.meter = meter
+    this.contrasts = contrasts
+    this.size = { visibleWidth: width, visibleHeight: height }
+  }
+
+  /** Whether frame `k` is compared: then `hold` must be told of it before it is encoded. */
+  wants(k: number): boolean {
+    return k % this.every === 0 || k === this.count - 1
+  }
+
+  /** The luma of frame `k` as it goes in, at the size that is delivered. */
+  hold(k: number, luma: Plane): void {
+    this.references.set(k, luma)
+  }
+
+  /** A coded frame, in order. */
+  see(chunk: EncodedVideoChunk, config: VideoDecoderConfig): void {
+    if (!this.decoder) {
+      this.decoder = new VideoDecoder({ output: (frame) => this.take(frame), error: (error) => (this.failure = error) })
+      this.decoder.configure({ ...config, optimizeForLatency: true })
+    }
+    if (this.failure || this.decoder.state === 'closed') return
+    this.given += 1
+    this.decoder.decode(chunk)
+  }
+
+  private take(frame: VideoFrame): void {
+    const k = this.seen++
+    const wanted = this.references.has(k) || this.meter?.wants(k)
+    if (!wanted) {
+      frame.close()
+      return
+    }
+    this.work = this.work.then(() => this.compare(k, frame)).catch((error: unknown) => void (this.failure ??= error))
+  }
+
+  private async compare(k: number, frame: VideoFrame): Promise<void> {
+    try {
+      const picture = await planesOfFrame(frame, this.size)
+      if (this.meter?.wants(k)) this.meter.see(k, describeI420(picture))
+      const reference = this.references.get(k)
+      if (!reference) return
+      this.references.delete(k)
+      const [luma] = planesOf(picture)
+      this.compared.push({ k, ssim: ssim(reference, luma), psnr: psnr(reference, luma), behind: this.contrasts.map((contrast) => ssim(reference, luma, contrast)) })
+    } finally {
+      frame.close()
+    }
+  }
+
+  /** All compared frames, once every frame has come out. Errors: `work/decode-failed` where the clip does not decode. */
+  async finish(): Promise<readonly ComparedFrame[]> {
+    const flushed = this.decoder?.state === 'configured' ? this.decoder.flush().catch((error: unknown) => (this.failure ??= error)) : Promise.resolve()
+    await Promise.race([flushed, new Promise((resolve) => setTimeout(resolve, STALL_MS))])
+    await this.work
+    this.close()
+    if (this.failure || this.seen < this.given || this.compared.length === 0) throw new WorkError('work/decode-failed', 'The finished file does not decode in this browser. Try again, or switch the format off under Weight.', this.failure)
+    return [...this.compared].sort((a, b) => a.k - b.k)
+  }
+
+  /** Lets everything go. */
+  close(): void {
+    if (this.decoder && this.decoder.state !== 'closed') this.decoder.close()
+    this.references.clear()
+  }
+}
+
+const round = (value: number, digits: number): number => Math.round(value * 10 ** digits) / 10 ** digits
+
+/** Mean and worst of compared frames; the first frame by itself, since a blurry start would pulse at every join. */
+export function qualityOf(compared: readonly ComparedFrame[]): ClipQuality {
+  const mean = (value: (frame: ComparedFrame) => number): number => compared.reduce((sum, frame) => sum + value(frame), 0) / compared.length
+  const worst = compared.reduce((least, frame) => (frame.ssim < least.ssim ? frame : least))
+  return {
+    ssim: round(mean((frame) => frame.ssim), 4), worstSsim: round(worst.ssim, 4), worstFrame: worst.k,
+    psnr: round(mean((frame) => frame.psnr), 2), firstPsnr: round(compared[0]!.psnr, 2), compared: compared.length,
+  }
+}

@@ -1,0 +1,151 @@
+import type { ProbeFacts } from '../../core/api/wire'
+import type { ProbeRecipe } from '../../core/backdrop/recipe'
+import { framePlan, type PlannedFrame } from '../../core/loop/framePlan'
+import { planesOf } from '../../core/picture/I420'
+import type { Steering } from '../../core/weight/ProbeCurve'
+import { steadyPace } from '../../core/weight/FramePace'
+import { EncoderSession, takesQuantizer } from './EncoderSession'
+
+import type { OpenClip } from './OpenClip'
+import { outputFrames, toSize } from './outputFrames'
+import { QualityWatch, type ComparedFrame } from './QualityWatch'
+import { coarsestQuantizer } from './quantizerRange'
+import { WorkError } from './WorkError'
+
+/** Windows of the loop that are encoded, and their frames. Source: docs/method.md, "Weight". */
+const WINDOWS = 3
+const WINDOW_FRAMES = 12
+/** Frames of a window that are compared. */
+const COMPARED = [4, 11]
+/** Frames after a key frame whose sizes are not yet those of the rest. */
+const SETTLING = 3
+/** Settings tried: shares of the coarsest quantizer, or bits a pixel and frame. */
+const QUANTIZERS = [0.24, 0.4, 0.58, 0.78, 1]
+const BITS_PER_PIXEL = { low: 0.005, high: 0.25, count: 5 }
+
+/** What an encoder of a family can be asked for here. Errors: `work/cannot-encode`. */
+export async function encoderRange(recipe: Omit<ProbeRecipe, 'kind'>): Promise<{ readonly steering: Steering; readonly bounds: ProbeFacts['bounds'] }> {
+  const { family, width, height, frameRate } = recipe
+  const pixels = (width * height * frameRate.num) / frameRate.den
+  if (family !== 'h264' && (await takesQuantizer({ ...recipe, bitsPerSecond: pixels * 0.1 }))) {
+    const coarsest = await coarsestQuantizer(family)
+    return { steering: 'quantizer', bounds: { finest: Math.max(1, Math.round(coarsest * 0.06)), coarsest } }
+  }
+  return { steering: 'rate', bounds: { finest: Math.round(pixels * 0.8), coarsest: 20_000 } }
+}
+
+/** The windows of a plan, evenly spread; a loop that is hardly longer than they are is taken whole. */
+function windowsOf(plan: readonly PlannedFrame[]): PlannedFrame[][] {
+  if (plan.length <= WINDOWS * WINDOW_FRAMES) return [[...plan]]
+  return Array.from({ length: WINDOWS }, (_, index) => {
+    const start = Math.round(((index + 0.5) * plan.length) / WINDOWS - WINDOW_FRAMES / 2)
+    return plan.slice(start, start + WINDOW_FRAMES)
+  })
+}
+
+/** An encoder at one setting, and what came of it. */
+interface Trial {
+  readonly setting: number
+  readonly session: EncoderSession
+  readonly watch: QualityWatch
+  readonly sizes: number[]
+}
+
+/** What a probe tells, with each compared frame at each setting: `contrasts` also asks for the likeness behind scrims. */
+export interface Probed {
+  readonly facts: ProbeFacts
+  readonly compared: readonly (readonly ComparedFrame[])[]
+}
+
+/**
+ * Encodes some windows of a loop at several settings at once: each frame is decoded and composed once, goes to all encoders, and what comes out is decoded and compared. `settings` asks
+ * for others than the usual. Errors: those of decoding and encoding.
+ */
+export async function probeClip(clip: OpenClip, recipe: ProbeRecipe, onProgress: (done: number) => void, signal: AbortSignal, settings: readonly number[] | null = null, contrasts: readonly number[] = []): Promise<Probed> {
+  const start = performance.now()
+  const { width, height, frameRate } = recipe
+  const plan = framePlan(recipe, clip.presentation)
+  const windows = windowsOf(plan)
+  const count = windows.reduce((sum, window) => sum + window.length, 0)
+  const { steering, bounds } = await encoderRange(recipe)
+  const wanted = settings ?? usualSettings(steering, bounds.coarsest, (width * height * frameRate.num) / frameRate.den)
+  const fit = toSize(width, height)
+  const compares = (at: number): boolean => COMPARED.includes(at) || (windows.length === 1 && at % 6 === 5)
+  const trials: Trial[] = []
+  try {
+    for (const setting of wanted) {
+      const watch = new QualityWatch({ width, height, count, contrasts })
+      const sizes: number[] = []
+      const order = { ...recipe, bitsPerSecond: steering === 'rate' ? setting : 1_000_000, steering: { by: steering, pace: steadyPace(setting) } }
+      const session = await EncoderSession.start(order, (chunk, decoder) => {
+        sizes.push(chunk.byteLength)
+        watch.see(chunk, decoder)
+      })
+      trials.push({ setting, session, watch, sizes })
+    }
+    let done = 0
+    for (const window of windows) {
+      let at = 0
+      const witness = {
+        wants: (k: number) => compares(k),
+        async see(k: number, picture: () => ReturnType<Parameters<NonNullable<Parameters<typeof outputFrames>[4]>['see']>[1]>) {
+          const [luma] = planesOf(fit(await picture()))
+          trials.forEach(({ watch }) => watch.hold(done - at + k, luma))
+        },
+      }
+      for await (const frame of outputFrames(clip, { ...recipe, loops: false }, window, 0, witness, signal)) {
+        try {
+          if (signal.aborted) throw new WorkError('work/cancelled')
+          const stamped = { timestamp: Math.round((done * 1e6 * frameRate.den) / frameRate.num) }
+          for (const { session, setting } of trials) {
+            const own = new VideoFrame(frame, stamped)
+            session.encode(own, at === 0, steering === 'quantizer' ? setting : null)
+            own.close()
+          }
+        } finally {
+          frame.close()
+        }
+        for (const { session } of trials) await session.room()
+        at += 1
+        done += 1
+        onProgress(done / count)
+      }
+    }
+    const compared: (readonly ComparedFrame[])[] = []
+    for (const { session, watch } of trials) {
+      await session.finish()
+      compared.push(await watch.finish())
+    }
+    const lengths = windows.map((window) => window.length)
+    const points = trials.map(({ setting, sizes }, index) => ({ setting, ...sizesOf(sizes, lengths, steering), ...meanOf(compared[index]!) }))
+    return { compared, facts: { kind: 'probe', steering, bounds, points, frames: plan.length, seconds: Math.round((performance.now() - start) / 100) / 10 } }
+  } finally {
+    trials.forEach(({ session, watch }) => (session.close(), watch.close()))
+  }
+}
+
+function usualSettings(steering: Steering, coarsest: number, pixelsPerSecond: number): number[] {
+  if (steering === 'quantizer') return QUANTIZERS.map((share) => Math.round(share * coarsest))
+  const { low, high, count } = BITS_PER_PIXEL
+  return Array.from({ length: count }, (_, index) => Math.round(pixelsPerSecond * low * (high / low) ** (index / (count - 1))))
+}
+
+/** Mean bytes of the key frames and of the frames that have settled. An encoder that keeps a rate pays for its key frames with those after them: there all count. */
+function sizesOf(sizes: readonly number[], lengths: readonly number[], steering: Steering): { keyBytes: number; frameBytes: number } {
+  const mean = (values: readonly number[]): number => Math.round(values.reduce((sum, value) => sum + value, 0) / Math.max(1, values.length))
+  const keys: number[] = []
+  const frames: number[] = []
+  let from = 0
+  for (const length of lengths) {
+    const window = sizes.slice(from, from + length)
+    keys.push(window[0]!)
+    frames.push(...window.slice(steering === 'quantizer' && length > 2 * SETTLING ? SETTLING : 1))
+    from += length
+  }
+  return { keyBytes: mean(keys), frameBytes: frames.length > 0 ? mean(frames) : mean(keys) }
+}
+
+function meanOf(compared: readonly ComparedFrame[]): { ssim: number; psnr: number } {
+  const mean = (value: (frame: ComparedFrame) => number): number => compared.reduce((sum, frame) => sum + value(frame), 0) / compared.length
+  return { ssim: Math.round(mean((frame) => frame.ssim) * 1e5) / 1e5, psnr: Math.round(mean((frame) => frame.psnr) * 100) / 100 }
+}
