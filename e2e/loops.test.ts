@@ -124,7 +124,7 @@ describe('stills', () => {
   })
 
   it('may show another frame: the swap is then told', async () => {
-    const options = ['--start', '2', '--end', '4', '--width', '320', '--budget-kb', '100']
+    const options = ['--start', '2', '--end', '4', '--width', '320', '--budget', '100']
     const [first, other] = [await delivered('archive-reel.mp4', ...options, '--poster', 'first'), await delivered('archive-reel.mp4', ...options, '--poster', '3.2')]
     expect(first.manifest.poster).toMatchObject({ picture: 'first' })
     expect(first.manifest.poster.swapDeltaE).toBeLessThanOrEqual(2)

@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { FACTS, inventBackdrop } from '../testing/samples'
 import { backdropSchema, parseBackdrop, sourcesOf, type BackdropDocument } from './BackdropDocument'
 import { applyChanges, differences, EMPTY_HISTORY, historySchema, record, redo, undo, type History } from './history'
-import { loopSeconds } from '../loop/framePlan'
-import { clipRecipes, classServing, containerOf, deliveredClasses, loopOf, pictureSize, posterRecipes, proofRecipe, recipeKey, stillClasses } from './recipe'
+import { frameCount, loopSeconds } from '../loop/framePlan'
+import { clipBudget, clipRecipes, classServing, containerOf, deliveredClasses, loopOf, pictureSize, posterRecipes, probeOf, proofRecipe, recipeKey, stillClasses } from './recipe'
 import { labelOf, reduce, type BackdropAction } from './reduce'
 
 const DOCUMENT = inventBackdrop()
@@ -33,9 +33,11 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   'fit/height': { type: 'fit/height', height: { unit: 'px', value: 640 } },
   'fit/focal': { type: 'fit/focal', focal: { x: 0.2, y: 0.8 } },
   'behaviour/set': { type: 'behaviour/set', behaviour: { phone: 'still' } },
-  'weight/width': { type: 'weight/width', screenClass: 'laptop', width: 1440 },
-  'weight/budget': { type: 'weight/budget', screenClass: 'phone', bytes: 600_000 },
-  'weight/format': { type: 'weight/format', format: 'vp9', on: false },
+  'weight/row': { type: 'weight/row', screenClass: 'phone', row: { budget: 600_000 } },
+  'weight/format': { type: 'weight/format', screenClass: 'laptop', format: 'vp9', on: false },
+  'weight/lock': { type: 'weight/lock', screenClass: 'wide', locked: true },
+  'weight/ladder': { type: 'weight/ladder', rows: { phone: { width: 540 }, laptop: { width: 1280 }, wide: { width: 1600 } } },
+  'weight/set': { type: 'weight/set', weight: { goal: 'quality', ssim: 0.96, denoise: 0.5 } },
 }
 
 describe.each(Object.values(ACTIONS))('action $type', (action) => {
@@ -57,9 +59,24 @@ describe.each(Object.values(ACTIONS))('action $type', (action) => {
 })
 
 describe('rules of changes', () => {
-  it('keeps at least one format', () => {
-    const one = reduce(DOCUMENT, { type: 'weight/format', format: 'vp9', on: false })
-    expect(reduce(one, { type: 'weight/format', format: 'h264', on: false })).toBe(one)
+  it('keeps at least one format for each screen', () => {
+    const one = (['av1', 'h264'] as const).reduce((document, format) => reduce(document, { type: 'weight/format', screenClass: 'laptop', format, on: false }), DOCUMENT)
+    expect(one.weight.ladder.laptop.formats).toEqual({ av1: false, vp9: true, h264: false })
+    expect(reduce(one, { type: 'weight/format', screenClass: 'laptop', format: 'vp9', on: false })).toBe(one)
+  })
+  it('keeps one row that everything plays', () => {
+    const last = (['phone', 'laptop'] as const).reduce((document, screenClass) => reduce(document, { type: 'weight/format', screenClass, format: 'h264', on: false }), DOCUMENT)
+    expect(reduce(last, { type: 'weight/format', screenClass: 'wide', format: 'h264', on: false })).toBe(last)
+    expect(reduce(last, { type: 'weight/row', screenClass: 'wide', row: { on: false } })).toBe(last)
+    expect(reduce(last, { type: 'weight/row', screenClass: 'phone', row: { on: false } })).not.toBe(last)
+  })
+  it('leaves a locked row alone, but for unlocking it', () => {
+    const locked = reduce(DOCUMENT, ACTIONS['weight/lock'])
+    expect(reduce(locked, { type: 'weight/row', screenClass: 'wide', row: { width: 800 } })).toBe(locked)
+    expect(reduce(locked, { type: 'weight/format', screenClass: 'wide', format: 'av1', on: false })).toBe(locked)
+    const proposed = reduce(locked, ACTIONS['weight/ladder'])
+    expect([proposed.weight.ladder.phone.width, proposed.weight.ladder.wide.width]).toEqual([540, 1920])
+    expect(reduce(locked, { type: 'weight/lock', screenClass: 'wide', locked: false })).toEqual(DOCUMENT)
   })
   it('keeps the cut in seconds when a clip is swapped, where it fits', () => {
     const cut = reduce(DOCUMENT, ACTIONS['timing/cut'])
@@ -137,15 +154,23 @@ describe('history', () => {
 
 describe('stored documents', () => {
   it('reads the present version as it is', () => expect(parseBackdrop(DOCUMENT).data).toEqual(DOCUMENT))
+  const { weight: _weight, ...others } = DOCUMENT
+  const weight2 = { widths: { phone: 640, laptop: 1280, wide: 1920 }, formats: { vp9: true, h264: true }, budgets: { phone: 1_000_000, laptop: 1_500_000, wide: 4_000_000 } }
+  it('upgrades version 2, which had the same formats for all screens', () => {
+    const { weight } = parseBackdrop({ ...others, version: 2, weight: { ...weight2, formats: { vp9: false, h264: true } } }).data!
+    expect(weight).toMatchObject({ goal: 'budget', denoise: 0, limits: { phone: 640, laptop: 1440 } })
+    expect(weight.ladder.laptop).toEqual({ on: true, width: 1280, crop: 'whole', frameRate: null, formats: { av1: false, vp9: false, h264: true }, budget: 1_500_000, locked: false })
+    expect(parseBackdrop({ ...others, version: 2, weight: { ...weight2, formats: { vp9: true, h264: false } } }).success).toBe(true)
+  })
   it('upgrades version 0, which had one budget for all screens', () => {
-    const { budgets: _, ...weight } = DOCUMENT.weight
-    const old = { ...DOCUMENT, version: 0, weight: { ...weight, budgetBytes: 1_500_000 } }
-    expect(parseBackdrop(old).data?.weight.budgets).toEqual({ phone: 1_000_000, laptop: 1_500_000, wide: 4_000_000 })
+    const { budgets: _, ...weight } = weight2
+    const old = { ...others, version: 0, weight: { ...weight, budgetBytes: 1_500_000 } }
+    expect(Object.values(parseBackdrop(old).data!.weight.ladder).map(({ budget }) => budget)).toEqual([1_000_000, 1_500_000, 4_000_000])
   })
   it('upgrades version 1, which knew straight seams and whole pictures only', () => {
     const { seam: _seam, blendFrames: _blend, atEnd: _end, ...timing } = DOCUMENT.timing
-    const { picture: _picture, still: _still, ...rest } = DOCUMENT
-    expect(parseBackdrop({ ...rest, version: 1, timing }).data).toEqual(DOCUMENT)
+    const { picture: _picture, still: _still, weight, ...rest } = DOCUMENT
+    expect(parseBackdrop({ ...rest, version: 1, timing, weight: weight2 }).data).toEqual({ ...DOCUMENT, weight: { ...weight, ladder: expect.anything() as never } })
   })
   it('tell every source they stand on', () => {
     const still = { kind: 'source' as const, sourceId: '7b1f8c1e-0000-4000-8000-000000000009', sha256: 'd'.repeat(64), mime: 'image/jpeg', bytes: 20_000 }
@@ -155,7 +180,7 @@ describe('stored documents', () => {
   const broken: [string, unknown][] = [
     ['nothing', null], ['a text', 'hello'], ['a version from the future', { ...DOCUMENT, version: 99 }], ['an end before the start', { ...DOCUMENT, timing: { ...DOCUMENT.timing, cut: { timescale: 24, start: 5, end: 5 } } }],
     ['a speed out of range', { ...DOCUMENT, timing: { ...DOCUMENT.timing, speed: 9 } }], ['a link that runs code', { ...DOCUMENT, copy: { ...DOCUMENT.copy, button: { label: 'x', href: 'javascript:alert(1)' } } }],
-    ['a colour by name', { ...DOCUMENT, copy: { ...DOCUMENT.copy, color: 'red' } }], ['no format at all', { ...DOCUMENT, weight: { ...DOCUMENT.weight, formats: { vp9: false, h264: false } } }],
+    ['a colour by name', { ...DOCUMENT, copy: { ...DOCUMENT.copy, color: 'red' } }], ['no format at all', { ...DOCUMENT, weight: { ...DOCUMENT.weight, ladder: { ...DOCUMENT.weight.ladder, phone: { ...DOCUMENT.weight.ladder.phone, formats: { av1: false, vp9: false, h264: false } } } } }],
     ['a crop that leaves the picture', { ...DOCUMENT, picture: { ...DOCUMENT.picture, crop: { x: 0.5, y: 0, width: 0.6, height: 1 } } }], ['a crop of nothing', { ...DOCUMENT, picture: { ...DOCUMENT.picture, crop: { x: 0.5, y: 0, width: 0, height: 1 } } }],
     ['five quarter turns', { ...DOCUMENT, picture: { ...DOCUMENT.picture, quarterTurns: 5 } }], ['a still without content', { ...DOCUMENT, still: { ...DOCUMENT.still, picture: { kind: 'source', sourceId: 'x' } } }],
     ['a focal point outside', { ...DOCUMENT, fit: { ...DOCUMENT.fit, focal: { x: 1.5, y: 0 } } }],
@@ -166,15 +191,38 @@ describe('stored documents', () => {
 describe('recipes', () => {
   const keys = (document: BackdropDocument): string[] => [...clipRecipes(document, SOURCE).map(({ recipe }) => recipeKey(recipe)), ...posterRecipes(document, SOURCE).map(({ recipe }) => recipeKey(recipe))]
   const stillKeys = (document: BackdropDocument): string[] => posterRecipes(document, SOURCE).map(({ recipe }) => recipeKey(recipe))
-  it.each(['copy/write', 'copy/links', 'scrim/set', 'fit/focal', 'fit/height'] as const)('are not touched by %s: nothing is encoded again', (type) => expect(keys(reduce(DOCUMENT, ACTIONS[type]))).toEqual(keys(DOCUMENT)))
+  it.each(['copy/write', 'copy/links', 'scrim/set'] as const)('are not touched by %s: nothing is encoded again', (type) => expect(keys(reduce(DOCUMENT, ACTIONS[type]))).toEqual(keys(DOCUMENT)))
   it.each(['timing/cut', 'timing/speed', 'timing/frame-rate'] as const)('change for every clip with %s', (type) => {
     const before = new Set(clipRecipes(DOCUMENT, SOURCE).map(({ recipe }) => recipeKey(recipe)))
     expect(clipRecipes(reduce(DOCUMENT, ACTIONS[type]), SOURCE).some(({ recipe }) => before.has(recipeKey(recipe)))).toBe(false)
   })
-  it('change only for the screen whose budget changed', () => {
-    const changed = keys(reduce(DOCUMENT, ACTIONS['weight/budget'])).filter((key) => !keys(DOCUMENT).includes(key))
-    expect(changed).toHaveLength(2)
-    expect(changed.every((key) => key.includes('640x360'))).toBe(true)
+  it('change only for the screen whose budget changed, and its probes serve any budget', () => {
+    const cheaper = reduce(DOCUMENT, ACTIONS['weight/row'])
+    const changed = keys(cheaper).filter((key) => !keys(DOCUMENT).includes(key))
+    expect(changed).toHaveLength(3)
+    expect(changed.every((key) => key.includes('756x1080'))).toBe(true)
+    const probes = (document: BackdropDocument): string[] => clipRecipes(document, SOURCE).map(({ recipe }) => recipeKey(probeOf(recipe)))
+    expect(probes(cheaper)).toEqual(probes(DOCUMENT))
+    expect(probes(reduce(DOCUMENT, ACTIONS['weight/set']))).not.toEqual(probes(DOCUMENT))
+  })
+  it('change with the focal point for the screens whose picture is cropped round it', () => {
+    const changed = keys(reduce(DOCUMENT, ACTIONS['fit/focal'])).filter((key) => !keys(DOCUMENT).includes(key))
+    expect(changed.length).toBeGreaterThan(0)
+    expect(changed.every((key) => key.includes('756x1080'))).toBe(true)
+  })
+  it('leave to the clip what still, script and style have left of a budget', () => {
+    expect(clipBudget(DOCUMENT, 'laptop')).toBe(2_500_000 - 120_000 - 4_000)
+    expect(clipRecipes(DOCUMENT, SOURCE)[0]!.recipe.goal).toEqual({ kind: 'budget', bytes: 4_000_000 - 200_000 - 4_000 })
+    expect(clipRecipes(reduce(DOCUMENT, ACTIONS['weight/set']), SOURCE)[0]!.recipe.goal).toEqual({ kind: 'quality', ssim: 0.96 })
+  })
+  it('may have a frame rate of their own for a screen', () => {
+    const slow = reduce(DOCUMENT, { type: 'weight/row', screenClass: 'phone', row: { frameRate: { num: 20, den: 1 } } })
+    expect(new Set(clipRecipes(slow, SOURCE).map(({ screenClass, recipe }) => `${screenClass} ${frameCount(recipe)}`))).toEqual(new Set(['wide 240', 'laptop 240', 'phone 200']))
+  })
+  it('leave a switched-off screen to its neighbours', () => {
+    const off = reduce(DOCUMENT, { type: 'weight/row', screenClass: 'laptop', row: { on: false } })
+    expect(deliveredClasses(off, SOURCE)).toEqual(['phone', 'wide'])
+    expect(stillClasses(off, SOURCE)).toEqual(['phone', 'wide'])
   })
   it('keep the still when only the end of the cut moves', () => {
     const longer = reduce(DOCUMENT, { type: 'timing/cut', cut: { ...DOCUMENT.timing.cut, end: 200 } })
@@ -194,7 +242,7 @@ describe('recipes', () => {
   })
   it('make stills for every screen in three formats, the lightest first', () => {
     expect(posterRecipes(DOCUMENT, SOURCE).map(({ screenClass, recipe }) => `${screenClass} ${recipe.format} ${recipe.width}`)).toEqual(
-      ['wide avif 1920', 'wide webp 1920', 'wide jpeg 1920', 'laptop avif 1280', 'laptop webp 1280', 'laptop jpeg 1280', 'phone avif 640', 'phone webp 640', 'phone jpeg 640'])
+      ['wide avif 1920', 'wide webp 1920', 'wide jpeg 1920', 'laptop avif 1422', 'laptop webp 1422', 'laptop jpeg 1422', 'phone avif 756', 'phone webp 756', 'phone jpeg 756'])
     expect(posterRecipes(reduce(DOCUMENT, ACTIONS['still/avif']), SOURCE)).toHaveLength(6)
   })
   it('keep the phone’s still where it gets no clip', () => expect(stillClasses(reduce(DOCUMENT, ACTIONS['behaviour/set']), SOURCE)).toEqual(['phone', 'laptop', 'wide']))
@@ -212,18 +260,19 @@ describe('recipes', () => {
     expect([containerOf({ family: 'vp9', loops: true }), containerOf({ family: 'h264', loops: true }), containerOf({ family: 'vp9', loops: false }), containerOf({ family: 'h264', loops: false })]).toEqual(['mp4', 'mp4', 'webm', 'mp4'])
   })
   it('tell the trace of a clip by its content alone', () => expect(recipeKey({ kind: 'trace', sourceSha256: 'f'.repeat(64) })).toContain('f'.repeat(64)))
-  it('list wide screens first and VP9 before H.264', () => {
-    expect(clipRecipes(DOCUMENT, SOURCE).map(({ screenClass, recipe }) => `${screenClass} ${recipe.family} ${recipe.width}`)).toEqual(['wide vp9 1920', 'wide h264 1920', 'laptop vp9 1280', 'laptop h264 1280', 'phone vp9 640', 'phone h264 640'])
+  it('list wide screens first and the finest format for its bytes first', () => {
+    expect(clipRecipes(DOCUMENT, SOURCE).map(({ screenClass, recipe }) => `${screenClass} ${recipe.family} ${recipe.width}`)).toEqual(['wide av1 1920', 'wide vp9 1920', 'wide h264 1920', 'laptop av1 1422', 'laptop vp9 1422', 'laptop h264 1422', 'phone av1 756', 'phone vp9 756', 'phone h264 756'])
   })
   it('never enlarge a small source, and make equal sizes once', () => {
-    expect(deliveredClasses(DOCUMENT, { width: 600, height: 338 })).toEqual(['wide'])
-    expect(clipRecipes(DOCUMENT, { ...SOURCE, width: 600, height: 338 }).every(({ recipe }) => recipe.width === 600)).toBe(true)
+    expect(deliveredClasses(DOCUMENT, { width: 600, height: 338 })).toEqual(['phone', 'wide'])
+    expect(new Set(clipRecipes(DOCUMENT, { ...SOURCE, width: 600, height: 338 }).map(({ recipe }) => recipe.width))).toEqual(new Set([600, 236]))
   })
   it('leave the phone out when it gets the still', () => expect(deliveredClasses(reduce(DOCUMENT, ACTIONS['behaviour/set']), SOURCE)).toEqual(['laptop', 'wide']))
-  it('serve a screen by its class, or by the next wider one', () => {
-    expect(classServing('tablet', ['phone', 'laptop', 'wide'])).toBe('laptop')
+  it('serve a screen by its class, by the next wider one, or else by the widest there is', () => {
+    expect(classServing('laptop', ['phone', 'laptop', 'wide'])).toBe('laptop')
     expect(classServing('laptop', ['phone', 'wide'])).toBe('wide')
-    expect(classServing('wide', ['phone'])).toBeNull()
+    expect(classServing('wide', ['phone'])).toBe('phone')
+    expect(classServing('wide', [])).toBeNull()
   })
-  it('make a proof that is small and has no budget', () => expect(proofRecipe(DOCUMENT, SOURCE)).toMatchObject({ kind: 'proof', family: 'h264', width: 640, budgetBytes: null }))
+  it('make a proof that is small and has no budget', () => expect(proofRecipe(DOCUMENT, SOURCE)).toMatchObject({ kind: 'proof', family: 'h264', width: 640, goal: null }))
 })

@@ -35,5 +35,5 @@ describe('which windows get which clip', () => {
   it.each([
     ['phone', ['phone', 'laptop', 'wide'], false, 0], ['laptop', ['phone', 'laptop', 'wide'], false, 641], ['wide', ['phone', 'laptop', 'wide'], false, 1441],
     ['laptop', ['laptop', 'wide'], true, 641], ['wide', ['wide'], false, 0], ['wide', ['wide'], true, 641], ['wide', ['phone', 'wide'], false, 641],
-  ] as const)('gives %s of %j from %s on: %i px', (screenClass, delivered, still, least) => expect(leastWindow(screenClass, delivered, still)).toBe(least))
+  ] as const)('gives %s of %j from %s on: %i px', (screenClass, delivered, still, least) => expect(leastWindow(screenClass, delivered, still, { phone: 640, laptop: 1440 })).toBe(least))
 })

@@ -1,8 +1,9 @@
 import { readFileSync } from 'node:fs'
+import { gzipSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
 import type { Rendition } from '../api/wire'
 import { reduce, type BackdropAction } from '../backdrop/reduce'
-import { clipRecipes, posterRecipes, recipeKey } from '../backdrop/recipe'
+import { clipRecipes, PAGE_PARTS, posterRecipes, recipeKey } from '../backdrop/recipe'
 import { CLIP_FACTS, inventBackdrop, inventRendition, POSTER_FACTS } from '../testing/samples'
 import { outcomes } from '../behaviour/conditions'
 import { assembleHandoff, handoffKeys } from './assembleHandoff'
@@ -137,6 +138,19 @@ describe('the folder', () => {
     expect(text('README.txt')).toContain("img-src 'self' data:")
   })
   it('stands in the golden file, word for word', () => expect(text('fragment.html')).toMatchFileSnapshot('./golden/fragment.html'))
+  it('takes no more than a budget allows for it', () => {
+    const script = readFileSync(new URL('../../dist/runtime/backdrop.js', import.meta.url), 'utf8')
+    const files = emitHandoff({ name: 'x', document: DOCUMENT, media: MEDIA, figures: FIGURES, script })
+    const sent = (...paths: string[]): number => paths.reduce((sum, path) => sum + gzipSync(files.find((file) => file.path === path)!.text).byteLength, 0)
+    expect(sent('index.html')).toBeLessThanOrEqual(PAGE_PARTS.markup)
+    expect(sent('backdrop.css', 'page.css')).toBeLessThanOrEqual(PAGE_PARTS.style)
+    expect(sent('backdrop.js')).toBeLessThanOrEqual(PAGE_PARTS.script)
+  })
+  it('tells the first visit of each screen against its budget', () => {
+    const manifest = JSON.parse(emitHandoff({ name: 'x', document: DOCUMENT, media: MEDIA, figures: FIGURES, script: '' }).find((file) => file.path === 'manifest.json')!.text) as { firstVisit: { screen: string; bytes: number; budgetBytes: number }[]; clips: object[] }
+    expect(manifest.firstVisit.map(({ screen, bytes, budgetBytes }) => [screen, bytes, budgetBytes])).toEqual([['phone', 300_000 + 9_000 + 4_000, 1_000_000], ['laptop', 1_900_000 + 34_000 + 4_000, 2_500_000], ['wide', 1_900_000 + 34_000 + 4_000, 4_000_000]])
+    expect(manifest.clips[0]).toMatchObject({ ssim: 0.97, worstSsim: 0.95, psnr: 40, seconds: 1, passes: 1 })
+  })
   it('has a JSON Schema in docs/ that is up to date', () => {
     const kept = JSON.parse(readFileSync(new URL('../../docs/schema/manifest.schema.json', import.meta.url), 'utf8')) as object
     expect(kept).toEqual(JSON.parse(JSON.stringify(manifestJsonSchema())))
@@ -156,8 +170,8 @@ describe('assembling', () => {
     const result = await assembleHandoff({ name: 'x', document: DOCUMENT, source, script: '', find: async (keys) => keys.map(made) })
     if (!result.ok) throw new Error('not assembled')
     const page = result.value.texts.find((file) => file.path === 'index.html')!.text
-    // 1280 pixels are all there is: two sizes, in two and three formats.
-    expect(result.value.media.length).toBe(10)
+    // 1280 pixels are all there is: two sizes, each in three formats of clip and of still.
+    expect(result.value.media.length).toBe(12)
     for (const { path } of result.value.media) expect(page).toContain(`"${path}"`)
   })
 })

@@ -21,12 +21,13 @@ export interface QuantizerOrder {
 export interface Join {
   /** How far frame `k` goes towards it: 0 not at all, 1 all the way. */
   readonly ramp: (k: number) => number
-  readonly quantizer: number
+  /** What share of the others' quantizer it is: at most 1. */
+  readonly share: number
 }
 
 /** What frame `k` is asked for where the plain frames are asked for `base`. */
 export function joinedQuantizer(base: number, k: number, join: Join | null): number {
-  return join && join.quantizer < base ? base + (join.quantizer - base) * join.ramp(k) : base
+  return join ? base * (1 + (join.share - 1) * join.ramp(k)) : base
 }
 
 /** Lands between −0.3 and −1.4 % in one pass. Source: docs/method.md, "What the platform does", rate control. */
@@ -37,6 +38,8 @@ const TRUST_FRAMES = 8
 const MEMORY = 0.96
 /** The quantizer moves no further from one frame to the next: a jump would be seen. */
 const LARGEST_MOVE = 5
+/** What is kept back, in frames. */
+const RESERVE = 0.5
 /** At the end of the loop there is no time for small moves. */
 const HURRY_FRAMES = 16
 
@@ -75,7 +78,9 @@ export class QuantizerPace implements FramePace {
     const gain = this.gain()
     let inFlight = 0
     for (let waiting = this.done; waiting < k; waiting++) inFlight += this.predicted(waiting, this.asked[waiting]!, gain)
-    const left = budgetBytes * aim - this.taken - inFlight
+    // A part of a frame is kept back: the last ones cannot be paid for by any after them.
+    const reserve = this.base === null ? 0 : RESERVE * this.order.curve.frameBytes(this.base) * gain
+    const left = budgetBytes * aim - this.taken - inFlight - reserve
     const wanted = this.spending(k, left, gain)
     const hurried = frames - k <= HURRY_FRAMES || this.base === null || k < TRUST_FRAMES
     this.base = hurried ? wanted : Math.min(this.base! + LARGEST_MOVE, Math.max(this.base! - LARGEST_MOVE, wanted))
@@ -123,7 +128,7 @@ export class QuantizerPace implements FramePace {
     let [low, high] = [finest, coarsest]
     if (total(low) <= bytes) return low
     if (total(high) >= bytes) return high
-    for (let step = 0; step < 24; step++) {
+    for (let step = 0; step < 14; step++) {
       const middle = (low + high) / 2
       if (total(middle) > bytes) low = middle
       else high = middle

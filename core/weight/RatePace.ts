@@ -21,6 +21,8 @@ const STRIDE = 6
 const LEAST_RATE = 20_000
 /** At the join the rate is so many times that of the rest: a starved first frame would pulse at every turn. */
 const JOIN_BOOST = 3
+/** So many frames from the end an encoder has no time left to answer large changes. */
+const HURRY_FRAMES = 24
 /** How much of what came in the last stride counts for what an encoder makes of a rate. */
 const NEWEST = 0.4
 
@@ -53,14 +55,16 @@ export class RatePace implements FramePace {
   next(): number {
     const { frames, framesPerSecond, budgetBytes, aim = AIM, most } = this.order
     const k = this.asked.length
-    const joining = (this.shares[k] ?? 1) > 1
-    if (k > 0 && this.done > 1 && k < frames && (joining || k % STRIDE === 0)) {
+    if (k > 0 && this.done > 1 && k < frames && k % STRIDE === 0) {
       let waiting = 0
       for (let at = this.done; at < k; at++) waiting += this.perFrame(this.asked[at]!) * this.answer
       const left = Math.max(0, budgetBytes * aim - this.taken - waiting)
-      this.rate = Math.min(most, Math.max(LEAST_RATE, (left * 8 * framesPerSecond) / this.sharesFrom[k]! / this.answer))
+      const wanted = (left * 8 * framesPerSecond) / this.sharesFrom[k]! / this.answer
+      // What comes late would be asked for twice: towards the end the rate only creeps.
+      const highest = frames - k < HURRY_FRAMES ? this.rate * 1.25 : Infinity
+      this.rate = Math.min(most, highest, Math.max(LEAST_RATE, wanted))
     }
-    const asked = Math.min(most, Math.max(LEAST_RATE, this.rate * (this.shares[k] ?? 1)))
+    const asked = Math.max(LEAST_RATE, this.rate * (this.shares[k] ?? 1))
     this.asked.push(asked)
     return Math.round(asked)
   }

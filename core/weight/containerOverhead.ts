@@ -3,8 +3,8 @@ const MP4_BYTES = 900
 const MP4_BYTES_PER_FRAME = 4
 const MP4_BYTES_PER_TURN = 8
 /** The same of a WebM: head and cues, and the head of each block. */
-const WEBM_BYTES = 500
-const WEBM_BYTES_PER_FRAME = 8
+const WEBM_BYTES = 800
+const WEBM_BYTES_PER_FRAME = 14
 
 /** About how many bytes a container adds to `frames` coded frames that its index lists `repeats` times: never less than it really adds. */
 export function containerOverhead(container: 'mp4' | 'webm', frames: number, repeats: number): number {

@@ -12,6 +12,10 @@ export type WeightGoal =
 export const CEILING_SSIM = 0.985
 /** SSIM is lenient on dark and smooth pictures, where blotches show below this: both must be reached. Decibels. */
 const CEILING_PSNR = 45
+/** How much more than the ceiling seems to need an encoder may take that only takes a rate. */
+const RATE_HEADROOM = 4
+/** Nor do either see chroma: coarser than this share of the range, dusk and fog turn to patches, whatever they say. Seen on the demo's hills. */
+const CEILING_QUANTIZER = 0.4
 /** The curve is a sample of the loop: a little more is asked of it than of the file. */
 const CEILING_MARGIN = 0.0015
 /** Bytes below the budget by more than this are worth another pass. */
@@ -21,8 +25,6 @@ const SECOND_AIM = 0.989
 /** What the join of a loop may take of a budget on top, and the share of the range beyond which finer is no use there. */
 const JOIN_SHARE = 0.08
 const FINEST_JOIN = 0.16
-/** The same of an encoder that has just gone over. */
-const OVER_AIM = 0.994
 /** A likeness counts as held when it is missed by no more. */
 const HELD = 0.002
 /** Beyond the probe. Source: docs/method.md, "Weight". */
@@ -60,7 +62,8 @@ export type PassDecision =
 
 /** The finest setting worth its bytes: where the curve reaches the ceiling of quality. */
 export function ceilingSetting({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>): number {
-  return curve.coarsestThat((setting) => curve.ssim(setting) >= CEILING_SSIM + CEILING_MARGIN && curve.psnr(setting) >= CEILING_PSNR, bounds.finest, bounds.coarsest)
+  const reached = curve.coarsestThat((setting) => curve.ssim(setting) >= CEILING_SSIM + CEILING_MARGIN && curve.psnr(setting) >= CEILING_PSNR, bounds.finest, bounds.coarsest)
+  return curve.steering === 'quantizer' ? Math.min(reached, bounds.coarsest * CEILING_QUANTIZER) : reached
 }
 
 /**
@@ -81,9 +84,9 @@ function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]
   return { kind: 'encode', pace: paceFor(job, budget - (first.bytes - data), correctedCeiling(job, asked, first), first) }
 }
 
-/** An encoder that only takes a rate is not held back by what short encodes said of it: what it really needs is known after the first pass. */
+/** An encoder that only takes a rate is not held back by what short encodes said of it, and begins anew with each loop: below this its joins pulse. */
 function firstCeiling({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>, asked: number): number {
-  return curve.steering === 'quantizer' ? asked : Math.min(bounds.finest, asked * 2)
+  return curve.steering === 'quantizer' ? asked : Math.min(bounds.finest, asked * RATE_HEADROOM)
 }
 
 /** The ceiling where a pass came out less, or more, like what went in than the curve had said. */
@@ -91,13 +94,15 @@ function correctedCeiling({ curve, bounds }: PassJob, asked: number, first: Pass
   const had = curve.steering === 'quantizer' ? asked : mean(first.settings)
   const error = curve.ssim(had) - first.ssim
   if (curve.steering === 'quantizer' && error <= 0) return asked
-  if (curve.steering === 'rate' && first.ssim >= CEILING_SSIM) return firstCeiling({ curve, bounds }, asked)
-  return curve.coarsestThat((setting) => curve.ssim(setting) - error >= CEILING_SSIM + 2 * CEILING_MARGIN, bounds.finest, bounds.coarsest)
+  const corrected = curve.coarsestThat((setting) => curve.ssim(setting) - error >= CEILING_SSIM + 2 * CEILING_MARGIN, bounds.finest, bounds.coarsest)
+  return curve.steering === 'quantizer' ? corrected : Math.max(corrected, firstCeiling({ curve, bounds }, asked))
 }
 
 function paceFor(job: PassJob, bytes: number, ceiling: number, before: PassResult | null): FramePace {
   const { curve, frames, framesPerSecond, bounds } = job
-  const aim = before ? { aim: SECOND_AIM } : {}
+  const over = before ? sum(before.sizes) / bytes - 1 : 0
+  // Who has just gone over is aimed lower, the more the further it went.
+  const aim = before ? { aim: over > 0 ? SECOND_AIM * Math.max(0.95, 0.994 - 0.2 * over) : SECOND_AIM } : {}
   if (curve.steering === 'quantizer') {
     const weights = before ? { weights: frameWeights(before.sizes, before.settings, curve) } : {}
     return new QuantizerPace({ frames, budgetBytes: bytes, curve, finest: ceiling, coarsest: bounds.coarsest, join: joinFor(job, curve.finestWithin(bytes, frames, ceiling, bounds.coarsest), bytes), ...weights, ...aim })
@@ -105,8 +110,10 @@ function paceFor(job: PassJob, bytes: number, ceiling: number, before: PassResul
   const plain = (bytes * 8 * framesPerSecond) / frames
   const start = before ? (mean(before.settings) * bytes) / sum(before.sizes) : plain
   // Encoders that keep a rate pay their debts, and fall short of the same part again: it is asked for on top.
-  const lacking = !before ? 1 : sum(before.sizes) < bytes ? Math.min(1.12, (bytes * SECOND_AIM) / sum(before.sizes)) : OVER_AIM
-  return new RatePace({ frames, framesPerSecond, budgetBytes: bytes, start: Math.min(start, plain * 3), most: ceiling, ramp: before && sum(before.sizes) > bytes ? null : job.ramp, ...(before ? { aim: SECOND_AIM * lacking } : {}) })
+  const lacking = before && over < 0 ? { aim: SECOND_AIM * Math.min(1.12, SECOND_AIM / (1 + over)) } : aim
+  // Where the ceiling comes first every frame is fine already, the join too.
+  const ramp = over > 0 || plain > ceiling ? null : job.ramp
+  return new RatePace({ frames, framesPerSecond, budgetBytes: bytes, start: Math.min(start, plain * 3), most: ceiling, ramp, ...lacking })
 }
 
 /** The join of a loop whose plain frames have quantizer `base`: as fine as a small part of the budget allows. */
@@ -114,16 +121,16 @@ function joinFor({ curve, frames, bounds, ramp }: PassJob, base: number, bytes: 
   if (!ramp) return null
   const joined = Array.from({ length: frames }, (_, k) => k).filter((k) => ramp(k) > 0)
   const cost = (k: number, quantizer: number): number => (k === 0 ? curve.keyBytes(quantizer) : curve.frameBytes(quantizer))
-  const extra = (quantizer: number): number => joined.reduce((total, k) => total + cost(k, joinedQuantizer(base, k, { ramp, quantizer })) - cost(k, base), 0)
-  const finest = Math.min(base, bounds.coarsest * FINEST_JOIN)
-  let [low, high] = [finest, base]
-  if (extra(finest) <= bytes * JOIN_SHARE) return { ramp, quantizer: finest }
+  const extra = (share: number): number => joined.reduce((total, k) => total + cost(k, joinedQuantizer(base, k, { ramp, share })) - cost(k, base), 0)
+  const finest = Math.min(1, (bounds.coarsest * FINEST_JOIN) / base)
+  let [low, high] = [finest, 1]
+  if (extra(finest) <= bytes * JOIN_SHARE) return { ramp, share: finest }
   for (let step = 0; step < 24; step++) {
     const middle = (low + high) / 2
     if (extra(middle) > bytes * JOIN_SHARE) low = middle
     else high = middle
   }
-  return { ramp, quantizer: high }
+  return { ramp, share: high }
 }
 
 /**

@@ -1,6 +1,5 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { nextQuantizer, type QuantizerAttempt } from './quantizerControl'
 import { searchQuality, type QualityGoal } from './searchQuality'
 
 /** An encoder whose bytes and similarity rise with its step; counts its tries. */
@@ -37,37 +36,5 @@ describe('the search for a still’s quality', () => {
       const best = fitting.find(({ ssim }) => ssim >= 0.99) ?? fitting.at(-1) ?? all[0]!
       expect((await searchQuality(encode, { ...GOAL, ceilingBytes })).step).toBe(best.step)
     }), { seed: 21 })
-  })
-})
-
-describe('control by quantizer', () => {
-  /** Runs the control against a clip whose bytes halve with every `halving` steps. */
-  const simulate = (finestBytes: number, halving: number, budget: number, floor = 0) => {
-    const attempts: QuantizerAttempt[] = []
-    for (;;) {
-      const decision = nextQuantizer(attempts, budget, 80, 255)
-      if (decision.kind === 'keep') return { kept: attempts[decision.index]!, attempts }
-      attempts.push({ quantizer: decision.quantizer, bytes: Math.round(Math.max(floor, finestBytes * 2 ** (-(decision.quantizer - 80) / halving))) })
-      if (attempts.length > 10) throw new Error('never ends')
-    }
-  }
-  it('keeps the finest at once where it fits', () => expect(simulate(900_000, 40, 1_000_000)).toMatchObject({ kept: { quantizer: 80 }, attempts: [{}] }))
-  it('goes coarser until it fits', () => {
-    const { kept, attempts } = simulate(4_000_000, 44, 1_000_000)
-    expect(kept.bytes).toBeLessThanOrEqual(1_000_000)
-    expect(kept.bytes).toBeGreaterThan(850_000)
-    expect(attempts.length).toBeLessThanOrEqual(3)
-  })
-  it('keeps the smallest where the floor lies above the budget', () => {
-    const { kept, attempts } = simulate(4_000_000, 44, 300_000, 700_000)
-    expect(kept.bytes).toBe(Math.min(...attempts.map(({ bytes }) => bytes)))
-  })
-  it('ends within three passes, inside the range, and keeps what fits if anything did (seed 6)', () => {
-    fc.assert(fc.property(fc.integer({ min: 10_000, max: 20_000_000 }), fc.double({ min: 12, max: 120, noNaN: true }), fc.integer({ min: 20_000, max: 4_000_000 }), (finest, halving, budget) => {
-      const { kept, attempts } = simulate(finest, halving, budget)
-      expect(attempts.length).toBeLessThanOrEqual(3)
-      for (const { quantizer } of attempts) expect(quantizer >= 80 && quantizer <= 255).toBe(true)
-      if (attempts.some(({ bytes }) => bytes <= budget)) expect(kept.bytes).toBeLessThanOrEqual(budget)
-    }), { seed: 6 })
   })
 })

@@ -1,58 +1,63 @@
-import fc from 'fast-check'
+import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { ceilingRate, nextRate, type Attempt } from './rateControl'
+import { inventTrack } from '../testing/samples'
+import { writeMp4 } from '../media/isobmff/writeMp4'
+import { writeWebm } from '../media/matroska/writeWebm'
+import { ceilingRate } from './ceilingRate'
+import { containerOverhead } from './containerOverhead'
+import { bytesEachPart, costliestFrames } from './frameCosts'
 import { renditionSize } from './renditionSize'
-
-/** Runs the control against an encoder that answers a rate with bytes; returns what was kept and how often it encoded. */
-function simulate(encoder: (bitsPerSecond: number) => number, budget: number, seconds: number, ceiling: number) {
-  const attempts: Attempt[] = []
-  for (;;) {
-    const decision = nextRate(attempts, budget, seconds, ceiling)
-    if (decision.kind === 'keep') return { kept: attempts[decision.index]!, passes: attempts.length }
-    attempts.push({ bitsPerSecond: decision.bitsPerSecond, bytes: Math.round(encoder(decision.bitsPerSecond)) })
-    if (attempts.length > 10) throw new Error('never ends')
-  }
-}
-
-describe('rate control', () => {
-  it('lands inside the budget at once with an honest encoder', () => {
-    const { kept, passes } = simulate((rate) => (rate * 8) / 8, 1_000_000, 8, 1e9)
-    expect(passes).toBe(1)
-    expect(kept.bytes).toBeLessThanOrEqual(1_000_000)
-  })
-  it('corrects an encoder that overshoots by a quarter', () => {
-    const { kept, passes } = simulate((rate) => rate * 1.27, 1_000_000, 8, 1e9)
-    expect(kept.bytes).toBeLessThanOrEqual(1_000_000)
-    expect(kept.bytes).toBeGreaterThan(900_000)
-    expect(passes).toBe(2)
-  })
-  it('does not ask again of an encoder that has reached its best', () => expect(simulate(() => 300_000, 1_000_000, 8, 1e9).passes).toBe(1))
-  it('stops at the ceiling instead of spending what nobody sees', () => {
-    const { kept } = simulate((rate) => rate, 50_000_000, 8, 2_000_000)
-    expect(kept.bitsPerSecond).toBe(2_000_000)
-  })
-  it('keeps the smallest when a floor lies above the budget', () => {
-    const { kept, passes } = simulate((rate) => Math.max(700_000, rate), 400_000, 8, 1e9)
-    expect(kept.bytes).toBe(700_000)
-    expect(passes).toBeLessThanOrEqual(3)
-  })
-  it('ends within three passes and keeps what fits, if anything did (seed 9)', () => {
-    fc.assert(fc.property(fc.double({ min: 0.5, max: 1.6, noNaN: true }), fc.double({ min: 0, max: 800_000, noNaN: true }), fc.integer({ min: 100_000, max: 5_000_000 }), (gain, floor, budget) => {
-      const seen: number[] = []
-      const { kept, passes } = simulate((rate) => {
-        const bytes = Math.max(floor, rate * gain)
-        seen.push(Math.round(bytes))
-        return bytes
-      }, budget, 8, 1e9)
-      expect(passes).toBeLessThanOrEqual(3)
-      if (seen.some((bytes) => bytes <= budget)) expect(kept.bytes).toBeLessThanOrEqual(budget)
-    }), { seed: 9 })
-  })
-  it('allows more bits for larger and faster pictures', () => expect(ceilingRate('vp9', 1920, 1080, 30)).toBeGreaterThan(ceilingRate('vp9', 1280, 720, 30)))
-})
+import { enginesFor, SUPPORT, supportJsonSchema, supportSchema } from './support'
 
 describe('rendition size', () => {
   it.each([[1920, 1080, 1280, 1280, 720], [1920, 1080, 3840, 1920, 1080], [641, 361, 1280, 640, 360], [1080, 1920, 641, 642, 1142], [100, 3, 50, 50, 2]])('of %i × %i at %i is %i × %i', (width, height, wanted, w, h) => {
     expect(renditionSize({ width, height }, wanted)).toEqual({ width: w, height: h })
+  })
+})
+
+it('the rate of a quick file grows with its pixels and its format’s thirst', () => {
+  expect(ceilingRate('vp9', 1920, 1080, 30)).toBeGreaterThan(ceilingRate('vp9', 1280, 720, 30))
+  expect(ceilingRate('h264', 1280, 720, 30)).toBeGreaterThan(ceilingRate('av1', 1280, 720, 30))
+})
+
+describe('what a container adds', () => {
+  const data = (track: ReturnType<typeof inventTrack>): number => track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)
+  it.each([[24, 1], [240, 18], [120, 30], [900, 6]])('is never underrated for %i frames listed %i times, nor by more than 400 bytes', (frames, repeats) => {
+    const track = inventTrack('h264', frames)
+    const real = writeMp4(track, null, repeats).byteLength - data(track)
+    const told = containerOverhead('mp4', frames, repeats)
+    expect(told).toBeGreaterThanOrEqual(real)
+    expect(told - real).toBeLessThan(400)
+  })
+  it.each([24, 240, 900])('is never underrated in WebM for %i frames', (frames) => {
+    const track = inventTrack('vp9', frames)
+    expect(containerOverhead('webm', frames, 1)).toBeGreaterThanOrEqual(writeWebm(track).byteLength - data(track))
+  })
+})
+
+describe('where the bytes of a loop are', () => {
+  const sizes = [900, 100, 100, 100, 300, 300]
+  it('is told for each part, a shorter one at the end by its own length', () => {
+    expect(bytesEachPart(sizes, 4, 1)).toEqual([{ from: 0, to: 4, bytesPerSecond: 1200 }, { from: 4, to: 6, bytesPerSecond: 1200 }])
+    expect(bytesEachPart(sizes, 2, 2).map(({ bytesPerSecond }) => bytesPerSecond)).toEqual(sizes.map((bytes) => bytes * 2))
+  })
+  it('names the frames that cost most, the first of equals first', () => expect(costliestFrames(sizes, 3)).toEqual([{ k: 0, bytes: 900 }, { k: 4, bytes: 300 }, { k: 5, bytes: 300 }]))
+})
+
+describe('the table of engines', () => {
+  it('keeps its own schema, and every word in it has a source', () => {
+    expect(supportSchema.safeParse(SUPPORT).success).toBe(true)
+    const sources = new Set(SUPPORT.sources.map(({ id }) => id))
+    for (const { plays } of SUPPORT.formats) for (const { source, engine } of plays) expect([sources.has(source), SUPPORT.engines.some(({ id }) => id === engine)]).toEqual([true, true])
+  })
+  it('has a JSON Schema in docs/ that is up to date', () => {
+    const kept = JSON.parse(readFileSync(new URL('../../docs/schema/support.schema.json', import.meta.url), 'utf8')) as object
+    expect(kept).toEqual(JSON.parse(JSON.stringify(supportJsonSchema())))
+  })
+  it('has one format that all engines play', () => expect(enginesFor(SUPPORT, 'h264', 'mp4').every(({ verdict }) => verdict === 'yes')).toBe(true))
+  it('takes engines that it says nothing of for ones that do not play a format', () => {
+    const table = { ...SUPPORT, engines: [...SUPPORT.engines, { id: 'new', name: 'Newcomer', where: 'nowhere yet' }] }
+    expect(enginesFor(table, 'av1', 'mp4').at(-1)).toEqual({ engine: 'Newcomer', verdict: 'no', note: '' })
+    expect(enginesFor({ ...SUPPORT, formats: [] }, 'h264', 'mp4').every(({ verdict }) => verdict === 'no')).toBe(true)
   })
 })

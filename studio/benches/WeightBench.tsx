@@ -100,9 +100,9 @@ function RowFields({ document, source, screenClass, projectId }: PartProps & { s
       {row.locked && <p className="text-xs text-muted">Locked: unlock the row to change it.</p>}
       <fieldset disabled={row.locked} className="flex flex-col gap-3 disabled:opacity-60" aria-label={`Files for ${SCREENS[screenClass].label}`}>
       <div className="flex gap-2">
-        <NumberField label="Budget, first visit" value={row.budget / 1000} low={20} high={100_000} suffix="kB" onChange={(kilobytes) => set({ budget: kilobytes * 1000 })} />
+        <NumberField label="First visit" value={row.budget / 1000} low={20} high={100_000} suffix="kB" onChange={(kilobytes) => set({ budget: kilobytes * 1000 })} />
         <NumberField label="Width" value={row.width} low={160} high={3840} suffix="px" onChange={(width) => set({ width })} />
-        <NumberField label="Frames a second" value={toNumber(row.frameRate ?? document.timing.frameRate)} low={5} high={60} decimals={2} onChange={(fps) => set({ frameRate: fps === toNumber(document.timing.frameRate) ? null : nearestRate(Math.min(fps, Math.max(sourceFps, toNumber(document.timing.frameRate)))) })} />
+        <NumberField label="Rate" suffix="fps" value={toNumber(row.frameRate ?? document.timing.frameRate)} low={5} high={60} decimals={2} onChange={(fps) => set({ frameRate: fps === toNumber(document.timing.frameRate) ? null : nearestRate(Math.min(fps, Math.max(sourceFps, toNumber(document.timing.frameRate)))) })} />
       </div>
       <p className="text-xs text-muted">
         {visit.clip > 0 ? `Takes ${formatBytes(visit.total)}: still ${formatBytes(visit.still)}, clip ${formatBytes(visit.clip)}, script and style ${formatBytes(visit.page)}.` : `Of it ${formatBytes(clipBudget(document, screenClass))} for the clip, ${formatBytes(document.still.ceilings[screenClass])} for the still, the rest for script and style.`}

@@ -18,15 +18,15 @@ describe('what a length costs', () => {
   const made = (bytes: (family: string) => number) => Object.fromEntries(clipRecipes(document, FROM).filter(({ screenClass }) => screenClass === 'laptop').map(({ recipe }) => [recipeKey(recipe), inventRendition(recipe, bytes(recipe.family))]))
   it('is told by the heaviest format that is made, for each second', () => {
     // 240 frames at 24 a second: ten seconds.
-    expect(lengthCosts(document, SOURCE, made((family) => (family === 'h264' ? 1_500_000 : 900_000)))).toEqual([{ label: 'Laptop', bytesPerSecond: 150_000, budget: 2_500_000 }])
+    expect(lengthCosts(document, SOURCE, made((family) => (family === 'h264' ? 1_500_000 : 900_000)))).toEqual([{ label: 'Laptop', bytesPerSecond: 150_000, budget: 2_376_000 }])
   })
   it('holds for another cut of the same clip, too', () => {
     const shorter = reduce(document, { type: 'timing/cut', cut: { timescale: 24, start: 0, end: 96 } })
-    expect(lengthCosts(shorter, SOURCE, made(() => 1_200_000))).toEqual([{ label: 'Laptop', bytesPerSecond: 120_000, budget: 2_500_000 }])
+    expect(lengthCosts(shorter, SOURCE, made(() => 1_200_000))).toEqual([{ label: 'Laptop', bytesPerSecond: 120_000, budget: 2_376_000 }])
   })
   it('says nothing before anything is made, nor from a clip of another size or source', () => {
     expect(lengthCosts(document, SOURCE, {})).toEqual([])
-    const wider = reduce(document, { type: 'weight/width', screenClass: 'laptop', width: 1440 })
+    const wider = reduce(document, { type: 'weight/row', screenClass: 'laptop', row: { width: 1440 } })
     expect(lengthCosts(wider, SOURCE, made(() => 1_000_000))).toEqual([])
     expect(lengthCosts(document, { ...SOURCE, sha256: 'e'.repeat(64) }, made(() => 1_000_000))).toEqual([])
   })

@@ -40,21 +40,27 @@ export function LoadView({ document, source }: { document: BackdropDocument; sou
   const chosen = lineOf(line)
   const load = page && firstLoad(page, chosen)
   return (
-    <div className="flex h-full flex-col gap-1.5 overflow-auto px-4 py-1.5">
-      <div className="flex flex-wrap items-end gap-x-3 gap-y-1 text-xs">
-        <Picker label="Line" value={line.preset} onChange={(preset) => set({ line: { ...line, preset } })} options={[...(Object.keys(LINES) as LineName[]).map((name) => ({ value: name as ChosenLine['preset'], label: capital(name) })), { value: 'own' as const, label: 'Own values' }]} />
-        {line.preset === 'own' && (
-          <span className="flex w-64 gap-2">
-            <NumberField label="Down" value={line.megabits} low={0.1} high={10_000} decimals={1} suffix="Mbit/s" onChange={(megabits) => set({ line: { ...line, megabits } })} />
-            <NumberField label="Round trip" value={line.roundTripMs} low={1} high={2000} suffix="ms" onChange={(roundTripMs) => set({ line: { ...line, roundTripMs } })} />
-          </span>
-        )}
-        <Picker label="Screen" value={screenClass} onChange={(next) => set({ screenClass: next })} options={SCREEN_CLASSES.map((each) => ({ value: each, label: SCREENS[each].label }))} />
-        {offered.length > 1 && clip && <Picker label="Format" value={clip.recipe.family} onChange={(next) => set({ family: next })} options={offered.map(({ recipe }) => ({ value: recipe.family, label: FORMAT_NAMES[recipe.family] }))} />}
-        <span className="w-36"><NumberField label="Visits a month" value={visits} low={1} high={1_000_000_000} onChange={(next) => set({ visits: next })} /></span>
-        <span className="max-w-prose flex-1 text-muted">Assumed: {chosen.note}. Connections start with ten segments and double; nothing is in the cache.</span>
+    <div className="flex h-full gap-4 overflow-auto px-4 py-1.5 max-lg:flex-col">
+      <div className="flex shrink-0 flex-col gap-1.5 text-xs lg:w-72">
+        <div className="flex flex-wrap gap-1.5">
+          <Picker label="Line" value={line.preset} onChange={(preset) => set({ line: { ...line, preset } })} options={[...(Object.keys(LINES) as LineName[]).map((name) => ({ value: name as ChosenLine['preset'], label: capital(name) })), { value: 'own' as const, label: 'Own values' }]} />
+          <Picker label="Screen" value={screenClass} onChange={(next) => set({ screenClass: next })} options={SCREEN_CLASSES.map((each) => ({ value: each, label: SCREENS[each].label }))} />
+          {offered.length > 1 && clip && <Picker label="Format" value={clip.recipe.family} onChange={(next) => set({ family: next })} options={offered.map(({ recipe }) => ({ value: recipe.family, label: FORMAT_NAMES[recipe.family] }))} />}
+        </div>
+        <div className="flex gap-1.5">
+          {line.preset === 'own' && (
+            <>
+              <NumberField label="Mbit/s" value={line.megabits} low={0.1} high={10_000} decimals={1} onChange={(megabits) => set({ line: { ...line, megabits } })} />
+              <NumberField label="Round trip" value={line.roundTripMs} low={1} high={2000} suffix="ms" onChange={(roundTripMs) => set({ line: { ...line, roundTripMs } })} />
+            </>
+          )}
+          <NumberField label="Visits a month" value={visits} low={1} high={1_000_000_000} onChange={(next) => set({ visits: next })} />
+        </div>
+        <p className="text-muted">Assumed: {chosen.note}. Connections start with ten segments and double; nothing is in the cache.</p>
       </div>
-      {load ? <Waterfall load={load} visits={visits} /> : <p className="py-2 text-muted">Make the files first: their real bytes are what is loaded here.</p>}
+      <div className="flex min-w-0 flex-1 flex-col gap-1">
+        {load ? <Waterfall load={load} visits={visits} /> : <p className="py-2 text-muted">Make the files first: their real bytes are what is loaded here.</p>}
+      </div>
     </div>
   )
 }
@@ -75,9 +81,9 @@ function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
         <Figure term="First visit" value={formatBytes(load.bytes)} />
         <Figure term="A month" value={`${formatBytes(load.bytes * visits)}`} />
       </dl>
-      <div className="relative min-h-28 flex-1" role="img" aria-label={`Waterfall: still after ${seconds(load.stillMs)}, motion after ${load.motionMs === null ? 'never' : seconds(load.motionMs)}`}>
+      <div className="relative min-h-24 flex-1" role="img" aria-label={`Waterfall: still after ${seconds(load.stillMs)}, motion after ${load.motionMs === null ? 'never' : seconds(load.motionMs)}`}>
         {load.transfers.map(({ name, bytes, askedMs, firstByteMs, doneMs }, row) => (
-          <div key={name} className="absolute inset-x-0 flex items-center text-xs" style={{ top: `${row * 19}%`, height: '16%' }}>
+          <div key={name} className="absolute inset-x-0 flex items-center text-xs" style={{ top: `${row * 18}%`, height: '17%' }}>
             <span className="w-28 shrink-0 truncate pr-2 text-right text-muted">{NAMES[name]}, {formatBytes(bytes)}</span>
             <span className="relative h-full flex-1 border-l border-line-strong/50">
               <span className="absolute top-1/2 h-px bg-ink/50" style={{ left: left(askedMs), width: `calc(${left(firstByteMs)} - ${left(askedMs)})` }} title="asked for" />

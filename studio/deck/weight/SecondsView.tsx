@@ -60,7 +60,7 @@ export function SecondsView({ document, source }: { document: BackdropDocument; 
         {costly.map(({ k }) => <span key={k} aria-hidden className="absolute inset-y-0 w-0.5 -translate-x-1/2 bg-curtain" style={{ left: at(k) }} />)}
       </div>
       <div aria-hidden className="relative h-4 shrink-0 font-mono text-[0.66rem] text-muted">
-        {Array.from({ length: Math.floor(index.sizes.length / fps) + 1 }, (_, second) => <span key={second} className="absolute border-l border-line-strong pl-1" style={{ left: `${((second * fps) / index.sizes.length) * 100}%` }}>{second} s</span>)}
+        {Array.from({ length: Math.ceil(index.sizes.length / fps - 0.3) }, (_, second) => <span key={second} className="absolute border-l border-line-strong pl-1" style={{ left: `${((second * fps) / index.sizes.length) * 100}%` }}>{second} s</span>)}
       </div>
     </div>
   )

@@ -59,6 +59,8 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
   }
   const all = clips.flatMap(({ curve, point }) => [...curve, ...point])
   const most = Math.max(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 1.1
+  // The part of the scale that the curves run over: calm clips never fall below 0.97.
+  const lowest = Math.max(0, Math.floor(Math.min(0.98, ...all.map(({ ssim }) => ssim)) * 100 - 0.5) / 100)
   const least = Math.max(1, Math.min(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 0.85)
   return (
     <figure className="hidden min-h-0 flex-col px-3 py-1.5 lg:flex" aria-label={`Quality against bytes, ${SCREENS[screenClass].label}`}>
@@ -69,13 +71,13 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
       {unprobed.length > 0 && <p className="flex items-center gap-2 py-1 text-xs"><Button disabled={probing !== null} onClick={() => void probe()}>Draw the curves</Button><span role="status">{probing ?? 'A little of the loop is encoded at five finenesses.'}</span></p>}
       <div className="min-h-0 flex-1">
         <ResponsiveContainer width="100%" height="100%">
-          <ComposedChart margin={{ top: 6, right: 14, bottom: 2, left: -14 }} accessibilityLayer={false}>
+          <ComposedChart margin={{ top: 6, right: 14, bottom: 2, left: -12 }} accessibilityLayer={false}>
             <CartesianGrid stroke="#d9d1c1" />
             <XAxis dataKey="kilobytes" type="number" scale="log" domain={[least, most]} allowDataOverflow ticks={niceTicks(least, most)} tick={{ fontSize: 10, fill: '#625a4d' }} />
-            <YAxis dataKey="ssim" type="number" domain={[0.8, 1]} allowDataOverflow ticks={[0.8, 0.85, 0.9, 0.95, 1]} tick={{ fontSize: 10, fill: '#625a4d' }} />
+            <YAxis dataKey="ssim" type="number" domain={[lowest, 1]} allowDataOverflow tickCount={5} tickFormatter={(value: number) => value.toFixed(lowest > 0.9 ? 3 : 2)} width={58} tick={{ fontSize: 10, fill: '#625a4d' }} />
             <Tooltip content={() => null} isAnimationActive={false} cursor={false} />
-            <ReferenceLine x={budget / 1000} stroke="#9c1c35" strokeDasharray="4 3" label={{ value: 'budget', fontSize: 10, fill: '#9c1c35', position: 'insideTopLeft' }} />
-            <ReferenceLine y={CEILING_SSIM} stroke="#625a4d" strokeDasharray="1 3" label={{ value: 'more is not seen', fontSize: 10, fill: '#625a4d', position: 'insideTopRight' }} />
+            <ReferenceLine x={budget / 1000} stroke="#9c1c35" strokeDasharray="4 3" label={{ value: 'budget', fontSize: 10, fill: '#9c1c35', position: 'insideBottomRight', offset: 6 }} />
+            <ReferenceLine y={CEILING_SSIM} stroke="#625a4d" strokeDasharray="1 3" label={{ value: 'more is not seen', fontSize: 10, fill: '#625a4d', position: 'insideBottomLeft' }} />
             {clips.map(({ recipe: { family }, curve }) => (
               <Line key={family} data={curve} dataKey="ssim" name={FORMAT_NAMES[family]} stroke={DRAWN[family].colour} strokeDasharray={DRAWN[family].dash} strokeWidth={2} isAnimationActive={false} activeDot={false}
                 dot={(dot: { cx?: number; cy?: number; index?: number; payload?: CurvePoint }) => (

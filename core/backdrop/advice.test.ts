@@ -1,0 +1,77 @@
+import { describe, expect, it } from 'vitest'
+import type { Analysis } from '../material/Analysis'
+import { inventBackdrop } from '../testing/samples'
+import { alternatives, measuredRecipe, probedBytes, scrimGain, taken } from './advice'
+import { backdropSchema } from './BackdropDocument'
+import { firstVisits } from './firstVisit'
+import { recipeKey } from './recipe'
+import { reduce } from './reduce'
+
+const DOCUMENT = inventBackdrop()
+const SOURCE = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
+/** Fourteen seconds: lively at first, calm in the end. */
+const ANALYSIS = { durationMs: 14_000, motion: Array.from({ length: 140 }, (_, at) => (at < 40 ? 60 : 10)), usable: null } as unknown as Analysis
+const ids = (...parameters: Parameters<typeof alternatives>): string[] => alternatives(...parameters).map(({ id }) => id)
+
+describe('what could be given up', () => {
+  it('is offered as it fits the decisions', () => {
+    expect(ids(DOCUMENT, 'laptop', ANALYSIS)).toEqual(['shorter', 'calmer', 'frame-rate', 'slower', 'crop', 'smaller', 'denoise', 'scrim'])
+    expect(ids(DOCUMENT, 'phone', null)).toEqual(['shorter', 'frame-rate', 'slower', 'smaller', 'denoise', 'scrim', 'phone-still'])
+  })
+  it('is not offered twice', () => {
+    for (const alternative of alternatives(DOCUMENT, 'phone', ANALYSIS)) {
+      if (['shorter', 'slower', 'smaller', 'scrim'].includes(alternative.id)) continue
+      expect(ids(taken(DOCUMENT, alternative), 'phone', ANALYSIS), alternative.id).not.toContain(alternative.id)
+    }
+  })
+  it('gives a valid document, and another clip unless the clip is not what changes', () => {
+    for (const alternative of alternatives(DOCUMENT, 'laptop', ANALYSIS)) {
+      const changed = taken(DOCUMENT, alternative)
+      expect(backdropSchema.safeParse(changed).success, alternative.id).toBe(true)
+      if (alternative.id === 'scrim' || alternative.id === 'crop') continue
+      expect(recipeKey(measuredRecipe(changed, SOURCE, 'laptop')!), alternative.id).not.toBe(recipeKey(measuredRecipe(DOCUMENT, SOURCE, 'laptop')!))
+    }
+  })
+  it('finds the calm part of a clip, and keeps the length', () => {
+    const calmer = alternatives(DOCUMENT, 'laptop', ANALYSIS).find(({ id }) => id === 'calmer')!
+    const { cut } = taken(DOCUMENT, calmer).timing
+    expect(cut.start / cut.timescale).toBeGreaterThanOrEqual(3.9)
+    expect(cut.end - cut.start).toBe(DOCUMENT.timing.cut.end - DOCUMENT.timing.cut.start)
+  })
+  it('keeps a loop as long when it is slowed', () => {
+    const slower = taken(DOCUMENT, alternatives(DOCUMENT, 'laptop', null).find(({ id }) => id === 'slower')!)
+    const seconds = (document: typeof DOCUMENT): number => (document.timing.cut.end - document.timing.cut.start) / document.timing.cut.timescale / document.timing.speed
+    expect(seconds(slower)).toBeCloseTo(seconds(DOCUMENT), 6)
+  })
+  it('leaves short loops and slow clips alone', () => {
+    const short = reduce(DOCUMENT, { type: 'timing/cut', cut: { timescale: 24, start: 0, end: 96 } })
+    expect(ids(short, 'laptop', null)).not.toContain('shorter')
+    expect(ids(reduce(DOCUMENT, { type: 'timing/frame-rate', frameRate: { num: 20, den: 1 } }), 'laptop', null)).not.toContain('frame-rate')
+  })
+})
+
+describe('what it saves', () => {
+  it('is told in bytes at one setting', () => {
+    const probe = { steering: 'quantizer' as const, frames: 101, points: [{ setting: 100, keyBytes: 5000, frameBytes: 1000, ssim: 0.97, psnr: 40 }] }
+    expect(probedBytes(probe, 100)).toBe(105_000)
+  })
+  it('of a stronger scrim is what a coarser setting saves that looks as the present one does', () => {
+    const seen = [{ bytes: 1000, now: 0.95, stronger: 0.97 }, { bytes: 500, now: 0.93, stronger: 0.95 }, { bytes: 250, now: 0.9, stronger: 0.93 }]
+    expect(scrimGain(seen)).toBeCloseTo(0.5, 6)
+    expect(scrimGain(seen.map((each) => ({ ...each, stronger: each.now })))).toBeCloseTo(0, 6)
+    expect(scrimGain([])).toBe(0)
+  })
+})
+
+describe('a first visit', () => {
+  const clips = [{ screenClass: 'wide' as const, bytes: 900 }, { screenClass: 'wide' as const, bytes: 1400 }, { screenClass: 'phone' as const, bytes: 300 }]
+  const posters = [{ screenClass: 'wide' as const, bytes: 50 }, { screenClass: 'wide' as const, bytes: 80 }]
+  it('counts the heaviest still and clip that any browser is offered, and the neighbour’s where a screen has none', () => {
+    const visits = firstVisits(DOCUMENT, { clips, posters })
+    expect(visits.map(({ screenClass, still, clip }) => [screenClass, still, clip])).toEqual([['phone', 80, 300], ['laptop', 80, 1400], ['wide', 80, 1400]])
+    expect(visits.every(({ total, still, clip, page }) => total === still + clip + page)).toBe(true)
+  })
+  it('has no clip on phones that get the still', () => {
+    expect(firstVisits(reduce(DOCUMENT, { type: 'behaviour/set', behaviour: { phone: 'still' } }), { clips, posters })[0]).toMatchObject({ clip: 0, still: 80 })
+  })
+})

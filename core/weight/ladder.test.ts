@@ -1,0 +1,69 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { coverRect } from '../fit/cover'
+import { cropShape, PLAIN_SHAPE, shapedSize } from '../picture/pictureShape'
+import { proposeLadder, screenCrop } from './ladder'
+
+const PICTURE = { width: 1920, height: 1080 }
+const LIMITS = { phone: 640, laptop: 1440 }
+const CENTRE = { x: 0.5, y: 0.5 }
+const FULL = { unit: 'svh' as const, value: 100 }
+
+describe('the crop for a screen', () => {
+  it('keeps of a wide picture what upright phones show, round the focal point', () => {
+    const crop = screenCrop(PICTURE, FULL, LIMITS, { x: 0.8, y: 0.5 }, 'phone')!
+    expect(crop.height).toBe(1)
+    expect(crop.width).toBeCloseTo((0.7 * 1080) / 1920, 6)
+    expect(crop.x).toBeCloseTo((1 - crop.width) * 0.8, 6)
+  })
+  it('leaves the picture whole where windows of a class show nearly all of it', () => {
+    expect(screenCrop(PICTURE, FULL, LIMITS, CENTRE, 'laptop')).toBeNull()
+    expect(screenCrop({ width: 1080, height: 1920 }, FULL, LIMITS, CENTRE, 'phone')).toBeNull()
+  })
+  it('cuts the height of a picture for low strips', () => {
+    const crop = screenCrop(PICTURE, { unit: 'px', value: 320 }, LIMITS, CENTRE, 'wide')!
+    expect(crop.width).toBe(1)
+    expect(crop.height).toBeLessThan(0.5)
+  })
+  it('shows the same part through the same focal point as the whole picture does (seed 41)', () => {
+    const share = fc.double({ min: 0, max: 1, noNaN: true })
+    fc.assert(fc.property(share, share, fc.double({ min: 0.45, max: 0.69, noNaN: true }), (x, y, aspect) => {
+      const focal = { x, y }
+      const crop = screenCrop(PICTURE, FULL, LIMITS, focal, 'phone')!
+      const region = { width: 844 * aspect, height: 844 }
+      const whole = coverRect(PICTURE, region, focal).shown
+      const cropped = coverRect({ width: PICTURE.width * crop.width, height: PICTURE.height * crop.height }, region, focal).shown
+      expect(cropped.x + crop.x * PICTURE.width).toBeCloseTo(whole.x, 6)
+      expect(cropped.width).toBeCloseTo(whole.width, 6)
+      expect(cropped.y + crop.y * PICTURE.height).toBeCloseTo(whole.y, 6)
+    }), { seed: 41 })
+  })
+})
+
+describe('a crop of a shape', () => {
+  const part = { x: 0.25, y: 0, width: 0.5, height: 1 }
+  it('of a plain picture is itself', () => expect(cropShape(PLAIN_SHAPE, part).crop).toEqual(part))
+  it('lies within the crop that was there', () => {
+    expect(cropShape({ ...PLAIN_SHAPE, crop: { x: 0.2, y: 0.1, width: 0.6, height: 0.8 } }, part).crop).toEqual({ x: 0.35, y: 0.1, width: 0.3, height: 0.8 })
+  })
+  it('follows a mirrored and a turned picture', () => {
+    expect(cropShape({ ...PLAIN_SHAPE, mirrored: true }, { x: 0, y: 0, width: 0.3, height: 1 }).crop!.x).toBeCloseTo(0.7, 9)
+    // Turned clockwise once, what is left in the picture is at the bottom of the upright one.
+    const turned = cropShape({ ...PLAIN_SHAPE, quarterTurns: 1 }, { x: 0, y: 0, width: 0.5, height: 1 })
+    expect(turned.crop).toEqual({ x: 0, y: 0.5, width: 1, height: 0.5 })
+    expect(shapedSize({ width: 1000, height: 600 }, turned)).toEqual({ width: 300, height: 1000 })
+  })
+})
+
+describe('a proposed ladder', () => {
+  const origin = { picture: PICTURE, detail: 1, height: FULL, limits: LIMITS, focal: CENTRE, scrim: 0.3 }
+  it('covers each class’s largest window, and crops for phones', () => {
+    expect(proposeLadder(origin)).toEqual({ phone: { width: 756, crop: 'screen' }, laptop: { width: 1422, crop: 'whole' }, wide: { width: 1920, crop: 'whole' } })
+  })
+  it('never asks for more than the source really holds', () => {
+    expect(proposeLadder({ ...origin, detail: 0.5 }).wide.width).toBe(960)
+    expect(proposeLadder({ ...origin, picture: { width: 1280, height: 720 } }).wide.width).toBe(1280)
+  })
+  it('makes less behind a scrim that hides detail', () => expect(proposeLadder({ ...origin, scrim: 0.7 }).wide.width).toBe(1536))
+  it('makes less for low regions', () => expect(proposeLadder({ ...origin, height: { unit: 'svh', value: 60 } }).laptop.width).toBe(1280))
+})

@@ -1,0 +1,218 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { seededNumbers } from '../testing/samples'
+import { CEILING_SSIM, ceilingSetting, floorBytes, planPass, type PassJob, type PassResult, type WeightGoal } from './passes'
+import { ProbeCurve, type ProbePoint } from './ProbeCurve'
+import { joinedQuantizer } from './QuantizerPace'
+
+/** An invented clip: how heavy its frames are at the finest setting, how fast bytes fall, and how its frames differ. */
+interface Clip {
+  readonly frames: number
+  readonly fine: number
+  readonly halving: number
+  readonly weights: readonly number[]
+  readonly noise: number
+}
+
+const FRAMES = 200
+const FPS = 25
+const QUANTIZERS = [61, 102, 148, 199, 255]
+const RATES = [60_000, 200_000, 700_000, 2_000_000, 6_000_000]
+const ramp = (k: number): number => (k === 0 ? 1 : Math.max(0, 1 - (FRAMES - 1 - k) / 12))
+const like = (quantizer: number): { ssim: number; psnr: number } => ({ ssim: 1 - 0.003 * 2 ** (quantizer / 48), psnr: 52 - quantizer / 12 })
+
+function inventClip(seed: number, { fine = 9000, halving = 40, unrest = 0.3, noise = 0.12 } = {}): Clip {
+  const random = seededNumbers(seed)
+  const turns = random() * 6
+  return { frames: FRAMES, fine, halving, noise, weights: Array.from({ length: FRAMES }, (_, k) => 1 + unrest * Math.sin((k / FRAMES) * turns * Math.PI)) }
+}
+
+/** Bytes of frame `k` at a quantizer: real encoders know about 64 of them. */
+function sizeAt({ fine, halving, weights, noise }: Clip, k: number, quantizer: number, random: () => number): number {
+  const stepped = Math.round(quantizer / 4) * 4
+  return Math.max(20, Math.round(fine * weights[k]! * (k === 0 ? 6 : 1) * 2 ** (-stepped / halving) * (1 + noise * (2 * random() - 1))))
+}
+
+function quantizerJob(clip: Clip, goal: WeightGoal, join = true): PassJob {
+  const middle = clip.weights.slice(80, 120).reduce((sum, weight) => sum + weight, 0) / 40
+  const points = QUANTIZERS.map((setting): ProbePoint => ({ setting, keyBytes: clip.fine * 6 * 2 ** (-setting / clip.halving), frameBytes: clip.fine * middle * 2 ** (-setting / clip.halving), ...like(setting) }))
+  return { goal, curve: new ProbeCurve(points, 'quantizer'), frames: FRAMES, framesPerSecond: FPS, bounds: { finest: 15, coarsest: 255 }, ramp: join ? ramp : null, overhead: () => 2000 }
+}
+
+/** An encoder that keeps a rate loosely: it answers within some frames, has a floor, and starves what follows a heavy frame. */
+function rateEncoder(clip: Clip, answer: number, floor: number, random: () => number) {
+  let rate = 0
+  let debt = 0
+  return (k: number, asked: number): number => {
+    rate = rate === 0 ? asked : rate * 0.7 + asked * 0.3
+    const due = (rate / 8 / FPS) * answer * clip.weights[k]! * (k === 0 ? 5 : 1) - debt * 0.2
+    const bytes = Math.max(floor, Math.round(due * (1 + clip.noise * (2 * random() - 1))))
+    debt = debt * 0.8 + (k === 0 ? bytes * 0.5 : 0)
+    return bytes
+  }
+}
+
+function rateJob(goal: WeightGoal, floor: number): PassJob {
+  const points = RATES.map((setting): ProbePoint => ({ setting, keyBytes: (5 * setting) / 8 / FPS, frameBytes: Math.max(floor, setting / 8 / FPS), ssim: 1 - 0.2 * 2 ** (-Math.log2(setting / 30_000) * 0.7), psnr: 30 + Math.log2(setting / 30_000) * 2.6 }))
+  return { goal, curve: new ProbeCurve(points, 'rate'), frames: FRAMES, framesPerSecond: FPS, bounds: { finest: 12_000_000, coarsest: 20_000 }, ramp, overhead: () => 2000 }
+}
+
+/** Plays an encoder whose chunks come out some frames late; gives what was kept and every pass. */
+function simulate(job: PassJob, encode: (pass: number) => (k: number, setting: number) => number, late = 4, similarity = (settings: readonly number[]): number => like(settings.reduce((sum, each) => sum + each, 0) / settings.length).ssim) {
+  const made: PassResult[] = []
+  for (;;) {
+    const decision = planPass(job, made)
+    if (decision.kind === 'keep') return { kept: made[decision.index]!, made }
+    if (made.length > 5) throw new Error('never ends')
+    const sizes: number[] = []
+    const settings: number[] = []
+    const frame = encode(made.length)
+    for (let k = 0; k < job.frames; k++) {
+      settings.push(decision.pace.next())
+      sizes.push(frame(k, settings[k]!))
+      if (k >= late) decision.pace.took(sizes[k - late]!)
+    }
+    for (let k = Math.max(0, job.frames - late); k < job.frames; k++) decision.pace.took(sizes[k]!)
+    made.push({ bytes: sizes.reduce((sum, size) => sum + size, 0) + 2000, sizes, settings, ssim: similarity(settings) })
+  }
+}
+
+const byQuantizer = (clip: Clip, seed: number) => (pass: number) => {
+  const random = seededNumbers(seed + pass)
+  return (k: number, quantizer: number): number => sizeAt(clip, k, quantizer, random)
+}
+
+describe('a byte budget by quantizer', () => {
+  const clip = inventClip(1)
+  it('is filled in one pass where the loop is as its probe, in two where it is not, and never over', () => {
+    for (const [drawn, passes] of [[inventClip(1, { unrest: 0.1 }), 1], [clip, 2]] as const) {
+      const { kept, made } = simulate(quantizerJob(drawn, { kind: 'budget', bytes: 150_000 }), byQuantizer(drawn, 5))
+      expect(kept.bytes / 150_000).toBeGreaterThan(0.98)
+      expect(kept.bytes).toBeLessThanOrEqual(150_000)
+      expect(made.length).toBeLessThanOrEqual(passes)
+    }
+  })
+  it('keeps frames of a steady clip equally fine, but for the join', () => {
+    const steady = inventClip(1, { unrest: 0, noise: 0 })
+    const { kept } = simulate(quantizerJob(steady, { kind: 'budget', bytes: 150_000 }), byQuantizer(steady, 5))
+    const plain = kept.settings.slice(10, 180)
+    expect(Math.max(...plain) - Math.min(...plain)).toBeLessThanOrEqual(6)
+    expect(kept.settings[0]).toBeLessThan(plain[0]!)
+    expect(kept.settings.at(-1)).toBeLessThan(plain[0]!)
+  })
+  it('spends no more at the join than a small part of it', () => {
+    const { kept } = simulate(quantizerJob(clip, { kind: 'budget', bytes: 150_000 }), byQuantizer(clip, 5))
+    expect(kept.sizes.slice(-12).reduce((sum, size) => sum + size, 0)).toBeLessThan(150_000 * 0.2)
+  })
+  it('is not filled with bytes that nobody sees', () => {
+    const { kept, made } = simulate(quantizerJob(clip, { kind: 'budget', bytes: 5_000_000 }), byQuantizer(clip, 5))
+    expect(kept.bytes).toBeLessThan(1_000_000)
+    expect(kept.ssim).toBeGreaterThanOrEqual(CEILING_SSIM)
+    expect(made).toHaveLength(1)
+  })
+  it('below the floor is not tried twice', () => {
+    const job = quantizerJob(clip, { kind: 'budget', bytes: 20_000 })
+    expect(floorBytes(job)).toBeGreaterThan(20_000)
+    expect(simulate(job, byQuantizer(clip, 5)).made).toHaveLength(1)
+  })
+  it('is held after the second pass even where the probe was wrong by half', () => {
+    for (const wrong of [0.5, 1.6]) {
+      const other = { ...clip, fine: clip.fine * wrong }
+      const { kept, made } = simulate(quantizerJob(clip, { kind: 'budget', bytes: 150_000 }), byQuantizer(other, 8))
+      expect(kept.bytes, `wrong by ${wrong}`).toBeLessThanOrEqual(150_000)
+      expect(kept.bytes / 150_000, `wrong by ${wrong}`).toBeGreaterThan(0.97)
+      expect(made.length).toBeLessThanOrEqual(2)
+    }
+  })
+  it('is held for any clip, in at most two passes, with quantizers inside the range (seed 31)', () => {
+    const any = fc.record({ seed: fc.integer({ min: 1, max: 1e6 }), fine: fc.integer({ min: 3000, max: 60_000 }), halving: fc.integer({ min: 28, max: 64 }), unrest: fc.double({ min: 0, max: 0.6, noNaN: true }), noise: fc.double({ min: 0, max: 0.25, noNaN: true }), share: fc.double({ min: 0.05, max: 0.9, noNaN: true }), late: fc.integer({ min: 0, max: 8 }) })
+    fc.assert(fc.property(any, ({ seed, fine, halving, unrest, noise, share, late }) => {
+      const drawn = inventClip(seed, { fine, halving, unrest, noise })
+      const free = quantizerJob(drawn, { kind: 'budget', bytes: 1 })
+      const [least, most] = [free.curve.loopBytes(255, FRAMES) * 2.5, free.curve.loopBytes(ceilingSetting(free), FRAMES)]
+      if (least > most) return
+      const bytes = Math.round(least + (most - least) * share) + 2000
+      const { kept, made } = simulate(quantizerJob(drawn, { kind: 'budget', bytes }), byQuantizer(drawn, seed), late)
+      expect(made.length).toBeLessThanOrEqual(2)
+      for (const { settings } of made) for (const setting of settings) expect(setting >= 15 && setting <= 255).toBe(true)
+      expect(kept.bytes).toBeLessThanOrEqual(bytes)
+      if (kept.ssim < CEILING_SSIM) expect(kept.bytes / bytes).toBeGreaterThan(0.95)
+    }), { seed: 31, numRuns: 60, endOnFailure: true })
+  })
+})
+
+describe('a byte budget by bit rate', () => {
+  const byRate = (clip: Clip, answer: number, floor: number, seed: number) => (pass: number) => rateEncoder(clip, answer, floor, seededNumbers(seed + pass))
+  const alike = (): number => 0.95
+  it.each([[1, 0], [0.8, 0], [1.27, 0]])('is filled where the encoder makes %d of what it is asked for', (answer, floor) => {
+    const clip = inventClip(2)
+    const { kept, made } = simulate(rateJob({ kind: 'budget', bytes: 400_000 }, floor), byRate(clip, answer, floor, 3), 4, alike)
+    expect(kept.bytes).toBeLessThanOrEqual(400_000)
+    expect(kept.bytes / 400_000).toBeGreaterThan(0.97)
+    expect(made.length).toBeLessThanOrEqual(2)
+  })
+  it('below its floor keeps the smallest, and does not try again', () => {
+    const { kept, made } = simulate(rateJob({ kind: 'budget', bytes: 300_000 }, 5000), byRate(inventClip(2), 1, 5000, 3), 4, alike)
+    expect(kept.bytes).toBeGreaterThan(300_000)
+    expect(made).toHaveLength(1)
+  })
+  it('knows no floor where the encoder still followed at the lowest rate', () => expect(floorBytes(rateJob({ kind: 'budget', bytes: 1 }, 0))).toBeNull())
+  it('is within itself after two passes for any answer (seed 32)', () => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 1e6 }), fc.double({ min: 0.6, max: 1.4, noNaN: true }), fc.integer({ min: 150_000, max: 2_000_000 }), (seed, answer, bytes) => {
+      const { kept, made } = simulate(rateJob({ kind: 'budget', bytes }, 0), byRate(inventClip(seed), answer, 0, seed), 4, alike)
+      expect(made.length).toBeLessThanOrEqual(2)
+      expect(kept.bytes / bytes).toBeGreaterThan(0.92)
+      expect(kept.bytes / bytes).toBeLessThanOrEqual(1.01)
+    }), { seed: 32, numRuns: 60, endOnFailure: true })
+  })
+})
+
+describe('a likeness', () => {
+  const clip = inventClip(4)
+  it.each([0.9, 0.95, 0.97])('of %d is held', (ssim) => {
+    const { kept, made } = simulate(quantizerJob(clip, { kind: 'quality', ssim }, false), byQuantizer(clip, 6))
+    expect(Math.abs(kept.ssim - ssim)).toBeLessThan(0.004)
+    expect(made.length).toBeLessThanOrEqual(2)
+  })
+  it('is held in a second pass where the loop is harder than its probe', () => {
+    const harder = (settings: readonly number[]): number => like(settings[50]!).ssim - 0.02
+    const { kept, made } = simulate(quantizerJob(clip, { kind: 'quality', ssim: 0.93 }, false), byQuantizer(clip, 6), 4, harder)
+    expect(made).toHaveLength(2)
+    expect(kept.ssim).toBeGreaterThanOrEqual(0.928)
+  })
+})
+
+describe('a probe’s curve', () => {
+  const point = (setting: number, frameBytes: number, ssim: number): ProbePoint => ({ setting, keyBytes: frameBytes * 4, frameBytes, ssim, psnr: 40 - setting / 20 })
+  const curve = new ProbeCurve([point(200, 500, 0.9), point(100, 2000, 0.98)], 'quantizer')
+  it('goes through its points, and straight between their logarithms', () => {
+    expect(curve.frameBytes(100)).toBeCloseTo(2000, 6)
+    expect(curve.frameBytes(150)).toBeCloseTo(1000, 6)
+    expect(curve.ssim(200)).toBeCloseTo(0.9, 9)
+    expect(curve.loopBytes(100, 11)).toBeCloseTo(8000 + 20_000, 4)
+  })
+  it('goes on beyond them as it ended', () => expect(curve.frameBytes(250)).toBeCloseTo(250, 6))
+  it('finds the setting for a likeness and for bytes', () => {
+    expect(curve.ssim(curve.coarsestThat((setting) => curve.ssim(setting) >= 0.95, 10, 255))).toBeCloseTo(0.95, 6)
+    expect(curve.loopBytes(curve.finestWithin(20_000, 11, 10, 255), 11)).toBeCloseTo(20_000, 1)
+    expect(curve.finestWithin(1e9, 11, 10, 255)).toBe(10)
+  })
+  it('never rises towards the coarse side, whatever was measured (seed 33)', () => {
+    const points = fc.array(fc.record({ setting: fc.integer({ min: 1, max: 255 }), keyBytes: fc.integer({ min: 1, max: 1e6 }), frameBytes: fc.integer({ min: 1, max: 1e6 }), ssim: fc.double({ min: 0, max: 1, noNaN: true }), psnr: fc.double({ min: 10, max: 60, noNaN: true }) }), { minLength: 1, maxLength: 6 })
+    fc.assert(fc.property(points, fc.constantFrom('quantizer' as const, 'rate' as const), (drawn, steering) => {
+      const any = new ProbeCurve(drawn, steering)
+      const settings = Array.from({ length: 12 }, (_, index) => 5 + index * 22)
+      const coarser = steering === 'quantizer' ? settings : settings.reverse()
+      const bytes = coarser.map((setting) => any.frameBytes(setting))
+      for (let index = 1; index < bytes.length; index++) expect(bytes[index]! <= bytes[index - 1]! * 1.000001).toBe(true)
+    }), { seed: 33 })
+  })
+  it('needs a point', () => expect(() => new ProbeCurve([], 'rate')).toThrow(RangeError))
+})
+
+it('a join goes along with the other frames, and is never coarser', () => {
+  expect(joinedQuantizer(120, 0, { ramp: () => 0.5, share: 0.5 })).toBe(90)
+  expect(joinedQuantizer(200, 0, { ramp: () => 1, share: 0.5 })).toBe(100)
+  expect(joinedQuantizer(120, 0, { ramp: () => 0, share: 0.5 })).toBe(120)
+  expect(joinedQuantizer(120, 0, null)).toBe(120)
+})

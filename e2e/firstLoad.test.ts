@@ -1,0 +1,133 @@
+import { mkdtemp, readFile, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { Browser } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { memorySource } from '../core/bytes/ByteSource'
+import { manifestSchema, type Manifest } from '../core/handoff/manifest'
+import { readMedia } from '../core/media/readMedia'
+import { firstLoad, type Line, type LoadedPage } from '../core/weight/firstLoad'
+import { CLIPS, launch, serveFolder, telon } from './harness'
+
+/* What a delivered folder really costs its visitors, and whether the model of a first load tells the truth: a real Chromium, its lines emulated. */
+
+let folder: string
+let manifest: Manifest
+let browser: Browser
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'telon-load-'))
+  const done = await telon('deliver', join(CLIPS, 'dusk-window.mov'), '--out', folder, '--start', '2', '--end', '5', '--budget', 'phone=250,laptop=500,wide=700', '--formats', 'vp9,h264')
+  if (done.code !== 0) throw new Error(done.err)
+  manifest = manifestSchema.parse(JSON.parse(await readFile(join(folder, 'manifest.json'), 'utf8')))
+  await writeFile(join(folder, 'still.html'), (await readFile(join(folder, 'index.html'), 'utf8')).replace(/<video[\s\S]*?<\/video>/, ''))
+  browser = await launch()
+})
+afterAll(() => browser?.close())
+
+/** A line as Chromium emulates it: the round trip counts for each request, connections neither shake hands nor grow. */
+const emulated = (bitsPerSecond: number, roundTripMs: number): Line => ({ bitsPerSecond, roundTripMs, handshakes: 0, slowStart: false })
+
+interface Visit {
+  readonly stillMs: number
+  readonly motionMs: number | null
+  readonly asked: readonly string[]
+  readonly bytes: number
+}
+
+/** Visits the delivered page on a line: when its still had come, when its clip showed its first frame, and what was fetched. */
+async function visit({ bitsPerSecond, roundTripMs }: Line, width: number, how: { readonly withoutClip?: boolean; readonly seconds?: number } = {}): Promise<Visit> {
+  const site = await serveFolder(folder)
+  const context = await browser.newContext({ viewport: { width, height: 800 } })
+  try {
+    const page = await context.newPage()
+    const cdp = await context.newCDPSession(page)
+    await cdp.send('Network.enable')
+    await cdp.send('Network.setCacheDisabled', { cacheDisabled: true })
+    await cdp.send('Network.emulateNetworkConditions', { offline: false, latency: roundTripMs, downloadThroughput: bitsPerSecond / 8, uploadThroughput: bitsPerSecond / 8 })
+    let bytes = 0
+    cdp.on('Network.dataReceived', ({ dataLength }) => (bytes += dataLength))
+    await page.addInitScript(() => {
+      const held = window as unknown as { firstFrame: number | null }
+      held.firstFrame = null
+      addEventListener('DOMContentLoaded', () => {
+        const video = document.querySelector('video')
+        video?.requestVideoFrameCallback((now) => (held.firstFrame = now))
+      })
+    })
+    await page.goto(`${site.url}/${how.withoutClip ? 'still' : 'index'}.html`)
+    const read = () => page.evaluate(() => ({
+      still: performance.getEntriesByType('resource').filter((entry) => entry.name.includes('poster')).map((entry) => (entry as PerformanceResourceTiming).responseEnd)[0] ?? null,
+      motion: (window as unknown as { firstFrame: number | null }).firstFrame,
+    }))
+    await expect.poll(async () => (await read()).still, { timeout: 30_000, interval: 50 }).not.toBeNull()
+    if (!how.withoutClip) await expect.poll(async () => (await read()).motion, { timeout: 30_000, interval: 50 }).not.toBeNull()
+    await page.waitForTimeout((how.seconds ?? 0) * 1000)
+    const { still, motion } = await read()
+    return { stillMs: still!, motionMs: motion, asked: site.asked, bytes }
+  } finally {
+    await context.close()
+    await site.stop()
+  }
+}
+
+/** The page as the model wants it, from what was really delivered: this server compresses nothing. */
+async function loadedPage(screen: 'phone' | 'laptop' | 'wide'): Promise<LoadedPage> {
+  const size = async (path: string): Promise<number> => (await readFile(join(folder, path))).byteLength
+  const clip = manifest.clips.find((each) => each.screen === screen)!
+  const read = await readMedia(memorySource(new Uint8Array(await readFile(join(folder, clip.path)))))
+  if (!read.ok) throw read.error
+  const { sizes, count } = read.value.video.samples
+  const frameBytes = Array.from({ length: count }, (_, index) => sizes[index]!)
+  return {
+    markup: await size('index.html'), style: (await size('backdrop.css')) + (await size('page.css')), script: await size('backdrop.js'), autoplay: false,
+    still: Math.min(...manifest.posters.filter((poster) => poster.screen === screen).map(({ bytes }) => bytes)),
+    clip: { headBytes: clip.bytes - frameBytes.reduce((sum, bytes) => sum + bytes, 0), frameBytes, framesPerSecond: manifest.loop.frameRate.num / manifest.loop.frameRate.den },
+  }
+}
+
+const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!
+
+describe('a delivered folder', () => {
+  const FAST = emulated(80_000_000, 10)
+  it.each([['phone', 390], ['laptop', 1280], ['wide', 1800]] as const)('gives a %s window its own files only', async (screen, width) => {
+    const { asked, bytes } = await visit(FAST, width, { seconds: 2 })
+    const media = [...new Set(asked.filter((path) => path.startsWith('/media/')))]
+    expect(media.length).toBe(2)
+    expect(media.every((path) => path.includes(`-${screen}-`))).toBe(true)
+    const { budgetBytes } = manifest.firstVisit.find((each) => each.screen === screen)!
+    expect(bytes).toBeGreaterThan(20_000)
+    expect(bytes).toBeLessThanOrEqual(budgetBytes)
+  })
+  it('crops phones’ files to what they show', () => {
+    const phone = manifest.clips.find((clip) => clip.screen === 'phone')!
+    expect(phone.height).toBeGreaterThan(phone.width)
+  })
+  it('keeps every budget, or is at the ceiling of quality', () => {
+    for (const clip of manifest.clips) {
+      expect(clip.bytes, clip.path).toBeLessThanOrEqual(clip.budgetBytes!)
+      if (clip.ssim! < 0.985) expect(clip.bytes / clip.budgetBytes!, clip.path).toBeGreaterThan(0.95)
+    }
+  })
+  it('has its still as soon as the same page without a clip', async () => {
+    const slow = emulated(1_600_000, 150)
+    const [withClip, without]: [number[], number[]] = [[], []]
+    for (let turn = 0; turn < 5; turn++) {
+      withClip.push((await visit(slow, 1280)).stillMs)
+      without.push((await visit(slow, 1280, { withoutClip: true })).stillMs)
+    }
+    // Both have the same noise: the quickest of five tells what the line allows.
+    expect(Math.min(...withClip) / Math.min(...without)).toBeLessThanOrEqual(1.05)
+  })
+})
+
+describe('the model of a first load', () => {
+  it.each([['slow', 1_600_000, 150], ['middling', 5_000_000, 80], ['better', 12_000_000, 300]] as const)('agrees with Chromium on a %s line within 15 % for still and motion', async (_, bitsPerSecond, roundTripMs) => {
+    const line = emulated(bitsPerSecond, roundTripMs)
+    const told = firstLoad(await loadedPage('laptop'), line)
+    const seen = [await visit(line, 1280), await visit(line, 1280), await visit(line, 1280)]
+    const [still, motion] = [median(seen.map(({ stillMs }) => stillMs)), median(seen.map(({ motionMs }) => motionMs!))]
+    console.info(`${bitsPerSecond / 1e6} Mbit/s, ${roundTripMs} ms: still ${still.toFixed(0)} (told ${told.stillMs.toFixed(0)}), motion ${motion.toFixed(0)} (told ${told.motionMs!.toFixed(0)})`)
+    expect(Math.abs(told.stillMs - still) / still).toBeLessThanOrEqual(0.15)
+    expect(Math.abs(told.motionMs! - motion) / motion).toBeLessThanOrEqual(0.15)
+  })
+})
