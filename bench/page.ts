@@ -1,10 +1,18 @@
-import type { ClipRecipe } from '../core/backdrop/recipe'
+import type { ClipQuality } from '../core/api/wire'
+import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
+import { framePlan } from '../core/loop/framePlan'
+import { planesOf, type I420 } from '../core/picture/I420'
+import { steadyPace } from '../core/weight/FramePace'
+import { ProbeCurve } from '../core/weight/ProbeCurve'
 import { ceilingRate } from '../core/weight/ceilingRate'
 import { decodeFrames } from '../studio/worker/decodeFrames'
 import { encodeFrames } from '../studio/worker/encodeFrames'
 import { openClip } from '../studio/worker/OpenClip'
 import { renderClip } from '../studio/worker/renderClip'
-import { fileSource, httpSource } from '../studio/worker/sources'
+import { outputFrames, toSize } from '../studio/worker/outputFrames'
+import { probeClip } from '../studio/worker/probeClip'
+import { qualityOf, QualityWatch } from '../studio/worker/QualityWatch'
+import { fileSource, httpSource, openPlace, type ClipPlace } from '../studio/worker/sources'
 
 /* Measures the pipeline against the encoder alone, on the same frames, in the same run. */
 
@@ -14,6 +22,10 @@ declare global {
     benchRender(url: string, bytes: number, recipe: ClipRecipe, runs: number): Promise<{ raw: number[]; whole: number[] }>
     /** Renders once from the file chosen in the page's field; gives the number of frames and the bytes of the output. */
     benchOnce(recipe: ClipRecipe): Promise<{ frames: number; output: number }>
+    /** Encodes the frames of a recipe at the browser's own variable rate: bytes of all frames, and how like what went in they are. */
+    benchVariable(place: ClipPlace, recipe: ClipRecipe, bitsPerSecond: number): Promise<{ bytes: number; quality: ClipQuality }>
+    /** Seconds of encoding ready frames at one quantizer or rate, and of a whole render towards its goal with its probe given; seconds of the probe. */
+    benchGoal(place: ClipPlace, recipe: ClipRecipe): Promise<{ raw: number; whole: number; probe: number; passes: number }>
   }
 }
 
@@ -49,6 +61,39 @@ window.benchRender = async (url, bytes, recipe, runs) => {
     whole.push((count * 1000) / (performance.now() - start))
   }
   return { raw, whole }
+}
+
+window.benchVariable = async (place, recipe, bitsPerSecond) => {
+  const clip = await openClip(openPlace(place))
+  const plan = framePlan(recipe, clip.presentation)
+  const watch = new QualityWatch({ width: recipe.width, height: recipe.height, count: plan.length })
+  const fit = toSize(recipe.width, recipe.height)
+  const witness = { wants: (k: number) => watch.wants(k), see: async (k: number, picture: () => Promise<I420>) => watch.hold(k, planesOf(fit(await picture()))[0]) }
+  const track = await encodeFrames({ ...recipe, bitsPerSecond }, outputFrames(clip, recipe, plan, 0, witness, never), () => undefined, never, (chunk, decoder) => watch.see(chunk, decoder))
+  return { bytes: track.frames.reduce((sum, { data }) => sum + data.byteLength, 0), quality: qualityOf(await watch.finish()) }
+}
+
+window.benchGoal = async (place, recipe) => {
+  const clip = await openClip(openPlace(place))
+  const { facts } = await probeClip(clip, probeOf(recipe), () => undefined, never)
+  let start = performance.now()
+  const rendered = await renderClip(clip, recipe, facts, () => undefined, never)
+  const whole = (performance.now() - start) / 1000
+  const ready: VideoFrame[] = []
+  const plan = framePlan(recipe, clip.presentation)
+  for await (const frame of outputFrames(clip, recipe, plan, 0, null, never)) {
+    const data = new Uint8Array(frame.allocationSize())
+    await frame.copyTo(data)
+    ready.push(new VideoFrame(data, { format: frame.format!, codedWidth: frame.visibleRect!.width, codedHeight: frame.visibleRect!.height, timestamp: frame.timestamp, colorSpace: frame.colorSpace.toJSON() }))
+    frame.close()
+  }
+  const setting = new ProbeCurve(facts.points, facts.steering).finestWithin(recipe.goal?.kind === 'budget' ? recipe.goal.bytes : Infinity, plan.length, facts.bounds.finest, facts.bounds.coarsest)
+  const feed = async function* () {
+    for (const frame of ready) yield frame
+  }
+  start = performance.now()
+  await encodeFrames({ ...recipe, bitsPerSecond: Math.round(setting) * (facts.steering === 'rate' ? 1 : 10_000), steering: { by: facts.steering, pace: steadyPace(Math.round(setting)) } }, feed(), () => undefined, never)
+  return { raw: (performance.now() - start) / 1000, whole, probe: facts.seconds, passes: rendered.facts.passes }
 }
 
 window.benchOnce = async (recipe) => {

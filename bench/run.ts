@@ -16,6 +16,7 @@ import { writeMp4 } from '../core/media/isobmff/writeMp4'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
 import { measureJoins } from './joins'
+import { measureWeight } from './weight'
 import { seedDemo } from '../demo/seedDemo'
 import { startTestServer } from '../server/testing/testServer'
 
@@ -28,6 +29,12 @@ const recipe = (family: 'h264' | 'vp9', width: number, seconds: number, timescal
   kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: seconds * timescale }, speed: 1, frameRate: { num: timescale, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, loops: true, family, width, height: (width * 9) / 16, denoise: 0, goal: null,
 })
 
+const only = process.argv.indexOf('--weight')
+if (only > 0) {
+  // Clips of one's own may be named behind it: camera footage is not kept here.
+  await measureWeight(FILES, process.argv.slice(only + 1))
+  process.exit(0)
+}
 await indexReads()
 await renderSpeed()
 await analysis()

@@ -259,7 +259,7 @@ describe('a clip held upright', () => {
     expect(done.code, done.err).toBe(0)
     const delivered = manifestSchema.parse(JSON.parse(await readFile(join(place, 'out/manifest.json'), 'utf8')))
     expect(delivered.loop.repeat).toBe('once')
-    expect(delivered.clips.map(({ width, height }) => [width, height])).toEqual([[360, 640], [360, 640]])
+    expect(delivered.clips.map(({ width, height }) => [width, height])).toEqual([[360, 640], [360, 640], [360, 640]])
 
     // The viaduct's dark deck runs across at 55 to 59 % of the height: turned clockwise it stands at 41 to 45 % of the width.
     const site = await serveFolder(join(place, 'out'))

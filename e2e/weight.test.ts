@@ -1,0 +1,225 @@
+import { AxeBuilder } from '@axe-core/playwright'
+import type { Browser, BrowserContext, Page } from 'playwright-core'
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import type { BackdropRecord, SourceCard } from '../core/api/wire'
+import { seedDemo } from '../demo/seedDemo'
+import { startTestServer, type TestServer } from '../server/testing/testServer'
+import { complaintsOf, launch, telon } from './harness'
+
+/* Weight, driven as a designer does: ladder, budgets, files, the closer look, the first load, advice. */
+
+let server: TestServer
+let browser: Browser
+let context: BrowserContext
+let page: Page
+let complaints: string[]
+beforeAll(async () => {
+  server = await startTestServer({ prepare: seedDemo })
+  browser = await launch()
+})
+afterAll(async () => {
+  await browser?.close()
+  await server?.stop()
+})
+beforeEach(async () => {
+  context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  page = await context.newPage()
+  page.setDefaultTimeout(30_000)
+  complaints = complaintsOf(page)
+})
+afterEach(() => context.close())
+
+const saved = () => page.getByRole('status').filter({ hasText: /^Saved/ }).waitFor()
+const json = async <T>(path: string, init?: RequestInit): Promise<T> => (await fetch(`${server.url}${path}`, { headers: { 'Content-Type': 'application/json' }, ...init })).json() as Promise<T>
+const rows = () => page.getByRole('table', { name: 'Renditions' }).locator('tbody tr')
+const screen = (name: string) => page.getByRole('radio', { name: new RegExp(`^${name}`) }).first().click()
+/** A switch keeps its input out of sight: it is found by its name. */
+const format = (name: string) => page.getByRole('switch', { name, exact: true })
+
+/** A new backdrop of two seconds of a small clip, at Weight. */
+async function openSmall(): Promise<BackdropRecord> {
+  const [project] = await json<{ id: string }[]>('/api/projects')
+  const { pages } = await json<{ pages: { spots: { id: string }[] }[] }>(`/api/projects/${project!.id}`)
+  const { sources } = await json<{ sources: SourceCard[] }>(`/api/projects/${project!.id}/sources?search=viaduct-crossing`)
+  const made = await json<BackdropRecord>(`/api/spots/${pages[0]!.spots[1]!.id}/backdrops`, { method: 'POST', body: JSON.stringify({ name: 'Trial', sourceId: sources[0]!.id }) })
+  const { timescale } = made.document.timing.cut
+  const document = { ...made.document, timing: { ...made.document.timing, cut: { timescale, start: timescale, end: 3 * timescale } } }
+  await json(`/api/backdrops/${made.id}`, { method: 'PUT', body: JSON.stringify({ baseRevision: made.revision, label: 'cut', document, history: made.history }) })
+  await page.goto(`${server.url}/backdrops/${made.id}/weight`)
+  await rows().first().waitFor()
+  return made
+}
+
+const documentOf = async (id: string) => (await json<BackdropRecord>(`/api/backdrops/${id}`)).document
+
+describe('the ladder', () => {
+  it('has a row for each screen, which can be switched, edited and locked, each step undone', async () => {
+    const { id } = await openSmall()
+    await screen('Phone')
+    await page.getByLabel('First visit').fill('120')
+    await page.keyboard.press('Enter')
+    await format('VP9').click()
+    await saved()
+    expect((await documentOf(id)).weight.ladder.phone).toMatchObject({ budget: 120_000, formats: { av1: true, vp9: false, h264: true } })
+    await page.getByRole('button', { name: 'Lock this row' }).click()
+    await page.getByText('Locked: unlock the row to change it.').waitFor()
+    expect(await page.getByLabel('Width').isDisabled()).toBe(true)
+    await page.getByRole('button', { name: 'Unlock this row' }).click()
+    await page.getByRole('button', { name: 'Undo: unlock a row' }).click()
+    await page.getByRole('button', { name: 'Undo: lock a row' }).click()
+    await page.getByRole('button', { name: 'Undo: formats' }).click()
+    await page.getByRole('button', { name: 'Undo: byte budget' }).click()
+    await saved()
+    expect((await documentOf(id)).weight.ladder.phone).toMatchObject({ budget: 1_000_000, formats: { av1: true, vp9: true, h264: true }, locked: false })
+    expect(complaints).toEqual([])
+  })
+  it('states which engines play a format, by its dated table, and keeps one row that all play', async () => {
+    await openSmall()
+    await page.getByText(/Blink, Gecko, WebKit in part \(table of 2026-11-23\)/).first().waitFor()
+    for (const name of ['Phone', 'Wide']) {
+      await screen(name)
+      await format('H.264').click()
+    }
+    await page.getByText('Stays for at least one screen').waitFor({ state: 'detached' }).catch(() => undefined)
+    await screen('Laptop')
+    const kept = await page.getByText('Stays for at least one screen: every browser plays it.').count()
+    if (kept > 0) {
+      await format('H.264').click()
+      expect(await format('H.264').getAttribute('aria-checked')).toBe('true')
+    } else {
+      // Laptop and wide are one file of this small clip: the last row is the wide one.
+      await screen('Wide')
+      expect(await format('H.264').getAttribute('aria-checked')).toBe('true')
+    }
+  })
+  it('begins with what the project decides', async () => {
+    const [project] = await json<{ id: string }[]>('/api/projects')
+    await page.goto(`${server.url}/projects/${project!.id}`)
+    await page.getByRole('button', { name: 'Budgets and engines' }).click()
+    await page.getByLabel('Laptop budget').fill('2000')
+    await page.keyboard.press('Tab')
+    await page.getByRole('textbox', { name: /Which engines/ }).fill('{ "date": 1 }')
+    await page.getByRole('button', { name: 'Keep' }).click()
+    await page.getByRole('alert').filter({ hasText: 'support.date' }).waitFor()
+    await page.getByRole('button', { name: 'Telon’s own table' }).click()
+    await page.getByRole('button', { name: 'Keep' }).click()
+    await page.getByRole('dialog').waitFor({ state: 'detached' })
+    const { id } = await openSmall()
+    expect((await documentOf(id)).weight.ladder.laptop.budget).toBe(2_000_000)
+    await json(`/api/projects/${project!.id}/settings`, { method: 'PUT', body: '{}' }).catch(() => undefined)
+  })
+})
+
+describe('files', () => {
+  it('go on being made after a reload, keep their budgets, and can be looked at closely', async () => {
+    const { id } = await openSmall()
+    await page.getByRole('button', { name: 'Make the files' }).click()
+    await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
+    await page.waitForTimeout(2500)
+    await page.reload()
+    // What was under way begins by itself again.
+    await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
+    await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
+    const cells = await rows().first().locator('td').allTextContents()
+    expect(cells[2]).toContain('AV1')
+    expect(Number(cells[5])).toBeGreaterThan(0.95)
+    expect(cells[4]).toMatch(/% of/)
+
+    await page.getByRole('button', { name: /^Look closer at/ }).first().click()
+    const look = page.getByRole('dialog')
+    const frame = look.getByRole('slider', { name: 'Frame' })
+    const picture = look.getByRole('img')
+    await picture.waitFor()
+    const pixels = () => picture.evaluate((canvas: HTMLCanvasElement) => {
+      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height)
+      return { mean: data.reduce((sum, value, at) => (at % 4 === 3 ? sum : sum + value), 0) / ((data.length / 4) * 3), shown: canvas.getBoundingClientRect().width / canvas.width }
+    })
+    const wiped = await pixels()
+    expect(wiped.shown).toBeCloseTo(1, 2)
+    const worst = Number(await frame.inputValue())
+    // Keyboard: size, difference, frames, back to the worst one.
+    await page.keyboard.press('2')
+    expect((await pixels()).shown).toBeCloseTo(2, 2)
+    await page.keyboard.press('d')
+    await look.getByRole('button', { name: 'Difference × 8', pressed: true }).waitFor()
+    await expect.poll(async () => (await pixels()).mean).toBeLessThan(wiped.mean / 2)
+    expect((await pixels()).mean).toBeGreaterThan(0)
+    await page.keyboard.press('Home')
+    expect(await frame.inputValue()).toBe('0')
+    await page.keyboard.press('ArrowRight')
+    expect(await frame.inputValue()).toBe('1')
+    await page.keyboard.press('w')
+    expect(Number(await frame.inputValue())).toBe(worst)
+    await look.getByRole('button', { name: 'Wipe' }).click()
+    await page.keyboard.press('.')
+    // Any two renditions against each other.
+    await look.getByRole('button', { name: /^Left:/ }).click()
+    await page.getByRole('option', { name: /H\.264/ }).first().click()
+    await look.getByRole('button', { name: 'Swap' }).click()
+    await look.getByRole('button', { name: /^Right: .*H\.264/ }).waitFor()
+    expect((await new AxeBuilder({ page }).include('[role=dialog]').analyze()).violations.map(({ id: rule }) => rule)).toEqual([])
+    await page.keyboard.press('Escape')
+    await look.waitFor({ state: 'detached' })
+
+    await page.getByRole('tab', { name: 'Bytes over the loop' }).click()
+    await page.getByRole('img', { name: /^Bytes a second over the loop/ }).waitFor()
+    await page.getByText(/heaviest frames take \d+ %/).waitFor()
+    await page.getByRole('tab', { name: 'First load' }).click()
+    await page.getByRole('img', { name: /^Waterfall: still after/ }).waitFor()
+    const still = async (): Promise<number> => Number(/still after ([\d.]+) s/.exec((await page.getByRole('img', { name: /^Waterfall/ }).getAttribute('aria-label'))!)![1])
+    const slow = await still()
+    await page.getByRole('button', { name: /^Line:/ }).click()
+    await page.getByRole('option', { name: 'Fast line' }).click()
+    await expect.poll(still).toBeLessThan(slow / 3)
+    expect((await new AxeBuilder({ page }).exclude('iframe').analyze()).violations.map(({ id: rule }) => rule)).toEqual([])
+
+    // Nothing is encoded twice: another budget shares the probes, and what it does not touch stays.
+    await page.getByRole('tab', { name: 'Files and quality' }).click()
+    await screen('Phone')
+    await page.getByLabel('First visit').fill('90')
+    await page.keyboard.press('Enter')
+    await page.getByRole('button', { name: 'Make the 3 missing' }).click()
+    await page.getByText('Every file is made').waitFor({ timeout: 60_000 })
+    await saved()
+    expect((await documentOf(id)).weight.ladder.phone.budget).toBe(90_000)
+    const phone = await rows().filter({ hasText: 'Phone' }).filter({ hasText: 'MP4' }).allTextContents()
+    expect(phone).toHaveLength(3)
+    expect(phone.some((text) => text.includes('over'))).toBe(false)
+    expect(complaints).toEqual([])
+  })
+
+  it('can hold a likeness instead, and a place on a curve sets it', async () => {
+    await page.goto(`${server.url}/backdrops/${(await json<{ latestBackdropId: string }[]>('/api/projects'))[0]!.latestBackdropId}/weight`)
+    await rows().first().waitFor()
+    const curve = page.getByTestId(/^curve-vp9-/).nth(8)
+    await curve.click({ force: true })
+    await page.getByRole('button', { name: 'Undo: byte budget' }).waitFor()
+    await page.getByRole('radio', { name: /^A likeness/ }).click()
+    await page.getByTestId(/^curve-h264-/).nth(20).click({ force: true })
+    await page.getByText(/^0\.9\d\d$/).first().waitFor()
+    await saved()
+  })
+
+  it('are made lighter by what is measured to help', async () => {
+    const { id } = await openSmall()
+    await page.getByRole('button', { name: 'Measure what would help' }).click()
+    await page.getByRole('button', { name: 'Measure again' }).waitFor({ timeout: 90_000 })
+    const offers = page.getByRole('button', { name: /^Take: / })
+    expect(await offers.count()).toBeGreaterThan(1)
+    await page.getByText(/saves \d+ %/).first().waitFor()
+    const before = await documentOf(id)
+    await page.getByRole('button', { name: /^Take: Smaller/ }).click()
+    await saved()
+    expect(await documentOf(id)).not.toEqual(before)
+  })
+})
+
+describe('the command line', () => {
+  it.each([
+    [['--budget', 'watch=20'], 'There is no screen called watch'], [['--budget', 'phone=2'], '20 to 1000000'], [['--formats', 'vp9'], 'h264 stays in'], [['--formats', 'mpeg'], 'There is no format called mpeg'],
+    [['--quality', '2'], '0.8 to 0.995'], [['--denoise', '7'], '0 to 1'],
+  ])('refuses %j with 2 and a clear message', async (args, told) => {
+    const { code, err } = await telon('deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', ...args)
+    expect([code, err]).toEqual([2, expect.stringContaining(told)])
+  })
+})
