@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useId, useState } from 'react'
 import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
 import { SCREENS, SCREEN_CLASSES } from '../../core/fit/screens'
 import { SUPPORT } from '../../core/weight/support'
@@ -11,6 +11,7 @@ export function SettingsDialog({ projectId, onClose }: { projectId: string; onCl
   const settings = useSettings(projectId)
   const write = useSettingsStore((state) => state.write)
   const [draft, setDraft] = useState<Pick<ProjectSettings, 'budgets' | 'limits'>>({ budgets: settings.budgets, limits: settings.limits })
+  const tableId = useId()
   const [table, setTable] = useState(() => JSON.stringify(settings.support, null, 2))
   const save = async (): Promise<void> => {
     const support = parsed(table)
@@ -30,10 +31,10 @@ export function SettingsDialog({ projectId, onClose }: { projectId: string; onCl
         <NumberField label="Phone windows, up to" value={draft.limits.phone} low={320} high={3000} suffix="px" onChange={(phone) => setDraft({ ...draft, limits: { ...draft.limits, phone } })} />
         <NumberField label="Laptop windows, up to" value={draft.limits.laptop} low={400} high={4000} suffix="px" onChange={(laptop) => setDraft({ ...draft, limits: { ...draft.limits, laptop } })} />
       </div>
-      <label className="flex flex-col gap-1">
-        <span className="flex justify-between text-xs text-muted">Which engines play what, with its sources (JSON) <button type="button" className="underline" onClick={() => setTable(JSON.stringify(SUPPORT, null, 2))}>Telon’s own table</button></span>
-        <textarea className="h-48 rounded border border-line-strong/60 bg-white px-2.5 py-1.5 font-mono text-xs" spellCheck={false} value={table} onChange={(event) => setTable(event.target.value)} />
-      </label>
+      <div className="flex flex-col gap-1">
+        <span className="flex justify-between text-xs text-muted"><label htmlFor={tableId}>Which engines play what, with its sources (JSON)</label> <button type="button" className="underline" onClick={() => setTable(JSON.stringify(SUPPORT, null, 2))}>Telon’s own table</button></span>
+        <textarea id={tableId} className="h-48 rounded border border-line-strong/60 bg-white px-2.5 py-1.5 font-mono text-xs" spellCheck={false} value={table} onChange={(event) => setTable(event.target.value)} />
+      </div>
     </AskDialog>
   )
 }

@@ -24,7 +24,7 @@ const QUANTIZERS = [0.24, 0.4, 0.58, 0.78, 1]
 const BITS_PER_PIXEL = { low: 0.005, high: 0.25, count: 5 }
 
 /** What an encoder of a family can be asked for here. Errors: `work/cannot-encode`. */
-export async function encoderRange(recipe: Omit<ProbeRecipe, 'kind'>): Promise<{ readonly steering: Steering; readonly bounds: ProbeFacts['bounds'] }> {
+async function encoderRange(recipe: Omit<ProbeRecipe, 'kind'>): Promise<{ readonly steering: Steering; readonly bounds: ProbeFacts['bounds'] }> {
   const { family, width, height, frameRate } = recipe
   const pixels = (width * height * frameRate.num) / frameRate.den
   if (family !== 'h264' && (await takesQuantizer({ ...recipe, bitsPerSecond: pixels * 0.1 }))) {

@@ -1,6 +1,6 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
 import { X } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type RefObject } from 'react'
+import { useEffect, useMemo, useRef, useState, type PointerEvent, type RefObject } from 'react'
 import type { ClipSource, Rendition } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { clipRecipes, recipeKey, type ClipRecipe, type Family } from '../../../core/backdrop/recipe'
@@ -55,6 +55,13 @@ export function CloserLook({ document, source, first, onClose }: CloserLookProps
   const frames = right ? frameCount(right.recipe) : 1
   const at = Math.min(frames - 1, Math.max(0, k))
   const pictures = usePair(source, left, right ?? null, at)
+  const press = useRef<(event: KeyboardEvent) => void>(() => undefined)
+  // Wherever the focus is, the keys are this view's: it covers the whole window.
+  useEffect(() => {
+    const listen = (event: KeyboardEvent): void => press.current(event)
+    window.addEventListener('keydown', listen, true)
+    return () => window.removeEventListener('keydown', listen, true)
+  }, [])
   if (!right) return null
   const quality = right.rendition.facts.kind === 'clip' ? right.rendition.facts.quality : null
   const swap = (): void => {
@@ -63,7 +70,7 @@ export function CloserLook({ document, source, first, onClose }: CloserLookProps
     setRight(left.key)
   }
   const toWorst = (): void => setK(worstOf(right) ?? at)
-  const press = (event: KeyboardEvent): void => {
+  press.current = (event) => {
     const acts: Record<string, () => void> = {
       ArrowLeft: () => setK(at - (event.shiftKey ? 10 : 1)), ArrowRight: () => setK(at + (event.shiftKey ? 10 : 1)), Home: () => setK(0), End: () => setK(frames - 1),
       ',': () => setWipe(Math.max(0, wipe - WIPE_STEP)), '.': () => setWipe(Math.min(1, wipe + WIPE_STEP)), 1: () => setZoom(1), 2: () => setZoom(2),
@@ -71,14 +78,15 @@ export function CloserLook({ document, source, first, onClose }: CloserLookProps
     }
     const act = acts[event.key]
     // Lists have arrow keys of their own.
-    if (!act || event.ctrlKey || event.metaKey || event.altKey || (event.target as HTMLElement).closest('[role=listbox]')) return
+    if (!act || event.ctrlKey || event.metaKey || event.altKey || (event.target as HTMLElement).closest?.('[role=listbox]')) return
+    // A range has the same arrow keys; only one of both may step.
     event.preventDefault()
     act()
   }
   const options = finished.map(({ key, label }) => ({ value: key, label }))
   return (
     <Dialog open onClose={onClose} className="relative z-50">
-      <DialogPanel className="fixed inset-0 flex flex-col bg-paper" onKeyDown={press} tabIndex={-1} data-autofocus>
+      <DialogPanel className="fixed inset-0 flex flex-col bg-paper">
         <header className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line px-4 py-2">
           <DialogTitle className="font-semibold">Look closer</DialogTitle>
           <Picker label="Left" value={leftKey} onChange={setLeft} options={[{ value: 'source', label: 'Source, as composed' }, ...options]} />
