@@ -79,6 +79,17 @@ try {
     await page.getByText('Every file is made').waitFor({ timeout: 180_000 })
     await page.waitForTimeout(1500)
   })
+  await shoot('weight-load', `${bench}/weight`, async () => {
+    await tab('First load')
+    await page.getByRole('img', { name: /^Waterfall/ }).waitFor()
+    await page.waitForTimeout(800)
+  })
+  await shoot('weight-closer', `${bench}/weight`, async () => {
+    await tab('Files and quality')
+    await page.getByRole('button', { name: 'Look closer at Laptop, AV1' }).click()
+    await page.getByRole('dialog').getByRole('img').waitFor()
+    await page.waitForTimeout(1500)
+  })
   await shoot('workbench-handoff', `${bench}/handoff`)
   const reel = await trial('archive-reel')
   await shoot('workbench-material', `/backdrops/${reel}/material`, async () => {
