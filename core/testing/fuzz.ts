@@ -93,7 +93,9 @@ export async function exercise(bytes: Uint8Array): Promise<string> {
 }
 
 /** How often a mutant that seems slow is tried again: a busy machine is not the parser's fault, a slow parser is slow each time. */
-const TRIES = 4
+const TRIES = 12
+/** Before it is tried again the machine is left in peace, longer each time. */
+const REST_MS = 25
 
 /** Runs `count` mutants of a sample. Throws an Error naming sample, seed and mutant where one throws, takes longer than `limitMs` or holds more than `limitBytes`. */
 export async function fuzz(sample: FuzzSample, seed: number, count: number, limitMs: number, limitBytes: number, meter: FuzzMeter): Promise<FuzzReport> {
@@ -107,6 +109,7 @@ export async function fuzz(sample: FuzzSample, seed: number, count: number, limi
     let best = Infinity
     let held = Infinity
     for (let attempt = 0; attempt < TRIES && (best > limitMs || held > limitBytes); attempt++) {
+      if (attempt > 1) await new Promise((resolve) => setTimeout(resolve, REST_MS * attempt))
       const heldBefore = meter.heldBytes()
       const start = meter.nowMs()
       const outcome = await exercise(bytes).catch((cause: unknown) => {
