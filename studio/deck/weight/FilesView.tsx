@@ -23,7 +23,7 @@ export function FilesView({ document, source }: { document: BackdropDocument; so
       <div className="h-full overflow-auto px-4 py-1.5" tabIndex={0} role="region" aria-label="Renditions">
         <table className="w-full text-left text-[0.8rem] whitespace-nowrap" aria-label="Renditions">
           <thead className="text-xs text-muted">
-            <tr>{['Screen', 'Size', 'Format', 'Bytes', 'of its part', 'SSIM', 'worst', 'Encoded', ''].map((cell) => <th key={cell} scope="col" className="border-b border-line-strong/40 py-1 pr-3 font-normal">{cell}</th>)}</tr>
+            <tr>{['Screen', 'Size', 'Format', 'Bytes', 'of its part', 'SSIM', 'worst', 'Encoded', 'Look'].map((cell) => <th key={cell} scope="col" className="border-b border-line-strong/40 py-1 pr-3 font-normal">{cell}</th>)}</tr>
           </thead>
           <tbody>
             {clipRecipes(document, from).map(({ screenClass: each, recipe }) => {
