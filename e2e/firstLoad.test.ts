@@ -85,8 +85,6 @@ async function loadedPage(screen: 'phone' | 'laptop' | 'wide'): Promise<LoadedPa
   }
 }
 
-const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!
-
 describe('a delivered folder', () => {
   const FAST = emulated(80_000_000, 10)
   it.each([['phone', 390], ['laptop', 1280], ['wide', 1800]] as const)('gives a %s window its own files only', async (screen, width) => {
@@ -124,8 +122,10 @@ describe('the model of a first load', () => {
   it.each([['slow', 1_600_000, 150], ['middling', 5_000_000, 80], ['better', 12_000_000, 300]] as const)('agrees with Chromium on a %s line within 15 % for still and motion', async (_, bitsPerSecond, roundTripMs) => {
     const line = emulated(bitsPerSecond, roundTripMs)
     const told = firstLoad(await loadedPage('laptop'), line)
-    const seen = [await visit(line, 1280), await visit(line, 1280), await visit(line, 1280)]
-    const [still, motion] = [median(seen.map(({ stillMs }) => stillMs)), median(seen.map(({ motionMs }) => motionMs!))]
+    const seen: Visit[] = []
+    for (let turn = 0; turn < 5; turn++) seen.push(await visit(line, 1280))
+    // A busy machine only ever adds to what the line takes: the quickest of five tells that.
+    const [still, motion] = [Math.min(...seen.map(({ stillMs }) => stillMs)), Math.min(...seen.map(({ motionMs }) => motionMs!))]
     console.info(`${bitsPerSecond / 1e6} Mbit/s, ${roundTripMs} ms: still ${still.toFixed(0)} (told ${told.stillMs.toFixed(0)}), motion ${motion.toFixed(0)} (told ${told.motionMs!.toFixed(0)})`)
     expect(Math.abs(told.stillMs - still) / still).toBeLessThanOrEqual(0.15)
     expect(Math.abs(told.motionMs! - motion) / motion).toBeLessThanOrEqual(0.15)
