@@ -62,7 +62,7 @@ const SEGMENT_BYTES = 1460
 const THINKING_MS = 12
 /** A player starts when so much of the clip has come, in seconds of it, and a little for the decoder to wake. */
 const START_SECONDS = 0.12
-const DECODER_MS = 45
+const DECODER_MS = 70
 const HEAD_BYTES = 350
 /** Steps of the simulation, and how long it goes on at most. */
 const STEP_MS = 2
