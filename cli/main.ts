@@ -1,6 +1,6 @@
 import { resolve } from 'node:path'
 import { Command, InvalidArgumentError, Option } from 'commander'
-import { FAMILIES, type Family } from '../core/backdrop/recipe'
+import { FAMILIES, type Family } from '../core/weight/families'
 import { SCREEN_CLASSES, type ScreenClass } from '../core/fit/screens'
 import { deliver, UsageError, type DeliverOptions } from './deliver'
 import { mend, type MendOptions } from './mend'

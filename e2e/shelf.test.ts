@@ -2,8 +2,8 @@ import { copyFile, mkdtemp, readFile, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { AxeBuilder } from '@axe-core/playwright'
-import type { Browser, BrowserContext, Page } from 'playwright-core'
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import type { Page } from 'playwright-core'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { RenderBrowser } from '../cli/Browser'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
 import { memorySource } from '../core/bytes/ByteSource'
@@ -11,36 +11,20 @@ import { findingsOf } from '../core/material/findings'
 import { writeMp4 } from '../core/media/isobmff/writeMp4'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
-import { seedDemo } from '../demo/seedDemo'
-import { startTestServer, type TestServer } from '../server/testing/testServer'
-import { CLIPS, complaintsOf, launch } from './harness'
+import type { TestServer } from '../server/testing/testServer'
+import { CLIPS } from './harness'
+import { inStudio } from './inStudio'
 
 /* The shelf and its sources in a real Chromium, on the real server and PostgreSQL. */
 
 let server: TestServer
-let browser: Browser
-let context: BrowserContext
 let page: Page
 let complaints: string[]
 let shelfUrl: string
-beforeAll(async () => {
-  server = await startTestServer({ prepare: seedDemo })
-  browser = await launch()
+inStudio((studio) => ({ server, page, complaints } = studio))
+beforeEach(async () => {
   const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as { id: string }[]
   shelfUrl = `${server.url}/projects/${project!.id}/shelf`
-})
-afterAll(async () => {
-  await browser.close()
-  await server.stop()
-})
-beforeEach(async () => {
-  context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
-  page = await context.newPage()
-  complaints = complaintsOf(page)
-  page.setDefaultTimeout(20_000)
-})
-afterEach(async () => {
-  await context.close()
 })
 
 const cards = () => page.getByRole('list', { name: 'Sources' }).getByRole('listitem')

@@ -4,32 +4,18 @@ import { dirname, join } from 'node:path'
 import { AxeBuilder } from '@axe-core/playwright'
 import { unzipSync } from 'fflate'
 import type { Browser, BrowserContext, Page } from 'playwright-core'
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { READOUTS } from '../studio/balance/readouts'
-import { seedDemo } from '../demo/seedDemo'
-import { startTestServer, type TestServer } from '../server/testing/testServer'
-import { CLIPS, complaintsOf, launch, serveFolder } from './harness'
+import type { TestServer } from '../server/testing/testServer'
+import { CLIPS, complaintsOf, serveFolder } from './harness'
+import { inStudio } from './inStudio'
 
 let server: TestServer
 let browser: Browser
 let context: BrowserContext
 let page: Page
 let complaints: string[]
-beforeAll(async () => {
-  server = await startTestServer({ prepare: seedDemo })
-  browser = await launch()
-})
-afterAll(async () => {
-  await browser?.close()
-  await server?.stop()
-})
-beforeEach(async () => {
-  context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
-  page = await context.newPage()
-  page.setDefaultTimeout(30_000)
-  complaints = complaintsOf(page)
-})
-afterEach(() => context.close())
+inStudio((studio) => ({ server, browser, context, page, complaints } = studio))
 
 const stage = (on: Page = page) => on.frameLocator('iframe[title^="The backdrop on"]')
 const saved = (on: Page = page) => on.getByRole('status').filter({ hasText: /^Saved/ }).waitFor()

@@ -1,31 +1,14 @@
 import { AxeBuilder } from '@axe-core/playwright'
-import type { Browser, BrowserContext, Page } from 'playwright-core'
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import type { Page } from 'playwright-core'
+import { describe, expect, it } from 'vitest'
 import type { BackdropRecord, SourceCard } from '../core/api/wire'
-import { seedDemo } from '../demo/seedDemo'
-import { startTestServer, type TestServer } from '../server/testing/testServer'
-import { complaintsOf, launch } from './harness'
+import type { TestServer } from '../server/testing/testServer'
+import { inStudio } from './inStudio'
 
 let server: TestServer
-let browser: Browser
-let context: BrowserContext
 let page: Page
 let complaints: string[]
-beforeAll(async () => {
-  server = await startTestServer({ prepare: seedDemo })
-  browser = await launch()
-})
-afterAll(async () => {
-  await browser?.close()
-  await server?.stop()
-})
-beforeEach(async () => {
-  context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
-  page = await context.newPage()
-  page.setDefaultTimeout(30_000)
-  complaints = complaintsOf(page)
-})
-afterEach(() => context.close())
+inStudio((studio) => ({ server, page, complaints } = studio))
 
 const stage = () => page.frameLocator('iframe[title^="The backdrop on"]')
 const saved = () => page.getByRole('status').filter({ hasText: /^Saved/ }).waitFor()

@@ -1,33 +1,18 @@
 import { AxeBuilder } from '@axe-core/playwright'
-import type { Browser, BrowserContext, Page } from 'playwright-core'
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import type { BrowserContext, Page } from 'playwright-core'
+import { describe, expect, it } from 'vitest'
 import type { BackdropRecord, SourceCard } from '../core/api/wire'
-import { seedDemo } from '../demo/seedDemo'
-import { startTestServer, type TestServer } from '../server/testing/testServer'
-import { complaintsOf, launch, telon } from './harness'
+import type { TestServer } from '../server/testing/testServer'
+import { telon } from './harness'
+import { inStudio } from './inStudio'
 
 /* Weight, driven as a designer does: ladder, budgets, files, the closer look, the first load, advice. */
 
 let server: TestServer
-let browser: Browser
 let context: BrowserContext
 let page: Page
 let complaints: string[]
-beforeAll(async () => {
-  server = await startTestServer({ prepare: seedDemo })
-  browser = await launch()
-})
-afterAll(async () => {
-  await browser?.close()
-  await server?.stop()
-})
-beforeEach(async () => {
-  context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
-  page = await context.newPage()
-  page.setDefaultTimeout(30_000)
-  complaints = complaintsOf(page)
-})
-afterEach(() => context.close())
+inStudio((studio) => ({ server, context, page, complaints } = studio))
 
 const saved = () => page.getByRole('status').filter({ hasText: /^Saved/ }).waitFor()
 const json = async <T>(path: string, init?: RequestInit): Promise<T> => (await fetch(`${server.url}${path}`, { headers: { 'Content-Type': 'application/json' }, ...init })).json() as Promise<T>
@@ -37,13 +22,13 @@ const screen = (name: string) => page.getByRole('radio', { name: new RegExp(`^${
 const format = (name: string) => page.getByRole('switch', { name, exact: true })
 
 /** A new backdrop of two seconds of a small clip, at Weight. */
-async function openSmall(): Promise<BackdropRecord> {
+async function openSmall(seconds = 2): Promise<BackdropRecord> {
   const [project] = await json<{ id: string }[]>('/api/projects')
   const { pages } = await json<{ pages: { spots: { id: string }[] }[] }>(`/api/projects/${project!.id}`)
   const { sources } = await json<{ sources: SourceCard[] }>(`/api/projects/${project!.id}/sources?search=viaduct-crossing`)
   const made = await json<BackdropRecord>(`/api/spots/${pages[0]!.spots[1]!.id}/backdrops`, { method: 'POST', body: JSON.stringify({ name: 'Trial', sourceId: sources[0]!.id }) })
   const { timescale } = made.document.timing.cut
-  const document = { ...made.document, timing: { ...made.document.timing, cut: { timescale, start: timescale, end: 3 * timescale } } }
+  const document = { ...made.document, timing: { ...made.document.timing, cut: { timescale, start: timescale, end: (1 + seconds) * timescale } } }
   await json(`/api/backdrops/${made.id}`, { method: 'PUT', body: JSON.stringify({ baseRevision: made.revision, label: 'cut', document, history: made.history }) })
   await page.goto(`${server.url}/backdrops/${made.id}/weight`)
   await rows().first().waitFor()
@@ -74,22 +59,38 @@ describe('the ladder', () => {
     expect(complaints).toEqual([])
   })
   it('states which engines play a format, by its dated table, and keeps one row that all play', async () => {
-    await openSmall()
+    const { id } = await openSmall()
     await page.getByText(/Blink, Gecko, WebKit in part \(table of 2026-11-23\)/).first().waitFor()
     for (const name of ['Phone', 'Wide']) {
       await screen(name)
       await format('H.264').click()
     }
-    await page.getByText('Stays for at least one screen').waitFor({ state: 'detached' }).catch(() => undefined)
     await screen('Laptop')
-    const kept = await page.getByText('Stays for at least one screen: every browser plays it.').count()
-    if (kept > 0) {
-      await format('H.264').click()
-      expect(await format('H.264').getAttribute('aria-checked')).toBe('true')
-    } else {
-      // Laptop and wide are one file of this small clip: the last row is the wide one.
-      await screen('Wide')
-      expect(await format('H.264').getAttribute('aria-checked')).toBe('true')
+    await page.getByText('Stays for at least one screen: every browser plays it.').waitFor()
+    await format('H.264').click()
+    expect(await format('H.264').getAttribute('aria-checked')).toBe('true')
+    await saved()
+    expect(Object.values((await documentOf(id)).weight.ladder).map(({ formats }) => formats.h264)).toEqual([false, true, false])
+  })
+  it('takes the project’s windows where it has others', async () => {
+    const { id, project } = await openSmall()
+    const settings = await json<{ limits: object }>(`/api/projects/${project.id}/settings`)
+    await json(`/api/projects/${project.id}/settings`, { method: 'PUT', body: JSON.stringify({ ...settings, limits: { phone: 700, laptop: 1500 } }) })
+    await page.reload()
+    await page.getByText('In the project phones’ windows go to 700 px, laptops’ to 1500 px.').waitFor()
+    await page.getByRole('button', { name: 'Take them' }).click()
+    await page.getByText('to 700 px').waitFor()
+    await saved()
+    expect((await documentOf(id)).weight.limits).toEqual({ phone: 700, laptop: 1500 })
+    await json(`/api/projects/${project.id}/settings`, { method: 'PUT', body: JSON.stringify(settings) })
+  })
+  it('can be worked on in a narrow window: nothing runs out of it', async () => {
+    await page.setViewportSize({ width: 420, height: 900 })
+    await openSmall()
+    await page.getByRole('figure', { name: /^Quality against bytes/ }).scrollIntoViewIfNeeded()
+    for (const tab of ['Bytes over the loop', 'First load', 'Files and quality']) {
+      await page.getByRole('tab', { name: tab }).click()
+      expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(420)
     }
   })
   it('begins with what the project decides', async () => {
@@ -177,7 +178,7 @@ describe('files', () => {
     await screen('Phone')
     await page.getByLabel('First visit').fill('90')
     await page.keyboard.press('Enter')
-    await page.getByRole('button', { name: 'Make the 3 missing' }).click()
+    await page.getByRole('button', { name: /^Make the \d missing/ }).click()
     await page.getByText('Every file is made').waitFor({ timeout: 60_000 })
     await saved()
     expect((await documentOf(id)).weight.ladder.phone.budget).toBe(90_000)
@@ -185,6 +186,31 @@ describe('files', () => {
     expect(phone).toHaveLength(3)
     expect(phone.some((text) => text.includes('over'))).toBe(false)
     expect(complaints).toEqual([])
+  })
+
+  it('are made by one tab at a time: a second one finds them made', async () => {
+    const { id } = await openSmall(1.5)
+    await page.getByRole('button', { name: 'Make the files' }).click()
+    await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
+    const second = await context.newPage()
+    const stored: string[] = []
+    second.on('request', (request) => request.method() === 'PUT' && request.url().includes('/api/renditions') && !request.url().includes('proof') && stored.push(request.url()))
+    await second.goto(`${server.url}/backdrops/${id}/weight`)
+    await second.getByRole('button', { name: /^Make the/ }).click()
+    await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
+    await second.getByText('Every file is made').waitFor({ timeout: 30_000 })
+    expect(stored).toEqual([])
+  })
+
+  it('that fail say why, and are made when asked again', async () => {
+    await openSmall(1)
+    await page.route('**/api/renditions?*', (route) => (route.request().url().includes('poster') ? route.continue() : route.abort()))
+    await page.getByRole('button', { name: 'Make the files' }).click()
+    await page.getByRole('button', { name: 'Try again' }).waitFor({ timeout: 150_000 })
+    await page.getByText(/AV1 .*The server does not answer/).first().waitFor()
+    await page.unroute('**/api/renditions?*')
+    await page.getByRole('button', { name: 'Try again' }).click()
+    await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
   })
 
   it('can hold a likeness instead, and a place on a curve sets it', async () => {

@@ -1,3 +1,4 @@
+import type { ProjectSettings } from '../core/api/settings'
 import { createHash } from 'node:crypto'
 import { readFile } from 'node:fs/promises'
 import { Readable } from 'node:stream'
@@ -131,6 +132,29 @@ describe('projects', () => {
     expect((await call('DELETE', `/api/pages/${page.id}`)).status).toBe(204)
     expect(codeOf(await call('DELETE', `/api/pages/${page.id}`))).toBe('page/not-found')
   })
+})
+
+describe('what a project decides', () => {
+  it('is Telon’s own at first, is kept, and new backdrops begin with it', async () => {
+    const { project, source } = await makeBackdrop()
+    const path = `/api/projects/${project.id}/settings`
+    const { body: first } = await call<ProjectSettings>('GET', path)
+    expect(first).toMatchObject({ budgets: { phone: 1_000_000, laptop: 2_500_000, wide: 4_000_000 }, limits: { phone: 640, laptop: 1440 } })
+    expect(first.support.formats.length).toBeGreaterThan(2)
+    const own = { ...first, budgets: { phone: 600_000, laptop: 2_000_000, wide: 3_000_000 }, limits: { phone: 700, laptop: 1300 }, support: { ...first.support, date: '2027-01-31' } }
+    expect((await call('PUT', path, own)).status).toBe(204)
+    expect((await call('GET', path)).body).toEqual(own)
+    const { body: made } = await call<BackdropRecord>('POST', `/api/spots/${project.pages[0]!.spots[0]!.id}/backdrops`, { name: 'Second', sourceId: source.id })
+    expect([made.document.weight.ladder.laptop.budget, made.document.weight.limits]).toEqual([2_000_000, { phone: 700, laptop: 1300 }])
+  })
+  it.each([
+    [{ budgets: { phone: 5, laptop: 2_000_000, wide: 3_000_000 } }], [{ limits: { phone: 1400, laptop: 900 } }], [{ support: { date: 'yesterday' } }],
+  ])('is refused where it makes no sense: %j', async (wrong) => {
+    const project = await makeProject()
+    expect((await call('PUT', `/api/projects/${project.id}/settings`, wrong)).status).toBe(400)
+    expect((await call<ProjectSettings>('GET', `/api/projects/${project.id}/settings`)).body.limits).toEqual({ phone: 640, laptop: 1440 })
+  })
+  it('is unknown of a project that is not there', async () => expect(codeOf(await call('GET', '/api/projects/7b1f8c1e-0000-4000-8000-000000000001/settings'))).toBe('project/not-found'))
 })
 
 describe('uploads', () => {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Analysis } from '../material/Analysis'
 import { inventBackdrop } from '../testing/samples'
-import { alternatives, measuredRecipe, probedBytes, scrimGain, taken } from './advice'
+import { alternatives, measuredRecipe, probedBytes, savedShare, scrimGain, taken } from './advice'
 import { backdropSchema } from './BackdropDocument'
 import { firstVisits } from './firstVisit'
 import { recipeKey } from './recipe'
@@ -54,6 +54,16 @@ describe('what it saves', () => {
   it('is told in bytes at one setting', () => {
     const probe = { steering: 'quantizer' as const, frames: 101, points: [{ setting: 100, keyBytes: 5000, frameBytes: 1000, ssim: 0.97, psnr: 40 }] }
     expect(probedBytes(probe, 100)).toBe(105_000)
+  })
+  it('is told at one likeness where only a bit rate can be asked for', () => {
+    const told = (bytes: number) => ({ steering: 'rate' as const, frames: 101, points: [100_000, 200_000, 400_000].map((setting, index) => ({ setting, keyBytes: bytes * 2 ** index, frameBytes: bytes * 2 ** index, ssim: 1 - 0.1 / 2 ** index, psnr: 36 + index })) })
+    // The same rate gives the same likeness here at half the bytes.
+    expect(savedShare(told(1000), told(500), 200_000)).toBeCloseTo(0.5, 6)
+    expect(savedShare(told(1000), told(1000), 200_000)).toBeCloseTo(0, 6)
+  })
+  it('at one quantizer is the difference of bytes', () => {
+    const told = (frameBytes: number) => ({ steering: 'quantizer' as const, frames: 11, points: [{ setting: 100, keyBytes: 0, frameBytes, ssim: 0.97, psnr: 40 }] })
+    expect(savedShare(told(1000), told(700), 100)).toBeCloseTo(0.3, 2)
   })
   it('of a stronger scrim is what a coarser setting saves that looks as the present one does', () => {
     const seen = [{ bytes: 1000, now: 0.95, stronger: 0.97 }, { bytes: 500, now: 0.93, stronger: 0.95 }, { bytes: 250, now: 0.9, stronger: 0.93 }]

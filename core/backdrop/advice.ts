@@ -90,9 +90,24 @@ export function measuredRecipe(document: BackdropDocument, source: RecipeSource,
   return clipRecipes(document, source).find((clip) => clip.screenClass === screenClass)?.recipe ?? null
 }
 
+/** What a probe told, as far as bytes go. */
+type Told = Pick<ProbeFacts, 'points' | 'steering' | 'frames'>
+
 /** Bytes of a loop at a setting, from a probe; with `frames` of its own. */
-export function probedBytes({ points, steering, frames }: Pick<ProbeFacts, 'points' | 'steering' | 'frames'>, setting: number): number {
+export function probedBytes({ points, steering, frames }: Told, setting: number): number {
   return new ProbeCurve(points, steering).loopBytes(setting, frames)
+}
+
+/**
+ * The share of bytes that a changed loop saves. By quantizer both have the same one: then they are equally fine. A bit rate says nothing of fineness, so there both are as like what went in
+ * as the present one is.
+ */
+export function savedShare(present: Told, changed: Told, setting: number): number {
+  if (present.steering === 'quantizer') return 1 - probedBytes(changed, setting) / probedBytes(present, setting)
+  const wanted = new ProbeCurve(present.points, present.steering).ssim(setting)
+  const curve = new ProbeCurve(changed.points, changed.steering)
+  const [highest, lowest] = [curve.points[0]!.setting, curve.points[curve.points.length - 1]!.setting]
+  return 1 - probedBytes(changed, curve.coarsestThat((each) => curve.ssim(each) >= wanted, highest, lowest)) / probedBytes(present, setting)
 }
 
 /**

@@ -3,6 +3,7 @@ import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import type { Fraction } from '../loop/Fraction'
 import { firstFrameSeconds, type LoopSettings, overlapFrames } from '../loop/framePlan'
 import { cropShape, type PictureShape, isPlain, shapedSize } from '../picture/pictureShape'
+import { FAMILIES, type Family } from '../weight/families'
 import { screenCrop } from '../weight/ladder'
 import type { WeightGoal } from '../weight/passes'
 import { renditionSize } from '../weight/renditionSize'
@@ -23,10 +24,6 @@ export interface ClipRecipe extends LoopSettings {
   /** What it is made for; null for a proof, which is only quick. */
   readonly goal: WeightGoal | null
 }
-
-/** The formats that clips are delivered in, the finest for its bytes first. */
-export const FAMILIES = ['av1', 'vp9', 'h264'] as const
-export type Family = (typeof FAMILIES)[number]
 
 /** Short encodes that tell how a clip's bytes and quality hang together: of everything that a clip is but its goal. */
 export interface ProbeRecipe extends Omit<ClipRecipe, 'kind' | 'goal'> {
@@ -135,47 +132,69 @@ export function renditionOf(document: BackdropDocument, source: Size, screenClas
 
 /** The classes that get a clip of their own: a still on phones needs none, rows that are switched off give theirs to their neighbours, and equal files are made once. */
 export function deliveredClasses(document: BackdropDocument, source: Size): ScreenClass[] {
-  return ownFiles(document, source, SCREEN_CLASSES.filter((each) => document.weight.ladder[each].on && (each !== 'phone' || document.behaviour.phone === 'play')))
+  const { ladder, goal } = document.weight
+  const classes = SCREEN_CLASSES.filter((each) => ladder[each].on && (each !== 'phone' || document.behaviour.phone === 'play'))
+  // A file of the same picture for another budget, or in other formats, is another file.
+  return ownFiles(classes, (each) => [renditionOf(document, source, each), ladder[each].frameRate, ladder[each].formats, goal === 'budget' && clipBudget(document, each)])
 }
 
 /** The classes that get a still of their own: a phone that gets no clip still gets its still. */
 export function stillClasses(document: BackdropDocument, source: Size): ScreenClass[] {
-  return ownFiles(document, source, SCREEN_CLASSES.filter((each) => document.weight.ladder[each].on || (each === 'phone' && document.behaviour.phone === 'still')))
+  const classes = SCREEN_CLASSES.filter((each) => document.weight.ladder[each].on || (each === 'phone' && document.behaviour.phone === 'still'))
+  return ownFiles(classes, (each) => [renditionOf(document, source, each), stillCeiling(document, each)])
 }
 
 /** Of some classes those whose files are no copies of the next wider one's. */
-function ownFiles(document: BackdropDocument, source: Size, classes: readonly ScreenClass[]): ScreenClass[] {
-  const fileOf = (each: ScreenClass): string => JSON.stringify([renditionOf(document, source, each), document.weight.ladder[each].frameRate])
-  return classes.filter((each, index) => {
-    const next = classes[index + 1]
-    return next === undefined || fileOf(next) !== fileOf(each)
-  })
+function ownFiles(classes: readonly ScreenClass[], fileOf: (each: ScreenClass) => unknown): ScreenClass[] {
+  const files = classes.map((each) => JSON.stringify(fileOf(each)))
+  return classes.filter((_, index) => files[index + 1] !== files[index])
 }
 
 /** What a first visit takes besides still and clip, at most, as a server sends it, compressed: held against the real ones in a test. */
 export const PAGE_PARTS = { markup: 1_500, style: 1_400, script: 1_100 } as const
 export const PAGE_BYTES = PAGE_PARTS.markup + PAGE_PARTS.style + PAGE_PARTS.script
-const LEAST_CLIP_BYTES = 10_000
+
+/** The share of a tight budget that a still may take at most: the clip must have something left. */
+const MOST_STILL_SHARE = 0.4
+
+/** Bytes that one still of a class may take: its ceiling, or less where the class's whole budget is small. */
+export function stillCeiling({ still, weight }: Pick<BackdropDocument, 'still' | 'weight'>, screenClass: ScreenClass): number {
+  return Math.min(still.ceilings[screenClass], Math.floor((weight.ladder[screenClass].budget - PAGE_BYTES) * MOST_STILL_SHARE))
+}
 
 /** What is left of a class's budget for its clip, once its heaviest still, the script and the style have come. */
 export function clipBudget(document: BackdropDocument, screenClass: ScreenClass): number {
-  return Math.max(LEAST_CLIP_BYTES, document.weight.ladder[screenClass].budget - document.still.ceilings[screenClass] - PAGE_BYTES)
+  return document.weight.ladder[screenClass].budget - stillCeiling(document, screenClass) - PAGE_BYTES
+}
+
+/** The budget of a class that leaves so many bytes to its clip: the other way round. */
+export function budgetLeaving(document: Pick<BackdropDocument, 'still'>, screenClass: ScreenClass, clipBytes: number): number {
+  const ceiling = document.still.ceilings[screenClass]
+  const tight = ceiling > (clipBytes + ceiling) * MOST_STILL_SHARE
+  return Math.ceil(tight ? clipBytes / (1 - MOST_STILL_SHARE) : clipBytes + ceiling) + PAGE_BYTES
+}
+
+/** The formats of each delivered class, wide screens first. Whatever rows were switched and merged: the last class has H.264 where no other has, so that something plays everywhere. */
+function deliveredFormats(document: BackdropDocument, source: Size): { screenClass: ScreenClass; families: Family[] }[] {
+  const delivered = [...deliveredClasses(document, source)].reverse().map((screenClass) => ({ screenClass, families: FAMILIES.filter((family) => document.weight.ladder[screenClass].formats[family]) }))
+  const last = delivered[delivered.length - 1]
+  if (last && !delivered.some(({ families }) => families.includes('h264'))) last.families.push('h264')
+  return delivered
 }
 
 /** The final clips, wide screens first and the finest format for its bytes first, as the markup lists them. */
 export function clipRecipes(document: BackdropDocument, source: RecipeSource): { screenClass: ScreenClass; recipe: ClipRecipe }[] {
   const { ladder, goal, ssim, denoise } = document.weight
-  return [...deliveredClasses(document, source)].reverse().flatMap((screenClass) => {
-    const row = ladder[screenClass]
-    const loop = loopOf(document)
-    return FAMILIES.filter((family) => row.formats[family]).map((family) => ({
+  const loop = loopOf(document)
+  return deliveredFormats(document, source).flatMap(({ screenClass, families }) =>
+    families.map((family) => ({
       screenClass,
       recipe: {
-        kind: 'clip' as const, sourceSha256: source.sha256, ...loop, frameRate: row.frameRate ?? loop.frameRate, loops: document.timing.repeat === 'loop', family, denoise,
+        kind: 'clip' as const, sourceSha256: source.sha256, ...loop, frameRate: ladder[screenClass].frameRate ?? loop.frameRate, loops: document.timing.repeat === 'loop', family, denoise,
         goal: goal === 'quality' ? { kind: 'quality' as const, ssim } : { kind: 'budget' as const, bytes: clipBudget(document, screenClass) }, ...renditionOf(document, source, screenClass),
       },
-    }))
-  })
+    })),
+  )
 }
 
 /** The container a clip is delivered in: MP4 wherever it loops, since only there the index can play it over without a pause; WebM for VP9 that plays once. */
@@ -191,7 +210,7 @@ export function posterRecipes(document: BackdropDocument, source: RecipeSource):
       screenClass,
       recipe: {
         kind: 'poster' as const, sourceSha256: source.sha256, loop: loopOf(document), picture: document.still.picture, format,
-        ceilingBytes: document.still.ceilings[screenClass], ...renditionOf(document, source, screenClass),
+        ceilingBytes: stillCeiling(document, screenClass), ...renditionOf(document, source, screenClass),
       },
     })),
   )

@@ -1,4 +1,4 @@
-import type { Family } from '../backdrop/recipe'
+import type { Family } from '../weight/families'
 import type { ScreenClass } from '../fit/screens'
 
 /** A clip as the markup refers to it. */

@@ -1,7 +1,7 @@
 import type { ClipFacts, PosterFacts } from '../api/wire'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { firstVisits } from '../backdrop/firstVisit'
-import { clipBudget, loopOf } from '../backdrop/recipe'
+import { clipBudget, loopOf, stillCeiling } from '../backdrop/recipe'
 import { toNumber } from '../loop/Fraction'
 import { frameCount, loopSeconds, overlapFrames } from '../loop/framePlan'
 import { emitBackdropStyle, emitCopyStyle } from './emitStyle'
@@ -166,7 +166,7 @@ function describe({ name, document, media, figures }: Omit<HandoffInput, 'script
     })),
     posters: media.posters.map((poster, index) => ({
       path: poster.url, screen: poster.screenClass, type: `image/${poster.format}`, width: poster.width, height: poster.height, bytes: poster.bytes,
-      ceilingBytes: still.ceilings[poster.screenClass], ssim: figures.posters[index]!.ssim, swapDeltaE: figures.posters[index]!.swapDeltaE,
+      ceilingBytes: stillCeiling(document, poster.screenClass), ssim: figures.posters[index]!.ssim, swapDeltaE: figures.posters[index]!.swapDeltaE,
     })),
     firstVisit: weightsOf(document, media),
     behaviour: {

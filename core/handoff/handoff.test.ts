@@ -170,8 +170,8 @@ describe('assembling', () => {
     const result = await assembleHandoff({ name: 'x', document: DOCUMENT, source, script: '', find: async (keys) => keys.map(made) })
     if (!result.ok) throw new Error('not assembled')
     const page = result.value.texts.find((file) => file.path === 'index.html')!.text
-    // 1280 pixels are all there is: two sizes, each in three formats of clip and of still.
-    expect(result.value.media.length).toBe(12)
+    // 1280 pixels are all there is, but each screen has a budget of its own: three files, each in three formats of clip and of still.
+    expect(result.value.media.length).toBe(18)
     for (const { path } of result.value.media) expect(page).toContain(`"${path}"`)
   })
 })

@@ -97,6 +97,11 @@ export function isMendable({ container }: Pick<MediaFacts, 'container'>): boolea
   return container !== 'gif' && container !== 'webp' && container !== 'avif'
 }
 
+/** The share of its width that a source really fills with detail, as far as was found: one that is soft loses next to nothing at half its size. */
+export function detailOf(findings: readonly Finding[]): number {
+  return findings.some((finding) => finding.code === 'soft') ? 0.5 : 1
+}
+
 /** The widest screen, in device pixels, that a source covers at full sharpness, and up to which it is merely soft. Source: docs/method.md, "Stretch". */
 export function widestScreen(facts: SourceFacts, analysis: Analysis | null): { good: number; soft: number } {
   const width = facts.kind === 'clip' ? facts.video.displayWidth : facts.displayWidth

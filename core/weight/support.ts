@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { FAMILIES, type Family } from '../backdrop/recipe'
+import { FAMILIES, type Family } from './families'
 import table from './support.json'
 
 const id = z.string().min(1).max(40)

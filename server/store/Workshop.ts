@@ -7,13 +7,11 @@ import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
 import { parseBackdrop, type BackdropDocument, sourcesOf } from '../../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../../core/backdrop/createBackdrop'
 import { EMPTY_HISTORY, historySchema, type History } from '../../core/backdrop/history'
+import { detailOf } from '../../core/material/findings'
 import { ApiError } from '../ApiError'
 import type { Database } from './database'
 import type { Shelf } from './Shelf'
 import type { BackdropRow, PageRow, SpotRow } from './models'
-
-/** The share of its width that a clip really fills with detail when it was found soft: it loses next to nothing at half its size. */
-const SOFT_DETAIL = 0.5
 
 /** A save by one tab: it must stand on the revision that the tab has seen. */
 export interface BackdropSave {
@@ -148,7 +146,7 @@ export class Workshop {
     const { budgets, limits } = settingsSchema.parse(project.settings)
     const document = createBackdrop({
       sourceId, facts: source.facts, usable: source.analysis?.usable ?? null, scope: spot.scope, height: heightSchema.parse(spot.height), brand: project.name, budgets, limits,
-      detail: source.findings.some((finding) => finding.code === 'soft') ? SOFT_DETAIL : 1,
+      detail: detailOf(source.findings),
     })
     return this.addBackdrop(spotId, name, document)
   }

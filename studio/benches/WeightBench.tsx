@@ -1,9 +1,11 @@
 import { Lock, LockOpen } from 'lucide-react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument, LadderRow } from '../../core/backdrop/BackdropDocument'
-import { clipBudget, containerOf, deliveredClasses, FAMILIES, pictureSize, renditionOf } from '../../core/backdrop/recipe'
+import { clipBudget, containerOf, deliveredClasses, pictureSize, renditionOf, stillCeiling } from '../../core/backdrop/recipe'
+import { FAMILIES } from '../../core/weight/families'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../core/fit/screens'
 import { nearestRate, toNumber } from '../../core/loop/Fraction'
+import { detailOf } from '../../core/material/findings'
 import { proposeLadder } from '../../core/weight/ladder'
 import { enginesFor } from '../../core/weight/support'
 import { madeVisits } from '../balance/readouts'
@@ -38,6 +40,7 @@ export function WeightBench({ document, source, projectId }: BenchProps) {
         />
         <RowFields document={document} source={source} screenClass={screenClass} projectId={projectId} />
         <ProposeLadder document={document} source={source} />
+        <ProjectWindows document={document} projectId={projectId} />
       </Group>
       <AdviceGroup document={document} source={source} screenClass={screenClass} />
     </>
@@ -105,7 +108,7 @@ function RowFields({ document, source, screenClass, projectId }: PartProps & { s
         <NumberField label="Rate" suffix="fps" value={toNumber(row.frameRate ?? document.timing.frameRate)} low={5} high={60} decimals={2} onChange={(fps) => set({ frameRate: fps === toNumber(document.timing.frameRate) ? null : nearestRate(Math.min(fps, Math.max(sourceFps, toNumber(document.timing.frameRate)))) })} />
       </div>
       <p className="text-xs text-muted">
-        {visit.clip > 0 ? `Takes ${formatBytes(visit.total)}: still ${formatBytes(visit.still)}, clip ${formatBytes(visit.clip)}, script and style ${formatBytes(visit.page)}.` : `Of it ${formatBytes(clipBudget(document, screenClass))} for the clip, ${formatBytes(document.still.ceilings[screenClass])} for the still, the rest for script and style.`}
+        {visit.clip > 0 ? `Takes ${formatBytes(visit.total)}: still ${formatBytes(visit.still)}, clip ${formatBytes(visit.clip)}, page, style and script at most ${formatBytes(visit.page)}.` : `Of it ${formatBytes(clipBudget(document, screenClass))} for the clip, ${formatBytes(stillCeiling(document, screenClass))} for the still, the rest for page, style and script.`}
         {row.width > widest && ` The picture is ${widest} px wide; it is never enlarged.`}
       </p>
       <ProjectBudget projectId={projectId} screenClass={screenClass} budget={row.budget} onTake={(budget) => set({ budget })} />
@@ -145,6 +148,15 @@ function ProjectBudget({ projectId, screenClass, budget, onTake }: { projectId: 
   return <p className="text-xs text-muted">The project’s own is {formatBytes(budgets[screenClass])}. <button type="button" className="underline" onClick={() => onTake(budgets[screenClass])}>Take it</button></p>
 }
 
+/** The project's windows, where this backdrop still has others. */
+function ProjectWindows({ document, projectId }: { document: BackdropDocument; projectId: string }) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const { limits } = useSettings(projectId)
+  const { phone, laptop } = document.weight.limits
+  if (limits.phone === phone && limits.laptop === laptop) return null
+  return <p className="text-xs text-muted">In the project phones’ windows go to {limits.phone} px, laptops’ to {limits.laptop} px. <button type="button" className="underline" onClick={() => dispatch({ type: 'weight/set', weight: { limits } })}>Take them</button></p>
+}
+
 /** What no encoder can do: budgets below the fewest bytes that a format makes of the clip. */
 function FloorNotes({ document, source, screenClass }: PartProps & { screenClass: ScreenClass }) {
   const made = useWork((state) => state.made)
@@ -158,14 +170,14 @@ function FloorNotes({ document, source, screenClass }: PartProps & { screenClass
 function ProposeLadder({ document, source }: PartProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const picture = pictureSize(document, recipeSource(source))
-  const soft = source.findings.some((finding) => finding.code === 'soft')
-  const rows = proposeLadder({ picture, detail: soft ? 0.5 : 1, height: document.fit.height, limits: document.weight.limits, focal: document.fit.focal, scrim: document.scrim.strength })
+  const detail = detailOf(source.findings)
+  const rows = proposeLadder({ picture, detail, height: document.fit.height, limits: document.weight.limits, focal: document.fit.focal, scrim: document.scrim.strength })
   const differs = SCREEN_CLASSES.filter((each) => !document.weight.ladder[each].locked && (document.weight.ladder[each].width !== rows[each].width || document.weight.ladder[each].crop !== rows[each].crop))
   if (differs.length === 0) return null
   return (
     <div className="flex flex-col gap-1">
       <Button onClick={() => dispatch({ type: 'weight/ladder', rows })}>Take the proposed sizes</Button>
-      <p className="text-xs text-muted">{differs.map((each) => `${SCREENS[each].label} ${rows[each].width} px${rows[each].crop === 'screen' ? ', cropped' : ''}`).join('; ')}{soft ? '. The clip holds detail for half its width only.' : '.'}</p>
+      <p className="text-xs text-muted">{differs.map((each) => `${SCREENS[each].label} ${rows[each].width} px${rows[each].crop === 'screen' ? ', cropped' : ''}`).join('; ')}{detail < 1 ? '. The clip holds detail for half its width only.' : '.'}</p>
     </div>
   )
 }
@@ -174,13 +186,15 @@ function ProposeLadder({ document, source }: PartProps) {
 function AdviceGroup({ document, source, screenClass }: PartProps & { screenClass: ScreenClass }) {
   const { of, advice, running, done, error, measure, cancel } = useAdvice()
   const dispatch = useBackdrop((state) => state.dispatch)
-  const current = of === adviceKey(document, source, screenClass)
+  const key = adviceKey(document, source, screenClass)
+  const current = key !== null && of === key
   const take = (id: string): void => {
     const gesture = crypto.randomUUID()
     advice.find((each) => each.id === id)?.actions.forEach((action) => dispatch(action, gesture))
   }
   const worth = advice.filter((each) => each.saves >= (each.id === 'denoise' ? 0.15 : 0.02))
   const grain = advice.find((each) => each.id === 'denoise')
+  if (key === null) return <Group title="What would make it lighter" aside={SCREENS[screenClass].label}><p className="text-xs text-muted">No clip of its own: choose the screen whose files serve it.</p></Group>
   return (
     <Group title="What would make it lighter" aside={SCREENS[screenClass].label}>
       {running && <><Progress value={done} label="Measured" /><p className="text-xs text-muted" role="status">Encoding a little of each way … <button type="button" className="underline" onClick={cancel}>Stop</button></p></>}

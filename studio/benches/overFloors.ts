@@ -1,6 +1,7 @@
 import type { ClipSource, Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, containerOf, probeOf, recipeKey, type Family } from '../../core/backdrop/recipe'
+import { clipRecipes, containerOf, probeOf, recipeKey } from '../../core/backdrop/recipe'
+import { type Family } from '../../core/weight/families'
 import type { ScreenClass } from '../../core/fit/screens'
 import { toNumber } from '../../core/loop/Fraction'
 import { loopRepeats } from '../../core/loop/loopRepeats'

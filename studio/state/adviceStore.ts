@@ -1,8 +1,8 @@
 import { create } from 'zustand'
-import type { ClipSource } from '../../core/api/wire'
-import { alternatives, measuredRecipe, probedBytes, scrimGain, taken, type Alternative } from '../../core/backdrop/advice'
+import type { ClipSource, ProbeFacts } from '../../core/api/wire'
+import { alternatives, measuredRecipe, probedBytes, savedShare, scrimGain, taken, type Alternative } from '../../core/backdrop/advice'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipBudget, probeOf, recipeKey } from '../../core/backdrop/recipe'
+import { clipBudget, probeOf, recipeKey, type ClipRecipe } from '../../core/backdrop/recipe'
 import type { ScreenClass } from '../../core/fit/screens'
 import { ceilingSetting } from '../../core/weight/passes'
 import { ProbeCurve } from '../../core/weight/ProbeCurve'
@@ -30,7 +30,7 @@ interface AdviceState {
 
 let worker: MediaWorker | null = null
 let abort: AbortController | null = null
-/** How much coarser the scrim's settings are tried. */
+/** How much coarser the scrim's settings are tried: quantizers so many times, rates their fourth power. */
 const COARSER = [1, 1.08, 1.18, 1.3]
 
 /** What advice is measured for. */
@@ -57,16 +57,18 @@ export const useAdvice = create<AdviceState>((set, get) => ({
     try {
       const base = await useWork.getState().makeProbe(source, probeOf(recipe), signal)
       const curve = new ProbeCurve(base.points, base.steering)
-      const ceiling = ceilingSetting({ curve, bounds: base.bounds })
       const setting = Math.round(recipe.goal?.kind === 'quality'
         ? curve.coarsestThat((each) => curve.ssim(each) >= document.weight.ssim, base.bounds.finest, base.bounds.coarsest)
-        : curve.finestWithin(clipBudget(document, screenClass), base.frames, ceiling, base.bounds.coarsest))
-      const probe = (order: Partial<Parameters<MediaWorker['run']>[0]>, of = recipe): Promise<Probed> =>
-        at.run({ type: 'probe', place: placeOf(source), recipe: probeOf(of), settings: [setting], ...order } as never, { signal }) as Promise<Probed>
-      const present = probedBytes((await probe({})).facts, setting)
+        : curve.finestWithin(clipBudget(document, screenClass), base.frames, ceilingSetting({ curve, bounds: base.bounds }), base.bounds.coarsest))
+      const probe: Probe = (of, settings, contrasts = []) => at.run({ type: 'probe', place: placeOf(source), recipe: probeOf(of), settings, contrasts }, { signal })
+      const settings = base.steering === 'quantizer' ? [setting] : null
+      const present = settings ? (await probe(recipe, settings)).facts : base
       const all = alternatives(document, screenClass, source.analysis)
       for (const [index, alternative] of all.entries()) {
-        const saves = await savingOf(alternative, document, screenClass, present, setting, source, probe)
+        const changed = measuredRecipe(taken(document, alternative), from, screenClass)
+        const saves = alternative.id === 'phone-still' ? 1
+          : alternative.id === 'scrim' ? await scrimSaving(probe, recipe, setting, base, document.scrim.strength, taken(document, alternative).scrim.strength)
+            : !changed || recipeKey(changed) === recipeKey(recipe) ? null : savedShare(present, (await probe(changed, settings)).facts, setting)
         if (signal.aborted) return
         const advice = saves === null ? get().advice : [...get().advice, { ...alternative, saves }].sort((a, b) => b.saves - a.saves)
         set({ advice, done: (index + 1) / all.length })
@@ -82,18 +84,13 @@ export const useAdvice = create<AdviceState>((set, get) => ({
   },
 }))
 
-async function savingOf(
-  alternative: Alternative, document: BackdropDocument, screenClass: ScreenClass, present: number, setting: number, source: ClipSource, probe: (order: { settings?: number[]; contrasts?: number[] }, of?: NonNullable<ReturnType<typeof measuredRecipe>>) => Promise<Probed>,
-): Promise<number | null> {
-  if (alternative.id === 'phone-still') return 1
-  if (alternative.id === 'scrim') {
-    const stronger = taken(document, alternative).scrim.strength
-    const settings = COARSER.map((times) => Math.round(setting * times))
-    const { facts, compared } = await probe({ settings, contrasts: [1 - document.scrim.strength, 1 - stronger] })
-    const mean = (index: number, which: number): number => compared[index]!.reduce((sum, frame) => sum + frame.behind[which]!, 0) / compared[index]!.length
-    return scrimGain(facts.points.map((point, index) => ({ bytes: point.keyBytes + (facts.frames - 1) * point.frameBytes, now: mean(index, 0), stronger: mean(index, 1) })))
-  }
-  const changed = measuredRecipe(taken(document, alternative), recipeSource(source), screenClass)
-  if (!changed) return null
-  return 1 - probedBytes((await probe({}, changed)).facts, setting) / present
+/** Short encodes of a clip; `settings` null for the usual ones. */
+type Probe = (recipe: ClipRecipe, settings: readonly number[] | null, contrasts?: readonly number[]) => Promise<Probed>
+
+/** What a stronger scrim saves: coarser settings are looked at behind both. */
+async function scrimSaving(probe: Probe, recipe: ClipRecipe, setting: number, { steering, bounds }: ProbeFacts, now: number, stronger: number): Promise<number> {
+  const settings = COARSER.map((times) => Math.round(steering === 'quantizer' ? Math.min(bounds.coarsest, setting * times) : Math.max(bounds.coarsest, setting / times ** 4)))
+  const { facts, compared } = await probe(recipe, settings, [1 - now, 1 - stronger])
+  const mean = (index: number, which: number): number => compared[index]!.reduce((sum, frame) => sum + frame.behind[which]!, 0) / compared[index]!.length
+  return scrimGain(facts.points.map((point, index) => ({ bytes: probedBytes({ ...facts, points: [point] }, point.setting), now: mean(index, 0), stronger: mean(index, 1) })))
 }

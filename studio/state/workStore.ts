@@ -29,9 +29,9 @@ interface WorkState {
   look(keys: readonly string[]): Promise<void>
   /** Makes the proof of a document unless it is there; a proof under way for another recipe is cancelled. */
   makeProof(document: BackdropDocument, source: ClipSource): Promise<void>
-  /** Makes every final file that is missing, one after another; `only` some of them. What was under way when the page was left is taken up by `resume`. */
-  makeFinals(document: BackdropDocument, source: ClipSource, only?: readonly Recipe[]): Promise<void>
-  /** Goes on with the files of a backdrop that were being made when its page was left. */
+  /** Makes every final file that is missing, one after another; waits where another tab is at work on the same clip. What was under way when the page was left is taken up by `resume`. */
+  makeFinals(document: BackdropDocument, source: ClipSource): Promise<void>
+  /** Goes on with the files of a backdrop that were being made when its page was left; leaves them to another tab that is still making them. */
   resume(document: BackdropDocument, source: ClipSource): Promise<void>
   /** Makes the probe of a clip unless it is there; resolves to what it told. Throws where it cannot be made. */
   makeProbe(source: ClipSource, recipe: ProbeRecipe, signal: AbortSignal, onProgress?: (done: number) => void): Promise<ProbeFacts>
@@ -138,38 +138,54 @@ export const useWork = create<WorkState>((set, get) => {
         } else onChange({ state: 'failed', message: messageOf(error) })
       }
     },
-    async makeFinals(document, source, only) {
-      const wanted = only ?? finalRecipes(document, source)
-      // Each clip is steered by its probe, which other budgets share.
-      const all = wanted.flatMap((recipe): (Recipe | ProbeRecipe)[] => (recipe.kind === 'clip' ? [probeOf(recipe), recipe] : [recipe]))
-      await get().look(all.map(recipeKey))
-      const made = (recipe: Recipe | ProbeRecipe): boolean => Boolean(get().made[recipeKey(recipe)])
-      const missing = all.filter((recipe, index) => !made(recipe) && !(recipe.kind === 'probe' && made(all[index + 1]!))).map(jobOf)
+    async makeFinals(document, source) {
       finalAbort?.abort()
       const abort = new AbortController()
       finalAbort = abort
-      set({ jobs: missing })
-      finalWorker ??= new MediaWorker()
-      if (missing.length > 0) localStorage.setItem(noteOf(source.sha256), JSON.stringify(missing.map(({ key }) => key)))
-      for (const job of missing) {
-        if (abort.signal.aborted) return
-        const onChange = (fields: Partial<Job>): void => {
-          if (!abort.signal.aborted) set((state) => ({ jobs: state.jobs.map((each) => (each.key === job.key ? { ...each, ...fields } : each)) }))
-        }
-        onChange({ state: 'running', startedAt: performance.now() })
-        try {
-          await render(finalWorker, source, job, abort.signal, onChange)
-          if (!abort.signal.aborted) set((state) => ({ jobs: state.jobs.filter((each) => each.key !== job.key) }))
-        } catch (error) {
-          onChange({ state: 'failed', message: messageOf(error) })
-        }
+      const { signal } = abort
+      // Each clip is steered by its probe, which other budgets share.
+      const all = finalRecipes(document, source).flatMap((recipe): (Recipe | ProbeRecipe)[] => (recipe.kind === 'clip' ? [probeOf(recipe), recipe] : [recipe]))
+      const missing = async (): Promise<Job[]> => {
+        await get().look(all.map(recipeKey))
+        const made = (recipe: Recipe | ProbeRecipe): boolean => Boolean(get().made[recipeKey(recipe)])
+        return all.filter((recipe, index) => !made(recipe) && !(recipe.kind === 'probe' && made(all[index + 1]!))).map(jobOf)
       }
-      if (!abort.signal.aborted) localStorage.removeItem(noteOf(source.sha256))
+      const waiting = await missing()
+      if (signal.aborted) return
+      set({ jobs: waiting })
+      if (waiting.length === 0) return
+      localStorage.setItem(noteOf(source.sha256), JSON.stringify(waiting.map(({ key }) => key)))
+      // One tab at a time works on a clip: what another has made meanwhile is not made again.
+      await navigator.locks.request(noteOf(source.sha256), { signal }, async () => {
+        const jobs = await missing()
+        if (signal.aborted) return
+        set({ jobs })
+        finalWorker ??= new MediaWorker()
+        for (const job of jobs) {
+          if (signal.aborted) return
+          const onChange = (fields: Partial<Job>): void => {
+            if (!signal.aborted) set((state) => ({ jobs: state.jobs.map((each) => (each.key === job.key ? { ...each, ...fields } : each)) }))
+          }
+          onChange({ state: 'running', startedAt: performance.now() })
+          try {
+            await render(finalWorker, source, job, signal, onChange)
+            if (!signal.aborted) set((state) => ({ jobs: state.jobs.filter((each) => each.key !== job.key) }))
+          } catch (error) {
+            onChange({ state: 'failed', message: messageOf(error) })
+          }
+        }
+        if (!signal.aborted) localStorage.removeItem(noteOf(source.sha256))
+      }).catch((error: unknown) => {
+        // A wait that is cancelled ends in the signal's own error.
+        if (!signal.aborted) throw error
+      })
     },
     async resume(document, source) {
       const note = localStorage.getItem(noteOf(source.sha256))
       // Another backdrop of the same clip has other files: they are not begun here.
       if (get().jobs.length > 0 || !note || !finalRecipes(document, source).some((recipe) => note.includes(JSON.stringify(recipeKey(recipe))))) return
+      const { held = [] } = await navigator.locks.query()
+      if (get().jobs.length > 0 || held.some(({ name }) => name === noteOf(source.sha256))) return
       await get().makeFinals(document, source)
     },
     async makeProbe(source, recipe, signal, onProgress = () => undefined) {
@@ -177,7 +193,7 @@ export const useWork = create<WorkState>((set, get) => {
       await get().look([job.key])
       if (!get().made[job.key]) {
         proofWorker ??= new MediaWorker()
-        await render(proofWorker, source, job, signal, ({ done }) => done !== undefined && onProgress(done))
+        await render(proofWorker, source, job, signal, ({ done }) => onProgress(done ?? 0))
       }
       const { facts } = get().made[job.key]!
       if (facts.kind !== 'probe') throw new Error(`${job.key} is no probe`)

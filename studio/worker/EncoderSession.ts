@@ -1,3 +1,4 @@
+import { lowestAv1Level } from '../../core/media/codecs/av1'
 import { lowestAvcLevel } from '../../core/media/codecs/h264'
 import { lowestVp9Level, vp9CodecString } from '../../core/media/codecs/vp9'
 import type { Fraction } from '../../core/loop/Fraction'
@@ -37,7 +38,7 @@ function codecStrings({ family, width, height, frameRate, bitsPerSecond }: Encod
     case 'vp8':
       return ['vp8']
     case 'av1':
-      return ['av01.0.08M.08', 'av01.0.12M.08']
+      return [`av01.0.${String(lowestAv1Level(width, height, fps)).padStart(2, '0')}M.08`]
   }
 }
 

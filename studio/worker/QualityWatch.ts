@@ -8,7 +8,7 @@ import { WorkError } from './WorkError'
 
 /** Frames of a loop that are compared, evenly spread. */
 const MOST_COMPARED = 32
-/** A frame shown this far from its moment counts as this frame; contrast 1 is the picture as it is. */
+/** A decoder that has not given its last frames after so long never will. */
 const STALL_MS = 8000
 
 /** What a compared frame lost. */
@@ -38,9 +38,9 @@ export class QualityWatch {
   private failure: unknown = null
   private work: Promise<void> = Promise.resolve()
 
-  constructor({ width, height, count, meter = null, most = MOST_COMPARED, contrasts = [] }: { width: number; height: number; count: number; meter?: SeamMeter | null; most?: number; contrasts?: readonly number[] }) {
+  constructor({ width, height, count, meter = null, contrasts = [] }: { width: number; height: number; count: number; meter?: SeamMeter | null; contrasts?: readonly number[] }) {
     this.count = count
-    this.every = Math.max(1, Math.floor(count / most))
+    this.every = Math.max(1, Math.floor(count / MOST_COMPARED))
     this.meter = meter
     this.contrasts = contrasts
     this.size = { visibleWidth: width, visibleHeight: height }

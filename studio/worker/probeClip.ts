@@ -5,9 +5,8 @@ import { planesOf } from '../../core/picture/I420'
 import type { Steering } from '../../core/weight/ProbeCurve'
 import { steadyPace } from '../../core/weight/FramePace'
 import { EncoderSession, takesQuantizer } from './EncoderSession'
-
 import type { OpenClip } from './OpenClip'
-import { outputFrames, toSize } from './outputFrames'
+import { outputFrames, toSize, type FrameWitness } from './outputFrames'
 import { QualityWatch, type ComparedFrame } from './QualityWatch'
 import { coarsestQuantizer } from './quantizerRange'
 import { WorkError } from './WorkError'
@@ -70,7 +69,8 @@ export async function probeClip(clip: OpenClip, recipe: ProbeRecipe, onProgress:
   const { steering, bounds } = await encoderRange(recipe)
   const wanted = settings ?? usualSettings(steering, bounds.coarsest, (width * height * frameRate.num) / frameRate.den)
   const fit = toSize(width, height)
-  const compares = (at: number): boolean => COMPARED.includes(at) || (windows.length === 1 && at % 6 === 5)
+  // A loop that is one window may be shorter than the places that are looked at.
+  const compares = (at: number): boolean => COMPARED.includes(at) || (windows.length === 1 && (at % 6 === 5 || at === count - 1))
   const trials: Trial[] = []
   try {
     for (const setting of wanted) {
@@ -86,9 +86,9 @@ export async function probeClip(clip: OpenClip, recipe: ProbeRecipe, onProgress:
     let done = 0
     for (const window of windows) {
       let at = 0
-      const witness = {
-        wants: (k: number) => compares(k),
-        async see(k: number, picture: () => ReturnType<Parameters<NonNullable<Parameters<typeof outputFrames>[4]>['see']>[1]>) {
+      const witness: FrameWitness = {
+        wants: compares,
+        async see(k, picture) {
           const [luma] = planesOf(fit(await picture()))
           trials.forEach(({ watch }) => watch.hold(done - at + k, luma))
         },

@@ -41,6 +41,24 @@ export function av1CodecString(facts: Av1Facts): string {
   return `av01.${facts.profile}.${level}${facts.highTier ? 'H' : 'M'}.${String(facts.bitDepth).padStart(2, '0')}`
 }
 
+/** `seq_level_idx` with the largest picture, its longest sides, and the samples a second it allows. Source: AV1 Bitstream & Decoding Process specification, annex A.3. */
+const LEVELS = [
+  { index: 0, samples: 147_456, width: 2048, height: 1152, rate: 4_423_680 },
+  { index: 1, samples: 278_784, width: 2816, height: 1584, rate: 8_363_520 },
+  { index: 4, samples: 665_856, width: 4352, height: 2448, rate: 19_975_680 },
+  { index: 5, samples: 1_065_024, width: 5504, height: 3096, rate: 31_950_720 },
+  { index: 8, samples: 2_359_296, width: 6144, height: 3456, rate: 70_778_880 },
+  { index: 9, samples: 2_359_296, width: 6144, height: 3456, rate: 141_557_760 },
+  { index: 12, samples: 8_912_896, width: 8192, height: 4352, rate: 267_386_880 },
+  { index: 13, samples: 8_912_896, width: 8192, height: 4352, rate: 534_773_760 },
+] as const
+
+/** The lowest level, as `seq_level_idx`, that allows pictures of this size so often; 13 (level 5.1) for all that exceed them. */
+export function lowestAv1Level(width: number, height: number, framesPerSecond: number): number {
+  const fits = LEVELS.find((level) => width * height <= level.samples && width <= level.width && height <= level.height && width * height * framesPerSecond <= level.rate)
+  return (fits ?? LEVELS[LEVELS.length - 1]!).index
+}
+
 /** An open bitstream unit: its type and its bytes, whole and without header. */
 export interface Obu {
   readonly type: number

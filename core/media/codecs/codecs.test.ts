@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { AV1_KEY, SPS, VP9_DELTA, VP9_KEY } from '../../testing/samples'
-import { av1CodecString, splitObus, stripDelimiters } from './av1'
+import { av1CodecString, lowestAv1Level, splitObus, stripDelimiters } from './av1'
 import { avcCodecString, lowestAvcLevel, parseSps, unescapeNal } from './h264'
 import { hevcCodecString } from './hevc'
 import { isVp8KeyFrame } from './vp8'
@@ -43,6 +43,9 @@ describe('AV1', () => {
   })
   it('refuses a unit whose size lies', () => expect(() => splitObus(Uint8Array.from([0x0a, 0x7f, 0]))).toThrow(expect.objectContaining({ code: 'media/bad-size' })))
   it('refuses a size that never ends', () => expect(() => splitObus(Uint8Array.from([0x0a, 0x80, 0x80, 0x80, 0x80, 0x80, 0x80]))).toThrow(expect.objectContaining({ code: 'media/truncated' })))
+  it.each([[320, 180, 30, 0], [640, 360, 30, 1], [1280, 720, 30, 5], [1280, 720, 60, 8], [1920, 1080, 30, 8], [1920, 1080, 60, 9], [3840, 2160, 30, 12], [3840, 2160, 60, 13], [7680, 4320, 60, 13]])('needs for %i × %i at %i at least the level with index %i', (width, height, fps, level) => {
+    expect(lowestAv1Level(width, height, fps)).toBe(level)
+  })
   it('writes its codec string', () => {
     expect(av1CodecString({ profile: 0, level: 8, highTier: false, bitDepth: 10, monochrome: false, subX: 1, subY: 1 })).toBe('av01.0.08M.10')
   })

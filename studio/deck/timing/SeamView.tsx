@@ -5,6 +5,7 @@ import { loopOf } from '../../../core/backdrop/recipe'
 import { toNumber } from '../../../core/loop/Fraction'
 import { frameCount } from '../../../core/loop/framePlan'
 import { Button } from '../../ui/controls'
+import { drawDifference } from '../../ui/drawDifference'
 import { usePicture } from '../../ui/usePicture'
 import { useDeckView } from './TimingDeck'
 import { useOutputFrames } from './useOutputFrames'
@@ -81,13 +82,7 @@ function useDifference(one: ImageBitmap, other: ImageBitmap, gain: number): RefO
     const { width, height } = one
     canvas.current.width = width
     canvas.current.height = height
-    const context = canvas.current.getContext('2d', { willReadFrequently: true })!
-    context.drawImage(one, 0, 0)
-    const pixels = context.getImageData(0, 0, width, height)
-    context.drawImage(other, 0, 0)
-    const { data } = context.getImageData(0, 0, width, height)
-    for (let at = 0; at < data.length; at++) if (at % 4 !== 3) pixels.data[at] = Math.abs(pixels.data[at]! - data[at]!) * gain
-    context.putImageData(pixels, 0, 0)
+    drawDifference(canvas.current, one, other, gain)
   }, [one, other, gain])
   return canvas
 }

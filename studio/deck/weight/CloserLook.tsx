@@ -3,7 +3,8 @@ import { X } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState, type PointerEvent, type RefObject } from 'react'
 import type { ClipSource, Rendition } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { clipRecipes, recipeKey, type ClipRecipe, type Family } from '../../../core/backdrop/recipe'
+import { clipRecipes, recipeKey, type ClipRecipe } from '../../../core/backdrop/recipe'
+import { type Family } from '../../../core/weight/families'
 import { SCREENS, type ScreenClass } from '../../../core/fit/screens'
 import { toNumber } from '../../../core/loop/Fraction'
 import { frameCount } from '../../../core/loop/framePlan'
@@ -11,6 +12,7 @@ import { PLAIN_SHAPE } from '../../../core/picture/pictureShape'
 import { messageOf } from '../../api/client'
 import { placeOf, recipeSource, useWork } from '../../state/workStore'
 import { Button } from '../../ui/controls'
+import { drawDifference } from '../../ui/drawDifference'
 import { FORMAT_NAMES, formatBytes } from '../../ui/format'
 import { Picker } from '../../ui/Picker'
 import { frameWorker } from '../../worker/frameWorker'
@@ -79,7 +81,7 @@ export function CloserLook({ document, source, first, onClose }: CloserLookProps
     const act = acts[event.key]
     // Lists have arrow keys of their own.
     if (!act || event.ctrlKey || event.metaKey || event.altKey || (event.target as HTMLElement).closest?.('[role=listbox]')) return
-    // A range has the same arrow keys; only one of both may step.
+    // A range has the same arrow keys: only one of both may step.
     event.preventDefault()
     act()
   }
@@ -128,6 +130,8 @@ interface Pair {
 /** Frame `k` of the right file, and the same moment of the left one or of the source; the last pair stays until the next is there. */
 function usePair(source: ClipSource, left: Finished | null, right: Finished | null, k: number): { pair: Pair | null; error: string | null } {
   const [state, setState] = useState<{ pair: Pair | null; error: string | null }>({ pair: null, error: null })
+  const shown = useRef<Pair | null>(null)
+  useEffect(() => () => closePair(shown.current), [])
   useEffect(() => {
     if (!right) return
     const abort = new AbortController()
@@ -136,10 +140,21 @@ function usePair(source: ClipSource, left: Finished | null, right: Finished | nu
       const own = await exactFrame(right, k, signal)
       return { right: own, left: left ? await exactFrame(left, sameMoment(k, right.recipe, left.recipe), signal) : await composedFrame(source, right.recipe, k, signal) }
     }
-    load().then((pair) => !signal.aborted && setState({ pair, error: null }), (error: unknown) => !signal.aborted && setState((before) => ({ ...before, error: messageOf(error) })))
+    load().then((pair) => {
+      // Whole pictures weigh megabytes: those that are not shown any more are let go at once.
+      closePair(signal.aborted ? pair : shown.current)
+      if (signal.aborted) return
+      shown.current = pair
+      setState({ pair, error: null })
+    }, (error: unknown) => !signal.aborted && setState((before) => ({ ...before, error: messageOf(error) })))
     return () => abort.abort()
   }, [source, left, right, k])
   return state
+}
+
+function closePair(pair: Pair | null): void {
+  pair?.left.close()
+  pair?.right.close()
 }
 
 /** The frame of another file that shows what frame `k` of this one shows. */
@@ -211,18 +226,14 @@ function useComparison(pair: Pair | null, wipe: number, gain: number | null): Re
     const { width, height } = right
     if (canvas.current.width !== width) canvas.current.width = width
     if (canvas.current.height !== height) canvas.current.height = height
-    const context = canvas.current.getContext('2d', { willReadFrequently: true })!
-    context.drawImage(left, 0, 0, width, height)
-    if (gain === null) {
-      const line = Math.round(width * wipe)
-      if (line < width) context.drawImage(right, line, 0, width - line, height, line, 0, width - line, height)
+    if (gain !== null) {
+      drawDifference(canvas.current, left, right, gain)
       return
     }
-    const pixels = context.getImageData(0, 0, width, height)
-    context.drawImage(right, 0, 0)
-    const { data } = context.getImageData(0, 0, width, height)
-    for (let at = 0; at < data.length; at++) if (at % 4 !== 3) pixels.data[at] = Math.abs(pixels.data[at]! - data[at]!) * gain
-    context.putImageData(pixels, 0, 0)
+    const context = canvas.current.getContext('2d', { willReadFrequently: true })!
+    context.drawImage(left, 0, 0, width, height)
+    const line = Math.round(width * wipe)
+    if (line < width) context.drawImage(right, line, 0, width - line, height, line, 0, width - line, height)
   }, [pair, wipe, gain])
   return canvas
 }

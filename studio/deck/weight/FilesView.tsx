@@ -4,6 +4,7 @@ import type { ClipSource, Rendition } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { clipRecipes, containerOf, posterRecipes, recipeKey, type ClipRecipe } from '../../../core/backdrop/recipe'
 import { SCREENS } from '../../../core/fit/screens'
+import { CEILING_SSIM } from '../../../core/weight/passes'
 import { recipeSource, useWork, type Job } from '../../state/workStore'
 import { FORMAT_NAMES, formatBytes } from '../../ui/format'
 import { TradeChart } from './TradeChart'
@@ -19,8 +20,8 @@ export function FilesView({ document, source }: { document: BackdropDocument; so
   const from = recipeSource(source)
   const stateOf = (job: Job | undefined): string => (!job ? 'not made for this cut' : job.state === 'running' ? `pass ${job.pass + 1}, ${Math.round(job.done * 100)} %` : job.state === 'failed' ? 'failed: see the bench' : 'waiting')
   return (
-    <div className="grid h-full grid-cols-1 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
-      <div className="h-full overflow-auto px-4 py-1.5" tabIndex={0} role="region" aria-label="Renditions">
+    <div className="grid h-full grid-cols-1 max-lg:overflow-auto lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+      <div className="overflow-auto px-4 py-1.5 lg:h-full" tabIndex={0} role="region" aria-label="Renditions">
         <table className="w-full text-left text-[0.8rem] whitespace-nowrap" aria-label="Renditions">
           <thead className="text-xs text-muted">
             <tr>{['Screen', 'Size', 'Format', 'Bytes', 'of its part', 'SSIM', 'worst', 'Encoded', 'Look'].map((cell) => <th key={cell} scope="col" className="border-b border-line-strong/40 py-1 pr-3 font-normal">{cell}</th>)}</tr>
@@ -77,7 +78,8 @@ function Filled({ recipe, bytes, ssim }: { recipe: ClipRecipe; bytes: number; ss
   const share = bytes / recipe.goal.bytes
   const words = `${(share * 100).toFixed(share > 0.95 ? 1 : 0)} % of ${formatBytes(recipe.goal.bytes)}`
   if (share > 1) return <span className="font-medium text-fix">{words}, over</span>
-  return <span title={share < 0.98 && ssim !== null ? 'More bytes would not be seen: the file is at the ceiling of quality.' : ''}>{words}{share < 0.98 ? ', at the ceiling' : ''}</span>
+  const ceiling = share < 0.98 && ssim !== null && ssim >= CEILING_SSIM
+  return <span title={ceiling ? 'More bytes would not be seen: the file is at the ceiling of quality.' : share < 0.98 ? 'The encoder takes a bit rate only, and keeps it loosely.' : ''}>{words}{ceiling ? ', at the ceiling' : ''}</span>
 }
 
 function encodeTime(rendition: Rendition | undefined): string {

@@ -1,8 +1,9 @@
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { CartesianGrid, ComposedChart, Line, ReferenceLine, ResponsiveContainer, Scatter, Tooltip, XAxis, YAxis } from 'recharts'
 import type { ClipSource } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { clipBudget, clipRecipes, PAGE_BYTES, probeOf, recipeKey, type Family } from '../../../core/backdrop/recipe'
+import { budgetLeaving, clipBudget, clipRecipes, probeOf, recipeKey } from '../../../core/backdrop/recipe'
+import { type Family } from '../../../core/weight/families'
 import { SCREENS } from '../../../core/fit/screens'
 import { CEILING_SSIM } from '../../../core/weight/passes'
 import { ProbeCurve } from '../../../core/weight/ProbeCurve'
@@ -31,7 +32,8 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
   const makeProbe = useWork((state) => state.makeProbe)
   const dispatch = useBackdrop((state) => state.dispatch)
   const screenClass = useWeightView((state) => state.screenClass)
-  const [probing, setProbing] = useState<string | null>(null)
+  const [probing, setProbing] = useState<{ readonly words: string; readonly abort: AbortController | null } | null>(null)
+  useEffect(() => () => probing?.abort?.abort(), [probing?.abort])
   const [hovered, setHovered] = useState<(CurvePoint & { family: Family }) | null>(null)
   const clips = clipRecipes(document, recipeSource(source)).filter((clip) => clip.screenClass === screenClass).map(({ recipe }) => {
     const facts = made[recipeKey(probeOf(recipe))]?.facts
@@ -43,19 +45,21 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
   const unprobed = clips.filter(({ curve }) => curve.length === 0)
   const budget = clipBudget(document, screenClass)
   const probe = async (): Promise<void> => {
+    const abort = new AbortController()
     try {
       for (const { recipe } of unprobed) {
-        setProbing(`${FORMAT_NAMES[recipe.family]} …`)
-        await makeProbe(source, probeOf(recipe), new AbortController().signal)
+        const tell = (done: number): void => setProbing({ words: `${FORMAT_NAMES[recipe.family]}, ${Math.round(done * 100)} %`, abort })
+        tell(0)
+        await makeProbe(source, probeOf(recipe), abort.signal, tell)
       }
       setProbing(null)
     } catch (error) {
-      setProbing(messageOf(error))
+      setProbing(abort.signal.aborted ? null : { words: messageOf(error), abort: null })
     }
   }
   const choose = (point: CurvePoint): void => {
     if (document.weight.goal === 'quality') dispatch({ type: 'weight/set', weight: { ssim: Math.min(0.995, Math.max(0.8, Math.round(point.ssim * 1000) / 1000)) } })
-    else dispatch({ type: 'weight/row', screenClass, row: { budget: Math.max(20_000, Math.round(point.kilobytes) * 1000 + document.still.ceilings[screenClass] + PAGE_BYTES) } })
+    else dispatch({ type: 'weight/row', screenClass, row: { budget: Math.max(20_000, budgetLeaving(document, screenClass, Math.round(point.kilobytes * 1000))) } })
   }
   const all = clips.flatMap(({ curve, point }) => [...curve, ...point])
   const most = Math.max(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 1.1
@@ -63,12 +67,12 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
   const lowest = Math.max(0, Math.floor(Math.min(0.98, ...all.map(({ ssim }) => ssim)) * 100 - 0.5) / 100)
   const least = Math.max(1, Math.min(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 0.85)
   return (
-    <figure className="hidden min-h-0 flex-col px-3 py-1.5 lg:flex" aria-label={`Quality against bytes, ${SCREENS[screenClass].label}`}>
+    <figure className="flex min-h-0 flex-col px-3 py-1.5 max-lg:min-h-56" aria-label={`Quality against bytes, ${SCREENS[screenClass].label}`}>
       <figcaption className="flex items-baseline justify-between gap-2 text-xs text-muted">
         <span><b className="font-semibold text-ink">{SCREENS[screenClass].label}</b>: likeness (SSIM) against kB; {hovered ? `${FORMAT_NAMES[hovered.family]} ${formatBytes(hovered.kilobytes * 1000)}, ${hovered.ssim.toFixed(3)}: click to set` : 'click a curve to set it'}</span>
         <span className="flex gap-2">{clips.map(({ recipe }) => <Key key={recipe.family} family={recipe.family} />)}</span>
       </figcaption>
-      {unprobed.length > 0 && <p className="flex items-center gap-2 py-1 text-xs"><Button disabled={probing !== null} onClick={() => void probe()}>Draw the curves</Button><span role="status">{probing ?? 'A little of the loop is encoded at five finenesses.'}</span></p>}
+      {unprobed.length > 0 && <p className="flex items-center gap-2 py-1 text-xs">{probing?.abort ? <Button onClick={() => probing.abort?.abort()}>Stop</Button> : <Button onClick={() => void probe()}>Draw the curves</Button>}<span role="status">{probing?.words ?? 'A little of the loop is encoded at five finenesses.'}</span></p>}
       <div className="min-h-0 flex-1">
         <ResponsiveContainer width="100%" height="100%">
           <ComposedChart margin={{ top: 6, right: 14, bottom: 2, left: -12 }} accessibilityLayer={false}>

@@ -1,5 +1,5 @@
 import { create } from 'zustand'
-import type { Family } from '../../../core/backdrop/recipe'
+import type { Family } from '../../../core/weight/families'
 import type { ScreenClass } from '../../../core/fit/screens'
 import type { LineName } from '../../../core/weight/firstLoad'
 
