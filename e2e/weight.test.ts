@@ -15,7 +15,11 @@ let complaints: string[]
 inStudio((studio) => ({ server, context, page, complaints } = studio))
 
 const saved = () => page.getByRole('status').filter({ hasText: /^Saved/ }).waitFor()
-const json = async <T>(path: string, init?: RequestInit): Promise<T> => (await fetch(`${server.url}${path}`, { headers: { 'Content-Type': 'application/json' }, ...init })).json() as Promise<T>
+const json = async <T>(path: string, init?: RequestInit): Promise<T> => {
+  const answer = await fetch(`${server.url}${path}`, { headers: { 'Content-Type': 'application/json' }, ...init })
+  return (answer.status === 204 ? null : await answer.json()) as T
+}
+const make = (on: Page = page) => on.getByRole('button', { name: /^Make the (files|\d+ missing)$/ })
 const rows = () => page.getByRole('table', { name: 'Renditions' }).locator('tbody tr')
 const screen = (name: string) => page.getByRole('radio', { name: new RegExp(`^${name}`) }).first().click()
 /** A switch keeps its input out of sight: it is found by its name. */
@@ -113,7 +117,7 @@ describe('the ladder', () => {
 describe('files', () => {
   it('go on being made after a reload, keep their budgets, and can be looked at closely', async () => {
     const { id } = await openSmall()
-    await page.getByRole('button', { name: 'Make the files' }).click()
+    await make().click()
     await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
     await page.waitForTimeout(2500)
     await page.reload()
@@ -178,7 +182,7 @@ describe('files', () => {
     await screen('Phone')
     await page.getByLabel('First visit').fill('90')
     await page.keyboard.press('Enter')
-    await page.getByRole('button', { name: /^Make the \d missing/ }).click()
+    await make().click()
     await page.getByText('Every file is made').waitFor({ timeout: 60_000 })
     await saved()
     expect((await documentOf(id)).weight.ladder.phone.budget).toBe(90_000)
@@ -190,13 +194,13 @@ describe('files', () => {
 
   it('are made by one tab at a time: a second one finds them made', async () => {
     const { id } = await openSmall(1.5)
-    await page.getByRole('button', { name: 'Make the files' }).click()
+    await make().click()
     await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
     const second = await context.newPage()
     const stored: string[] = []
     second.on('request', (request) => request.method() === 'PUT' && request.url().includes('/api/renditions') && !request.url().includes('proof') && stored.push(request.url()))
     await second.goto(`${server.url}/backdrops/${id}/weight`)
-    await second.getByRole('button', { name: /^Make the/ }).click()
+    await make(second).click()
     await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
     await second.getByText('Every file is made').waitFor({ timeout: 30_000 })
     expect(stored).toEqual([])
@@ -205,7 +209,7 @@ describe('files', () => {
   it('that fail say why, and are made when asked again', async () => {
     await openSmall(1)
     await page.route('**/api/renditions?*', (route) => (route.request().url().includes('poster') ? route.continue() : route.abort()))
-    await page.getByRole('button', { name: 'Make the files' }).click()
+    await make().click()
     await page.getByRole('button', { name: 'Try again' }).waitFor({ timeout: 150_000 })
     await page.getByText(/AV1 .*The server does not answer/).first().waitFor()
     await page.unroute('**/api/renditions?*')
@@ -214,7 +218,11 @@ describe('files', () => {
   })
 
   it('can hold a likeness instead, and a place on a curve sets it', async () => {
-    await page.goto(`${server.url}/backdrops/${(await json<{ latestBackdropId: string }[]>('/api/projects'))[0]!.latestBackdropId}/weight`)
+    // The demonstration's backdrop comes with its probes.
+    const [project] = await json<{ id: string }[]>('/api/projects')
+    const { pages } = await json<{ pages: { spots: { backdrops: { id: string; name: string }[] }[] }[] }>(`/api/projects/${project!.id}`)
+    const dusk = pages.flatMap(({ spots }) => spots.flatMap(({ backdrops }) => backdrops)).find(({ name }) => name === 'Dusk window')!
+    await page.goto(`${server.url}/backdrops/${dusk.id}/weight`)
     await rows().first().waitFor()
     const curve = page.getByTestId(/^curve-vp9-/).nth(8)
     await curve.click({ force: true })
