@@ -1,7 +1,8 @@
 import type { ClipQuality } from '../core/api/wire'
 import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
 import { framePlan } from '../core/loop/framePlan'
-import { planesOf, type I420 } from '../core/picture/I420'
+import { planesOf, type I420, type Plane } from '../core/picture/I420'
+import { psnr, ssim } from '../core/picture/ssim'
 import { steadyPace } from '../core/weight/FramePace'
 import { ProbeCurve } from '../core/weight/ProbeCurve'
 import { ceilingRate } from '../core/weight/ceilingRate'
@@ -11,7 +12,8 @@ import { openClip } from '../studio/worker/OpenClip'
 import { renderClip } from '../studio/worker/renderClip'
 import { outputFrames, toSize } from '../studio/worker/outputFrames'
 import { probeClip } from '../studio/worker/probeClip'
-import { qualityOf, QualityWatch } from '../studio/worker/QualityWatch'
+import { planesOfFrame } from '../studio/worker/composeFrame'
+import { qualityOf, QualityWatch, type ComparedFrame } from '../studio/worker/QualityWatch'
 import { fileSource, httpSource, openPlace, type ClipPlace } from '../studio/worker/sources'
 
 /* Measures the pipeline against the encoder alone, on the same frames, in the same run. */
@@ -24,6 +26,8 @@ declare global {
     benchOnce(recipe: ClipRecipe): Promise<{ frames: number; output: number }>
     /** Encodes the frames of a recipe at the browser's own variable rate: bytes of all frames, and how like what went in they are. */
     benchVariable(place: ClipPlace, recipe: ClipRecipe, bitsPerSecond: number): Promise<{ bytes: number; quality: ClipQuality }>
+    /** How like the composed frames all frames of a finished file are. */
+    benchQuality(place: ClipPlace, recipe: ClipRecipe, file: ClipPlace): Promise<ClipQuality>
     /** Seconds of encoding ready frames at one quantizer or rate, and of a whole render towards its goal with its probe given; seconds of the probe. */
     benchGoal(place: ClipPlace, recipe: ClipRecipe): Promise<{ raw: number; whole: number; probe: number; passes: number }>
   }
@@ -66,11 +70,32 @@ window.benchRender = async (url, bytes, recipe, runs) => {
 window.benchVariable = async (place, recipe, bitsPerSecond) => {
   const clip = await openClip(openPlace(place))
   const plan = framePlan(recipe, clip.presentation)
-  const watch = new QualityWatch({ width: recipe.width, height: recipe.height, count: plan.length })
+  const watch = new QualityWatch({ width: recipe.width, height: recipe.height, count: plan.length, most: plan.length })
   const fit = toSize(recipe.width, recipe.height)
   const witness = { wants: (k: number) => watch.wants(k), see: async (k: number, picture: () => Promise<I420>) => watch.hold(k, planesOf(fit(await picture()))[0]) }
   const track = await encodeFrames({ ...recipe, bitsPerSecond }, outputFrames(clip, recipe, plan, 0, witness, never), () => undefined, never, (chunk, decoder) => watch.see(chunk, decoder))
   return { bytes: track.frames.reduce((sum, { data }) => sum + data.byteLength, 0), quality: qualityOf(await watch.finish()) }
+}
+
+window.benchQuality = async (place, recipe, made) => {
+  const [clip, file] = [await openClip(openPlace(place)), await openClip(openPlace(made))]
+  const plan = framePlan(recipe, clip.presentation)
+  const fit = toSize(recipe.width, recipe.height)
+  const seen: Plane[] = []
+  const witness = { wants: () => true, see: async (_: number, picture: () => Promise<I420>) => void seen.push(planesOf(fit(await picture()))[0]) }
+  const compared: ComparedFrame[] = []
+  // One of each at a time: the file's frames are decoded as the source's are composed.
+  const decoded = decodeFrames(file, 0, plan.length - 1, never)
+  for await (const frame of outputFrames(clip, recipe, plan, 0, witness, never)) {
+    frame.close()
+    const { value } = await decoded.next()
+    if (!value) throw new Error('the file has too few frames')
+    const [luma] = planesOf(await planesOfFrame(value.frame, file.file.video))
+    value.frame.close()
+    const reference = seen.shift()!
+    compared.push({ k: compared.length, ssim: ssim(reference, luma), psnr: psnr(reference, luma), behind: [] })
+  }
+  return qualityOf(compared)
 }
 
 window.benchGoal = async (place, recipe) => {

@@ -1,5 +1,6 @@
 import { statSync } from 'node:fs'
-import { writeFile } from 'node:fs/promises'
+import { mkdtemp, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
 import { basename, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { RenderBrowser } from '../cli/Browser'
@@ -42,6 +43,7 @@ async function recipeOf(file: string, family: ClipRecipe['family']): Promise<Cli
 
 /** Two budgets for each clip and format, a third and two thirds of the way from floor to ceiling by their logarithm, and what came of them. */
 export async function measureWeight(demo: string, own: readonly string[]): Promise<void> {
+  const scratch = await mkdtemp(join(tmpdir(), 'telon-weight-'))
   const browser = await RenderBrowser.start('/bench/page.html')
   const harness = await RenderBrowser.start()
   const rows: string[] = []
@@ -61,7 +63,11 @@ export async function measureWeight(demo: string, own: readonly string[]): Promi
         const bytes = Math.round((data + containerOverhead('mp4', frames, loopRepeats(frames, recipe.frameRate, data))) / 1000) * 1000
         const rendered = await harness.render(file, { ...recipe, goal: { kind: 'budget', bytes } }, undefined, probe)
         const facts = rendered.facts as ClipFacts
-        const quality = facts.quality!
+        const made = join(scratch, 'made.mp4')
+        await writeFile(made, rendered.bytes)
+        const place = (path: string) => ({ url: new URL(browser.lend(path), browser.page.url()).href, bytes: statSync(path).size })
+        // All frames on both sides: encoders boost frames at intervals, and a sample might see just those.
+        const quality = await browser.page.evaluate(([at, what, file_]) => window.benchQuality(at, what, file_), [place(file), recipe, place(made)] as const)
         const equal = await atVariableRate(browser, file, recipe, rendered.bytes.byteLength - containerOverhead('mp4', frames, facts.repeats), frames / fps)
         const gain = equal && quality.psnr - equal.psnr
         if (gain !== null) gains[family]!.push(gain)
@@ -107,7 +113,7 @@ function tableOf(rows: readonly string[], speed: readonly string[], gains: strin
   return `# Rate control, measured
 
 Made by \`npm run bench -- --weight [clips of one's own]\` on ${new Date().toISOString().slice(0, 10)}; do not edit. ${WIDTH} pixels wide at most, the first ${SECONDS} seconds of each clip, two budgets each between what
-the encoder can do least and the ceiling of quality. *missed*: bytes against the budget. *worst*: SSIM of the worst of the compared frames. *first*: the first frame's decibels against the
+the encoder can do least and the ceiling of quality. *missed*: bytes against the budget. SSIM and decibels are means over all frames, *worst* is the SSIM of the worst. *first*: the first frame's decibels against the
 mean (below −1 it would pulse at each turn). *gain*: mean decibels against the browser's own variable rate at equal bytes (± 3 %), and how its first frame stands; – where that rate never came to these bytes.
 Files that leave more than 2 % are at the ceiling of quality, SSIM 0.985 or more. Clips that are not the demonstration's are footage of cameras, which is not kept here.
 

@@ -3,7 +3,7 @@ import { descriptionDistance } from '../picture/describeI420'
 import { seamRatio } from '../picture/frameDifference'
 
 /** Steps between neighbouring frames that are measured: their median hardly changes with more. */
-const MOST_STEPS = 48
+const MOST_STEPS = 24
 
 /** How well a loop joins: the difference of its last and first frame, and that over the median step. */
 export interface JoinFigure {

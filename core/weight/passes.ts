@@ -23,7 +23,7 @@ const LEAST_FILL = 0.98
 /** A second pass is surer of what it does, and must not miss. */
 const SECOND_AIM = 0.989
 /** What the join of a loop may take of a budget on top, and the share of the range beyond which finer is no use there. */
-const JOIN_SHARE = 0.08
+const JOIN_SHARE = 0.03
 const FINEST_JOIN = 0.16
 /** A likeness counts as held when it is missed by no more. */
 const HELD = 0.002

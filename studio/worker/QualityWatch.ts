@@ -3,6 +3,7 @@ import type { SeamMeter } from '../../core/loop/SeamMeter'
 import { describeI420 } from '../../core/picture/describeI420'
 import { planesOf, type Plane } from '../../core/picture/I420'
 import { psnr, ssim } from '../../core/picture/ssim'
+import { comparedFrames } from '../../core/weight/comparedFrames'
 import { planesOfFrame } from './composeFrame'
 import { WorkError } from './WorkError'
 
@@ -25,8 +26,7 @@ export interface ComparedFrame {
  * with the clip, and no second reading is needed. With a meter it measures the join on the decoded frames too.
  */
 export class QualityWatch {
-  private readonly every: number
-  private readonly count: number
+  private readonly places: ReadonlySet<number>
   private readonly meter: SeamMeter | null
   private readonly contrasts: readonly number[]
   private readonly size: { readonly visibleWidth: number; readonly visibleHeight: number }
@@ -38,9 +38,8 @@ export class QualityWatch {
   private failure: unknown = null
   private work: Promise<void> = Promise.resolve()
 
-  constructor({ width, height, count, meter = null, contrasts = [] }: { width: number; height: number; count: number; meter?: SeamMeter | null; contrasts?: readonly number[] }) {
-    this.count = count
-    this.every = Math.max(1, Math.floor(count / MOST_COMPARED))
+  constructor({ width, height, count, meter = null, most = MOST_COMPARED, contrasts = [] }: { width: number; height: number; count: number; meter?: SeamMeter | null; most?: number; contrasts?: readonly number[] }) {
+    this.places = comparedFrames(count, most)
     this.meter = meter
     this.contrasts = contrasts
     this.size = { visibleWidth: width, visibleHeight: height }
@@ -48,7 +47,7 @@ export class QualityWatch {
 
   /** Whether frame `k` is compared: then `hold` must be told of it before it is encoded. */
   wants(k: number): boolean {
-    return k % this.every === 0 || k === this.count - 1
+    return this.places.has(k)
   }
 
   /** The luma of frame `k` as it goes in, at the size that is delivered. */
