@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import type { Analysis } from '../material/Analysis'
 import { inventBackdrop } from '../testing/samples'
-import { alternatives, measuredRecipe, probedBytes, savedShare, scrimGain, taken } from './advice'
+import { alternatives, measuredRecipe, probedBytes, savedShare, scrimGain, taken, withBudget } from './advice'
 import { backdropSchema } from './BackdropDocument'
 import { firstVisits } from './firstVisit'
-import { recipeKey } from './recipe'
+import { clipBudget, recipeKey } from './recipe'
 import { reduce } from './reduce'
 
 const DOCUMENT = inventBackdrop()
@@ -42,6 +42,18 @@ describe('what could be given up', () => {
     const slower = taken(DOCUMENT, alternatives(DOCUMENT, 'laptop', null).find(({ id }) => id === 'slower')!)
     const seconds = (document: typeof DOCUMENT): number => (document.timing.cut.end - document.timing.cut.start) / document.timing.cut.timescale / document.timing.speed
     expect(seconds(slower)).toBeCloseTo(seconds(DOCUMENT), 6)
+  })
+  it('of a locked row is only what leaves the row alone', () => {
+    const locked = reduce(DOCUMENT, { type: 'weight/lock', screenClass: 'laptop', locked: true })
+    expect(ids(locked, 'laptop', null)).toEqual(['shorter', 'slower', 'denoise'])
+    for (const alternative of alternatives(locked, 'laptop', ANALYSIS)) expect(taken(locked, alternative), alternative.id).not.toBe(locked)
+  })
+  it('takes up what a stronger scrim saves by a smaller budget', () => {
+    const scrim = alternatives(DOCUMENT, 'laptop', null).find(({ id }) => id === 'scrim')!
+    const changed = taken(DOCUMENT, withBudget(scrim, DOCUMENT, 'laptop', 1_000_000, 0.3))
+    expect(changed.scrim.strength).toBeCloseTo(DOCUMENT.scrim.strength + 0.15, 9)
+    expect(clipBudget(changed, 'laptop')).toBe(700_000)
+    expect(ids(reduce(DOCUMENT, { type: 'weight/set', weight: { goal: 'quality' } }), 'laptop', null)).not.toContain('scrim')
   })
   it('leaves short loops and slow clips alone', () => {
     const short = reduce(DOCUMENT, { type: 'timing/cut', cut: { timescale: 24, start: 0, end: 96 } })

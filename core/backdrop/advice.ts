@@ -5,7 +5,7 @@ import { loopSeconds, type Cut } from '../loop/framePlan'
 import type { Analysis } from '../material/Analysis'
 import { ProbeCurve } from '../weight/ProbeCurve'
 import type { BackdropDocument } from './BackdropDocument'
-import { clipRecipes, loopOf, type ClipRecipe, type RecipeSource } from './recipe'
+import { budgetLeaving, clipRecipes, loopOf, type ClipRecipe, type RecipeSource } from './recipe'
 import { reduce, type BackdropAction } from './reduce'
 
 /** What could be given up to make a clip lighter. */
@@ -28,6 +28,8 @@ const DENOISE = 0.6
 /** How much stronger a scrim is tried, and the strongest that is proposed. */
 const STRONGER = 0.15
 const STRONGEST = 0.85
+/** Documents know no smaller budget. */
+const LEAST_BUDGET = 20_000
 /** Rates that lower ones are proposed from: below, motion begins to stutter. */
 const LEAST_FPS = 20
 const LIGHT_FPS: Fraction = { num: 20, den: 1 }
@@ -45,21 +47,22 @@ export function alternatives(document: BackdropDocument, screenClass: ScreenClas
   }
   const calmest = calmestCut(cut, analysis)
   if (calmest) found.push({ id: 'calmer', title: `Calmer cut, from ${(calmest.start / calmest.timescale).toFixed(1)} s`, because: 'The same length where less moves.', actions: [{ type: 'timing/cut', cut: calmest }] })
-  if (toNumber(row.frameRate ?? timing.frameRate) > LEAST_FPS + 1) {
+  if (!row.locked && toNumber(row.frameRate ?? timing.frameRate) > LEAST_FPS + 1) {
     found.push({ id: 'frame-rate', title: 'Twenty frames a second', because: 'Slow motion of clouds, water or light hardly shows it.', actions: [{ type: 'weight/row', screenClass, row: { frameRate: LIGHT_FPS } }] })
   }
   if (timing.speed * SLOWER >= 0.5 && seconds >= SHORTEST_SECONDS) {
     const end = cut.start + Math.round((cut.end - cut.start) * SLOWER)
     found.push({ id: 'slower', title: `Slower, × ${(timing.speed * SLOWER).toFixed(2)}`, because: 'The loop stays as long; less moves from frame to frame.', actions: [{ type: 'timing/speed', speed: timing.speed * SLOWER }, { type: 'timing/cut', cut: { ...cut, end } }] })
   }
-  if (row.crop === 'whole') found.push({ id: 'crop', title: 'Cropped for the screen', because: 'What none of its windows shows need not be sent.', actions: [{ type: 'weight/row', screenClass, row: { crop: 'screen' } }] })
-  if (row.width * SMALLER >= 320) {
+  if (!row.locked && row.crop === 'whole') found.push({ id: 'crop', title: 'Cropped for the screen', because: 'What none of its windows shows need not be sent.', actions: [{ type: 'weight/row', screenClass, row: { crop: 'screen' } }] })
+  if (!row.locked && row.width * SMALLER >= 320) {
     const width = 2 * Math.round((row.width * SMALLER) / 2)
     found.push({ id: 'smaller', title: `Smaller, ${width} px wide`, because: 'Softer on sharp screens, though behind copy and scrim it hardly shows.', actions: [{ type: 'weight/row', screenClass, row: { width } }] })
   }
   if (weight.denoise === 0) found.push({ id: 'denoise', title: 'Without grain', because: 'Grain is new in every frame, and costs the most of all.', actions: [{ type: 'weight/set', weight: { denoise: DENOISE } }] })
-  if (scrim.strength + STRONGER <= STRONGEST) {
-    found.push({ id: 'scrim', title: `Stronger scrim, ${Math.round((scrim.strength + STRONGER) * 100)} %`, because: 'It hides detail, which then need not be coded as finely; and the copy reads better.', actions: [{ type: 'scrim/set', scrim: { strength: scrim.strength + STRONGER } }] })
+  // Only a budget can take up what a scrim saves: files know nothing of it.
+  if (!row.locked && weight.goal === 'budget' && scrim.strength + STRONGER <= STRONGEST) {
+    found.push({ id: 'scrim', title: `Stronger scrim, ${Math.round((scrim.strength + STRONGER) * 100)} %`, because: 'It hides detail, which then need not be coded as finely; and the copy reads better. The budget is lowered by what that saves.', actions: [{ type: 'scrim/set', scrim: { strength: scrim.strength + STRONGER } }] })
   }
   if (screenClass === 'phone' && behaviour.phone === 'play') found.push({ id: 'phone-still', title: 'Only the still on phones', because: 'Phones save their battery and their plan.', actions: [{ type: 'behaviour/set', behaviour: { phone: 'still' } }] })
   return found
@@ -83,6 +86,12 @@ function calmestCut(cut: Cut, analysis: Analysis | null): Cut | null {
 /** The document with an alternative taken. */
 export function taken(document: BackdropDocument, { actions }: Alternative): BackdropDocument {
   return actions.reduce(reduce, document)
+}
+
+/** The alternative of a stronger scrim with the budget that takes up what it saves: of `clipBytes`, the share `saves`. */
+export function withBudget(alternative: Alternative, document: BackdropDocument, screenClass: ScreenClass, clipBytes: number, saves: number): Alternative {
+  const budget = Math.max(LEAST_BUDGET, budgetLeaving(document, screenClass, Math.round(clipBytes * (1 - saves))))
+  return { ...alternative, actions: [...alternative.actions, { type: 'weight/row', screenClass, row: { budget } }] }
 }
 
 /** The clip that stands for a class when alternatives are measured: the finest of its formats. */

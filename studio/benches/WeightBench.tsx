@@ -205,7 +205,7 @@ function AdviceGroup({ document, source, screenClass }: PartProps & { screenClas
           <Button onClick={() => take(id)} aria-label={`Take: ${title}`}>Take</Button>
         </div>
       ))}
-      {current && !running && grain && grain.saves < 0.15 && <p className="text-xs text-muted">Grain costs {Math.max(0, Math.round(grain.saves * 100))} %: there is next to none to take out.</p>}
+      {current && !running && grain && grain.saves < 0.15 && <p className="text-xs text-muted">Grain costs {Math.max(0, Math.round(grain.saves * 100))} %: less than its loss is worth.</p>}
       {current && !running && worth.length === 0 && advice.length > 0 && <p className="text-xs text-muted">Nothing of what was tried saves more than a few bytes.</p>}
       {!running && (
         <>

@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import type { ClipSource, ProbeFacts } from '../../core/api/wire'
-import { alternatives, measuredRecipe, probedBytes, savedShare, scrimGain, taken, type Alternative } from '../../core/backdrop/advice'
+import { alternatives, measuredRecipe, probedBytes, savedShare, scrimGain, taken, withBudget, type Alternative } from '../../core/backdrop/advice'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipBudget, probeOf, recipeKey, type ClipRecipe } from '../../core/backdrop/recipe'
 import type { ScreenClass } from '../../core/fit/screens'
@@ -70,7 +70,7 @@ export const useAdvice = create<AdviceState>((set, get) => ({
           : alternative.id === 'scrim' ? await scrimSaving(probe, recipe, setting, base, document.scrim.strength, taken(document, alternative).scrim.strength)
             : !changed || recipeKey(changed) === recipeKey(recipe) ? null : savedShare(present, (await probe(changed, settings)).facts, setting)
         if (signal.aborted) return
-        const advice = saves === null ? get().advice : [...get().advice, { ...alternative, saves }].sort((a, b) => b.saves - a.saves)
+        const advice = saves === null ? get().advice : [...get().advice, { ...(alternative.id === 'scrim' ? withBudget(alternative, document, screenClass, probedBytes(present, setting), saves) : alternative), saves }].sort((a, b) => b.saves - a.saves)
         set({ advice, done: (index + 1) / all.length })
       }
       set({ running: false })

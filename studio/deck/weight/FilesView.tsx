@@ -20,8 +20,8 @@ export function FilesView({ document, source }: { document: BackdropDocument; so
   const from = recipeSource(source)
   const stateOf = (job: Job | undefined): string => (!job ? 'not made for this cut' : job.state === 'running' ? `pass ${job.pass + 1}, ${Math.round(job.done * 100)} %` : job.state === 'failed' ? 'failed: see the bench' : 'waiting')
   return (
-    <div className="grid h-full grid-cols-1 max-lg:overflow-auto lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
-      <div className="overflow-auto px-4 py-1.5 lg:h-full" tabIndex={0} role="region" aria-label="Renditions">
+    <div className="h-full max-lg:flex max-lg:flex-col max-lg:overflow-auto lg:grid lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+      <div className="overflow-auto px-4 py-1.5 max-lg:shrink-0 lg:h-full" tabIndex={0} role="region" aria-label="Renditions">
         <table className="w-full text-left text-[0.8rem] whitespace-nowrap" aria-label="Renditions">
           <thead className="text-xs text-muted">
             <tr>{['Screen', 'Size', 'Format', 'Bytes', 'of its part', 'SSIM', 'worst', 'Encoded', 'Look'].map((cell) => <th key={cell} scope="col" className="border-b border-line-strong/40 py-1 pr-3 font-normal">{cell}</th>)}</tr>

@@ -67,7 +67,7 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
   const lowest = Math.max(0, Math.floor(Math.min(0.98, ...all.map(({ ssim }) => ssim)) * 100 - 0.5) / 100)
   const least = Math.max(1, Math.min(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 0.85)
   return (
-    <figure className="flex min-h-0 flex-col px-3 py-1.5 max-lg:min-h-56" aria-label={`Quality against bytes, ${SCREENS[screenClass].label}`}>
+    <figure className="flex min-h-0 flex-col px-3 py-1.5 max-lg:h-60 max-lg:shrink-0" aria-label={`Quality against bytes, ${SCREENS[screenClass].label}`}>
       <figcaption className="flex items-baseline justify-between gap-2 text-xs text-muted">
         <span><b className="font-semibold text-ink">{SCREENS[screenClass].label}</b>: likeness (SSIM) against kB; {hovered ? `${FORMAT_NAMES[hovered.family]} ${formatBytes(hovered.kilobytes * 1000)}, ${hovered.ssim.toFixed(3)}: click to set` : 'click a curve to set it'}</span>
         <span className="flex gap-2">{clips.map(({ recipe }) => <Key key={recipe.family} family={recipe.family} />)}</span>
