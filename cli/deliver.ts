@@ -165,6 +165,12 @@ async function draft(file: string, options: DeliverOptions) {
   return { document, facts, presentation }
 }
 
+/** One row for all screens, with the smallest of the budgets that were asked for: it must hold on each of them. */
+function oneRow(screenClass: ScreenClass, width: number, budget: NonNullable<DeliverOptions['budget']>): Partial<LadderRow> {
+  const smallest = Math.min(...Object.values(budget))
+  return { on: screenClass === 'wide', width, crop: 'whole', ...(Number.isFinite(smallest) ? { budget: smallest * 1000 } : {}) }
+}
+
 /** The ladder with what was asked for: H.264 stays for at least one screen, so it cannot be left out of the formats of all. */
 function weightOf(weight: BackdropDocument['weight'], { width, budget = {}, formats, quality, denoise }: DeliverOptions): BackdropDocument['weight'] {
   const row = (screenClass: ScreenClass): LadderRow => {
@@ -172,8 +178,8 @@ function weightOf(weight: BackdropDocument['weight'], { width, budget = {}, form
     const kilobytes = budget[screenClass]
     return {
       ...first,
-      ...(width === undefined ? {} : { width, crop: 'whole' as const }),
       ...(kilobytes === undefined ? {} : { budget: kilobytes * 1000 }),
+      ...(width === undefined ? {} : oneRow(screenClass, width, budget)),
       ...(formats ? { formats: { av1: formats.includes('av1'), vp9: formats.includes('vp9'), h264: formats.includes('h264') } } : {}),
     }
   }

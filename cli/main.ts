@@ -92,7 +92,7 @@ program
   .option('--start <seconds>', 'where the loop starts in the clip', number(0, 86_400, ' seconds'))
   .option('--end <seconds>', 'where it ends', number(0, 86_400, ' seconds'))
   .option('--speed <factor>', '0.25 to 4', number(0.25, 4, ''), 1)
-  .option('--width <pixels>', 'one width for all screens', number(160, 3840, ' pixels'))
+  .option('--width <pixels>', 'one width, and so one row of files, for all screens', number(160, 3840, ' pixels'))
   .option('--budget <kilobytes>', 'what a first visit may weigh: one number, or phone=800,laptop=2000,wide=3500', budgets)
   .option('--formats <list>', 'formats to write, of av1, vp9 and h264', formats)
   .option('--quality <ssim>', 'hold this likeness, 0.8 to 0.995, whatever bytes it takes', number(0.8, 0.995, ''))

@@ -69,8 +69,8 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
   return (
     <figure className="flex min-h-0 flex-col px-3 py-1.5 max-lg:h-60 max-lg:shrink-0" aria-label={`Quality against bytes, ${SCREENS[screenClass].label}`}>
       <figcaption className="flex items-baseline justify-between gap-2 text-xs text-muted">
-        <span><b className="font-semibold text-ink">{SCREENS[screenClass].label}</b>: likeness (SSIM) against kB; {hovered ? `${FORMAT_NAMES[hovered.family]} ${formatBytes(hovered.kilobytes * 1000)}, ${hovered.ssim.toFixed(3)}: click to set` : 'click a curve to set it'}</span>
-        <span className="flex gap-2">{clips.map(({ recipe }) => <Key key={recipe.family} family={recipe.family} />)}</span>
+        <span className="min-w-0 truncate"><b className="font-semibold text-ink">{SCREENS[screenClass].label}</b>: likeness (SSIM) against kB; {hovered ? `${FORMAT_NAMES[hovered.family]} ${formatBytes(hovered.kilobytes * 1000)}, ${hovered.ssim.toFixed(3)}: click to set` : 'click a curve to set it'}</span>
+        <span className="flex shrink-0 gap-2">{clips.map(({ recipe }) => <Key key={recipe.family} family={recipe.family} />)}</span>
       </figcaption>
       {unprobed.length > 0 && <p className="flex items-center gap-2 py-1 text-xs">{probing?.abort ? <Button onClick={() => probing.abort?.abort()}>Stop</Button> : <Button onClick={() => void probe()}>Draw the curves</Button>}<span role="status">{probing?.words ?? 'A little of the loop is encoded at five finenesses.'}</span></p>}
       <div className="min-h-0 flex-1">
@@ -87,7 +87,7 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
                 dot={(dot: { cx?: number; cy?: number; index?: number; payload?: CurvePoint }) => (
                   <circle
                     key={dot.index} cx={dot.cx} cy={dot.cy} r={7} fill="transparent" style={{ cursor: 'pointer' }} onMouseEnter={() => dot.payload && setHovered({ ...dot.payload, family })} onMouseLeave={() => setHovered(null)}
-                    onClick={() => dot.payload && choose(dot.payload)} data-testid={`curve-${family}-${dot.index}`}
+                    onPointerDown={(event) => event.button === 0 && dot.payload && choose(dot.payload)} data-testid={`curve-${family}-${dot.index}`}
                   />
                 )}
               />
