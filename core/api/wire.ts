@@ -248,6 +248,10 @@ export const probeFactsSchema = z.object({
   steering: z.enum(['quantizer', 'rate']),
   bounds: z.object({ finest: z.number(), coarsest: z.number() }),
   points: z.array(z.object({ setting: z.number(), keyBytes: z.number(), frameBytes: z.number(), ssim: z.number(), psnr: z.number() })).min(1).max(12),
+  /** Every so many frames the encoder keeps one to lean on for long; null where it does not, or not that we know. */
+  anchorEvery: z.int().min(2).nullable(),
+  /** How heavy each window of the loop came against their mean, at a middle setting. */
+  parts: z.array(z.number().min(0)).max(12),
   frames: z.int().min(1),
   seconds: z.number(),
 })

@@ -1,5 +1,6 @@
 import type { FramePace } from './FramePace'
 import type { ProbeCurve } from './ProbeCurve'
+import { quantizerOf, rankOf, type Ranks } from './ranks'
 
 /** What a pass by quantizer aims at. */
 export interface QuantizerOrder {
@@ -9,54 +10,70 @@ export interface QuantizerOrder {
   /** Bounds of the quantizers: finer than the first nobody sees, coarser than the second the encoder cannot. */
   readonly finest: number
   readonly coarsest: number
-  /** How the join of a loop is coded finer than the rest; null for clips without one. */
-  readonly join: Join | null
-  /** How much heavier each frame is than the curve says, where an earlier pass has shown it. */
-  readonly weights?: readonly number[]
+  readonly ranks: Ranks
+  /** How much heavier each frame is than the curve says: as an earlier pass has shown it, or as the windows of the probe differ. */
+  readonly weights: readonly number[]
+  /** Whether the weights are those of an earlier pass, which know what anchors cost. */
+  readonly known: boolean
   /** The share of the budget aimed at: a little below all of it, since over is over. */
   readonly aim?: number
 }
 
-/** Frames around the join of a loop go towards a finer quantizer of their own: coding noise that begins anew at each join would pulse. */
-export interface Join {
-  /** How far frame `k` goes towards it: 0 not at all, 1 all the way. */
-  readonly ramp: (k: number) => number
-  /** What share of the others' quantizer it is: at most 1. */
-  readonly share: number
-}
-
-/** What frame `k` is asked for where the plain frames are asked for `base`. */
-export function joinedQuantizer(base: number, k: number, join: Join | null): number {
-  return join ? base * (1 + (join.share - 1) * join.ramp(k)) : base
-}
-
 /** Lands between −0.3 and −1.4 % in one pass. Source: docs/method.md, "What the platform does", rate control. */
 const AIM = 0.991
-/** So many frames the curve's own word counts against what has come. */
+/** So many frames the curve's own word counts against what has come lately, and against all that has come. */
 const TRUST_FRAMES = 8
-/** What a frame tells of the next ones fades by this share from frame to frame. */
+const TRUST_ALL = 24
+/** What a frame tells of the next ones fades by this share from frame to frame, and counts for so many of those to come. */
 const MEMORY = 0.96
+const HORIZON = 24
 /** The quantizer moves no further from one frame to the next: a jump would be seen. */
 const LARGEST_MOVE = 5
 /** What is kept back, in frames. */
 const RESERVE = 0.5
 /** At the end of the loop there is no time for small moves. */
 const HURRY_FRAMES = 16
+/** A frame that comes so many times as heavy as those before it is an event of its own. */
+const MOST_TELLING = 2.5
+/** What anchors cost against a frame of their quantizer among others like it, and what those between them cost then: measured as in `ranks.ts`. */
+const ANCHOR_COST = 1.6
+const BETWEEN_COST = 0.87
+/** So much the first anchors tell against that. */
+const TRUST_ANCHORS = 1
+
+/** What came against what was expected. */
+class Tally {
+  private seen = 0
+  private expected = 0
+
+  constructor(private readonly memory: number) {}
+
+  add(bytes: number, expected: number): void {
+    this.seen = this.seen * this.memory + bytes
+    this.expected = this.expected * this.memory + expected
+  }
+
+  /** How much heavier frames come than expected, where `trust` bytes speak for what was expected. */
+  gain(trust: number): number {
+    return (this.seen + trust) / (this.expected + trust)
+  }
+}
 
 /**
  * One pass that ends at a byte budget: for each frame the quantizer at which the curve, corrected by what has come so far, spends exactly what is left over all frames that are
- * left. Frames of a loop are so equally fine, but for the join. Source: docs/method.md, "Weight", rate control.
+ * left. Frames of a loop are so equally fine, but for anchors and the join. Source: docs/method.md, "Weight", rate control.
  */
 export class QuantizerPace implements FramePace {
   private readonly order: QuantizerOrder
-  /** Weights of all frames from `k` on that have the full quantizer. */
+  /** Weights of all plain frames from `k` on, and the numbers of the others. */
   private readonly plainFrom: readonly number[]
   private readonly special: readonly number[]
   private readonly asked: number[] = []
+  private readonly lately = new Tally(MEMORY)
+  private readonly all = new Tally(1)
+  private readonly anchors = new Tally(1)
   private done = 0
   private taken = 0
-  private seen = 0
-  private expected = 0
   private base: number | null = null
 
   constructor(order: QuantizerOrder) {
@@ -64,7 +81,7 @@ export class QuantizerPace implements FramePace {
     const plain = Array.from({ length: order.frames + 1 }, () => 0)
     const special: number[] = []
     for (let k = order.frames - 1; k >= 0; k--) {
-      const own = k === 0 || (order.join?.ramp(k) ?? 0) > 0
+      const own = rankOf(k, order.ranks) !== 'plain'
       if (own) special.unshift(k)
       plain[k] = plain[k + 1]! + (own ? 0 : this.weight(k))
     }
@@ -73,18 +90,20 @@ export class QuantizerPace implements FramePace {
   }
 
   next(): number {
-    const { frames, budgetBytes, aim = AIM, coarsest, join } = this.order
+    const { frames, budgetBytes, aim = AIM, coarsest, ranks } = this.order
     const k = this.asked.length
-    const gain = this.gain()
+    const now = this.gain(0)
     let inFlight = 0
-    for (let waiting = this.done; waiting < k; waiting++) inFlight += this.predicted(waiting, this.asked[waiting]!, gain)
+    for (let waiting = this.done; waiting < k; waiting++) inFlight += this.predicted(waiting, this.asked[waiting]!, now)
     // A part of a frame is kept back: the last ones cannot be paid for by any after them.
-    const reserve = this.base === null ? 0 : RESERVE * this.order.curve.frameBytes(this.base) * gain
+    const reserve = this.base === null ? 0 : RESERVE * this.order.curve.frameBytes(this.base) * now
     const left = budgetBytes * aim - this.taken - inFlight - reserve
-    const wanted = this.spending(k, left, gain)
+    const wanted = this.spending(k, left, this.gain(frames - k))
     const hurried = frames - k <= HURRY_FRAMES || this.base === null || k < TRUST_FRAMES
-    this.base = hurried ? wanted : Math.min(this.base! + LARGEST_MOVE, Math.max(this.base! - LARGEST_MOVE, wanted))
-    const quantizer = Math.round(Math.min(coarsest, joinedQuantizer(this.base, k, join)))
+    // Coarser at once where it must be; finer never by a leap: what a leap costs is only known when it is too late.
+    if (hurried && this.base !== null && k >= TRUST_FRAMES) this.base = Math.max(this.base - LARGEST_MOVE, wanted)
+    else this.base = hurried ? wanted : Math.min(this.base! + LARGEST_MOVE, Math.max(this.base! - LARGEST_MOVE, wanted))
+    const quantizer = Math.round(Math.min(coarsest, quantizerOf(this.base, k, ranks)))
     this.asked.push(quantizer)
     return quantizer
   }
@@ -95,36 +114,51 @@ export class QuantizerPace implements FramePace {
     this.taken += bytes
     // A key frame tells nothing of the frames after it.
     if (k === 0) return
-    this.seen = this.seen * MEMORY + bytes
-    this.expected = this.expected * MEMORY + this.predicted(k, this.asked[k]!, 1)
+    const expected = this.told(k, this.asked[k]!)
+    if (rankOf(k, this.order.ranks) === 'anchor') {
+      this.anchors.add(bytes, expected)
+      return
+    }
+    // A hard cut or a flash is paid for, but tells nothing of the frames after it either.
+    const telling = Math.min(bytes, MOST_TELLING * expected * this.lately.gain(TRUST_FRAMES * expected))
+    this.lately.add(telling, expected)
+    this.all.add(telling, expected)
   }
 
-  /** The quantizer each frame was asked for. */
-  get quantizers(): readonly number[] {
-    return this.asked
-  }
-
-  /** How much heavier frames come than the curve says. */
-  private gain(): number {
+  /** How much heavier frames come than told: what came lately speaks for those that come next, all that came for the `ahead` frames to come. */
+  private gain(ahead: number): number {
     const { curve } = this.order
-    const trust = TRUST_FRAMES * curve.frameBytes(this.base ?? curve.points[curve.points.length >> 1]!.setting)
-    return (this.seen + trust) / (this.expected + trust)
+    const usual = curve.frameBytes(this.base ?? curve.points[curve.points.length >> 1]!.setting)
+    const lately = this.lately.gain(TRUST_FRAMES * usual)
+    if (ahead === 0) return lately
+    const near = (HORIZON / ahead) * (1 - Math.exp(-ahead / HORIZON))
+    return lately * near + this.all.gain(TRUST_ALL * usual) * (1 - near)
   }
 
   private weight(k: number): number {
-    return this.order.weights?.[k] ?? 1
+    const { weights, known, ranks } = this.order
+    const own = weights[k] ?? 1
+    if (known || !ranks.anchors?.every) return own
+    return own * (rankOf(k, ranks) === 'anchor' ? ANCHOR_COST : k === 0 ? 1 : BETWEEN_COST)
+  }
+
+  /** What the curve and the weights say of a frame. */
+  private told(k: number, quantizer: number): number {
+    const { curve } = this.order
+    return (k === 0 ? curve.keyBytes(quantizer) : curve.frameBytes(quantizer)) * this.weight(k)
   }
 
   private predicted(k: number, quantizer: number, gain: number): number {
-    const { curve } = this.order
-    return k === 0 ? curve.keyBytes(quantizer) * this.weight(0) : curve.frameBytes(quantizer) * this.weight(k) * gain
+    const told = this.told(k, quantizer)
+    if (k === 0) return told
+    return told * (rankOf(k, this.order.ranks) === 'anchor' ? this.anchors.gain(TRUST_ANCHORS * told) : gain)
   }
 
   /** The quantizer at which all frames from `k` on take `bytes` together. */
   private spending(k: number, bytes: number, gain: number): number {
-    const { curve, finest, coarsest, join } = this.order
+    const { curve, finest, coarsest, ranks } = this.order
     const special = this.special.filter((each) => each >= k)
-    const total = (base: number): number => special.reduce((sum, each) => sum + this.predicted(each, joinedQuantizer(base, each, join), gain), curve.frameBytes(base) * this.plainFrom[k]! * gain)
+    const total = (base: number): number => special.reduce((sum, each) => sum + this.predicted(each, quantizerOf(base, each, ranks), gain), curve.frameBytes(base) * this.plainFrom[k]! * gain)
     let [low, high] = [finest, coarsest]
     if (total(low) <= bytes) return low
     if (total(high) >= bytes) return high
@@ -140,4 +174,14 @@ export class QuantizerPace implements FramePace {
 /** How much heavier each frame came than the curve says at the quantizer it had: what the next pass knows of the loop. */
 export function frameWeights(sizes: readonly number[], quantizers: readonly number[], curve: ProbeCurve): number[] {
   return sizes.map((bytes, k) => bytes / (k === 0 ? curve.keyBytes(quantizers[k]!) : curve.frameBytes(quantizers[k]!)))
+}
+
+/** Weights of frames where windows of a loop, evenly spread, came `parts` times as heavy as the mean: straight between their middles. */
+export function windowWeights(parts: readonly number[], frames: number): number[] {
+  return Array.from({ length: frames }, (_, k) => {
+    if (parts.length === 0) return 1
+    const place = Math.min(parts.length - 1, Math.max(0, ((k + 0.5) / frames) * parts.length - 0.5))
+    const [left, right] = [parts[Math.floor(place)]!, parts[Math.ceil(place)]!]
+    return k === 0 ? 1 : left + (right - left) * (place - Math.floor(place))
+  })
 }

@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { seededNumbers } from '../testing/samples'
 import { CEILING_SSIM, ceilingSetting, floorBytes, planPass, type PassJob, type PassResult, type WeightGoal } from './passes'
 import { ProbeCurve, type ProbePoint } from './ProbeCurve'
-import { joinedQuantizer } from './QuantizerPace'
+import { windowWeights } from './QuantizerPace'
+import { anchorInterval, anchorsFor, quantizerOf, rankOf } from './ranks'
 
 /** An invented clip: how heavy its frames are at the finest setting, how fast bytes fall, and how its frames differ. */
 interface Clip {
@@ -12,7 +13,11 @@ interface Clip {
   readonly halving: number
   readonly weights: readonly number[]
   readonly noise: number
+  /** What a frame that the encoder keeps costs more than others, and every how many frames it keeps one. */
+  readonly anchorCost: number
 }
+
+const ANCHOR_EVERY = 10
 
 const FRAMES = 200
 const FPS = 25
@@ -21,22 +26,23 @@ const RATES = [60_000, 200_000, 700_000, 2_000_000, 6_000_000]
 const ramp = (k: number): number => (k === 0 ? 1 : Math.max(0, 1 - (FRAMES - 1 - k) / 12))
 const like = (quantizer: number): { ssim: number; psnr: number } => ({ ssim: 1 - 0.003 * 2 ** (quantizer / 48), psnr: 52 - quantizer / 12 })
 
-function inventClip(seed: number, { fine = 9000, halving = 40, unrest = 0.3, noise = 0.12 } = {}): Clip {
+function inventClip(seed: number, { fine = 9000, halving = 40, unrest = 0.3, noise = 0.12, anchorCost = 1.5 } = {}): Clip {
   const random = seededNumbers(seed)
   const turns = random() * 6
-  return { frames: FRAMES, fine, halving, noise, weights: Array.from({ length: FRAMES }, (_, k) => 1 + unrest * Math.sin((k / FRAMES) * turns * Math.PI)) }
+  return { frames: FRAMES, fine, halving, noise, anchorCost, weights: Array.from({ length: FRAMES }, (_, k) => 1 + unrest * Math.sin((k / FRAMES) * turns * Math.PI)) }
 }
 
 /** Bytes of frame `k` at a quantizer: real encoders know about 64 of them. */
-function sizeAt({ fine, halving, weights, noise }: Clip, k: number, quantizer: number, random: () => number): number {
+function sizeAt({ fine, halving, weights, noise, anchorCost }: Clip, k: number, quantizer: number, random: () => number): number {
   const stepped = Math.round(quantizer / 4) * 4
-  return Math.max(20, Math.round(fine * weights[k]! * (k === 0 ? 6 : 1) * 2 ** (-stepped / halving) * (1 + noise * (2 * random() - 1))))
+  return Math.max(20, Math.round(fine * weights[k]! * (k === 0 ? 6 : k % ANCHOR_EVERY === 0 ? anchorCost : 1) * 2 ** (-stepped / halving) * (1 + noise * (2 * random() - 1))))
 }
 
 function quantizerJob(clip: Clip, goal: WeightGoal, join = true): PassJob {
-  const middle = clip.weights.slice(80, 120).reduce((sum, weight) => sum + weight, 0) / 40
+  const windows = [1 / 6, 1 / 2, 5 / 6].map((middle) => clip.weights.slice(middle * FRAMES - 6, middle * FRAMES + 6).reduce((sum, weight) => sum + weight, 0) / 12)
+  const middle = windows.reduce((sum, weight) => sum + weight, 0) / 3
   const points = QUANTIZERS.map((setting): ProbePoint => ({ setting, keyBytes: clip.fine * 6 * 2 ** (-setting / clip.halving), frameBytes: clip.fine * middle * 2 ** (-setting / clip.halving), ...like(setting) }))
-  return { goal, curve: new ProbeCurve(points, 'quantizer'), frames: FRAMES, framesPerSecond: FPS, bounds: { finest: 15, coarsest: 255 }, ramp: join ? ramp : null, overhead: () => 2000 }
+  return { goal, curve: new ProbeCurve(points, 'quantizer'), frames: FRAMES, framesPerSecond: FPS, bounds: { finest: 15, coarsest: 255 }, anchorEvery: ANCHOR_EVERY, parts: windows.map((weight) => weight / middle), ramp: join ? ramp : null, overhead: () => 2000 }
 }
 
 /** An encoder that keeps a rate loosely: it answers within some frames, has a floor, and starves what follows a heavy frame. */
@@ -54,11 +60,11 @@ function rateEncoder(clip: Clip, answer: number, floor: number, random: () => nu
 
 function rateJob(goal: WeightGoal, floor: number): PassJob {
   const points = RATES.map((setting): ProbePoint => ({ setting, keyBytes: (5 * setting) / 8 / FPS, frameBytes: Math.max(floor, setting / 8 / FPS), ssim: 1 - 0.2 * 2 ** (-Math.log2(setting / 30_000) * 0.7), psnr: 30 + Math.log2(setting / 30_000) * 2.6 }))
-  return { goal, curve: new ProbeCurve(points, 'rate'), frames: FRAMES, framesPerSecond: FPS, bounds: { finest: 12_000_000, coarsest: 20_000 }, ramp, overhead: () => 2000 }
+  return { goal, curve: new ProbeCurve(points, 'rate'), frames: FRAMES, framesPerSecond: FPS, bounds: { finest: 12_000_000, coarsest: 20_000 }, anchorEvery: null, parts: [], ramp, overhead: () => 2000 }
 }
 
 /** Plays an encoder whose chunks come out some frames late; gives what was kept and every pass. */
-function simulate(job: PassJob, encode: (pass: number) => (k: number, setting: number) => number, late = 4, similarity = (settings: readonly number[]): number => like(settings.reduce((sum, each) => sum + each, 0) / settings.length).ssim) {
+function simulate(job: PassJob, encode: (pass: number) => (k: number, setting: number) => number, late = 4, similarity = (settings: readonly number[]): number => settings.reduce((sum, each) => sum + like(each).ssim, 0) / settings.length) {
   const made: PassResult[] = []
   for (;;) {
     const decision = planPass(job, made)
@@ -73,7 +79,7 @@ function simulate(job: PassJob, encode: (pass: number) => (k: number, setting: n
       if (k >= late) decision.pace.took(sizes[k - late]!)
     }
     for (let k = Math.max(0, job.frames - late); k < job.frames; k++) decision.pace.took(sizes[k]!)
-    made.push({ bytes: sizes.reduce((sum, size) => sum + size, 0) + 2000, sizes, settings, ssim: similarity(settings) })
+    made.push({ bytes: sizes.reduce((sum, size) => sum + size, 0) + 2000, sizes, settings, ssim: similarity(settings), worst: job.curve.steering === 'rate' ? 0 : like(Math.max(...settings)).ssim })
   }
 }
 
@@ -95,7 +101,7 @@ describe('a byte budget by quantizer', () => {
   it('keeps frames of a steady clip equally fine, but for the join', () => {
     const steady = inventClip(1, { unrest: 0, noise: 0 })
     const { kept } = simulate(quantizerJob(steady, { kind: 'budget', bytes: 150_000 }), byQuantizer(steady, 5))
-    const plain = kept.settings.slice(10, 180)
+    const plain = kept.settings.slice(11, 180).filter((_, at) => (at + 11) % ANCHOR_EVERY !== 0)
     expect(Math.max(...plain) - Math.min(...plain)).toBeLessThanOrEqual(6)
     expect(kept.settings[0]).toBeLessThan(plain[0]!)
     expect(kept.settings.at(-1)).toBeLessThan(plain[0]!)
@@ -210,9 +216,54 @@ describe('a probe’s curve', () => {
   it('needs a point', () => expect(() => new ProbeCurve([], 'rate')).toThrow(RangeError))
 })
 
-it('a join goes along with the other frames, and is never coarser', () => {
-  expect(joinedQuantizer(120, 0, { ramp: () => 0.5, share: 0.5 })).toBe(90)
-  expect(joinedQuantizer(200, 0, { ramp: () => 1, share: 0.5 })).toBe(100)
-  expect(joinedQuantizer(120, 0, { ramp: () => 0, share: 0.5 })).toBe(120)
-  expect(joinedQuantizer(120, 0, null)).toBe(120)
+describe('which frames are coded finer', () => {
+  const curve = (coarseBytes: number): ProbeCurve => new ProbeCurve([{ setting: 200, keyBytes: 4000, frameBytes: 1000, ssim: 0.95, psnr: 40 }, { setting: 255, keyBytes: 2000, frameBytes: coarseBytes, ssim: 0.9, psnr: 36 }], 'quantizer')
+  const plain = { anchors: null, join: null, finest: 60 }
+  it('a join goes along with the other frames, and is never coarser', () => {
+    expect(quantizerOf(120, 5, { ...plain, join: { ramp: () => 0.5, share: 0.5 } })).toBe(90)
+    expect(quantizerOf(200, 5, { ...plain, join: { ramp: () => 1, share: 0.5 } })).toBe(100)
+    expect(quantizerOf(120, 5, { ...plain, join: { ramp: () => 0, share: 0.5 } })).toBe(120)
+    expect(quantizerOf(120, 5, plain)).toBe(120)
+  })
+  it('anchors are, where a picture has something to lean on: the first most of all', () => {
+    const anchors = anchorsFor(curve(600), 255, 10)!
+    const ranks = { ...plain, anchors }
+    expect([0, 10, 20].map((k) => rankOf(k, ranks))).toEqual(['first', 'anchor', 'anchor'])
+    expect(quantizerOf(190, 0, ranks)).toBeLessThan(quantizerOf(190, 10, ranks))
+    expect(quantizerOf(190, 10, ranks)).toBeLessThan(quantizerOf(190, 11, ranks))
+    expect(quantizerOf(190, 11, ranks)).toBe(190)
+  })
+  it('not where every frame is new', () => {
+    expect(anchorsFor(curve(300), 255, 10)).toBeNull()
+    expect(anchorsFor(curve(430), 255, 10)!.first).toBeLessThan(anchorsFor(curve(500), 255, 10)!.first)
+  })
+  it('none finer than anybody sees', () => expect(quantizerOf(100, 0, { ...plain, finest: 90, anchors: { first: 60, later: 25, every: 10 } })).toBe(90))
+  it('only the first where the encoder’s habits are not known', () => expect(rankOf(10, { ...plain, anchors: { first: 60, later: 25, every: null } })).toBe('plain'))
+  it('are every so many frames where an encoder keeps one beside the last, key frames among them', () => {
+    const stream = (length: number, kept: readonly number[], keys: readonly number[] = [0]) => Array.from({ length }, (_, k) => (keys.includes(k) ? 255 : kept.includes(k) ? 3 : 1))
+    expect(anchorInterval(stream(36, [10, 20, 30], [0, 12, 24]))).toBe(10)
+    expect(anchorInterval(stream(36, [6, 18, 30], [0, 12, 24]))).toBe(6)
+    expect(anchorInterval(stream(36, [10, 17, 30]))).toBeNull()
+    expect(anchorInterval(stream(36, []))).toBeNull()
+    expect(anchorInterval([255, null, null])).toBeNull()
+  })
+  it('windows of a probe speak for the frames round them', () => {
+    const weights = windowWeights([0.5, 1, 1.5], 90)
+    expect([weights[3], weights[15], weights[44], weights[85]].map((weight) => weight!.toFixed(2))).toEqual(['0.50', '0.51', '0.99', '1.50'])
+    expect(windowWeights([], 3)).toEqual([1, 1, 1])
+  })
+})
+
+it('a pass that was fine in one half of the loop and coarse in the other is made anew, evenly', () => {
+  const halves = { ...inventClip(3, { noise: 0.05 }), weights: Array.from({ length: FRAMES }, (_, k) => (k < 90 ? 0.1 : 1)) }
+  const job = { ...quantizerJob(halves, { kind: 'budget', bytes: 110_000 }), parts: [] }
+  const { kept, made } = simulate(job, byQuantizer(halves, 5))
+  const spread = (settings: readonly number[]): number => {
+    const inner = settings.slice(11, 180).filter((_, at) => (at + 11) % ANCHOR_EVERY !== 0)
+    return Math.max(...inner) - Math.min(...inner)
+  }
+  expect(made).toHaveLength(2)
+  expect(spread(made[1]!.settings)).toBeLessThan(spread(made[0]!.settings) / 2)
+  expect(kept).toBe(made[1])
+  expect(kept.bytes / 110_000).toBeGreaterThan(0.97)
 })

@@ -1,6 +1,7 @@
 import { steadyPace, type FramePace } from './FramePace'
 import type { ProbeCurve } from './ProbeCurve'
-import { frameWeights, joinedQuantizer, QuantizerPace, type Join } from './QuantizerPace'
+import { frameWeights, QuantizerPace, windowWeights } from './QuantizerPace'
+import { anchorsFor, quantizerOf, rankOf, type Join, type Ranks } from './ranks'
 import { RatePace } from './RatePace'
 
 /** What a file is made for: as good as a byte budget allows, or a likeness at whatever bytes it takes. */
@@ -21,10 +22,15 @@ const CEILING_MARGIN = 0.0015
 /** Bytes below the budget by more than this are worth another pass. */
 const LEAST_FILL = 0.98
 /** A second pass is surer of what it does, and must not miss. */
-const SECOND_AIM = 0.989
+const SECOND_AIM = 0.991
 /** What the join of a loop may take of a budget on top, and the share of the range beyond which finer is no use there. */
-const JOIN_SHARE = 0.03
+const JOIN_SHARE = 0.01
 const FINEST_JOIN = 0.16
+/** A pass whose plain frames spread over more of the range of quantizers is uneven: the next one knows what is heavy. */
+const MOST_SPREAD = 0.1
+/** What the first frame may take of a budget where an encoder takes a rate, and how many times the plain rate it is asked for at most. */
+const MOST_FIRST_SHARE = 0.25
+const MOST_FIRST_BOOST = 8
 /** A likeness counts as held when it is missed by no more. */
 const HELD = 0.002
 /** Beyond the probe. Source: docs/method.md, "Weight". */
@@ -40,6 +46,9 @@ export interface PassJob {
   readonly bounds: { readonly finest: number; readonly coarsest: number }
   /** How far frame `k` belongs to the join of a loop, 0 to 1; null for clips without a join. */
   readonly ramp: ((k: number) => number) | null
+  /** Every so many frames the encoder keeps one to lean on for long, and how heavy windows of the loop came against their mean: as the probe saw it. */
+  readonly anchorEvery: number | null
+  readonly parts: readonly number[]
   /** Bytes that the container adds to frames of so many bytes. */
   readonly overhead: (frameBytes: number) => number
 }
@@ -51,8 +60,9 @@ export interface PassResult {
   readonly sizes: readonly number[]
   /** What each frame was asked for. */
   readonly settings: readonly number[]
-  /** Mean similarity of the frames that were compared. */
+  /** Mean similarity of the frames that were compared, and that of the worst. */
   readonly ssim: number
+  readonly worst: number
 }
 
 /** What to do after the passes so far. */
@@ -60,9 +70,9 @@ export type PassDecision =
   | { readonly kind: 'encode'; readonly pace: FramePace }
   | { readonly kind: 'keep'; readonly index: number }
 
-/** The finest setting worth its bytes: where the curve reaches the ceiling of quality. */
-export function ceilingSetting({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>): number {
-  const reached = curve.coarsestThat((setting) => curve.ssim(setting) >= CEILING_SSIM + CEILING_MARGIN && curve.psnr(setting) >= CEILING_PSNR, bounds.finest, bounds.coarsest)
+/** The finest setting worth its bytes: where the curve reaches the ceiling of quality; with so much more likeness asked for than of a curve that tells true. */
+export function ceilingSetting({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>, extra = 0): number {
+  const reached = curve.coarsestThat((setting) => curve.ssim(setting) >= CEILING_SSIM + CEILING_MARGIN + extra && curve.psnr(setting) >= CEILING_PSNR, bounds.finest, bounds.coarsest)
   return curve.steering === 'quantizer' ? Math.min(reached, bounds.coarsest * CEILING_QUANTIZER) : reached
 }
 
@@ -79,7 +89,7 @@ function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]
   const asked = ceilingSetting(job)
   if (!first) return { kind: 'encode', pace: paceFor(job, budget - job.overhead(budget), firstCeiling(job, asked), null) }
   if (made.length >= MOST_PASSES || atFloor(job, first, budget)) return { kind: 'keep', index: bestWithin(made, budget) }
-  if (first.bytes <= budget && (first.bytes >= budget * LEAST_FILL || first.ssim >= CEILING_SSIM)) return { kind: 'keep', index: 0 }
+  if (first.bytes <= budget && (first.bytes >= budget * LEAST_FILL ? !isUneven(job, first) : first.ssim >= CEILING_SSIM)) return { kind: 'keep', index: 0 }
   const data = sum(first.sizes)
   return { kind: 'encode', pace: paceFor(job, budget - (first.bytes - data), correctedCeiling(job, asked, first), first) }
 }
@@ -89,48 +99,61 @@ function firstCeiling({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>, aske
   return curve.steering === 'quantizer' ? asked : Math.min(bounds.finest, asked * RATE_HEADROOM)
 }
 
-/** The ceiling where a pass came out less, or more, like what went in than the curve had said. */
+/** The ceiling where a pass came out less, or more, like what went in than the curve had said of what it was asked for. */
 function correctedCeiling({ curve, bounds }: PassJob, asked: number, first: PassResult): number {
-  const had = curve.steering === 'quantizer' ? asked : mean(first.settings)
-  const error = curve.ssim(had) - first.ssim
-  if (curve.steering === 'quantizer' && error <= 0) return asked
+  const error = curve.ssim(mean(first.settings)) - first.ssim
+  if (curve.steering === 'quantizer') return error <= 0 ? asked : ceilingSetting({ curve, bounds }, error + CEILING_MARGIN)
   const corrected = curve.coarsestThat((setting) => curve.ssim(setting) - error >= CEILING_SSIM + 2 * CEILING_MARGIN, bounds.finest, bounds.coarsest)
-  return curve.steering === 'quantizer' ? corrected : Math.max(corrected, firstCeiling({ curve, bounds }, asked))
+  return Math.max(corrected, firstCeiling({ curve, bounds }, asked))
 }
 
 function paceFor(job: PassJob, bytes: number, ceiling: number, before: PassResult | null): FramePace {
   const { curve, frames, framesPerSecond, bounds } = job
   const over = before ? sum(before.sizes) / bytes - 1 : 0
   // Who has just gone over is aimed lower, the more the further it went.
-  const aim = before ? { aim: over > 0 ? SECOND_AIM * Math.max(0.95, 0.994 - 0.2 * over) : SECOND_AIM } : {}
+  const aim = before ? { aim: over > 0 ? SECOND_AIM * Math.max(0.95, 0.996 - 0.2 * over) : SECOND_AIM } : {}
   if (curve.steering === 'quantizer') {
-    const weights = before ? { weights: frameWeights(before.sizes, before.settings, curve) } : {}
-    return new QuantizerPace({ frames, budgetBytes: bytes, curve, finest: ceiling, coarsest: bounds.coarsest, join: joinFor(job, curve.finestWithin(bytes, frames, ceiling, bounds.coarsest), bytes), ...weights, ...aim })
+    const weights = before ? frameWeights(before.sizes, before.settings, curve) : windowWeights(job.parts, frames)
+    const ranks = ranksFor(job, curve.finestWithin(bytes, frames, ceiling, bounds.coarsest), bytes, ceiling)
+    return new QuantizerPace({ frames, budgetBytes: bytes, curve, finest: ceiling, coarsest: bounds.coarsest, ranks, weights, known: before !== null, ...aim })
   }
   const plain = (bytes * 8 * framesPerSecond) / frames
   const start = before ? (mean(before.settings) * bytes) / sum(before.sizes) : plain
   // Encoders that keep a rate pay their debts, and fall short of the same part again: it is asked for on top.
   const lacking = before && over < 0 ? { aim: SECOND_AIM * Math.min(1.12, SECOND_AIM / (1 + over)) } : aim
-  // Where the ceiling comes first every frame is fine already, the join too.
-  const ramp = over > 0 || plain > ceiling ? null : job.ramp
-  return new RatePace({ frames, framesPerSecond, budgetBytes: bytes, start: Math.min(start, plain * 3), most: ceiling, ramp, ...lacking })
+  return new RatePace({ frames, framesPerSecond, budgetBytes: bytes, start: Math.min(start, plain * 3), most: ceiling, firstBoost: firstBoost(curve, plain, bytes), ramp: job.ramp, ...lacking })
 }
 
-/** The join of a loop whose plain frames have quantizer `base`: as fine as a small part of the budget allows. */
-function joinFor({ curve, frames, bounds, ramp }: PassJob, base: number, bytes: number): Join | null {
-  if (!ramp) return null
+/** How many times the plain rate the first frame is asked for at: an encoder that aims at a rate starts blurry, which would pulse at every turn; but its bytes are not to starve the rest. */
+function firstBoost(curve: ProbeCurve, plain: number, bytes: number): number {
+  const highest = curve.coarsestThat((rate) => curve.keyBytes(rate) > bytes * MOST_FIRST_SHARE, plain * MOST_FIRST_BOOST, plain)
+  return Math.max(1, highest / plain)
+}
+
+/** Anchors, and the join of a loop whose plain frames have quantizer `base`: as fine as a small part of the budget allows. */
+function ranksFor({ curve, frames, bounds, ramp, anchorEvery }: PassJob, base: number, bytes: number, finest: number): Ranks {
+  const without: Ranks = { anchors: anchorsFor(curve, bounds.coarsest, anchorEvery), join: null, finest }
+  if (!ramp) return without
   const joined = Array.from({ length: frames }, (_, k) => k).filter((k) => ramp(k) > 0)
   const cost = (k: number, quantizer: number): number => (k === 0 ? curve.keyBytes(quantizer) : curve.frameBytes(quantizer))
-  const extra = (share: number): number => joined.reduce((total, k) => total + cost(k, joinedQuantizer(base, k, { ramp, share })) - cost(k, base), 0)
-  const finest = Math.min(1, (bounds.coarsest * FINEST_JOIN) / base)
-  let [low, high] = [finest, 1]
-  if (extra(finest) <= bytes * JOIN_SHARE) return { ramp, share: finest }
+  const extra = (join: Join): number => joined.reduce((total, k) => total + cost(k, quantizerOf(base, k, { ...without, join })) - cost(k, quantizerOf(base, k, without)), 0)
+  let [low, high] = [Math.min(1, (bounds.coarsest * FINEST_JOIN) / base), 1]
+  if (extra({ ramp, share: low }) <= bytes * JOIN_SHARE) return { ...without, join: { ramp, share: low } }
   for (let step = 0; step < 24; step++) {
     const middle = (low + high) / 2
-    if (extra(middle) > bytes * JOIN_SHARE) low = middle
+    if (extra({ ramp, share: middle }) > bytes * JOIN_SHARE) low = middle
     else high = middle
   }
-  return { ramp, share: high }
+  return { ...without, join: { ramp, share: high } }
+}
+
+/** Whether the plain frames of a pass by quantizer were much finer in one part of the loop than in another. */
+function isUneven(job: PassJob, { settings }: PassResult): boolean {
+  if (job.curve.steering === 'rate') return false
+  const ranks: Ranks = { anchors: anchorsFor(job.curve, job.bounds.coarsest, job.anchorEvery), join: job.ramp && { ramp: job.ramp, share: 1 }, finest: job.bounds.finest }
+  const plain = settings.filter((_, k) => rankOf(k, ranks) === 'plain').sort((a, b) => a - b)
+  const at = (share: number): number => plain[Math.floor(share * (plain.length - 1))] ?? 0
+  return at(0.95) - at(0.05) > job.bounds.coarsest * MOST_SPREAD
 }
 
 /**
@@ -152,10 +175,13 @@ function atFloor(job: PassJob, { bytes, sizes }: PassResult, budget: number): bo
   return bytes > budget && floor !== null && budget - (bytes - sum(sizes)) < floor
 }
 
-/** Of the files within a budget the lightest that reaches the ceiling of quality, else the largest; where none is within it, the smallest. */
+/** Of the files within a budget the lightest that reaches the ceiling of quality, else the best of those that fill it, else the largest; where none is within it, the smallest. */
 function bestWithin(made: readonly PassResult[], budget: number): number {
-  const reaching = made.map(({ bytes, ssim }, index) => ({ bytes, ssim, index })).filter(({ bytes, ssim }) => bytes <= budget && ssim >= CEILING_SSIM)
-  if (reaching.length > 0) return reaching.reduce((best, each) => (each.bytes < best.bytes ? each : best)).index
+  const within = made.map(({ bytes, ssim, worst }, index) => ({ bytes, ssim, worst, index })).filter(({ bytes }) => bytes <= budget)
+  const light = within.filter(({ bytes, ssim }) => ssim >= CEILING_SSIM && bytes < budget * LEAST_FILL)
+  if (light.length > 0) return light.reduce((best, each) => (each.bytes < best.bytes ? each : best)).index
+  const filling = within.filter(({ bytes }) => bytes >= budget * LEAST_FILL)
+  if (filling.length > 0) return filling.reduce((best, each) => (each.ssim + each.worst > best.ssim + best.worst ? each : best)).index
   const bySize = made.map(({ bytes }, index) => ({ bytes, index })).sort((a, b) => b.bytes - a.bytes)
   return (bySize.find(({ bytes }) => bytes <= budget) ?? bySize[bySize.length - 1]!).index
 }
@@ -177,9 +203,9 @@ function planForQuality(job: PassJob, wanted: number, made: readonly PassResult[
 
 function sharedPace(job: PassJob, setting: number): FramePace {
   if (job.curve.steering === 'rate') return steadyPace(Math.round(setting))
-  const join = joinFor(job, setting, job.curve.loopBytes(setting, job.frames))
+  const ranks = ranksFor(job, setting, job.curve.loopBytes(setting, job.frames), job.bounds.finest)
   let k = 0
-  return { next: () => Math.round(joinedQuantizer(setting, k++, join)), took: () => undefined }
+  return { next: () => Math.round(quantizerOf(setting, k++, ranks)), took: () => undefined }
 }
 
 const sum = (values: readonly number[]): number => values.reduce((total, value) => total + value, 0)

@@ -17,7 +17,7 @@ function probed(frameBytes: number, steering: ProbeFacts['steering']): Record<st
   const points = (steering === 'quantizer' ? [61, 255] : [6_000_000, 60_000]).map((setting, index) => ({ setting, keyBytes: frameBytes * 4, frameBytes: frameBytes * (index === 0 ? 10 : 1), ssim: index === 0 ? 0.99 : 0.8, psnr: index === 0 ? 46 : 30 }))
   return Object.fromEntries(clipRecipes(DOCUMENT, FROM).map(({ recipe }) => {
     const key = recipeKey(probeOf(recipe))
-    return [key, { key, sha256: 'c'.repeat(64), bytes: 100, facts: { kind: 'probe', steering, bounds: { finest: 15, coarsest: 255 }, points, frames: 240, seconds: 1 } }]
+    return [key, { key, sha256: 'c'.repeat(64), bytes: 100, facts: { kind: 'probe', steering, bounds: { finest: 15, coarsest: 255 }, points, anchorEvery: null, parts: [], frames: 240, seconds: 1 } }]
   }))
 }
 

@@ -10,7 +10,10 @@ import { decodeFrames } from './decodeFrames'
 import type { OpenClip } from './OpenClip'
 
 /** What decides the pictures of a clip, whatever it is made for. */
-export type FramesRecipe = Omit<ClipRecipe, 'kind' | 'goal' | 'family'>
+export interface FramesRecipe extends Omit<ClipRecipe, 'kind' | 'goal' | 'family'> {
+  /** Whether frames must come at the size that is delivered: an encoder that scales them itself makes a key frame whenever its rate is changed. */
+  readonly exactSize?: boolean
+}
 
 /** Whoever looks at frames on their way to the encoder. */
 export interface FrameWitness {
@@ -44,8 +47,9 @@ export async function* outputFrames(clip: OpenClip, recipe: FramesRecipe, plan: 
 async function* plannedFrames(clip: OpenClip, recipe: FramesRecipe, plan: readonly PlannedFrame[], at: (k: number) => number, witness: FrameWitness | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
   const { rotationDeg, visibleWidth, visibleHeight } = clip.file.video
   const { shape } = recipe
-  const passes = shape.quarterTurns === 0 && !shape.mirrored && rotationDeg === 0 && recipe.seam.kind !== 'there-and-back'
   const own = shapedSize({ width: visibleWidth - (visibleWidth % 2), height: visibleHeight - (visibleHeight % 2) }, shape)
+  const scaled = own.width !== recipe.width || own.height !== recipe.height
+  const passes = shape.quarterTurns === 0 && !shape.mirrored && rotationDeg === 0 && recipe.seam.kind !== 'there-and-back' && !(scaled && recipe.exactSize)
   let k = 0
   for (const run of passes ? runsByMixing(plan) : [{ mixed: true, frames: plan }]) {
     if (run.mixed) yield* mixedFrames(clip, passes ? { shape, ...own } : recipe, run.frames, k, at, witness, signal)

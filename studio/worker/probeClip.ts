@@ -2,6 +2,8 @@ import type { ProbeFacts } from '../../core/api/wire'
 import type { ProbeRecipe } from '../../core/backdrop/recipe'
 import { framePlan, type PlannedFrame } from '../../core/loop/framePlan'
 import { planesOf } from '../../core/picture/I420'
+import { anchorInterval } from '../../core/weight/ranks'
+import { vp9Refreshes } from '../../core/media/codecs/vp9'
 import type { Steering } from '../../core/weight/ProbeCurve'
 import { steadyPace } from '../../core/weight/FramePace'
 import { EncoderSession, takesQuantizer } from './EncoderSession'
@@ -42,12 +44,17 @@ function windowsOf(plan: readonly PlannedFrame[]): PlannedFrame[][] {
   })
 }
 
+/** AV1's encoders here keep a frame in each of many slots in turn: any interval serves. */
+const AV1_ANCHORS = 20
+
 /** An encoder at one setting, and what came of it. */
 interface Trial {
   readonly setting: number
   readonly session: EncoderSession
   readonly watch: QualityWatch
   readonly sizes: number[]
+  /** Which kept frames each VP9 frame replaced. */
+  readonly keeps: (number | null)[]
 }
 
 /** What a probe tells, with each compared frame at each setting: `contrasts` also asks for the likeness behind scrims. */
@@ -76,12 +83,14 @@ export async function probeClip(clip: OpenClip, recipe: ProbeRecipe, onProgress:
     for (const setting of wanted) {
       const watch = new QualityWatch({ width, height, count, contrasts })
       const sizes: number[] = []
+      const keeps: (number | null)[] = []
       const order = { ...recipe, bitsPerSecond: steering === 'rate' ? setting : 1_000_000, steering: { by: steering, pace: steadyPace(setting) } }
       const session = await EncoderSession.start(order, (chunk, decoder) => {
         sizes.push(chunk.byteLength)
+        if (recipe.family === 'vp9' && steering === 'quantizer') keeps.push(vp9Refreshes(bytesOf(chunk)))
         watch.see(chunk, decoder)
       })
-      trials.push({ setting, session, watch, sizes })
+      trials.push({ setting, session, watch, sizes, keeps })
     }
     let done = 0
     for (const window of windows) {
@@ -118,7 +127,9 @@ export async function probeClip(clip: OpenClip, recipe: ProbeRecipe, onProgress:
     }
     const lengths = windows.map((window) => window.length)
     const points = trials.map(({ setting, sizes }, index) => ({ setting, ...sizesOf(sizes, lengths, steering), ...meanOf(compared[index]!) }))
-    return { compared, facts: { kind: 'probe', steering, bounds, points, frames: plan.length, seconds: Math.round((performance.now() - start) / 100) / 10 } }
+    const middle = trials[trials.length >> 1]!
+    const anchorEvery = steering === 'rate' ? null : recipe.family === 'av1' ? AV1_ANCHORS : anchorInterval(middle.keeps)
+    return { compared, facts: { kind: 'probe', steering, bounds, points, anchorEvery, parts: windowShares(middle.sizes, lengths), frames: plan.length, seconds: Math.round((performance.now() - start) / 100) / 10 } }
   } finally {
     trials.forEach(({ session, watch }) => (session.close(), watch.close()))
   }
@@ -148,4 +159,22 @@ function sizesOf(sizes: readonly number[], lengths: readonly number[], steering:
 function meanOf(compared: readonly ComparedFrame[]): { ssim: number; psnr: number } {
   const mean = (value: (frame: ComparedFrame) => number): number => compared.reduce((sum, frame) => sum + value(frame), 0) / compared.length
   return { ssim: Math.round(mean((frame) => frame.ssim) * 1e5) / 1e5, psnr: Math.round(mean((frame) => frame.psnr) * 100) / 100 }
+}
+
+function bytesOf(chunk: EncodedVideoChunk): Uint8Array {
+  const bytes = new Uint8Array(chunk.byteLength)
+  chunk.copyTo(bytes)
+  return bytes
+}
+
+/** How heavy the frames of each window came against the mean of all windows. */
+function windowShares(sizes: readonly number[], lengths: readonly number[]): number[] {
+  const means = windowsIn(sizes, lengths).map((window) => window.slice(1).reduce((sum, bytes) => sum + bytes, 0) / Math.max(1, window.length - 1))
+  const all = means.reduce((sum, mean) => sum + mean, 0) / means.length
+  return all > 0 ? means.map((mean) => Math.round((mean / all) * 1000) / 1000) : []
+}
+
+function windowsIn<T>(values: readonly T[], lengths: readonly number[]): T[][] {
+  let from = 0
+  return lengths.map((length) => values.slice(from, (from += length)))
 }

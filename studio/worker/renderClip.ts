@@ -37,7 +37,7 @@ export interface RenderedClip {
 }
 
 /** Frames from the loop's end that an encoder sees first. Source: docs/method.md, "What the platform does", rate control. */
-const PREROLL_FRAMES = 15
+const PREROLL_FRAMES = 6
 
 /** Frames before the join that go towards its quality. */
 const JOIN_FRAMES = 12
@@ -54,12 +54,12 @@ function joinRamp(k: number, count: number): number {
 export async function renderClip(clip: OpenClip, recipe: ClipRecipe, probe: ProbeFacts | null, onProgress: (progress: RenderProgress) => void, signal: AbortSignal): Promise<RenderedClip> {
   const { goal } = recipe
   if (!goal) return renderQuickly(clip, recipe, onProgress, signal)
-  const { steering, bounds, points } = probe ?? (await probeClip(clip, probeOf(recipe), (done) => onProgress({ done, pass: 0 }), signal)).facts
+  const { steering, bounds, points, anchorEvery, parts } = probe ?? (await probeClip(clip, probeOf(recipe), (done) => onProgress({ done, pass: 0 }), signal)).facts
   const start = performance.now()
   const plan = framePlan(recipe, clip.presentation)
   const count = plan.length
   const job: PassJob = {
-    goal, curve: new ProbeCurve(points, steering), bounds, frames: count, framesPerSecond: toNumber(recipe.frameRate), ramp: recipe.loops ? (k) => joinRamp(k, count) : null,
+    goal, curve: new ProbeCurve(points, steering), bounds, anchorEvery, parts, frames: count, framesPerSecond: toNumber(recipe.frameRate), ramp: recipe.loops ? (k) => joinRamp(k, count) : null,
     overhead: (bytes) => containerOverhead(containerOf(recipe), count, recipe.loops ? loopRepeats(count, recipe.frameRate, bytes) : 1),
   }
   const meter = recipe.loops ? new LoopMeter(recipe, plan) : null
@@ -98,11 +98,11 @@ async function makePass(
   }
   const order = { ...recipe, bitsPerSecond: ceilingRate(recipe.family, width, height, toNumber(recipe.frameRate)), preroll, steering: { by: steering, pace: noted } }
   try {
-    const track = await encodeFrames(order, outputFrames(clip, recipe, plan, preroll, witnessOf(recipe, watch, meter), signal), (done) => onProgress(done / count), signal, (chunk, decoder) => watch.see(chunk, decoder))
+    const track = await encodeFrames(order, outputFrames(clip, { ...recipe, exactSize: steering === 'rate' }, plan, preroll, witnessOf(recipe, watch, meter), signal), (done) => onProgress(done / count), signal, (chunk, decoder) => watch.see(chunk, decoder))
     const quality = qualityOf(await watch.finish())
     const { bytes, facts } = packed(recipe, track)
     return {
-      result: { bytes: bytes.byteLength, sizes: track.frames.map(({ data }) => data.byteLength), settings, ssim: quality.ssim },
+      result: { bytes: bytes.byteLength, sizes: track.frames.map(({ data }) => data.byteLength), settings, ssim: quality.ssim, worst: quality.worstSsim },
       clip: { bytes, facts: { ...facts, deliveredSeamRatio: joined?.figure()?.ratio ?? null, quality } },
     }
   } finally {

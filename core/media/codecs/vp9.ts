@@ -48,6 +48,23 @@ export function parseVp9Frame(frame: Uint8Array): Vp9FrameFacts {
   return { keyFrame, profile, bitDepth, chroma, colour, width: bits.bits(16) + 1, height: bits.bits(16) + 1 }
 }
 
+/**
+ * Which of the eight kept frames a shown frame replaces, a bit each: all for a key frame; null where that is not told (a repeated frame, or one that leans on no other).
+ * Source: VP9 Bitstream specification v0.7, clause 6.2. Errors: `media/bad-value`, `media/truncated`.
+ */
+export function vp9Refreshes(frame: Uint8Array): number | null {
+  const bits = new BitReader(frame)
+  if (bits.bits(2) !== 2) throw new ContainerError('media/bad-value', { subject: 'VP9 frame marker' })
+  if (bits.bit() + 2 * bits.bit() === 3) bits.skip(1)
+  if (bits.flag()) return null // show_existing_frame
+  if (bits.bit() === 0) return 0xff
+  const shown = bits.flag()
+  const resilient = bits.flag()
+  if (!shown) return null
+  if (!resilient) bits.skip(2) // reset_frame_context
+  return bits.bits(8)
+}
+
 /** Source: "VP Codec ISO Media File Format Binding" v1.0, "Codecs parameter string". */
 export function vp9CodecString(facts: { profile: number; level: number; bitDepth: number }): string {
   return `vp09.${[facts.profile, facts.level, facts.bitDepth].map((value) => String(value).padStart(2, '0')).join('.')}`

@@ -1,0 +1,75 @@
+import type { ProbeCurve } from './ProbeCurve'
+
+/** Frames that others lean on are coded finer: what they gain stays until the picture moves on. */
+export interface Anchors {
+  /** How much finer the first frame is, and each later anchor, in quantizer steps. */
+  readonly first: number
+  readonly later: number
+  /** Every so many frames the encoder keeps one to lean on for long; null where that is not known. */
+  readonly every: number | null
+}
+
+/** Frames around the join of a loop go towards a finer quantizer of their own: coding noise that begins anew at each join would pulse. */
+export interface Join {
+  /** How far frame `k` goes towards it: 0 not at all, 1 all the way. */
+  readonly ramp: (k: number) => number
+  /** What share of the others' quantizer it is: at most 1. */
+  readonly share: number
+}
+
+/** Which frames are coded finer than the plain ones. */
+export interface Ranks {
+  readonly anchors: Anchors | null
+  readonly join: Join | null
+  /** Anchors go no finer: nobody would see it. */
+  readonly finest: number
+}
+
+/** Shares of a quantizer's range by which the first frame and later anchors are finer. Source: docs/weight.md, "Anchors", where they were tried on ten clips. */
+const FIRST_LIFT = 0.235
+const LATER_LIFT = 0.12
+/**
+ * How much faster than those of key frames the bytes of the others fall towards the coarse end, where anchors still pay in full, and where no more: frames that are new throughout
+ * (rain, flicker) fall faster, and have nothing to lean on.
+ */
+const CALM = 1.1
+const RESTLESS = 1.35
+
+/** Anchors for a clip, finer the less is new in each frame. `every` is what the encoder showed while it was probed. */
+export function anchorsFor(curve: ProbeCurve, coarsest: number, every: number | null): Anchors | null {
+  const [finer, coarser] = curve.points.slice(-2)
+  if (!finer || !coarser) return null
+  const fall = (bytes: (setting: number) => number): number => Math.log2(bytes(finer.setting) / bytes(coarser.setting))
+  const faster = fall((setting) => curve.frameBytes(setting)) / Math.max(0.01, fall((setting) => curve.keyBytes(setting)))
+  const share = Math.min(1, Math.max(0, (RESTLESS - faster) / (RESTLESS - CALM)))
+  return share > 0 ? { first: coarsest * FIRST_LIFT * share, later: coarsest * LATER_LIFT * share, every } : null
+}
+
+/**
+ * Every how many frames an encoder keeps one beside the last, from the slots (a bit each) that each frame of a stream replaced: key frames replace all, and count too. Null where
+ * there is no such habit.
+ */
+export function anchorInterval(slots: readonly (number | null)[]): number | null {
+  const keeps = (at: number): boolean => slots[at] !== null && (slots[at]! & (slots[at]! - 1)) !== 0
+  const every = slots.findIndex((each, at) => at > 1 && each !== ALL_SLOTS && keeps(at))
+  if (every < 0) return null
+  for (let at = every; at < slots.length; at += every) if (!keeps(at)) return null
+  return every
+}
+
+const ALL_SLOTS = 0xff
+
+/** What frame `k` is to the others. */
+export function rankOf(k: number, { anchors, join }: Ranks): 'first' | 'anchor' | 'join' | 'plain' {
+  if (k === 0) return 'first'
+  if (anchors?.every && k % anchors.every === 0) return 'anchor'
+  return join && join.ramp(k) > 0 ? 'join' : 'plain'
+}
+
+/** The quantizer of frame `k` where the plain frames have `base`. */
+export function quantizerOf(base: number, k: number, ranks: Ranks): number {
+  const { anchors, join, finest } = ranks
+  const lift = !anchors ? 0 : k === 0 ? anchors.first : rankOf(k, ranks) === 'anchor' ? anchors.later : 0
+  const lifted = Math.min(base, Math.max(finest, base - lift))
+  return join ? Math.min(lifted, base * (1 + (join.share - 1) * join.ramp(k))) : lifted
+}
