@@ -88,7 +88,7 @@ function stepsOf(frames: readonly [number, number][]): string {
 export async function measureJoins(clip: string): Promise<void> {
   const recipe = (family: 'h264' | 'vp9', loops: boolean): ClipRecipe => ({
     kind: 'clip', sourceSha256: '', cut: { timescale: 30, start: 0, end: 30 * SECONDS }, speed: 1, frameRate: { num: 30, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false,
-    shape: PLAIN_SHAPE, loops, family, width: 640, height: 360, denoise: 0, goal: null,
+    shape: PLAIN_SHAPE, soften: null, loops, family, width: 640, height: 360, denoise: 0, goal: null,
   })
   const browser = await RenderBrowser.start()
   const files = []

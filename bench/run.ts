@@ -26,7 +26,7 @@ const FILES = fileURLToPath(new URL('../demo/files/', import.meta.url))
 const scratch = await mkdtemp(join(tmpdir(), 'telon-bench-'))
 const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!
 const recipe = (family: 'h264' | 'vp9', width: number, seconds: number, timescale: number): ClipRecipe => ({
-  kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: seconds * timescale }, speed: 1, frameRate: { num: timescale, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, loops: true, family, width, height: (width * 9) / 16, denoise: 0, goal: null,
+  kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: seconds * timescale }, speed: 1, frameRate: { num: timescale, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, soften: null, loops: true, family, width, height: (width * 9) / 16, denoise: 0, goal: null,
 })
 
 const only = process.argv.indexOf('--weight')

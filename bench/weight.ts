@@ -37,7 +37,7 @@ async function recipeOf(file: string, family: ClipRecipe['family']): Promise<Cli
   const { timescale, length, order } = presentation
   return {
     kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: Math.min(length, SECONDS * timescale) }, speed: 1, frameRate: defaultOutputRate((order.length * timescale) / length), seam: { kind: 'straight', overlapSeconds: 0 },
-    blendFrames: false, shape: PLAIN_SHAPE, loops: true, family, ...renditionSize({ width: video.displayWidth, height: video.displayHeight }, WIDTH), denoise: 0, goal: null,
+    blendFrames: false, shape: PLAIN_SHAPE, soften: null, loops: true, family, ...renditionSize({ width: video.displayWidth, height: video.displayHeight }, WIDTH), denoise: 0, goal: null,
   }
 }
 

@@ -19,7 +19,7 @@ afterAll(() => browser?.stop())
 const REEL = join(CLIPS, 'archive-reel.mp4')
 const RECIPE: ClipRecipe = {
   kind: 'proof', sourceSha256: '', cut: { timescale: 25, start: 25, end: 50 }, speed: 1, frameRate: { num: 25, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false,
-  shape: PLAIN_SHAPE, loops: true, family: 'h264', width: 320, height: 180, denoise: 0, goal: null,
+  shape: PLAIN_SHAPE, soften: null, loops: true, family: 'h264', width: 320, height: 180, denoise: 0, goal: null,
 }
 const frame = async (k: number, change: Partial<ClipRecipe> = {}): Promise<Buffer> => (await browser.compose(REEL, { ...RECIPE, ...change }, k)).pixels
 const mixed = (under: Buffer, over: Buffer, weight: number): Uint8Array => Uint8Array.from(under, (value, at) => Math.round(value * (1 - weight) + over[at]! * weight))

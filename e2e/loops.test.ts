@@ -102,8 +102,8 @@ describe('stills', () => {
         const file = join(CLIPS, clip)
         const height = (width * 9) / 16
         const loop = { cut: { timescale: 1000, start: 2000, end: 4000 }, speed: 1, frameRate: { num: 24, den: 1 }, seam: { kind: 'blended' as const, overlapSeconds: 0.5 }, blendFrames: false }
-        const still = await composer.render(file, { kind: 'poster', sourceSha256: '', shape: PLAIN_SHAPE, loop, picture: { kind: 'first' }, format: 'avif', width, height, ceilingBytes: 200_000 })
-        const composed = await composer.compose(file, { kind: 'proof', sourceSha256: '', shape: PLAIN_SHAPE, ...loop, loops: true, family: 'h264', width, height, denoise: 0, goal: null }, 0)
+        const still = await composer.render(file, { kind: 'poster', sourceSha256: '', shape: PLAIN_SHAPE, soften: null, loop, picture: { kind: 'first' }, format: 'avif', width, height, ceilingBytes: 200_000 })
+        const composed = await composer.compose(file, { kind: 'proof', sourceSha256: '', shape: PLAIN_SHAPE, soften: null, ...loop, loops: true, family: 'h264', width, height, denoise: 0, goal: null }, 0)
         const foreign = await sharp(still.bytes).ensureAlpha().raw().toBuffer({ resolveWithObject: true })
         expect([foreign.info.width, foreign.info.height]).toEqual([width, height])
         expect(frameDifference(composed.pixels, foreign.data), `${clip} elsewhere`).toBeLessThanOrEqual(3)

@@ -392,7 +392,7 @@ describe('clips that browsers stumble over', () => {
     bytes.set([...'free'].map((letter) => letter.charCodeAt(0)), at)
     const file = await put('lying-keys.mp4', bytes)
     const recipe = {
-      kind: 'poster', sourceSha256: '', shape: PLAIN_SHAPE, format: 'webp', width: 640, height: 360, ceilingBytes: 100_000, picture: { kind: 'first' },
+      kind: 'poster', sourceSha256: '', shape: PLAIN_SHAPE, soften: null, format: 'webp', width: 640, height: 360, ceilingBytes: 100_000, picture: { kind: 'first' },
       loop: { cut: { timescale: 25, start: 140, end: 200 }, speed: 1, frameRate: { num: 25, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false },
     } as const
     const [true_, lying] = [await renderer.render(join(CLIPS, 'viaduct-crossing.mp4'), recipe), await renderer.render(file, recipe)]

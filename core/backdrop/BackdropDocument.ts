@@ -31,6 +31,8 @@ const rowSchema = z.object({
   crop: z.enum(['whole', 'screen']),
   /** Null for the loop's own. */
   frameRate: fractionSchema.nullable(),
+  /** How strongly the ground behind the copy is blurred in these files, 0 to 1. */
+  soften: share,
   formats: z.object({ av1: z.boolean(), vp9: z.boolean(), h264: z.boolean() }).refine((formats) => Object.values(formats).includes(true), 'At least one format stays.'),
   /** Bytes of the first visit: still, clip, script and style. */
   budget: z.int().min(20_000),
@@ -40,7 +42,7 @@ const rowSchema = z.object({
 
 /** A backdrop with every decision about it: one versioned JSON document, changed only through `reduce`. */
 export const backdropSchema = z.object({
-  version: z.literal(3),
+  version: z.literal(4),
   kind: z.literal('footage'),
   material: z.object({ sourceId: z.string() }),
   timing: z.object({
@@ -153,6 +155,12 @@ const UPGRADES: Readonly<Record<number, (document: Record<string, unknown>) => R
       budget: budgets?.[screenClass] ?? DEFAULT_BUDGETS[screenClass], locked: false,
     })
     return { ...document, version: 3, weight: { ...FIRST_DECISIONS.weight, ladder: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') } } }
+  },
+  // Version 3 left the ground behind the copy as it was.
+  3: (document) => {
+    const weight = (document['weight'] ?? {}) as { ladder?: Record<string, object> }
+    const rows = Object.entries(weight.ladder ?? {}).map(([screenClass, row]) => [screenClass, { soften: 0, ...row }])
+    return { ...document, version: 4, weight: { ...weight, ladder: Object.fromEntries(rows) } }
   },
 }
 

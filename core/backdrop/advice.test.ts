@@ -4,7 +4,7 @@ import { inventBackdrop } from '../testing/samples'
 import { alternatives, measuredRecipe, probedBytes, savedShare, scrimGain, taken, withBudget } from './advice'
 import { backdropSchema } from './BackdropDocument'
 import { firstVisits } from './firstVisit'
-import { clipBudget, recipeKey } from './recipe'
+import { clipBudget, clipRecipes, posterRecipes, recipeKey } from './recipe'
 import { reduce } from './reduce'
 
 const DOCUMENT = inventBackdrop()
@@ -15,8 +15,8 @@ const ids = (...parameters: Parameters<typeof alternatives>): string[] => altern
 
 describe('what could be given up', () => {
   it('is offered as it fits the decisions', () => {
-    expect(ids(DOCUMENT, 'laptop', ANALYSIS)).toEqual(['shorter', 'calmer', 'frame-rate', 'slower', 'crop', 'smaller', 'denoise', 'scrim'])
-    expect(ids(DOCUMENT, 'phone', null)).toEqual(['shorter', 'frame-rate', 'slower', 'smaller', 'denoise', 'scrim', 'phone-still'])
+    expect(ids(DOCUMENT, 'laptop', ANALYSIS)).toEqual(['shorter', 'calmer', 'frame-rate', 'slower', 'crop', 'smaller', 'denoise', 'soften', 'scrim'])
+    expect(ids(DOCUMENT, 'phone', null)).toEqual(['shorter', 'frame-rate', 'slower', 'smaller', 'denoise', 'soften', 'scrim', 'phone-still'])
   })
   it('is not offered twice', () => {
     for (const alternative of alternatives(DOCUMENT, 'phone', ANALYSIS)) {
@@ -95,5 +95,26 @@ describe('a first visit', () => {
   })
   it('has no clip on phones that get the still', () => {
     expect(firstVisits(reduce(DOCUMENT, { type: 'behaviour/set', behaviour: { phone: 'still' } }), { clips, posters })[0]).toMatchObject({ clip: 0, still: 80 })
+  })
+})
+
+describe('the ground behind the copy', () => {
+  const softened = reduce(DOCUMENT, { type: 'weight/row', screenClass: 'phone', row: { soften: 0.6 } })
+  const clipOf = (document: typeof DOCUMENT, screenClass: 'phone' | 'wide') => clipRecipes(document, SOURCE).find((each) => each.screenClass === screenClass)!.recipe
+  it('is blurred in still and clip of that screen alone, where its words stand', () => {
+    const { soften } = clipOf(softened, 'phone')
+    expect(soften!.strength).toBe(0.6)
+    expect(soften!.box.width * soften!.box.height).toBeGreaterThan(0.05)
+    expect(posterRecipes(softened, SOURCE).find((each) => each.screenClass === 'phone')!.recipe.soften).toEqual(soften)
+    expect(clipOf(softened, 'wide').soften).toBeNull()
+    expect(recipeKey(clipOf(softened, 'phone'))).not.toBe(recipeKey(clipOf(DOCUMENT, 'phone')))
+  })
+  it('is not made anew for a letter more', () => {
+    const longer = reduce(softened, { type: 'copy/write', field: 'heading', value: `${softened.copy.heading}s` })
+    expect(recipeKey(clipOf(longer, 'phone'))).toBe(recipeKey(clipOf(softened, 'phone')))
+  })
+  it('is not offered where there are no words, nor twice', () => {
+    const wordless = (['heading', 'body'] as const).reduce((document, field) => reduce(document, { type: 'copy/write', field, value: '' }), DOCUMENT)
+    for (const document of [wordless, softened]) expect(alternatives(document, 'phone', null).map(({ id }) => id)).not.toContain('soften')
   })
 })

@@ -9,7 +9,7 @@ import { budgetLeaving, clipRecipes, loopOf, type ClipRecipe, type RecipeSource 
 import { reduce, type BackdropAction } from './reduce'
 
 /** What could be given up to make a clip lighter. */
-export type AdviceId = 'shorter' | 'calmer' | 'frame-rate' | 'slower' | 'crop' | 'smaller' | 'denoise' | 'scrim' | 'phone-still'
+export type AdviceId = 'shorter' | 'calmer' | 'frame-rate' | 'slower' | 'crop' | 'smaller' | 'denoise' | 'soften' | 'scrim' | 'phone-still'
 
 /** Something to give up: what changes, and why nobody may miss it. */
 export interface Alternative {
@@ -28,6 +28,8 @@ const DENOISE = 0.6
 /** How much stronger a scrim is tried, and the strongest that is proposed. */
 const STRONGER = 0.15
 const STRONGEST = 0.85
+/** How strongly the ground behind the copy is blurred when that is proposed. */
+const SOFTEN = 0.6
 /** Documents know no smaller budget. */
 const LEAST_BUDGET = 20_000
 /** Rates that lower ones are proposed from: below, motion begins to stutter. */
@@ -60,6 +62,9 @@ export function alternatives(document: BackdropDocument, screenClass: ScreenClas
     found.push({ id: 'smaller', title: `Smaller, ${width} px wide`, because: 'Softer on sharp screens, though behind copy and scrim it hardly shows.', actions: [{ type: 'weight/row', screenClass, row: { width } }] })
   }
   if (weight.denoise === 0) found.push({ id: 'denoise', title: 'Without grain', because: 'Grain is new in every frame, and costs the most of all.', actions: [{ type: 'weight/set', weight: { denoise: DENOISE } }] })
+  if (!row.locked && row.soften === 0 && document.copy.heading.trim().length + document.copy.body.trim().length > 0) {
+    found.push({ id: 'soften', title: 'Ground behind the copy blurred', because: 'What moves softly behind words needs few bytes, and they read better. Round them the picture stays sharp.', actions: [{ type: 'weight/row', screenClass, row: { soften: SOFTEN } }] })
+  }
   // Only a budget can take up what a scrim saves: files know nothing of it.
   if (!row.locked && weight.goal === 'budget' && scrim.strength + STRONGER <= STRONGEST) {
     found.push({ id: 'scrim', title: `Stronger scrim, ${Math.round((scrim.strength + STRONGER) * 100)} %`, because: 'It hides detail, which then need not be coded as finely; and the copy reads better. The budget is lowered by what that saves.', actions: [{ type: 'scrim/set', scrim: { strength: scrim.strength + STRONGER } }] })

@@ -159,8 +159,14 @@ describe('stored documents', () => {
   it('upgrades version 2, which had the same formats for all screens', () => {
     const { weight } = parseBackdrop({ ...others, version: 2, weight: { ...weight2, formats: { vp9: false, h264: true } } }).data!
     expect(weight).toMatchObject({ goal: 'budget', denoise: 0, limits: { phone: 640, laptop: 1440 } })
-    expect(weight.ladder.laptop).toEqual({ on: true, width: 1280, crop: 'whole', frameRate: null, formats: { av1: false, vp9: false, h264: true }, budget: 1_500_000, locked: false })
+    expect(weight.ladder.laptop).toEqual({ on: true, width: 1280, crop: 'whole', frameRate: null, soften: 0, formats: { av1: false, vp9: false, h264: true }, budget: 1_500_000, locked: false })
     expect(parseBackdrop({ ...others, version: 2, weight: { ...weight2, formats: { vp9: true, h264: false } } }).success).toBe(true)
+  })
+  it('upgrades version 3, which left the ground behind the copy as it was', () => {
+    const { ladder } = DOCUMENT.weight
+    const older = (row: object): object => ({ ...row, soften: undefined })
+    const upgraded = parseBackdrop(JSON.parse(JSON.stringify({ ...DOCUMENT, version: 3, weight: { ...DOCUMENT.weight, ladder: { phone: older(ladder.phone), laptop: older(ladder.laptop), wide: older(ladder.wide) } } })))
+    expect(upgraded.data).toEqual(DOCUMENT)
   })
   it('upgrades version 0, which had one budget for all screens', () => {
     const { budgets: _, ...weight } = weight2

@@ -32,12 +32,22 @@ export function createBackdrop({ sourceId, facts, usable = null, scope, height, 
   const start = usable ? Math.round((usable.startMs * timescale) / 1000) : 0
   const end = usable ? Math.min(durationTicks, Math.round((usable.endMs * timescale) / 1000)) : durationTicks
   const fit = { scope, height, focal: { x: 0.5, y: 0.5 } }
+  const copy: BackdropDocument['copy'] = {
+    brand,
+    links: ['First page', 'Second page', 'Third page'],
+    heading: 'A heading of a few words',
+    body: 'One or two sentences stand here. Click any of this to write your own.',
+    button: { label: 'Call to action', href: '#' },
+    color: '#ffffff',
+    buttonColor: '#f2b872',
+  }
+  const scrim: BackdropDocument['scrim'] = { kind: 'flat', color: '#14101c', strength: FIRST_SCRIM, toColor: '#14101c', toStrength: 0, angleDeg: 90 }
   const proposed = proposeLadder({
-    picture: { width: facts.video.displayWidth, height: facts.video.displayHeight }, detail, height, limits, focal: fit.focal, scrim: FIRST_SCRIM,
+    picture: { width: facts.video.displayWidth, height: facts.video.displayHeight }, detail, height, limits, focal: fit.focal, scrim, copy,
   })
-  const row = (screenClass: ScreenClass): LadderRow => ({ on: true, ...proposed[screenClass], frameRate: null, formats: { av1: true, vp9: true, h264: true }, budget: budgets[screenClass], locked: false })
+  const row = (screenClass: ScreenClass): LadderRow => ({ on: true, ...proposed[screenClass], frameRate: null, soften: 0, formats: { av1: true, vp9: true, h264: true }, budget: budgets[screenClass], locked: false })
   return {
-    version: 3,
+    version: 4,
     kind: 'footage',
     material: { sourceId },
     timing: {
@@ -49,16 +59,8 @@ export function createBackdrop({ sourceId, facts, usable = null, scope, height, 
     },
     picture: FIRST_DECISIONS.picture,
     still: FIRST_DECISIONS.still,
-    copy: {
-      brand,
-      links: ['First page', 'Second page', 'Third page'],
-      heading: 'A heading of a few words',
-      body: 'One or two sentences stand here. Click any of this to write your own.',
-      button: { label: 'Call to action', href: '#' },
-      color: '#ffffff',
-      buttonColor: '#f2b872',
-    },
-    scrim: { kind: 'flat', color: '#14101c', strength: FIRST_SCRIM, toColor: '#14101c', toStrength: 0, angleDeg: 90 },
+    copy,
+    scrim,
     fit,
     behaviour: { phone: 'play', reducedMotion: 'still', dataSaver: 'still', playbackRate: 1, pauseControl: true, autoplayInMarkup: false },
     weight: { ...FIRST_DECISIONS.weight, limits: { ...limits }, ladder: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') } },

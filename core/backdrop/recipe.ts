@@ -1,8 +1,10 @@
-import type { Size } from '../fit/cover'
-import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
+import { copyBox } from '../fit/copyBox'
+import { coverRect, regionHeightPx, type Size } from '../fit/cover'
+import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import type { Fraction } from '../loop/Fraction'
 import { firstFrameSeconds, type LoopSettings, overlapFrames } from '../loop/framePlan'
-import { cropShape, type PictureShape, isPlain, shapedSize } from '../picture/pictureShape'
+import { cropShape, type PictureShape, isPlain, shapedSize, type ShareRect } from '../picture/pictureShape'
+import type { Soften } from '../picture/softenI420'
 import { FAMILIES, type Family } from '../weight/families'
 import { screenCrop } from '../weight/ladder'
 import type { WeightGoal } from '../weight/passes'
@@ -14,6 +16,8 @@ export interface ClipRecipe extends LoopSettings {
   readonly kind: 'proof' | 'clip'
   readonly sourceSha256: string
   readonly shape: PictureShape
+  /** What is blurred behind the copy; null where nothing is. */
+  readonly soften: Soften | null
   /** Whether its index plays it over and over (where the container can). */
   readonly loops: boolean
   readonly family: Family
@@ -41,6 +45,7 @@ export interface PosterRecipe {
   readonly kind: 'poster'
   readonly sourceSha256: string
   readonly shape: PictureShape
+  readonly soften: Soften | null
   /** Tells the first output frame: the picture itself, or what it is compared with. */
   readonly loop: LoopSettings
   readonly picture: PosterPicture
@@ -72,10 +77,14 @@ function shapeKey(shape: PictureShape): string {
   return `:${crop ? [crop.x, crop.y, crop.width, crop.height].map(short).join(',') : 'whole'}${shape.quarterTurns > 0 ? `,turn${shape.quarterTurns}` : ''}${shape.mirrored ? ',mirrored' : ''}`
 }
 
+function softenKey(soften: Soften | null): string {
+  return soften ? `:soft${short(soften.strength)}@${[soften.box.x, soften.box.y, soften.box.width, soften.box.height].map(short).join(',')}` : ''
+}
+
 /** The key under which a result is kept: it reads as what it is, and is equal exactly when the recipe is. */
 export function recipeKey(recipe: Recipe | TraceRecipe | ProbeRecipe): string {
   if (recipe.kind === 'trace') return `trace.${PIPELINES.trace}:${recipe.sourceSha256}`
-  const common = `${recipe.kind}.${PIPELINES[recipe.kind]}:${recipe.sourceSha256}:${recipe.width}x${recipe.height}${shapeKey(recipe.shape)}`
+  const common = `${recipe.kind}.${PIPELINES[recipe.kind]}:${recipe.sourceSha256}:${recipe.width}x${recipe.height}${shapeKey(recipe.shape)}${softenKey(recipe.soften)}`
   if (recipe.kind === 'poster') {
     const { picture, loop } = recipe
     const first = `${short(firstFrameSeconds(loop))}s${loop.blendFrames ? `~${loop.speed}~${rate(loop.frameRate)}` : ''}`
@@ -116,18 +125,34 @@ export function pictureSize({ picture }: Pick<BackdropDocument, 'picture'>, sour
 /** The small quick clip that the stage plays while decisions are made. */
 export function proofRecipe(document: BackdropDocument, source: RecipeSource): ClipRecipe {
   return {
-    kind: 'proof', sourceSha256: source.sha256, shape: document.picture, ...loopOf(document), loops: document.timing.repeat === 'loop', family: 'h264', denoise: 0, goal: null,
+    kind: 'proof', sourceSha256: source.sha256, shape: document.picture, soften: null, ...loopOf(document), loops: document.timing.repeat === 'loop', family: 'h264', denoise: 0, goal: null,
     ...renditionSize(pictureSize(document, source), PROOF_WIDTH),
   }
 }
 
-/** How the picture is cropped, turned and sized for a class of screens. */
-export function renditionOf(document: BackdropDocument, source: Size, screenClass: ScreenClass): Size & { readonly shape: PictureShape } {
+/** How the picture is cropped, turned, sized and softened for a class of screens. */
+export function renditionOf(document: BackdropDocument, source: Size, screenClass: ScreenClass): Size & { readonly shape: PictureShape; readonly soften: Soften | null } {
   const row = document.weight.ladder[screenClass]
   const picture = pictureSize(document, source)
   const part = row.crop === 'screen' ? screenCrop(picture, document.fit.height, document.weight.limits, document.fit.focal, screenClass) : null
   const shape = part ? cropShape(document.picture, part) : document.picture
-  return { shape, ...renditionSize(part ? shapedSize(source, shape) : picture, row.width) }
+  const whole = part ? shapedSize(source, shape) : picture
+  const soften = row.soften > 0 ? { box: copyOnPicture(document, whole, screenClass), strength: row.soften } : null
+  return { shape, soften, ...renditionSize(whole, row.width) }
+}
+
+/** The steps that the place of the copy is told in: a word more or less should not make all files anew. */
+const PLACE_STEPS = 20
+
+/** Where the copy stands on the picture of a class, in shares of it, as its usual window shows it; a little more than less. */
+export function copyOnPicture({ copy, fit }: Pick<BackdropDocument, 'copy' | 'fit'>, picture: Size, screenClass: ScreenClass): ShareRect {
+  const window = SCREENS[screenClass]
+  const box = copyBox(copy, fit.height, window)
+  const { shown } = coverRect(picture, { width: window.width, height: regionHeightPx(fit.height, window.height) }, fit.focal)
+  const down = (value: number): number => Math.max(0, Math.floor(value * PLACE_STEPS + 1e-9) / PLACE_STEPS)
+  const up = (value: number): number => Math.min(1, Math.ceil(value * PLACE_STEPS - 1e-9) / PLACE_STEPS)
+  const [x, y] = [down((shown.x + box.x * shown.width) / picture.width), down((shown.y + box.y * shown.height) / picture.height)]
+  return { x, y, width: up((shown.x + (box.x + box.width) * shown.width) / picture.width) - x, height: up((shown.y + (box.y + box.height) * shown.height) / picture.height) - y }
 }
 
 /** The classes that get a clip of their own: a still on phones needs none, rows that are switched off give theirs to their neighbours, and equal files are made once. */

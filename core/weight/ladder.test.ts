@@ -1,7 +1,9 @@
+import type { Scrim } from '../scrim/scrimAt'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { coverRect } from '../fit/cover'
 import { cropShape, PLAIN_SHAPE, shapedSize } from '../picture/pictureShape'
+import { copyBox } from '../fit/copyBox'
 import { proposeLadder, screenCrop } from './ladder'
 
 const PICTURE = { width: 1920, height: 1080 }
@@ -56,7 +58,9 @@ describe('a crop of a shape', () => {
 })
 
 describe('a proposed ladder', () => {
-  const origin = { picture: PICTURE, detail: 1, height: FULL, limits: LIMITS, focal: CENTRE, scrim: 0.3 }
+  const flat = (strength: number): Scrim => ({ kind: 'flat', color: '#000000', strength, toColor: '#000000', toStrength: 0, angleDeg: 90 })
+  const copy = { heading: 'Night trains, slow mornings', body: 'Sleep through the mountains and wake beside the sea, in a bed of your own.', button: { label: 'See the timetable' } }
+  const origin = { picture: PICTURE, detail: 1, height: FULL, limits: LIMITS, focal: CENTRE, scrim: flat(0.3), copy }
   it('covers each class’s largest window, and crops for phones', () => {
     expect(proposeLadder(origin)).toEqual({ phone: { width: 756, crop: 'screen' }, laptop: { width: 1422, crop: 'whole' }, wide: { width: 1920, crop: 'whole' } })
   })
@@ -64,6 +68,31 @@ describe('a proposed ladder', () => {
     expect(proposeLadder({ ...origin, detail: 0.5 }).wide.width).toBe(960)
     expect(proposeLadder({ ...origin, picture: { width: 1280, height: 720 } }).wide.width).toBe(1280)
   })
-  it('makes less behind a scrim that hides detail', () => expect(proposeLadder({ ...origin, scrim: 0.7 }).wide.width).toBe(1536))
+  it('makes less behind a scrim that hides detail', () => expect(proposeLadder({ ...origin, scrim: flat(0.7) }).wide.width).toBe(1536))
+  it('makes less on phones where words and a middling scrim cover most of the region, but not on wide screens', () => {
+    const wordy = { ...copy, heading: 'Night trains and slow mornings from the mountains to the sea', body: copy.body.repeat(4) }
+    const [plain, covered] = [proposeLadder({ ...origin, scrim: flat(0.45) }), proposeLadder({ ...origin, scrim: flat(0.45), copy: wordy })]
+    expect(covered.phone.width).toBeLessThan(plain.phone.width)
+    expect(covered.wide.width).toBe(plain.wide.width)
+  })
+  it('makes no less for a gradient that is strong at one end only', () => expect(proposeLadder({ ...origin, scrim: { ...flat(0.8), kind: 'gradient' } }).wide.width).toBe(1920))
   it('makes less for low regions', () => expect(proposeLadder({ ...origin, height: { unit: 'svh', value: 60 } }).laptop.width).toBe(1280))
+})
+
+describe('the place of the copy', () => {
+  const words = { heading: 'Night trains, slow mornings', body: 'Sleep through the mountains and wake beside the sea.', button: { label: 'See the timetable' } }
+  it('lies inside the region, left of its middle on wide screens and nearly across phones', () => {
+    const [wide, phone] = [copyBox(words, FULL, { width: 1920, height: 1080 }), copyBox(words, FULL, { width: 390, height: 844 })]
+    expect(wide.x + wide.width).toBeLessThan(0.5)
+    expect(phone.width).toBeGreaterThan(0.7)
+    for (const box of [wide, phone]) expect(box.x > 0 && box.y > 0 && box.x + box.width < 1 && box.y + box.height < 1).toBe(true)
+  })
+  it('stays inside whatever is written (seed 41)', () => {
+    fc.assert(fc.property(fc.string({ maxLength: 200 }), fc.string({ maxLength: 500 }), fc.integer({ min: 300, max: 2600 }), fc.integer({ min: 300, max: 1600 }), fc.integer({ min: 20, max: 100 }), (heading, body, width, height, svh) => {
+      const box = copyBox({ heading, body, button: { label: '' } }, { unit: 'svh', value: svh }, { width, height })
+      expect(Math.min(box.x, box.y, box.width, box.height)).toBeGreaterThan(0)
+      expect(Math.max(box.x + box.width, box.y + box.height)).toBeLessThanOrEqual(1)
+    }), { seed: 41 })
+  })
+  it('grows with its words', () => expect(copyBox({ ...words, body: words.body.repeat(3) }, FULL, { width: 390, height: 844 }).height).toBeGreaterThan(copyBox(words, FULL, { width: 390, height: 844 }).height))
 })

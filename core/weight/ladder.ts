@@ -1,6 +1,8 @@
+import { copyBox, type CopyWords } from '../fit/copyBox'
 import { keptHeight, keptWidth, regionHeightPx, type Point, type Size } from '../fit/cover'
 import { SCREEN_CLASSES, SCREENS, type ClassLimits, type ScreenClass } from '../fit/screens'
 import type { ShareRect } from '../picture/pictureShape'
+import { scrimAt, type Scrim } from '../scrim/scrimAt'
 import { even } from './renditionSize'
 
 /** Height of a region as documents have it. */
@@ -39,9 +41,13 @@ export function screenCrop(picture: Size, height: RegionHeight, limits: ClassLim
 const DENSITY: Readonly<Record<ScreenClass, number>> = { phone: 1.25, laptop: 1, wide: 1 }
 /** The largest common window of each class, for which its file is made. */
 const LARGEST: Readonly<Record<ScreenClass, Size>> = { phone: { width: 412, height: 892 }, laptop: { width: 1280, height: 800 }, wide: { width: SCREENS.wide.width, height: SCREENS.wide.height } }
-/** A scrim this strong hides the finest detail: a smaller picture looks the same behind it. */
+/** A scrim this strong hides the finest detail: where it hides it on so much of the region, a smaller picture looks the same. Behind words less is enough: they draw the eye. */
 const HIDING_SCRIM = 0.6
+const HIDING_BEHIND_COPY = 0.4
+const MOSTLY = 0.4
 const BEHIND_SCRIM = 0.8
+/** The region is looked at in so many places each way. */
+const LOOKS = 12
 
 /** What a ladder is proposed from. */
 export interface LadderOrigin {
@@ -52,8 +58,25 @@ export interface LadderOrigin {
   readonly height: RegionHeight
   readonly limits: ClassLimits
   readonly focal: Point
-  /** Strength of the scrim between picture and copy, 0 to 1. */
-  readonly scrim: number
+  readonly scrim: Scrim
+  /** The words before the picture: where they stand decides what of it is hidden. */
+  readonly copy: CopyWords
+}
+
+/** The share of a class's region in which scrim, or scrim and copy together, hide the finest detail. */
+function hiddenShare({ height, scrim, copy }: Pick<LadderOrigin, 'height' | 'scrim' | 'copy'>, window: Size): number {
+  const box = copyBox(copy, height, window)
+  const region = { width: window.width, height: regionHeightPx(height, window.height) }
+  let hidden = 0
+  for (let row = 0; row < LOOKS; row++) {
+    for (let column = 0; column < LOOKS; column++) {
+      const [x, y] = [(column + 0.5) / LOOKS, (row + 0.5) / LOOKS]
+      const behindCopy = x >= box.x && x <= box.x + box.width && y >= box.y && y <= box.y + box.height
+      const { alpha } = scrimAt(scrim, x * region.width, y * region.height, region.width, region.height)
+      if (alpha >= (behindCopy ? HIDING_BEHIND_COPY : HIDING_SCRIM)) hidden += 1
+    }
+  }
+  return hidden / LOOKS ** 2
 }
 
 /** What is proposed for a class. */
@@ -63,12 +86,12 @@ export interface ProposedRow {
 }
 
 /** Files for each class: cropped to what its windows can show, just wide enough to cover the largest of them, and never larger than the source's own detail. */
-export function proposeLadder({ picture, detail, height, limits, focal, scrim }: LadderOrigin): Record<ScreenClass, ProposedRow> {
+export function proposeLadder({ picture, detail, height, limits, focal, scrim, copy }: LadderOrigin): Record<ScreenClass, ProposedRow> {
   const propose = (screenClass: ScreenClass): ProposedRow => {
     const crop = screenCrop(picture, height, limits, focal, screenClass)
     const cropped = { width: picture.width * (crop?.width ?? 1), height: picture.height * (crop?.height ?? 1) }
     const window = LARGEST[screenClass]
-    const density = DENSITY[screenClass] * (scrim >= HIDING_SCRIM ? BEHIND_SCRIM : 1)
+    const density = DENSITY[screenClass] * (hiddenShare({ height, scrim, copy }, window) >= MOSTLY ? BEHIND_SCRIM : 1)
     const scale = Math.max(window.width / cropped.width, regionHeightPx(height, window.height) / cropped.height) * density
     return { width: Math.max(160, even(cropped.width * Math.min(1, detail, scale))), crop: crop ? 'screen' : 'whole' }
   }

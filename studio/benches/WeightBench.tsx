@@ -116,6 +116,11 @@ function RowFields({ document, source, screenClass, projectId }: PartProps & { s
         label="Picture" value={row.crop} onChange={(crop) => set({ crop })}
         options={[{ value: 'screen', label: 'Cropped', note: 'to what its windows show' }, { value: 'whole', label: 'Whole' }]}
       />
+      <Slider
+        label="Blur behind the copy" value={row.soften} low={0} high={1} step={0.1} shown={row.soften === 0 ? 'no' : `${Math.round(row.soften * 100)} %`}
+        onChange={(value, gesture) => dispatch({ type: 'weight/row', screenClass, row: { soften: Math.round(value * 10) / 10 } }, gesture)}
+      />
+      {row.soften > 0 && <p className="text-xs text-muted">Blurred in still and clip where the words stand on this screen; the stage shows it once the files are made.</p>}
       <div className="flex flex-col gap-2">
         <span className="text-xs text-muted">Formats, and the engines that play them</span>
         {FAMILIES.map((family) => (
@@ -171,7 +176,7 @@ function ProposeLadder({ document, source }: PartProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const picture = pictureSize(document, recipeSource(source))
   const detail = detailOf(source.findings)
-  const rows = proposeLadder({ picture, detail, height: document.fit.height, limits: document.weight.limits, focal: document.fit.focal, scrim: document.scrim.strength })
+  const rows = proposeLadder({ picture, detail, height: document.fit.height, limits: document.weight.limits, focal: document.fit.focal, scrim: document.scrim, copy: document.copy })
   const differs = SCREEN_CLASSES.filter((each) => !document.weight.ladder[each].locked && (document.weight.ladder[each].width !== rows[each].width || document.weight.ladder[each].crop !== rows[each].crop))
   if (differs.length === 0) return null
   return (

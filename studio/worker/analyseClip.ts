@@ -60,7 +60,7 @@ async function bytesAsVideo(clip: OpenClip, signal: AbortSignal): Promise<number
   const even = (side: number): number => Math.max(2, side - (side % 2))
   const rate = Math.min(30, Math.max(1, Math.round((presentation.order.length * presentation.timescale) / presentation.length)))
   const recipe: ClipRecipe = {
-    kind: 'clip', sourceSha256: '', cut: { timescale: presentation.timescale, start: 0, end: presentation.length }, speed: 1, frameRate: { num: rate, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, loops: false,
+    kind: 'clip', sourceSha256: '', cut: { timescale: presentation.timescale, start: 0, end: presentation.length }, speed: 1, frameRate: { num: rate, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, soften: null, loops: false,
     family: 'h264', width: even(file.video.displayWidth), height: even(file.video.displayHeight), denoise: 0, goal: null,
   }
   return (await renderClip(clip, recipe, null, () => undefined, signal)).bytes.byteLength

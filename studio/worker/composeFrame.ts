@@ -3,6 +3,7 @@ import type { VideoTrack } from '../../core/media/MediaFile'
 import type { YuvKind } from '../../core/picture/describeCells'
 import { createI420, type I420 } from '../../core/picture/I420'
 import { i420Shaper, isPlain, type PictureShape } from '../../core/picture/pictureShape'
+import { i420Softener, type Soften } from '../../core/picture/softenI420'
 
 /** What is known of the colours of I420 pictures that we make ourselves: limited BT.709, as players expect. */
 export const LIMITED_BT709: VideoColorSpaceInit = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false }
@@ -16,6 +17,7 @@ export interface ComposeOrder {
   /** Even, in pixels. */
   readonly width: number
   readonly height: number
+  readonly soften: Soften | null
 }
 
 /** A composed picture and what its samples mean. */
@@ -82,8 +84,8 @@ const shapers = new Map<string, (picture: I420) => I420>()
 const MOST_SHAPERS = 6
 
 function shaperFor({ width, height }: I420, rotationDeg: number, order: ComposeOrder): (picture: I420) => I420 {
-  const key = JSON.stringify([width, height, rotationDeg, order.shape, order.width, order.height])
-  const held = shapers.get(key) ?? i420Shaper({ width, height }, rotationDeg, order.shape, order.width, order.height)
+  const key = JSON.stringify([width, height, rotationDeg, order.shape, order.width, order.height, order.soften])
+  const held = shapers.get(key) ?? softenedShaper({ width, height }, rotationDeg, order)
   // Asked for again, it is the youngest.
   shapers.delete(key)
   shapers.set(key, held)
@@ -91,7 +93,14 @@ function shaperFor({ width, height }: I420, rotationDeg: number, order: ComposeO
   return held
 }
 
-/** Crops, turns, mirrors and scales a frame in planes. The frame stays open. */
+function softenedShaper(coded: Pick<I420, 'width' | 'height'>, rotationDeg: number, { shape, width, height, soften }: ComposeOrder): (picture: I420) => I420 {
+  const shaped = i420Shaper(coded, rotationDeg, shape, width, height)
+  if (!soften) return shaped
+  const softened = i420Softener({ width, height }, soften)
+  return (picture) => softened(shaped(picture))
+}
+
+/** Crops, turns, mirrors, scales and softens a frame in planes. The frame stays open. */
 export async function composeFrame(frame: VideoFrame, track: Shape, order: ComposeOrder): Promise<Composed> {
   const coded = await planesOfFrame(frame, track)
   const picture = shaperFor(coded, track.rotationDeg, order)(coded)

@@ -49,10 +49,10 @@ async function* plannedFrames(clip: OpenClip, recipe: FramesRecipe, plan: readon
   const { shape } = recipe
   const own = shapedSize({ width: visibleWidth - (visibleWidth % 2), height: visibleHeight - (visibleHeight % 2) }, shape)
   const scaled = own.width !== recipe.width || own.height !== recipe.height
-  const passes = shape.quarterTurns === 0 && !shape.mirrored && rotationDeg === 0 && recipe.seam.kind !== 'there-and-back' && !(scaled && recipe.exactSize)
+  const passes = shape.quarterTurns === 0 && !shape.mirrored && rotationDeg === 0 && recipe.seam.kind !== 'there-and-back' && !recipe.soften && !(scaled && recipe.exactSize)
   let k = 0
   for (const run of passes ? runsByMixing(plan) : [{ mixed: true, frames: plan }]) {
-    if (run.mixed) yield* mixedFrames(clip, passes ? { shape, ...own } : recipe, run.frames, k, at, witness, signal)
+    if (run.mixed) yield* mixedFrames(clip, passes ? { shape, ...own, soften: null } : recipe, run.frames, k, at, witness, signal)
     else yield* passedFrames(clip, recipe, run.frames.map(({ show }) => show.frame), k, at, witness, signal)
     k += run.frames.length
   }

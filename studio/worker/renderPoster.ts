@@ -8,6 +8,7 @@ import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
 import type { Oklab } from '../../core/picture/convertSrgbToOklab'
 import { describeCells } from '../../core/picture/describeCells'
 import type { I420 } from '../../core/picture/I420'
+import { i420Softener } from '../../core/picture/softenI420'
 import { ssimI420 } from '../../core/picture/ssim'
 import { swapDifference } from '../../core/picture/swapDifference'
 import { type QualityTry, searchQuality } from '../../core/weight/searchQuality'
@@ -68,7 +69,7 @@ async function composedPicture(clip: OpenClip, recipe: PosterRecipe, which: 'fir
   const plan = which === 'frame' && picture.kind === 'frame'
     ? { show: momentAt({ ...loop, cut: { ...loop.cut, start: picture.ticks, timescale: picture.timescale }, blendFrames: false }, presentation, 0), under: null, weight: 1 }
     : plannedFrame(loop, presentation, 0)
-  const key = JSON.stringify([recipe.sourceSha256, recipe.shape, recipe.width, recipe.height, plan])
+  const key = JSON.stringify([recipe.sourceSha256, recipe.shape, recipe.width, recipe.height, recipe.soften, plan])
   const held = composed.find((each) => each.key === key)
   if (held) return held.picture
   for await (const frame of composedFrames(clip, recipe, [plan], signal)) {
@@ -81,7 +82,7 @@ async function composedPicture(clip: OpenClip, recipe: PosterRecipe, which: 'fir
 }
 
 /** A still from the shelf, cut to the shape of the clip as a region that it covers. */
-async function stillPicture({ picture, width, height }: PosterRecipe, place: ClipPlace | null): Promise<Composed> {
+async function stillPicture({ picture, width, height, soften }: PosterRecipe, place: ClipPlace | null): Promise<Composed> {
   if (picture.kind !== 'source' || !place) throw new WorkError('work/unreadable')
   const image = await createImageBitmap(await blobOf(place, picture.mime), { imageOrientation: 'from-image' }).catch((cause: unknown) => {
     throw new WorkError('work/decode-failed', 'The still could not be decoded. Choose another one, or the first frame, under Timing.', cause)
@@ -92,7 +93,8 @@ async function stillPicture({ picture, width, height }: PosterRecipe, place: Cli
   const { shown } = coverRect(image, { width, height }, { x: 0.5, y: 0.5 })
   context.drawImage(image, shown.x, shown.y, shown.width, shown.height, 0, 0, width, height)
   image.close()
-  return { picture: convertRgbaToI420(context.getImageData(0, 0, width, height).data, width, height), colour: LIMITED_BT709, kind: { matrix: 'bt709', fullRange: false } }
+  const planes = convertRgbaToI420(context.getImageData(0, 0, width, height).data, width, height)
+  return { picture: soften ? i420Softener(planes, soften)(planes) : planes, colour: LIMITED_BT709, kind: { matrix: 'bt709', fullRange: false } }
 }
 
 interface StillEncoder {

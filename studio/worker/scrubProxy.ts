@@ -35,7 +35,7 @@ export async function makeScrubProxy(clip: OpenClip, first: number, last: number
         // A frame that never came is stood in for by the next one, so that numbers stay in step.
         for (; due <= number; due++) {
           const at = (due - first) * 33_333
-          yield needsComposing(frame, video, PLAIN_SHAPE) ? frameOf(await composeFrame(frame, video, { shape: PLAIN_SHAPE, ...size }), at, 33_333) : new VideoFrame(frame, { timestamp: at, duration: 33_333 })
+          yield needsComposing(frame, video, PLAIN_SHAPE) ? frameOf(await composeFrame(frame, video, { shape: PLAIN_SHAPE, soften: null, ...size }), at, 33_333) : new VideoFrame(frame, { timestamp: at, duration: 33_333 })
         }
       } finally {
         frame.close()

@@ -4,7 +4,7 @@ import { av1CodecString, lowestAv1Level, splitObus, stripDelimiters } from './av
 import { avcCodecString, lowestAvcLevel, parseSps, unescapeNal } from './h264'
 import { hevcCodecString } from './hevc'
 import { isVp8KeyFrame } from './vp8'
-import { lowestVp9Level, parseVp9Frame, vp9CodecString } from './vp9'
+import { lowestVp9Level, parseVp9Frame, vp9CodecString, vp9Refreshes } from './vp9'
 
 describe('H.264', () => {
   it('reads size, profile and level from a parameter set', () => {
@@ -32,6 +32,18 @@ describe('VP9', () => {
   it('knows a frame that is no key frame by its own bit', () => expect(parseVp9Frame(VP9_DELTA).keyFrame).toBe(false))
   it.each([[Uint8Array.from([0]), 'media/bad-value'], [Uint8Array.from([0x82, 1, 2, 3]), 'media/bad-value'], [Uint8Array.from([0x82, 0x49]), 'media/truncated'], [new Uint8Array(0), 'media/truncated']])(
     'refuses what is no VP9 frame', (bytes, code) => expect(() => parseVp9Frame(bytes)).toThrow(expect.objectContaining({ code })))
+  it('tells which kept frames a frame replaces', () => {
+    expect(vp9Refreshes(VP9_KEY)).toBe(0xff)
+    // Marker 10, profile 0, no repeat, not a key frame, shown, resilient or not (then two bits for the context), then the slots.
+    expect(vp9Refreshes(Uint8Array.from([0b1000_0111, 0b0000_0011, 0]))).toBe(0b0000_0011)
+    expect(vp9Refreshes(Uint8Array.from([0b1000_0110, 0b0000_0000, 0b1100_0000, 0]))).toBe(0b0000_0011)
+  })
+  it('says nothing of frames that are repeated or not shown', () => {
+    expect(vp9Refreshes(Uint8Array.from([0b1000_1000, 0]))).toBeNull()
+    expect(vp9Refreshes(Uint8Array.from([0b1000_0100, 0]))).toBeNull()
+  })
+  it.each([[Uint8Array.from([0]), 'media/bad-value'], [Uint8Array.from([0b1000_0111]), 'media/truncated'], [new Uint8Array(0), 'media/truncated']])(
+    'tells no slots of what is no VP9 frame', (bytes, code) => expect(() => vp9Refreshes(bytes)).toThrow(expect.objectContaining({ code })))
   it('writes its codec string with two digits each', () => expect(vp9CodecString({ profile: 0, level: 31, bitDepth: 8 })).toBe('vp09.00.31.08'))
   it.each([[640, 360, 24, 21], [1280, 720, 30, 31], [1920, 1080, 30, 40], [1920, 1080, 60, 41]])('finds the level of %i × %i at %i fps', (width, height, fps, level) => expect(lowestVp9Level(width, height, fps, 1e6)).toBe(level))
 })
