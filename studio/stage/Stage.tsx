@@ -45,9 +45,13 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
     observer.observe(element)
     return () => observer.disconnect()
   }, [])
+  const screenShown = useRef(screenName)
   useEffect(() => {
-    if (ready) frame.current?.show(document, shown)
-  }, [document, shown, ready])
+    if (!ready) return
+    if (screenShown.current === screenName) frame.current?.show(document, shown)
+    else frame.current?.showAnew(document, shown)
+    screenShown.current = screenName
+  }, [document, shown, ready, screenName])
   const bare = shows === 'nothing' && shown.clips.length === 0 && shown.posters.length === 0
   const standIn = useFirstFrame(document, source, bare)
   useEffect(() => {

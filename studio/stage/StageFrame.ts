@@ -69,6 +69,12 @@ export class StageFrame {
     this.writeCopy(document)
   }
 
+  /** Shows the same on another screen: a clip that plays would keep the file that it chose for the last one. */
+  showAnew(document: BackdropDocument, media: HandoffMedia): void {
+    this.structure = 'of another screen'
+    this.show(document, media)
+  }
+
   /** Lays a source frame over the clip, or takes it away. */
   showFrame(picture: ImageBitmap | null, number = -1): void {
     const canvas = this.page.querySelector<HTMLCanvasElement>('.stage-frame')
