@@ -3,6 +3,8 @@ import type { BrowserContext, Page } from 'playwright-core'
 import { describe, expect, it } from 'vitest'
 import type { BackdropRecord, SourceCard } from '../core/api/wire'
 import type { TestServer } from '../server/testing/testServer'
+import { copyBox } from '../core/fit/copyBox'
+import { SCREENS } from '../core/fit/screens'
 import { telon } from './harness'
 import { inStudio } from './inStudio'
 
@@ -103,6 +105,10 @@ describe('the ladder', () => {
     await page.getByRole('button', { name: 'Budgets and engines' }).click()
     await page.getByLabel('Laptop budget').fill('2000')
     await page.keyboard.press('Tab')
+    for (const [field, value] of [['Made for width', '800'], ['Height', '500'], ['Density', '0.5']] as const) {
+      await page.getByRole('group', { name: 'Laptop: files are made for' }).getByLabel(field).fill(value)
+      await page.keyboard.press('Tab')
+    }
     await page.getByRole('textbox', { name: /Which engines/ }).fill('{ "date": 1 }')
     await page.getByRole('button', { name: 'Keep' }).click()
     await page.getByRole('alert').filter({ hasText: 'support.date' }).waitFor()
@@ -110,7 +116,58 @@ describe('the ladder', () => {
     await page.getByRole('button', { name: 'Keep' }).click()
     await page.getByRole('dialog').waitFor({ state: 'detached' })
     const { id } = await openSmall()
-    expect((await documentOf(id)).weight.ladder.laptop.budget).toBe(2_000_000)
+    const { laptop, wide } = (await documentOf(id)).weight.ladder
+    expect(laptop.budget).toBe(2_000_000)
+    expect(laptop.width).toBeLessThan(wide.width)
+  })
+})
+
+describe('the ground behind the copy', () => {
+  it('is where the words stand: the estimate holds the real ones, on every screen', async () => {
+    const { id } = await openSmall()
+    const { copy, fit } = await documentOf(id)
+    for (const [name, window] of [['Phone', SCREENS.phone], ['Laptop', SCREENS.laptop], ['Wide', SCREENS.wide]] as const) {
+      await page.getByRole('region', { name: 'Stage' }).getByRole('button', { name: new RegExp(name) }).click()
+      const inner = page.frameLocator('iframe[title^="The backdrop"]')
+      await inner.locator('.tln-heading').waitFor()
+      await expect.poll(() => inner.locator('body').evaluate(() => innerWidth)).toBe(window.width)
+      const real = await inner.locator('.tln-region').evaluate((region) => {
+        const bounds = region.getBoundingClientRect()
+        const boxes = [...region.querySelectorAll('.tln-heading, .tln-text, .tln-button')].map((element) => {
+          const range = document.createRange()
+          range.selectNodeContents(element)
+          return range.getBoundingClientRect()
+        })
+        const edge = (side: 'left' | 'top' | 'right' | 'bottom', pick: (...values: number[]) => number): number => pick(...boxes.map((box) => box[side]))
+        return { left: edge('left', Math.min) / bounds.width, right: edge('right', Math.max) / bounds.width, top: (edge('top', Math.min) - bounds.top) / bounds.height, bottom: (edge('bottom', Math.max) - bounds.top) / bounds.height }
+      })
+      const told = copyBox(copy, fit.height, window)
+      for (const [a, b] of [[told.x, real.left], [told.x + told.width, real.right], [told.y, real.top], [told.y + told.height, real.bottom]] as const) expect(Math.abs(a - b), `${name}: told ${JSON.stringify(told)}, is ${JSON.stringify(real)}`).toBeLessThan(0.12)
+    }
+  })
+  it('is blurred in the files of one screen, which the stage then plays there, and costs fewer bytes', async () => {
+    const { id } = await openSmall(1.5)
+    const bytes = async (): Promise<number[]> => (await rows().filter({ hasText: 'Phone' }).locator('td:nth-child(4)').allTextContents()).map((text) => Number(/[\d.]+/.exec(text)![0]))
+    await make().click()
+    await page.getByText('Every file is made').waitFor({ timeout: 120_000 })
+    await screen('Phone')
+    const sharp = await bytes()
+    const slider = page.getByRole('slider', { name: /^Blur behind the copy/ })
+    await slider.focus()
+    for (let step = 0; step < 8; step++) await page.keyboard.press('ArrowRight')
+    await page.getByText(/the stage shows it once the files are made/).waitFor()
+    await saved()
+    expect((await documentOf(id)).weight.ladder.phone.soften).toBe(0.8)
+    await make().click()
+    await page.getByText('Every file is made').waitFor({ timeout: 120_000 })
+    const soft = await bytes()
+    expect(soft.reduce((sum, each) => sum + each, 0)).toBeLessThan(sharp.reduce((sum, each) => sum + each, 0))
+    const playing = () => page.frameLocator('iframe[title^="The backdrop"]').locator('video').evaluate((video: HTMLVideoElement) => video.videoWidth / video.videoHeight)
+    await expect.poll(playing).toBeGreaterThan(1.7)
+    await page.getByRole('region', { name: 'Stage' }).getByRole('button', { name: /Phone/ }).click()
+    // The phone's own file is cropped to what phones show.
+    await expect.poll(playing).toBeLessThan(1.6)
+    expect(complaints).toEqual([])
   })
 })
 

@@ -141,14 +141,14 @@ describe('what a project decides', () => {
     const { body: first } = await call<ProjectSettings>('GET', path)
     expect(first).toMatchObject({ budgets: { phone: 1_000_000, laptop: 2_500_000, wide: 4_000_000 }, limits: { phone: 640, laptop: 1440 } })
     expect(first.support.formats.length).toBeGreaterThan(2)
-    const own = { ...first, budgets: { phone: 600_000, laptop: 2_000_000, wide: 3_000_000 }, limits: { phone: 700, laptop: 1300 }, support: { ...first.support, date: '2027-01-31' } }
+    const own = { ...first, budgets: { phone: 600_000, laptop: 2_000_000, wide: 3_000_000 }, limits: { phone: 700, laptop: 1300 }, screens: { ...first.screens, wide: { width: 1600, height: 900, density: 1 } }, support: { ...first.support, date: '2027-01-31' } }
     expect((await call('PUT', path, own)).status).toBe(204)
     expect((await call('GET', path)).body).toEqual(own)
     const { body: made } = await call<BackdropRecord>('POST', `/api/spots/${project.pages[0]!.spots[0]!.id}/backdrops`, { name: 'Second', sourceId: source.id })
     expect([made.document.weight.ladder.laptop.budget, made.document.weight.limits]).toEqual([2_000_000, { phone: 700, laptop: 1300 }])
   })
   it.each([
-    [{ budgets: { phone: 5, laptop: 2_000_000, wide: 3_000_000 } }], [{ limits: { phone: 1400, laptop: 900 } }], [{ support: { date: 'yesterday' } }],
+    [{ budgets: { phone: 5, laptop: 2_000_000, wide: 3_000_000 } }], [{ limits: { phone: 1400, laptop: 900 } }], [{ screens: { phone: { width: 10, height: 900, density: 1 } } }], [{ support: { date: 'yesterday' } }],
   ])('is refused where it makes no sense: %j', async (wrong) => {
     const project = await makeProject()
     expect((await call('PUT', `/api/projects/${project.id}/settings`, wrong)).status).toBe(400)

@@ -1,6 +1,6 @@
 import { defaultOutputRate } from '../loop/Fraction'
 import type { MediaFacts } from '../media/probe'
-import type { ClassLimits, ScreenClass } from '../fit/screens'
+import { CLASS_SCREENS, type ClassLimits, type ClassScreen, type ScreenClass } from '../fit/screens'
 import { proposeLadder } from '../weight/ladder'
 import { DEFAULT_BUDGETS, FIRST_DECISIONS, type BackdropDocument, type LadderRow } from './BackdropDocument'
 
@@ -20,6 +20,8 @@ export interface BackdropOrigin {
   readonly budgets?: Readonly<Record<ScreenClass, number>>
   /** The widest windows of phones and laptops: the project's own. */
   readonly limits?: ClassLimits
+  /** What the files of each class are made for: the project's own. */
+  readonly screens?: Readonly<Record<ScreenClass, ClassScreen>>
 }
 
 /** Longest cut a new backdrop starts with, in seconds: longer loops are a decision, not a default. */
@@ -27,7 +29,7 @@ const FIRST_CUT_SECONDS = 10
 const FIRST_SCRIM = 0.35
 
 /** A new footage backdrop with defaults that already serve visitors: stills where they ask for calm, a pause control, both formats. */
-export function createBackdrop({ sourceId, facts, usable = null, scope, height, brand, detail = 1, budgets = DEFAULT_BUDGETS, limits = FIRST_DECISIONS.weight.limits }: BackdropOrigin): BackdropDocument {
+export function createBackdrop({ sourceId, facts, usable = null, scope, height, brand, detail = 1, budgets = DEFAULT_BUDGETS, limits = FIRST_DECISIONS.weight.limits, screens = CLASS_SCREENS }: BackdropOrigin): BackdropDocument {
   const { timescale, durationTicks, averageFps } = facts.video
   const start = usable ? Math.round((usable.startMs * timescale) / 1000) : 0
   const end = usable ? Math.min(durationTicks, Math.round((usable.endMs * timescale) / 1000)) : durationTicks
@@ -43,7 +45,7 @@ export function createBackdrop({ sourceId, facts, usable = null, scope, height, 
   }
   const scrim: BackdropDocument['scrim'] = { kind: 'flat', color: '#14101c', strength: FIRST_SCRIM, toColor: '#14101c', toStrength: 0, angleDeg: 90 }
   const proposed = proposeLadder({
-    picture: { width: facts.video.displayWidth, height: facts.video.displayHeight }, detail, height, limits, focal: fit.focal, scrim, copy,
+    picture: { width: facts.video.displayWidth, height: facts.video.displayHeight }, detail, height, limits, focal: fit.focal, scrim, copy, screens,
   })
   const row = (screenClass: ScreenClass): LadderRow => ({ on: true, ...proposed[screenClass], frameRate: null, soften: 0, formats: { av1: true, vp9: true, h264: true }, budget: budgets[screenClass], locked: false })
   return {

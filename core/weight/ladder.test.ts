@@ -3,6 +3,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { coverRect } from '../fit/cover'
 import { cropShape, PLAIN_SHAPE, shapedSize } from '../picture/pictureShape'
+import { CLASS_SCREENS } from '../fit/screens'
 import { copyBox } from '../fit/copyBox'
 import { proposeLadder, screenCrop } from './ladder'
 
@@ -60,7 +61,7 @@ describe('a crop of a shape', () => {
 describe('a proposed ladder', () => {
   const flat = (strength: number): Scrim => ({ kind: 'flat', color: '#000000', strength, toColor: '#000000', toStrength: 0, angleDeg: 90 })
   const copy = { heading: 'Night trains, slow mornings', body: 'Sleep through the mountains and wake beside the sea, in a bed of your own.', button: { label: 'See the timetable' } }
-  const origin = { picture: PICTURE, detail: 1, height: FULL, limits: LIMITS, focal: CENTRE, scrim: flat(0.3), copy }
+  const origin = { picture: PICTURE, detail: 1, height: FULL, limits: LIMITS, focal: CENTRE, scrim: flat(0.3), copy, screens: CLASS_SCREENS }
   it('covers each class’s largest window, and crops for phones', () => {
     expect(proposeLadder(origin)).toEqual({ phone: { width: 756, crop: 'screen' }, laptop: { width: 1422, crop: 'whole' }, wide: { width: 1920, crop: 'whole' } })
   })
@@ -76,6 +77,7 @@ describe('a proposed ladder', () => {
     expect(covered.wide.width).toBe(plain.wide.width)
   })
   it('makes no less for a gradient that is strong at one end only', () => expect(proposeLadder({ ...origin, scrim: { ...flat(0.8), kind: 'gradient' } }).wide.width).toBe(1920))
+  it('makes what a project’s screens need', () => expect(proposeLadder({ ...origin, screens: { ...CLASS_SCREENS, laptop: { width: 1280, height: 720, density: 1.2 } } }).laptop.width).toBe(1536))
   it('makes less for low regions', () => expect(proposeLadder({ ...origin, height: { unit: 'svh', value: 60 } }).laptop.width).toBe(1280))
 })
 

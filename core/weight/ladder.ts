@@ -1,6 +1,6 @@
 import { copyBox, type CopyWords } from '../fit/copyBox'
 import { keptHeight, keptWidth, regionHeightPx, type Point, type Size } from '../fit/cover'
-import { SCREEN_CLASSES, SCREENS, type ClassLimits, type ScreenClass } from '../fit/screens'
+import { SCREEN_CLASSES, type ClassLimits, type ClassScreen, type ScreenClass } from '../fit/screens'
 import type { ShareRect } from '../picture/pictureShape'
 import { scrimAt, type Scrim } from '../scrim/scrimAt'
 import { even } from './renditionSize'
@@ -37,10 +37,6 @@ export function screenCrop(picture: Size, height: RegionHeight, limits: ClassLim
   return { x: (1 - width) * focal.x, y: (1 - high) * focal.y, width, height: high }
 }
 
-/** Device pixels for a CSS pixel that moving pictures are made for: more is not seen behind copy. */
-const DENSITY: Readonly<Record<ScreenClass, number>> = { phone: 1.25, laptop: 1, wide: 1 }
-/** The largest common window of each class, for which its file is made. */
-const LARGEST: Readonly<Record<ScreenClass, Size>> = { phone: { width: 412, height: 892 }, laptop: { width: 1280, height: 800 }, wide: { width: SCREENS.wide.width, height: SCREENS.wide.height } }
 /** A scrim this strong hides the finest detail: where it hides it on so much of the region, a smaller picture looks the same. Behind words less is enough: they draw the eye. */
 const HIDING_SCRIM = 0.6
 const HIDING_BEHIND_COPY = 0.4
@@ -59,6 +55,8 @@ export interface LadderOrigin {
   readonly limits: ClassLimits
   readonly focal: Point
   readonly scrim: Scrim
+  /** What the files of each class are made for: the project's own. */
+  readonly screens: Readonly<Record<ScreenClass, ClassScreen>>
   /** The words before the picture: where they stand decides what of it is hidden. */
   readonly copy: CopyWords
 }
@@ -86,12 +84,12 @@ export interface ProposedRow {
 }
 
 /** Files for each class: cropped to what its windows can show, just wide enough to cover the largest of them, and never larger than the source's own detail. */
-export function proposeLadder({ picture, detail, height, limits, focal, scrim, copy }: LadderOrigin): Record<ScreenClass, ProposedRow> {
+export function proposeLadder({ picture, detail, height, limits, focal, scrim, copy, screens }: LadderOrigin): Record<ScreenClass, ProposedRow> {
   const propose = (screenClass: ScreenClass): ProposedRow => {
     const crop = screenCrop(picture, height, limits, focal, screenClass)
     const cropped = { width: picture.width * (crop?.width ?? 1), height: picture.height * (crop?.height ?? 1) }
-    const window = LARGEST[screenClass]
-    const density = DENSITY[screenClass] * (hiddenShare({ height, scrim, copy }, window) >= MOSTLY ? BEHIND_SCRIM : 1)
+    const window = screens[screenClass]
+    const density = window.density * (hiddenShare({ height, scrim, copy }, window) >= MOSTLY ? BEHIND_SCRIM : 1)
     const scale = Math.max(window.width / cropped.width, regionHeightPx(height, window.height) / cropped.height) * density
     return { width: Math.max(160, even(cropped.width * Math.min(1, detail, scale))), crop: crop ? 'screen' : 'whole' }
   }

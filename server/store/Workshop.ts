@@ -143,9 +143,9 @@ export class Workshop {
     const source = await this.shelf.read(sourceId)
     if (!isClip(source)) throw new ApiError('source/other-kind', undefined, 'A backdrop of footage is made from a clip, not from a still.')
     const project = await this.models.Project.findByPk(source.projectId, { rejectOnEmpty: true })
-    const { budgets, limits } = settingsSchema.parse(project.settings)
+    const { budgets, limits, screens } = settingsSchema.parse(project.settings)
     const document = createBackdrop({
-      sourceId, facts: source.facts, usable: source.analysis?.usable ?? null, scope: spot.scope, height: heightSchema.parse(spot.height), brand: project.name, budgets, limits,
+      sourceId, facts: source.facts, usable: source.analysis?.usable ?? null, scope: spot.scope, height: heightSchema.parse(spot.height), brand: project.name, budgets, limits, screens,
       detail: detailOf(source.findings),
     })
     return this.addBackdrop(spotId, name, document)

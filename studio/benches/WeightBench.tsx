@@ -39,7 +39,7 @@ export function WeightBench({ document, source, projectId }: BenchProps) {
           options={SCREEN_CLASSES.map((each) => ({ value: each, label: SCREENS[each].label, note: windowsOf(each, document) }))}
         />
         <RowFields document={document} source={source} screenClass={screenClass} projectId={projectId} />
-        <ProposeLadder document={document} source={source} />
+        <ProposeLadder document={document} source={source} projectId={projectId} />
         <ProjectWindows document={document} projectId={projectId} />
       </Group>
       <AdviceGroup document={document} source={source} screenClass={screenClass} />
@@ -172,11 +172,12 @@ function FloorNotes({ document, source, screenClass }: PartProps & { screenClass
 }
 
 /** Rows proposed anew from the picture, the screens and the scrim. */
-function ProposeLadder({ document, source }: PartProps) {
+function ProposeLadder({ document, source, projectId }: PartProps & { projectId: string }) {
   const dispatch = useBackdrop((state) => state.dispatch)
+  const { screens } = useSettings(projectId)
   const picture = pictureSize(document, recipeSource(source))
   const detail = detailOf(source.findings)
-  const rows = proposeLadder({ picture, detail, height: document.fit.height, limits: document.weight.limits, focal: document.fit.focal, scrim: document.scrim, copy: document.copy })
+  const rows = proposeLadder({ picture, detail, height: document.fit.height, limits: document.weight.limits, focal: document.fit.focal, scrim: document.scrim, copy: document.copy, screens })
   const differs = SCREEN_CLASSES.filter((each) => !document.weight.ladder[each].locked && (document.weight.ladder[each].width !== rows[each].width || document.weight.ladder[each].crop !== rows[each].crop))
   if (differs.length === 0) return null
   return (

@@ -28,7 +28,7 @@ export function AskDialog({ title, children, action, danger = false, onAct, onCl
     <Dialog open onClose={onClose} className="relative z-50">
       <DialogBackdrop className="fixed inset-0 bg-ink/45" />
       <div className="fixed inset-0 flex items-center justify-center p-4">
-        <DialogPanel className="w-full max-w-md rounded-lg border border-line bg-sheet p-5 shadow-xl">
+        <DialogPanel className="max-h-full w-full max-w-md overflow-y-auto rounded-lg border border-line bg-sheet p-5 shadow-xl">
           <DialogTitle className="mb-3 text-lg font-semibold">{title}</DialogTitle>
           <form
             className="flex flex-col gap-3"
