@@ -217,7 +217,7 @@ describe('a probe’s curve', () => {
 })
 
 describe('which frames are coded finer', () => {
-  const curve = (coarseBytes: number): ProbeCurve => new ProbeCurve([{ setting: 200, keyBytes: 4000, frameBytes: 1000, ssim: 0.95, psnr: 40 }, { setting: 255, keyBytes: 2000, frameBytes: coarseBytes, ssim: 0.9, psnr: 36 }], 'quantizer')
+  const curve = (coarseBytes: number): ProbeCurve => new ProbeCurve([{ setting: 150, keyBytes: 8000, frameBytes: 2000, ssim: 0.97, psnr: 43 }, { setting: 200, keyBytes: 4000, frameBytes: 1000, ssim: 0.95, psnr: 40 }, { setting: 255, keyBytes: 2000, frameBytes: coarseBytes, ssim: 0.9, psnr: 36 }], 'quantizer')
   const plain = { anchors: null, join: null, finest: 60 }
   it('a join goes along with the other frames, and is never coarser', () => {
     expect(quantizerOf(120, 5, { ...plain, join: { ramp: () => 0.5, share: 0.5 } })).toBe(90)

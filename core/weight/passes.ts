@@ -111,7 +111,7 @@ function paceFor(job: PassJob, bytes: number, ceiling: number, before: PassResul
   const { curve, frames, framesPerSecond, bounds } = job
   const over = before ? sum(before.sizes) / bytes - 1 : 0
   // Who has just gone over is aimed lower, the more the further it went.
-  const aim = before ? { aim: over > 0 ? SECOND_AIM * Math.max(0.95, 0.996 - 0.2 * over) : SECOND_AIM } : {}
+  const aim = before ? { aim: over > 0 ? SECOND_AIM * (curve.steering === 'quantizer' ? Math.max(0.985, 1 - 0.05 * over) : Math.max(0.95, 0.996 - 0.2 * over)) : SECOND_AIM } : {}
   if (curve.steering === 'quantizer') {
     const weights = before ? frameWeights(before.sizes, before.settings, curve) : windowWeights(job.parts, frames)
     const ranks = ranksFor(job, curve.finestWithin(bytes, frames, ceiling, bounds.coarsest), bytes, ceiling)

@@ -35,12 +35,20 @@ const LATER_LIFT = 0.12
 const CALM = 1.1
 const RESTLESS = 1.35
 
+/** The same one step finer: flicker and static are dropped altogether by a coarse quantizer, whose curve tells nothing more. */
+const NEW_THROUGHOUT = 1.45
+
+/** How many times as fast as those of key frames the bytes of the others fall between two settings, by their logarithms. */
+function fallsFaster(curve: ProbeCurve, finer: number, coarser: number): number {
+  return Math.log2(curve.frameBytes(finer) / curve.frameBytes(coarser)) / Math.max(0.01, Math.log2(curve.keyBytes(finer) / curve.keyBytes(coarser)))
+}
+
 /** Anchors for a clip, finer the less is new in each frame. `every` is what the encoder showed while it was probed. */
 export function anchorsFor(curve: ProbeCurve, coarsest: number, every: number | null): Anchors | null {
-  const [finer, coarser] = curve.points.slice(-2)
-  if (!finer || !coarser) return null
-  const fall = (bytes: (setting: number) => number): number => Math.log2(bytes(finer.setting) / bytes(coarser.setting))
-  const faster = fall((setting) => curve.frameBytes(setting)) / Math.max(0.01, fall((setting) => curve.keyBytes(setting)))
+  const [middle, finer, coarser] = curve.points.slice(-3)
+  if (!middle || !finer || !coarser) return null
+  const faster = fallsFaster(curve, finer.setting, coarser.setting)
+  if (fallsFaster(curve, middle.setting, finer.setting) > NEW_THROUGHOUT) return null
   const share = Math.min(1, Math.max(0, (RESTLESS - faster) / (RESTLESS - CALM)))
   return share > 0 ? { first: coarsest * FIRST_LIFT * share, later: coarsest * LATER_LIFT * share, every } : null
 }

@@ -8,7 +8,7 @@ import { planesOfFrame } from './composeFrame'
 import { WorkError } from './WorkError'
 
 /** Frames of a loop that are compared, evenly spread. */
-const MOST_COMPARED = 32
+const MOST_COMPARED = 24
 /** A decoder that has not given its last frames after so long never will. */
 const STALL_MS = 8000
 

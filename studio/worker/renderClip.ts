@@ -39,12 +39,13 @@ export interface RenderedClip {
 /** Frames from the loop's end that an encoder sees first. Source: docs/method.md, "What the platform does", rate control. */
 const PREROLL_FRAMES = 6
 
-/** Frames before the join that go towards its quality. */
+/** Frames before the join that go towards its quality, and the share of a short loop that they are at most. */
 const JOIN_FRAMES = 12
+const JOIN_PART = 0.15
 
 /** How far frame `k` of a loop belongs to its join: the first all the way, the last ones more and more. */
 function joinRamp(k: number, count: number): number {
-  return k === 0 ? 1 : Math.max(0, 1 - (count - 1 - k) / JOIN_FRAMES)
+  return k === 0 ? 1 : Math.max(0, 1 - (count - 1 - k) / Math.min(JOIN_FRAMES, count * JOIN_PART))
 }
 
 /**

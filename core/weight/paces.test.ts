@@ -1,0 +1,108 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { seededNumbers } from '../testing/samples'
+import { ProbeCurve } from './ProbeCurve'
+import { frameWeights, QuantizerPace, windowWeights, type QuantizerOrder } from './QuantizerPace'
+import { anchorsFor } from './ranks'
+import { RatePace, type RateOrder } from './RatePace'
+
+const FRAMES = 120
+const CURVE = new ProbeCurve([60, 100, 150, 200, 255].map((setting) => ({ setting, keyBytes: 40_000 * 2 ** (-setting / 40), frameBytes: 8000 * 2 ** (-setting / 40), ssim: 1 - setting / 2000, psnr: 50 - setting / 15 })), 'quantizer')
+const PLAIN: QuantizerOrder = { frames: FRAMES, budgetBytes: 60_000, curve: CURVE, finest: 40, coarsest: 255, ranks: { anchors: null, join: null, finest: 40 }, weights: windowWeights([], FRAMES), known: false }
+
+/** Runs a pace whose encoder answers `late` frames later; gives settings and sizes. */
+function run(pace: { next(): number; took(bytes: number): void }, sizeOf: (k: number, setting: number) => number, frames = FRAMES, late = 4) {
+  const settings: number[] = []
+  const sizes: number[] = []
+  for (let k = 0; k < frames; k++) {
+    settings.push(pace.next())
+    sizes.push(Math.round(sizeOf(k, settings[k]!)))
+    if (k >= late) pace.took(sizes[k - late]!)
+  }
+  for (let k = Math.max(0, frames - late); k < frames; k++) pace.took(sizes[k]!)
+  return { settings, sizes, bytes: sizes.reduce((sum, size) => sum + size, 0) }
+}
+
+const asTold = (k: number, setting: number): number => (k === 0 ? CURVE.keyBytes(setting) : CURVE.frameBytes(setting))
+
+describe('a pace by quantizer', () => {
+  it('has one quantizer for all frames where all come as told', () => {
+    const { settings, bytes } = run(new QuantizerPace(PLAIN), asTold)
+    const inner = settings.slice(4, 100)
+    expect(Math.max(...inner) - Math.min(...inner)).toBeLessThanOrEqual(3)
+    expect(bytes / PLAIN.budgetBytes).toBeGreaterThan(0.97)
+    expect(bytes).toBeLessThanOrEqual(PLAIN.budgetBytes)
+  })
+  it('pays for a cut, but takes it for no sign of what follows', () => {
+    const cut = (k: number, setting: number): number => asTold(k, setting) * (k === 50 ? 10 : 1)
+    const { settings, bytes } = run(new QuantizerPace(PLAIN), cut)
+    // Nine frames' worth is spread over the seventy that are left: some steps, not a jump.
+    expect(settings[62]! - settings[48]!).toBeLessThan(16)
+    expect(bytes).toBeLessThanOrEqual(PLAIN.budgetBytes)
+  })
+  it('is not led astray by a still beginning that the probe knows of', () => {
+    const still = (k: number, setting: number): number => asTold(k, setting) * (k < 40 ? 0.1 : 1.45)
+    const spread = (weights: readonly number[]): number => {
+      const { settings } = run(new QuantizerPace({ ...PLAIN, weights }), still)
+      const inner = settings.slice(4, 100).sort((a, b) => a - b)
+      return inner.at(-1)! - inner[0]!
+    }
+    expect(spread(windowWeights([0.1, 1.45, 1.45], FRAMES))).toBeLessThan(spread(windowWeights([], FRAMES)))
+  })
+  it('codes anchors finer, and learns what they cost', () => {
+    const anchors = anchorsFor(CURVE, 255, 10)!
+    const order: QuantizerOrder = { ...PLAIN, ranks: { ...PLAIN.ranks, anchors } }
+    const { settings, bytes } = run(new QuantizerPace(order), (k, setting) => asTold(k, setting) * (k > 0 && k % 10 === 0 ? 3 : 0.8))
+    for (const k of [20, 50, 90]) expect(settings[k]!).toBeLessThan(settings[k + 1]! - 10)
+    expect(bytes).toBeLessThanOrEqual(order.budgetBytes)
+    expect(bytes / order.budgetBytes).toBeGreaterThan(0.96)
+  })
+  it('goes no finer by leaps at the end, whatever is left', () => {
+    const { settings } = run(new QuantizerPace(PLAIN), (k, setting) => asTold(k, setting) * (k > 90 ? 0.05 : 1))
+    for (let k = 100; k < FRAMES; k++) expect(settings[k - 1]! - settings[k]!).toBeLessThanOrEqual(6)
+  })
+  it('is even at once where an earlier pass tells what each frame weighs', () => {
+    const wild = (k: number, setting: number): number => asTold(k, setting) * (1 + 0.9 * Math.sin(k / 9))
+    const first = run(new QuantizerPace(PLAIN), wild)
+    const weights = frameWeights(first.sizes, first.settings, CURVE)
+    const second = run(new QuantizerPace({ ...PLAIN, weights, known: true }), wild)
+    const spread = ({ settings }: typeof first): number => Math.max(...settings.slice(4, 100)) - Math.min(...settings.slice(4, 100))
+    expect(spread(second)).toBeLessThan(spread(first))
+    expect(spread(second)).toBeLessThanOrEqual(8)
+  })
+  it('stays in its bounds for any encoder (seed 51)', () => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 1e6 }), fc.integer({ min: 500, max: 2_000_000 }), fc.integer({ min: 0, max: 8 }), fc.integer({ min: 1, max: 200 }), (seed, budgetBytes, late, frames) => {
+      const random = seededNumbers(seed)
+      const { settings } = run(new QuantizerPace({ ...PLAIN, frames, budgetBytes, weights: windowWeights([0.2, 2, 0.8], frames), ranks: { ...PLAIN.ranks, anchors: anchorsFor(CURVE, 255, 7) } }), (k, setting) => asTold(k, setting) * random() * 3, frames, late)
+      for (const setting of settings) expect(Number.isInteger(setting) && setting >= 40 && setting <= 255).toBe(true)
+    }), { seed: 51, numRuns: 60 })
+  })
+})
+
+describe('a pace by bit rate', () => {
+  const order: RateOrder = { frames: FRAMES, framesPerSecond: 25, budgetBytes: 120_000, start: 200_000, most: 5_000_000, firstBoost: 6, ramp: (k) => (k === 0 ? 1 : Math.max(0, 1 - (FRAMES - 1 - k) / 12)) }
+  const obedient = (_: number, rate: number): number => rate / 8 / 25
+  it('asks most for the first frame, and more again before the join', () => {
+    const { settings } = run(new RatePace(order), obedient)
+    expect(settings[0]! / settings[30]!).toBeGreaterThan(4)
+    expect(settings.at(-1)! / settings[100]!).toBeGreaterThan(1.5)
+  })
+  it('changes the rate only every few frames: each change costs an encoder something', () => {
+    const { settings } = run(new RatePace(order), (k, rate) => obedient(k, rate) * (1 + 0.2 * Math.sin(k)))
+    const changes = settings.slice(1, 100).filter((rate, at) => at > 0 && rate !== settings[at]).length
+    expect(changes).toBeLessThan(30)
+  })
+  it.each([[120, 1], [120, 0.7], [120, 1.3], [40, 1], [40, 0.8]])('fills the budget of %i frames where the encoder makes %d of what it is asked for', (frames, answer) => {
+    const budgetBytes = frames * 1000
+    const { bytes } = run(new RatePace({ ...order, frames, budgetBytes, ramp: null }), (k, rate) => obedient(k, rate) * answer, frames)
+    expect(bytes / budgetBytes).toBeGreaterThan(0.93)
+    expect(bytes / budgetBytes).toBeLessThan(1.03)
+  })
+  it('never asks for more than anybody sees, nor for less than an encoder knows (seed 52)', () => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 1e6 }), fc.integer({ min: 1000, max: 5_000_000 }), fc.integer({ min: 1, max: 300 }), (seed, budgetBytes, frames) => {
+      const random = seededNumbers(seed)
+      const { settings } = run(new RatePace({ ...order, frames, budgetBytes, ramp: null }), (k, rate) => obedient(k, rate) * random() * 2, frames)
+      for (const rate of settings) expect(rate >= 20_000 && rate <= order.most).toBe(true)
+    }), { seed: 52, numRuns: 60 })
+  })
+})
