@@ -29,6 +29,10 @@ const recipe = (family: 'h264' | 'vp9', width: number, seconds: number, timescal
   kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: seconds * timescale }, speed: 1, frameRate: { num: timescale, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, soften: null, loops: true, family, width, height: (width * 9) / 16, denoise: 0, goal: null,
 })
 
+if (process.argv.includes('--memory')) {
+  await memoryOnLongClip()
+  process.exit(0)
+}
 const only = process.argv.indexOf('--weight')
 if (only > 0) {
   // Clips of one's own may be named behind it: camera footage is not kept here.

@@ -145,7 +145,7 @@ export function labelOf(action: BackdropAction): string {
     case 'behaviour/set':
       return 'behaviour'
     case 'weight/row':
-      return action.row.budget !== undefined ? 'byte budget' : action.row.on !== undefined ? 'files for a screen' : 'files of a screen'
+      return action.row.budget !== undefined ? 'byte budget' : action.row.soften !== undefined ? 'blur behind the copy' : action.row.on !== undefined ? 'files for a screen' : 'files of a screen'
     case 'weight/format':
       return 'formats'
     case 'weight/lock':

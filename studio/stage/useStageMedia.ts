@@ -2,6 +2,7 @@ import { useEffect, useMemo } from 'react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
+import { SCREEN_CLASSES } from '../../core/fit/screens'
 import type { DeliveredClip, HandoffMedia } from '../../core/handoff/HandoffMedia'
 import { finalRecipes, recipeSource, useWork } from '../state/workStore'
 import { madeClip, madePosters } from './madeMedia'
@@ -20,8 +21,10 @@ export function useStageMedia(document: BackdropDocument, source: ClipSource): S
   const look = useWork((state) => state.look)
   const makeProof = useWork((state) => state.makeProof)
   const { timing, weight, behaviour, picture, still, fit } = document
+  // Only a ground that is blurred behind the words depends on them.
+  const words = SCREEN_CLASSES.some((each) => weight.ladder[each].soften > 0) ? document.copy : null
   // With the probes that clips are steered by: the deck draws their curves.
-  const keys = useMemo(() => finalRecipes(document, source).flatMap((recipe) => (recipe.kind === 'clip' ? [recipeKey(probeOf(recipe)), recipeKey(recipe)] : [recipeKey(recipe)])), [timing, weight, picture, still, behaviour.phone, fit, source])
+  const keys = useMemo(() => finalRecipes(document, source).flatMap((recipe) => (recipe.kind === 'clip' ? [recipeKey(probeOf(recipe)), recipeKey(recipe)] : [recipeKey(recipe)])), [timing, weight, picture, still, behaviour.phone, fit, words, source])
   const proofKey = recipeKey(proofRecipe(document, recipeSource(source)))
 
   useEffect(() => void look([...keys, proofKey]), [keys, proofKey, look])
@@ -38,5 +41,5 @@ export function useStageMedia(document: BackdropDocument, source: ClipSource): S
     if (finals.every((clip) => clip !== null)) return { media: { ...stills, clips: finals as DeliveredClip[] }, shows: 'finals' as const }
     const proof = madeClip(made[proofKey], 'wide', proofRecipe(document, from))
     return { media: { ...stills, clips: proof ? [proof] : [] }, shows: proof ? ('proof' as const) : ('nothing' as const) }
-  }, [made, timing, weight, picture, still, behaviour.phone, fit, source, proofKey])
+  }, [made, timing, weight, picture, still, behaviour.phone, fit, words, source, proofKey])
 }
