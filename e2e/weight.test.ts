@@ -146,7 +146,7 @@ describe('the ground behind the copy', () => {
     }
   })
   it('is blurred in the files of one screen, which the stage then plays there, and costs fewer bytes', async () => {
-    const { id } = await openSmall(1.5)
+    const { id } = await openSmall(1.2)
     const bytes = async (): Promise<number[]> => (await rows().filter({ hasText: 'Phone' }).locator('td:nth-child(4)').allTextContents()).map((text) => Number(/[\d.]+/.exec(text)![0]))
     await make().click()
     await page.getByText('Every file is made').waitFor({ timeout: 120_000 })

@@ -81,7 +81,7 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
             <YAxis dataKey="ssim" type="number" domain={[lowest, 1]} allowDataOverflow tickCount={5} tickFormatter={(value: number) => value.toFixed(lowest > 0.9 ? 3 : 2)} width={58} tick={{ fontSize: 10, fill: '#625a4d' }} />
             <Tooltip content={() => null} isAnimationActive={false} cursor={false} />
             <ReferenceLine x={budget / 1000} stroke="#9c1c35" strokeDasharray="4 3" label={{ value: 'budget', fontSize: 10, fill: '#9c1c35', position: 'insideBottomRight', offset: 6 }} />
-            <ReferenceLine y={CEILING_SSIM} stroke="#625a4d" strokeDasharray="1 3" label={{ value: 'more is not seen', fontSize: 10, fill: '#625a4d', position: 'insideBottomLeft' }} />
+            <ReferenceLine y={CEILING_SSIM} stroke="#625a4d" strokeDasharray="1 3" label={{ value: 'more is not seen', fontSize: 10, fill: '#625a4d', position: 'insideTopLeft' }} />
             {clips.map(({ recipe: { family }, curve }) => (
               <Line key={family} data={curve} dataKey="ssim" name={FORMAT_NAMES[family]} stroke={DRAWN[family].colour} strokeDasharray={DRAWN[family].dash} strokeWidth={2} isAnimationActive={false} activeDot={false}
                 dot={(dot: { cx?: number; cy?: number; index?: number; payload?: CurvePoint }) => (
