@@ -73,6 +73,7 @@ export class QuantizerPace implements FramePace {
   private readonly all = new Tally(1)
   private readonly anchors = new Tally(1)
   private done = 0
+  private specialDone = 0
   private taken = 0
   private base: number | null = null
 
@@ -157,8 +158,13 @@ export class QuantizerPace implements FramePace {
   /** The quantizer at which all frames from `k` on take `bytes` together. */
   private spending(k: number, bytes: number, gain: number): number {
     const { curve, finest, coarsest, ranks } = this.order
-    const special = this.special.filter((each) => each >= k)
-    const total = (base: number): number => special.reduce((sum, each) => sum + this.predicted(each, quantizerOf(base, each, ranks), gain), curve.frameBytes(base) * this.plainFrom[k]! * gain)
+    // Frames come in order: those behind are passed over once, not looked for again at each frame of a long clip.
+    while (this.specialDone < this.special.length && this.special[this.specialDone]! < k) this.specialDone += 1
+    const total = (base: number): number => {
+      let sum = curve.frameBytes(base) * this.plainFrom[k]! * gain
+      for (let index = this.specialDone; index < this.special.length; index++) sum += this.predicted(this.special[index]!, quantizerOf(base, this.special[index]!, ranks), gain)
+      return sum
+    }
     let [low, high] = [finest, coarsest]
     if (total(low) <= bytes) return low
     if (total(high) >= bytes) return high
