@@ -10,6 +10,7 @@ import { dominantColours } from './palette'
 import { planeScaler } from './scaleI420'
 import { shrinkPlane } from './shrinkPlane'
 import { parseHex } from './srgb'
+import { sumBytes, wordsOf } from './sumBytes'
 
 const plane = (width: number, height: number, value: (x: number, y: number) => number): Plane => ({ width, height, data: Uint8Array.from({ length: width * height }, (_, at) => value(at % width, Math.floor(at / width))) })
 
@@ -25,6 +26,21 @@ describe('shrinking a plane', () => {
     const noise = plane(128, 72, () => random() * 255)
     const mean = (values: ArrayLike<number>): number => Array.from(values).reduce((sum, value) => sum + value, 0) / values.length
     expect(mean(shrinkPlane(noise, 64, 36))).toBeCloseTo(mean(noise.data), 2)
+  })
+})
+
+describe('sums of bytes', () => {
+  it('are the same four at a time and one by one, wherever they begin and end (seed 14)', () => {
+    fc.assert(fc.property(fc.uint8Array({ minLength: 1, maxLength: 2000 }), fc.nat(2000), fc.nat(2000), fc.nat(3), (bytes, one, other, offset) => {
+      const data = new Uint8Array(bytes.length + offset).subarray(offset)
+      data.set(bytes)
+      const [from, to] = [Math.min(one, other, bytes.length), Math.min(Math.max(one, other), bytes.length)]
+      expect(sumBytes(data, wordsOf(data), from, to)).toBe(bytes.slice(from, to).reduce((sum, value) => sum + value, 0))
+    }), { seed: 14, numRuns: 400 })
+  })
+  it('hold the largest bytes of a very wide cell', () => {
+    const data = new Uint8Array(32_000).fill(255)
+    expect(sumBytes(data, wordsOf(data), 1, 32_000)).toBe(255 * 31_999)
   })
 })
 

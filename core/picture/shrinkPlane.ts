@@ -1,24 +1,31 @@
 import type { Plane } from './I420'
+import { sumBytes, wordsOf } from './sumBytes'
 
 /** A plane as `width` × `height` means of what lies under each cell, row after row, 0 to 255. Cells of a plane smaller than the grid repeat its pixels. */
 export function shrinkPlane(plane: Omit<Plane, 'data'> & { readonly data: Uint8Array | Float32Array }, width: number, height: number): Float32Array {
-  const sums = new Float32Array(width * height)
-  const bounds = Uint32Array.from({ length: width + 1 }, (_, column) => Math.ceil((column * plane.width) / width))
+  const { data, width: wide } = plane
+  const words = data instanceof Uint8Array ? wordsOf(data) : null
+  const cells = new Float32Array(width * height)
+  const starts = Uint32Array.from({ length: width }, (_, column) => Math.min(wide - 1, Math.ceil((column * wide) / width)))
+  const ends = Uint32Array.from({ length: width }, (_, column) => Math.max(starts[column]! + 1, Math.ceil(((column + 1) * wide) / width)))
   for (let row = 0; row < height; row++) {
     const top = Math.floor((row * plane.height) / height)
     const bottom = Math.max(top + 1, Math.floor(((row + 1) * plane.height) / height))
     const to = row * width
     for (let y = top; y < bottom; y++) {
-      const from = y * plane.width
+      const from = y * wide
       for (let column = 0; column < width; column++) {
-        const start = bounds[column]!
-        const end = Math.max(start + 1, bounds[column + 1]!)
-        let sum = 0
-        for (let x = start; x < end; x++) sum += plane.data[from + Math.min(x, plane.width - 1)]!
-        sums[to + column]! += sum / (end - start)
+        const [start, end] = [starts[column]!, ends[column]!]
+        cells[to + column]! += (data instanceof Uint8Array ? sumBytes(data, words, from + start, from + end) : sumFloats(data, from + start, from + end)) / (end - start)
       }
     }
-    for (let column = 0; column < width; column++) sums[to + column]! /= bottom - top
+    for (let column = 0; column < width; column++) cells[to + column]! /= bottom - top
   }
-  return sums
+  return cells
+}
+
+function sumFloats(data: Float32Array, from: number, to: number): number {
+  let sum = 0
+  for (let at = from; at < to; at++) sum += data[at]!
+  return sum
 }
