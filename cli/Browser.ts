@@ -5,6 +5,7 @@ import { fileURLToPath } from 'node:url'
 import { chromium, type Browser, type Page } from 'playwright-core'
 import type { ProbeFacts, RenditionFacts } from '../core/api/wire'
 import type { Analysis } from '../core/material/Analysis'
+import type { ProbeRun } from '../core/backdrop/measureAdvice'
 import type { ClipRecipe, ProbeRecipe, Recipe } from '../core/backdrop/recipe'
 import type { CutMotion } from '../core/loop/chooseOverlap'
 import type { LoopRange } from '../core/loop/findLoops'
@@ -78,9 +79,14 @@ export class RenderBrowser {
   }
 
   /** Short encodes of a clip of this machine: how its bytes and its quality hang together. */
-  probe(file: string, recipe: ProbeRecipe, onProgress: (done: number) => void = () => undefined): Promise<ProbeFacts> {
+  async probe(file: string, recipe: ProbeRecipe, onProgress: (done: number) => void = () => undefined): Promise<ProbeFacts> {
     this.onProgress = onProgress
-    return this.page.evaluate(([at, what]) => window.telonProbe(at, what), [this.placeOf(file), recipe] as const)
+    return (await this.probeAt(file, recipe, null, [])).facts
+  }
+
+  /** Short encodes at settings of one's own (null for the usual ones), also looked at behind scrims that leave so much contrast. */
+  probeAt(file: string, recipe: ProbeRecipe, settings: readonly number[] | null, contrasts: readonly number[]): Promise<ProbeRun> {
+    return this.page.evaluate(([at, what, which, left]) => window.telonProbe(at, what, which, left), [this.placeOf(file), recipe, settings, contrasts] as const)
   }
 
   /** Measures a source of this machine as the shelf does. Vector drawings are not measured: their `analysis` is null. */

@@ -15,10 +15,11 @@ import { presentationOf, type Presentation } from '../core/media/presentation'
 import { factsOf } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
 import { chooseOverlap } from '../core/loop/chooseOverlap'
-import { toNumber } from '../core/loop/Fraction'
+import { nearestRate, toNumber } from '../core/loop/Fraction'
 import { snapCut, type Seam } from '../core/loop/framePlan'
 import { RenderBrowser } from './Browser'
 import { openFileSource } from './fileSource'
+import { proposeLighter } from './proposeLighter'
 
 /** What `telon deliver` was asked for; times in seconds of the source. */
 export interface DeliverOptions {
@@ -26,6 +27,8 @@ export interface DeliverOptions {
   readonly start?: number
   readonly end?: number
   readonly speed: number
+  /** Frames a second; the clip's own, up to 30, where it is left out. */
+  readonly fps?: number
   readonly width?: number
   /** Kilobytes of a first visit by screen class; the classes left out keep the default. */
   readonly budget?: Partial<Record<ScreenClass, number>>
@@ -33,6 +36,8 @@ export interface DeliverOptions {
   /** The likeness (SSIM) that is held, whatever bytes it takes, in place of the budgets. */
   readonly quality?: number
   readonly denoise: number
+  /** How strongly the ground behind the copy is blurred in all files, 0 to 1. */
+  readonly soften: number
   readonly once: boolean
   readonly seam: Seam['kind']
   /** Seconds of a blended seam; measured and chosen where it is left out. */
@@ -58,9 +63,10 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
   let document: BackdropDocument
   try {
     document = await settleLoop(browser, file, drafted, source, presentation, options, say)
-    const recipes = [...clipRecipes(document, source), ...posterRecipes(document, source)].map(({ recipe }) => recipe)
-    for (const [index, recipe] of recipes.entries()) {
-      const label = `${index + 1}/${recipes.length} ${recipe.kind === 'poster' ? `poster ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
+    const wanted = [...clipRecipes(document, source), ...posterRecipes(document, source)]
+    const over = new Set<ScreenClass>()
+    for (const [index, { screenClass, recipe }] of wanted.entries()) {
+      const label = `${index + 1}/${wanted.length} ${recipe.kind === 'poster' ? `poster ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
       let told = ''
       const tell = (what: string, done: number): void => {
         const line = `${label}: ${what}, ${Math.floor(done * 10) * 10} %`
@@ -74,9 +80,11 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
       made.set(key, { key, sha256, bytes: rendered.bytes.byteLength, facts: rendered.facts, content: rendered.bytes })
       say(`${label}: ${rendered.bytes.byteLength} bytes${figuresOf(rendered.facts)}`)
       if (recipe.kind === 'clip' && recipe.goal?.kind === 'budget' && rendered.bytes.byteLength > recipe.goal.bytes) {
-        say(`${label}: over its ${recipe.goal.bytes} bytes: ${NAMES[recipe.family]} cannot make this clip lighter at this size. Take a smaller --width, a shorter cut, a lower rate, or leave the format out.`)
+        say(`${label}: over its ${recipe.goal.bytes} bytes: ${NAMES[recipe.family]} cannot make this clip lighter as it is. Leave the format out, or give something up:`)
+        over.add(screenClass)
       }
     }
+    for (const screenClass of over) await proposeLighter(browser, file, document, source, screenClass, say)
   } finally {
     await browser.stop()
   }
@@ -157,7 +165,7 @@ async function draft(file: string, options: DeliverOptions) {
   const cut = snapCut({ timescale, start: Math.round(start * timescale), end: Math.round(end * timescale) }, presentation, 'end')
   const document: BackdropDocument = {
     ...made,
-    timing: { ...made.timing, cut, speed: options.speed, repeat: options.once ? 'once' : 'loop', seam: { kind: options.seam, overlapSeconds: options.overlap ?? made.timing.seam.overlapSeconds } },
+    timing: { ...made.timing, cut, speed: options.speed, ...(options.fps === undefined ? {} : { frameRate: nearestRate(options.fps) }), repeat: options.once ? 'once' : 'loop', seam: { kind: options.seam, overlapSeconds: options.overlap ?? made.timing.seam.overlapSeconds } },
     still: { ...made.still, ...(options.poster === 'first' ? {} : { picture: { kind: 'frame' as const, ticks: Math.round(options.poster * timescale), timescale } }) },
     copy: { ...made.copy, ...(options.heading === undefined ? {} : { heading: options.heading }) },
     weight: weightOf(made.weight, options),
@@ -172,12 +180,13 @@ function oneRow(screenClass: ScreenClass, width: number, budget: NonNullable<Del
 }
 
 /** The ladder with what was asked for: H.264 stays for at least one screen, so it cannot be left out of the formats of all. */
-function weightOf(weight: BackdropDocument['weight'], { width, budget = {}, formats, quality, denoise }: DeliverOptions): BackdropDocument['weight'] {
+function weightOf(weight: BackdropDocument['weight'], { width, budget = {}, formats, quality, denoise, soften }: DeliverOptions): BackdropDocument['weight'] {
   const row = (screenClass: ScreenClass): LadderRow => {
     const first = weight.ladder[screenClass]
     const kilobytes = budget[screenClass]
     return {
       ...first,
+      soften,
       ...(kilobytes === undefined ? {} : { budget: kilobytes * 1000 }),
       ...(width === undefined ? {} : oneRow(screenClass, width, budget)),
       ...(formats ? { formats: { av1: formats.includes('av1'), vp9: formats.includes('vp9'), h264: formats.includes('h264') } } : {}),

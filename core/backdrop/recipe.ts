@@ -65,7 +65,7 @@ export interface TraceRecipe {
 export type Recipe = ClipRecipe | PosterRecipe
 
 /** Raise when the same recipe would give other bytes: what was made of its kind before is then stale. */
-const PIPELINES = { proof: 2, clip: 4, poster: 2, trace: 2, probe: 2 } as const
+const PIPELINES = { proof: 2, clip: 5, poster: 2, trace: 2, probe: 2 } as const
 const PROOF_WIDTH = 640
 
 const rate = ({ num, den }: Fraction): string => `${num}/${den}`

@@ -1,4 +1,4 @@
-import type { FramePace } from './FramePace'
+import { isWatched, type FramePace } from './FramePace'
 import type { ProbeCurve } from './ProbeCurve'
 import { quantizerOf, rankOf, type Ranks } from './ranks'
 
@@ -29,7 +29,7 @@ const MEMORY = 0.96
 const HORIZON = 24
 /** The quantizer moves no further from one frame to the next: a jump would be seen. */
 const LARGEST_MOVE = 5
-/** What is kept back, in frames. */
+/** What is kept back at least, in frames. */
 const RESERVE = 0.5
 /** At the end of the loop there is no time for small moves. */
 const HURRY_FRAMES = 16
@@ -96,9 +96,9 @@ export class QuantizerPace implements FramePace {
     const now = this.gain(0)
     let inFlight = 0
     for (let waiting = this.done; waiting < k; waiting++) inFlight += this.predicted(waiting, this.asked[waiting]!, now)
-    // A part of a frame is kept back: the last ones cannot be paid for by any after them.
+    // Of short loops a part of a frame is kept back: the last ones cannot be paid for by any after them.
     const reserve = this.base === null ? 0 : RESERVE * this.order.curve.frameBytes(this.base) * now
-    const left = budgetBytes * aim - this.taken - inFlight - reserve
+    const left = budgetBytes - Math.max(budgetBytes * (1 - aim), reserve) - this.taken - inFlight
     const wanted = this.spending(k, left, this.gain(frames - k))
     const hurried = frames - k <= HURRY_FRAMES || this.base === null || k < TRUST_FRAMES
     // Coarser at once where it must be; finer never by a leap: what a leap costs is only known when it is too late.
@@ -107,6 +107,10 @@ export class QuantizerPace implements FramePace {
     const quantizer = Math.round(Math.min(coarsest, quantizerOf(this.base, k, ranks)))
     this.asked.push(quantizer)
     return quantizer
+  }
+
+  waits(): boolean {
+    return isWatched(this.asked.length, this.order.frames)
   }
 
   took(bytes: number): void {

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { seededNumbers } from '../testing/samples'
+import type { FramePace } from './FramePace'
 import { ProbeCurve } from './ProbeCurve'
 import { frameWeights, QuantizerPace, windowWeights, type QuantizerOrder } from './QuantizerPace'
 import { anchorsFor } from './ranks'
@@ -10,16 +11,17 @@ const FRAMES = 120
 const CURVE = new ProbeCurve([60, 100, 150, 200, 255].map((setting) => ({ setting, keyBytes: 40_000 * 2 ** (-setting / 40), frameBytes: 8000 * 2 ** (-setting / 40), ssim: 1 - setting / 2000, psnr: 50 - setting / 15 })), 'quantizer')
 const PLAIN: QuantizerOrder = { frames: FRAMES, budgetBytes: 60_000, curve: CURVE, finest: 40, coarsest: 255, ranks: { anchors: null, join: null, finest: 40 }, weights: windowWeights([], FRAMES), known: false }
 
-/** Runs a pace whose encoder answers `late` frames later; gives settings and sizes. */
-function run(pace: { next(): number; took(bytes: number): void }, sizeOf: (k: number, setting: number) => number, frames = FRAMES, late = 4) {
+/** Runs a pace whose encoder answers `late` frames later, but at once where it is waited for; gives settings and sizes. */
+function run(pace: FramePace, sizeOf: (k: number, setting: number) => number, frames = FRAMES, late = 4) {
   const settings: number[] = []
   const sizes: number[] = []
+  let told = 0
   for (let k = 0; k < frames; k++) {
+    for (const due = pace.waits() ? k : k - late; told < due; told++) pace.took(sizes[told]!)
     settings.push(pace.next())
     sizes.push(Math.round(sizeOf(k, settings[k]!)))
-    if (k >= late) pace.took(sizes[k - late]!)
   }
-  for (let k = Math.max(0, frames - late); k < frames; k++) pace.took(sizes[k]!)
+  for (; told < frames; told++) pace.took(sizes[told]!)
   return { settings, sizes, bytes: sizes.reduce((sum, size) => sum + size, 0) }
 }
 
@@ -80,12 +82,29 @@ describe('a pace by quantizer', () => {
 })
 
 describe('a pace by bit rate', () => {
-  const order: RateOrder = { frames: FRAMES, framesPerSecond: 25, budgetBytes: 120_000, start: 200_000, most: 5_000_000, firstBoost: 6, ramp: (k) => (k === 0 ? 1 : Math.max(0, 1 - (FRAMES - 1 - k) / 12)) }
+  const order: RateOrder = { frames: FRAMES, framesPerSecond: 25, budgetBytes: 120_000, most: 5_000_000, firstBoost: 6, before: null, ramp: (k) => (k === 0 ? 1 : Math.max(0, 1 - (FRAMES - 1 - k) / 12)) }
   const obedient = (_: number, rate: number): number => rate / 8 / 25
   it('asks most for the first frame, and more again before the join', () => {
     const { settings } = run(new RatePace(order), obedient)
     expect(settings[0]! / settings[30]!).toBeGreaterThan(4)
     expect(settings.at(-1)! / settings[100]!).toBeGreaterThan(1.5)
+  })
+  it('knows from the pass before what the encoder makes of a rate in each part of the loop', () => {
+    const uneven = (k: number, rate: number): number => obedient(k, rate) * (k < 60 ? 0.6 : 1.3)
+    const plain = { ...order, ramp: null }
+    const first = run(new RatePace(plain), uneven)
+    const second = run(new RatePace({ ...plain, before: { asked: first.settings, sizes: first.sizes } }), uneven)
+    expect(Math.abs(second.bytes / order.budgetBytes - 0.993)).toBeLessThan(0.01)
+    // What it asks for is the same throughout: it is not surprised half way.
+    const inner = second.settings.slice(10, 100)
+    expect(Math.max(...inner) / Math.min(...inner)).toBeLessThan(1.25)
+    expect(Math.max(...first.settings.slice(10, 100)) / Math.min(...first.settings.slice(10, 100))).toBeGreaterThan(1.5)
+  })
+  it('asks for the last frames one by one', () => {
+    const pace = new RatePace(order)
+    const watched = Array.from({ length: FRAMES }, () => (pace.next(), pace.waits()))
+    expect(watched.indexOf(true)).toBeGreaterThan(FRAMES * 0.75)
+    expect(watched.lastIndexOf(false)).toBeLessThan(watched.indexOf(true))
   })
   it('changes the rate only every few frames: each change costs an encoder something', () => {
     const { settings } = run(new RatePace(order), (k, rate) => obedient(k, rate) * (1 + 0.2 * Math.sin(k)))

@@ -63,8 +63,8 @@ function rateJob(goal: WeightGoal, floor: number): PassJob {
   return { goal, curve: new ProbeCurve(points, 'rate'), frames: FRAMES, framesPerSecond: FPS, bounds: { finest: 12_000_000, coarsest: 20_000 }, anchorEvery: null, parts: [], ramp, overhead: () => 2000 }
 }
 
-/** Plays an encoder whose chunks come out some frames late; gives what was kept and every pass. */
-function simulate(job: PassJob, encode: (pass: number) => (k: number, setting: number) => number, late = 4, similarity = (settings: readonly number[]): number => settings.reduce((sum, each) => sum + like(each).ssim, 0) / settings.length) {
+/** Plays an encoder whose chunks come out some frames late, but for those that are waited for unless it holds them back; gives what was kept and every pass. */
+function simulate(job: PassJob, encode: (pass: number) => (k: number, setting: number) => number, late = 4, similarity = (settings: readonly number[]): number => settings.reduce((sum, each) => sum + like(each).ssim, 0) / settings.length, holdsBack = false) {
   const made: PassResult[] = []
   for (;;) {
     const decision = planPass(job, made)
@@ -73,12 +73,13 @@ function simulate(job: PassJob, encode: (pass: number) => (k: number, setting: n
     const sizes: number[] = []
     const settings: number[] = []
     const frame = encode(made.length)
-    for (let k = 0; k < job.frames; k++) {
+    let told = 0
+    for (let k = 0; k <= job.frames; k++) {
+      for (const due = k === job.frames || (decision.pace.waits() && !holdsBack) ? k : k - late; told < due; told++) decision.pace.took(sizes[told]!)
+      if (k === job.frames) break
       settings.push(decision.pace.next())
       sizes.push(frame(k, settings[k]!))
-      if (k >= late) decision.pace.took(sizes[k - late]!)
     }
-    for (let k = Math.max(0, job.frames - late); k < job.frames; k++) decision.pace.took(sizes[k]!)
     made.push({ bytes: sizes.reduce((sum, size) => sum + size, 0) + 2000, sizes, settings, ssim: similarity(settings), worst: job.curve.steering === 'rate' ? 0 : like(Math.max(...settings)).ssim })
   }
 }
@@ -126,7 +127,7 @@ describe('a byte budget by quantizer', () => {
       const other = { ...clip, fine: clip.fine * wrong }
       const { kept, made } = simulate(quantizerJob(clip, { kind: 'budget', bytes: 150_000 }), byQuantizer(other, 8))
       expect(kept.bytes, `wrong by ${wrong}`).toBeLessThanOrEqual(150_000)
-      expect(kept.bytes / 150_000, `wrong by ${wrong}`).toBeGreaterThan(0.97)
+      expect(kept.bytes / 150_000, `wrong by ${wrong}`).toBeGreaterThan(0.98)
       expect(made.length).toBeLessThanOrEqual(2)
     }
   })
@@ -142,8 +143,8 @@ describe('a byte budget by quantizer', () => {
       expect(made.length).toBeLessThanOrEqual(2)
       for (const { settings } of made) for (const setting of settings) expect(setting >= 15 && setting <= 255).toBe(true)
       expect(kept.bytes).toBeLessThanOrEqual(bytes)
-      if (kept.ssim < CEILING_SSIM) expect(kept.bytes / bytes).toBeGreaterThan(0.95)
-    }), { seed: 31, numRuns: 60, endOnFailure: true })
+      if (kept.ssim < CEILING_SSIM) expect(kept.bytes / bytes).toBeGreaterThan(0.98)
+    }), { seed: 31, numRuns: 200, endOnFailure: true })
   })
 })
 
@@ -154,7 +155,7 @@ describe('a byte budget by bit rate', () => {
     const clip = inventClip(2)
     const { kept, made } = simulate(rateJob({ kind: 'budget', bytes: 400_000 }, floor), byRate(clip, answer, floor, 3), 4, alike)
     expect(kept.bytes).toBeLessThanOrEqual(400_000)
-    expect(kept.bytes / 400_000).toBeGreaterThan(0.97)
+    expect(kept.bytes / 400_000).toBeGreaterThan(0.98)
     expect(made.length).toBeLessThanOrEqual(2)
   })
   it('below its floor keeps the smallest, and does not try again', () => {
@@ -162,14 +163,37 @@ describe('a byte budget by bit rate', () => {
     expect(kept.bytes).toBeGreaterThan(300_000)
     expect(made).toHaveLength(1)
   })
+  it('that the encoder cannot fill, whatever it is asked for, is not tried twice', () => {
+    const clip = inventClip(2)
+    const { kept, made } = simulate(rateJob({ kind: 'budget', bytes: 900_000 }, 0), () => { const encode = rateEncoder(clip, 1, 0, seededNumbers(3)); return (k, asked) => Math.min(2000, encode(k, asked)) }, 4, alike)
+    expect(made).toHaveLength(1)
+    expect(kept.bytes).toBeLessThan(500_000)
+  })
+  it('is kept in a second pass that knows where the encoder could do with no less', () => {
+    // Nothing in the first half, which the probe saw, tells of the second.
+    const late = () => { const encode = rateEncoder(inventClip(2, { unrest: 0 }), 1, 0, seededNumbers(5)); return (k: number, asked: number) => Math.max(k > 90 ? 1500 : 0, encode(k, asked)) }
+    const { kept, made } = simulate(rateJob({ kind: 'budget', bytes: 220_000 }, 0), late, 4, alike)
+    expect(made).toHaveLength(2)
+    expect(made[0]!.bytes).toBeGreaterThan(220_000)
+    expect(kept.bytes).toBeLessThanOrEqual(220_000)
+    expect(kept.bytes / 220_000).toBeGreaterThan(0.95)
+  })
+  it('is kept, if less closely, where the encoder holds its last frames back (seed 34)', () => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 1e6 }), (seed) => {
+      const drawn = inventClip(seed)
+      const { kept } = simulate(quantizerJob(drawn, { kind: 'budget', bytes: 150_000 }), byQuantizer(drawn, seed), 4, undefined, true)
+      expect(kept.bytes).toBeLessThanOrEqual(150_000)
+      expect(kept.bytes / 150_000).toBeGreaterThan(0.97)
+    }), { seed: 34, numRuns: 60, endOnFailure: true })
+  })
   it('knows no floor where the encoder still followed at the lowest rate', () => expect(floorBytes(rateJob({ kind: 'budget', bytes: 1 }, 0))).toBeNull())
   it('is within itself after two passes for any answer (seed 32)', () => {
     fc.assert(fc.property(fc.integer({ min: 1, max: 1e6 }), fc.double({ min: 0.6, max: 1.4, noNaN: true }), fc.integer({ min: 150_000, max: 2_000_000 }), (seed, answer, bytes) => {
       const { kept, made } = simulate(rateJob({ kind: 'budget', bytes }, 0), byRate(inventClip(seed), answer, 0, seed), 4, alike)
       expect(made.length).toBeLessThanOrEqual(2)
-      expect(kept.bytes / bytes).toBeGreaterThan(0.92)
-      expect(kept.bytes / bytes).toBeLessThanOrEqual(1.01)
-    }), { seed: 32, numRuns: 60, endOnFailure: true })
+      expect(kept.bytes / bytes).toBeGreaterThan(0.97)
+      expect(kept.bytes / bytes).toBeLessThanOrEqual(1)
+    }), { seed: 32, numRuns: 200, endOnFailure: true })
   })
 })
 

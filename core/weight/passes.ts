@@ -23,6 +23,7 @@ const CEILING_MARGIN = 0.0015
 const LEAST_FILL = 0.98
 /** A second pass is surer of what it does, and must not miss. */
 const SECOND_AIM = 0.991
+const AIM_AFTER_OVER = { quantizer: 0.991, rate: 0.986 } as const
 /** What the join of a loop may take of a budget on top, and the share of the range beyond which finer is no use there. */
 const JOIN_SHARE = 0.01
 const FINEST_JOIN = 0.16
@@ -31,6 +32,8 @@ const MOST_SPREAD = 0.1
 /** What the first frame may take of a budget where an encoder takes a rate, and how many times the plain rate it is asked for at most. */
 const MOST_FIRST_SHARE = 0.25
 const MOST_FIRST_BOOST = 8
+/** How many times what an equally fine key frame takes it may have at most. */
+const FIRST_EXCESS = 1.5
 /** A likeness counts as held when it is missed by no more. */
 const HELD = 0.002
 /** Beyond the probe. Source: docs/method.md, "Weight". */
@@ -89,6 +92,7 @@ function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]
   const asked = ceilingSetting(job)
   if (!first) return { kind: 'encode', pace: paceFor(job, budget - job.overhead(budget), firstCeiling(job, asked), null) }
   if (made.length >= MOST_PASSES || atFloor(job, first, budget)) return { kind: 'keep', index: bestWithin(made, budget) }
+  if (atFinest(job, first)) return { kind: 'keep', index: 0 }
   if (first.bytes <= budget && (first.bytes >= budget * LEAST_FILL ? !isUneven(job, first) : first.ssim >= CEILING_SSIM)) return { kind: 'keep', index: 0 }
   const data = sum(first.sizes)
   return { kind: 'encode', pace: paceFor(job, budget - (first.bytes - data), correctedCeiling(job, asked, first), first) }
@@ -111,23 +115,25 @@ function paceFor(job: PassJob, bytes: number, ceiling: number, before: PassResul
   const { curve, frames, framesPerSecond, bounds } = job
   const over = before ? sum(before.sizes) / bytes - 1 : 0
   // Who has just gone over is aimed lower, the more the further it went.
-  const aim = before ? { aim: over > 0 ? SECOND_AIM * (curve.steering === 'quantizer' ? Math.max(0.985, 1 - 0.05 * over) : Math.max(0.95, 0.996 - 0.2 * over)) : SECOND_AIM } : {}
+  const aim = before ? { aim: over > 0 ? Math.min(AIM_AFTER_OVER[curve.steering], SECOND_AIM * Math.max(0.985, 1 - 0.05 * over)) : SECOND_AIM } : {}
   if (curve.steering === 'quantizer') {
     const weights = before ? frameWeights(before.sizes, before.settings, curve) : windowWeights(job.parts, frames)
     const ranks = ranksFor(job, curve.finestWithin(bytes, frames, ceiling, bounds.coarsest), bytes, ceiling)
     return new QuantizerPace({ frames, budgetBytes: bytes, curve, finest: ceiling, coarsest: bounds.coarsest, ranks, weights, known: before !== null, ...aim })
   }
   const plain = (bytes * 8 * framesPerSecond) / frames
-  const start = before ? (mean(before.settings) * bytes) / sum(before.sizes) : plain
-  // Encoders that keep a rate pay their debts, and fall short of the same part again: it is asked for on top.
-  const lacking = before && over < 0 ? { aim: SECOND_AIM * Math.min(1.12, SECOND_AIM / (1 + over)) } : aim
-  return new RatePace({ frames, framesPerSecond, budgetBytes: bytes, start: Math.min(start, plain * 3), most: ceiling, firstBoost: firstBoost(curve, plain, bytes), ramp: job.ramp, ...lacking })
+  return new RatePace({ frames, framesPerSecond, budgetBytes: bytes, most: ceiling, firstBoost: firstBoost(curve, plain, bytes, frames), ramp: job.ramp, before: before && { asked: before.settings, sizes: before.sizes }, ...aim })
 }
 
-/** How many times the plain rate the first frame is asked for at: an encoder that aims at a rate starts blurry, which would pulse at every turn; but its bytes are not to starve the rest. */
-function firstBoost(curve: ProbeCurve, plain: number, bytes: number): number {
-  const highest = curve.coarsestThat((rate) => curve.keyBytes(rate) > bytes * MOST_FIRST_SHARE, plain * MOST_FIRST_BOOST, plain)
-  return Math.max(1, highest / plain)
+/**
+ * How many times the plain rate the first frame is asked for at: an encoder that aims at a rate starts blurry, which would pulse at every turn. Its bytes are not to starve the rest; nor is it to
+ * be much finer than the rest where that is new in each frame and has no use for it. At the coarsest setting all frames are equally fine: there the probe tells what a key frame costs against
+ * the others.
+ */
+function firstBoost(curve: ProbeCurve, plain: number, bytes: number, frames: number): number {
+  const { keyBytes, frameBytes } = curve.points[curve.points.length - 1]!
+  const most = Math.min(bytes * MOST_FIRST_SHARE, ((FIRST_EXCESS * bytes) / frames) * (keyBytes / frameBytes))
+  return curve.coarsestThat((rate) => curve.keyBytes(rate) > most, plain * MOST_FIRST_BOOST, plain / MOST_FIRST_BOOST) / plain
 }
 
 /** Anchors, and the join of a loop whose plain frames have quantizer `base`: as fine as a small part of the budget allows. */
@@ -169,6 +175,14 @@ export function floorBytes({ curve, frames, framesPerSecond }: Pick<PassJob, 'cu
 /** An encoder that gives so many times the rate it was asked for cannot do with less. */
 const FLOOR_EXCESS = 1.15
 
+/** An encoder that was asked for so many times what it gave goes no finer. */
+const FINEST_EXCESS = 1.6
+
+/** Whether an encoder that takes a rate gave all it can: browsers bound their finest quantizer. */
+function atFinest({ curve, framesPerSecond }: PassJob, { settings, sizes }: PassResult): boolean {
+  return curve.steering === 'rate' && sum(settings) / 8 / framesPerSecond > sum(sizes) * FINEST_EXCESS
+}
+
 /** Whether an encoder is over a budget that lies below its floor: another pass would not help. */
 function atFloor(job: PassJob, { bytes, sizes }: PassResult, budget: number): boolean {
   const floor = floorBytes(job)
@@ -205,7 +219,7 @@ function sharedPace(job: PassJob, setting: number): FramePace {
   if (job.curve.steering === 'rate') return steadyPace(Math.round(setting))
   const ranks = ranksFor(job, setting, job.curve.loopBytes(setting, job.frames), job.bounds.finest)
   let k = 0
-  return { next: () => Math.round(quantizerOf(setting, k++, ranks)), took: () => undefined }
+  return { ...steadyPace(setting), next: () => Math.round(quantizerOf(setting, k++, ranks)) }
 }
 
 const sum = (values: readonly number[]): number => values.reduce((total, value) => total + value, 0)

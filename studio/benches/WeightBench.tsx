@@ -1,6 +1,7 @@
 import { Lock, LockOpen } from 'lucide-react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument, LadderRow } from '../../core/backdrop/BackdropDocument'
+import { isWorthOffering } from '../../core/backdrop/measureAdvice'
 import { clipBudget, containerOf, deliveredClasses, pictureSize, renditionOf, stillCeiling } from '../../core/backdrop/recipe'
 import { FAMILIES } from '../../core/weight/families'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../core/fit/screens'
@@ -198,20 +199,20 @@ function AdviceGroup({ document, source, screenClass }: PartProps & { screenClas
     const gesture = crypto.randomUUID()
     advice.find((each) => each.id === id)?.actions.forEach((action) => dispatch(action, gesture))
   }
-  const worth = advice.filter((each) => each.saves >= (each.id === 'denoise' ? 0.15 : 0.02))
+  const worth = advice.filter(isWorthOffering)
   const grain = advice.find((each) => each.id === 'denoise')
   if (key === null) return <Group title="What would make it lighter" aside={SCREENS[screenClass].label}><p className="text-xs text-muted">No clip of its own: choose the screen whose files serve it.</p></Group>
   return (
     <Group title="What would make it lighter" aside={SCREENS[screenClass].label}>
       {running && <><Progress value={done} label="Measured" /><p className="text-xs text-muted" role="status">Encoding a little of each way … <button type="button" className="underline" onClick={cancel}>Stop</button></p></>}
       {error && <Note tone="fix">{error}</Note>}
-      {current && worth.map(({ id, title, because, saves }) => (
+      {current && worth.map(({ id, title, because, saves, savesBytes }) => (
         <div key={id} className="flex items-start justify-between gap-2 border-b border-line pb-2">
-          <div><span className="font-medium">{title}</span> <span className="whitespace-nowrap">saves {Math.round(saves * 100)} %</span><p className="text-xs text-muted">{because}</p></div>
+          <div><span className="font-medium">{title}</span> <span className="whitespace-nowrap">saves {formatBytes(savesBytes)}, {Math.round(saves * 100)} %</span><p className="text-xs text-muted">{because}</p></div>
           <Button onClick={() => take(id)} aria-label={`Take: ${title}`}>Take</Button>
         </div>
       ))}
-      {current && !running && grain && grain.saves < 0.15 && <p className="text-xs text-muted">Grain costs {Math.max(0, Math.round(grain.saves * 100))} %: less than its loss is worth.</p>}
+      {current && !running && grain && !isWorthOffering(grain) && <p className="text-xs text-muted">Grain costs {formatBytes(Math.max(0, grain.savesBytes))}, {Math.max(0, Math.round(grain.saves * 100))} %: less than its loss is worth.</p>}
       {current && !running && worth.length === 0 && advice.length > 0 && <p className="text-xs text-muted">Nothing of what was tried saves more than a few bytes.</p>}
       {!running && (
         <>

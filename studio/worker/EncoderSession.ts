@@ -9,6 +9,8 @@ import { WorkError } from './WorkError'
 /** Queues of the platform are unbounded: so many frames may wait. A pace must hear soon what became of its frames. */
 const MOST_WAITING = 8
 const MOST_WAITING_STEERED = 4
+/** An encoder that has not given a frame after so long is waiting for others. */
+const PATIENCE_MS = 1000
 
 /** What an encoder is asked for. */
 export interface EncodeOrder {
@@ -77,6 +79,9 @@ export class EncoderSession {
   private decoder: VideoDecoderConfig | null = null
   private failure: unknown = null
   private rate: number
+  private given = 0
+  private came = 0
+  private holdsBack = false
   private wake = (): void => undefined
 
   private constructor(order: EncodeOrder, config: VideoEncoderConfig, watch: ChunkWatcher) {
@@ -92,6 +97,8 @@ export class EncoderSession {
       output: (chunk, metadata) => {
         this.decoder = metadata?.decoderConfig ?? this.decoder
         if (this.decoder) watch(chunk, this.decoder)
+        this.came += 1
+        this.wake()
       },
       error: fail,
     })
@@ -114,12 +121,29 @@ export class EncoderSession {
   /** Takes a frame, which stays the caller's. Throws what has failed since. */
   encode(frame: VideoFrame, keyFrame: boolean, quantizer: number | null): void {
     if (this.failure) throw this.failure
+    this.given += 1
     this.encoder.encode(frame, { keyFrame, ...(quantizer === null ? {} : { [this.family]: { quantizer } }) })
   }
 
   /** Resolves when there is room for another frame. */
   async room(): Promise<void> {
     while (this.encoder.encodeQueueSize >= this.most && !this.failure) await new Promise<void>((resolve) => (this.wake = resolve))
+  }
+
+  /** Resolves when all frames that went in have come out. Encoders that hold some back until others come are found out once, and not waited for again. */
+  async settled(): Promise<void> {
+    while (this.came < this.given && !this.holdsBack && !this.failure) {
+      await new Promise<void>((resolve) => {
+        const timer = setTimeout(() => {
+          this.holdsBack = true
+          resolve()
+        }, PATIENCE_MS)
+        this.wake = () => {
+          clearTimeout(timer)
+          resolve()
+        }
+      })
+    }
   }
 
   /** Resolves when everything that went in has come out. */

@@ -39,6 +39,7 @@ export async function encodeFrames(
     for await (const frame of frames) {
       try {
         if (signal.aborted) throw new WorkError('work/cancelled')
+        if (count > preroll && steering?.pace.waits()) await session.settled()
         const setting = count <= preroll ? first : (steering?.pace.next() ?? 0)
         if (steering?.by === 'rate') session.setRate(setting)
         session.encode(frame, count === preroll || count % keyEvery === 0, steering?.by === 'quantizer' ? setting : null)

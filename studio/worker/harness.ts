@@ -1,4 +1,5 @@
 import type { ProbeFacts, RenditionFacts } from '../../core/api/wire'
+import type { ProbeRun } from '../../core/backdrop/measureAdvice'
 import type { ClipRecipe, ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
 import type { CutMotion } from '../../core/loop/chooseOverlap'
 import type { LoopRange } from '../../core/loop/findLoops'
@@ -22,8 +23,8 @@ declare global {
   interface Window {
     /** Renders `recipe` from the clip at `place`, posts the bytes to `resultUrl`, and tells progress through `telonProgress`. */
     telonRender(place: ClipPlace, recipe: Recipe, resultUrl: string, probe: ProbeFacts | null): Promise<RenditionFacts>
-    /** Short encodes of a clip. */
-    telonProbe(place: ClipPlace, recipe: ProbeRecipe): Promise<ProbeFacts>
+    /** Short encodes of a clip, at the usual settings or at others, also looked at behind scrims that leave so much contrast. */
+    telonProbe(place: ClipPlace, recipe: ProbeRecipe, settings: readonly number[] | null, contrasts: readonly number[]): Promise<ProbeRun>
     /** Measures the source at `place`, posts its filmstrip to `resultUrl` and gives the figures. `mime` is null for clips. */
     telonAnalyse(place: ClipPlace, mime: string | null, resultUrl: string): Promise<{ analysis: Analysis; cells: number }>
     /** Searches the clip at `place` for loops, best first. */
@@ -45,7 +46,7 @@ async function post(resultUrl: string, body: Uint8Array<ArrayBuffer>): Promise<v
   if (!answer.ok) throw new Error(`the result was refused: ${answer.status}`)
 }
 
-window.telonProbe = async (place, recipe) => (await worker.run({ type: 'probe', place, recipe }, { onStep: ({ done }) => window.telonProgress?.(done, 0) })).facts
+window.telonProbe = (place, recipe, settings, contrasts) => worker.run({ type: 'probe', place, recipe, settings, contrasts }, { onStep: ({ done }) => window.telonProgress?.(done, 0) })
 
 window.telonRender = async (place, recipe, resultUrl, probe) => {
   const { bytes, facts } = await worker.run({ type: 'render', place, recipe, probe }, { onStep: ({ done, pass }) => window.telonProgress?.(done, pass) })

@@ -96,6 +96,7 @@ async function makePass(
       return setting
     },
     took: (bytes) => pace.took(bytes),
+    waits: () => pace.waits(),
   }
   const order = { ...recipe, bitsPerSecond: ceilingRate(recipe.family, width, height, toNumber(recipe.frameRate)), preroll, steering: { by: steering, pace: noted } }
   try {
