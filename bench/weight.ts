@@ -6,17 +6,15 @@ import { fileURLToPath } from 'node:url'
 import { RenderBrowser } from '../cli/Browser'
 import { openFileSource } from '../cli/fileSource'
 import type { ClipFacts } from '../core/api/wire'
+import { passJob } from '../core/backdrop/passJob'
 import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
 import { FAMILIES } from '../core/weight/families'
-import { defaultOutputRate, toNumber } from '../core/loop/Fraction'
-import { frameCount } from '../core/loop/framePlan'
-import { loopRepeats } from '../core/loop/loopRepeats'
+import { defaultOutputRate } from '../core/loop/Fraction'
 import { presentationOf } from '../core/media/presentation'
 import { readMedia } from '../core/media/readMedia'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
 import { ceilingSetting, floorBytes } from '../core/weight/passes'
 import { containerOverhead } from '../core/weight/containerOverhead'
-import { ProbeCurve } from '../core/weight/ProbeCurve'
 import { renditionSize } from '../core/weight/renditionSize'
 
 /* Rate control against byte budgets, and against the browser's own variable rate at equal bytes. Writes the table in docs/. */
@@ -52,15 +50,13 @@ export async function measureWeight(demo: string, own: readonly string[]): Promi
     for (const family of FAMILIES) {
       const recipe = await recipeOf(file, family)
       const probe = await harness.probe(file, probeOf(recipe))
-      const curve = new ProbeCurve(probe.points, probe.steering)
-      const fps = toNumber(recipe.frameRate)
-      const frames = frameCount(recipe)
-      const job = { curve, bounds: probe.bounds, frames, framesPerSecond: fps }
+      const job = passJob(recipe, { kind: 'budget', bytes: 1 }, probe)
+      const { curve, frames, framesPerSecond: fps } = job
       const floor = floorBytes(job) ?? curve.loopBytes(probe.points[0]!.setting, frames)
       const ceiling = curve.loopBytes(ceilingSetting(job), frames)
       for (const share of [1 / 3, 2 / 3]) {
         const data = Math.max(floor * 1.25, floor * (ceiling / floor) ** share)
-        const bytes = Math.round((data + containerOverhead('mp4', frames, loopRepeats(frames, recipe.frameRate, data))) / 1000) * 1000
+        const bytes = Math.round((data + job.overhead(data)) / 1000) * 1000
         const rendered = await harness.render(file, { ...recipe, goal: { kind: 'budget', bytes } }, undefined, probe)
         const facts = rendered.facts as ClipFacts
         const made = join(scratch, 'made.mp4')

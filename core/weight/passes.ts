@@ -90,7 +90,7 @@ export function planPass(job: PassJob, made: readonly PassResult[]): PassDecisio
 function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]): PassDecision {
   const [first] = made
   const asked = ceilingSetting(job)
-  if (!first) return { kind: 'encode', pace: paceFor(job, budget - job.overhead(budget), firstCeiling(job, asked), null) }
+  if (!first) return { kind: 'encode', pace: paceFor(job, budget - job.overhead(budget), ceilingFor(job), null) }
   if (made.length >= MOST_PASSES || atFloor(job, first, budget)) return { kind: 'keep', index: bestWithin(made, budget) }
   if (atFinest(job, first)) return { kind: 'keep', index: 0 }
   if (first.bytes <= budget && (first.bytes >= budget * LEAST_FILL ? !isUneven(job, first) : first.ssim >= CEILING_SSIM)) return { kind: 'keep', index: 0 }
@@ -98,8 +98,9 @@ function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]
   return { kind: 'encode', pace: paceFor(job, budget - (first.bytes - data), correctedCeiling(job, asked, first), first) }
 }
 
-/** An encoder that only takes a rate is not held back by what short encodes said of it, and begins anew with each loop: below this its joins pulse. */
-function firstCeiling({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>, asked: number): number {
+/** The finest setting of a first pass. An encoder that only takes a rate is not held back by what short encodes said of it, and begins anew with each loop: below this its joins pulse. */
+export function ceilingFor({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>): number {
+  const asked = ceilingSetting({ curve, bounds })
   return curve.steering === 'quantizer' ? asked : Math.min(bounds.finest, asked * RATE_HEADROOM)
 }
 
@@ -108,7 +109,7 @@ function correctedCeiling({ curve, bounds }: PassJob, asked: number, first: Pass
   const error = curve.ssim(mean(first.settings)) - first.ssim
   if (curve.steering === 'quantizer') return error <= 0 ? asked : ceilingSetting({ curve, bounds }, error + CEILING_MARGIN)
   const corrected = curve.coarsestThat((setting) => curve.ssim(setting) - error >= CEILING_SSIM + 2 * CEILING_MARGIN, bounds.finest, bounds.coarsest)
-  return Math.max(corrected, firstCeiling({ curve, bounds }, asked))
+  return Math.max(corrected, ceilingFor({ curve, bounds }))
 }
 
 function paceFor(job: PassJob, bytes: number, ceiling: number, before: PassResult | null): FramePace {

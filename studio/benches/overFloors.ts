@@ -1,13 +1,10 @@
 import type { ClipSource, Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, containerOf, probeOf, recipeKey } from '../../core/backdrop/recipe'
+import { passJob } from '../../core/backdrop/passJob'
+import { clipRecipes, probeOf, recipeKey } from '../../core/backdrop/recipe'
 import { type Family } from '../../core/weight/families'
 import type { ScreenClass } from '../../core/fit/screens'
-import { toNumber } from '../../core/loop/Fraction'
-import { loopRepeats } from '../../core/loop/loopRepeats'
-import { containerOverhead } from '../../core/weight/containerOverhead'
 import { floorBytes } from '../../core/weight/passes'
-import { ProbeCurve } from '../../core/weight/ProbeCurve'
 import { recipeSource } from '../state/workStore'
 
 /** A format that cannot make a clip as light as its budget asks; bytes of the file. */
@@ -23,9 +20,10 @@ export function overFloors(document: BackdropDocument, source: ClipSource, made:
   return clipRecipes(document, recipeSource(source)).flatMap(({ screenClass, recipe }) => {
     const facts = made[recipeKey(probeOf(recipe))]?.facts
     if (facts?.kind !== 'probe' || recipe.goal?.kind !== 'budget') return []
-    const data = floorBytes({ curve: new ProbeCurve(facts.points, facts.steering), frames: facts.frames, framesPerSecond: toNumber(recipe.frameRate) })
+    const job = passJob(recipe, recipe.goal, facts)
+    const data = floorBytes(job)
     if (data === null) return []
-    const floor = data + containerOverhead(containerOf(recipe), facts.frames, recipe.loops ? loopRepeats(facts.frames, recipe.frameRate, data) : 1)
+    const floor = data + job.overhead(data)
     return floor > recipe.goal.bytes ? [{ screenClass, family: recipe.family, floor: Math.round(floor), budget: recipe.goal.bytes }] : []
   })
 }

@@ -1,4 +1,5 @@
 import type { ClipFacts, ProbeFacts } from '../../core/api/wire'
+import { passJob } from '../../core/backdrop/passJob'
 import { containerOf, probeOf, type ClipRecipe } from '../../core/backdrop/recipe'
 import { framePlan, type PlannedFrame } from '../../core/loop/framePlan'
 import { toNumber } from '../../core/loop/Fraction'
@@ -13,10 +14,9 @@ import { writeWebm } from '../../core/media/matroska/writeWebm'
 import { describeI420 } from '../../core/picture/describeI420'
 import { planesOf } from '../../core/picture/I420'
 import { ceilingRate } from '../../core/weight/ceilingRate'
-import { containerOverhead } from '../../core/weight/containerOverhead'
 import type { FramePace } from '../../core/weight/FramePace'
-import { planPass, type PassJob, type PassResult } from '../../core/weight/passes'
-import { ProbeCurve, type Steering } from '../../core/weight/ProbeCurve'
+import { planPass, type PassResult } from '../../core/weight/passes'
+import type { Steering } from '../../core/weight/ProbeCurve'
 import { encodeFrames } from './encodeFrames'
 import { LoopMeter } from './LoopMeter'
 import type { OpenClip } from './OpenClip'
@@ -39,15 +39,6 @@ export interface RenderedClip {
 /** Frames from the loop's end that an encoder sees first. Source: docs/method.md, "What the platform does", rate control. */
 const PREROLL_FRAMES = 6
 
-/** Frames before the join that go towards its quality, and the share of a short loop that they are at most. */
-const JOIN_FRAMES = 12
-const JOIN_PART = 0.15
-
-/** How far frame `k` of a loop belongs to its join: the first all the way, the last ones more and more. */
-function joinRamp(k: number, count: number): number {
-  return k === 0 ? 1 : Math.max(0, 1 - (count - 1 - k) / Math.min(JOIN_FRAMES, count * JOIN_PART))
-}
-
 /**
  * Renders a loop from its recipe: decode, compose where needed, encode towards its goal, put in a container; measures the join and the likeness to what went in on the way. `probe` is what
  * an earlier probe of the same clip told; without it one is made. Errors: those of decoding and encoding.
@@ -55,14 +46,11 @@ function joinRamp(k: number, count: number): number {
 export async function renderClip(clip: OpenClip, recipe: ClipRecipe, probe: ProbeFacts | null, onProgress: (progress: RenderProgress) => void, signal: AbortSignal): Promise<RenderedClip> {
   const { goal } = recipe
   if (!goal) return renderQuickly(clip, recipe, onProgress, signal)
-  const { steering, bounds, points, anchorEvery, parts } = probe ?? (await probeClip(clip, probeOf(recipe), (done) => onProgress({ done, pass: 0 }), signal)).facts
+  const told = probe ?? (await probeClip(clip, probeOf(recipe), (done) => onProgress({ done, pass: 0 }), signal)).facts
   const start = performance.now()
   const plan = framePlan(recipe, clip.presentation)
   const count = plan.length
-  const job: PassJob = {
-    goal, curve: new ProbeCurve(points, steering), bounds, anchorEvery, parts, frames: count, framesPerSecond: toNumber(recipe.frameRate), ramp: recipe.loops ? (k) => joinRamp(k, count) : null,
-    overhead: (bytes) => containerOverhead(containerOf(recipe), count, recipe.loops ? loopRepeats(count, recipe.frameRate, bytes) : 1),
-  }
+  const job = passJob(recipe, goal, told)
   const meter = recipe.loops ? new LoopMeter(recipe, plan) : null
   // Of each pass only its file is kept, not its frames: the output is all that grows with a clip's length.
   const made: { readonly result: PassResult; readonly clip: RenderedClip }[] = []
@@ -74,7 +62,7 @@ export async function renderClip(clip: OpenClip, recipe: ClipRecipe, probe: Prob
       return { bytes, facts: { ...facts, seam: meter?.figure() ?? null, encodeSeconds, passes: made.length } }
     }
     const pass = made.length
-    made.push(await makePass(clip, recipe, plan, steering, decision.pace, pass === 0 ? meter : null, (done) => onProgress({ done: done / count, pass }), signal))
+    made.push(await makePass(clip, recipe, plan, told.steering, decision.pace, pass === 0 ? meter : null, (done) => onProgress({ done: done / count, pass }), signal))
   }
 }
 

@@ -2,8 +2,10 @@ import { Search } from 'lucide-react'
 import type { ReactNode } from 'react'
 import type { ClipSource, Rendition } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { clipRecipes, containerOf, posterRecipes, recipeKey, type ClipRecipe } from '../../../core/backdrop/recipe'
+import { passJob } from '../../../core/backdrop/passJob'
+import { clipRecipes, containerOf, posterRecipes, probeOf, recipeKey, type ClipRecipe } from '../../../core/backdrop/recipe'
 import { SCREENS } from '../../../core/fit/screens'
+import { forecast, type Forecast } from '../../../core/weight/forecast'
 import { CEILING_SSIM } from '../../../core/weight/passes'
 import { recipeSource, useWork, type Job } from '../../state/workStore'
 import { FORMAT_NAMES, formatBytes } from '../../ui/format'
@@ -24,21 +26,22 @@ export function FilesView({ document, source }: { document: BackdropDocument; so
       <div className="overflow-auto px-4 py-1.5 max-lg:shrink-0 lg:h-full" tabIndex={0} role="region" aria-label="Renditions">
         <table className="w-full text-left text-[0.8rem] whitespace-nowrap" aria-label="Renditions">
           <thead className="text-xs text-muted">
-            <tr>{['Screen', 'Size', 'Format', 'Bytes', 'of its part', 'SSIM', 'worst', 'Encoded', 'Look'].map((cell) => <th key={cell} scope="col" className="border-b border-line-strong/40 py-1 pr-3 font-normal">{cell}</th>)}</tr>
+            <tr>{['Screen', 'Size', 'Format', 'Bytes', 'of its budget', 'SSIM', 'worst', 'Encoded', 'Look'].map((cell) => <th key={cell} scope="col" className="border-b border-line-strong/40 py-1 pr-3 font-normal">{cell}</th>)}</tr>
           </thead>
           <tbody>
             {clipRecipes(document, from).map(({ screenClass: each, recipe }) => {
               const rendition = made[recipeKey(recipe)]
               const job = jobs.find(({ key }) => key === recipeKey(recipe))
               const quality = rendition?.facts.kind === 'clip' ? rendition.facts.quality : null
+              const expected = rendition ? null : forecastOf(recipe, made)
               return (
                 <Row key={recipeKey(recipe)} marked={each === screenClass}>
                   <button type="button" className="text-left underline-offset-2 hover:underline" onClick={() => set({ screenClass: each })}>{SCREENS[each].label}</button>
                   {`${recipe.width} × ${recipe.height}`}
                   {`${FORMAT_NAMES[recipe.family]}, ${containerOf(recipe) === 'webm' ? 'WebM' : 'MP4'}`}
-                  {rendition ? formatBytes(rendition.bytes) : '–'}
-                  {rendition ? <Filled recipe={recipe} bytes={rendition.bytes} ssim={quality?.ssim ?? null} /> : stateOf(job)}
-                  {quality ? quality.ssim.toFixed(3) : ''}
+                  {rendition ? formatBytes(rendition.bytes) : expected ? <Expected>{formatBytes(expected.bytes)}</Expected> : '–'}
+                  {rendition ? <Filled recipe={recipe} bytes={rendition.bytes} ssim={quality?.ssim ?? null} /> : job || !expected ? stateOf(job) : <span className="text-muted">{expected.atCeiling ? 'at the ceiling; ' : ''}not made yet</span>}
+                  {quality ? quality.ssim.toFixed(3) : expected ? <Expected>{expected.ssim.toFixed(3)}</Expected> : ''}
                   {quality ? quality.worstSsim.toFixed(3) : ''}
                   {encodeTime(rendition)}
                   {rendition && <button type="button" className="inline-flex items-center gap-1 rounded border border-line-strong/50 px-1.5 hover:bg-white" aria-label={`Look closer at ${SCREENS[each].label}, ${FORMAT_NAMES[recipe.family]}`} onClick={() => set({ closer: { screenClass: each, family: recipe.family } })}><Search className="size-3.5" aria-hidden />Look closer</button>}
@@ -68,6 +71,17 @@ export function FilesView({ document, source }: { document: BackdropDocument; so
   )
 }
 
+/** What a file will be, as far as its probe tells; null where it was not probed. */
+function forecastOf(recipe: ClipRecipe, made: Readonly<Record<string, Rendition>>): Forecast | null {
+  const facts = made[recipeKey(probeOf(recipe))]?.facts
+  return facts?.kind === 'probe' && recipe.goal ? forecast(passJob(recipe, recipe.goal, facts)) : null
+}
+
+/** A figure that is expected, not measured. */
+function Expected({ children }: { children: ReactNode }) {
+  return <span className="text-muted italic" title="Expected, as far as short encodes tell">≈ {children}</span>
+}
+
 function Row({ marked, children }: { marked: boolean; children: readonly ReactNode[] }) {
   return <tr className={marked ? 'bg-sheet' : ''}>{children.map((cell, column) => <td key={column} className="border-b border-line py-0.5 pr-3 tabular-nums">{cell}</td>)}</tr>
 }
@@ -78,8 +92,9 @@ function Filled({ recipe, bytes, ssim }: { recipe: ClipRecipe; bytes: number; ss
   const share = bytes / recipe.goal.bytes
   const words = `${(share * 100).toFixed(share > 0.95 ? 1 : 0)} % of ${formatBytes(recipe.goal.bytes)}`
   if (share > 1) return <span className="font-medium text-fix">{words}, over</span>
+  const short = share < 0.95
   const ceiling = share < 0.98 && ssim !== null && ssim >= CEILING_SSIM
-  return <span title={ceiling ? 'More bytes would not be seen: the file is at the ceiling of quality.' : share < 0.98 ? 'The encoder takes a bit rate only, and keeps it loosely.' : ''}>{words}{ceiling ? ', at the ceiling' : ''}</span>
+  return <span title={ceiling ? 'More bytes would not be seen: the file is at the ceiling of quality.' : short ? 'The encoder gives no more, whatever it is asked for.' : ''}>{words}{ceiling ? ', at the ceiling' : short ? ', as fine as it goes' : ''}</span>
 }
 
 function encodeTime(rendition: Rendition | undefined): string {

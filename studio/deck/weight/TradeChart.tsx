@@ -72,7 +72,7 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
   return (
     <figure className="flex min-h-0 flex-col px-3 py-1.5 max-lg:h-60 max-lg:shrink-0" aria-label={`Quality against bytes, ${SCREENS[screenClass].label}`}>
       <figcaption className="flex items-baseline justify-between gap-2 text-xs text-muted">
-        <span className="min-w-0 truncate"><b className="font-semibold text-ink">{SCREENS[screenClass].label}</b>: likeness (SSIM) against kB; {place && pointed ? `${wordsOf(place, pointed)}: click or Enter sets it` : 'point at a curve to set it'}</span>
+        <span className="min-w-0 truncate"><b className="font-semibold text-ink">{SCREENS[screenClass].label}</b>: {place && pointed ? `${wordsOf(place, pointed)}; click or Enter sets it` : 'likeness (SSIM) against kB; point at a curve to set it'}</span>
         <span className="flex shrink-0 gap-2">{clips.map(({ recipe }) => <Sign key={recipe.family} family={recipe.family} />)}</span>
       </figcaption>
       {unprobed.length > 0 && <p className="flex items-center gap-2 py-1 text-xs">{probing?.abort ? <Button onClick={() => probing.abort?.abort()}>Stop</Button> : <Button onClick={() => void probe()}>Draw the curves</Button>}<span role="status">{probing?.words ?? 'A little of the loop is encoded at five finenesses.'}</span></p>}
@@ -88,7 +88,7 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
             <YAxis dataKey="ssim" type="number" domain={[lowest, 1]} allowDataOverflow tickCount={5} tickFormatter={(value: number) => value.toFixed(lowest > 0.9 ? 3 : 2)} width={58} tick={{ fontSize: 10, fill: '#625a4d' }} />
             <Tooltip content={() => null} isAnimationActive={false} cursor={false} />
             <ReferenceLine x={budget / 1000} stroke="#9c1c35" strokeDasharray="4 3" label={{ value: 'budget', fontSize: 10, fill: '#9c1c35', position: 'insideBottomRight', offset: 6 }} />
-            <ReferenceLine y={CEILING_SSIM} stroke="#625a4d" strokeDasharray="1 3" label={{ value: 'more is not seen', fontSize: 10, fill: '#625a4d', position: 'insideTopLeft' }} />
+            <ReferenceLine y={CEILING_SSIM} stroke="#625a4d" strokeDasharray="1 3" label={{ value: 'more is not seen', fontSize: 10, fill: '#625a4d', position: 'insideBottom' }} />
             {clips.map(({ recipe: { family }, curve }) => (
               <Line key={family} data={curve} dataKey="ssim" name={FORMAT_NAMES[family]} stroke={DRAWN[family].colour} strokeDasharray={DRAWN[family].dash} strokeWidth={2} isAnimationActive={false} activeDot={false}
                 dot={({ key, ...dot }: { key?: Key | null; cx?: number; cy?: number; index?: number; payload?: CurvePoint }) => {

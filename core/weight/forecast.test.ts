@@ -1,0 +1,32 @@
+import { describe, expect, it } from 'vitest'
+import { forecast } from './forecast'
+import { CEILING_SSIM, type PassJob, type WeightGoal } from './passes'
+import { ProbeCurve } from './ProbeCurve'
+
+const POINTS = [[60, 0.996], [120, 0.985], [180, 0.96], [255, 0.9]].map(([setting, ssim]) => ({ setting: setting!, keyBytes: 60_000 * 2 ** (-setting! / 40), frameBytes: 9000 * 2 ** (-setting! / 40), ssim: ssim!, psnr: 52 - setting! / 20 }))
+const job = (goal: WeightGoal): Pick<PassJob, 'goal' | 'curve' | 'bounds' | 'frames' | 'overhead'> => ({ goal, curve: new ProbeCurve(POINTS, 'quantizer'), bounds: { finest: 15, coarsest: 255 }, frames: 200, overhead: () => 2000 })
+const within = (bytes: number) => forecast(job({ kind: 'budget', bytes }))
+
+describe('what a file is expected to come to', () => {
+  it('fills its budget, container and all, and is liker the more it may take', () => {
+    for (const budget of [80_000, 120_000, 200_000]) {
+      expect(within(budget).bytes).toBeLessThanOrEqual(budget + 1)
+      expect(within(budget).bytes).toBeGreaterThan(budget * 0.98)
+    }
+    expect(within(200_000).ssim).toBeGreaterThan(within(80_000).ssim)
+    expect(within(200_000).atCeiling).toBe(false)
+  })
+  it('stops at the ceiling of quality', () => {
+    const { bytes, ssim, atCeiling } = within(5_000_000)
+    expect(atCeiling).toBe(true)
+    expect(bytes).toBeLessThan(1_000_000)
+    expect(ssim).toBeGreaterThan(CEILING_SSIM)
+  })
+  it('is over a budget below the floor', () => expect(within(10_000).bytes).toBeGreaterThan(10_000))
+  it('holds a likeness at whatever bytes it takes', () => {
+    const { bytes, ssim, atCeiling } = forecast(job({ kind: 'quality', ssim: 0.96 }))
+    expect(ssim).toBeCloseTo(0.96, 4)
+    expect(bytes).toBeCloseTo(2000 + 60_000 * 2 ** (-180 / 40) + 199 * 9000 * 2 ** (-180 / 40), -2)
+    expect(atCeiling).toBe(false)
+  })
+})
