@@ -144,7 +144,7 @@ describe('a byte budget by quantizer', () => {
       for (const { settings } of made) for (const setting of settings) expect(setting >= 15 && setting <= 255).toBe(true)
       expect(kept.bytes).toBeLessThanOrEqual(bytes)
       if (kept.ssim < CEILING_SSIM) expect(kept.bytes / bytes).toBeGreaterThan(0.98)
-    }), { seed: 31, numRuns: 200, endOnFailure: true })
+    }), { seed: 31, numRuns: 120, endOnFailure: true })
   })
 })
 
@@ -184,7 +184,7 @@ describe('a byte budget by bit rate', () => {
       const { kept } = simulate(quantizerJob(drawn, { kind: 'budget', bytes: 150_000 }), byQuantizer(drawn, seed), 4, undefined, true)
       expect(kept.bytes).toBeLessThanOrEqual(150_000)
       expect(kept.bytes / 150_000).toBeGreaterThan(0.97)
-    }), { seed: 34, numRuns: 60, endOnFailure: true })
+    }), { seed: 34, numRuns: 40, endOnFailure: true })
   })
   it('knows no floor where the encoder still followed at the lowest rate', () => expect(floorBytes(rateJob({ kind: 'budget', bytes: 1 }, 0))).toBeNull())
   it('is within itself after two passes for any answer (seed 32)', () => {
@@ -193,7 +193,7 @@ describe('a byte budget by bit rate', () => {
       expect(made.length).toBeLessThanOrEqual(2)
       expect(kept.bytes / bytes).toBeGreaterThan(0.97)
       expect(kept.bytes / bytes).toBeLessThanOrEqual(1)
-    }), { seed: 32, numRuns: 200, endOnFailure: true })
+    }), { seed: 32, numRuns: 120, endOnFailure: true })
   })
 })
 

@@ -13,8 +13,8 @@ export type WeightGoal =
 export const CEILING_SSIM = 0.985
 /** SSIM is lenient on dark and smooth pictures, where blotches show below this: both must be reached. Decibels. */
 const CEILING_PSNR = 45
-/** How much more than the ceiling seems to need an encoder may take that only takes a rate. */
-const RATE_HEADROOM = 4
+/** How much more than the ceiling seems to need an encoder may take that only takes a rate: its frames differ more, and the worst of them counts. */
+const RATE_HEADROOM = 1.25
 /** Nor do either see chroma: coarser than this share of the range, dusk and fog turn to patches, whatever they say. Seen on the demo's hills. */
 const CEILING_QUANTIZER = 0.4
 /** The curve is a sample of the loop: a little more is asked of it than of the file. */
@@ -98,7 +98,7 @@ function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]
   return { kind: 'encode', pace: paceFor(job, budget - (first.bytes - data), correctedCeiling(job, asked, first), first) }
 }
 
-/** The finest setting of a first pass. An encoder that only takes a rate is not held back by what short encodes said of it, and begins anew with each loop: below this its joins pulse. */
+/** The finest setting of a first pass. */
 export function ceilingFor({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>): number {
   const asked = ceilingSetting({ curve, bounds })
   return curve.steering === 'quantizer' ? asked : Math.min(bounds.finest, asked * RATE_HEADROOM)
@@ -177,7 +177,7 @@ export function floorBytes({ curve, frames, framesPerSecond }: Pick<PassJob, 'cu
 const FLOOR_EXCESS = 1.15
 
 /** An encoder that was asked for so many times what it gave goes no finer. */
-const FINEST_EXCESS = 1.6
+const FINEST_EXCESS = 2
 
 /** Whether an encoder that takes a rate gave all it can: browsers bound their finest quantizer. */
 function atFinest({ curve, framesPerSecond }: PassJob, { settings, sizes }: PassResult): boolean {

@@ -2,9 +2,9 @@ import { useEffect } from 'react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { recipeKey } from '../../core/backdrop/recipe'
-import { effortOf, finalRecipes, useWork, type Job } from '../state/workStore'
+import { effortOf, finalRecipes, missingWork, useWork, type Job } from '../state/workStore'
 import { Button, Group, Note, Progress } from '../ui/controls'
-import { FORMAT_NAMES, formatLeft } from '../ui/format'
+import { FORMAT_NAMES, formatDuration, formatLeft } from '../ui/format'
 
 /** What is being made, in words. */
 function describeJob({ recipe, pass }: Job): string {
@@ -13,9 +13,12 @@ function describeJob({ recipe, pass }: Job): string {
   return recipe.kind === 'probe' ? `${what}, short encodes first` : `${what}, pass ${pass + 1}`
 }
 
+/** The share of a job from which on its own pace is believed. */
+const SURE = 0.25
+
 /** The button that makes what is missing, with progress, time left and cancel. */
 export function MakeFiles({ document, source }: { document: BackdropDocument; source: ClipSource }) {
-  const { made, jobs, makeFinals, resume, cancelFinals } = useWork()
+  const { made, jobs, pace: usual, makeFinals, resume, cancelFinals } = useWork()
   // What was being made when the page was left goes on; what was finished stays.
   useEffect(() => void resume(document, source), [document, source, resume])
   const recipes = finalRecipes(document, source)
@@ -27,7 +30,8 @@ export function MakeFiles({ document, source }: { document: BackdropDocument; so
     const all = recipes.reduce((sum, recipe) => sum + effortOf(recipe), 0)
     const left = active.reduce((sum, job) => sum + effortOf(job.recipe) * (1 - job.done), 0)
     const spent = running?.startedAt ? (performance.now() - running.startedAt) / 1000 : 0
-    const pace = running && running.done > 0.05 ? (effortOf(running.recipe) * running.done) / spent : NaN
+    // What runs now tells best; before it has told anything, what this machine did before.
+    const pace = running && running.done > SURE ? (effortOf(running.recipe) * running.done) / spent : (usual ?? NaN)
     return (
       <Group title="Making the files" aside={formatLeft(left / pace)}>
         <Progress value={Math.max(0, 1 - left / all)} label="Files made" />
@@ -42,7 +46,12 @@ export function MakeFiles({ document, source }: { document: BackdropDocument; so
       {missing.length > 0
         ? <Button tone="accent" onClick={() => void makeFinals(document, source)}>{failed.length > 0 ? 'Try again' : recipes.length === missing.length ? 'Make the files' : `Make the ${missing.length} missing`}</Button>
         : <Note tone="plain">Every file is made for the decisions as they stand.</Note>}
-      {missing.length > 0 && missing.length < recipes.length && <p className="text-xs text-muted">What a change does not touch is kept; only what is stale is made again.</p>}
+      {missing.length > 0 && (missing.length < recipes.length || usual !== null) && (
+        <p className="text-xs text-muted">
+          {usual !== null && `Takes ${formatDuration(missingWork(document, source, made).reduce((sum, recipe) => sum + effortOf(recipe), 0) / usual)} on this machine. `}
+          {missing.length < recipes.length && 'What a change does not touch is kept; only what is stale is made again.'}
+        </p>
+      )}
     </Group>
   )
 }

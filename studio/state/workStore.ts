@@ -25,6 +25,8 @@ interface WorkState {
   readonly made: Readonly<Record<string, Rendition>>
   readonly jobs: readonly Job[]
   readonly proof: Job | null
+  /** Effort a second (`effortOf`) that this machine has shown so far; null before its first job. */
+  readonly pace: number | null
   /** Asks the server which recipes are made already. */
   look(keys: readonly string[]): Promise<void>
   /** Makes the proof of a document unless it is there; a proof under way for another recipe is cancelled. */
@@ -67,6 +69,14 @@ export function finalRecipes(document: BackdropDocument, source: ClipSource): Re
   return [...posterRecipes(document, from), ...clipRecipes(document, from)].map(({ recipe }) => recipe)
 }
 
+/** What is left to be made for a document, in order: each clip that is missing behind its probe, by which it is steered and which other budgets share. */
+export function missingWork(document: BackdropDocument, source: ClipSource, made: Readonly<Record<string, Rendition>>): (Recipe | ProbeRecipe)[] {
+  const missing = finalRecipes(document, source).filter((recipe) => !made[recipeKey(recipe)])
+  const work = missing.flatMap((recipe): (Recipe | ProbeRecipe)[] => (recipe.kind === 'clip' && !made[recipeKey(probeOf(recipe))] ? [probeOf(recipe), recipe] : [recipe]))
+  // Screens with the same picture but other budgets share a probe.
+  return [...new Map(work.map((recipe) => [recipeKey(recipe), recipe])).values()]
+}
+
 /** What a pixel of each format costs to encode, against the quickest. */
 const PACE = { av1: 2.4, vp9: 1.6, h264: 1 } as const
 /** Frames that a probe encodes, about. */
@@ -77,6 +87,17 @@ export function effortOf(recipe: Recipe | ProbeRecipe): number {
   const pixels = recipe.width * recipe.height
   if (recipe.kind === 'poster') return pixels * 8
   return pixels * PACE[recipe.family] * (recipe.kind === 'probe' ? Math.min(PROBE_FRAMES, 5 * frameCount(recipe)) : frameCount(recipe))
+}
+
+/** Where this machine's pace is kept from visit to visit. */
+const PACE_NOTE = 'telon-pace'
+/** How much of the pace is the last job's. */
+const NEWEST = 0.5
+
+function notedPace(): number | null {
+  // Tests of what is computed here run without a browser.
+  const pace = typeof localStorage === 'undefined' ? 0 : Number(localStorage.getItem(PACE_NOTE))
+  return pace > 0 && Number.isFinite(pace) ? pace : null
 }
 
 /** Where it is noted, for a reload, that a backdrop's files were being made. */
@@ -102,10 +123,16 @@ export const useWork = create<WorkState>((set, get) => {
     const { bytes, facts } = await worker.run({ type: 'render', place: placeOf(source), recipe, still: placeOfStill(recipe), probe }, options)
     keep(await api.storeRendition(job.key, facts, bytes))
   }
+  const learnPace = (latest: number): void => {
+    const { pace } = get()
+    const learnt = pace === null ? latest : pace * (1 - NEWEST) + latest * NEWEST
+    localStorage.setItem(PACE_NOTE, String(Math.round(learnt)))
+    set({ pace: learnt })
+  }
   const jobOf = (recipe: Recipe | ProbeRecipe): Job => ({ key: recipeKey(recipe), recipe, state: 'queued', done: 0, pass: 0, startedAt: null, message: null })
 
   return {
-    made: {}, jobs: [], proof: null,
+    made: {}, jobs: [], proof: null, pace: notedPace(),
     async look(keys) {
       const unknown = keys.filter((key) => !get().made[key])
       if (unknown.length === 0) return
@@ -143,12 +170,9 @@ export const useWork = create<WorkState>((set, get) => {
       const abort = new AbortController()
       finalAbort = abort
       const { signal } = abort
-      // Each clip is steered by its probe, which other budgets share.
-      const all = finalRecipes(document, source).flatMap((recipe): (Recipe | ProbeRecipe)[] => (recipe.kind === 'clip' ? [probeOf(recipe), recipe] : [recipe]))
       const missing = async (): Promise<Job[]> => {
-        await get().look(all.map(recipeKey))
-        const made = (recipe: Recipe | ProbeRecipe): boolean => Boolean(get().made[recipeKey(recipe)])
-        return all.filter((recipe, index) => !made(recipe) && !(recipe.kind === 'probe' && made(all[index + 1]!))).map(jobOf)
+        await get().look(missingWork(document, source, {}).map(recipeKey))
+        return missingWork(document, source, get().made).map(jobOf)
       }
       const waiting = await missing()
       if (signal.aborted) return
@@ -166,9 +190,11 @@ export const useWork = create<WorkState>((set, get) => {
           const onChange = (fields: Partial<Job>): void => {
             if (!signal.aborted) set((state) => ({ jobs: state.jobs.map((each) => (each.key === job.key ? { ...each, ...fields } : each)) }))
           }
-          onChange({ state: 'running', startedAt: performance.now() })
+          const startedAt = performance.now()
+          onChange({ state: 'running', startedAt })
           try {
             await render(finalWorker, source, job, signal, onChange)
+            learnPace(effortOf(job.recipe) / ((performance.now() - startedAt) / 1000))
             if (!signal.aborted) set((state) => ({ jobs: state.jobs.filter((each) => each.key !== job.key) }))
           } catch (error) {
             onChange({ state: 'failed', message: messageOf(error) })

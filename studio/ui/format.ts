@@ -11,6 +11,12 @@ export function megabytes(bytes: number): string {
   return (bytes / 1_000_000).toFixed(2)
 }
 
+/** How long something is likely to take, in words a person reads. */
+export function formatDuration(seconds: number): string {
+  if (seconds < 1.5) return 'about a second'
+  return seconds < 90 ? `about ${Math.round(seconds)} s` : `about ${Math.round(seconds / 60)} min`
+}
+
 /** Seconds left in words a person reads. */
 export function formatLeft(seconds: number): string {
   if (!Number.isFinite(seconds)) return 'time left unknown'
