@@ -28,12 +28,28 @@ declare global {
     benchVariable(place: ClipPlace, recipe: ClipRecipe, bitsPerSecond: number): Promise<{ bytes: number; quality: ClipQuality }>
     /** How like the composed frames all frames of a finished file are. */
     benchQuality(place: ClipPlace, recipe: ClipRecipe, file: ClipPlace): Promise<ClipQuality>
-    /** Seconds of encoding ready frames at one quantizer or rate, and of a whole render towards its goal with its probe given; seconds of the probe. */
-    benchGoal(place: ClipPlace, recipe: ClipRecipe): Promise<{ raw: number; whole: number; probe: number; passes: number }>
+    /** Seconds of a whole render towards its goal with its probe given, and of encoding ready frames at one quantizer or rate, in turns; seconds of the probe. */
+    benchGoal(place: ClipPlace, recipe: ClipRecipe, turns: number): Promise<{ raw: number; whole: number; probe: number; passes: number }[]>
   }
 }
 
 const never = new AbortController().signal
+
+/** Frames copied out of the decoder, which would stop when its few frames are all held. */
+async function readied(frames: AsyncIterable<VideoFrame>): Promise<VideoFrame[]> {
+  const ready: VideoFrame[] = []
+  for await (const frame of frames) {
+    const data = new Uint8Array(frame.allocationSize())
+    await frame.copyTo(data)
+    ready.push(new VideoFrame(data, { format: frame.format!, codedWidth: frame.visibleRect!.width, codedHeight: frame.visibleRect!.height, timestamp: frame.timestamp, colorSpace: frame.colorSpace.toJSON() }))
+    frame.close()
+  }
+  return ready
+}
+
+async function* shown(frames: AsyncIterable<{ readonly frame: VideoFrame }>): AsyncGenerator<VideoFrame> {
+  for await (const { frame } of frames) yield frame
+}
 
 window.benchRender = async (url, bytes, recipe, runs) => {
   const clip = await openClip(httpSource(new URL(url, location.href).href, bytes))
@@ -42,14 +58,7 @@ window.benchRender = async (url, bytes, recipe, runs) => {
   const raw: number[] = []
   const whole: number[] = []
   for (let run = 0; run < runs; run++) {
-    const ready: VideoFrame[] = []
-    for await (const { frame } of decodeFrames(clip, 0, count - 1, never)) {
-      // Copied out of the decoder, which would stop when its few frames are all held.
-      const data = new Uint8Array(frame.allocationSize())
-      await frame.copyTo(data)
-      ready.push(new VideoFrame(data, { format: frame.format!, codedWidth: frame.visibleRect!.width, codedHeight: frame.visibleRect!.height, timestamp: frame.timestamp, colorSpace: frame.colorSpace.toJSON() }))
-      frame.close()
-    }
+    const ready = await readied(shown(decodeFrames(clip, 0, count - 1, never)))
     const feed = async function* () {
       let k = 0
       for (const frame of ready) {
@@ -98,27 +107,26 @@ window.benchQuality = async (place, recipe, made) => {
   return qualityOf(compared)
 }
 
-window.benchGoal = async (place, recipe) => {
+window.benchGoal = async (place, recipe, turns) => {
   const clip = await openClip(openPlace(place))
   const { facts } = await probeClip(clip, probeOf(recipe), () => undefined, never)
-  let start = performance.now()
-  const rendered = await renderClip(clip, recipe, facts, () => undefined, never)
-  const whole = (performance.now() - start) / 1000
-  const ready: VideoFrame[] = []
   const plan = framePlan(recipe, clip.presentation)
-  for await (const frame of outputFrames(clip, recipe, plan, 0, null, never)) {
-    const data = new Uint8Array(frame.allocationSize())
-    await frame.copyTo(data)
-    ready.push(new VideoFrame(data, { format: frame.format!, codedWidth: frame.visibleRect!.width, codedHeight: frame.visibleRect!.height, timestamp: frame.timestamp, colorSpace: frame.colorSpace.toJSON() }))
-    frame.close()
+  const setting = Math.round(new ProbeCurve(facts.points, facts.steering).finestWithin(recipe.goal?.kind === 'budget' ? recipe.goal.bytes : Infinity, plan.length, facts.bounds.finest, facts.bounds.coarsest))
+  const order = { ...recipe, bitsPerSecond: setting * (facts.steering === 'rate' ? 1 : 10_000), steering: { by: facts.steering, pace: steadyPace(setting) } }
+  const taken: { raw: number; whole: number; probe: number; passes: number }[] = []
+  for (let turn = 0; turn < turns; turn++) {
+    let start = performance.now()
+    const rendered = await renderClip(clip, recipe, facts, () => undefined, never)
+    const whole = (performance.now() - start) / 1000
+    const ready = await readied(outputFrames(clip, recipe, plan, 0, null, never))
+    const feed = async function* () {
+      for (const frame of ready) yield frame
+    }
+    start = performance.now()
+    await encodeFrames(order, feed(), () => undefined, never)
+    taken.push({ raw: (performance.now() - start) / 1000, whole, probe: facts.seconds, passes: rendered.facts.passes })
   }
-  const setting = new ProbeCurve(facts.points, facts.steering).finestWithin(recipe.goal?.kind === 'budget' ? recipe.goal.bytes : Infinity, plan.length, facts.bounds.finest, facts.bounds.coarsest)
-  const feed = async function* () {
-    for (const frame of ready) yield frame
-  }
-  start = performance.now()
-  await encodeFrames({ ...recipe, bitsPerSecond: Math.round(setting) * (facts.steering === 'rate' ? 1 : 10_000), steering: { by: facts.steering, pace: steadyPace(Math.round(setting)) } }, feed(), () => undefined, never)
-  return { raw: (performance.now() - start) / 1000, whole, probe: facts.seconds, passes: rendered.facts.passes }
+  return taken
 }
 
 window.benchOnce = async (recipe) => {
