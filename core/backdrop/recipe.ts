@@ -134,11 +134,18 @@ export function proofRecipe(document: BackdropDocument, source: RecipeSource): C
 export function renditionOf(document: BackdropDocument, source: Size, screenClass: ScreenClass): Size & { readonly shape: PictureShape; readonly soften: Soften | null } {
   const row = document.weight.ladder[screenClass]
   const picture = pictureSize(document, source)
-  const part = row.crop === 'screen' ? screenCrop(picture, document.fit.height, document.weight.limits, document.fit.focal, screenClass) : null
+  const part = row.crop === 'screen' ? screenCrop(picture, document.fit.height, document.weight.limits, document.fit.focal, classesServedBy(document, screenClass)) : null
   const shape = part ? cropShape(document.picture, part) : document.picture
   const whole = part ? shapedSize(source, shape) : picture
   const soften = row.soften > 0 ? { box: copyOnPicture(document, whole, screenClass), strength: row.soften } : null
   return { shape, soften, ...renditionSize(whole, row.width) }
+}
+
+/** The classes whose windows show the files of a class: its own, and those of neighbours that have no files of their own. */
+export function classesServedBy({ weight }: Pick<BackdropDocument, 'weight'>, screenClass: ScreenClass): ScreenClass[] {
+  const on = SCREEN_CLASSES.filter((each) => weight.ladder[each].on)
+  const served = SCREEN_CLASSES.filter((each) => classServing(each, on) === screenClass)
+  return served.length > 0 ? served : [screenClass]
 }
 
 /** The steps that the place of the copy is told in: a word more or less should not make all files anew. */

@@ -14,25 +14,33 @@ const FULL = { unit: 'svh' as const, value: 100 }
 
 describe('the crop for a screen', () => {
   it('keeps of a wide picture what upright phones show, round the focal point', () => {
-    const crop = screenCrop(PICTURE, FULL, LIMITS, { x: 0.8, y: 0.5 }, 'phone')!
+    const crop = screenCrop(PICTURE, FULL, LIMITS, { x: 0.8, y: 0.5 }, ['phone'])!
     expect(crop.height).toBe(1)
     expect(crop.width).toBeCloseTo((0.7 * 1080) / 1920, 6)
     expect(crop.x).toBeCloseTo((1 - crop.width) * 0.8, 6)
   })
   it('leaves the picture whole where windows of a class show nearly all of it', () => {
-    expect(screenCrop(PICTURE, FULL, LIMITS, CENTRE, 'laptop')).toBeNull()
-    expect(screenCrop({ width: 1080, height: 1920 }, FULL, LIMITS, CENTRE, 'phone')).toBeNull()
+    expect(screenCrop(PICTURE, FULL, LIMITS, CENTRE, ['laptop'])).toBeNull()
+    expect(screenCrop({ width: 1080, height: 1920 }, FULL, LIMITS, CENTRE, ['phone'])).toBeNull()
   })
   it('cuts the height of a picture for low strips', () => {
-    const crop = screenCrop(PICTURE, { unit: 'px', value: 320 }, LIMITS, CENTRE, 'wide')!
+    const crop = screenCrop(PICTURE, { unit: 'px', value: 320 }, LIMITS, CENTRE, ['wide'])!
     expect(crop.width).toBe(1)
     expect(crop.height).toBeLessThan(0.5)
+  })
+  it('of files that serve other windows too leaves what any of them shows', () => {
+    const low = { unit: 'px' as const, value: 500 }
+    const [laptop, wide, both] = [['laptop'], ['wide'], ['laptop', 'wide']].map((classes) => screenCrop(PICTURE, low, LIMITS, CENTRE, classes as ('laptop' | 'wide')[]))
+    expect(wide!.height).toBeLessThan(0.7)
+    expect(laptop).toBeNull()
+    expect(both).toBeNull()
+    expect(() => screenCrop(PICTURE, low, LIMITS, CENTRE, [])).toThrow(RangeError)
   })
   it('shows the same part through the same focal point as the whole picture does (seed 41)', () => {
     const share = fc.double({ min: 0, max: 1, noNaN: true })
     fc.assert(fc.property(share, share, fc.double({ min: 0.45, max: 0.69, noNaN: true }), (x, y, aspect) => {
       const focal = { x, y }
-      const crop = screenCrop(PICTURE, FULL, LIMITS, focal, 'phone')!
+      const crop = screenCrop(PICTURE, FULL, LIMITS, focal, ['phone'])!
       const region = { width: 844 * aspect, height: 844 }
       const whole = coverRect(PICTURE, region, focal).shown
       const cropped = coverRect({ width: PICTURE.width * crop.width, height: PICTURE.height * crop.height }, region, focal).shown

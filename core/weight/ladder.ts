@@ -16,8 +16,13 @@ const WIDEST = 2560
 /** A crop that saves less than this share of the picture is not worth a file of its own shape. */
 const LEAST_SAVING = 0.12
 
-/** The aspects, width over height, that a region of this height takes in the windows of a class. */
-function regionAspects(height: RegionHeight, limits: ClassLimits, screenClass: ScreenClass): readonly [number, number] {
+/** The aspects, width over height, that a region of this height takes in the windows of some classes: the narrowest and the flattest. */
+function regionAspects(height: RegionHeight, limits: ClassLimits, classes: readonly ScreenClass[]): readonly [number, number] {
+  const all = classes.map((each) => aspectsOf(height, limits, each))
+  return [Math.min(...all.map(([tall]) => tall)), Math.max(...all.map(([, flat]) => flat))]
+}
+
+function aspectsOf(height: RegionHeight, limits: ClassLimits, screenClass: ScreenClass): readonly [number, number] {
   const [tall, flat] = WINDOW_ASPECTS[screenClass]
   if (height.unit === 'svh') return [(tall * 100) / height.value, (flat * 100) / height.value]
   const from = screenClass === 'phone' ? NARROWEST : screenClass === 'laptop' ? limits.phone + 1 : limits.laptop + 1
@@ -26,11 +31,12 @@ function regionAspects(height: RegionHeight, limits: ClassLimits, screenClass: S
 }
 
 /**
- * The part of a picture that the windows of a class can show, round the focal point: what covers none of them is cut off. Null where that would save next to nothing. Since the crop
- * divides what is cut off as `object-position` does, the same focal point shows the same part of the cropped picture as of the whole one.
+ * The part of a picture that the windows of some classes can show, round the focal point: what covers none of them is cut off. Null where that would save next to nothing. Since the crop
+ * divides what is cut off as `object-position` does, the same focal point shows the same part of the cropped picture as of the whole one. Throws RangeError without classes.
  */
-export function screenCrop(picture: Size, height: RegionHeight, limits: ClassLimits, focal: Point, screenClass: ScreenClass): ShareRect | null {
-  const [tall, flat] = regionAspects(height, limits, screenClass)
+export function screenCrop(picture: Size, height: RegionHeight, limits: ClassLimits, focal: Point, classes: readonly ScreenClass[]): ShareRect | null {
+  if (classes.length === 0) throw new RangeError('a crop is made for some windows')
+  const [tall, flat] = regionAspects(height, limits, classes)
   const width = keptWidth(picture, { width: flat, height: 1 })
   const high = keptHeight(picture, { width: tall, height: 1 })
   if (width * high > 1 - LEAST_SAVING) return null
@@ -59,6 +65,8 @@ export interface LadderOrigin {
   readonly screens: Readonly<Record<ScreenClass, ClassScreen>>
   /** The words before the picture: where they stand decides what of it is hidden. */
   readonly copy: CopyWords
+  /** The classes whose windows show the files of a class; its own alone where all have files of their own. */
+  readonly servedBy?: (screenClass: ScreenClass) => readonly ScreenClass[]
 }
 
 /** The share of a class's region in which scrim, or scrim and copy together, hide the finest detail. */
@@ -84,9 +92,9 @@ export interface ProposedRow {
 }
 
 /** Files for each class: cropped to what its windows can show, just wide enough to cover the largest of them, and never larger than the source's own detail. */
-export function proposeLadder({ picture, detail, height, limits, focal, scrim, copy, screens }: LadderOrigin): Record<ScreenClass, ProposedRow> {
+export function proposeLadder({ picture, detail, height, limits, focal, scrim, copy, screens, servedBy = (screenClass) => [screenClass] }: LadderOrigin): Record<ScreenClass, ProposedRow> {
   const propose = (screenClass: ScreenClass): ProposedRow => {
-    const crop = screenCrop(picture, height, limits, focal, screenClass)
+    const crop = screenCrop(picture, height, limits, focal, servedBy(screenClass))
     const cropped = { width: picture.width * (crop?.width ?? 1), height: picture.height * (crop?.height ?? 1) }
     const window = screens[screenClass]
     const density = window.density * (hiddenShare({ height, scrim, copy }, window) >= MOSTLY ? BEHIND_SCRIM : 1)

@@ -2,7 +2,7 @@ import { Lock, LockOpen } from 'lucide-react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument, LadderRow } from '../../core/backdrop/BackdropDocument'
 import { isWorthOffering } from '../../core/backdrop/measureAdvice'
-import { clipBudget, containerOf, deliveredClasses, pictureSize, renditionOf, stillCeiling } from '../../core/backdrop/recipe'
+import { classesServedBy, clipBudget, containerOf, deliveredClasses, pictureSize, renditionOf, stillCeiling } from '../../core/backdrop/recipe'
 import { FAMILIES } from '../../core/weight/families'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../core/fit/screens'
 import { nearestRate, toNumber } from '../../core/loop/Fraction'
@@ -178,7 +178,7 @@ function ProposeLadder({ document, source, projectId }: PartProps & { projectId:
   const { screens } = useSettings(projectId)
   const picture = pictureSize(document, recipeSource(source))
   const detail = detailOf(source.findings)
-  const rows = proposeLadder({ picture, detail, height: document.fit.height, limits: document.weight.limits, focal: document.fit.focal, scrim: document.scrim, copy: document.copy, screens })
+  const rows = proposeLadder({ picture, detail, height: document.fit.height, limits: document.weight.limits, focal: document.fit.focal, scrim: document.scrim, copy: document.copy, screens, servedBy: (each) => classesServedBy(document, each) })
   const differs = SCREEN_CLASSES.filter((each) => !document.weight.ladder[each].locked && (document.weight.ladder[each].width !== rows[each].width || document.weight.ladder[each].crop !== rows[each].crop))
   if (differs.length === 0) return null
   return (
