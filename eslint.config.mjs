@@ -16,11 +16,13 @@ export default ts.config(
   { rules: { '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_', ignoreRestSiblings: true }], '@typescript-eslint/consistent-type-imports': 'error', 'no-control-regex': 'off' } },
   { files: ['**/*.tsx', 'studio/**/*.ts'], plugins: { 'react-hooks': hooks }, rules: { 'react-hooks/rules-of-hooks': 'error' } },
   { files: ['scripts/**/*.mjs', '*.mjs'], languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly' } } },
-  walls(['core/**/*.ts'], ['**/studio/**', '**/server/**', '**/runtime/**', '**/cli/**', '**/demo/**', 'react', 'react/*', 'koa', 'sequelize', 'node:*'], 'The core is pure and imports only itself.'),
+  walls(['core/**/*.ts'], ['**/studio/**', '**/server/**', '**/runtime/**', '**/headless/**', '**/cli/**', '**/demo/**', 'react', 'react/*', 'koa', 'sequelize', 'node:*'], 'The core is pure and imports only itself.'),
   { files: ['core/**/*.ts'], ignores: ['**/*.test.ts'], rules: { 'no-restricted-globals': ['error', 'window', 'document', 'fetch', 'process', 'navigator'], 'no-restricted-properties': ['error', { object: 'Math', property: 'random' }, { object: 'Date', property: 'now' }] } },
-  walls(['runtime/**/*.ts'], ['**/core/**', '**/studio/**', '**/server/**', '**/cli/**'], 'The delivered script depends on nothing.'),
-  walls(['studio/**/*.{ts,tsx}'], ['**/server/**', '**/cli/**', '**/runtime/**', '**/demo/**'], 'The studio imports only the core.'),
-  walls(['server/**/*.ts'], ['**/studio/**', '**/cli/**', '**/runtime/**', '**/demo/**'], 'The server imports only the core.'),
+  walls(['runtime/**/*.ts'], ['**/core/**', '**/studio/**', '**/server/**', '**/headless/**', '**/cli/**'], 'The delivered script depends on nothing.'),
+  walls(['studio/**/*.{ts,tsx}'], ['**/server/**', '**/headless/**', '**/cli/**', '**/runtime/**', '**/demo/**'], 'The studio imports only the core.'),
+  walls(['server/**/*.ts'], ['**/studio/**', '**/headless/**', '**/cli/**', '**/runtime/**', '**/demo/**'], 'The server imports only the core.'),
+  // The headless browser drives the built studio; it knows only what its page offers.
+  walls(['headless/**/*.ts'], ['**/server/**', '**/cli/**', '**/runtime/**', '**/demo/**'], 'The headless browser stands on core and studio alone.'),
   // The documents of the model name a parameter `document`; it is never the page's.
   { files: ['core/backdrop/**', 'core/handoff/**', 'core/behaviour/**'], rules: { 'no-restricted-globals': 'off' } },
 )

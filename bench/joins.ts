@@ -4,7 +4,7 @@ import { mkdtemp, writeFile } from 'node:fs/promises'
 import { createServer } from 'node:http'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { CHROMIUM, RenderBrowser } from '../cli/Browser'
+import { CHROMIUM, RenderBrowser } from '../headless/RenderBrowser'
 import type { ClipRecipe } from '../core/backdrop/recipe'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
 

@@ -17,8 +17,8 @@ import { readMedia } from '../core/media/readMedia'
 import { chooseOverlap } from '../core/loop/chooseOverlap'
 import { nearestRate, toNumber } from '../core/loop/Fraction'
 import { snapCut, type Seam } from '../core/loop/framePlan'
-import { RenderBrowser } from './Browser'
-import { openFileSource } from './fileSource'
+import { RenderBrowser } from '../headless/RenderBrowser'
+import { openFileSource } from '../headless/fileSource'
 import { proposeLighter } from './proposeLighter'
 
 /** What `telon deliver` was asked for; times in seconds of the source. */

@@ -4,7 +4,7 @@ import { describeContainerError } from '../core/media/describeContainerError'
 import { planMend } from '../core/media/mend/mendFile'
 import { bytesOfPlan, type MendOrder } from '../core/media/mend/MendPlan'
 import { UsageError } from './deliver'
-import { openFileSource } from './fileSource'
+import { openFileSource } from '../headless/fileSource'
 import { fileProblem } from './probe'
 
 /** What `telon mend` takes. Times in seconds of the clip. */

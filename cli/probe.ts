@@ -1,6 +1,6 @@
 import { probeErrorLine, probeLineOf, type ProbeLine } from '../core/api/probeLine'
 import { probe } from '../core/media/probe'
-import { openFileSource } from './fileSource'
+import { openFileSource } from '../headless/fileSource'
 
 /** What `telon probe` prints of a file, one JSON object a line. */
 export async function probeLine(path: string, shownName: string): Promise<{ line: string; ok: boolean }> {

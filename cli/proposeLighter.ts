@@ -3,7 +3,7 @@ import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import { isWorthOffering, measureAdvice, type MeasuredAdvice } from '../core/backdrop/measureAdvice'
 import { probeOf, type RecipeSource } from '../core/backdrop/recipe'
 import { SCREENS, type ScreenClass } from '../core/fit/screens'
-import type { RenderBrowser } from './Browser'
+import type { RenderBrowser } from '../headless/RenderBrowser'
 
 /** Which option of `deliver` takes an alternative up. What none takes up is not proposed here. */
 const OPTIONS: Partial<Record<AdviceId, string>> = { shorter: '--end', slower: '--speed and --end', 'frame-rate': '--fps', smaller: '--width', denoise: '--denoise', soften: '--soften' }

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { fileURLToPath } from 'node:url'
-import { RenderBrowser } from '../cli/Browser'
+import { RenderBrowser } from '../headless/RenderBrowser'
 import type { RenditionFacts } from '../core/api/wire'
 import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey } from '../core/backdrop/recipe'
 import { memorySource } from '../core/bytes/ByteSource'

@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { RenderBrowser } from '../cli/Browser'
+import { RenderBrowser } from '../headless/RenderBrowser'
 import type { ClipRecipe } from '../core/backdrop/recipe'
 import { blendWeight } from '../core/loop/framePlan'
 import { chooseOverlap } from '../core/loop/chooseOverlap'

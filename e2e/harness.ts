@@ -4,7 +4,7 @@ import { readFile } from 'node:fs/promises'
 import { extname, join, normalize } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { chromium, type Browser, type Page } from 'playwright-core'
-import { CHROMIUM } from '../cli/Browser'
+import { CHROMIUM } from '../headless/RenderBrowser'
 
 /** Where the demonstration's clips lie. */
 export const CLIPS = fileURLToPath(new URL('../demo/files/', import.meta.url))

@@ -1,4 +1,5 @@
 import { isKeyFrame, KEY_HEAD_BYTES } from '../../core/media/codecs/isKeyFrame'
+import type { DecodedFrame } from './DecodedFrame'
 import type { OpenClip } from './OpenClip'
 import { decodePictures } from './decodePictures'
 import { startBefore } from './OpenClip'
@@ -9,12 +10,6 @@ const MOST_WAITING = 8
 /** Bytes fetched at once, so that a clip is read in few requests. */
 const READ_AHEAD_BYTES = 2 * 1024 * 1024
 const STALL_MS = 5000
-
-/** A decoded frame and its number in order of presentation. The taker closes it. */
-export interface DecodedFrame {
-  readonly number: number
-  readonly frame: VideoFrame
-}
 
 /**
  * Decodes the shown frames `first` to `last` (numbers in order of presentation) under back-pressure: at most a few frames

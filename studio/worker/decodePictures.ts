@@ -3,7 +3,7 @@ import { GifDecoder } from '../../core/media/gif/GifDecoder'
 import { readGif, type GifFile } from '../../core/media/gif/readGif'
 import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
 import { LIMITED_BT709 } from './composeFrame'
-import type { DecodedFrame } from './decodeFrames'
+import type { DecodedFrame } from './DecodedFrame'
 import type { OpenClip } from './OpenClip'
 import { WorkError } from './WorkError'
 

@@ -7,7 +7,7 @@ import { frameCount } from '../../../core/loop/framePlan'
 import { Button } from '../../ui/controls'
 import { drawDifference } from '../../ui/drawDifference'
 import { usePicture } from '../../ui/usePicture'
-import { useDeckView } from './TimingDeck'
+import { useDeckView } from './deckView'
 import { useOutputFrames } from './useOutputFrames'
 import { usePlayer } from './usePlayer'
 

@@ -1,22 +1,15 @@
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/react'
 import { useEffect } from 'react'
-import { create } from 'zustand'
 import type { ClipSource } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { useStage } from '../../state/stageStore'
+import { DECK_VIEWS, useDeckView, type DeckView } from './deckView'
 import { Filmstrip } from './Filmstrip'
 import { LoopFinder } from './LoopFinder'
 import { SeamView } from './SeamView'
 import { StillView } from './StillView'
 
-/** What the deck of Timing shows. */
-const DECK_VIEWS = ['filmstrip', 'seam', 'loops', 'still'] as const
-export type DeckView = (typeof DECK_VIEWS)[number]
-
 const LABELS: Record<DeckView, string> = { filmstrip: 'Filmstrip', seam: 'Seam', loops: 'Find a loop', still: 'Still' }
-
-/** Which view of the deck is open: the bench opens them, too. */
-export const useDeckView = create<{ readonly view: DeckView; open(view: DeckView): void }>((set) => ({ view: 'filmstrip', open: (view) => set({ view }) }))
 
 interface Props {
   readonly document: BackdropDocument
