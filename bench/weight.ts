@@ -1,11 +1,12 @@
-import { statSync } from 'node:fs'
+import { existsSync, readFileSync, statSync } from 'node:fs'
 import { mkdtemp, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
-import { basename, join } from 'node:path'
+import { basename, dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import { openFileSource } from '../headless/fileSource'
 import type { ClipFacts } from '../core/api/wire'
+import type { Analysis } from '../core/material/Analysis'
 import { passJob } from '../core/backdrop/passJob'
 import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
 import { FAMILIES } from '../core/weight/families'
@@ -29,6 +30,14 @@ const TURNS = 3
 /** Tries of the variable rate until its bytes are those that are compared with. */
 const TRIES = 4
 
+/** The part of a demonstration clip that a new backdrop takes, in seconds: without cards, black and cuts. All of any other clip. */
+function usableOf(file: string): { readonly start: number; readonly end: number } {
+  const beside = join(dirname(file), 'analysed.json')
+  const analysed = existsSync(beside) ? (JSON.parse(readFileSync(beside, 'utf8')) as Record<string, { analysis: Analysis | null }>) : {}
+  const usable = analysed[basename(file)]?.analysis?.usable
+  return usable ? { start: usable.startMs / 1000, end: usable.endMs / 1000 } : { start: 0, end: Infinity }
+}
+
 async function recipeOf(file: string, family: ClipRecipe['family'], seconds = SECONDS): Promise<ClipRecipe> {
   const source = await openFileSource(file)
   const read = await readMedia(source).finally(() => source.close())
@@ -36,8 +45,9 @@ async function recipeOf(file: string, family: ClipRecipe['family'], seconds = SE
   const { video } = read.value
   const presentation = presentationOf(video)
   const { timescale, length, order } = presentation
+  const { start, end } = usableOf(file)
   return {
-    kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: Math.min(length, seconds * timescale) }, speed: 1, frameRate: defaultOutputRate((order.length * timescale) / length), seam: { kind: 'straight', overlapSeconds: 0 },
+    kind: 'clip', sourceSha256: '', cut: { timescale, start: Math.round(start * timescale), end: Math.round(Math.min(length, Math.min(end, start + seconds) * timescale)) }, speed: 1, frameRate: defaultOutputRate((order.length * timescale) / length), seam: { kind: 'straight', overlapSeconds: 0 },
     blendFrames: false, shape: PLAIN_SHAPE, soften: null, loops: true, family, ...renditionSize({ width: video.displayWidth, height: video.displayHeight }, WIDTH), denoise: 0, goal: null,
   }
 }
@@ -114,7 +124,7 @@ async function atVariableRate(browser: RenderBrowser, file: string, recipe: Clip
 function tableOf(rows: readonly string[], speed: readonly string[], gains: string): string {
   return `# Rate control, measured
 
-Made by \`npm run bench -- --weight [clips of one's own]\` on ${new Date().toISOString().slice(0, 10)}; do not edit. ${WIDTH} pixels wide at most, the first ${SECONDS} seconds of each clip, two budgets each between what
+Made by \`npm run bench -- --weight [clips of one's own]\` on ${new Date().toISOString().slice(0, 10)}; do not edit. ${WIDTH} pixels wide at most, ${SECONDS} seconds of each clip (of what a new backdrop takes of it), two budgets each between what
 the encoder can do least and the ceiling of quality. *missed*: bytes against the budget. SSIM and decibels are means over all frames, *worst* is the SSIM of the worst. *first*: the first frame's decibels against the
 mean (below −1 it would pulse at each turn). *gain*: mean decibels against the browser's own variable rate at equal bytes (± 3 %), and how its first frame stands; – where that rate never came to these bytes.
 Files that leave more than 2 % are at the ceiling of quality, SSIM 0.985 or more. Clips that are not the demonstration's are footage of cameras, which is not kept here.

@@ -12,7 +12,7 @@ const OPTIONS: Partial<Record<AdviceId, string>> = { shorter: '--end', slower: '
 export async function proposeLighter(browser: RenderBrowser, file: string, document: BackdropDocument, source: RecipeSource, screenClass: ScreenClass, say: (line: string) => void): Promise<void> {
   const recipe = measuredRecipe(document, source, screenClass)
   if (!recipe) return
-  say(`measuring what would make ${SCREENS[screenClass].label.toLowerCase()} lighter`)
+  say(`measuring what would make the files for ${SCREENS[screenClass].label.toLowerCase()} lighter`)
   const base = await browser.probe(file, probeOf(recipe))
   const found: MeasuredAdvice[] = []
   const run = browser.probeAt.bind(browser, file)

@@ -1,3 +1,6 @@
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { AxeBuilder } from '@axe-core/playwright'
 import type { BrowserContext, Page } from 'playwright-core'
 import { describe, expect, it } from 'vitest'
@@ -5,7 +8,7 @@ import type { BackdropRecord, SourceCard } from '../core/api/wire'
 import type { TestServer } from '../server/testing/testServer'
 import { copyBox } from '../core/fit/copyBox'
 import { SCREENS } from '../core/fit/screens'
-import { telon } from './harness'
+import { CLIPS, telon } from './harness'
 import { inStudio } from './inStudio'
 
 /* Weight, driven as a designer does: ladder, budgets, files, the closer look, the first load, advice. */
@@ -281,6 +284,9 @@ describe('files', () => {
     const dusk = pages.flatMap(({ spots }) => spots.flatMap(({ backdrops }) => backdrops)).find(({ name }) => name === 'Dusk window')!
     await page.goto(`${server.url}/backdrops/${dusk.id}/weight`)
     await rows().first().waitFor()
+    // Before anything is made, the probes tell what it will come to.
+    await rows().filter({ hasText: 'VP9' }).first().getByText(/≈ \d+ kB/).waitFor()
+    await rows().filter({ hasText: 'VP9' }).first().getByText(/≈ 0\.9\d\d/).waitFor()
     const curve = page.getByTestId(/^curve-vp9-/).nth(8)
     await curve.click({ force: true })
     await page.getByRole('button', { name: 'Undo: byte budget' }).waitFor()
@@ -316,9 +322,21 @@ describe('files', () => {
 })
 
 describe('the command line', () => {
+  it('measures what could be given up where a budget lies below what an encoder can do', async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'telon-floor-'))
+    const { code, err } = await telon('deliver', join(CLIPS, 'viaduct-crossing.mp4'), '--out', folder, '--start', '2', '--end', '7', '--width', '640', '--budget', '25', '--formats', 'h264')
+    expect(code).toBe(0)
+    expect(err).toContain('H.264 cannot make this clip lighter')
+    const proposals = err.split('\n').filter((line) => /^ {2}\S.* \(--.*\): saves \d+ kB, \d+ %$/.test(line))
+    expect(proposals.length).toBeGreaterThan(1)
+    const shares = proposals.map((line) => Number(/(\d+) %$/.exec(line)![1]))
+    expect(shares).toEqual([...shares].sort((a, b) => b - a))
+    expect(shares.every((share) => share >= 2 && share <= 100)).toBe(true)
+    await rm(folder, { recursive: true })
+  })
   it.each([
     [['--budget', 'watch=20'], 'There is no screen called watch'], [['--budget', 'phone=2'], '20 to 1000000'], [['--formats', 'vp9'], 'h264 stays in'], [['--formats', 'mpeg'], 'There is no format called mpeg'],
-    [['--quality', '2'], '0.8 to 0.995'], [['--denoise', '7'], '0 to 1'],
+    [['--quality', '2'], '0.8 to 0.995'], [['--denoise', '7'], '0 to 1'], [['--soften', '2'], '0 to 1'], [['--fps', '3'], '5 to 60'],
   ])('refuses %j with 2 and a clear message', async (args, told) => {
     const { code, err } = await telon('deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', ...args)
     expect([code, err]).toEqual([2, expect.stringContaining(told)])

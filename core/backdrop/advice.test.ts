@@ -73,6 +73,11 @@ describe('what it saves', () => {
     expect(savedShare(told(1000), told(500), 200_000)).toBeCloseTo(0.5, 6)
     expect(savedShare(told(1000), told(1000), 200_000)).toBeCloseTo(0, 6)
   })
+  it('at the bottom of the curve, where likeness tells nothing, is what the coarsest of both take', () => {
+    // An encoder's floor: two rates, one outcome; the shorter loop happens to look a little worse.
+    const told = (frames: number, ssim: number) => ({ steering: 'rate' as const, frames, points: [[20_000, 100, 0], [60_000, 101, 0.0001], [180_000, 900, 0.06]].map(([setting, bytes, more]) => ({ setting: setting!, keyBytes: bytes!, frameBytes: bytes!, ssim: ssim + more!, psnr: 36 })) })
+    expect(savedShare(told(100, 0.9), told(75, 0.899), 20_000)).toBeCloseTo(0.25, 6)
+  })
   it('at one quantizer is the difference of bytes', () => {
     const told = (frameBytes: number) => ({ steering: 'quantizer' as const, frames: 11, points: [{ setting: 100, keyBytes: 0, frameBytes, ssim: 0.97, psnr: 40 }] })
     expect(savedShare(told(1000), told(700), 100)).toBeCloseTo(0.3, 2)

@@ -32,6 +32,8 @@ const STRONGEST = 0.85
 const SOFTEN = 0.6
 /** Documents know no smaller budget. */
 const LEAST_BUDGET = 20_000
+/** Rates up to so many times the lowest that was tried count as the bottom of a curve. */
+const BOTTOM = 1.3
 /** Rates that lower ones are proposed from: below, motion begins to stutter. */
 const LEAST_FPS = 20
 const LIGHT_FPS: Fraction = { num: 20, den: 1 }
@@ -114,13 +116,15 @@ export function probedBytes({ points, steering, frames }: Told, setting: number)
 
 /**
  * The share of bytes that a changed loop saves. By quantizer both have the same one: then they are equally fine. A bit rate says nothing of fineness, so there both are as like what went in
- * as the present one is.
+ * as the present one is; at the bottom of the curve, where an encoder gives the same whatever it is asked for, both are as coarse as it goes.
  */
 export function savedShare(present: Told, changed: Told, setting: number): number {
   if (present.steering === 'quantizer') return 1 - probedBytes(changed, setting) / probedBytes(present, setting)
-  const wanted = new ProbeCurve(present.points, present.steering).ssim(setting)
-  const curve = new ProbeCurve(changed.points, changed.steering)
+  const [own, curve] = [new ProbeCurve(present.points, present.steering), new ProbeCurve(changed.points, changed.steering)]
   const [highest, lowest] = [curve.points[0]!.setting, curve.points[curve.points.length - 1]!.setting]
+  const bottom = own.points[own.points.length - 1]!
+  if (setting <= bottom.setting * BOTTOM) return 1 - probedBytes(changed, lowest) / probedBytes(present, bottom.setting)
+  const wanted = own.ssim(setting)
   return 1 - probedBytes(changed, curve.coarsestThat((each) => curve.ssim(each) >= wanted, highest, lowest)) / probedBytes(present, setting)
 }
 
