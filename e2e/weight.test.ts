@@ -201,6 +201,10 @@ describe('files', () => {
     const wiped = await pixels()
     expect(wiped.shown).toBeCloseTo(1, 2)
     const worst = Number(await frame.inputValue())
+    // The figure can be checked: it opens at the worst frame, which is measured anew from what is seen.
+    const told = async (what: RegExp): Promise<number> => Number(what.exec(await look.innerText())?.[1] ?? NaN)
+    await expect.poll(() => told(/this frame\s+SSIM (0\.\d{3})/)).toBeGreaterThan(0)
+    expect(Math.abs((await told(/this frame\s+SSIM (0\.\d{3})/)) - (await told(/worst of \d+ (0\.\d{3})/)))).toBeLessThan(0.004)
     // Keyboard: size, difference, frames, back to the worst one.
     await page.keyboard.press('2')
     await expect.poll(async () => (await pixels()).shown).toBeCloseTo(2, 2)

@@ -44,7 +44,7 @@ export function FilesView({ document, source }: { document: BackdropDocument; so
                   {quality ? quality.ssim.toFixed(3) : expected ? <Expected>{expected.ssim.toFixed(3)}</Expected> : ''}
                   {quality ? quality.worstSsim.toFixed(3) : ''}
                   {encodeTime(rendition)}
-                  {rendition && <button type="button" className="inline-flex items-center gap-1 rounded border border-line-strong/50 px-1.5 hover:bg-white" aria-label={`Look closer at ${SCREENS[each].label}, ${FORMAT_NAMES[recipe.family]}`} onClick={() => set({ closer: { screenClass: each, family: recipe.family } })}><Search className="size-3.5" aria-hidden />Look closer</button>}
+                  {rendition && <button type="button" className="inline-flex items-center gap-1 rounded border border-line-strong/50 px-1.5 hover:bg-white" aria-label={`Look closer at ${SCREENS[each].label}, ${FORMAT_NAMES[recipe.family]}`} onClick={() => set({ closer: { screenClass: each, family: recipe.family } })}><Search className="size-3.5" aria-hidden /><span className="max-xl:hidden">Look closer</span></button>}
                 </Row>
               )
             })}
