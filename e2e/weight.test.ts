@@ -8,6 +8,7 @@ import type { BackdropRecord, SourceCard } from '../core/api/wire'
 import type { TestServer } from '../server/testing/testServer'
 import { copyBox } from '../core/fit/copyBox'
 import { SCREENS } from '../core/fit/screens'
+import { FAMILIES, type Family } from '../core/weight/families'
 import { CLIPS, telon } from './harness'
 import { inStudio } from './inStudio'
 
@@ -30,14 +31,19 @@ const screen = (name: string) => page.getByRole('radio', { name: new RegExp(`^${
 /** A switch keeps its input out of sight: it is found by its name. */
 const format = (name: string) => page.getByRole('switch', { name, exact: true })
 
-/** A new backdrop of two seconds of a small clip, at Weight. */
-async function openSmall(seconds = 2): Promise<BackdropRecord> {
+/** A new backdrop of two seconds of a small clip, at Weight; `families` are the formats that its rows begin with. */
+async function openSmall(seconds = 2, families: readonly Family[] = FAMILIES): Promise<BackdropRecord> {
   const [project] = await json<{ id: string }[]>('/api/projects')
   const { pages } = await json<{ pages: { spots: { id: string }[] }[] }>(`/api/projects/${project!.id}`)
   const { sources } = await json<{ sources: SourceCard[] }>(`/api/projects/${project!.id}/sources?search=viaduct-crossing`)
   const made = await json<BackdropRecord>(`/api/spots/${pages[0]!.spots[1]!.id}/backdrops`, { method: 'POST', body: JSON.stringify({ name: 'Trial', sourceId: sources[0]!.id }) })
   const { timescale } = made.document.timing.cut
-  const document = { ...made.document, timing: { ...made.document.timing, cut: { timescale, start: timescale, end: (1 + seconds) * timescale } } }
+  const { ladder } = made.document.weight
+  const formats = { av1: families.includes('av1'), vp9: families.includes('vp9'), h264: true }
+  const document = {
+    ...made.document, timing: { ...made.document.timing, cut: { timescale, start: timescale, end: (1 + seconds) * timescale } },
+    weight: { ...made.document.weight, ladder: { phone: { ...ladder.phone, formats }, laptop: { ...ladder.laptop, formats }, wide: { ...ladder.wide, formats } } },
+  }
   await json(`/api/backdrops/${made.id}`, { method: 'PUT', body: JSON.stringify({ baseRevision: made.revision, label: 'cut', document, history: made.history }) })
   await page.goto(`${server.url}/backdrops/${made.id}/weight`)
   await rows().first().waitFor()
@@ -149,7 +155,7 @@ describe('the ground behind the copy', () => {
     }
   })
   it('is blurred in the files of one screen, which the stage then plays there, and costs fewer bytes', async () => {
-    const { id } = await openSmall(1.2)
+    const { id } = await openSmall(1.2, ['vp9', 'h264'])
     const bytes = async (): Promise<number[]> => (await rows().filter({ hasText: 'Phone' }).locator('td:nth-child(4)').allTextContents()).map((text) => Number(/[\d.]+/.exec(text)![0]))
     await make().click()
     await page.getByText('Every file is made').waitFor({ timeout: 120_000 })
@@ -257,7 +263,7 @@ describe('files', () => {
   })
 
   it('are made by one tab at a time: a second one finds them made', async () => {
-    const { id } = await openSmall(1.5)
+    const { id } = await openSmall(1.5, ['h264'])
     await make().click()
     await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
     const second = await context.newPage()
@@ -271,11 +277,11 @@ describe('files', () => {
   })
 
   it('that fail say why, and are made when asked again', async () => {
-    await openSmall(1)
+    await openSmall(1, ['h264'])
     await page.route('**/api/renditions?*', (route) => (route.request().url().includes('poster') ? route.continue() : route.abort()))
     await make().click()
     await page.getByRole('button', { name: 'Try again' }).waitFor({ timeout: 150_000 })
-    await page.getByText(/AV1 .*The server does not answer/).first().waitFor()
+    await page.getByText(/H\.264 .*The server does not answer/).first().waitFor()
     await page.unroute('**/api/renditions?*')
     await page.getByRole('button', { name: 'Try again' }).click()
     await page.getByText('Every file is made').waitFor({ timeout: 150_000 })

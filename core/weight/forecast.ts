@@ -1,4 +1,4 @@
-import { ceilingFor, type PassJob } from './passes'
+import { ceilingFor, dataBudget, type PassJob } from './passes'
 
 /** What a file will be, as far as its probe tells. */
 export interface Forecast {
@@ -21,7 +21,7 @@ export function forecast(job: Pick<PassJob, 'goal' | 'curve' | 'bounds' | 'frame
     return { bytes: whole(setting), ssim: curve.ssim(setting), atCeiling: false }
   }
   const ceiling = ceilingFor(job)
-  const setting = curve.finestWithin(goal.bytes - overhead(goal.bytes), frames, ceiling, bounds.coarsest)
+  const setting = curve.finestWithin(dataBudget(job, goal.bytes).bytes, frames, ceiling, bounds.coarsest)
   const bytes = whole(setting)
   return { bytes, ssim: curve.ssim(setting), atCeiling: setting === ceiling && bytes < goal.bytes * 0.98 }
 }

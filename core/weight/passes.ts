@@ -90,12 +90,27 @@ export function planPass(job: PassJob, made: readonly PassResult[]): PassDecisio
 function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]): PassDecision {
   const [first] = made
   const asked = ceilingSetting(job)
-  if (!first) return { kind: 'encode', pace: paceFor(job, budget - job.overhead(budget), ceilingFor(job), null) }
+  const { bytes } = dataBudget(job, budget)
+  if (!first) return { kind: 'encode', pace: paceFor(job, bytes, ceilingFor(job), null) }
   if (made.length >= MOST_PASSES || atFloor(job, first, budget)) return { kind: 'keep', index: bestWithin(made, budget) }
   if (atFinest(job, first)) return { kind: 'keep', index: 0 }
   if (first.bytes <= budget && (first.bytes >= budget * LEAST_FILL ? !isUneven(job, first) : first.ssim >= CEILING_SSIM)) return { kind: 'keep', index: 0 }
-  const data = sum(first.sizes)
-  return { kind: 'encode', pace: paceFor(job, budget - (first.bytes - data), correctedCeiling(job, asked, first), first) }
+  return { kind: 'encode', pace: paceFor(job, bytes, correctedCeiling(job, asked, first), first) }
+}
+
+/**
+ * What a budget leaves to the frames themselves. A container grows with what it holds, by steps: it is reckoned for `basis` bytes of frames, the most that fit with what it adds for them; what a
+ * step leaves over is the frames'.
+ */
+export function dataBudget({ overhead }: Pick<PassJob, 'overhead'>, budget: number): { readonly bytes: number; readonly basis: number } {
+  let [low, high] = [0, budget]
+  while (high - low > 1) {
+    const middle = (low + high) / 2
+    if (middle + overhead(middle) <= budget) low = middle
+    else high = middle
+  }
+  const basis = Math.floor(low)
+  return { bytes: Math.max(0, budget - overhead(basis)), basis }
 }
 
 /** The finest setting of a first pass. */

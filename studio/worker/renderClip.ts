@@ -1,9 +1,8 @@
 import type { ClipFacts, ProbeFacts } from '../../core/api/wire'
-import { passJob } from '../../core/backdrop/passJob'
+import { deliveredRepeats, passJob } from '../../core/backdrop/passJob'
 import { containerOf, probeOf, type ClipRecipe } from '../../core/backdrop/recipe'
 import { framePlan, type PlannedFrame } from '../../core/loop/framePlan'
 import { toNumber } from '../../core/loop/Fraction'
-import { loopRepeats } from '../../core/loop/loopRepeats'
 import { SeamMeter } from '../../core/loop/SeamMeter'
 import { av1CodecString, findAv1Sequence } from '../../core/media/codecs/av1'
 import { avcCodecString, parseSps } from '../../core/media/codecs/h264'
@@ -134,7 +133,7 @@ async function renderQuickly(clip: OpenClip, recipe: ClipRecipe, onProgress: (pr
 /** A track in its container, with the facts of the file; its codec string is what the bitstream itself declares. */
 function packed(recipe: ClipRecipe, track: EncodedTrack): RenderedClip {
   const container = containerOf(recipe)
-  const repeats = recipe.loops ? loopRepeats(track.frames.length, recipe.frameRate, track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)) : 1
+  const repeats = deliveredRepeats(recipe, track.frames.length, track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0))
   return {
     bytes: container === 'mp4' ? writeMp4(track, null, repeats) : writeWebm(track),
     facts: {
