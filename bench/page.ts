@@ -16,6 +16,11 @@ import { planesOfFrame } from '../studio/worker/composeFrame'
 import { qualityOf, QualityWatch, type ComparedFrame } from '../studio/worker/QualityWatch'
 import { fileSource, httpSource, openPlace, type ClipPlace } from '../studio/worker/sources'
 
+/** How like what went in the frames of a file are, and the decibels of each. */
+export interface FrameQuality extends ClipQuality {
+  readonly decibels: readonly number[]
+}
+
 /* Measures the pipeline against the encoder alone, on the same frames, in the same run. */
 
 declare global {
@@ -25,9 +30,9 @@ declare global {
     /** Renders once from the file chosen in the page's field; gives the number of frames and the bytes of the output. */
     benchOnce(recipe: ClipRecipe): Promise<{ frames: number; output: number }>
     /** Encodes the frames of a recipe at the browser's own variable rate: bytes of all frames, and how like what went in they are. */
-    benchVariable(place: ClipPlace, recipe: ClipRecipe, bitsPerSecond: number): Promise<{ bytes: number; quality: ClipQuality }>
+    benchVariable(place: ClipPlace, recipe: ClipRecipe, bitsPerSecond: number): Promise<{ bytes: number; quality: FrameQuality }>
     /** How like the composed frames all frames of a finished file are. */
-    benchQuality(place: ClipPlace, recipe: ClipRecipe, file: ClipPlace): Promise<ClipQuality>
+    benchQuality(place: ClipPlace, recipe: ClipRecipe, file: ClipPlace): Promise<FrameQuality>
     /** Seconds of a whole render towards its goal with its probe given, and of encoding ready frames at one quantizer or rate, in turns; seconds of the probe. */
     benchGoal(place: ClipPlace, recipe: ClipRecipe, turns: number): Promise<{ raw: number; whole: number; probe: number; passes: number }[]>
   }
@@ -76,6 +81,8 @@ window.benchRender = async (url, bytes, recipe, runs) => {
   return { raw, whole }
 }
 
+const ofFrames = (compared: readonly ComparedFrame[]): FrameQuality => ({ ...qualityOf(compared), decibels: compared.map(({ psnr: decibels }) => decibels) })
+
 window.benchVariable = async (place, recipe, bitsPerSecond) => {
   const clip = await openClip(openPlace(place))
   const plan = framePlan(recipe, clip.presentation)
@@ -83,7 +90,7 @@ window.benchVariable = async (place, recipe, bitsPerSecond) => {
   const fit = toSize(recipe.width, recipe.height)
   const witness = { wants: (k: number) => watch.wants(k), see: async (k: number, picture: () => Promise<I420>) => watch.hold(k, planesOf(fit(await picture()))[0]) }
   const track = await encodeFrames({ ...recipe, bitsPerSecond }, outputFrames(clip, recipe, plan, 0, witness, never), () => undefined, never, (chunk, decoder) => watch.see(chunk, decoder))
-  return { bytes: track.frames.reduce((sum, { data }) => sum + data.byteLength, 0), quality: qualityOf(await watch.finish()) }
+  return { bytes: track.frames.reduce((sum, { data }) => sum + data.byteLength, 0), quality: ofFrames(await watch.finish()) }
 }
 
 window.benchQuality = async (place, recipe, made) => {
@@ -104,7 +111,7 @@ window.benchQuality = async (place, recipe, made) => {
     const reference = seen.shift()!
     compared.push({ k: compared.length, ssim: ssim(reference, luma), psnr: psnr(reference, luma), behind: [] })
   }
-  return qualityOf(compared)
+  return ofFrames(compared)
 }
 
 window.benchGoal = async (place, recipe, turns) => {

@@ -16,7 +16,7 @@ import { writeMp4 } from '../core/media/isobmff/writeMp4'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
 import { measureJoins } from './joins'
-import { measureWeight } from './weight'
+import { drawEvenness, measureWeight } from './weight'
 import { seedDemo } from '../demo/seedDemo'
 import { startTestServer } from '../server/testing/testServer'
 
@@ -31,6 +31,10 @@ const recipe = (family: 'h264' | 'vp9', width: number, seconds: number, timescal
 
 if (process.argv.includes('--memory')) {
   await memoryOnLongClip()
+  process.exit(0)
+}
+if (process.argv.includes('--picture')) {
+  await drawEvenness(FILES)
   process.exit(0)
 }
 const only = process.argv.indexOf('--weight')

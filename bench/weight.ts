@@ -5,23 +5,29 @@ import { basename, dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import { openFileSource } from '../headless/fileSource'
-import type { ClipFacts } from '../core/api/wire'
+import type { ClipFacts, ProbeFacts } from '../core/api/wire'
 import type { Analysis } from '../core/material/Analysis'
 import { passJob } from '../core/backdrop/passJob'
 import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
 import { FAMILIES } from '../core/weight/families'
-import { defaultOutputRate } from '../core/loop/Fraction'
+import { defaultOutputRate, toNumber } from '../core/loop/Fraction'
 import { presentationOf } from '../core/media/presentation'
 import { readMedia } from '../core/media/readMedia'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
 import { ceilingSetting, floorBytes } from '../core/weight/passes'
 import { containerOverhead } from '../core/weight/containerOverhead'
 import { renditionSize } from '../core/weight/renditionSize'
+import type { ClipPlace } from '../studio/worker/sources'
+import { evennessPicture } from './evennessPicture'
+import type { FrameQuality } from './page'
 
 /* Rate control against byte budgets, and against the browser's own variable rate at equal bytes. Writes the table in docs/. */
 
 const TABLE = fileURLToPath(new URL('../docs/weight-measured.md', import.meta.url))
 const DEMO = ['dusk-window.mov', 'rain-platform.mp4', 'aurora-fjord.webm', 'harbour-lights.mp4', 'viaduct-crossing.mp4', 'archive-reel.mp4', 'tunnel-mouth.mp4', 'signal-blink.gif']
+/** What the picture in the docs shows: a clip whose first frame others lean on. */
+const PICTURED = 'aurora-fjord.webm'
+const PICTURE = fileURLToPath(new URL('../docs/pictures/weight-evenness.svg', import.meta.url))
 const WIDTH = 1280
 const SECONDS = 6
 /** What rendering is timed on: a lively clip and a calm one of 720p, so many seconds of each, in turns. */
@@ -52,65 +58,112 @@ async function recipeOf(file: string, family: ClipRecipe['family'], seconds = SE
   }
 }
 
-/** Two budgets for each clip and format, a third and two thirds of the way from floor to ceiling by their logarithm, and what came of them. */
+/** A file made for a budget, and the browser's own variable rate at equal bytes: null where that never came to them. */
+interface Compared {
+  readonly budget: number
+  readonly bytes: number
+  readonly facts: ClipFacts
+  readonly quality: FrameQuality
+  readonly equal: FrameQuality | null
+}
+
+/** What comparisons are made with: a page of the bench, one of the command line's, and a place for files. */
+interface Tools {
+  readonly browser: RenderBrowser
+  readonly harness: RenderBrowser
+  readonly scratch: string
+}
+
+/** Makes a clip for the budget that lies `share` of the way from its floor to its ceiling, by their logarithm, and holds it against the variable rate. */
+async function compare({ browser, harness, scratch }: Tools, file: string, recipe: ClipRecipe, probe: ProbeFacts, share: number): Promise<Compared> {
+  const job = passJob(recipe, { kind: 'budget', bytes: 1 }, probe)
+  const { curve, frames } = job
+  const floor = floorBytes(job) ?? curve.loopBytes(probe.points[0]!.setting, frames)
+  const data = Math.max(floor * 1.25, floor * (curve.loopBytes(ceilingSetting(job), frames) / floor) ** share)
+  const budget = Math.round((data + job.overhead(data)) / 1000) * 1000
+  const rendered = await harness.render(file, { ...recipe, goal: { kind: 'budget', bytes: budget } }, undefined, probe)
+  const facts = rendered.facts as ClipFacts
+  const made = join(scratch, 'made.mp4')
+  await writeFile(made, rendered.bytes)
+  // All frames on both sides: encoders boost frames at intervals, and a sample might see just those.
+  const quality = await browser.page.evaluate(([at, what, done]) => window.benchQuality(at, what, done), [placeOf(browser, file), recipe, placeOf(browser, made)] as const)
+  const bytes = rendered.bytes.byteLength
+  return { budget, bytes, facts, quality, equal: await atVariableRate(browser, file, recipe, bytes - containerOverhead('mp4', frames, facts.repeats), frames / job.framesPerSecond) }
+}
+
+function placeOf(browser: RenderBrowser, path: string): ClipPlace {
+  return { url: new URL(browser.lend(path), browser.page.url()).href, bytes: statSync(path).size }
+}
+
+async function tools(): Promise<Tools> {
+  return { scratch: await mkdtemp(join(tmpdir(), 'telon-weight-')), browser: await RenderBrowser.start('/bench/page.html'), harness: await RenderBrowser.start() }
+}
+
+/** Two budgets for each clip and format, a third and two thirds of the way from floor to ceiling, and what came of them; then the time that it takes. */
 export async function measureWeight(demo: string, own: readonly string[]): Promise<void> {
-  const scratch = await mkdtemp(join(tmpdir(), 'telon-weight-'))
-  const browser = await RenderBrowser.start('/bench/page.html')
-  const harness = await RenderBrowser.start()
+  const bench = await tools()
   const rows: string[] = []
   const gains: Record<string, number[]> = { av1: [], vp9: [], h264: [] }
   for (const file of [...DEMO.map((name) => join(demo, name)), ...own]) {
     for (const family of FAMILIES) {
       const recipe = await recipeOf(file, family)
-      const probe = await harness.probe(file, probeOf(recipe))
-      const job = passJob(recipe, { kind: 'budget', bytes: 1 }, probe)
-      const { curve, frames, framesPerSecond: fps } = job
-      const floor = floorBytes(job) ?? curve.loopBytes(probe.points[0]!.setting, frames)
-      const ceiling = curve.loopBytes(ceilingSetting(job), frames)
+      const probe = await bench.harness.probe(file, probeOf(recipe))
       for (const share of [1 / 3, 2 / 3]) {
-        const data = Math.max(floor * 1.25, floor * (ceiling / floor) ** share)
-        const bytes = Math.round((data + job.overhead(data)) / 1000) * 1000
-        const rendered = await harness.render(file, { ...recipe, goal: { kind: 'budget', bytes } }, undefined, probe)
-        const facts = rendered.facts as ClipFacts
-        const made = join(scratch, 'made.mp4')
-        await writeFile(made, rendered.bytes)
-        const place = (path: string) => ({ url: new URL(browser.lend(path), browser.page.url()).href, bytes: statSync(path).size })
-        // All frames on both sides: encoders boost frames at intervals, and a sample might see just those.
-        const quality = await browser.page.evaluate(([at, what, file_]) => window.benchQuality(at, what, file_), [place(file), recipe, place(made)] as const)
-        const equal = await atVariableRate(browser, file, recipe, rendered.bytes.byteLength - containerOverhead('mp4', frames, facts.repeats), frames / fps)
-        const gain = equal && quality.psnr - equal.psnr
-        if (gain !== null) gains[family]!.push(gain)
-        const missed = (rendered.bytes.byteLength / bytes - 1) * 100
-        const row = [
-          basename(file).replace(/\.[^.]*$/, ''), family, bytes / 1000, (rendered.bytes.byteLength / 1000).toFixed(1), `${missed > 0 ? '+' : ''}${missed.toFixed(1)} %`, quality.ssim.toFixed(3), quality.worstSsim.toFixed(3), quality.psnr.toFixed(1),
-          (quality.firstPsnr - quality.psnr).toFixed(1), facts.passes, gain === null ? '–' : `${gain > 0 ? '+' : ''}${gain.toFixed(2)}`, equal === null ? '–' : (equal.firstPsnr - equal.psnr).toFixed(1),
-        ]
-        rows.push(`| ${row.join(' | ')} |`)
+        const compared = await compare(bench, file, recipe, probe, share)
+        if (compared.equal) gains[family]!.push(compared.quality.psnr - compared.equal.psnr)
+        rows.push(rowOf(file, family, compared))
         console.log(rows[rows.length - 1])
       }
     }
   }
-  await harness.stop()
-  const speed: string[] = []
-  for (const [name, seconds, bytes] of TIMED) {
-    for (const family of FAMILIES) {
-      const file = join(demo, name)
-      const recipe = { ...(await recipeOf(file, family, seconds)), goal: { kind: 'budget' as const, bytes } }
-      const place = { url: new URL(browser.lend(file), browser.page.url()).href, bytes: statSync(file).size }
-      const turns = await browser.page.evaluate(([at, what, count]) => window.benchGoal(at, what, count), [place, recipe, TURNS] as const)
-      const middle = (of: (turn: (typeof turns)[number]) => number): number => turns.map(of).sort((a, b) => a - b)[turns.length >> 1]!
-      speed.push(`| ${name.replace(/\..*$/, '')}, ${seconds} s | ${family} | ${middle(({ raw }) => raw).toFixed(1)} | ${middle(({ whole }) => whole).toFixed(1)} | ${turns[0]!.passes} | ${middle(({ raw, whole, passes }) => whole / passes / raw).toFixed(2)} | ${turns[0]!.probe.toFixed(1)} |`)
-      console.log(speed[speed.length - 1])
-    }
-  }
-  await browser.stop()
+  await bench.harness.stop()
+  const speed = await measureSpeed(bench.browser, demo)
+  await bench.browser.stop()
   const mean = (values: readonly number[]): string => (values.reduce((sum, value) => sum + value, 0) / Math.max(1, values.length)).toFixed(2)
   await writeFile(TABLE, tableOf(rows, speed, `AV1 ${mean(gains['av1']!)}, VP9 ${mean(gains['vp9']!)}, H.264 ${mean(gains['h264']!)}`))
 }
 
+function rowOf(file: string, family: ClipRecipe['family'], { budget, bytes, facts, quality, equal }: Compared): string {
+  const signed = (value: number, digits: number): string => `${value > 0 ? '+' : ''}${value.toFixed(digits)}`
+  const cells = [
+    basename(file).replace(/\.[^.]*$/, ''), family, budget / 1000, (bytes / 1000).toFixed(1), `${signed((bytes / budget - 1) * 100, 1)} %`, quality.ssim.toFixed(3), quality.worstSsim.toFixed(3), quality.psnr.toFixed(1),
+    (quality.firstPsnr - quality.psnr).toFixed(1), facts.passes, equal ? signed(quality.psnr - equal.psnr, 2) : '–', equal ? (equal.firstPsnr - equal.psnr).toFixed(1) : '–',
+  ]
+  return `| ${cells.join(' | ')} |`
+}
+
+async function measureSpeed(browser: RenderBrowser, demo: string): Promise<string[]> {
+  const rows: string[] = []
+  for (const [name, seconds, bytes] of TIMED) {
+    for (const family of FAMILIES) {
+      const file = join(demo, name)
+      const recipe = { ...(await recipeOf(file, family, seconds)), goal: { kind: 'budget' as const, bytes } }
+      const turns = await browser.page.evaluate(([at, what, count]) => window.benchGoal(at, what, count), [placeOf(browser, file), recipe, TURNS] as const)
+      const middle = (of: (turn: (typeof turns)[number]) => number): number => turns.map(of).sort((a, b) => a - b)[turns.length >> 1]!
+      rows.push(`| ${name.replace(/\..*$/, '')}, ${seconds} s | ${family} | ${middle(({ raw }) => raw).toFixed(1)} | ${middle(({ whole }) => whole).toFixed(1)} | ${turns[0]!.passes} | ${middle(({ raw, whole, passes }) => whole / passes / raw).toFixed(2)} | ${turns[0]!.probe.toFixed(1)} |`)
+      console.log(rows[rows.length - 1])
+    }
+  }
+  return rows
+}
+
+/** Draws the decibels of each frame of one loop, ours and the browser's variable rate at equal bytes: docs/pictures/weight-evenness.svg. */
+export async function drawEvenness(demo: string): Promise<void> {
+  const bench = await tools()
+  const file = join(demo, PICTURED)
+  const recipe = await recipeOf(file, 'vp9')
+  const { bytes, quality, equal } = await compare(bench, file, recipe, await bench.harness.probe(file, probeOf(recipe)), 1 / 2)
+  await bench.harness.stop()
+  await bench.browser.stop()
+  if (!equal) throw new Error('the variable rate never came to these bytes')
+  const title = `${basename(PICTURED).replace(/\..*$/, '')}, VP9, ${Math.round(bytes / 1000)} kB for ${(quality.decibels.length / toNumber(recipe.frameRate)).toFixed(1)} s: decibels of each frame`
+  await writeFile(PICTURE, evennessPicture(title, quality.decibels, equal.decibels, toNumber(recipe.frameRate)))
+  console.log(`${PICTURE}: mean ${quality.psnr} against ${equal.psnr} dB, first frame ${quality.firstPsnr} against ${equal.firstPsnr} dB`)
+}
+
 /** The browser's own variable rate, its bit rate corrected until its bytes are within 3 % of those wanted; null where it never comes near. */
-async function atVariableRate(browser: RenderBrowser, file: string, recipe: ClipRecipe, bytes: number, seconds: number): Promise<{ psnr: number; firstPsnr: number } | null> {
-  const place = { url: new URL(browser.lend(file), browser.page.url()).href, bytes: statSync(file).size }
+async function atVariableRate(browser: RenderBrowser, file: string, recipe: ClipRecipe, bytes: number, seconds: number): Promise<FrameQuality | null> {
+  const place = placeOf(browser, file)
   let rate = (bytes * 8) / seconds
   for (let turn = 0; turn < TRIES; turn++) {
     const made = await browser.page.evaluate(([at, what, bits]) => window.benchVariable(at, what, bits), [place, recipe, Math.round(rate)] as const).catch(() => null)
