@@ -31,7 +31,7 @@ async function delivered(clip: string, ...options: string[]): Promise<{ manifest
 describe('the seam', () => {
   it('of a clip whose end does not match is told, and a blended one cannot be seen, composed and in the files', async () => {
     const range = ['--start', '2', '--end', '8', '--width', '1280']
-    const straight = await delivered('dusk-window.mov', ...range)
+    const straight = await delivered('dusk-window.mov', ...range, '--formats', 'h264')
     expect(straight.manifest.seam!.kind).toBe('straight')
     expect(straight.manifest.seam!.ratio).toBeGreaterThan(4)
     expect(Math.min(...straight.manifest.clips.map((clip) => clip.seamRatio!))).toBeGreaterThan(4)
@@ -124,7 +124,7 @@ describe('stills', () => {
   })
 
   it('may show another frame: the swap is then told', async () => {
-    const options = ['--start', '2', '--end', '4', '--width', '320', '--budget', '100']
+    const options = ['--start', '2', '--end', '4', '--width', '320', '--budget', '100', '--formats', 'h264']
     const [first, other] = [await delivered('archive-reel.mp4', ...options, '--poster', 'first'), await delivered('archive-reel.mp4', ...options, '--poster', '3.2')]
     expect(first.manifest.poster).toMatchObject({ picture: 'first' })
     expect(first.manifest.poster.swapDeltaE).toBeLessThanOrEqual(2)
