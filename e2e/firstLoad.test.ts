@@ -27,6 +27,8 @@ afterAll(() => browser?.close())
 /** A line as Chromium emulates it: the round trip counts for each request, connections neither shake hands nor grow. */
 const emulated = (bitsPerSecond: number, roundTripMs: number): Line => ({ bitsPerSecond, roundTripMs, handshakes: 0, slowStart: false })
 
+const FAST = emulated(80_000_000, 10)
+
 interface Visit {
   readonly stillMs: number
   readonly motionMs: number | null
@@ -55,19 +57,34 @@ async function visit({ bitsPerSecond, roundTripMs }: Line, width: number, how: {
       })
     })
     await page.goto(`${site.url}/${how.withoutClip ? 'still' : 'index'}.html`)
-    const read = () => page.evaluate(() => ({
-      still: performance.getEntriesByType('resource').filter((entry) => entry.name.includes('poster')).map((entry) => (entry as PerformanceResourceTiming).responseEnd)[0] ?? null,
-      motion: (window as unknown as { firstFrame: number | null }).firstFrame,
-    }))
-    await expect.poll(async () => (await read()).still, { timeout: 30_000, interval: 50 }).not.toBeNull()
-    if (!how.withoutClip) await expect.poll(async () => (await read()).motion, { timeout: 30_000, interval: 50 }).not.toBeNull()
+    const seen = async (withoutClip: boolean | undefined) => (await page.waitForFunction((still) => {
+      const held = performance.getEntriesByType('resource').find((entry) => entry.name.includes('poster')) as PerformanceResourceTiming | undefined
+      const { firstFrame } = window as unknown as { firstFrame: number | null }
+      return held && (still || firstFrame !== null) ? { still: held.responseEnd, motion: firstFrame } : null
+    }, withoutClip, { timeout: 30_000, polling: 50 })).jsonValue()
+    const { still, motion } = (await seen(how.withoutClip))!
     await page.waitForTimeout((how.seconds ?? 0) * 1000)
-    const { still, motion } = await read()
-    return { stillMs: still!, motionMs: motion, asked: site.asked, bytes }
+    return { stillMs: still, motionMs: motion, asked: site.asked, bytes }
   } finally {
     await context.close()
     await site.stop()
   }
+}
+
+/**
+ * The second quickest visit of each kind: a busy machine adds to what a line takes, and now and then a player is lucky. Turn by turn, so that whatever else the machine does meets all kinds alike,
+ * until a few turns have changed nothing.
+ */
+async function quickest(kinds: readonly (() => Promise<Visit>)[]): Promise<{ readonly still: number; readonly motion: number }[]> {
+  const visits = kinds.map((): Visit[] => [])
+  const second = (values: readonly number[]): number => values.toSorted((a, b) => a - b)[1] ?? Infinity
+  const told = () => visits.map((each) => ({ still: second(each.map(({ stillMs }) => stillMs)), motion: second(each.map(({ motionMs }) => motionMs ?? 0)) }))
+  for (let [turn, same] = [0, 0]; turn < 12 && same < 3; turn++) {
+    const before = told()
+    for (const [k, kind] of kinds.entries()) visits[k]!.push(await kind())
+    same = told().every(({ still, motion }, k) => still > before[k]!.still * 0.98 && motion >= before[k]!.motion * 0.98) ? same + 1 : 0
+  }
+  return told()
 }
 
 /** The page as the model wants it, from what was really delivered: this server compresses nothing. */
@@ -86,7 +103,6 @@ async function loadedPage(screen: 'phone' | 'laptop' | 'wide'): Promise<LoadedPa
 }
 
 describe('a delivered folder', () => {
-  const FAST = emulated(80_000_000, 10)
   it.each([['phone', 390], ['laptop', 1280], ['wide', 1800]] as const)('gives a %s window its own files only', async (screen, width) => {
     const { asked, bytes } = await visit(FAST, width, { seconds: 2 })
     const media = [...new Set(asked.filter((path) => path.startsWith('/media/')))]
@@ -108,24 +124,31 @@ describe('a delivered folder', () => {
   })
   it('has its still as soon as the same page without a clip', async () => {
     const slow = emulated(1_600_000, 150)
-    const [withClip, without]: [number[], number[]] = [[], []]
-    for (let turn = 0; turn < 5; turn++) {
-      withClip.push((await visit(slow, 1280)).stillMs)
-      without.push((await visit(slow, 1280, { withoutClip: true })).stillMs)
-    }
-    // Both have the same noise: the quickest of five tells what the line allows.
-    expect(Math.min(...withClip) / Math.min(...without)).toBeLessThanOrEqual(1.05)
+    const [withClip, without] = await quickest([() => visit(slow, 1280), () => visit(slow, 1280, { withoutClip: true })])
+    expect(withClip!.still / without!.still).toBeLessThanOrEqual(1.05)
   })
 })
 
 describe('the model of a first load', () => {
-  it.each([['slow', 1_600_000, 150], ['middling', 5_000_000, 80], ['better', 12_000_000, 300]] as const)('agrees with Chromium on a %s line within 15 % for still and motion', async (_, bitsPerSecond, roundTripMs) => {
-    const line = emulated(bitsPerSecond, roundTripMs)
-    const told = firstLoad(await loadedPage('laptop'), line)
-    const seen: Visit[] = []
-    for (let turn = 0; turn < 5; turn++) seen.push(await visit(line, 1280))
-    // A busy machine only ever adds to what the line takes: the quickest of five tells that.
-    const [still, motion] = [Math.min(...seen.map(({ stillMs }) => stillMs)), Math.min(...seen.map(({ motionMs }) => motionMs!))]
+  const lines = { slow: emulated(1_600_000, 150), middling: emulated(5_000_000, 80), better: emulated(12_000_000, 300) }
+  const aside = emulated(30_000_000, 60)
+  const seen = new Map<Line, { readonly still: number; readonly motion: number }>()
+  let page: LoadedPage
+  let playerMs: number
+  beforeAll(async () => {
+    page = await loadedPage('laptop')
+    const asked = [aside, ...Object.values(lines)]
+    for (const [k, quick] of (await quickest(asked.map((line) => () => visit(line, 1280)))).entries()) seen.set(asked[k]!, quick)
+    // How fast this machine's player wakes is no matter of the line: what a fourth one tells of it holds for the three.
+    const long = 1000
+    playerMs = seen.get(aside)!.motion - (firstLoad(page, aside, long).motionMs! - long)
+    console.info(`this machine's player takes ${playerMs.toFixed(0)} ms`)
+  }, 180_000)
+
+  it.each(['slow', 'middling', 'better'] as const)('agrees with Chromium on a %s line within 15 percent for still and motion', (name) => {
+    const { bitsPerSecond, roundTripMs } = lines[name]
+    const told = firstLoad(page, lines[name], playerMs)
+    const { still, motion } = seen.get(lines[name])!
     console.info(`${bitsPerSecond / 1e6} Mbit/s, ${roundTripMs} ms: still ${still.toFixed(0)} (told ${told.stillMs.toFixed(0)}), motion ${motion.toFixed(0)} (told ${told.motionMs!.toFixed(0)})`)
     expect(Math.abs(told.stillMs - still) / still).toBeLessThanOrEqual(0.15)
     expect(Math.abs(told.motionMs! - motion) / motion).toBeLessThanOrEqual(0.15)

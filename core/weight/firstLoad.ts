@@ -60,9 +60,11 @@ const FIRST_SEGMENTS = 10
 const SEGMENT_BYTES = 1460
 /** What a browser does between the end of one file and the request that follows from it. */
 const THINKING_MS = 12
-/** A player starts when so much of the clip has come, in seconds of it, and a little for the decoder to wake. */
+/** A player starts when so much of the clip has come, in seconds of it, and shows it a little later. */
 const START_SECONDS = 0.12
-const DECODER_MS = 70
+const SHOWING_MS = 40
+/** What an ordinary machine takes from the index of a clip to a decoder that shows its first frame: the first data may come meanwhile. */
+const PLAYER_MS = 80
 const HEAD_BYTES = 350
 /** Steps of the simulation, and how long it goes on at most. */
 const STEP_MS = 2
@@ -78,8 +80,8 @@ interface Running {
   doneMs: number | null
 }
 
-/** Simulates the first load of a page on a line. */
-export function firstLoad(page: LoadedPage, line: Line): FirstLoad {
+/** Simulates the first load of a page on a line, by a machine whose player takes `playerMs` from a clip's index to its first frame, where data do not keep it waiting. */
+export function firstLoad(page: LoadedPage, line: Line, playerMs = PLAYER_MS): FirstLoad {
   const clipBytes = page.clip ? page.clip.headBytes + page.clip.frameBytes.reduce((sum, bytes) => sum + bytes, 0) : 0
   const running: Running[] = []
   const arrivals: { ms: number; bytes: number }[] = []
@@ -109,7 +111,7 @@ export function firstLoad(page: LoadedPage, line: Line): FirstLoad {
   }
   const transfers = running.map(({ name, bytes, askedMs, firstByteMs, doneMs }): Transfer => ({ name, bytes, askedMs, firstByteMs: firstByteMs ?? LONGEST_MS, doneMs: doneMs ?? LONGEST_MS }))
   return {
-    transfers, stillMs: (done('still') ?? LONGEST_MS) + THINKING_MS, ...playing(page.clip, arrivals), bytes: transfers.reduce((sum, { bytes }) => sum + bytes, 0),
+    transfers, stillMs: (done('still') ?? LONGEST_MS) + THINKING_MS, ...playing(page.clip, arrivals, playerMs), bytes: transfers.reduce((sum, { bytes }) => sum + bytes, 0),
   }
 }
 
@@ -134,13 +136,13 @@ function share(open: readonly Running[], bytes: number, now: number): number {
 }
 
 /** When a clip starts, and where it waits on its first turn. */
-function playing(clip: LoadedClip | null, arrivals: readonly { readonly ms: number; readonly bytes: number }[]): Pick<FirstLoad, 'motionMs' | 'stalls' | 'stalledMs'> {
+function playing(clip: LoadedClip | null, arrivals: readonly { readonly ms: number; readonly bytes: number }[], playerMs: number): Pick<FirstLoad, 'motionMs' | 'stalls' | 'stalledMs'> {
   if (!clip) return { motionMs: null, stalls: 0, stalledMs: 0 }
   const needed: number[] = []
   clip.frameBytes.reduce((sum, bytes) => (needed.push(sum + bytes), sum + bytes), clip.headBytes)
   const arrivedMs = (bytes: number): number => arrivals.find((each) => each.bytes >= bytes - 0.5)?.ms ?? LONGEST_MS
   const first = Math.min(needed.length - 1, Math.round(START_SECONDS * clip.framesPerSecond))
-  const motionMs = arrivedMs(needed[first]!) + DECODER_MS
+  const motionMs = Math.max(arrivedMs(needed[first]!) + SHOWING_MS, arrivedMs(clip.headBytes) + playerMs)
   let clock = motionMs
   let [stalls, stalledMs, at] = [0, 0, 0]
   for (let k = 0; k < needed.length; k++) {
