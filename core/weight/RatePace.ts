@@ -31,6 +31,8 @@ const LAST_STRIDE = 2
 const LEAST_RATE = 20_000
 /** Before the join the rate rises to so many times that of the rest. */
 const JOIN_BOOST = 2
+/** So many frames before the end it falls back: an encoder that has come to trust a higher rate may spend many frames' worth on one, which those after it must save, and copy. */
+const SETTLE_FRAMES = 5
 /** So many frames from the end an encoder has no time left to answer large changes. */
 const HURRY_FRAMES = 24
 const LARGEST_HURRY = 1.25
@@ -68,7 +70,8 @@ export class RatePace implements FramePace {
     const { frames, firstBoost, ramp, before, budgetBytes, framesPerSecond, aim = AIM, most } = order
     this.order = order
     this.stride = Math.max(STRIDE.least, Math.min(STRIDE.most, Math.round(frames * STRIDE.share)))
-    this.shares = Array.from({ length: frames }, (_, k) => 1 + ((k === 0 ? firstBoost : JOIN_BOOST) - 1) * (ramp?.(k) ?? 0))
+    const joined = (k: number): number => (k === 0 ? (ramp?.(0) ?? 0) : k < frames - SETTLE_FRAMES ? (ramp?.(k + SETTLE_FRAMES) ?? 0) : 0)
+    this.shares = Array.from({ length: frames }, (_, k) => 1 + ((k === 0 ? firstBoost : JOIN_BOOST) - 1) * joined(k))
     const seen = before ? shown(before, framesPerSecond) : null
     this.answers = seen?.answers ?? this.shares.map(() => 1)
     this.floors = seen?.floors ?? this.shares.map(() => 0)

@@ -1,5 +1,5 @@
 /** Bytes of an MP4's boxes besides its sample tables, and what the index takes for each listed frame and each turn of the loop, as our writer makes it. */
-const MP4_BYTES = 900
+const MP4_BYTES = 720
 const MP4_BYTES_PER_FRAME = 4
 const MP4_BYTES_PER_TURN = 8
 /** The same of a WebM: head and cues, and the head of each block. */

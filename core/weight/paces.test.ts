@@ -84,10 +84,22 @@ describe('a pace by quantizer', () => {
 describe('a pace by bit rate', () => {
   const order: RateOrder = { frames: FRAMES, framesPerSecond: 25, budgetBytes: 120_000, most: 5_000_000, firstBoost: 6, before: null, ramp: (k) => (k === 0 ? 1 : Math.max(0, 1 - (FRAMES - 1 - k) / 12)) }
   const obedient = (_: number, rate: number): number => rate / 8 / 25
-  it('asks most for the first frame, and more again before the join', () => {
+  it('asks most for the first frame, and more again before the join, but for the very last frames', () => {
     const { settings } = run(new RatePace(order), obedient)
     expect(settings[0]! / settings[30]!).toBeGreaterThan(4)
-    expect(settings.at(-1)! / settings[100]!).toBeGreaterThan(1.5)
+    expect(Math.max(...settings.slice(105)) / settings[100]!).toBeGreaterThan(1.5)
+    expect(settings.at(-1)! / settings[100]!).toBeLessThan(1.2)
+  })
+  it('has frames left to pay with when a risen rate makes the encoder spend many frames’ worth on one', () => {
+    let spent = false
+    const surging = (k: number, rate: number): number => {
+      const surges = !spent && k > 90 && rate > 1.7 * 8 * 25 * 900
+      spent ||= surges
+      return Math.max(300, obedient(k, rate)) * (surges ? 3 : spent ? 0.9 : 1)
+    }
+    const { bytes } = run(new RatePace(order), surging)
+    expect(spent).toBe(true)
+    expect(bytes).toBeLessThanOrEqual(order.budgetBytes)
   })
   it('knows from the pass before what the encoder makes of a rate in each part of the loop', () => {
     const uneven = (k: number, rate: number): number => obedient(k, rate) * (k < 60 ? 0.6 : 1.3)

@@ -23,7 +23,7 @@ const CEILING_MARGIN = 0.0015
 const LEAST_FILL = 0.98
 /** A second pass is surer of what it does, and must not miss. */
 const SECOND_AIM = 0.991
-const AIM_AFTER_OVER = { quantizer: 0.991, rate: 0.986 } as const
+const AIM_AFTER_OVER = { quantizer: 0.991, rate: 0.989 } as const
 /** What the join of a loop may take of a budget on top, and the share of the range beyond which finer is no use there. */
 const JOIN_SHARE = 0.01
 const FINEST_JOIN = 0.16

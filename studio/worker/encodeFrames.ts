@@ -1,6 +1,7 @@
 import type { EncodedFrame, EncodedTrack } from '../../core/media/EncodedTrack'
 import type { ColourFacts } from '../../core/media/MediaFile'
 import { EncoderSession, type ChunkWatcher, type EncodeOrder } from './EncoderSession'
+import { storedBytes } from './storedBytes'
 import { WorkError } from './WorkError'
 
 const BLOCK_BYTES = 256 * 1024
@@ -27,10 +28,11 @@ export async function encodeFrames(
     }
     // The configuration of the first frame that is kept is the one that holds.
     described ??= decoder
-    const data = room(chunk.byteLength)
-    chunk.copyTo(data)
+    const stored = storedBytes(order.family, chunk)
+    const data = room(stored.byteLength)
+    data.set(stored)
     encoded.push({ data, key: chunk.type === 'key' })
-    steering?.pace.took(chunk.byteLength)
+    steering?.pace.took(stored.byteLength)
     watch?.(chunk, decoder)
     onFrame(encoded.length)
   })

@@ -11,6 +11,7 @@ import type { OpenClip } from './OpenClip'
 import { outputFrames, toSize, type FrameWitness } from './outputFrames'
 import { QualityWatch, type ComparedFrame } from './QualityWatch'
 import { coarsestQuantizer } from './quantizerRange'
+import { storedBytes } from './storedBytes'
 import { WorkError } from './WorkError'
 
 /** Windows of the loop that are encoded, and their frames. Source: docs/method.md, "Weight". */
@@ -86,8 +87,9 @@ export async function probeClip(clip: OpenClip, recipe: ProbeRecipe, onProgress:
       const keeps: (number | null)[] = []
       const order = { ...recipe, bitsPerSecond: steering === 'rate' ? setting : 1_000_000, steering: { by: steering, pace: steadyPace(setting) } }
       const session = await EncoderSession.start(order, (chunk, decoder) => {
-        sizes.push(chunk.byteLength)
-        if (recipe.family === 'vp9' && steering === 'quantizer') keeps.push(vp9Refreshes(bytesOf(chunk)))
+        const stored = storedBytes(recipe.family, chunk)
+        sizes.push(stored.byteLength)
+        if (recipe.family === 'vp9' && steering === 'quantizer') keeps.push(vp9Refreshes(stored))
         watch.see(chunk, decoder)
       })
       trials.push({ setting, session, watch, sizes, keeps })
@@ -159,12 +161,6 @@ function sizesOf(sizes: readonly number[], lengths: readonly number[], steering:
 function meanOf(compared: readonly ComparedFrame[]): { ssim: number; psnr: number } {
   const mean = (value: (frame: ComparedFrame) => number): number => compared.reduce((sum, frame) => sum + value(frame), 0) / compared.length
   return { ssim: Math.round(mean((frame) => frame.ssim) * 1e5) / 1e5, psnr: Math.round(mean((frame) => frame.psnr) * 100) / 100 }
-}
-
-function bytesOf(chunk: EncodedVideoChunk): Uint8Array {
-  const bytes = new Uint8Array(chunk.byteLength)
-  chunk.copyTo(bytes)
-  return bytes
 }
 
 /** How heavy the frames of each window came against the mean of all windows. */
