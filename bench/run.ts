@@ -16,7 +16,7 @@ import { writeMp4 } from '../core/media/isobmff/writeMp4'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
 import { measureJoins } from './joins'
-import { drawEvenness, measureWeight } from './weight'
+import { drawEvenness, measureTime, measureWeight } from './weight'
 import { seedDemo } from '../demo/seedDemo'
 import { startTestServer } from '../server/testing/testServer'
 
@@ -35,6 +35,10 @@ if (process.argv.includes('--memory')) {
 }
 if (process.argv.includes('--picture')) {
   await drawEvenness(FILES)
+  process.exit(0)
+}
+if (process.argv.includes('--time')) {
+  await measureTime(FILES)
   process.exit(0)
 }
 const only = process.argv.indexOf('--weight')

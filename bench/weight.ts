@@ -132,6 +132,13 @@ function rowOf(file: string, family: ClipRecipe['family'], { budget, bytes, fact
   return `| ${cells.join(' | ')} |`
 }
 
+/** The table of times alone. */
+export async function measureTime(demo: string): Promise<void> {
+  const browser = await RenderBrowser.start('/bench/page.html')
+  await measureSpeed(browser, demo)
+  await browser.stop()
+}
+
 async function measureSpeed(browser: RenderBrowser, demo: string): Promise<string[]> {
   const rows: string[] = []
   for (const [name, seconds, bytes] of TIMED) {

@@ -30,8 +30,8 @@ const FILTER_LEAD = 8
 
 /**
  * Planned frames of a loop in order, each with its time, ready for an encoder of the recipe's size. Where nothing but crop and size changes, decoded ones go as they are, and mixed ones at the
- * clip's own size: the encoder scales both, faster than we could and alike. All others are composed at the size that is delivered. `lead` frames of the loop's end come before
- * frame 0, at the times before the others. Errors: those of decoding.
+ * clip's own size: the encoder scales both, faster than we could and alike. All others are composed at the size that is delivered. The first `lead` frames come
+ * twice, at the times before frame 0: those at the loop's end would have to be decoded from wherever their key frame stands, often the whole clip. Errors: those of decoding.
  */
 export async function* outputFrames(clip: OpenClip, recipe: FramesRecipe, plan: readonly PlannedFrame[], lead: number, witness: FrameWitness | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
   const { num, den } = recipe.frameRate
@@ -40,7 +40,7 @@ export async function* outputFrames(clip: OpenClip, recipe: FramesRecipe, plan: 
     yield* cleanedFrames(clip, recipe, plan, lead, at, witness, signal)
     return
   }
-  if (lead > 0) yield* plannedFrames(clip, recipe, plan.slice(plan.length - lead), (k) => at(k - lead), null, signal)
+  if (lead > 0) yield* plannedFrames(clip, recipe, plan.slice(0, lead), (k) => at(k - lead), null, signal)
   yield* plannedFrames(clip, recipe, plan, at, witness, signal)
 }
 

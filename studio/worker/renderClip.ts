@@ -71,7 +71,7 @@ async function makePass(
 ): Promise<{ readonly result: PassResult; readonly clip: RenderedClip }> {
   const count = plan.length
   const { width, height } = recipe
-  // An encoder that aims at a bit rate starts blurry, which would pulse at every join: it first sees how the loop ends.
+  // An encoder that aims at a bit rate starts blurry, which would pulse at every join: it first sees a little of the loop.
   const preroll = recipe.loops && steering === 'rate' ? Math.min(PREROLL_FRAMES, count) : 0
   const joined = recipe.loops ? new SeamMeter(count) : null
   const watch = new QualityWatch({ width, height, count, meter: joined })
