@@ -21,7 +21,7 @@ export function evennessPicture(title: string, ours: readonly number[], theirs: 
     `<rect width="${WIDTH}" height="${HEIGHT}" fill="#fbf8f2"/><text x="${FRAME.left}" y="20" class="h">${title}, played twice</text>`,
     ...rules.map((decibels) => `<path class="g" d="M${FRAME.left} ${y(decibels).toFixed(1)}H${WIDTH - FRAME.right}"/><text x="${FRAME.left - 6}" y="${(y(decibels) + 4).toFixed(1)}" text-anchor="end">${decibels}</text>`),
     ...seconds.map((second) => `<text x="${x(Math.min(count - 1, second * framesPerSecond)).toFixed(1)}" y="${HEIGHT - 12}" text-anchor="middle">${second} s</text>`),
-    `<path class="g" d="M${join.toFixed(1)} ${FRAME.top}V${HEIGHT - FRAME.bottom}" stroke-dasharray="2 3"/><text x="${(join + 5).toFixed(1)}" y="${HEIGHT - FRAME.bottom - 6}">join</text>`,
+    `<path class="g" d="M${join.toFixed(1)} ${FRAME.top}V${HEIGHT - FRAME.bottom}" stroke-dasharray="2 3"/><text x="${(join - 5).toFixed(1)}" y="${HEIGHT - FRAME.bottom - 6}" text-anchor="end">join</text>`,
     `<path class="v" d="${line(twice[1]!)}"/><path class="o" d="${line(twice[0]!)}"/>`,
     `<path class="o" d="M${FRAME.left + 4} 35h26"/><text x="${FRAME.left + 36}" y="39">Telon</text><path class="v" d="M${FRAME.left + 90} 35h26"/><text x="${FRAME.left + 122}" y="39">the browser’s own variable rate, at equal bytes</text></svg>`,
   ].join('\n') + '\n'

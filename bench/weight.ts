@@ -1,6 +1,6 @@
 import { existsSync, readFileSync, statSync } from 'node:fs'
 import { mkdtemp, writeFile } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import { cpus, tmpdir } from 'node:os'
 import { basename, dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { RenderBrowser } from '../headless/RenderBrowser'
@@ -195,7 +195,7 @@ Mean gain in decibels: ${gains}.
 | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |
 ${rows.join('\n')}
 
-Time for 1280 × 720, its probe given, against the encoder alone on ready frames: medians of ${TURNS} turns of both. The ratio is of one pass.
+Time for 1280 × 720, its probe given, against the encoder alone on ready frames, on ${cpus().length} cores: medians of ${TURNS} turns of both. The ratio is of one pass.
 
 | clip | format | encoder alone, s | whole render, s | passes | ratio | probe, s |
 | --- | --- | --- | --- | --- | --- | --- |
