@@ -34,6 +34,14 @@ export interface LoadedPage {
   readonly autoplay: boolean
 }
 
+/** What a machine itself takes, in milliseconds. */
+export interface Machine {
+  /** Between the end of one file and the request, or the picture, that follows from it. */
+  readonly thinkingMs: number
+  /** From the index of a clip to a decoder that shows its first frame: the first data may come meanwhile. */
+  readonly playerMs: number
+}
+
 /** A file on its way: milliseconds from the start of the visit. */
 export interface Transfer {
   readonly name: 'page' | 'style' | 'script' | 'still' | 'clip'
@@ -55,16 +63,14 @@ export interface FirstLoad {
   readonly bytes: number
 }
 
+/** An ordinary laptop. */
+const ORDINARY: Machine = { thinkingMs: 12, playerMs: 80 }
 /** Segments that a connection starts with. Source: RFC 6928, section 2. */
 const FIRST_SEGMENTS = 10
 const SEGMENT_BYTES = 1460
-/** What a browser does between the end of one file and the request that follows from it. */
-const THINKING_MS = 12
 /** A player starts when so much of the clip has come, in seconds of it, and shows it a little later. */
 const START_SECONDS = 0.12
 const SHOWING_MS = 40
-/** What an ordinary machine takes from the index of a clip to a decoder that shows its first frame: the first data may come meanwhile. */
-const PLAYER_MS = 80
 const HEAD_BYTES = 350
 /** Steps of the simulation, and how long it goes on at most. */
 const STEP_MS = 2
@@ -80,8 +86,8 @@ interface Running {
   doneMs: number | null
 }
 
-/** Simulates the first load of a page on a line, by a machine whose player takes `playerMs` from a clip's index to its first frame, where data do not keep it waiting. */
-export function firstLoad(page: LoadedPage, line: Line, playerMs = PLAYER_MS): FirstLoad {
+/** Simulates the first load of a page on a line, by a machine. */
+export function firstLoad(page: LoadedPage, line: Line, { thinkingMs, playerMs } = ORDINARY): FirstLoad {
   const clipBytes = page.clip ? page.clip.headBytes + page.clip.frameBytes.reduce((sum, bytes) => sum + bytes, 0) : 0
   const running: Running[] = []
   const arrivals: { ms: number; bytes: number }[] = []
@@ -94,14 +100,14 @@ export function firstLoad(page: LoadedPage, line: Line, playerMs = PLAYER_MS): F
   for (let now = 0; now < LONGEST_MS; now += STEP_MS) {
     const markup = done('page')
     if (markup !== null && !find('still')) {
-      const next = markup + THINKING_MS
+      const next = markup + thinkingMs
       ask('style', page.style, 2, next)
       ask('script', page.script, 2, next)
       ask('still', page.still, 2, next)
       if (page.autoplay && page.clip) ask('clip', clipBytes, 2, next)
     }
     const loaded = page.clip && !page.autoplay && !find('clip') ? [done('style'), done('script'), done('still')] : []
-    if (loaded.length > 0 && loaded.every((ms) => ms !== null)) ask('clip', clipBytes, 1, Math.max(...(loaded as number[])) + THINKING_MS)
+    if (loaded.length > 0 && loaded.every((ms) => ms !== null)) ask('clip', clipBytes, 1, Math.max(...(loaded as number[])) + thinkingMs)
     const open = running.filter((each) => each.doneMs === null && now >= each.askedMs + line.roundTripMs)
     if (open.length === 0 && running.every((each) => each.doneMs !== null) && (find('clip') || !page.clip) && find('still')) break
     const most = line.slowStart ? Math.min(line.bitsPerSecond / 8000, window / Math.max(1, line.roundTripMs)) : line.bitsPerSecond / 8000
@@ -111,7 +117,7 @@ export function firstLoad(page: LoadedPage, line: Line, playerMs = PLAYER_MS): F
   }
   const transfers = running.map(({ name, bytes, askedMs, firstByteMs, doneMs }): Transfer => ({ name, bytes, askedMs, firstByteMs: firstByteMs ?? LONGEST_MS, doneMs: doneMs ?? LONGEST_MS }))
   return {
-    transfers, stillMs: (done('still') ?? LONGEST_MS) + THINKING_MS, ...playing(page.clip, arrivals, playerMs), bytes: transfers.reduce((sum, { bytes }) => sum + bytes, 0),
+    transfers, stillMs: (done('still') ?? LONGEST_MS) + thinkingMs, ...playing(page.clip, arrivals, playerMs), bytes: transfers.reduce((sum, { bytes }) => sum + bytes, 0),
   }
 }
 
