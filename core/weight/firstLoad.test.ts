@@ -35,6 +35,15 @@ describe('the model of a first load', () => {
     expect(firstLoad(PAGE, { ...EMULATED, bitsPerSecond: 800_000 }).stalledMs).toBeGreaterThan(3000)
     expect(firstLoad(PAGE, EMULATED).stalls).toBe(0)
   })
+  it('wakes the player while data come: a slow machine is seen on a fast line, not where the line is what takes long', () => {
+    const motion = (bitsPerSecond: number, playerMs: number): number => firstLoad(PAGE, { ...EMULATED, bitsPerSecond }, { thinkingMs: 12, playerMs }).motionMs!
+    expect(motion(100_000_000, 280)).toBeCloseTo(motion(100_000_000, 80) + 200, -1)
+    expect(motion(1_000_000, 280)).toBe(motion(1_000_000, 80))
+  })
+  it('has the still later by what a machine thinks, once for its request and once to show it', () => {
+    const still = (thinkingMs: number): number => firstLoad(PAGE, EMULATED, { thinkingMs, playerMs: 80 }).stillMs
+    expect(still(52) - still(12)).toBeCloseTo(80, -1)
+  })
   it('has no motion where there is no clip', () => expect(firstLoad({ ...PAGE, clip: null }, EMULATED)).toMatchObject({ motionMs: null, stalls: 0, stalledMs: 0 }))
   it('is never slower on a better line (seed 51)', () => {
     fc.assert(fc.property(fc.integer({ min: 300_000, max: 50_000_000 }), fc.integer({ min: 5, max: 400 }), fc.boolean(), (bitsPerSecond, roundTripMs, slowStart) => {

@@ -101,6 +101,14 @@ describe('a pace by bit rate', () => {
     expect(spent).toBe(true)
     expect(bytes).toBeLessThanOrEqual(order.budgetBytes)
   })
+  it.each([12, 24, 40, 60, 90])('ends a loop of %i frames no finer than it went, whatever its join was given', (frames) => {
+    const ramp = (k: number): number => (k === 0 ? 1 : Math.max(0, 1 - (frames - 1 - k) / Math.min(12, frames * 0.15)))
+    const short = { ...order, frames, budgetBytes: frames * 1000, ramp }
+    const { settings, bytes } = run(new RatePace(short), obedient, frames)
+    expect(bytes).toBeLessThanOrEqual(short.budgetBytes * 1.005)
+    expect(settings.at(-1)!).toBeLessThanOrEqual(Math.max(...settings.slice(1)))
+    if (frames >= 40) expect(settings.at(-1)! / settings[Math.floor(frames / 2)]!).toBeLessThan(1.25)
+  })
   it('knows from the pass before what the encoder makes of a rate in each part of the loop', () => {
     const uneven = (k: number, rate: number): number => obedient(k, rate) * (k < 60 ? 0.6 : 1.3)
     const plain = { ...order, ramp: null }
