@@ -2,7 +2,7 @@ import type { ClipQuality } from '../core/api/wire'
 import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
 import { framePlan } from '../core/loop/framePlan'
 import { planesOf, type I420, type Plane } from '../core/picture/I420'
-import { psnr, ssim } from '../core/picture/ssim'
+import { likeness } from '../core/picture/ssim'
 import { steadyPace } from '../core/weight/FramePace'
 import { ProbeCurve } from '../core/weight/ProbeCurve'
 import { ceilingRate } from '../core/weight/ceilingRate'
@@ -21,6 +21,15 @@ export interface FrameQuality extends ClipQuality {
   readonly decibels: readonly number[]
 }
 
+/** What `benchGoal` measures. */
+export interface GoalTimes {
+  readonly raw: number
+  readonly plain: number
+  readonly whole: number
+  readonly probe: number
+  readonly passes: number
+}
+
 /* Measures the pipeline against the encoder alone, on the same frames, in the same run. */
 
 declare global {
@@ -33,8 +42,8 @@ declare global {
     benchVariable(place: ClipPlace, recipe: ClipRecipe, bitsPerSecond: number): Promise<{ bytes: number; quality: FrameQuality }>
     /** How like the composed frames all frames of a finished file are. */
     benchQuality(place: ClipPlace, recipe: ClipRecipe, file: ClipPlace): Promise<FrameQuality>
-    /** Seconds of a whole render towards its goal with its probe given, and of encoding ready frames at one quantizer or rate, in turns; seconds of the probe. */
-    benchGoal(place: ClipPlace, recipe: ClipRecipe, turns: number): Promise<{ raw: number; whole: number; probe: number; passes: number }[]>
+    /** Seconds in turns: of a whole render towards its goal with its probe given, of decoding and encoding at one quantizer or rate with nothing else, and of encoding ready frames so; seconds of the probe. */
+    benchGoal(place: ClipPlace, recipe: ClipRecipe, turns: number): Promise<GoalTimes[]>
   }
 }
 
@@ -109,7 +118,7 @@ window.benchQuality = async (place, recipe, made) => {
     const [luma] = planesOf(await planesOfFrame(value.frame, file.file.video))
     value.frame.close()
     const reference = seen.shift()!
-    compared.push({ k: compared.length, ssim: ssim(reference, luma), psnr: psnr(reference, luma), behind: [] })
+    compared.push({ k: compared.length, ...likeness(reference, luma) })
   }
   return ofFrames(compared)
 }
@@ -120,7 +129,7 @@ window.benchGoal = async (place, recipe, turns) => {
   const plan = framePlan(recipe, clip.presentation)
   const setting = Math.round(new ProbeCurve(facts.points, facts.steering).finestWithin(recipe.goal?.kind === 'budget' ? recipe.goal.bytes : Infinity, plan.length, facts.bounds.finest, facts.bounds.coarsest))
   const order = { ...recipe, bitsPerSecond: setting * (facts.steering === 'rate' ? 1 : 10_000), steering: { by: facts.steering, pace: steadyPace(setting) } }
-  const taken: { raw: number; whole: number; probe: number; passes: number }[] = []
+  const taken: GoalTimes[] = []
   for (let turn = 0; turn < turns; turn++) {
     let start = performance.now()
     const rendered = await renderClip(clip, recipe, facts, () => undefined, never)
@@ -130,8 +139,11 @@ window.benchGoal = async (place, recipe, turns) => {
       for (const frame of ready) yield frame
     }
     start = performance.now()
+    await encodeFrames(order, outputFrames(clip, recipe, plan, 0, null, never), () => undefined, never)
+    const plain = (performance.now() - start) / 1000
+    start = performance.now()
     await encodeFrames(order, feed(), () => undefined, never)
-    taken.push({ raw: (performance.now() - start) / 1000, whole, probe: facts.seconds, passes: rendered.facts.passes })
+    taken.push({ raw: (performance.now() - start) / 1000, plain, whole, probe: facts.seconds, passes: rendered.facts.passes })
   }
   return taken
 }

@@ -1,8 +1,9 @@
 import type { Oklab } from '../picture/convertSrgbToOklab'
 import { descriptionDistance } from '../picture/describeI420'
 import { seamRatio } from '../picture/frameDifference'
+import { comparedFrames } from './comparedFrames'
 
-/** Steps between neighbouring frames that are measured: their median hardly changes with more. */
+/** Steps between neighbouring frames that are measured: their median hardly changes with more. They begin at frames that are compared anyway, so that few have to be copied. */
 const MOST_STEPS = 24
 
 /** How well a loop joins: the difference of its last and first frame, and that over the median step. */
@@ -24,8 +25,7 @@ export class SeamMeter {
   /** `count` frames make the loop. */
   constructor(count: number) {
     this.count = count
-    const some = Math.min(MOST_STEPS, count - 1)
-    for (let pair = 0; pair < some; pair++) this.pairs.add(Math.floor((pair * (count - 1)) / some))
+    for (const k of comparedFrames(count, MOST_STEPS)) if (k < count - 1) this.pairs.add(k)
   }
 
   /** Whether frame `k` is to be described. */

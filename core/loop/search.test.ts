@@ -4,6 +4,7 @@ import { ContainerError } from '../bytes/ContainerError'
 import type { Oklab } from '../picture/convertSrgbToOklab'
 import { seededNumbers } from '../testing/samples'
 import { chooseOverlap } from './chooseOverlap'
+import { comparedFrames } from './comparedFrames'
 import { findLoops, isSameLoop, refineLoop, type LoopRange } from './findLoops'
 import { decodeTrace, encodeTrace, TRACE_CELLS, TraceBuilder, traceDistance, traceStep, traceVelocityDistance, type FrameTrace } from './FrameTrace'
 import { loopRepeats } from './loopRepeats'
@@ -156,6 +157,21 @@ describe('the length of a blend', () => {
   it('takes the calmest moment when none is calm', () => {
     const busy = steps(191, Object.fromEntries(Array.from({ length: 40 }, (_, index) => [150 + index, index === 20 ? 2 : 5])))
     expect(chooseOverlap({ steps: busy, straightRatio: 8 }, 24) * 24).toBeCloseTo(21, 1)
+  })
+})
+
+describe('the frames that are compared', () => {
+  it('are all of a short loop', () => expect([...comparedFrames(5, 32)]).toEqual([0, 1, 2, 3, 4]))
+  it('are the first, the last, and one of each stretch', () => {
+    const places = [...comparedFrames(300, 30)].sort((a, b) => a - b)
+    expect([places[0], places.at(-1)]).toEqual([0, 299])
+    for (let stretch = 0; stretch < 30; stretch++) expect(places.some((k) => Math.floor(k / 10) === stretch), `stretch ${stretch}`).toBe(true)
+  })
+  it('fall in step with no interval of an encoder', () => {
+    const places = [...comparedFrames(320, 32)]
+    for (const interval of [4, 5, 8, 10, 16]) {
+      for (let phase = 0; phase < interval; phase++) expect(places.filter((k) => k % interval === phase).length, `${interval}, ${phase}`).toBeLessThan(places.length * 0.55)
+    }
   })
 })
 

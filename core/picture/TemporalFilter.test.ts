@@ -1,7 +1,8 @@
+import * as fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { seededNumbers } from '../testing/samples'
-import { createI420, planesOf, type I420 } from './I420'
-import { psnr, ssim, ssimI420 } from './ssim'
+import { createI420, planesOf, type I420, type Plane } from './I420'
+import { likeness, ssimI420 } from './ssim'
 import { TemporalFilter } from './TemporalFilter'
 
 const [WIDTH, HEIGHT] = [64, 48]
@@ -23,8 +24,8 @@ describe('the filter of grain', () => {
     let [raw, cleaned] = [0, 0]
     for (let k = 0; k < 20; k++) {
       const noisy = drawn(20, 6, random)
-      raw = psnr(clean, planesOf(noisy)[0])
-      cleaned = psnr(clean, planesOf(filter.next(noisy))[0])
+      raw = likeness(clean, planesOf(noisy)[0]).psnr
+      cleaned = likeness(clean, planesOf(filter.next(noisy))[0]).psnr
     }
     expect(cleaned).toBeGreaterThan(raw + 4)
   })
@@ -33,7 +34,7 @@ describe('the filter of grain', () => {
     const filter = new TemporalFilter(1)
     let last: I420 | null = null
     for (let k = 0; k < 6; k++) last = filter.next(drawn(8 * k, 0, random))
-    expect(psnr(planesOf(last!)[0], planesOf(drawn(40, 0, random))[0])).toBeGreaterThan(45)
+    expect(likeness(planesOf(last!)[0], planesOf(drawn(40, 0, random))[0]).psnr).toBeGreaterThan(45)
   })
   it('changes nothing at no strength, and never what it was given', () => {
     const random = seededNumbers(9)
@@ -70,11 +71,11 @@ describe('likeness', () => {
         count += 1
       }
     }
-    expect(ssim(a, b)).toBeCloseTo(sum / count, 9)
+    expect(likeness(a, b).ssim).toBeCloseTo(sum / count, 9)
   })
   it('rises behind a scrim, which takes contrast away', () => {
-    expect(ssim(a, b, 0.4)).toBeGreaterThan(ssim(a, b))
-    expect(ssim(a, a, 0.4)).toBeCloseTo(1, 12)
+    expect(likeness(a, b, [0.4]).behind[0]).toBeGreaterThan(likeness(a, b).ssim)
+    expect(likeness(a, a, [0.4]).behind[0]).toBeCloseTo(1, 12)
   })
   it('is 1 for the same picture, of any size', () => {
     expect(ssimI420(one, one)).toBeCloseTo(1, 12)
@@ -83,8 +84,18 @@ describe('likeness', () => {
   })
   it('in decibels follows from the mean squared error, and ends at sixty', () => {
     const shifted = { ...a, data: a.data.map((value) => value + 5) }
-    expect(psnr(a, shifted)).toBeCloseTo(10 * Math.log10((255 * 255) / 25), 6)
-    expect(psnr(a, a)).toBe(60)
-    expect(() => psnr(a, { ...b, width: 32 })).toThrow(RangeError)
+    expect(likeness(a, shifted).psnr).toBeCloseTo(10 * Math.log10((255 * 255) / 25), 6)
+    expect(likeness(a, a).psnr).toBe(60)
+    expect(() => likeness(a, { ...b, width: 32 })).toThrow(RangeError)
+  })
+  it('counts every sample of a picture of any size for the decibels, those beside whole windows too', () => {
+    const plane = (width: number, height: number, at: number): Plane => ({ width, height, data: new Uint8Array(width * height).fill(100).fill(110, at, at + 1) })
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 40 }), fc.integer({ min: 1, max: 40 }), fc.nat(), (width, height, place) => {
+        const changed = plane(width, height, place % (width * height))
+        const flat = plane(width, height, width * height)
+        expect(likeness(flat, changed).psnr).toBeCloseTo(Math.min(60, 10 * Math.log10((255 * 255 * width * height) / 100)), 6)
+      }),
+    )
   })
 })

@@ -7,7 +7,7 @@ import { createI420, planesOf, type I420 } from './I420'
 import { mixI420 } from './mixI420'
 import { cropWithout, isPlain, mirrorI420, PLAIN_SHAPE, regionOf, shapeI420, shapedSize, unturnRect, type PictureShape } from './pictureShape'
 import { rotateI420 } from './rotateI420'
-import { ssim, ssimI420 } from './ssim'
+import { likeness, ssimI420 } from './ssim'
 import { swapDifference } from './swapDifference'
 
 const KIND = { matrix: 'bt709', fullRange: false } as const
@@ -118,8 +118,8 @@ describe('structural similarity', () => {
   })
   it('takes planes smaller than its window, and refuses unequal ones', () => {
     const small = { width: 4, height: 4, data: Uint8Array.from({ length: 16 }, (_, at) => at * 9) }
-    expect(ssim(small, small)).toBe(1)
-    expect(() => ssim(small, { ...small, width: 2, height: 8 })).toThrow(RangeError)
+    expect(likeness(small, small).ssim).toBe(1)
+    expect(() => likeness(small, { ...small, width: 2, height: 8 })).toThrow(RangeError)
   })
 })
 

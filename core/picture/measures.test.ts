@@ -21,6 +21,19 @@ describe('shrinking a plane', () => {
       for (const value of shrinkPlane(plane(width, height, () => 77), across, down)) expect(value).toBeCloseTo(77, 3)
     }), { seed: 2, numRuns: 80 })
   })
+  it('is the mean of what lies under each cell, whether rows lie on boundaries of four bytes or not (seed 6)', () => {
+    const random = seededNumbers(6)
+    fc.assert(fc.property(fc.constantFrom([1280, 8], [1280, 2], [640, 32], [64, 4], [66, 4], [20, 5], [60, 32]), fc.integer({ min: 1, max: 9 }), fc.nat(3), ([wide, across], tall, offset) => {
+      const data = new Uint8Array(wide! * tall + offset).subarray(offset)
+      data.forEach((_, at) => (data[at] = 128 + random() * 128))
+      const cells = shrinkPlane({ width: wide!, height: tall, data }, across!, 1)
+      for (let column = 0; column < across!; column++) {
+        let [sum, count] = [0, 0]
+        for (let x = Math.ceil((column * wide!) / across!); x < Math.ceil(((column + 1) * wide!) / across!); x++) for (let y = 0; y < tall; y++, count++) sum += data[y * wide! + x]!
+        expect(cells[column]).toBeCloseTo(sum / count, 3)
+      }
+    }), { seed: 6, numRuns: 60 })
+  })
   it('keeps the mean of the whole where cells are equal', () => {
     const random = seededNumbers(9)
     const noise = plane(128, 72, () => random() * 255)

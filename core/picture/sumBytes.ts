@@ -1,5 +1,7 @@
 /** Sixteen bits hold so many sums of two bytes. */
 const MOST_WORDS = 128
+/** The longest part of a row whose words are added up in one go. */
+export const MOST_WORD_BYTES = 4 * MOST_WORDS
 
 /** The same bytes four at a time; null where they do not lie on a boundary of four. */
 export function wordsOf(data: Uint8Array): Uint32Array | null {
@@ -22,5 +24,19 @@ export function sumBytes(data: Uint8Array, words: Uint32Array | null, from: numb
     at = Math.max(at, last << 2)
   }
   for (; at < to; at++) sum = (sum + data[at]!) | 0
+  return sum
+}
+
+/** The sum of the bytes of words `left` up to `right` of the rows `top` up to `bottom`, each `across` words long: four bytes at once, as `sumBytes` does. Parts of rows are at most `MOST_WORD_BYTES` long. */
+export function sumWords(words: Uint32Array, across: number, left: number, right: number, top: number, bottom: number): number {
+  let sum = 0
+  for (let y = top; y < bottom; y++) {
+    let lanes = 0
+    for (let word = y * across + left; word < y * across + right; word++) {
+      const four = words[word]!
+      lanes = (lanes + (four & 0xff00ff) + ((four >>> 8) & 0xff00ff)) | 0
+    }
+    sum += (lanes & 0xffff) + (lanes >>> 16)
+  }
   return sum
 }

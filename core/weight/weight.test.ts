@@ -4,7 +4,6 @@ import { inventTrack } from '../testing/samples'
 import { writeMp4 } from '../media/isobmff/writeMp4'
 import { writeWebm } from '../media/matroska/writeWebm'
 import { ceilingRate } from './ceilingRate'
-import { comparedFrames } from './comparedFrames'
 import { containerOverhead } from './containerOverhead'
 import { bytesEachPart, costliestFrames } from './frameCosts'
 import { renditionSize } from './renditionSize'
@@ -33,21 +32,6 @@ describe('what a container adds', () => {
   it.each([24, 240, 900])('is never underrated in WebM for %i frames', (frames) => {
     const track = inventTrack('vp9', frames)
     expect(containerOverhead('webm', frames, 1)).toBeGreaterThanOrEqual(writeWebm(track).byteLength - data(track))
-  })
-})
-
-describe('the frames that are compared', () => {
-  it('are all of a short loop', () => expect([...comparedFrames(5, 32)]).toEqual([0, 1, 2, 3, 4]))
-  it('are the first, the last, and one of each stretch', () => {
-    const places = [...comparedFrames(300, 30)].sort((a, b) => a - b)
-    expect([places[0], places.at(-1)]).toEqual([0, 299])
-    for (let stretch = 0; stretch < 30; stretch++) expect(places.some((k) => Math.floor(k / 10) === stretch), `stretch ${stretch}`).toBe(true)
-  })
-  it('fall in step with no interval of an encoder', () => {
-    const places = [...comparedFrames(320, 32)]
-    for (const interval of [4, 5, 8, 10, 16]) {
-      for (let phase = 0; phase < interval; phase++) expect(places.filter((k) => k % interval === phase).length, `${interval}, ${phase}`).toBeLessThan(places.length * 0.55)
-    }
   })
 })
 

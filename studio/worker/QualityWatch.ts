@@ -1,24 +1,20 @@
 import type { ClipQuality } from '../../core/api/wire'
 import type { SeamMeter } from '../../core/loop/SeamMeter'
 import { describeI420 } from '../../core/picture/describeI420'
-import { planesOf, type Plane } from '../../core/picture/I420'
-import { psnr, ssim } from '../../core/picture/ssim'
-import { comparedFrames } from '../../core/weight/comparedFrames'
+import { planesOf, type I420, type Plane } from '../../core/picture/I420'
+import { likeness, type Likeness } from '../../core/picture/ssim'
+import { comparedFrames } from '../../core/loop/comparedFrames'
 import { planesOfFrame } from './composeFrame'
 import { WorkError } from './WorkError'
 
-/** Frames of a loop that are compared, evenly spread. */
+/** Frames of a loop that are compared, as many as the meter of a join looks at: each is copied once for both. */
 const MOST_COMPARED = 24
 /** A decoder that has not given its last frames after so long never will. */
 const STALL_MS = 8000
 
 /** What a compared frame lost. */
-export interface ComparedFrame {
+export interface ComparedFrame extends Likeness {
   readonly k: number
-  readonly ssim: number
-  readonly psnr: number
-  /** The same behind scrims, which leave so much of the contrast. */
-  readonly behind: readonly number[]
 }
 
 /**
@@ -32,6 +28,7 @@ export class QualityWatch {
   private readonly size: { readonly visibleWidth: number; readonly visibleHeight: number }
   private readonly references = new Map<number, Plane>()
   private readonly compared: ComparedFrame[] = []
+  private picture: I420 | null = null
   private decoder: VideoDecoder | null = null
   private given = 0
   private seen = 0
@@ -78,13 +75,14 @@ export class QualityWatch {
 
   private async compare(k: number, frame: VideoFrame): Promise<void> {
     try {
-      const picture = await planesOfFrame(frame, this.size)
+      // One comes after another, and none is kept.
+      const picture = (this.picture = await planesOfFrame(frame, this.size, this.picture))
       if (this.meter?.wants(k)) this.meter.see(k, describeI420(picture))
       const reference = this.references.get(k)
       if (!reference) return
       this.references.delete(k)
       const [luma] = planesOf(picture)
-      this.compared.push({ k, ssim: ssim(reference, luma), psnr: psnr(reference, luma), behind: this.contrasts.map((contrast) => ssim(reference, luma, contrast)) })
+      this.compared.push({ k, ...likeness(reference, luma, this.contrasts) })
     } finally {
       frame.close()
     }

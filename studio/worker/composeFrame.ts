@@ -44,13 +44,13 @@ export function kindOfFrame({ format, colorSpace }: VideoFrame): YuvKind {
   return { matrix, fullRange: colorSpace.fullRange ?? false }
 }
 
-/** A frame's planes, whatever its format: the part of it that the container shows, evened out. */
-export async function planesOfFrame(frame: VideoFrame, shape: Pick<Shape, 'visibleWidth' | 'visibleHeight'>): Promise<I420> {
+/** A frame's planes, whatever its format: the part of it that the container shows, evened out. Where they fit, they are written over those of `into`. */
+export async function planesOfFrame(frame: VideoFrame, shape: Pick<Shape, 'visibleWidth' | 'visibleHeight'>, into: I420 | null = null): Promise<I420> {
   const rect = frame.visibleRect!
   const [shownWidth, shownHeight] = [Math.min(rect.width, shape.visibleWidth), Math.min(rect.height, shape.visibleHeight)]
   const width = Math.max(2, shownWidth - (shownWidth % 2))
   const height = Math.max(2, shownHeight - (shownHeight % 2))
-  const picture = createI420(width, height)
+  const picture = into?.width === width && into.height === height ? into : createI420(width, height)
   const crop = { x: rect.x, y: rect.y, width, height }
   if (frame.format === 'I420') {
     const chroma = width / 2

@@ -68,17 +68,18 @@ async function* decodeVideo(clip: OpenClip, config: VideoDecoderConfig, first: n
     let next = start
     while (due > 0) {
       check()
-      const taken = waiting.shift()
-      if (taken) {
-        due -= 1
-        yield taken
-        continue
-      }
-      if (next < samples.count && (next <= lastSample + MOST_WAITING) && decoder.decodeQueueSize < MOST_WAITING) {
+      // The decoder is kept busy while its frames are consumed.
+      if (next < samples.count && next <= lastSample + MOST_WAITING && decoder.decodeQueueSize + waiting.length < MOST_WAITING) {
         const data = await read(next)
         check()
         decoder.decode(new EncodedVideoChunk({ type: next === start || (samples.keys[next] === 1 && isKeyFrame(file.video.codec, data.subarray(0, KEY_HEAD_BYTES)) !== false) ? 'key' : 'delta', timestamp: rankOf[next]!, data }))
         next += 1
+        continue
+      }
+      const taken = waiting.shift()
+      if (taken) {
+        due -= 1
+        yield taken
         continue
       }
       if (decoder.decodeQueueSize >= MOST_WAITING) {

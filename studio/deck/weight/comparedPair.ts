@@ -6,7 +6,7 @@ import { frameCount } from '../../../core/loop/framePlan'
 import { convertRgbaToI420 } from '../../../core/picture/convertRgbaToI420'
 import { planesOf, type I420 } from '../../../core/picture/I420'
 import { PLAIN_SHAPE } from '../../../core/picture/pictureShape'
-import { psnr, ssim } from '../../../core/picture/ssim'
+import { likeness } from '../../../core/picture/ssim'
 import { messageOf } from '../../api/client'
 import { placeOf } from '../../state/workStore'
 import { frameWorker } from '../../worker/frameWorker'
@@ -85,7 +85,7 @@ export function useLikeness(pair: Pair | null): { readonly ssim: number; readonl
       const { width, height } = pair.right
       if (width === 0) return
       const [one, other] = [pair.left, pair.right].map((picture) => planesOf(planesOfPicture(picture, width - (width % 2), height - (height % 2)))[0])
-      setMeasured({ pair, ssim: ssim(one!, other!), psnr: psnr(one!, other!) })
+      setMeasured({ pair, ...likeness(one!, other!) })
     }, MEASURE_AFTER_MS)
     return () => clearTimeout(timer)
   }, [pair])
