@@ -79,7 +79,7 @@ function Way() {
     ['Add your clip', 'Open a project, then its shelf. Drop files there: each is read before it is sent.'],
     ['Hang it', 'On a page’s spot, make a backdrop from the clip. The workbench opens.'],
     ['Go along the balance bar', 'Cut the loop, write the copy on the stage, raise the scrim until the heading reads.'],
-    ['Make the files', 'Under Weight: two formats, a width for each screen, inside your byte budget.'],
+    ['Make the files', 'Under Weight: up to three formats and a width for each screen, inside your byte budget.'],
     ['Hand off', 'Download the folder. It works on any site, paints its still first and can be paused.'],
   ] as const
   return (

@@ -1,7 +1,7 @@
 import { findingsOf } from '../../core/material/findings'
 import { describe, expect, it } from 'vitest'
-import type { ClipSource, Rendition } from '../../core/api/wire'
-import { clipRecipes, posterRecipes, proofRecipe, recipeKey, type Recipe } from '../../core/backdrop/recipe'
+import type { ClipSource, ProbeFacts, Rendition } from '../../core/api/wire'
+import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey, type Recipe } from '../../core/backdrop/recipe'
 import { reduce, type BackdropAction } from '../../core/backdrop/reduce'
 import { FACTS, inventBackdrop, inventRendition } from '../../core/testing/samples'
 import { readoutOf, READOUTS, type Balance } from './readouts'
@@ -85,6 +85,22 @@ describe('weight', () => {
   it('shows no figure before anything is made', () => expect(readoutOf('weight', balance())).toMatchObject({ figure: '–', unit: 'of 2.50 MB', standing: 'look' }))
   it('shows what a first visit takes, still, script and style along, against the budget', () => expect(readoutOf('weight', allMade(900_000))).toEqual({ figure: '0.93', unit: 'of 2.50 MB', note: 'phone 0.93 of 1.00', standing: 'settled' }))
   it('must be mended when any screen is over its budget', () => expect(readoutOf('weight', allMade(970_000))).toMatchObject({ standing: 'fix' }))
+  it('says which screen has no files of the present decisions yet, instead of a figure of nothing', () => {
+    const before = allMade(900_000)
+    const changed = (screenClass: 'phone' | 'wide'): Balance => ({ ...before, document: reduce(before.document, { type: 'weight/row', screenClass, row: { budget: 700_000 } }) })
+    expect(readoutOf('weight', changed('phone'))).toMatchObject({ figure: '0.93', note: 'phone not made yet', standing: 'look' })
+    expect(readoutOf('weight', changed('wide'))).toMatchObject({ figure: '0.93', note: 'wide not made yet', standing: 'look' })
+  })
+  it('must be mended where a budget is below what an encoder can do', () => {
+    const before = allMade(900_000)
+    const document = reduce(before.document, { type: 'weight/row', screenClass: 'phone', row: { budget: 60_000 } })
+    const probes = clipRecipes(document, FROM).filter(({ screenClass }) => screenClass === 'phone').map(({ recipe }) => {
+      const probe = inventRendition(recipe, 100)
+      const points = [61, 255].map((setting, index) => ({ setting, keyBytes: 4000, frameBytes: index === 0 ? 5000 : 500, ssim: 0.99 - index / 10, psnr: 46 - 16 * index }))
+      return [recipeKey(probeOf(recipe)), { ...probe, facts: { kind: 'probe', steering: 'quantizer', bounds: { finest: 15, coarsest: 255 }, points, anchorEvery: null, parts: [], frames: 240, seconds: 1 } satisfies ProbeFacts }] as const
+    })
+    expect(readoutOf('weight', { ...before, document, made: { ...before.made, ...Object.fromEntries(probes) } })).toMatchObject({ note: 'Phone: too little for AV1', standing: 'fix' })
+  })
   it('goes stale with the cut', () => {
     const before = allMade(900_000)
     const document = reduce(before.document, { type: 'timing/speed', speed: 0.5 })

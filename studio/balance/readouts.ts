@@ -11,8 +11,9 @@ import { loopSeconds } from '../../core/loop/framePlan'
 import type { Job } from '../state/workStore'
 import { finalRecipes, recipeSource } from '../state/workStore'
 import type { Rendition } from '../../core/api/wire'
-import { formatFps, megabytes } from '../ui/format'
+import { FORMAT_NAMES, formatFps, megabytes } from '../ui/format'
 import type { Standing } from '../ui/controls'
+import { overFloors } from './overFloors'
 import { seamMeaning, VISIBLE_SEAM } from '../deck/timing/seamMeaning'
 
 /** The seven readouts, in the order of the work. */
@@ -101,8 +102,12 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     if (jobs.some((job) => job.state === 'running')) return { figure, unit, note: `${jobs.length} files being made`, standing: 'busy' }
     if (shown.clip === 0) return { figure, unit, note: 'not made for this cut yet', standing: 'look' }
     const phone = visits.find((visit) => visit.screenClass === 'phone')!
-    const note = document.behaviour.phone === 'still' ? 'phone gets the still' : `phone ${megabytes(phone.total)} of ${megabytes(phone.budget)}`
-    return { figure, unit, note, standing: visits.some((visit) => visit.total > visit.budget) ? 'fix' : 'settled' }
+    const phones = document.behaviour.phone === 'still' ? 'phone gets the still' : phone.clip === 0 ? 'phone not made yet' : `phone ${megabytes(phone.total)} of ${megabytes(phone.budget)}`
+    const [over] = overFloors(document, balance.source, balance.made)
+    if (over) return { figure, unit, note: `${SCREENS[over.screenClass].label}: too little for ${FORMAT_NAMES[over.family]}`, standing: 'fix' }
+    const unmade = visits.find((visit) => visit.clip === 0 && !(visit.screenClass === 'phone' && document.behaviour.phone === 'still'))
+    if (unmade && unmade !== phone) return { figure, unit, note: `${SCREENS[unmade.screenClass].label.toLowerCase()} not made yet`, standing: 'look' }
+    return { figure, unit, note: phones, standing: visits.some((visit) => visit.total > visit.budget) ? 'fix' : unmade ? 'look' : 'settled' }
   },
   handoff({ document, source, made, jobs }) {
     const keys = finalRecipes(document, source).map(recipeKey)

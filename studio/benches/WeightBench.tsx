@@ -19,7 +19,7 @@ import { Button, Choice, Group, Note, NumberField, Progress, Slider, Toggle } fr
 import { FORMAT_NAMES, formatBytes } from '../ui/format'
 import type { BenchProps } from './benches'
 import { MakeFiles } from './MakeFiles'
-import { overFloors } from './overFloors'
+import { overFloors } from '../balance/overFloors'
 
 interface PartProps {
   readonly document: BackdropDocument

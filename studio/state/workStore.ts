@@ -77,17 +77,21 @@ export function missingWork(document: BackdropDocument, source: ClipSource, made
   return [...new Map(work.map((recipe) => [recipeKey(recipe), recipe])).values()]
 }
 
-/** What a pixel of each format costs to encode, against the quickest. */
+/** What a pixel of each format costs to encode, against the quickest; and a pixel of a still, which is encoded many times over until it fits. */
 const PACE = { av1: 2.4, vp9: 1.6, h264: 1 } as const
+const STILL_PACE = { avif: 60, webp: 50, jpeg: 22 } as const
 /** Frames that a probe encodes, about. */
 const PROBE_FRAMES = 180
 
 /** Frames times pixels, weighed by format: what a job costs, for the time left. */
 export function effortOf(recipe: Recipe | ProbeRecipe): number {
   const pixels = recipe.width * recipe.height
-  if (recipe.kind === 'poster') return pixels * 8
+  if (recipe.kind === 'poster') return pixels * STILL_PACE[recipe.format]
   return pixels * PACE[recipe.family] * (recipe.kind === 'probe' ? Math.min(PROBE_FRAMES, 5 * frameCount(recipe)) : frameCount(recipe))
 }
+
+/** How often an encode tells how far it is, at most: what is shown of it wants the same processor. */
+const STEP_MS = 200
 
 /** Where this machine's pace is kept from visit to visit. */
 const PACE_NOTE = 'telon-pace'
@@ -113,7 +117,14 @@ export const useWork = create<WorkState>((set, get) => {
   }
   const render = async (worker: MediaWorker, source: ClipSource, job: Job, signal: AbortSignal, onChange: (fields: Partial<Job>) => void): Promise<void> => {
     const { recipe } = job
-    const options = { signal, onStep: ({ done, pass }: { done: number; pass: number }) => onChange({ done, pass }) }
+    let told = { at: -Infinity, pass: -1 }
+    const onStep = ({ done, pass }: { done: number; pass: number }): void => {
+      const at = performance.now()
+      if (pass === told.pass && at - told.at < STEP_MS) return
+      told = { at, pass }
+      onChange({ done, pass })
+    }
+    const options = { signal, onStep }
     if (recipe.kind === 'probe') {
       const { facts } = await worker.run({ type: 'probe', place: placeOf(source), recipe }, options)
       keep(await api.storeRendition(job.key, facts, new TextEncoder().encode(JSON.stringify(facts))))
@@ -194,7 +205,8 @@ export const useWork = create<WorkState>((set, get) => {
           onChange({ state: 'running', startedAt })
           try {
             await render(finalWorker, source, job, signal, onChange)
-            learnPace(effortOf(job.recipe) / ((performance.now() - startedAt) / 1000))
+            // Stills are over too soon to tell.
+            if (job.recipe.kind !== 'poster') learnPace(effortOf(job.recipe) / ((performance.now() - startedAt) / 1000))
             if (!signal.aborted) set((state) => ({ jobs: state.jobs.filter((each) => each.key !== job.key) }))
           } catch (error) {
             onChange({ state: 'failed', message: messageOf(error) })

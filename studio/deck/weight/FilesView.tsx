@@ -1,5 +1,5 @@
 import { Search } from 'lucide-react'
-import type { ReactNode } from 'react'
+import { useEffect, useRef, type ReactNode } from 'react'
 import type { ClipSource, Rendition } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { passJob } from '../../../core/backdrop/passJob'
@@ -19,14 +19,17 @@ export function FilesView({ document, source }: { document: BackdropDocument; so
   const made = useWork((state) => state.made)
   const jobs = useWork((state) => state.jobs)
   const { screenClass, set } = useWeightView()
+  const scroller = useRef<HTMLDivElement>(null)
+  // Whoever chooses a screen on the bench wants to see its files.
+  useEffect(() => showMarked(scroller.current), [screenClass])
   const from = recipeSource(source)
   const stateOf = (job: Job | undefined): string => (!job ? 'not made for this cut' : job.state === 'running' ? `pass ${job.pass + 1}, ${Math.round(job.done * 100)} %` : job.state === 'failed' ? 'failed: see the bench' : 'waiting')
   return (
     <div className="h-full max-lg:flex max-lg:flex-col max-lg:overflow-auto lg:grid lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
-      <div className="overflow-auto px-4 py-1.5 max-lg:shrink-0 lg:h-full" tabIndex={0} role="region" aria-label="Renditions">
+      <div ref={scroller} className="relative overflow-auto px-4 pb-1.5 max-lg:shrink-0 lg:h-full" tabIndex={0} role="region" aria-label="Renditions">
         <table className="w-full text-left text-[0.8rem] whitespace-nowrap" aria-label="Renditions">
           <thead className="text-xs text-muted">
-            <tr>{['Screen', 'Size', 'Format', 'Bytes', 'of its budget', 'SSIM', 'worst', 'Encoded', 'Look'].map((cell) => <th key={cell} scope="col" className="border-b border-line-strong/40 py-1 pr-3 font-normal">{cell}</th>)}</tr>
+            <tr>{['Screen', 'Size', 'Format', 'Bytes', 'of its budget', 'SSIM', 'worst', 'Encoded', 'Look'].map((cell) => <th key={cell} scope="col" className="sticky top-0 border-b border-line-strong/40 bg-paper-deep py-1 pr-3 font-normal">{cell}</th>)}</tr>
           </thead>
           <tbody>
             {clipRecipes(document, from).map(({ screenClass: each, recipe }) => {
@@ -40,7 +43,7 @@ export function FilesView({ document, source }: { document: BackdropDocument; so
                   {`${recipe.width} × ${recipe.height}`}
                   {`${FORMAT_NAMES[recipe.family]}, ${containerOf(recipe) === 'webm' ? 'WebM' : 'MP4'}`}
                   {rendition ? formatBytes(rendition.bytes) : expected ? <Expected>{formatBytes(expected.bytes)}</Expected> : '–'}
-                  {rendition ? <Filled recipe={recipe} bytes={rendition.bytes} ssim={quality?.ssim ?? null} /> : job || !expected ? stateOf(job) : <span className="text-muted">{expected.atCeiling ? 'at the ceiling; ' : ''}not made yet</span>}
+                  {rendition ? <Filled recipe={recipe} bytes={rendition.bytes} ssim={quality?.ssim ?? null} /> : job || !expected ? stateOf(job) : <Unmade recipe={recipe} expected={expected} />}
                   {quality ? quality.ssim.toFixed(3) : expected ? <Expected>{expected.ssim.toFixed(3)}</Expected> : ''}
                   {quality ? quality.worstSsim.toFixed(3) : ''}
                   {encodeTime(rendition)}
@@ -82,8 +85,24 @@ function Expected({ children }: { children: ReactNode }) {
   return <span className="text-muted italic" title="Expected, as far as short encodes tell">≈ {children}</span>
 }
 
+/** How a file that is not made yet will stand to its budget. */
+function Unmade({ recipe: { goal }, expected: { bytes, atCeiling } }: { recipe: ClipRecipe; expected: Forecast }) {
+  if (goal?.kind === 'budget' && bytes > goal.bytes * 1.005) return <span className="font-medium text-fix">not made yet; over {formatBytes(goal.bytes)}</span>
+  return <span className="text-muted">{atCeiling ? 'at the ceiling; ' : ''}not made yet</span>
+}
+
 function Row({ marked, children }: { marked: boolean; children: readonly ReactNode[] }) {
-  return <tr className={marked ? 'bg-sheet' : ''}>{children.map((cell, column) => <td key={column} className="border-b border-line py-0.5 pr-3 tabular-nums">{cell}</td>)}</tr>
+  return <tr data-marked={marked || undefined} className={marked ? 'bg-sheet' : ''}>{children.map((cell, column) => <td key={column} className="border-b border-line py-0.5 pr-3 tabular-nums">{cell}</td>)}</tr>
+}
+
+/** Scrolls to the first files of the chosen screen where they are out of sight; the head of the table stays above them. */
+function showMarked(scroller: HTMLElement | null): void {
+  const [first, , third] = scroller?.querySelectorAll<HTMLElement>('tr[data-marked]') ?? []
+  if (!scroller || !first) return
+  const head = scroller.querySelector('thead')!.offsetHeight
+  const foot = (third ?? first).offsetTop + first.offsetHeight
+  if (first.offsetTop - head >= scroller.scrollTop && foot <= scroller.scrollTop + scroller.clientHeight) return
+  scroller.scrollTo({ top: first.offsetTop - head })
 }
 
 /** How much of its part of the budget a file fills; why it may leave some. */

@@ -1,4 +1,4 @@
-import { useEffect, useState, type Key, type KeyboardEvent } from 'react'
+import { memo, useEffect, useState, type Key, type KeyboardEvent } from 'react'
 import { CartesianGrid, ComposedChart, Line, ReferenceLine, ResponsiveContainer, Scatter, Tooltip, XAxis, YAxis } from 'recharts'
 import type { ClipSource } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
@@ -19,8 +19,8 @@ import { useWeightView } from './weightView'
 const DRAWN: Record<Family, { readonly colour: string; readonly dash: string; readonly shape: 'circle' | 'square' | 'triangle' }> = {
   av1: { colour: '#9c1c35', dash: '0', shape: 'circle' }, vp9: { colour: '#54406b', dash: '6 3', shape: 'square' }, h264: { colour: '#a0622b', dash: '2 3', shape: 'triangle' },
 }
-/** Quality against bytes for each format of a screen: curves from the probe, points as measured on finished files, the budget as a line. A place on a curve is chosen by clicking it. */
-export function TradeChart({ document, source }: { document: BackdropDocument; source: ClipSource }) {
+/** Quality against bytes for each format of a screen: curves from the probe, points as measured on finished files, the budget as a line. A place on a curve is chosen by clicking it. Drawn anew only when a figure has changed: not with each step of an encode, which wants the same processor. */
+export const TradeChart = memo(function TradeChart({ document, source }: { document: BackdropDocument; source: ClipSource }) {
   const made = useWork((state) => state.made)
   const makeProbe = useWork((state) => state.makeProbe)
   const dispatch = useBackdrop((state) => state.dispatch)
@@ -111,7 +111,7 @@ export function TradeChart({ document, source }: { document: BackdropDocument; s
       </div>
     </figure>
   )
-}
+})
 
 const wordsOf = ({ family }: CurvePlace, { kilobytes, ssim }: CurvePoint): string => `${FORMAT_NAMES[family]} ${formatBytes(kilobytes * 1000)}, ${ssim.toFixed(3)}`
 

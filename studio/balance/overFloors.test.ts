@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import type { ClipSource, ProbeFacts, Rendition } from '../../core/api/wire'
 import { clipRecipes, probeOf, recipeKey } from '../../core/backdrop/recipe'
 import { reduce } from '../../core/backdrop/reduce'
-import { FACTS, inventBackdrop } from '../../core/testing/samples'
+import { FACTS, inventBackdrop, inventRendition } from '../../core/testing/samples'
 import { overFloors } from './overFloors'
 
 const SOURCE: ClipSource = {
@@ -34,6 +34,11 @@ describe('budgets below what an encoder can do', () => {
     expect(overFloors(DOCUMENT, SOURCE, probed(500, 'quantizer'))).toEqual([])
     expect(overFloors(DOCUMENT, SOURCE, {})).toEqual([])
     expect(overFloors(reduce(DOCUMENT, { type: 'weight/set', weight: { goal: 'quality' } }), SOURCE, probed(5000, 'quantizer'))).toEqual([])
+  })
+  it('are not claimed of a file that was made within its budget all the same', () => {
+    const first = clipRecipes(DOCUMENT, FROM).find(({ screenClass }) => screenClass === 'phone')
+    const within = inventRendition(first!.recipe, 900_000)
+    expect(overFloors(DOCUMENT, SOURCE, { ...probed(5000, 'quantizer'), [recipeKey(first!.recipe)]: within })).toHaveLength(2)
   })
   it('are not claimed of an encoder that still followed its lowest rate', () => {
     // 60 kbit/s are 312 bytes a frame.

@@ -20,6 +20,8 @@ export function overFloors(document: BackdropDocument, source: ClipSource, made:
   return clipRecipes(document, recipeSource(source)).flatMap(({ screenClass, recipe }) => {
     const facts = made[recipeKey(probeOf(recipe))]?.facts
     if (facts?.kind !== 'probe' || recipe.goal?.kind !== 'budget') return []
+    // A probe sees a little of the clip: the file itself knows better.
+    if ((made[recipeKey(recipe)]?.bytes ?? Infinity) <= recipe.goal.bytes) return []
     const job = passJob(recipe, recipe.goal, facts)
     const data = floorBytes(job)
     if (data === null) return []
