@@ -1,4 +1,5 @@
 import { createI420, planesOf, type I420, type Plane } from './I420'
+import { wordsOf } from './sumBytes'
 
 /** A part of a picture, in pixels of it; even numbers keep chroma in step. */
 export interface Region {
@@ -8,26 +9,34 @@ export interface Region {
   readonly height: number
 }
 
-/** For each output position: where its first source sample lies and the weights (16 bits after the point) of those it covers. */
+/** For each output position: where its first source sample lies and the weights of those it covers: first those of all positions' first samples, then of their second, and so on. */
 interface Kernel {
   readonly first: Int32Array
   readonly taps: number
   readonly weights: Int32Array
 }
 
-const ONE = 1 << 14
+/** Bits after the point of weights down and across. Rows are mixed in lanes of sixteen bits, which hold a byte times the former; sums across stay within 31 bits. */
+const DOWN_BITS = 8
+const ACROSS_BITS = 14
+const SHIFT = DOWN_BITS + ACROSS_BITS
+/** Half a step of what is stored. */
+const HALF = 1 << (SHIFT - 1)
+
+/** Taps without weight that may lie behind a row's end: rows are scaled three taps at a time. */
+const MOST_BEYOND = 2
 
 /**
  * Area average when shrinking, linear when enlarging: each output sample is the mean of the source
- * under a triangle as wide as the ratio. Centres are aligned, edges are held.
+ * under a triangle as wide as the ratio. Centres are aligned, edges are held. Weights of a position make up 2 to the power of `bits`.
  */
-function kernel(from: number, length: number, limit: number, out: number): Kernel {
+function kernel(from: number, length: number, limit: number, out: number, bits: number): Kernel {
   const ratio = length / out
   const radius = Math.max(1, ratio)
   // An open interval of this width holds no more whole numbers: those at its very ends weigh nothing.
   const taps = Math.ceil(radius * 2)
   const first = new Int32Array(out)
-  const weights = new Int32Array(out * taps)
+  const weights = new Int32Array(out * (taps + MOST_BEYOND))
   for (let index = 0; index < out; index++) {
     const centre = from + (index + 0.5) * ratio - 0.5
     const start = Math.ceil(centre - radius)
@@ -35,78 +44,108 @@ function kernel(from: number, length: number, limit: number, out: number): Kerne
     const sum = raw.reduce((total, weight) => total + weight, 0)
     const clampedStart = Math.min(Math.max(0, start), Math.max(0, limit - taps))
     first[index] = clampedStart
-    let left = ONE
-    let heaviest = 0
+    // What was handed out so far is rounded, not each weight by itself: the error is never more than half a step, whatever their number.
+    let due = 0
+    let given = 0
     raw.forEach((weight, tap) => {
       // A tap beyond the edge counts for the edge itself.
       const at = Math.min(limit - 1, Math.max(0, start + tap)) - clampedStart
-      const share = Math.round((weight / sum) * ONE)
-      weights[index * taps + at]! += share
-      left -= share
-      if (weight > raw[heaviest]!) heaviest = tap
+      due += weight / sum
+      const share = Math.round(due * 2 ** bits) - given
+      weights[at * out + index]! += share
+      given += share
     })
-    const at = Math.min(limit - 1, Math.max(0, start + heaviest)) - clampedStart
-    weights[index * taps + at]! += left
   }
-  return { first, taps: Math.min(taps, limit), weights: taps <= limit ? weights : narrow(weights, taps, limit, out) }
+  // In planes smaller than the kernel, taps past the plane weigh nothing by construction.
+  return { first, taps: Math.min(taps, limit), weights }
 }
-
-/** Repacks weights for planes smaller than the kernel: taps past the plane are zero by construction. */
-function narrow(weights: Int32Array, taps: number, limit: number, out: number): Int32Array {
-  const packed = new Int32Array(out * limit)
-  for (let index = 0; index < out; index++) packed.set(weights.subarray(index * taps, index * taps + limit), index * limit)
-  return packed
-}
-
-/** Rows are kept with so many bits below the point between the two passes: sums then stay within 31 bits. */
-const ROW_BITS = 6
-const ACROSS_SHIFT = 14 - ROW_BITS
-const DOWN_SHIFT = 14 + ROW_BITS
 
 /** Prepares the scaling of a part of planes of one size to another: the weights are worked out once, and serve every picture. */
 export function planeScaler(size: Omit<Plane, 'data'>, region: Region, to: Omit<Plane, 'data'>): (source: Plane, target: Plane) => void {
-  const across = kernel(region.x, region.width, size.width, to.width)
-  const down = kernel(region.y, region.height, size.height, to.height)
-  // As many rows as one output row looks at, used in turn.
-  const rows = Array.from({ length: down.taps }, () => new Int32Array(to.width))
-  const sums = new Int32Array(to.width)
+  const { width, height } = to
+  const across = kernel(region.x, region.width, size.width, width, ACROSS_BITS)
+  const down = kernel(region.y, region.height, size.height, height, DOWN_BITS)
+  const mix = rowMixer(size.width)
+  const sums = new Int32Array(width)
   return (source, target) => {
-    const held = new Int32Array(down.taps).fill(-1)
-    for (let y = 0; y < to.height; y++) {
-      sums.fill(1 << (DOWN_SHIFT - 1))
-      for (let tap = 0; tap < down.taps; tap++) {
-        const weight = down.weights[y * down.taps + tap]!
-        if (weight === 0) continue
-        const from = down.first[y]! + tap
-        const row = rows[from % down.taps]!
-        if (held[from % down.taps] !== from) {
-          scaleRow(source, from, across, row)
-          held[from % down.taps] = from
-        }
-        for (let x = 0; x < to.width; x++) sums[x]! += Math.imul(row[x]!, weight)
-      }
-      const at = y * to.width
-      for (let x = 0; x < to.width; x++) target.data[at + x] = sums[x]! >> DOWN_SHIFT
+    for (let y = 0; y < height; y++) {
+      scaleRow(mix(source.data, down, y), across, sums, target.data, y * width)
     }
   }
 }
 
-/** One row, scaled across. Written out for three taps, which is what 1080 to 720 lines takes: a loop so short costs more than what is in it. */
-function scaleRow({ data, width }: Plane, y: number, { first, taps, weights }: Kernel, row: Int32Array): void {
-  const base = y * width
-  const length = row.length
-  if (taps === 3) {
-    for (let x = 0, at = 0; x < length; x++, at += 3) {
-      const from = base + first[x]!
-      row[x] = (Math.imul(data[from]!, weights[at]!) + Math.imul(data[from + 1]!, weights[at + 1]!) + Math.imul(data[from + 2]!, weights[at + 2]!)) >> ACROSS_SHIFT
+/** Mixes rows of a plane into one output row, `DOWN_BITS` below the point. Where rows lie on boundaries of four bytes, four samples are read at once and weighed in pairs of lanes. */
+function rowMixer(width: number): (data: Uint8Array, down: Kernel, y: number) => Uint16Array {
+  const row = new Uint16Array(width + MOST_BEYOND)
+  const [even, odd] = [new Int32Array(width >> 2), new Int32Array(width >> 2)]
+  return (data, { first, taps, weights }, y) => {
+    const words = width % 4 === 0 ? wordsOf(data) : null
+    const pitch = words ? width >> 2 : width
+    if (words) {
+      even.fill(0)
+      odd.fill(0)
+    } else row.fill(0)
+    for (let tap = 0; tap < taps; tap++) {
+      const weight = weights[tap * first.length + y]!
+      const from = (first[y]! + tap) * pitch
+      if (weight === 0) continue
+      if (words) addWords(even, odd, words, from, weight)
+      else addBytes(row, data, from, weight)
     }
+    if (words) spreadLanes(row, even, odd)
+    return row
+  }
+}
+
+/* Each of these walks along a row with nothing else to do: browsers make such loops several times as fast as one over a few taps within another. */
+
+function addWords(even: Int32Array, odd: Int32Array, words: Uint32Array, from: number, weight: number): void {
+  for (let at = 0; at < even.length; at++) {
+    const four = words[from + at]!
+    even[at] = (even[at]! + Math.imul(four & 0xff00ff, weight)) | 0
+    odd[at] = (odd[at]! + Math.imul((four >>> 8) & 0xff00ff, weight)) | 0
+  }
+}
+
+function addBytes(row: Uint16Array, data: Uint8Array, from: number, weight: number): void {
+  const width = row.length - MOST_BEYOND
+  for (let x = 0; x < width; x++) row[x] = row[x]! + Math.imul(data[from + x]!, weight)
+}
+
+function spreadLanes(row: Uint16Array, even: Int32Array, odd: Int32Array): void {
+  for (let at = 0, x = 0; at < even.length; at++, x += 4) {
+    row[x] = even[at]!
+    row[x + 1] = odd[at]!
+    row[x + 2] = even[at]! >>> 16
+    row[x + 3] = odd[at]! >>> 16
+  }
+}
+
+/** One row, scaled across and stored: three taps at a time, which is all that 1080 to 720 lines takes. Weights of missing taps are zero, and a mixed row is longer than its plane. */
+function scaleRow(row: Uint16Array, { first, taps, weights }: Kernel, sums: Int32Array, target: Uint8Array, to: number): void {
+  if (taps <= 3) {
+    storeThreeTaps(target, to, row, first, weights)
     return
   }
-  for (let x = 0, at = 0; x < length; x++) {
-    let sum = 0
-    const from = base + first[x]!
-    for (let tap = 0; tap < taps; tap++) sum += Math.imul(data[from + tap]!, weights[at++]!)
-    row[x] = sum >> ACROSS_SHIFT
+  sums.fill(HALF)
+  for (let tap = 0; tap < taps; tap += 3) addThreeTaps(sums, row, tap, first, weights)
+  for (let x = 0; x < sums.length; x++) target[to + x] = sums[x]! >> SHIFT
+}
+
+function storeThreeTaps(target: Uint8Array, to: number, row: Uint16Array, first: Int32Array, weights: Int32Array): void {
+  const length = first.length
+  for (let x = 0; x < length; x++) {
+    const from = first[x]!
+    target[to + x] = (HALF + Math.imul(row[from]!, weights[x]!) + Math.imul(row[from + 1]!, weights[length + x]!) + Math.imul(row[from + 2]!, weights[2 * length + x]!)) >> SHIFT
+  }
+}
+
+function addThreeTaps(sums: Int32Array, row: Uint16Array, tap: number, first: Int32Array, weights: Int32Array): void {
+  const length = sums.length
+  const at = tap * length
+  for (let x = 0; x < length; x++) {
+    const from = first[x]! + tap
+    sums[x] = (sums[x]! + Math.imul(row[from]!, weights[at + x]!) + Math.imul(row[from + 1]!, weights[at + length + x]!) + Math.imul(row[from + 2]!, weights[at + 2 * length + x]!)) | 0
   }
 }
 
