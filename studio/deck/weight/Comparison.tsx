@@ -22,37 +22,45 @@ export function Comparison({ pictures, zoom, wipe, gain, labels, onWipe }: { pic
     return Math.min(1, Math.max(0, (event.clientX - box.left) / box.width))
   }
   return (
-    <div
-      ref={scroller} className="relative min-h-0 flex-1 overflow-auto bg-surround" role="region" aria-label="Comparison" tabIndex={0}
-      onPointerDown={(event) => {
-        if (event.button !== 0 || !canvas.current) return
-        const near = gain === null && Math.abs(shareAt(event) - wipe) * canvas.current.getBoundingClientRect().width < 24
-        drag.current = { kind: near ? 'wipe' : 'pan', x: event.clientX, y: event.clientY }
-        event.currentTarget.setPointerCapture(event.pointerId)
-      }}
-      onPointerMove={(event) => {
-        const held = drag.current
-        if (!held) return
-        if (held.kind === 'wipe') onWipe(shareAt(event))
-        else {
-          scroller.current!.scrollBy(held.x - event.clientX, held.y - event.clientY)
-          drag.current = { ...held, x: event.clientX, y: event.clientY }
-        }
-      }}
-      onPointerUp={() => (drag.current = null)}
-      onPointerCancel={() => (drag.current = null)}
-    >
-      {size ? (
-        <div className="relative m-auto" style={{ width: size.width, height: size.height }}>
-          <canvas ref={canvas} role="img" aria-label={gain === null ? `${labels[0]} left of the line, ${labels[1]} right of it` : `Difference of ${labels[0]} and ${labels[1]}, × ${gain}`} className="block size-full select-none" style={{ imageRendering: zoom > 1 ? 'pixelated' : 'auto' }} />
-          {gain === null && <span aria-hidden className="absolute inset-y-0 w-0.5 -translate-x-1/2 cursor-ew-resize bg-white shadow-[0_0_0_1px_rgb(0_0_0/0.5)]" style={{ left: `${wipe * 100}%` }}><span className="sticky top-1/2 block h-8 w-3 -translate-x-[5px] rounded bg-white shadow" /></span>}
-        </div>
-      ) : <p role="status" className="p-6 text-white">Reading the frame …</p>}
-      {pictures && gain === null && (
-        <div aria-hidden className="pointer-events-none sticky bottom-0 left-0 flex justify-between px-2 pb-1 text-xs text-white"><span className="rounded bg-black/60 px-1.5">{labels[0]}</span><span className="rounded bg-black/60 px-1.5">{labels[1]}</span></div>
+    <div className="relative min-h-0 flex-1">
+      <div
+        ref={scroller} className="absolute inset-0 grid overflow-auto bg-surround" role="region" aria-label="Comparison" tabIndex={0}
+        onPointerDown={(event) => {
+          if (event.button !== 0 || !canvas.current) return
+          const near = gain === null && Math.abs(shareAt(event) - wipe) * canvas.current.getBoundingClientRect().width < 24
+          drag.current = { kind: near ? 'wipe' : 'pan', x: event.clientX, y: event.clientY }
+          event.currentTarget.setPointerCapture(event.pointerId)
+        }}
+        onPointerMove={(event) => {
+          const held = drag.current
+          if (!held) return
+          if (held.kind === 'wipe') onWipe(shareAt(event))
+          else {
+            scroller.current!.scrollBy(held.x - event.clientX, held.y - event.clientY)
+            drag.current = { ...held, x: event.clientX, y: event.clientY }
+          }
+        }}
+        onPointerUp={() => (drag.current = null)}
+        onPointerCancel={() => (drag.current = null)}
+      >
+        {size ? (
+          <div className="relative m-auto" style={{ width: size.width, height: size.height }}>
+            <canvas ref={canvas} role="img" aria-label={gain === null ? `${labels[0]} left of the line, ${labels[1]} right of it` : `Difference of ${labels[0]} and ${labels[1]}, × ${gain}`} className="block size-full select-none" style={{ imageRendering: zoom > 1 ? 'pixelated' : 'auto' }} />
+            {gain === null && <span aria-hidden className="absolute inset-y-0 w-0.5 -translate-x-1/2 cursor-ew-resize bg-white shadow-[0_0_0_1px_rgb(0_0_0/0.5)]" style={{ left: `${wipe * 100}%` }}><span className="sticky top-1/2 block h-8 w-3 -translate-x-[5px] rounded bg-white shadow" /></span>}
+          </div>
+        ) : <p role="status" className="p-6 text-white">Reading the frame …</p>}
+      </div>
+      {size && gain === null && (
+        // In the picture's lower corners, as far as those are in the window.
+        <div aria-hidden className="pointer-events-none absolute flex justify-between gap-2 px-2 text-xs text-white" style={{ insetInline: inset(size.width), bottom: `calc(${inset(size.height)} + 0.25rem)` }}><span className="rounded bg-black/60 px-1.5">{labels[0]}</span><span className="rounded bg-black/60 px-1.5">{labels[1]}</span></div>
       )}
     </div>
   )
+}
+
+/** How far a picture's edge lies from that of the window it stands in the middle of; 0 where it is larger. */
+function inset(side: number): string {
+  return `max(0px, (100% - ${side}px) / 2)`
 }
 
 /** Draws both sides with the line between them, or how far they lie apart, amplified. */

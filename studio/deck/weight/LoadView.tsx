@@ -8,6 +8,7 @@ import { recipeSource, useWork } from '../../state/workStore'
 import { NumberField } from '../../ui/controls'
 import { FORMAT_NAMES, formatBytes } from '../../ui/format'
 import { Picker } from '../../ui/Picker'
+import { timeTicks } from './tradeCurves'
 import { useRenditionIndex } from './useRenditionIndex'
 import { useWeightView, type ChosenLine } from './weightView'
 
@@ -81,9 +82,12 @@ function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
         <Figure term="First visit" value={formatBytes(load.bytes)} />
         <Figure term="A month" value={`${formatBytes(load.bytes * visits)}`} />
       </dl>
-      <div className="relative min-h-24 flex-1" role="img" aria-label={`Waterfall: still after ${seconds(load.stillMs)}, motion after ${load.motionMs === null ? 'never' : seconds(load.motionMs)}`}>
+      <div className="relative min-h-28 flex-1" role="img" aria-label={`Waterfall: still after ${seconds(load.stillMs)}, motion after ${load.motionMs === null ? 'never' : seconds(load.motionMs)}`}>
+        <div aria-hidden className="pointer-events-none absolute inset-y-0 right-0 left-28">
+          {timeTicks(end / 1000).map((tick) => <span key={tick} className="absolute inset-y-0 border-l border-line-strong/30 pl-1 font-mono text-[0.65rem] leading-none text-muted" style={{ left: left(tick * 1000) }}>{tick} s</span>)}
+        </div>
         {load.transfers.map(({ name, bytes, askedMs, firstByteMs, doneMs }, row) => (
-          <div key={name} className="absolute inset-x-0 flex items-center text-xs" style={{ top: `${row * 18}%`, height: '17%' }}>
+          <div key={name} className="absolute inset-x-0 flex items-center text-xs" style={{ top: `${10 + row * 16}%`, height: '15%' }}>
             <span className="w-28 shrink-0 truncate pr-2 text-right text-muted">{NAMES[name]}, {formatBytes(bytes)}</span>
             <span className="relative h-full flex-1 border-l border-line-strong/50">
               <span className="absolute top-1/2 h-px bg-ink/50" style={{ left: left(askedMs), width: `calc(${left(firstByteMs)} - ${left(askedMs)})` }} title="asked for" />

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { ProbeCurve } from '../../../core/weight/ProbeCurve'
-import { curvePoints, nearestPlace, niceTicks, steppedPlace, type TradeCurve } from './tradeCurves'
+import { curvePoints, nearestPlace, niceTicks, steppedPlace, timeTicks, type TradeCurve } from './tradeCurves'
 
 const POINTS = [[100, 4000], [180, 1000], [255, 300]].map(([setting, bytes]) => ({ setting: setting!, keyBytes: bytes! * 5, frameBytes: bytes!, ssim: 1 - setting! / 4000, psnr: 40 }))
 const CURVES: TradeCurve[] = [
@@ -35,4 +35,15 @@ describe('the curves of the trade', () => {
   })
   it('leave places of formats alone that are not drawn', () => expect(steppedPlace(CURVES, { family: 'vp9', index: 3 }, 'ArrowRight')).toEqual({ family: 'vp9', index: 3 }))
   it('have round ticks', () => expect(niceTicks(15, 600)).toEqual([20, 50, 100, 200, 500]))
+})
+
+describe('ticks of time', () => {
+  it.each([[0.75, [0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7]], [2.8, [0, 0.5, 1, 1.5, 2, 2.5]], [61, [0, 10, 20, 30, 40, 50, 60]]])('over %d s are round', (seconds, ticks) => expect(timeTicks(seconds)).toEqual(ticks))
+  it('are never more than nine, nor beyond the end', () => {
+    for (let seconds = 0.05; seconds < 10_000; seconds *= 1.37) {
+      const ticks = timeTicks(seconds)
+      expect(ticks.length).toBeLessThanOrEqual(9)
+      expect(ticks.at(-1)).toBeLessThanOrEqual(seconds + 0.05)
+    }
+  })
 })
