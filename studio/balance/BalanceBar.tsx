@@ -1,4 +1,5 @@
-import { NavLink } from 'react-router'
+import { useEffect, useRef } from 'react'
+import { NavLink, useLocation } from 'react-router'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { useStage } from '../state/stageStore'
@@ -11,9 +12,13 @@ export function BalanceBar({ id, document, source }: { id: string; document: Bac
   const { made, jobs, proof } = useWork()
   const contrast = useStage((state) => state.contrast)
   const needed = useStage((state) => state.needed)
+  const bar = useRef<HTMLElement>(null)
+  const { pathname } = useLocation()
+  // In narrow windows the bar is wider than what is seen of it.
+  useEffect(() => bar.current?.querySelector('[aria-current=page]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }), [pathname])
   const balance = { document, source, made, jobs, proof, contrast, needed }
   return (
-    <nav aria-label="Balance" className="flex shrink-0 overflow-x-auto border-b border-line bg-paper">
+    <nav ref={bar} aria-label="Balance" className="flex shrink-0 overflow-x-auto border-b border-line bg-paper">
       {READOUTS.map((name) => {
         const { figure, unit, note, standing } = readoutOf(name, balance)
         return (
