@@ -16,7 +16,7 @@ interface Kernel {
   readonly weights: Int32Array
 }
 
-/** Bits after the point of weights down and across. Rows are mixed in lanes of sixteen bits, which hold a byte times the former; sums across stay within 31 bits. */
+/** Bits after the point of weights down and across. Rows are mixed in lanes of sixteen bits, which hold a byte times the former: half a step of error on noise, less than a rounding on pictures. Sums across stay within 31 bits. */
 const DOWN_BITS = 8
 const ACROSS_BITS = 14
 const SHIFT = DOWN_BITS + ACROSS_BITS

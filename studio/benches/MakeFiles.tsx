@@ -2,7 +2,8 @@ import { useEffect } from 'react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { recipeKey } from '../../core/backdrop/recipe'
-import { effortOf, finalRecipes, missingWork, useWork, type Job } from '../state/workStore'
+import { effortOf, progressOf } from '../state/effort'
+import { finalRecipes, missingWork, useWork, type Job } from '../state/workStore'
 import { Button, Group, Note, Progress } from '../ui/controls'
 import { FORMAT_NAMES, formatDuration, formatLeft } from '../ui/format'
 
@@ -12,9 +13,6 @@ function describeJob({ recipe, pass }: Job): string {
   const what = `${FORMAT_NAMES[recipe.family]} ${recipe.width} px`
   return recipe.kind === 'probe' ? `${what}, short encodes first` : `${what}, pass ${pass + 1}`
 }
-
-/** The share of a job from which on its own pace is believed. */
-const SURE = 0.25
 
 /** The button that makes what is missing, with progress, time left and cancel. */
 export function MakeFiles({ document, source }: { document: BackdropDocument; source: ClipSource }) {
@@ -27,14 +25,10 @@ export function MakeFiles({ document, source }: { document: BackdropDocument; so
   const failed = jobs.filter((job) => job.state === 'failed')
   if (active.length > 0) {
     const running = active.find((job) => job.state === 'running')
-    const all = recipes.reduce((sum, recipe) => sum + effortOf(recipe), 0)
-    const left = active.reduce((sum, job) => sum + effortOf(job.recipe) * (1 - job.done), 0)
-    const spent = running?.startedAt ? (performance.now() - running.startedAt) / 1000 : 0
-    // What runs now tells best; before it has told anything, what this machine did before.
-    const pace = running && running.done > SURE ? (effortOf(running.recipe) * running.done) / spent : (usual ?? NaN)
+    const { share, secondsLeft } = progressOf(active, recipes, usual, performance.now())
     return (
-      <Group title="Making the files" aside={formatLeft(left / pace)}>
-        <Progress value={Math.max(0, 1 - left / all)} label="Files made" />
+      <Group title="Making the files" aside={formatLeft(secondsLeft)}>
+        <Progress value={share} label="Files made" />
         <p className="text-xs text-muted" role="status">{running ? describeJob(running) : 'starting'}; {active.length} to go. You can work on meanwhile.</p>
         <Button onClick={cancelFinals}>Cancel; what is finished stays</Button>
       </Group>

@@ -3,7 +3,7 @@ import type { ClipSource, Rendition } from '../../core/api/wire'
 import { clipRecipes, probeOf, recipeKey } from '../../core/backdrop/recipe'
 import { reduce } from '../../core/backdrop/reduce'
 import { FACTS, inventBackdrop } from '../../core/testing/samples'
-import { effortOf, missingWork, recipeSource } from './workStore'
+import { missingWork, recipeSource } from './workStore'
 
 const SOURCE = { sha256: 'a'.repeat(64), facts: FACTS } as unknown as ClipSource
 const DOCUMENT = inventBackdrop()
@@ -30,10 +30,5 @@ describe('what is left to be made', () => {
     expect(new Set(keys).size).toBe(keys.length)
     const pictures = clipRecipes(whole, recipeSource(small))
     expect(pictures.length).toBeGreaterThan(new Set(pictures.map(({ recipe }) => recipeKey(probeOf(recipe)))).size)
-  })
-  it('takes longer for larger pictures and slower formats', () => {
-    const of = (family: string, width: number): number => effortOf(clips.find((recipe) => recipe.family === family && recipe.width === width)!)
-    expect(of('av1', 1920)).toBeGreaterThan(of('h264', 1920))
-    expect(of('av1', 1920)).toBeGreaterThan(of('av1', clips.at(-1)!.width))
   })
 })

@@ -2,11 +2,11 @@ import { create } from 'zustand'
 import type { ClipSource, ProbeFacts, Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey, type ClipRecipe, type PosterRecipe, type ProbeRecipe, type Recipe, type RecipeSource } from '../../core/backdrop/recipe'
-import { frameCount } from '../../core/loop/framePlan'
 import { api, mediaUrl, messageOf } from '../api/client'
 import { MediaWorker } from '../worker/MediaWorker'
 import type { ClipPlace } from '../worker/sources'
 import { WorkError } from '../worker/WorkError'
+import { effortOf } from './effort'
 
 /** A file being made, or waiting for its turn. */
 export interface Job {
@@ -75,19 +75,6 @@ export function missingWork(document: BackdropDocument, source: ClipSource, made
   const work = missing.flatMap((recipe): (Recipe | ProbeRecipe)[] => (recipe.kind === 'clip' && !made[recipeKey(probeOf(recipe))] ? [probeOf(recipe), recipe] : [recipe]))
   // Screens with the same picture but other budgets share a probe.
   return [...new Map(work.map((recipe) => [recipeKey(recipe), recipe])).values()]
-}
-
-/** What a pixel of each format costs to encode, against the quickest; and a pixel of a still, which is encoded many times over until it fits. */
-const PACE = { av1: 2.4, vp9: 1.6, h264: 1 } as const
-const STILL_PACE = { avif: 60, webp: 50, jpeg: 22 } as const
-/** Frames that a probe encodes, about. */
-const PROBE_FRAMES = 180
-
-/** Frames times pixels, weighed by format: what a job costs, for the time left. */
-export function effortOf(recipe: Recipe | ProbeRecipe): number {
-  const pixels = recipe.width * recipe.height
-  if (recipe.kind === 'poster') return pixels * STILL_PACE[recipe.format]
-  return pixels * PACE[recipe.family] * (recipe.kind === 'probe' ? Math.min(PROBE_FRAMES, 5 * frameCount(recipe)) : frameCount(recipe))
 }
 
 /** How often an encode tells how far it is, at most: what is shown of it wants the same processor. */
