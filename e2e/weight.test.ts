@@ -2,7 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { AxeBuilder } from '@axe-core/playwright'
-import type { BrowserContext, Page } from 'playwright-core'
+import type { BrowserContext, Locator, Page } from 'playwright-core'
 import { describe, expect, it } from 'vitest'
 import type { BackdropRecord, SourceCard } from '../core/api/wire'
 import type { TestServer } from '../server/testing/testServer'
@@ -107,6 +107,10 @@ describe('the ladder', () => {
       await page.getByRole('tab', { name: tab }).click()
       expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(420)
     }
+    // The bar of readouts does run out of it, but the open one is in view.
+    const readout = await page.getByRole('navigation', { name: 'Balance' }).getByRole('link', { name: /^Weight/ }).boundingBox()
+    expect(readout!.x).toBeGreaterThanOrEqual(0)
+    expect(readout!.x + readout!.width).toBeLessThanOrEqual(421)
   })
   it('begins with what the project decides', async () => {
     const [project] = await json<{ id: string }[]>('/api/projects')
@@ -206,6 +210,12 @@ describe('files', () => {
     })
     const wiped = await pixels()
     expect(wiped.shown).toBeCloseTo(1, 2)
+    const middle = async (of: Locator): Promise<number[]> => of.evaluate((element) => {
+      const { left, right, top, bottom } = element.getBoundingClientRect()
+      return [Math.round((left + right) / 2), Math.round((top + bottom) / 2)]
+    })
+    // A picture that is smaller than the window stands in its middle.
+    expect(await middle(picture)).toEqual(await middle(look.getByRole('region', { name: 'Comparison' })))
     const worst = Number(await frame.inputValue())
     // The figure can be checked: it opens at the worst frame, which is measured anew from what is seen.
     const told = async (what: RegExp): Promise<number> => Number(what.exec(await look.innerText())?.[1] ?? NaN)
@@ -242,6 +252,10 @@ describe('files', () => {
     await page.getByRole('img', { name: /^Waterfall: still after/ }).waitFor()
     const still = async (): Promise<number> => Number(/still after ([\d.]+) s/.exec((await page.getByRole('img', { name: /^Waterfall/ }).getAttribute('aria-label'))!)![1])
     const slow = await still()
+    // Its scale reaches as far as the still.
+    const ticks = (await page.getByRole('img', { name: /^Waterfall/ }).innerText()).match(/^[\d.]+ s$/gm)!.map(parseFloat)
+    expect(ticks[0]).toBe(0)
+    expect(ticks.at(-1)! * 1.5).toBeGreaterThan(slow)
     await page.getByRole('button', { name: /^Line:/ }).click()
     await page.getByRole('option', { name: 'Fast line' }).click()
     await expect.poll(still).toBeLessThan(slow / 3)
@@ -250,8 +264,14 @@ describe('files', () => {
     // Nothing is encoded twice: another budget shares the probes, and what it does not touch stays.
     await page.getByRole('tab', { name: 'Files and quality' }).click()
     await screen('Phone')
+    // The table follows the screen that is worked on.
+    await expect.poll(() => rows().filter({ hasText: 'Phone' }).first().evaluate((row) => {
+      const [{ top, bottom }, frame] = [row.getBoundingClientRect(), row.closest('[role=region]')!.getBoundingClientRect()]
+      return top >= frame.top && bottom <= frame.bottom
+    })).toBe(true)
     await page.getByLabel('First visit').fill('90')
     await page.keyboard.press('Enter')
+    await page.getByRole('link', { name: /^Weight.*phone not made yet/s }).waitFor()
     await make().click()
     await page.getByText('Every file is made').waitFor({ timeout: 60_000 })
     await saved()

@@ -53,6 +53,40 @@ describe('the model of a first load', () => {
       expect(firstLoad(PAGE, better).motionMs!).toBeLessThanOrEqual(firstLoad(PAGE, line).motionMs! + 6)
     }), { seed: 51, numRuns: 40 })
   })
+  const lines = fc.record({ bitsPerSecond: fc.integer({ min: 400_000, max: 200_000_000 }), roundTripMs: fc.integer({ min: 1, max: 300 }), handshakes: fc.integer({ min: 0, max: 3 }), slowStart: fc.boolean() })
+  const pages = fc.record({
+    markup: fc.integer({ min: 500, max: 4000 }), style: fc.integer({ min: 200, max: 4000 }), script: fc.integer({ min: 200, max: 4000 }), still: fc.integer({ min: 3000, max: 150_000 }), autoplay: fc.boolean(),
+    clip: fc.option(fc.record({ headBytes: fc.integer({ min: 700, max: 5000 }), frameBytes: fc.array(fc.integer({ min: 20, max: 20_000 }), { minLength: 2, maxLength: 60 }), framesPerSecond: fc.constantFrom(12, 24, 30) })),
+  })
+  it('never carries more than the line does, nor answers before it was asked (seed 52)', () => {
+    fc.assert(fc.property(pages, lines, (page, line) => {
+      const { transfers, stillMs, motionMs, bytes } = firstLoad(page, line)
+      for (const { askedMs, firstByteMs, doneMs } of transfers) {
+        expect(firstByteMs).toBeGreaterThanOrEqual(askedMs + line.roundTripMs)
+        expect(doneMs).toBeGreaterThan(firstByteMs)
+      }
+      const [from, to] = [Math.min(...transfers.map(({ firstByteMs }) => firstByteMs)), Math.max(...transfers.map(({ doneMs }) => doneMs))]
+      expect(((to - from) / 1000) * line.bitsPerSecond * 1.001).toBeGreaterThanOrEqual(bytes * 8)
+      expect(stillMs).toBeGreaterThan(transfers.find(({ name }) => name === 'still')!.doneMs)
+      if (motionMs !== null) expect(motionMs).toBeGreaterThan(transfers.find(({ name }) => name === 'clip')!.firstByteMs)
+      expect(transfers.some(({ name }) => name === 'clip')).toBe(page.clip !== null)
+    }), { seed: 52, numRuns: 40 })
+  })
+  it('never lets a clip that the script asks for take anything from the still (seed 53)', () => {
+    fc.assert(fc.property(pages, lines, (page, line) => {
+      expect(firstLoad({ ...page, autoplay: false }, line).stillMs).toBe(firstLoad({ ...page, clip: null }, line).stillMs)
+    }), { seed: 53, numRuns: 40 })
+  })
+  it('does not wait where the whole clip came before it moved, and is later the heavier its head (seed 54)', () => {
+    fc.assert(fc.property(pages, lines, (page, line) => {
+      if (!page.clip) return
+      const load = firstLoad(page, line)
+      if (load.transfers.find(({ name }) => name === 'clip')!.doneMs <= load.motionMs!) expect(load.stalls).toBe(0)
+      if (load.stalls === 0) expect(load.stalledMs).toBe(0)
+      const heavier = firstLoad({ ...page, clip: { ...page.clip, headBytes: page.clip.headBytes + 200_000 } }, line)
+      expect(heavier.motionMs!).toBeGreaterThanOrEqual(load.motionMs!)
+    }), { seed: 54, numRuns: 40 })
+  })
   it('gets faster from preset to preset', () => {
     const stills = Object.values(LINES).map((line) => firstLoad(PAGE, line).stillMs)
     expect([...stills].sort((a, b) => b - a)).toEqual(stills)

@@ -1,3 +1,4 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { forecast } from './forecast'
 import { CEILING_SSIM, type PassJob, type WeightGoal } from './passes'
@@ -21,6 +22,18 @@ describe('what a file is expected to come to', () => {
     expect(atCeiling).toBe(true)
     expect(bytes).toBeLessThan(1_000_000)
     expect(ssim).toBeGreaterThan(CEILING_SSIM)
+  })
+  it('never tells more bytes than the budget unless the coarsest setting takes them, whatever the clip (seed 61)', () => {
+    const points = fc.array(fc.record({ setting: fc.integer({ min: 20, max: 255 }), keyBytes: fc.integer({ min: 200, max: 300_000 }), frameBytes: fc.integer({ min: 20, max: 60_000 }), ssim: fc.double({ min: 0.5, max: 0.999, noNaN: true }), psnr: fc.double({ min: 25, max: 55, noNaN: true }) }), { minLength: 2, maxLength: 5 })
+    fc.assert(fc.property(points, fc.integer({ min: 5000, max: 4_000_000 }), fc.integer({ min: 12, max: 900 }), (probed, bytes, frames) => {
+      const any = { ...job({ kind: 'budget', bytes }), curve: new ProbeCurve(probed, 'quantizer'), frames }
+      const told = forecast(any)
+      const least = any.curve.loopBytes(255, frames) + 2000
+      expect(told.bytes).toBeLessThanOrEqual(Math.max(bytes, least) + 1)
+      expect(told.bytes).toBeGreaterThan(0)
+      expect(told.ssim).toBeLessThanOrEqual(1)
+      if (told.atCeiling) expect(told.bytes).toBeLessThan(bytes)
+    }), { seed: 61, numRuns: 300 })
   })
   it('is over a budget below the floor', () => expect(within(10_000).bytes).toBeGreaterThan(10_000))
   it('holds a likeness at whatever bytes it takes', () => {

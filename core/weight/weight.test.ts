@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs'
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { inventTrack } from '../testing/samples'
 import { writeMp4 } from '../media/isobmff/writeMp4'
@@ -40,6 +41,16 @@ describe('where the bytes of a loop are', () => {
   it('is told for each part, a shorter one at the end by its own length', () => {
     expect(bytesEachPart(sizes, 4, 1)).toEqual([{ from: 0, to: 4, bytesPerSecond: 1200 }, { from: 4, to: 6, bytesPerSecond: 1200 }])
     expect(bytesEachPart(sizes, 2, 2).map(({ bytesPerSecond }) => bytesPerSecond)).toEqual(sizes.map((bytes) => bytes * 2))
+  })
+  it('loses no frame and no byte, however the loop is parted (seed 71)', () => {
+    fc.assert(fc.property(fc.array(fc.integer({ min: 1, max: 90_000 }), { minLength: 1, maxLength: 400 }), fc.constantFrom(10, 12.5, 24, 29.97, 60), fc.integer({ min: 1, max: 8 }), (loop, fps, each) => {
+      const parts = bytesEachPart(loop, fps, each)
+      expect(parts[0]!.from).toBe(0)
+      expect(parts.at(-1)!.to).toBe(loop.length)
+      parts.slice(1).forEach(({ from }, index) => expect(from).toBe(parts[index]!.to))
+      const total = parts.reduce((sum, { from, to, bytesPerSecond }) => sum + (bytesPerSecond * (to - from)) / fps, 0)
+      expect(total).toBeCloseTo(loop.reduce((sum, size) => sum + size, 0), 3)
+    }), { seed: 71, numRuns: 120 })
   })
   it('names the frames that cost most, the first of equals first', () => expect(costliestFrames(sizes, 3)).toEqual([{ k: 0, bytes: 900 }, { k: 4, bytes: 300 }, { k: 5, bytes: 300 }]))
 })
