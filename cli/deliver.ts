@@ -6,7 +6,8 @@ import { fileURLToPath } from 'node:url'
 import type { ClipFacts, Rendition, RenditionFacts } from '../core/api/wire'
 import type { BackdropDocument, LadderRow } from '../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
-import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey, type RecipeSource } from '../core/backdrop/recipe'
+import { firstVisits, type FirstVisit } from '../core/backdrop/firstVisit'
+import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey, type Recipe, type RecipeSource } from '../core/backdrop/recipe'
 import { type Family } from '../core/weight/families'
 import type { ScreenClass } from '../core/fit/screens'
 import { assembleHandoff } from '../core/handoff/assembleHandoff'
@@ -61,9 +62,10 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
   const made = new Map<string, Rendition & { content: Buffer }>()
   const browser = await RenderBrowser.start()
   let document: BackdropDocument
+  let wanted: { readonly screenClass: ScreenClass; readonly recipe: Recipe }[]
   try {
     document = await settleLoop(browser, file, drafted, source, presentation, options, say)
-    const wanted = [...clipRecipes(document, source), ...posterRecipes(document, source)]
+    wanted = [...clipRecipes(document, source), ...posterRecipes(document, source)]
     const over = new Set<ScreenClass>()
     for (const [index, { screenClass, recipe }] of wanted.entries()) {
       const label = `${index + 1}/${wanted.length} ${recipe.kind === 'poster' ? `poster ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
@@ -100,7 +102,15 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
   }
   for (const { path, text } of folder.value.texts) await write(path, text)
   for (const { path, sha256 } of folder.value.media) await write(path, content.get(sha256)!)
+  const weighed = wanted.map(({ screenClass, recipe }) => ({ screenClass, kind: recipe.kind, bytes: made.get(recipeKey(recipe))!.bytes }))
+  for (const visit of firstVisits(document, { clips: weighed.filter(({ kind }) => kind === 'clip'), posters: weighed.filter(({ kind }) => kind === 'poster') })) say(describeVisit(visit, options.quality !== undefined))
   say(`written to ${options.out}`)
+}
+
+/** What a first visit takes on a class of screens, in words; against its budget unless a likeness was held. */
+function describeVisit({ screenClass, still, clip, page, total, budget }: FirstVisit, likeness: boolean): string {
+  const kilobytes = (bytes: number): string => `${Math.round(bytes / 1000)} kB`
+  return `first visit, ${screenClass}: ${kilobytes(total)}${likeness ? '' : ` of ${kilobytes(budget)}${total > budget ? ', over' : ''}`} (still ${kilobytes(still)}, clip ${kilobytes(clip)}, page ${kilobytes(page)})`
 }
 
 /** What a finished file measured, in words. */

@@ -357,6 +357,7 @@ describe('the command line', () => {
     const { code, err } = await telon('deliver', join(CLIPS, 'viaduct-crossing.mp4'), '--out', folder, '--start', '2', '--end', '7', '--width', '640', '--budget', '25', '--formats', 'h264')
     expect(code).toBe(0)
     expect(err).toContain('H.264 cannot make this clip lighter')
+    expect(err).toMatch(/^first visit, laptop: \d+ kB of 25 kB, over \(still \d+ kB, clip \d+ kB, page \d+ kB\)$/m)
     const proposals = err.split('\n').filter((line) => /^ {2}\S.* \(--.*\): saves \d+ kB, \d+ %$/.test(line))
     expect(proposals.length).toBeGreaterThan(1)
     const shares = proposals.map((line) => Number(/(\d+) %$/.exec(line)![1]))
