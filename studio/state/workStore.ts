@@ -77,9 +77,6 @@ export function missingWork(document: BackdropDocument, source: ClipSource, made
   return [...new Map(work.map((recipe) => [recipeKey(recipe), recipe])).values()]
 }
 
-/** How often an encode tells how far it is, at most: what is shown of it wants the same processor. */
-const STEP_MS = 200
-
 /** Where this machine's pace is kept from visit to visit. */
 const PACE_NOTE = 'telon-pace'
 /** How much of the pace is the last job's. */
@@ -104,14 +101,7 @@ export const useWork = create<WorkState>((set, get) => {
   }
   const render = async (worker: MediaWorker, source: ClipSource, job: Job, signal: AbortSignal, onChange: (fields: Partial<Job>) => void): Promise<void> => {
     const { recipe } = job
-    let told = { at: -Infinity, pass: -1 }
-    const onStep = ({ done, pass }: { done: number; pass: number }): void => {
-      const at = performance.now()
-      if (pass === told.pass && at - told.at < STEP_MS) return
-      told = { at, pass }
-      onChange({ done, pass })
-    }
-    const options = { signal, onStep }
+    const options = { signal, onStep: ({ done, pass }: { done: number; pass: number }) => onChange({ done, pass }) }
     if (recipe.kind === 'probe') {
       const { facts } = await worker.run({ type: 'probe', place: placeOf(source), recipe }, options)
       keep(await api.storeRendition(job.key, facts, new TextEncoder().encode(JSON.stringify(facts))))

@@ -9,6 +9,7 @@ import { drawUpright } from './drawUpright'
 import { ExactFrames } from './ExactFrames'
 import { findLoopsInClip } from './findLoopsInClip'
 import { openClip, type OpenClip } from './OpenClip'
+import { pacedProgress } from './pacedProgress'
 import type { Order, Outcome, Reply, Request, Step } from './messages'
 import { probeClip } from './probeClip'
 import { pictureSides, readFrames } from './readFrames'
@@ -68,20 +69,21 @@ async function exactFrame(clip: OpenClip, order: Extract<Order, { type: 'exact' 
 
 async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<Outcome[Order['type']]> {
   const step = (value: Step[Order['type']], transfer: Transferable[] = []): void => reply({ id, step: value }, transfer)
+  const progress = pacedProgress(step)
   if (order.type === 'analyse-still') return analyseStill(await blobOf(order.place, order.mime))
   const clip = await open(order.place)
   switch (order.type) {
     case 'render':
-      return order.recipe.kind === 'poster' ? renderPoster(clip, order.recipe, order.still ?? null, signal) : renderClip(clip, order.recipe, order.probe ?? null, step, signal)
+      return order.recipe.kind === 'poster' ? renderPoster(clip, order.recipe, order.still ?? null, signal) : renderClip(clip, order.recipe, order.probe ?? null, progress, signal)
     case 'probe':
-      return probeClip(clip, order.recipe, (done) => step({ done, pass: 0 }), signal, order.settings ?? null, order.contrasts ?? [])
+      return probeClip(clip, order.recipe, (done) => progress({ done, pass: 0 }), signal, order.settings ?? null, order.contrasts ?? [])
     case 'frames':
       for await (const frame of readFrames(clip, order.numbers, order.width, order.coarse, signal, order.shape)) step(frame, [frame.picture])
       return null
     case 'exact':
       return exactFrame(clip, order, signal)
     case 'proxy': {
-      const proxy = await makeScrubProxy(clip, order.first, order.last, (done) => step({ done, pass: 0 }), signal)
+      const proxy = await makeScrubProxy(clip, order.first, order.last, (done) => progress({ done, pass: 0 }), signal)
       proxied.proxy?.frames.close()
       Object.assign(proxied, { clip, proxy })
       return null
@@ -101,13 +103,13 @@ async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<
     case 'index':
       return { timescale: clip.presentation.timescale, times: clip.presentation.times, length: clip.presentation.length, keys: keyTimes(clip), sizes: clip.presentation.order.map((sample) => clip.file.video.samples.sizes[sample]!) }
     case 'analyse':
-      return analyseClip(clip, (done) => step({ done, pass: 0 }), signal)
+      return analyseClip(clip, (done) => progress({ done, pass: 0 }), signal)
     case 'find-loops':
       return findLoopsInClip(clip, order.trace, order.range, order.count, step, signal)
     case 'cut-motion':
-      return cutMotion(clip, order.recipe, (done) => step({ done, pass: 0 }), signal)
+      return cutMotion(clip, order.recipe, (done) => progress({ done, pass: 0 }), signal)
     case 'candidates':
-      return stillCandidates(clip, order.recipe, order.copy, (done) => step({ done, pass: 0 }), signal)
+      return stillCandidates(clip, order.recipe, order.copy, (done) => progress({ done, pass: 0 }), signal)
     default:
       return assertNever(order)
   }

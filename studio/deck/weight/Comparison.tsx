@@ -16,6 +16,12 @@ export function Comparison({ pictures, zoom, wipe, gain, labels, onWipe }: { pic
     at.scrollTo((x * zoom) / shownZoom.current - at.clientWidth / 2, (y * zoom) / shownZoom.current - at.clientHeight / 2)
     shownZoom.current = zoom
   }, [zoom])
+  // What is larger than the window opens at its middle, where the line stands.
+  const opened = pictures !== null
+  useLayoutEffect(() => {
+    const at = scroller.current
+    if (opened && at) at.scrollTo((at.scrollWidth - at.clientWidth) / 2, (at.scrollHeight - at.clientHeight) / 2)
+  }, [opened])
   const size = pictures ? { width: pictures.right.width * zoom, height: pictures.right.height * zoom } : null
   const shareAt = (event: PointerEvent): number => {
     const box = canvas.current!.getBoundingClientRect()
