@@ -62,10 +62,9 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
   const made = new Map<string, Rendition & { content: Buffer }>()
   const browser = await RenderBrowser.start()
   let document: BackdropDocument
-  let wanted: { readonly screenClass: ScreenClass; readonly recipe: Recipe }[]
   try {
     document = await settleLoop(browser, file, drafted, source, presentation, options, say)
-    wanted = [...clipRecipes(document, source), ...posterRecipes(document, source)]
+    const wanted = [...clipRecipes(document, source), ...posterRecipes(document, source)]
     const over = new Set<ScreenClass>()
     for (const [index, { screenClass, recipe }] of wanted.entries()) {
       const label = `${index + 1}/${wanted.length} ${recipe.kind === 'poster' ? `poster ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
@@ -102,8 +101,12 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
   }
   for (const { path, text } of folder.value.texts) await write(path, text)
   for (const { path, sha256 } of folder.value.media) await write(path, content.get(sha256)!)
-  const weighed = wanted.map(({ screenClass, recipe }) => ({ screenClass, kind: recipe.kind, bytes: made.get(recipeKey(recipe))!.bytes }))
-  for (const visit of firstVisits(document, { clips: weighed.filter(({ kind }) => kind === 'clip'), posters: weighed.filter(({ kind }) => kind === 'poster') })) say(describeVisit(visit, options.quality !== undefined))
+  const bytesOf = (recipe: Recipe): number => made.get(recipeKey(recipe))!.bytes
+  const weighed = {
+    clips: clipRecipes(document, source).map(({ screenClass, recipe }) => ({ screenClass, family: recipe.family, bytes: bytesOf(recipe) })),
+    posters: posterRecipes(document, source).map(({ screenClass, recipe }) => ({ screenClass, bytes: bytesOf(recipe) })),
+  }
+  for (const visit of firstVisits(document, weighed)) say(describeVisit(visit, options.quality !== undefined))
   say(`written to ${options.out}`)
 }
 

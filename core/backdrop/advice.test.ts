@@ -91,7 +91,7 @@ describe('what it saves', () => {
 })
 
 describe('a first visit', () => {
-  const clips = [{ screenClass: 'wide' as const, bytes: 900 }, { screenClass: 'wide' as const, bytes: 1400 }, { screenClass: 'phone' as const, bytes: 300 }]
+  const clips = [{ screenClass: 'wide' as const, family: 'av1' as const, bytes: 900 }, { screenClass: 'wide' as const, family: 'h264' as const, bytes: 1400 }, { screenClass: 'phone' as const, family: 'h264' as const, bytes: 300 }]
   const posters = [{ screenClass: 'wide' as const, bytes: 50 }, { screenClass: 'wide' as const, bytes: 80 }]
   it('counts the heaviest still and clip that any browser is offered, and the neighbour’s where a screen has none', () => {
     const visits = firstVisits(DOCUMENT, { clips, posters })

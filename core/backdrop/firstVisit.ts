@@ -1,5 +1,7 @@
 import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
+import type { Family } from '../weight/families'
 import type { BackdropDocument } from './BackdropDocument'
+import { clipsTaken } from './listedClips'
 import { classServing, PAGE_BYTES } from './recipe'
 
 /** What a first visit takes on a class of screens, in bytes. */
@@ -20,14 +22,14 @@ interface Weighed {
   readonly bytes: number
 }
 
-/** What a first visit takes on each class, with the files that serve it: those of its own, or its neighbours'. Files that are not made count nothing. */
-export function firstVisits(document: BackdropDocument, { clips, posters }: { readonly clips: readonly Weighed[]; readonly posters: readonly Weighed[] }): FirstVisit[] {
+/** What a first visit takes on each class, with the files that serve it: those of its own, or its neighbours'. Files of no bytes are not made yet: a class that is to take one has no clip so far. */
+export function firstVisits(document: BackdropDocument, { clips, posters }: { readonly clips: readonly (Weighed & { readonly family: Family })[]; readonly posters: readonly Weighed[] }): FirstVisit[] {
   const most = (files: readonly { readonly bytes: number }[]): number => files.reduce((bytes, file) => Math.max(bytes, file.bytes), 0)
   return SCREEN_CLASSES.map((screenClass) => {
-    const served = screenClass === 'phone' && document.behaviour.phone === 'still' ? null : classServing(screenClass, clips.map((clip) => clip.screenClass))
     const stillClass = classServing(screenClass, posters.map((poster) => poster.screenClass))
     const still = most(posters.filter((poster) => poster.screenClass === stillClass))
-    const clip = most(clips.filter((each) => each.screenClass === served))
+    const taken = clipsTaken(screenClass, document, clips)
+    const clip = taken.some(({ bytes }) => bytes === 0) ? 0 : most(taken)
     return { screenClass, still, clip, page: PAGE_BYTES, total: still + clip + PAGE_BYTES, budget: document.weight.ladder[screenClass].budget }
   })
 }

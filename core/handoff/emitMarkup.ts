@@ -1,6 +1,7 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
+import { listedClips } from '../backdrop/listedClips'
 import { leastWindow } from '../fit/screens'
-import { typeOf, type DeliveredClip, type HandoffMedia } from './HandoffMedia'
+import { typeOf, type HandoffMedia } from './HandoffMedia'
 import { attributes, escapeHtml } from './html'
 
 /*
@@ -38,7 +39,7 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
     `<div${root}>`,
     ...emitStill(document, media).map(indent(1)),
     `  <video${video}>`,
-    ...media.clips.map((clip) => `    <source${attributes({ src: clip.url, type: typeOf(clip), media: conditionOf(document, clip, media) })}>`),
+    ...listedClips(document, media.clips).map(({ clip, least }) => `    <source${attributes({ src: clip.url, type: typeOf(clip), media: conditionOf(document, least) })}>`),
     `  </video>`,
     `  <div class="tln-scrim"></div>`,
     `</div>`,
@@ -66,12 +67,7 @@ function emitStill({ weight }: BackdropDocument, { posters }: HandoffMedia): str
 }
 
 /** When a source may be fetched: its range of windows, and never under reduced motion when that asks for the still. */
-function conditionOf(document: BackdropDocument, clip: DeliveredClip, media: HandoffMedia): string | null {
-  const delivered = media.clips.map((each) => each.screenClass)
-  const { limits } = document.weight
-  // What stands last is what a browser takes that knows none of the finer formats of its own screen: it is offered to every window.
-  const last = clip === media.clips.findLast((each) => each.family === 'h264')
-  const least = last ? (document.behaviour.phone === 'still' ? limits.phone + 1 : 0) : leastWindow(clip.screenClass, delivered, document.behaviour.phone === 'still', limits)
+function conditionOf(document: BackdropDocument, least: number): string | null {
   const parts = [
     ...(least > 0 ? [`(min-width: ${least}px)`] : []),
     ...(document.behaviour.reducedMotion === 'still' ? ['(prefers-reduced-motion: no-preference)'] : []),

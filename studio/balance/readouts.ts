@@ -6,7 +6,7 @@ import { firstVisits, type FirstVisit } from '../../core/backdrop/firstVisit'
 import { clipRecipes, loopOf, pictureSize, posterRecipes, proofRecipe, recipeKey, type Recipe } from '../../core/backdrop/recipe'
 import { outcomes } from '../../core/behaviour/conditions'
 import { keptWidth, regionHeightPx } from '../../core/fit/cover'
-import { SCREENS, type ScreenClass } from '../../core/fit/screens'
+import { SCREENS } from '../../core/fit/screens'
 import { loopSeconds } from '../../core/loop/framePlan'
 import type { Job } from '../state/workStore'
 import { finalRecipes, recipeSource } from '../state/workStore'
@@ -121,9 +121,9 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
 /** What a first visit takes on each class of screens, of the files that are made: a class whose clips are not all made has none yet. */
 export function madeVisits({ document, source, made }: Pick<Balance, 'document' | 'source' | 'made'>): FirstVisit[] {
   const from = recipeSource(source)
-  const of = <T extends { readonly screenClass: ScreenClass; readonly recipe: Recipe }>(files: readonly T[]) =>
-    files.map(({ screenClass, recipe }) => ({ screenClass, bytes: made[recipeKey(recipe)]?.bytes ?? 0 }))
-  const clips = of(clipRecipes(document, from))
-  const unmade = new Set(clips.filter(({ bytes }) => bytes === 0).map(({ screenClass }) => screenClass))
-  return firstVisits(document, { clips: clips.map((clip) => ({ ...clip, bytes: unmade.has(clip.screenClass) ? 0 : clip.bytes })), posters: of(posterRecipes(document, from)) })
+  const bytesOf = (recipe: Recipe): number => made[recipeKey(recipe)]?.bytes ?? 0
+  return firstVisits(document, {
+    clips: clipRecipes(document, from).map(({ screenClass, recipe }) => ({ screenClass, family: recipe.family, bytes: bytesOf(recipe) })),
+    posters: posterRecipes(document, from).map(({ screenClass, recipe }) => ({ screenClass, bytes: bytesOf(recipe) })),
+  })
 }
