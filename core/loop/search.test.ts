@@ -197,6 +197,14 @@ describe('measuring a join', () => {
     expect(looked).toBeLessThan(100)
     expect(figure!.ratio).toBeCloseTo(899, 0)
   })
+  it('looks at frames that are compared anyway, and at their neighbours', () => {
+    for (const count of [2, 5, 24, 25, 60, 300, 1801]) {
+      const meter = new SeamMeter(count)
+      const wanted = Array.from({ length: count }, (_, k) => k).filter((k) => meter.wants(k))
+      for (const k of comparedFrames(count, 24)) expect(wanted, `frame ${k} of ${count}`).toContain(k)
+      expect(wanted.length).toBeLessThanOrEqual(2 * 26)
+    }
+  })
   it('has no figure before the last frame has come', () => {
     const meter = new SeamMeter(10)
     meter.see(0, grey(0.5))

@@ -48,6 +48,42 @@ describe('the filter of grain', () => {
       expect(noisy.data).toEqual(before)
     }
   })
+  it('shows nothing that was not in a picture: each sample lies within what its place has had so far (seed 111)', () => {
+    fc.assert(fc.property(fc.double({ min: 0, max: 1, noNaN: true }), fc.array(fc.uint8Array({ minLength: 24 * 16, maxLength: 24 * 16 }), { minLength: 2, maxLength: 5 }), fc.boolean(), (strength, frames, calm) => {
+      const filter = new TemporalFilter(strength)
+      const [least, most] = [new Uint8Array(24 * 24).fill(255), new Uint8Array(24 * 24)]
+      for (const frame of frames) {
+        const picture = createI420(24, 16)
+        // Calm pictures differ by a few steps, as grain does; others are new throughout.
+        picture.data.fill(128).set(frame.map((value) => (calm ? 120 + (value & 7) : value)))
+        const cleaned = filter.next(picture)
+        picture.data.forEach((value, at) => {
+          least[at] = Math.min(least[at]!, value)
+          most[at] = Math.max(most[at]!, value)
+        })
+        expect(cleaned.data.every((value, at) => value >= least[at]! && value <= most[at]!)).toBe(true)
+      }
+    }), { seed: 111, numRuns: 60 })
+  })
+  it('keeps a scene that stands still as it is, at any strength', () => {
+    const random = seededNumbers(12)
+    const scene = drawn(20, 0, random)
+    for (const strength of [0.1, 0.5, 1]) {
+      const filter = new TemporalFilter(strength)
+      for (let k = 0; k < 4; k++) expect(filter.next({ ...scene, data: scene.data.slice() }).data).toEqual(scene.data)
+    }
+  })
+  it('takes out more the stronger it is', () => {
+    const left = [0.2, 0.5, 0.8, 1].map((strength) => {
+      const random = seededNumbers(13)
+      const clean = planesOf(drawn(20, 0, random))[0]
+      const filter = new TemporalFilter(strength)
+      let cleaned = 0
+      for (let k = 0; k < 12; k++) cleaned = likeness(clean, planesOf(filter.next(drawn(20, 3, random)))[0]).psnr
+      return cleaned
+    })
+    expect(left).toEqual([...left].sort((a, b) => a - b))
+  })
   it('refuses a picture of another size', () => {
     const filter = new TemporalFilter(0.5)
     filter.next(createI420(16, 16))
@@ -72,6 +108,18 @@ describe('likeness', () => {
       }
     }
     expect(likeness(a, b).ssim).toBeCloseTo(sum / count, 9)
+  })
+  it('is the same both ways, and never more than that of the picture itself (seed 112)', () => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 30 }), fc.integer({ min: 1, max: 30 }), fc.infiniteStream(fc.nat(255)), (width, height, values) => {
+      const plane = (): Plane => ({ width, height, data: Uint8Array.from({ length: width * height }, () => values.next().value as number) })
+      const [p, q] = [plane(), plane()]
+      const [forth, back] = [likeness(p, q, [0.5]), likeness(q, p, [0.5])]
+      expect(forth.ssim).toBeCloseTo(back.ssim, 9)
+      expect(forth.psnr).toBeCloseTo(back.psnr, 9)
+      expect(forth.behind[0]).toBeCloseTo(back.behind[0]!, 9)
+      expect(forth.ssim).toBeLessThanOrEqual(1 + 1e-9)
+      expect(likeness(p, p).ssim).toBeCloseTo(1, 9)
+    }), { seed: 112, numRuns: 100 })
   })
   it('rises behind a scrim, which takes contrast away', () => {
     expect(likeness(a, b, [0.4]).behind[0]).toBeGreaterThan(likeness(a, b).ssim)

@@ -10,7 +10,7 @@ import { dominantColours } from './palette'
 import { planeScaler } from './scaleI420'
 import { shrinkPlane } from './shrinkPlane'
 import { parseHex } from './srgb'
-import { sumBytes, wordsOf } from './sumBytes'
+import { MOST_WORD_BYTES, sumBytes, sumWords, wordsOf } from './sumBytes'
 
 const plane = (width: number, height: number, value: (x: number, y: number) => number): Plane => ({ width, height, data: Uint8Array.from({ length: width * height }, (_, at) => value(at % width, Math.floor(at / width))) })
 
@@ -50,6 +50,17 @@ describe('sums of bytes', () => {
       const [from, to] = [Math.min(one, other, bytes.length), Math.min(Math.max(one, other), bytes.length)]
       expect(sumBytes(data, wordsOf(data), from, to)).toBe(bytes.slice(from, to).reduce((sum, value) => sum + value, 0))
     }), { seed: 14, numRuns: 400 })
+  })
+  it('of a part of rows are those of its bytes, however large they are (seed 15)', () => {
+    const random = seededNumbers(15)
+    fc.assert(fc.property(fc.integer({ min: 1, max: MOST_WORD_BYTES / 4 }), fc.integer({ min: 1, max: 12 }), fc.nat(1000), fc.nat(1000), fc.boolean(), (across, tall, one, other, largest) => {
+      const data = Uint8Array.from({ length: across * 4 * tall }, () => (largest ? 255 : random() * 256))
+      const [left, right] = [Math.min(one % across, other % across), Math.max(one % across, other % across) + 1]
+      const [top, bottom] = [one % tall, tall]
+      let sum = 0
+      for (let y = top; y < bottom; y++) for (let x = left * 4; x < right * 4; x++) sum += data[y * across * 4 + x]!
+      expect(sumWords(wordsOf(data)!, across, left, right, top, bottom)).toBe(sum)
+    }), { seed: 15, numRuns: 150 })
   })
   it('hold the largest bytes of a very wide cell', () => {
     const data = new Uint8Array(32_000).fill(255)

@@ -1,4 +1,6 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { ContainerError } from '../../bytes/ContainerError'
 import { AV1_KEY, SPS, VP9_DELTA, VP9_KEY } from '../../testing/samples'
 import { av1CodecString, lowestAv1Level, splitObus, stripDelimiters } from './av1'
 import { avcCodecString, lowestAvcLevel, parseSps, unescapeNal } from './h264'
@@ -52,6 +54,28 @@ describe('AV1', () => {
   it('splits a temporal unit and drops its delimiter', () => {
     expect(splitObus(AV1_KEY).map((obu) => obu.type)).toEqual([2, 1, 6])
     expect(stripDelimiters(AV1_KEY)).toEqual(AV1_KEY.subarray(2))
+  })
+  it('lose delimiters wherever they stand, and nothing else (seed 121)', () => {
+    const obu = fc.record({ type: fc.constantFrom(1, 2, 3, 4, 5, 6, 15), payload: fc.uint8Array({ maxLength: 200 }), extended: fc.boolean() })
+    fc.assert(fc.property(fc.array(obu, { maxLength: 8 }), (obus) => {
+      const written = obus.map(({ type, payload, extended }) => {
+        const size = payload.length < 128 ? [payload.length] : [(payload.length & 127) | 128, payload.length >> 7]
+        return [(type << 3) | 2 | (extended ? 4 : 0), ...(extended ? [0] : []), ...size, ...payload]
+      })
+      const unit = Uint8Array.from(written.flat())
+      expect(splitObus(unit).map(({ type, payload }) => [type, ...payload])).toEqual(obus.map(({ type, payload }) => [type, ...payload]))
+      expect([...stripDelimiters(unit)]).toEqual(written.filter((_, index) => obus[index]!.type !== 2).flat())
+    }), { seed: 121, numRuns: 150 })
+  })
+  it('are split, or refused with the place where they break, whatever the bytes (seed 122)', () => {
+    fc.assert(fc.property(fc.uint8Array({ maxLength: 300 }), (bytes) => {
+      try {
+        const found = splitObus(bytes)
+        expect(found.reduce((sum, { whole }) => sum + whole.byteLength, 0)).toBe(bytes.byteLength)
+      } catch (error) {
+        expect(error).toBeInstanceOf(ContainerError)
+      }
+    }), { seed: 122, numRuns: 500 })
   })
   it('refuses a unit whose size lies', () => expect(() => splitObus(Uint8Array.from([0x0a, 0x7f, 0]))).toThrow(expect.objectContaining({ code: 'media/bad-size' })))
   it('refuses a size that never ends', () => expect(() => splitObus(Uint8Array.from([0x0a, 0x80, 0x80, 0x80, 0x80, 0x80, 0x80]))).toThrow(expect.objectContaining({ code: 'media/truncated' })))
