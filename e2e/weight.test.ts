@@ -79,6 +79,7 @@ describe('the ladder', () => {
     for (const name of ['Phone', 'Wide']) {
       await screen(name)
       await format('H.264').click()
+      await page.getByText('Browsers that play none of these take Laptop’s H.264; a first visit counts it.').waitFor()
     }
     await screen('Laptop')
     await page.getByText('Stays for at least one screen: every browser plays it.').waitFor()

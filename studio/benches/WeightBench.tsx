@@ -2,7 +2,8 @@ import { Lock, LockOpen } from 'lucide-react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument, LadderRow } from '../../core/backdrop/BackdropDocument'
 import { isWorthOffering } from '../../core/backdrop/measureAdvice'
-import { classesServedBy, clipBudget, containerOf, deliveredClasses, pictureSize, renditionOf, stillCeiling } from '../../core/backdrop/recipe'
+import { clipsTaken } from '../../core/backdrop/listedClips'
+import { classesServedBy, clipBudget, clipRecipes, containerOf, deliveredClasses, pictureSize, renditionOf, stillCeiling } from '../../core/backdrop/recipe'
 import { FAMILIES } from '../../core/weight/families'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../core/fit/screens'
 import { nearestRate, toNumber } from '../../core/loop/Fraction'
@@ -89,6 +90,8 @@ function RowFields({ document, source, screenClass, projectId }: PartProps & { s
   const size = renditionOf(document, from, screenClass)
   const widest = pictureSize(document, from).width
   const sourceFps = Math.min(60, source.facts.video.averageFps)
+  // Whose H.264 stands in where the row has none of its own.
+  const fallback = own && !row.formats.h264 ? clipsTaken(screenClass, document, clipRecipes(document, from).map((clip) => ({ screenClass: clip.screenClass, family: clip.recipe.family }))).find(({ family, screenClass: each }) => family === 'h264' && each !== screenClass)?.screenClass : undefined
   const lastForAll = row.formats.h264 && row.on && SCREEN_CLASSES.filter((each) => document.weight.ladder[each].on && document.weight.ladder[each].formats.h264).length === 1
   return (
     <>
@@ -130,6 +133,7 @@ function RowFields({ document, source, screenClass, projectId }: PartProps & { s
             onChange={(on) => dispatch({ type: 'weight/format', screenClass, format: family, on })}
           />
         ))}
+        {fallback && <p className="text-xs text-muted">Browsers that play none of these take {SCREENS[fallback].label}’s H.264; a first visit counts it.</p>}
       </div>
       </fieldset>
       <FloorNotes document={document} source={source} screenClass={screenClass} />
