@@ -15,7 +15,10 @@ export function BalanceBar({ id, document, source }: { id: string; document: Bac
   const bar = useRef<HTMLElement>(null)
   const { pathname } = useLocation()
   // In narrow windows the bar is wider than what is seen of it.
-  useEffect(() => bar.current?.querySelector('[aria-current=page]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }), [pathname])
+  useEffect(() => {
+    // In a block: newer browsers give back a promise, which an effect must not.
+    void bar.current?.querySelector('[aria-current=page]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+  }, [pathname])
   const balance = { document, source, made, jobs, proof, contrast, needed }
   return (
     <nav ref={bar} aria-label="Balance" className="flex shrink-0 overflow-x-auto border-b border-line bg-paper">
