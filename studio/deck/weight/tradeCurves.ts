@@ -37,7 +37,7 @@ export function niceTicks(least: number, most: number): number[] {
   return all.filter((tick) => tick >= least && tick <= most)
 }
 
-/** Seconds to write along a stretch of time, at most eight: from 0 on, in round steps. */
+/** Seconds to write along a stretch of time, at most nine: from 0 on, in round steps. */
 export function timeTicks(seconds: number): number[] {
   const step = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500].find((each) => seconds / each < 8) ?? seconds / 8
   return Array.from({ length: Math.floor(seconds / step) + 1 }, (_, index) => Number((index * step).toFixed(1)))
