@@ -40,6 +40,11 @@ describe('budgets below what an encoder can do', () => {
     const within = inventRendition(first!.recipe, 900_000)
     expect(overFloors(DOCUMENT, SOURCE, { ...probed(5000, 'quantizer'), [recipeKey(first!.recipe)]: within })).toHaveLength(2)
   })
+  it('are told by the file itself once it is made: the probe saw a little of it', () => {
+    const phone = clipRecipes(DOCUMENT, FROM).find(({ screenClass, recipe }) => screenClass === 'phone' && recipe.family === 'av1')!
+    const over = inventRendition(phone.recipe, 1_900_000)
+    expect(overFloors(DOCUMENT, SOURCE, { ...probed(5000, 'quantizer'), [recipeKey(phone.recipe)]: over })[0]).toMatchObject({ family: 'av1', floor: 1_900_000 })
+  })
   it('are not claimed of an encoder that still followed its lowest rate', () => {
     // 60 kbit/s are 312 bytes a frame.
     expect(overFloors(DOCUMENT, SOURCE, probed(300, 'rate'))).toEqual([])

@@ -21,11 +21,12 @@ export function overFloors(document: BackdropDocument, source: ClipSource, made:
     const facts = made[recipeKey(probeOf(recipe))]?.facts
     if (facts?.kind !== 'probe' || recipe.goal?.kind !== 'budget') return []
     // A probe sees a little of the clip: the file itself knows better.
-    if ((made[recipeKey(recipe)]?.bytes ?? Infinity) <= recipe.goal.bytes) return []
+    const own = made[recipeKey(recipe)]?.bytes
+    if (own !== undefined && own <= recipe.goal.bytes) return []
     const job = passJob(recipe, recipe.goal, facts)
     const data = floorBytes(job)
     if (data === null) return []
     const floor = data + job.overhead(data)
-    return floor > recipe.goal.bytes ? [{ screenClass, family: recipe.family, floor: Math.round(floor), budget: recipe.goal.bytes }] : []
+    return floor > recipe.goal.bytes ? [{ screenClass, family: recipe.family, floor: Math.max(Math.round(floor), own ?? 0), budget: recipe.goal.bytes }] : []
   })
 }
