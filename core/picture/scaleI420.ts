@@ -65,7 +65,8 @@ export function planeScaler(size: Omit<Plane, 'data'>, region: Region, to: Omit<
   const { width, height } = to
   const across = kernel(region.x, region.width, size.width, width, ACROSS_BITS)
   const down = kernel(region.y, region.height, size.height, height, DOWN_BITS)
-  const mix = rowMixer(size.width)
+  // Of a crop only the columns that are looked at are mixed.
+  const mix = rowMixer(size.width, across.first[0]!, Math.min(size.width, across.first[width - 1]! + across.taps))
   const sums = new Int32Array(width)
   return (source, target) => {
     for (let y = 0; y < height; y++) {
@@ -74,8 +75,8 @@ export function planeScaler(size: Omit<Plane, 'data'>, region: Region, to: Omit<
   }
 }
 
-/** Mixes rows of a plane into one output row, `DOWN_BITS` below the point. Where rows lie on boundaries of four bytes, four samples are read at once and weighed in pairs of lanes. */
-function rowMixer(width: number): (data: Uint8Array, down: Kernel, y: number) => Uint16Array {
+/** Mixes rows of a plane into one output row, `DOWN_BITS` below the point: the columns `left` up to `right`, and some beside them. Where rows lie on boundaries of four bytes, four samples are read at once and weighed in pairs of lanes. */
+function rowMixer(width: number, left: number, right: number): (data: Uint8Array, down: Kernel, y: number) => Uint16Array {
   const row = new Uint16Array(width + MOST_BEYOND)
   const [even, odd] = [new Int32Array(width >> 2), new Int32Array(width >> 2)]
   return (data, { first, taps, weights }, y) => {
@@ -89,31 +90,30 @@ function rowMixer(width: number): (data: Uint8Array, down: Kernel, y: number) =>
       const weight = weights[tap * first.length + y]!
       const from = (first[y]! + tap) * pitch
       if (weight === 0) continue
-      if (words) addWords(even, odd, words, from, weight)
-      else addBytes(row, data, from, weight)
+      if (words) addWords(even, odd, words, from, weight, left >> 2, (right + 3) >> 2)
+      else addBytes(row, data, from, weight, left, right)
     }
-    if (words) spreadLanes(row, even, odd)
+    if (words) spreadLanes(row, even, odd, left >> 2, (right + 3) >> 2)
     return row
   }
 }
 
 /* Each of these walks along a row with nothing else to do: browsers make such loops several times as fast as one over a few taps within another. */
 
-function addWords(even: Int32Array, odd: Int32Array, words: Uint32Array, from: number, weight: number): void {
-  for (let at = 0; at < even.length; at++) {
+function addWords(even: Int32Array, odd: Int32Array, words: Uint32Array, from: number, weight: number, left: number, right: number): void {
+  for (let at = left; at < right; at++) {
     const four = words[from + at]!
     even[at] = (even[at]! + Math.imul(four & 0xff00ff, weight)) | 0
     odd[at] = (odd[at]! + Math.imul((four >>> 8) & 0xff00ff, weight)) | 0
   }
 }
 
-function addBytes(row: Uint16Array, data: Uint8Array, from: number, weight: number): void {
-  const width = row.length - MOST_BEYOND
-  for (let x = 0; x < width; x++) row[x] = row[x]! + Math.imul(data[from + x]!, weight)
+function addBytes(row: Uint16Array, data: Uint8Array, from: number, weight: number, left: number, right: number): void {
+  for (let x = left; x < right; x++) row[x] = row[x]! + Math.imul(data[from + x]!, weight)
 }
 
-function spreadLanes(row: Uint16Array, even: Int32Array, odd: Int32Array): void {
-  for (let at = 0, x = 0; at < even.length; at++, x += 4) {
+function spreadLanes(row: Uint16Array, even: Int32Array, odd: Int32Array, left: number, right: number): void {
+  for (let at = left, x = left * 4; at < right; at++, x += 4) {
     row[x] = even[at]!
     row[x + 1] = odd[at]!
     row[x + 2] = even[at]! >>> 16

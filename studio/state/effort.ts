@@ -27,7 +27,7 @@ export interface Progress {
 
 /**
  * How far jobs are of all that `recipes` take. `usual` is the effort a second that this machine has shown before, null where it has shown none; `nowMs` is on the clock of the jobs' starts.
- * What runs now tells best; before it has told anything, or where it is over in a moment, what the machine did before.
+ * What runs now tells best; before it has told enough, what the machine did before.
  */
 export function progressOf(jobs: readonly Job[], recipes: readonly Recipe[], usual: number | null, nowMs: number): Progress {
   const all = recipes.reduce((sum, recipe) => sum + effortOf(recipe), 0)
