@@ -1,37 +1,102 @@
+import { readFile } from 'node:fs/promises'
+import { createServer as createHttpServer, type Server } from 'node:http'
+import { createServer as createHttpsServer } from 'node:https'
 import { fileURLToPath } from 'node:url'
-import { pino } from 'pino'
+import { pino, type Logger } from 'pino'
 import { seedDemo } from '../demo/seedDemo'
-import { createApp } from '../server/app'
-import { readConfig } from '../server/config'
-import { Shelf } from '../server/store/Shelf'
-import { migrator, openDatabase } from '../server/store/database'
+import { createApp, type App } from '../server/app'
+import { readConfig, type Config } from '../server/config'
+import { migrator, openDatabase, type Database } from '../server/store/database'
+
+/** Requests under way get so long to end before the server stops. */
+const STOP_AFTER_MS = 10_000
+/** A slow line may take this long for one request: a part of an upload. */
+const REQUEST_TIMEOUT_MS = 30 * 60_000
+const KEEP_SPACE_EVERY_MS = 24 * 3600_000
+/** Exit code for settings that are wrong: starting again would not help. */
+const EXIT_UNUSABLE = 2
 
 /** Migrates, seeds the demonstration on an empty database, and serves. Prints the address on one line. */
 async function main(): Promise<void> {
-  const config = readConfig(process.env)
+  const config = readSettings()
   const log = pino({ level: config.logLevel })
   const database = await openDatabase(config.databaseUrl)
   await migrator(database).up()
-  await seedDemo(database)
-  await new Shelf(database).forgetOld(new Date())
-  const dist = fileURLToPath(new URL('../dist', import.meta.url))
-  const app = createApp({ database, config, log, dist })
-  const server = app.listen(config.port, config.host, () => {
-    const address = server.address()
-    const port = typeof address === 'object' && address ? address.port : config.port
-    console.log(`Telon is at http://${config.host === '127.0.0.1' ? 'localhost' : config.host}:${port}`)
-  })
-  server.once('error', (error: NodeJS.ErrnoException) => {
-    const inUse = error.code === 'EADDRINUSE'
-    console.error(inUse ? `Port ${config.port} is in use. Stop the other program, or choose a port: PORT=4610 npm start` : error.message)
-    process.exit(1)
-  })
-  const stop = (): void => {
-    server.close(() => void database.close().then(() => process.exit(0)))
-    server.closeAllConnections()
+  const dist = fileURLToPath(new URL(import.meta.url.endsWith('.ts') ? '../dist' : '..', import.meta.url))
+  const app = await createApp({ database, config, log, dist })
+  await seedDemo(database, app.stores)
+  const server = await listen(app, config)
+  const background = startBackground(app, log)
+  stopOnSignals({ server, app, database, background, log })
+}
+
+function readSettings(): Config {
+  try {
+    return readConfig(process.env)
+  } catch (error) {
+    console.error((error as Error).message)
+    process.exit(EXIT_UNUSABLE)
   }
-  process.once('SIGINT', stop)
-  process.once('SIGTERM', stop)
+}
+
+async function listen({ koa }: App, config: Config): Promise<Server> {
+  const { tls } = config
+  const server = tls
+    ? createHttpsServer({ cert: await readFile(tls.certFile), key: await readFile(tls.keyFile) }, koa.callback())
+    : createHttpServer(koa.callback())
+  server.requestTimeout = REQUEST_TIMEOUT_MS
+  await new Promise<void>((resolve) => {
+    server.once('error', (error: NodeJS.ErrnoException) => {
+      const inUse = error.code === 'EADDRINUSE'
+      const advice = `Port ${config.port} is in use. Stop the other program, or choose a port: PORT=4610 npm start`
+      console.error(inUse ? advice : error.message)
+      process.exit(EXIT_UNUSABLE)
+    })
+    server.listen(config.port, config.host, resolve)
+  })
+  const address = server.address()
+  const port = typeof address === 'object' && address ? address.port : config.port
+  const host = config.host === '127.0.0.1' ? 'localhost' : config.host.includes(':') ? `[${config.host}]` : config.host
+  console.log(`Telon is at ${tls ? 'https' : 'http'}://${host}:${port}`)
+  return server
+}
+
+/** Goes on with uploads that an earlier run did not finish, and frees what nothing uses, now and every day. */
+function startBackground({ stores }: App, log: Logger): NodeJS.Timeout {
+  const failed = (what: string) => (error: unknown) => log.error({ err: error }, `${what} failed`)
+  const keepSpace = (): void => void stores.space.keep(new Date()).catch(failed('freeing space'))
+  stores.finisher.resume(log).catch(failed('finishing uploads'))
+  keepSpace()
+  return setInterval(keepSpace, KEEP_SPACE_EVERY_MS).unref()
+}
+
+interface Running {
+  readonly server: Server
+  readonly app: App
+  readonly database: Database
+  readonly background: NodeJS.Timeout
+  readonly log: Logger
+}
+
+/** Takes no more requests, lets those under way end, then closes the database. */
+function stopOnSignals({ server, app, database, background, log }: Running): void {
+  let stopping = false
+  const stop = async (): Promise<void> => {
+    if (stopping) return
+    stopping = true
+    clearInterval(background)
+    const closed = new Promise((resolve) => server.close(resolve))
+    server.closeIdleConnections()
+    const late = setTimeout(() => server.closeAllConnections(), STOP_AFTER_MS)
+    await closed
+    clearTimeout(late)
+    await app.close()
+    await database.close()
+    process.exit(0)
+  }
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) {
+    process.on(signal, () => void stop().catch((error: unknown) => log.error({ err: error }, 'stopping failed')))
+  }
 }
 
 main().catch((error: unknown) => {

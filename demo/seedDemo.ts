@@ -4,10 +4,8 @@ import { renditionFactsSchema } from '../core/api/wire'
 import { analysisSchema } from '../core/material/Analysis'
 import { memorySource } from '../core/bytes/ByteSource'
 import { probe } from '../core/media/probe'
-import { BlobStore } from '../server/blobs/BlobStore'
 import type { Database } from '../server/store/database'
-import { Shelf } from '../server/store/Shelf'
-import { Workshop } from '../server/store/Workshop'
+import type { Stores } from '../server/store/stores'
 import { demoBackdrop, SCENARIO } from './scenario'
 
 /** What `npm run demo` has made besides the clips: proof, stills and probes of the half-prepared backdrop, by recipe. Probes are nothing but their facts. */
@@ -18,32 +16,40 @@ const analysedSchema = z.record(z.string(), z.object({ analysis: analysisSchema.
 
 const FILES = new URL('./files/', import.meta.url)
 
-/** Puts Vesperline into a database that holds no project and never held one; returns whether it did. */
-export async function seedDemo(database: Database): Promise<boolean> {
-  const shelf = new Shelf(database)
-  const workshop = new Workshop(database, shelf)
-  const blobs = new BlobStore(database)
-  // A designer who deleted the demonstration does not want it back: files stay behind, so they tell.
-  const [held, projects] = await Promise.all([database.models.Blob.count(), database.models.Project.count()])
-  if (held > 0 || projects > 0) return false
+type DemoStores = Pick<Stores, 'projects' | 'shelf' | 'backdrops' | 'blobs' | 'renditions'>
 
-  const project = await database.models.Project.create({ name: SCENARIO.project })
-  try {
-    await fill(project.id, workshop, shelf, blobs)
-  } catch (error) {
-    // Half a demonstration would never be completed: the next start tries anew.
-    await workshop.deleteProject(project.id)
-    await database.models.Blob.destroy({ where: {} })
-    throw error
-  }
+/** How far the demonstration has come; kept in the database, so that a start that was killed is noticed. */
+const stateSchema = z.object({ state: z.enum(['seeding', 'done']), projectId: z.uuid().optional() })
+
+/**
+ * Puts Vesperline into a database that never held it; returns whether it did. A designer who deleted the demonstration
+ * does not want it back. One that was begun and not finished is taken away and made anew.
+ */
+export async function seedDemo(database: Database, stores: DemoStores): Promise<boolean> {
+  const [row] = await database.query<{ value: unknown }>(`SELECT value FROM server_state WHERE key = 'demo'`)
+  const before = row ? stateSchema.parse(row.value) : null
+  if (before?.state === 'done') return false
+  // A project that is gone already is as well.
+  if (before?.projectId) await database.models.Project.destroy({ where: { id: before.projectId } })
+  const note = (value: z.infer<typeof stateSchema>): Promise<unknown> =>
+    database.query(
+      `INSERT INTO server_state (key, value) VALUES ('demo', $1)
+      ON CONFLICT (key) DO UPDATE SET value = EXCLUDED.value, updated_at = now() RETURNING key`,
+      [JSON.stringify(value)],
+    )
+  const projectId = crypto.randomUUID()
+  await note({ state: 'seeding', projectId })
+  await database.models.Project.create({ id: projectId, name: SCENARIO.project })
+  await fill(projectId, stores)
+  await note({ state: 'done' })
   return true
 }
 
-async function fill(projectId: string, workshop: Workshop, shelf: Shelf, blobs: BlobStore): Promise<void> {
+async function fill(projectId: string, { projects, shelf, backdrops, blobs, renditions }: DemoStores): Promise<void> {
   const spots = new Map<string, string>()
   for (const { name, spots: wanted } of SCENARIO.pages) {
-    const page = await workshop.createPage(projectId, name)
-    for (const spot of wanted) spots.set(`${name}/${spot.name}`, (await workshop.createSpot(page.id, spot)).id)
+    const page = await projects.createPage(projectId, name)
+    for (const spot of wanted) spots.set(`${name}/${spot.name}`, (await projects.createSpot(page.id, spot)).id)
   }
   const analysed = analysedSchema.parse(JSON.parse(await readFile(new URL('analysed.json', FILES), 'utf8')))
   const ids = new Map<string, string>()
@@ -59,11 +65,11 @@ async function fill(projectId: string, workshop: Workshop, shelf: Shelf, blobs: 
     if (measured?.analysis) await shelf.storeAnalysis(source.id, measured.analysis, await blobs.put(await readFile(new URL(`strip-${file}.webp`, FILES))), measured.cells)
     if (file !== SCENARIO.backdrop.clip || facts.value.kind !== 'clip') continue
     const { name, page, spot } = SCENARIO.backdrop
-    await workshop.addBackdrop(spots.get(`${page}/${spot}`)!, name, demoBackdrop(source.id, facts.value))
+    await backdrops.add(spots.get(`${page}/${spot}`)!, name, demoBackdrop(source.id, facts.value))
   }
   for (const { name, pictures } of SCENARIO.sets) await shelf.createSet(projectId, { name, sourceIds: pictures.map((picture) => ids.get(picture)!) })
   for (const { key, file, facts } of madeSchema.parse(JSON.parse(await readFile(new URL('made.json', FILES), 'utf8')))) {
     const blob = await blobs.put(file === null ? Buffer.from(JSON.stringify(facts)) : await readFile(new URL(file, FILES)))
-    await workshop.keepRendition(key, blob.sha256, blob.size, facts)
+    await renditions.keep(key, blob, facts)
   }
 }

@@ -24,7 +24,7 @@ try {
     const read = async <T>(path: string): Promise<T> => (await (await fetch(server.url + path)).json()) as T
     const { pages } = await read<{ pages: { spots: { id: string }[] }[] }>(`/api/projects/${project!.id}`)
     const { sources } = await read<{ sources: { id: string }[] }>(`/api/projects/${project!.id}/sources?search=${clip}`)
-    const made = await fetch(`${server.url}/api/spots/${pages[0]!.spots[0]!.id}/backdrops`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ name: 'A trial', sourceId: sources[0]!.id }) })
+    const made = await fetch(`${server.url}/api/spots/${pages[0]!.spots[0]!.id}/backdrops`, { method: 'POST', headers: { 'Content-Type': 'application/json', Origin: server.url }, body: JSON.stringify({ name: 'A trial', sourceId: sources[0]!.id }) })
     return ((await made.json()) as { id: string }).id
   }
   await shoot('projects', '/')

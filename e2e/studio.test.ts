@@ -6,6 +6,7 @@ import { unzipSync } from 'fflate'
 import type { Browser, BrowserContext, Page } from 'playwright-core'
 import { describe, expect, it } from 'vitest'
 import { READOUTS } from '../studio/balance/readouts'
+import { TestClient } from '../server/testing/TestClient'
 import type { TestServer } from '../server/testing/testServer'
 import { CLIPS, complaintsOf, serveFolder } from './harness'
 import { inStudio } from './inStudio'
@@ -175,7 +176,7 @@ describe('the shelf', () => {
     await page.close()
     // So much had arrived when the tab was closed.
     const part = (await readFile(file)).subarray(0, 1_000_000)
-    await fetch(new URL(location, server.url), { method: 'PATCH', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' }, body: new Uint8Array(part) })
+    await new TestClient(server).sendPart(location, 0, part)
     const again = await context.newPage()
     await again.goto(shelf)
     await again.getByText(/stopped at 52 % of 1.91 MB/).waitFor()
@@ -188,8 +189,7 @@ describe('the shelf', () => {
   it('offers to go on with an upload whose tab is gone', async () => {
     await projectWithClip('Resting', 'viaduct-crossing.mp4')
     const projectId = /projects\/([^/]+)/.exec(page.url())![1]!
-    const encode = (text: string): string => Buffer.from(text).toString('base64')
-    await fetch(`${server.url}/api/uploads`, { method: 'POST', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Length': '5000', 'Upload-Metadata': `filename ${encode('half.mov')},projectId ${encode(projectId)}` } })
+    await new TestClient(server).beginUpload(5000, 'half.mov', projectId)
     await page.reload()
     await page.getByText(/stopped at 0 % of 5 kB/).waitFor()
     await page.getByRole('button', { name: 'Discard' }).click()
@@ -318,11 +318,11 @@ describe('the workbench', () => {
 
   it('says when a proof failed, and makes it again when asked', async () => {
     await openDemo()
-    await page.route('**/api/renditions?*', (route) => route.abort())
+    await page.route('**/api/renditions/*', (route) => route.abort())
     await page.getByLabel('Speed, 0.25 to 4').fill('3.3')
     await page.keyboard.press('Enter')
     await page.getByRole('status').filter({ hasText: 'The server does not answer' }).waitFor()
-    await page.unroute('**/api/renditions?*')
+    await page.unroute('**/api/renditions/*')
     await page.getByRole('button', { name: 'Make the proof' }).click()
     await page.getByText('proof', { exact: true }).waitFor()
     await expect.poll(() => page.getByRole('button', { name: 'Make the proof' }).count()).toBe(0)

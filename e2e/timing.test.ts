@@ -28,7 +28,7 @@ async function demoProject(): Promise<{ id: string; latestBackdropId: string }> 
 async function openClip(clip: string, readout = 'timing'): Promise<BackdropRecord> {
   const { id } = await demoProject()
   const [project, found] = await Promise.all([fetch(`${server.url}/api/projects/${id}`).then((answer) => answer.json()), fetch(`${server.url}/api/projects/${id}/sources?search=${clip}`).then((answer) => answer.json())]) as [{ pages: { spots: { id: string }[] }[] }, { sources: SourceCard[] }]
-  const answer = await fetch(`${server.url}/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ name: `Trial of ${clip}`, sourceId: found.sources[0]!.id }) })
+  const answer = await fetch(`${server.url}/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`, { method: 'POST', headers: { 'Content-Type': 'application/json', Origin: server.url }, body: JSON.stringify({ name: `Trial of ${clip}`, sourceId: found.sources[0]!.id }) })
   const made = (await answer.json()) as BackdropRecord
   await page.goto(`${server.url}/backdrops/${made.id}/${readout}`)
   await stage().locator('.tln-heading').waitFor()

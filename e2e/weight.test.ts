@@ -22,7 +22,7 @@ inStudio((studio) => ({ server, context, page, complaints } = studio))
 
 const saved = () => page.getByRole('status').filter({ hasText: /^Saved/ }).waitFor()
 const json = async <T>(path: string, init?: RequestInit): Promise<T> => {
-  const answer = await fetch(`${server.url}${path}`, { headers: { 'Content-Type': 'application/json' }, ...init })
+  const answer = await fetch(`${server.url}${path}`, { headers: { 'Content-Type': 'application/json', Origin: server.url }, ...init })
   return (answer.status === 204 ? null : await answer.json()) as T
 }
 const make = (on: Page = page) => on.getByRole('button', { name: /^Make the (files|\d+ missing)$/ })
@@ -44,7 +44,7 @@ async function openSmall(seconds = 2, families: readonly Family[] = FAMILIES): P
     ...made.document, timing: { ...made.document.timing, cut: { timescale, start: timescale, end: (1 + seconds) * timescale } },
     weight: { ...made.document.weight, ladder: { phone: { ...ladder.phone, formats }, laptop: { ...ladder.laptop, formats }, wide: { ...ladder.wide, formats } } },
   }
-  await json(`/api/backdrops/${made.id}`, { method: 'PUT', body: JSON.stringify({ baseRevision: made.revision, label: 'cut', document, history: made.history }) })
+  await json(`/api/backdrops/${made.id}`, { method: 'PUT', body: JSON.stringify({ baseRevision: made.revision, saveId: crypto.randomUUID(), label: 'cut', document, history: made.history }) })
   await page.goto(`${server.url}/backdrops/${made.id}/weight`)
   await rows().first().waitFor()
   return made
@@ -289,7 +289,11 @@ describe('files', () => {
     await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
     const second = await context.newPage()
     const stored: string[] = []
-    second.on('request', (request) => request.method() === 'PUT' && request.url().includes('/api/renditions') && !request.url().includes('proof') && stored.push(request.url()))
+    second.on('request', (request) => {
+      if (request.method() !== 'POST' || !request.url().endsWith('/api/renditions')) return
+      const { recipe } = request.postDataJSON() as { recipe: { kind: string } }
+      if (recipe.kind !== 'proof') stored.push(recipe.kind)
+    })
     await second.goto(`${server.url}/backdrops/${id}/weight`)
     await make(second).click()
     await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
@@ -299,11 +303,14 @@ describe('files', () => {
 
   it('that fail say why, and are made when asked again', async () => {
     await openSmall(1, ['h264'])
-    await page.route('**/api/renditions?*', (route) => (route.request().url().includes('poster') ? route.continue() : route.abort()))
+    await page.route('**/api/renditions', (route) => {
+      const { recipe } = route.request().postDataJSON() as { recipe: { kind: string } }
+      return recipe.kind === 'poster' ? route.continue() : route.abort()
+    })
     await make().click()
     await page.getByRole('button', { name: 'Try again' }).waitFor({ timeout: 150_000 })
     await page.getByText(/H\.264 .*The server does not answer/).first().waitFor()
-    await page.unroute('**/api/renditions?*')
+    await page.unroute('**/api/renditions')
     await page.getByRole('button', { name: 'Try again' }).click()
     await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
   })

@@ -1,38 +1,106 @@
-import { createReadStream, existsSync } from 'node:fs'
 import { readFile } from 'node:fs/promises'
-import { extname, join, normalize } from 'node:path'
+import { join } from 'node:path'
 import Router from '@koa/router'
 import Koa, { type Middleware } from 'koa'
 import helmet from 'koa-helmet'
 import type { Logger } from 'pino'
-import { BlobStore } from './blobs/BlobStore'
+import { Access } from './access/Access'
+import { allowedHosts, guardedWrites, signedIn } from './access/gate'
 import type { Config } from './config'
-import { errorExit, requestLog, sameOriginWrites } from './http/errors'
+import { errorExit, readableAddresses, requestLog } from './http/errors'
 import { handoffRoutes } from './http/handoff'
 import { mediaRoutes } from './http/media'
 import { openApiDocument } from './http/openapi'
 import { mount } from './http/route'
-import { apiRoutes } from './http/routes'
-import { uploadServer, UPLOAD_PATH } from './http/uploads'
+import { backdropRoutes } from './http/routes/backdropRoutes'
+import { projectRoutes } from './http/routes/projectRoutes'
+import { serverRoutes } from './http/routes/serverRoutes'
+import { shelfRoutes } from './http/routes/shelfRoutes'
+import { studioFiles } from './http/studioFiles'
+import { uploadRoutes } from './http/uploads'
 import type { Database } from './store/database'
-import { Shelf } from './store/Shelf'
-import { Workshop } from './store/Workshop'
+import { createStores, type Stores } from './store/stores'
+import { versionOf } from './version'
 
 /** What the application stands on. */
 export interface AppParts {
   readonly database: Database
-  readonly config: Pick<Config, 'maxUploadBytes'>
+  readonly config: AppConfig
   readonly log: Logger
   /** The folder of built files: `studio/` and `runtime/`. */
   readonly dist: string
 }
 
+export type AppConfig = Pick<Config, 'maxUploadBytes' | 'hosts' | 'password' | 'behindProxy' | 'uploadOrigins'>
+
+/** The application and the stores it works on. */
+export interface App {
+  readonly koa: Koa
+  readonly stores: Stores
+  /** Ends what runs in the background. */
+  close(): Promise<void>
+}
+
+const POLICY = {
+  defaultSrc: ["'self'"],
+  // Blob addresses: files chosen on this machine, played before they are uploaded.
+  mediaSrc: ["'self'", 'blob:'],
+  imgSrc: ["'self'", 'blob:', 'data:'],
+  workerSrc: ["'self'", 'blob:'],
+  // Components that place themselves set style attributes; no style comes from elsewhere.
+  styleSrc: ["'self'", "'unsafe-inline'"],
+  objectSrc: ["'none'"],
+  baseUri: ["'none'"],
+  frameAncestors: ["'self'"],
+}
+
 /** The application's middleware, in order. Opens no port. */
-export function createApp({ database, config, log, dist }: AppParts): Koa {
-  const shelf = new Shelf(database)
-  const workshop = new Workshop(database, shelf)
-  const blobs = new BlobStore(database)
-  const routes = apiRoutes(workshop, shelf, blobs, config)
+export async function createApp({ database, config, log, dist }: AppParts): Promise<App> {
+  const stores = createStores(database, log)
+  const access = await Access.open(database, config.password)
+  const { blobs, uploads, finisher } = stores
+
+  const koa = new Koa({ proxy: config.behindProxy })
+  // A visitor's player drops a range as soon as it has enough: that is no error of ours.
+  koa.on('error', (error: NodeJS.ErrnoException) =>
+    DROPPED.has(error.code ?? '') ? log.debug(error) : log.error(error),
+  )
+  koa.use(errorExit(log))
+  koa.use(requestLog(log))
+  koa.use(readableAddresses())
+  koa.use(allowedHosts(config))
+  koa.use(helmet({ contentSecurityPolicy: { useDefaults: false, directives: POLICY }, strictTransportSecurity: false }))
+  koa.use(versionHeader(await versionOf(dist)))
+  koa.use(guardedWrites(access, config))
+  koa.use(signedIn(access))
+  koa.use(uploadRoutes(uploads, blobs, finisher, config, log))
+  koa.use(routesOf(stores, access, { database, config, dist }))
+  koa.use(studioFiles(join(dist, 'studio')))
+  return {
+    koa,
+    stores,
+    async close() {
+      stores.space.cancel()
+      await stores.prober.close()
+    },
+  }
+}
+
+const DROPPED = new Set(['ECONNRESET', 'EPIPE', 'ECANCELED', 'ERR_STREAM_PREMATURE_CLOSE'])
+
+function routesOf(
+  stores: Stores,
+  access: Access,
+  { database, config, dist }: Pick<AppParts, 'database' | 'config' | 'dist'>,
+): Middleware {
+  const { space, projects, backdrops, renditions, blobs } = stores
+  const routes = [
+    ...serverRoutes({ database, config, access, space }),
+    ...projectRoutes(projects),
+    ...shelfRoutes(stores),
+    ...backdropRoutes(backdrops, renditions),
+  ]
+  const script = (): Promise<string> => readFile(join(dist, 'runtime/backdrop.js'), 'utf8')
   const router = new Router()
   mount(router, routes)
   router.get('/api/openapi.json', (ctx) => {
@@ -41,68 +109,17 @@ export function createApp({ database, config, log, dist }: AppParts): Koa {
   router.get('/runtime/backdrop.js', async (ctx) => {
     ctx.type = 'text/javascript'
     ctx.set('Cache-Control', 'no-cache')
-    ctx.body = await readFile(join(dist, 'runtime/backdrop.js'), 'utf8')
+    ctx.body = await script()
   })
-  mediaRoutes(router, workshop, blobs)
-  handoffRoutes(router, workshop, shelf, blobs, () => readFile(join(dist, 'runtime/backdrop.js'), 'utf8'))
-
-  const app = new Koa()
-  // A visitor's player drops a range as soon as it has enough: that is no error of ours.
-  app.on('error', (error: NodeJS.ErrnoException) => (DROPPED.has(error.code ?? '') ? log.debug(error) : log.error(error)))
-  app.use(errorExit(log))
-  app.use(requestLog(log))
-  app.use(
-    helmet({
-      contentSecurityPolicy: {
-        useDefaults: false,
-        directives: {
-          defaultSrc: ["'self'"],
-          // Blob addresses: files chosen on this machine, played before they are uploaded.
-          mediaSrc: ["'self'", 'blob:'],
-          imgSrc: ["'self'", 'blob:', 'data:'],
-          workerSrc: ["'self'", 'blob:'],
-          // Components that place themselves set style attributes; no style comes from elsewhere.
-          styleSrc: ["'self'", "'unsafe-inline'"],
-          objectSrc: ["'none'"],
-          baseUri: ["'none'"],
-          frameAncestors: ["'self'"],
-        },
-      },
-      strictTransportSecurity: false,
-    }),
-  )
-  app.use(sameOriginWrites())
-  app.use(uploads(shelf, blobs, config))
-  app.use(router.routes())
-  app.use(studioFiles(join(dist, 'studio')))
-  return app
+  mediaRoutes(router, blobs, renditions)
+  handoffRoutes(router, stores, script)
+  return router.routes() as Middleware
 }
 
-const DROPPED = new Set(['ECONNRESET', 'EPIPE', 'ECANCELED', 'ERR_STREAM_PREMATURE_CLOSE'])
-
-function uploads(shelf: Shelf, blobs: BlobStore, config: Pick<Config, 'maxUploadBytes'>): Middleware {
-  const tus = uploadServer(shelf, blobs, config)
+/** Tells which version answers, so that tabs of another one can ask for a reload. */
+function versionHeader(version: string): Middleware {
   return async (ctx, next) => {
-    if (!ctx.path.startsWith(UPLOAD_PATH)) return next()
-    ctx.respond = false
-    await tus.handle(ctx.req, ctx.res)
-  }
-}
-
-const FILE_TYPES: Readonly<Record<string, string>> = { '.js': 'text/javascript', '.css': 'text/css', '.html': 'text/html', '.woff2': 'font/woff2', '.svg': 'image/svg+xml', '.png': 'image/png' }
-
-/** The built studio; addresses that are no file are views of the one page. */
-function studioFiles(root: string): Middleware {
-  return async (ctx, next) => {
-    if (ctx.method !== 'GET' || /^\/(api|media|handoff)\//.test(ctx.path)) return next()
-    const wanted = normalize(decodeURIComponent(ctx.path))
-    const file = join(root, wanted)
-    const type = FILE_TYPES[extname(wanted)]
-    const found = type !== undefined && file.startsWith(root) && existsSync(file)
-    if (type !== undefined && type !== 'text/html' && !found) return next()
-    ctx.type = found ? type : 'text/html'
-    // File names carry a digest, except the pages themselves.
-    ctx.set('Cache-Control', wanted.startsWith('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache')
-    ctx.body = createReadStream(found ? file : join(root, 'index.html'))
+    ctx.set('Telon-Version', version)
+    await next()
   }
 }

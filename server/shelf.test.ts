@@ -4,27 +4,23 @@ import type { BackdropRecord, Mended, Project, ShelfPage, Source, SourceCard, St
 import { memorySource } from '../core/bytes/ByteSource'
 import { probe } from '../core/media/probe'
 import { seedDemo } from '../demo/seedDemo'
-import { BlobStore } from './blobs/BlobStore'
-import { Shelf } from './store/Shelf'
+import { codeOf, TestClient } from './testing/TestClient'
 import { startTestServer, type TestServer } from './testing/testServer'
 
 /* The shelf on the real server and the real PostgreSQL, filled with the demonstration's material. */
 
 let server: TestServer
+let client: TestClient
 let project: Project
 beforeAll(async () => {
   server = await startTestServer({ prepare: seedDemo })
+  client = new TestClient(server)
   project = (await call<Project[]>('GET', '/api/projects')).body[0]!
   project = (await call<Project>('GET', `/api/projects/${project.id}`)).body
 })
 afterAll(() => server.stop())
 
-async function call<T = unknown>(method: string, path: string, body?: unknown): Promise<{ status: number; body: T }> {
-  const answer = await fetch(server.url + path, { method, headers: { 'Content-Type': 'application/json' }, ...(body === undefined ? {} : { body: JSON.stringify(body) }) })
-  const text = await answer.text()
-  return { status: answer.status, body: (text === '' ? null : JSON.parse(text)) as T }
-}
-const codeOf = (answer: { body: unknown }): string => (answer.body as { error: { code: string } }).error.code
+const call: TestClient['call'] = (method, path, body) => client.call(method, path, body)
 const list = async (query = ''): Promise<ShelfPage> => (await call<ShelfPage>('GET', `/api/projects/${project.id}/sources?${query}`)).body
 const names = async (query: string): Promise<string[]> => (await list(query)).sources.map((source) => source.name)
 const named = async (name: string): Promise<SourceCard> => (await list(`search=${name}`)).sources[0]!
@@ -35,11 +31,13 @@ async function addClip(name: string, file: string, change: (bytes: Uint8Array) =
   change(bytes)
   const facts = await probe(memorySource(bytes))
   if (!facts.ok) throw facts.error
-  const blob = await new BlobStore(server.database).put(bytes)
-  return (await new Shelf(server.database).add(project.id, name, blob.sha256, facts.value)).source
+  const blob = await server.stores.blobs.put(bytes)
+  return (await server.stores.shelf.add(project.id, name, blob.sha256, facts.value)).source
 }
 /** Content that differs in its last byte only: the end of its data. */
 const otherwise = (mark: number) => (bytes: Uint8Array): void => void (bytes[bytes.byteLength - 1] = mark)
+
+const daysFromNow = (days: number): Date => new Date(Date.now() + days * 24 * 3600 * 1000)
 
 describe('the list', () => {
   it.each([
@@ -82,14 +80,14 @@ describe('sources', () => {
   })
   it('with content that lies there already are not added twice, and come back when they were taken off', async () => {
     const source = await addClip('twice.mp4', 'viaduct-crossing.mp4', otherwise(1))
-    const again = await new Shelf(server.database).add(project.id, 'another name.mp4', source.sha256, source.facts)
+    const again = await server.stores.shelf.add(project.id, 'another name.mp4', source.sha256, source.facts)
     expect([again.known, again.source.id, again.source.name]).toEqual([true, source.id, 'twice.mp4'])
     await call('POST', '/api/sources/delete', { ids: [source.id] })
-    const back = await new Shelf(server.database).add(project.id, 'back.mp4', source.sha256, source.facts)
+    const back = await server.stores.shelf.add(project.id, 'back.mp4', source.sha256, source.facts)
     expect([back.known, back.source.id, back.source.name]).toEqual([false, source.id, 'back.mp4'])
     await call('POST', '/api/sources/delete', { ids: [source.id] })
   })
-  it('are taken off all or none, come back by undo, and are forgotten after a week', async () => {
+  it('are taken off all or none, come back by undo, and are forgotten after thirty days', async () => {
     const source = await addClip('gone.mp4', 'viaduct-crossing.mp4', otherwise(2))
     const dusk = await named('dusk-window')
     expect(codeOf(await call('POST', '/api/sources/delete', { ids: [source.id, dusk.id] }))).toBe('source/in-use')
@@ -99,9 +97,10 @@ describe('sources', () => {
     await call('POST', '/api/sources/restore', { ids: [source.id] })
     expect(await names('search=gone')).toEqual(['gone.mp4'])
     await call('POST', '/api/sources/delete', { ids: [source.id] })
-    const shelf = new Shelf(server.database)
-    expect(await shelf.forgetOld(new Date())).toBe(0)
-    expect(await shelf.forgetOld(new Date(Date.now() + 8 * 24 * 3600 * 1000))).toBeGreaterThan(0)
+    await server.stores.space.keep(daysFromNow(29))
+    await call('POST', '/api/sources/restore', { ids: [source.id] })
+    await call('POST', '/api/sources/delete', { ids: [source.id] })
+    await server.stores.space.keep(daysFromNow(31))
     expect(codeOf(await call('POST', '/api/sources/restore', { ids: [source.id] }))).toBe('source/not-found')
   })
   it('can be replaced wherever they are used, one revision each, and undo brings the old one back', async () => {
@@ -120,11 +119,15 @@ describe('sources', () => {
     const [clip, still] = [await addClip('with-still.mp4', 'viaduct-crossing.mp4', otherwise(9)), await named('fjord-night')]
     const made = (await call<BackdropRecord>('POST', `/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`, { name: 'With a still', sourceId: clip.id })).body
     const picture = { kind: 'source' as const, sourceId: still.id, sha256: still.sha256, mime: 'image/webp', bytes: still.facts.bytes }
-    const save = (baseRevision: number) => call('PUT', `/api/backdrops/${made.id}`, { baseRevision, label: 'still', document: { ...made.document, still: { ...made.document.still, picture } }, history: made.history })
+    const save = (baseRevision: number) => client.save(made, { baseRevision, label: 'still', document: { ...made.document, still: { ...made.document.still, picture } } })
     expect((await save(1)).status).toBe(200)
-    await call('POST', '/api/sources/delete', { ids: [still.id] })
-    expect(await new Shelf(server.database).forgetOld(new Date(Date.now() + 8 * 24 * 3600 * 1000))).toBe(0)
-    expect((await save(2)).status).toBe(200)
+    const refused = await call<{ error: { details: { usedBy: string[] } } }>('POST', '/api/sources/delete', { ids: [still.id] })
+    expect([codeOf(refused), refused.body.error.details.usedBy]).toEqual(['source/in-use', ['With a still']])
+    expect((await named('fjord-night')).usedBy).toEqual(['With a still'])
+    expect((await client.save(made, { baseRevision: 2, label: 'undo' })).status).toBe(200)
+    expect((await call('POST', '/api/sources/delete', { ids: [still.id] })).status).toBe(204)
+    await server.stores.space.keep(new Date(), 0)
+    expect((await save(3)).status).toBe(200)
     expect((await named('fjord-night')).id).toBe(still.id)
     await call('DELETE', `/api/backdrops/${made.id}`)
   })
@@ -133,9 +136,9 @@ describe('sources', () => {
     const made = (await call<BackdropRecord>('POST', `/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`, { name: 'Undone', sourceId: before.id })).body
     await call('POST', `/api/sources/${before.id}/replace`, { withSourceId: after.id })
     await call('POST', '/api/sources/delete', { ids: [before.id] })
-    expect(await new Shelf(server.database).forgetOld(new Date(Date.now() + 8 * 24 * 3600 * 1000))).toBe(0)
+    await server.stores.space.keep(daysFromNow(31))
     const { history } = (await call<BackdropRecord>('GET', `/api/backdrops/${made.id}`)).body
-    expect((await call('PUT', `/api/backdrops/${made.id}`, { baseRevision: 2, label: 'undo', document: made.document, history })).status).toBe(200)
+    expect((await client.save(made, { baseRevision: 2, label: 'undo', history })).status).toBe(200)
     expect((await call<Source>('GET', `/api/sources/${before.id}`)).body.usedBy).toEqual(['Undone'])
     await call('DELETE', `/api/backdrops/${made.id}`)
     await call('POST', '/api/sources/delete', { ids: [before.id] })
@@ -145,7 +148,7 @@ describe('sources', () => {
     const { Blob, Chunk } = server.database.models
     const blob = await Blob.findOne({ where: { sha256: source.sha256 }, rejectOnEmpty: true })
     // A chunk of its data is lost after it was read: the copy cannot be made whole.
-    await Chunk.update({ data: Buffer.alloc(200_000) }, { where: { blobId: blob.id, seq: 0 } })
+    await Chunk.update({ data: Buffer.alloc(200_000, 7) }, { where: { blobId: blob.id, seq: 0 } })
     const held = await Blob.count()
     const answer = await call('POST', `/api/sources/${source.id}/mends`, { operation: 'strip' })
     expect([answer.status, codeOf(answer), await Blob.count()]).toEqual([422, 'source/mend', held])

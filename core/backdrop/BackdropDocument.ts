@@ -1,17 +1,22 @@
 import { z } from 'zod'
+import { count, share as shareOf, sha256Schema, text } from '../api/bounded'
 
 /** `#rrggbb`. */
 const color = z.string().regex(/^#[0-9a-fA-F]{6}$/, 'A colour is written like #1b2a4c.')
-const share = z.number().min(0).max(1)
-const text = (longest: number) => z.string().max(longest)
+const share = shareOf()
+const ticks = z.number().min(0).max(1e15)
+/** Ticks a second: 32 bits in containers. */
+const timescale = count(4_294_967_295).min(1)
+/** Bytes of a file that a visitor loads: none is larger. */
+const fileBytes = (min: number) => z.int().min(min).max(1_000_000_000)
 
 /** A link that cannot run code: a fragment, a path, or a web or mail address. */
-const href = z.string().max(500).regex(/^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i, 'A target begins with #, / or https://.')
+const href = text(500).regex(/^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i, 'A target begins with #, / or https://.')
 
 export const fractionSchema = z.object({ num: z.int().min(1).max(240_000), den: z.int().min(1).max(1_000_000) })
 
 const cutSchema = z
-  .object({ timescale: z.int().min(1), start: z.number().min(0), end: z.number() })
+  .object({ timescale, start: ticks, end: ticks })
   .refine((cut) => cut.end > cut.start, 'The end lies after the start.')
 
 const shareRect = z
@@ -19,7 +24,7 @@ const shareRect = z
   .refine(({ x, y, width, height }) => x + width <= 1.000001 && y + height <= 1.000001, 'The crop lies inside the picture.')
 
 /** Bytes by screen class. */
-const bytesByClass = z.object({ phone: z.int().min(2_000), laptop: z.int().min(2_000), wide: z.int().min(2_000) })
+const bytesByClass = z.object({ phone: fileBytes(2_000), laptop: fileBytes(2_000), wide: fileBytes(2_000) })
 
 /** The files of one class of screens. */
 const rowSchema = z.object({
@@ -35,16 +40,19 @@ const rowSchema = z.object({
   soften: share,
   formats: z.object({ av1: z.boolean(), vp9: z.boolean(), h264: z.boolean() }).refine((formats) => Object.values(formats).includes(true), 'At least one format stays.'),
   /** Bytes of the first visit: still, clip, script and style. */
-  budget: z.int().min(20_000),
+  budget: fileBytes(20_000),
   /** A locked row is left alone by proposals, and cannot be edited. */
   locked: z.boolean(),
 })
 
+/** The version of documents that are written today. */
+export const DOCUMENT_VERSION = 4
+
 /** A backdrop with every decision about it: one versioned JSON document, changed only through `reduce`. */
 export const backdropSchema = z.object({
-  version: z.literal(4),
+  version: z.literal(DOCUMENT_VERSION),
   kind: z.literal('footage'),
-  material: z.object({ sourceId: z.string() }),
+  material: z.object({ sourceId: z.uuid() }),
   timing: z.object({
     cut: cutSchema,
     speed: z.number().min(0.25).max(4),
@@ -63,9 +71,9 @@ export const backdropSchema = z.object({
     /** The first output frame, a frame of the clip by its moment, or a still from the shelf. */
     picture: z.discriminatedUnion('kind', [
       z.object({ kind: z.literal('first') }),
-      z.object({ kind: z.literal('frame'), ticks: z.number().min(0), timescale: z.int().min(1) }),
+      z.object({ kind: z.literal('frame'), ticks, timescale }),
       // What it is made from stands here whole, so that the same document always means the same picture.
-      z.object({ kind: z.literal('source'), sourceId: z.uuid(), sha256: z.string().regex(/^[0-9a-f]{64}$/), mime: z.string().max(40), bytes: z.int().min(1) }),
+      z.object({ kind: z.literal('source'), sourceId: z.uuid(), sha256: sha256Schema, mime: text(40), bytes: count().min(1) }),
     ]),
     /** Whether AVIF is written besides WebP and JPEG. */
     avif: z.boolean(),
@@ -128,11 +136,6 @@ export const FIRST_DECISIONS = {
   still: { picture: { kind: 'first' }, avif: true, ceilings: { phone: 60_000, laptop: 120_000, wide: 200_000 } },
   weight: { limits: { phone: 640, laptop: 1440 }, goal: 'budget', ssim: 0.97, denoise: 0 },
 } as const satisfies { timing: Partial<BackdropDocument['timing']>; picture: BackdropDocument['picture']; still: BackdropDocument['still']; weight: Partial<BackdropDocument['weight']> }
-
-/** The sources a document stands on: its clip, and the still from the shelf where it has one. */
-export function sourcesOf({ material, still }: Pick<BackdropDocument, 'material' | 'still'>): string[] {
-  return still.picture.kind === 'source' ? [material.sourceId, still.picture.sourceId] : [material.sourceId]
-}
 
 /** Upgrades by the version they start from. Each returns the next version's shape; the schema checks the outcome. */
 const UPGRADES: Readonly<Record<number, (document: Record<string, unknown>) => Record<string, unknown>>> = {

@@ -1,18 +1,19 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { FACTS, inventBackdrop } from '../testing/samples'
-import { backdropSchema, parseBackdrop, sourcesOf, type BackdropDocument } from './BackdropDocument'
+import { backdropSchema, parseBackdrop, type BackdropDocument } from './BackdropDocument'
 import { applyChanges, differences, EMPTY_HISTORY, historySchema, record, redo, undo, type History } from './history'
 import { frameCount, loopSeconds } from '../loop/framePlan'
 import { budgetLeaving, clipBudget, clipRecipes, classServing, containerOf, deliveredClasses, loopOf, PAGE_BYTES, pictureSize, posterRecipes, probeOf, proofRecipe, recipeKey, stillClasses } from './recipe'
 import { labelOf, reduce, type BackdropAction } from './reduce'
+import { usedSources } from './usedSources'
 
 const DOCUMENT = inventBackdrop()
 const SOURCE = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
 
 /** One action of every kind, each of which changes the invented backdrop. */
 const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: T }> } = {
-  'material/swap': { type: 'material/swap', sourceId: 'other', facts: { ...FACTS, video: { ...FACTS.video, timescale: 25, durationTicks: 300, averageFps: 25 } } },
+  'material/swap': { type: 'material/swap', sourceId: '7b1f8c1e-0000-4000-8000-0000000000aa', facts: { ...FACTS, video: { ...FACTS.video, timescale: 25, durationTicks: 300, averageFps: 25 } } },
   'timing/cut': { type: 'timing/cut', cut: { timescale: 24, start: 48, end: 240 } },
   'timing/speed': { type: 'timing/speed', speed: 0.5 },
   'timing/repeat': { type: 'timing/repeat', repeat: 'once' },
@@ -180,8 +181,11 @@ describe('stored documents', () => {
   })
   it('tell every source they stand on', () => {
     const still = { kind: 'source' as const, sourceId: '7b1f8c1e-0000-4000-8000-000000000009', sha256: 'd'.repeat(64), mime: 'image/jpeg', bytes: 20_000 }
-    expect(sourcesOf(DOCUMENT)).toEqual([DOCUMENT.material.sourceId])
-    expect(sourcesOf(reduce(DOCUMENT, { type: 'still/picture', picture: still }))).toEqual([DOCUMENT.material.sourceId, still.sourceId])
+    expect(usedSources(DOCUMENT)).toEqual([{ sourceId: DOCUMENT.material.sourceId, sha256: null }])
+    expect(usedSources(reduce(DOCUMENT, { type: 'still/picture', picture: still }))).toEqual([
+      { sourceId: DOCUMENT.material.sourceId, sha256: null },
+      { sourceId: still.sourceId, sha256: still.sha256 },
+    ])
   })
   const broken: [string, unknown][] = [
     ['nothing', null], ['a text', 'hello'], ['a version from the future', { ...DOCUMENT, version: 99 }], ['an end before the start', { ...DOCUMENT, timing: { ...DOCUMENT.timing, cut: { timescale: 24, start: 5, end: 5 } } }],

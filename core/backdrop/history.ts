@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { DOCUMENT_VERSION } from './BackdropDocument'
 
 /*
  * Undo keeps what changed, not copies of the document: a step is a list of places with the value before and after.
@@ -6,11 +7,25 @@ import { z } from 'zod'
  * Both stacks are plain JSON, saved with the document, so that a reload forgets nothing.
  */
 
-const changeSchema = z.object({ path: z.array(z.string()), from: z.unknown(), to: z.unknown() })
+/** Older steps are dropped: two hundred are more than anyone walks back. */
+export const MAX_STEPS = 200
+/** A step that changes everything changes fewer places than this. */
+const MAX_CHANGES = 500
 
-const stepSchema = z.object({ label: z.string(), gesture: z.string().nullable(), changes: z.array(changeSchema) })
+const changeSchema = z.object({ path: z.array(z.string().max(100)).max(20), from: z.unknown(), to: z.unknown() })
 
-export const historySchema = z.object({ past: z.array(stepSchema), future: z.array(stepSchema) })
+const stepSchema = z.object({
+  label: z.string().max(120),
+  gesture: z.string().max(100).nullable(),
+  changes: z.array(changeSchema).max(MAX_CHANGES),
+})
+
+export const historySchema = z.object({
+  /** The version of the documents that the steps lead to; `readStored` upgrades older ones. */
+  version: z.literal(DOCUMENT_VERSION),
+  past: z.array(stepSchema).max(MAX_STEPS),
+  future: z.array(stepSchema).max(MAX_STEPS),
+})
 
 /** One place in a document, with its value before and after; absent values are undefined. */
 export type Change = z.infer<typeof changeSchema>
@@ -19,10 +34,7 @@ export type HistoryStep = z.infer<typeof stepSchema>
 /** The last step is the last of `past`; the next to redo is the last of `future`. */
 export type History = z.infer<typeof historySchema>
 
-export const EMPTY_HISTORY: History = { past: [], future: [] }
-
-/** Older steps are dropped: two hundred are more than anyone walks back. */
-const MOST_STEPS = 200
+export const EMPTY_HISTORY: History = { version: DOCUMENT_VERSION, past: [], future: [] }
 
 /** The places in which two JSON values differ. Arrays are one value each, and so are objects of another shape: a choice between kinds is changed whole. */
 export function differences(before: unknown, after: unknown, path: readonly string[] = []): Change[] {
@@ -48,9 +60,9 @@ export function record(history: History, label: string, gesture: string | null, 
     const start = applyChanges(before, last.changes, 'back')
     const joined = differences(start, after)
     const past = history.past.slice(0, -1)
-    return { past: joined.length === 0 ? past : [...past, { label, gesture, changes: joined }], future: [] }
+    return { ...history, past: joined.length === 0 ? past : [...past, { label, gesture, changes: joined }], future: [] }
   }
-  return { past: [...history.past, { label, gesture, changes }].slice(-MOST_STEPS), future: [] }
+  return { ...history, past: [...history.past, { label, gesture, changes }].slice(-MAX_STEPS), future: [] }
 }
 
 /** Takes back the last step; null when there is none. */
@@ -59,7 +71,7 @@ export function undo<T>(history: History, document: T): { history: History; docu
   if (!step) return null
   return {
     document: applyChanges(document, step.changes, 'back'),
-    history: { past: history.past.slice(0, -1), future: [...history.future, step] },
+    history: { ...history, past: history.past.slice(0, -1), future: [...history.future, step] },
   }
 }
 
@@ -69,7 +81,7 @@ export function redo<T>(history: History, document: T): { history: History; docu
   if (!step) return null
   return {
     document: applyChanges(document, step.changes, 'forward'),
-    history: { past: [...history.past, step], future: history.future.slice(0, -1) },
+    history: { ...history, past: [...history.past, step], future: history.future.slice(0, -1) },
   }
 }
 

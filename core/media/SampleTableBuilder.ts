@@ -1,8 +1,11 @@
 import { ContainerError } from '../bytes/ContainerError'
 import type { SampleTable } from './MediaFile'
 
-/** More than a day at 60 frames a second: past this an index is damaged or hostile. */
-const MOST_SAMPLES = 6_000_000
+/**
+ * Four and a half hours at 60 frames a second: past this an index is damaged or hostile. A table in which all samples
+ * share one size states any number in a few bytes, so the file's own size is no bound.
+ */
+const MAX_SAMPLES = 1_000_000
 
 /** Collects samples one by one, growing as they come, never from a declared count. */
 export class SampleTableBuilder {
@@ -22,7 +25,7 @@ export class SampleTableBuilder {
 
   /** Adds a sample: file offset and size in bytes, time and duration in ticks. */
   add(offset: number, size: number, time: number, duration: number, key: boolean): void {
-    if (this.count === MOST_SAMPLES) throw new ContainerError('media/index-too-large')
+    if (this.count === MAX_SAMPLES) throw new ContainerError('media/index-too-large')
     if (this.count === this.capacity) this.grow()
     const at = this.count++
     this.columns.offsets[at] = offset

@@ -1,25 +1,26 @@
 import { z } from 'zod'
+import { text } from '../api/bounded'
 import { FAMILIES, type Family } from './families'
 import table from './support.json'
 
-const id = z.string().min(1).max(40)
+const id = text(40).min(1)
 
 /** Which engines play which format: a dated table with its sources, which a project may edit. */
 export const supportSchema = z.object({
-  $schema: z.string().optional(),
+  $schema: text(300).optional(),
   date: z.iso.date().describe('When the table was last checked.'),
-  engines: z.array(z.object({ id, name: z.string().min(1).max(60), where: z.string().max(200).describe('Who uses it.') })).min(1).max(12),
+  engines: z.array(z.object({ id, name: text(60).min(1), where: text(200).describe('Who uses it.') })).min(1).max(12),
   formats: z.array(z.object({
     family: z.enum(FAMILIES),
     container: z.enum(['mp4', 'webm']),
     plays: z.array(z.object({
       engine: id,
       verdict: z.enum(['yes', 'some', 'no']).describe('`some`: only some versions or devices; the note says which.'),
-      note: z.string().max(300),
+      note: text(300),
       source: id.describe('One of `sources`.'),
-    })),
+    })).max(24),
   })).max(24),
-  sources: z.array(z.object({ id, what: z.string().min(1).max(500), date: z.iso.date() })).max(24),
+  sources: z.array(z.object({ id, what: text(500).min(1), date: z.iso.date() })).max(24),
 })
 
 export type SupportTable = z.infer<typeof supportSchema>

@@ -1,5 +1,6 @@
-import { createHash } from 'node:crypto'
+import { createHash, randomBytes } from 'node:crypto'
 import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { has, ROOT, run, say, STATE } from './run.mjs'
 
@@ -11,8 +12,7 @@ export function ensureModules() {
   const lock = digest(readFileSync(join(ROOT, 'package-lock.json')))
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return
   say('Installing packages …')
-  // Not `npm ci`: it refuses lock files in which the registry left out packages for other systems.
-  run('npm', ['install', '--no-save', '--no-audit', '--no-fund'])
+  run('npm', ['ci', '--no-audit', '--no-fund'])
   writeFileSync(stamp, lock)
 }
 
@@ -31,9 +31,18 @@ function apt(packages, what) {
   run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], { env })
 }
 
-/** Debian's Chromium, for tests, the command line's encodes and the demo's drawings. */
+/** Installs Debian's Chromium, which the tests, `telon deliver` and the demo generator need. */
 export function ensureChromium() {
   if (!existsSync('/usr/bin/chromium')) apt(['chromium', 'fonts-dejavu-core'], 'Chromium')
+}
+
+/** Installs Chromium where that is possible. Without it everything but `telon deliver` works, so a failure is one line. */
+export function tryChromium() {
+  try {
+    ensureChromium()
+  } catch {
+    say('Chromium is not installed, so `telon deliver` will not work. To install it: sudo apt-get install -y chromium')
+  }
 }
 
 /** Builds what is out of date by the digest of its sources. */
@@ -88,11 +97,11 @@ async function createCluster(notes) {
   const root = process.getuid?.() === 0
   const name = digest(ROOT).slice(0, 12)
   const data = root ? `/var/lib/postgresql/telon-${name}-${Date.now().toString(36)}` : join(STATE, `postgres-${Date.now().toString(36)}`)
-  const password = digest(`${Math.random()}${process.pid}${process.hrtime.bigint()}`).slice(0, 32)
-  const secret = join('/tmp', `telon-${process.pid}-${name}`)
-  writeFileSync(secret, password, { mode: 0o600 })
+  const password = randomBytes(24).toString('hex')
+  const secret = join(tmpdir(), `telon-${randomBytes(8).toString('hex')}`)
+  writeFileSync(secret, password, { mode: 0o600, flag: 'wx' })
   if (root) run('chown', ['postgres', secret])
-  asPostgres('initdb', ['-D', data, '-U', 'telon', '-A', 'scram-sha-256', `--pwfile=${secret}`, '-E', 'UTF8', '--locale=C.UTF-8', '--no-sync'])
+  asPostgres('initdb', ['-D', data, '-U', 'telon', '-A', 'scram-sha-256', `--pwfile=${secret}`, '-E', 'UTF8', '--locale=C.UTF-8'])
   run('rm', ['-f', secret])
   const kept = { data, password, port: await freePort() }
   startCluster(kept)

@@ -1,11 +1,12 @@
-import { createHash } from 'node:crypto'
 import { Readable } from 'node:stream'
-import { Op } from 'sequelize'
+import type { Transaction } from 'sequelize'
 import type { ByteSource } from '../../core/bytes/ByteSource'
+import { ApiError } from '../ApiError'
 import type { Database } from '../store/database'
-import type { BlobRow } from '../store/models'
+import { ChunkWriter } from './ChunkWriter'
+import { RunningHashes } from './RunningHashes'
 
-/** Bytes a chunk row holds; only the last of a file holds fewer. */
+/** Bytes a chunk row holds; only the last of a file holds fewer. The database checks the length, too. */
 export const CHUNK_BYTES = 1024 * 1024
 
 /** A file that is whole: its content's digest and size. */
@@ -15,96 +16,164 @@ export interface StoredBlob {
   readonly size: number
 }
 
+/** A file that is there, or on its way. */
+export interface BlobState {
+  readonly id: string
+  /** Null until it is sealed. */
+  readonly sha256: string | null
+  readonly size: number
+  readonly received: number
+}
+
+interface BlobColumns {
+  id: string
+  sha256: string | null
+  size: string
+  received: string
+}
+
+const toState = (row: BlobColumns): BlobState => ({
+  id: row.id,
+  sha256: row.sha256,
+  size: Number(row.size),
+  received: Number(row.received),
+})
+
 /**
  * Files in PostgreSQL, content-addressed. A file is begun, grows chunk by chunk (also after an interruption), and is
- * sealed under the SHA-256 of its bytes; equal content is kept once. Reads touch only the chunks they need.
+ * sealed under the SHA-256 of its bytes; equal content is kept once.
+ *
+ * Exactness: a chunk and the count of received bytes change in one statement, so the count never tells more or less
+ * than what is stored. Nothing is written behind a write that failed. Sealing compares the number and lengths of the
+ * chunks with the size that was announced. A sealed file never changes.
  */
 export class BlobStore {
   private readonly database: Database
+  private readonly hashes = new RunningHashes()
 
   constructor(database: Database) {
     this.database = database
   }
 
   /** Begins a file of `size` bytes under an id of the caller's. */
-  async begin(id: string, size: number, metadata: unknown): Promise<void> {
-    await this.database.models.Blob.create({ id, sha256: null, size, received: 0, metadata })
+  async begin(id: string, size: number, transaction: Transaction | null = null): Promise<void> {
+    await this.database.query(
+      'INSERT INTO blobs (id, size, received, created_at) VALUES ($1, $2, 0, now())',
+      [id, size],
+      transaction,
+    )
   }
 
-  async find(id: string): Promise<BlobRow | null> {
-    return this.database.models.Blob.findByPk(id)
+  async find(id: string, transaction: Transaction | null = null): Promise<BlobState | null> {
+    const rows = await this.database.query<BlobColumns>(
+      'SELECT id, sha256, size, received FROM blobs WHERE id = $1',
+      [id],
+      transaction,
+    )
+    return rows[0] ? toState(rows[0]) : null
   }
 
   /** A whole file by its digest. */
-  async findBySha256(sha256: string): Promise<StoredBlob | null> {
-    const row = await this.database.models.Blob.findOne({ where: { sha256 } })
-    return row ? { id: row.id, sha256, size: row.size } : null
+  async findBySha256(sha256: string, transaction: Transaction | null = null): Promise<StoredBlob | null> {
+    const rows = await this.database.query<BlobColumns>(
+      'SELECT id, sha256, size, received FROM blobs WHERE sha256 = $1',
+      [sha256],
+      transaction,
+    )
+    return rows[0] ? { id: rows[0].id, sha256, size: Number(rows[0].size) } : null
   }
 
   /**
-   * Appends a stream at `offset`; returns the bytes held afterwards. What came before the stream broke off is kept,
-   * so that an upload can resume there.
+   * Appends a stream at `offset`; returns the bytes held afterwards. What came before the stream broke off is kept, so
+   * that an upload can resume there. When a write fails, the rest of the stream is not read.
+   * Errors: `upload/not-found`; `upload/offset` where the file holds more or fewer bytes; `upload/too-large`.
    */
   async append(id: string, offset: number, stream: AsyncIterable<Uint8Array>): Promise<number> {
-    let seq = Math.floor(offset / CHUNK_BYTES)
-    let pending = await this.chunk(id, seq).then((held) => held.subarray(0, offset % CHUNK_BYTES))
-    let received = offset
-    const flush = async (data: Buffer): Promise<void> => {
-      const { Chunk, Blob } = this.database.models
-      await Chunk.upsert({ blobId: id, seq, data })
-      received = seq * CHUNK_BYTES + data.byteLength
-      await Blob.update({ received }, { where: { id } })
-    }
+    const blob = await this.find(id)
+    if (!blob) throw new ApiError('upload/not-found')
+    if (blob.received !== offset) throw new ApiError('upload/offset', { received: blob.received })
+    const writer = await ChunkWriter.open(this.database, this.hashes, blob)
     try {
-      for await (const part of stream) {
-        pending = Buffer.concat([pending, part])
-        while (pending.byteLength >= CHUNK_BYTES) {
-          await flush(pending.subarray(0, CHUNK_BYTES))
-          pending = pending.subarray(CHUNK_BYTES)
-          seq += 1
-        }
-      }
-    } finally {
-      if (pending.byteLength > 0) await flush(pending)
+      for await (const part of stream) await writer.add(part)
+    } catch (error) {
+      // The stream broke off: what came is worth keeping. After a failed write nothing may follow it.
+      if (!writer.failed && !isTooLarge(error)) await writer.finish()
+      else await writer.abandon()
+      throw error
     }
-    return received
+    return writer.finish()
   }
 
-  /** Hashes a complete file and seals it; where the same content is held already, this copy goes and that one is returned. */
-  async seal(id: string): Promise<StoredBlob> {
-    const { Blob } = this.database.models
-    const row = await Blob.findByPk(id, { rejectOnEmpty: true })
-    const hash = createHash('sha256')
-    for await (const part of this.stream(id, 0, row.size)) hash.update(part)
-    const sha256 = hash.digest('hex')
-    const same = await this.findBySha256(sha256)
-    if (same) {
-      await this.remove(id)
-      return same
+  /**
+   * Seals a complete file under its digest. Where the same content is held already, this copy goes and that one is
+   * returned; a file that is sealed already is returned as it is. Errors: `storage/incomplete`, `upload/not-found`;
+   * `upload/damaged` where `expectedSha256` is another digest.
+   */
+  async seal(
+    id: string,
+    options: { transaction?: Transaction; expectedSha256?: string | null } = {},
+  ): Promise<StoredBlob> {
+    const blob = await this.find(id, options.transaction ?? null)
+    if (!blob) throw new ApiError('upload/not-found')
+    if (blob.sha256) return { id, sha256: blob.sha256, size: blob.size }
+    // Bytes of a complete file cannot change any more, so the digest may be taken before the row is locked.
+    const sha256 = await this.digestOf(blob)
+    const { expectedSha256 = null } = options
+    if (expectedSha256 !== null && expectedSha256 !== sha256) throw new ApiError('upload/damaged')
+    const sealed = await this.database.transaction(async (transaction) => {
+      // Two files of the same content may be sealed at the same moment: the second waits, then joins the first.
+      await this.database.query('SELECT pg_advisory_xact_lock(hashtextextended($1, 0))', [sha256], transaction)
+      await this.checkChunks(blob, transaction)
+      const rows = await this.database.query<{ id: string; size: string }>(
+        'UPDATE blobs SET unused_since = NULL, touched_at = now() WHERE sha256 = $1 RETURNING id, size',
+        [sha256],
+        transaction,
+      )
+      const same = rows[0]
+      if (same && same.id !== id) {
+        await this.database.query('DELETE FROM blobs WHERE id = $1 AND sha256 IS NULL', [id], transaction)
+        return { id: same.id, sha256, size: Number(same.size) }
+      }
+      await this.database.query('UPDATE blobs SET sha256 = $2 WHERE id = $1', [id, sha256], transaction)
+      return { id, sha256, size: blob.size }
+    }, options.transaction)
+    this.hashes.forget(id)
+    return sealed
+  }
+
+  /** Stores a stream of known length. Whatever goes wrong, nothing half is kept. */
+  async store(size: number, stream: AsyncIterable<Uint8Array>): Promise<StoredBlob> {
+    const id = crypto.randomUUID()
+    await this.begin(id, size)
+    try {
+      await this.append(id, 0, stream)
+      return await this.seal(id)
+    } catch (error) {
+      // Where the database is gone, this fails, too: what is left is swept as an abandoned file later.
+      await this.discard(id).catch(() => undefined)
+      throw error
     }
-    await row.update({ sha256 })
-    return { id, sha256, size: row.size }
   }
 
   /** Stores bytes in one go. */
-  async put(bytes: Uint8Array): Promise<StoredBlob> {
-    const id = crypto.randomUUID()
-    await this.begin(id, bytes.byteLength, {})
-    await this.append(id, 0, Readable.from([bytes]))
-    return this.seal(id)
+  put(bytes: Uint8Array): Promise<StoredBlob> {
+    return this.store(bytes.byteLength, Readable.from([bytes]))
   }
 
-  async remove(id: string): Promise<void> {
-    await this.database.models.Blob.destroy({ where: { id } })
+  /** Removes a file that was not sealed; sealed files are only removed where nothing uses them any more. */
+  async discard(id: string, transaction: Transaction | null = null): Promise<void> {
+    this.hashes.forget(id)
+    await this.database.query('DELETE FROM blobs WHERE id = $1 AND sha256 IS NULL', [id], transaction)
   }
 
-  /** The bytes `[start, end)` as a stream of at most a chunk at a time. */
+  /** The bytes `[start, end)` as a stream of at most a chunk at a time; parts of chunks are cut by the database. */
   async *stream(id: string, start: number, end: number): AsyncGenerator<Buffer> {
     for (let seq = Math.floor(start / CHUNK_BYTES); seq * CHUNK_BYTES < end; seq++) {
-      const data = await this.chunk(id, seq)
       const from = Math.max(0, start - seq * CHUNK_BYTES)
-      const to = Math.min(data.byteLength, end - seq * CHUNK_BYTES)
-      if (to > from) yield data.subarray(from, to)
+      const to = Math.min(CHUNK_BYTES, end - seq * CHUNK_BYTES)
+      const data = await this.part(id, seq, from, to)
+      if (data.byteLength > 0) yield data
+      if (data.byteLength < to - from) return
     }
   }
 
@@ -116,18 +185,57 @@ export class BlobStore {
         const end = Math.min(blob.size, offset + length)
         const parts: Buffer[] = []
         for await (const part of this.stream(blob.id, offset, end)) parts.push(part)
-        return Buffer.concat(parts)
+        return parts.length === 1 ? parts[0]! : Buffer.concat(parts)
       },
     }
   }
 
-  /** Files begun and not finished, newest first. */
-  async unfinished(): Promise<BlobRow[]> {
-    return this.database.models.Blob.findAll({ where: { sha256: { [Op.is]: null } }, order: [['createdAt', 'DESC']] })
+  /** The SHA-256 of what is stored, read again from the database. */
+  async rehash(blob: { readonly id: string; readonly size: number }): Promise<string> {
+    const hash = RunningHashes.create()
+    for await (const part of this.stream(blob.id, 0, blob.size)) hash.update(part)
+    return hash.digest('hex')
   }
 
-  private async chunk(blobId: string, seq: number): Promise<Buffer> {
-    const row = await this.database.models.Chunk.findOne({ where: { blobId, seq } })
-    return row?.data ?? Buffer.alloc(0)
+  /** Bytes `[from, to)` of a chunk; empty where there is no such chunk. */
+  private async part(blobId: string, seq: number, from: number, to: number): Promise<Buffer> {
+    // The column is stored outside the row and uncompressed, so a part of it is read without the rest.
+    const whole = from === 0 && to === CHUNK_BYTES
+    const rows = whole
+      ? await this.database.query<{ data: Buffer }>(
+          'SELECT data FROM chunks WHERE blob_id = $1 AND seq = $2',
+          [blobId, seq],
+        )
+      : await this.database.query<{ data: Buffer }>(
+          'SELECT substring(data FROM $3::int FOR $4::int) AS data FROM chunks WHERE blob_id = $1 AND seq = $2',
+          [blobId, seq, from + 1, to - from],
+        )
+    return rows[0]?.data ?? Buffer.alloc(0)
   }
+
+  /** The digest taken while the bytes came in, or taken from what is stored where they came in several parts. */
+  private async digestOf(blob: BlobState): Promise<string> {
+    if (blob.received !== blob.size) throw new ApiError('storage/incomplete')
+    return this.hashes.digest(blob.id, blob.size) ?? this.rehash(blob)
+  }
+
+  /** Errors: `storage/incomplete` unless there are exactly the chunks that the size asks for, each with its length. */
+  private async checkChunks({ id, size }: BlobState, transaction: Transaction): Promise<void> {
+    const [found] = await this.database.query<{ count: string; bytes: string; wrong: string }>(
+      `SELECT count(*) AS count, coalesce(sum(octet_length(data)), 0) AS bytes,
+        count(*) FILTER (WHERE octet_length(data) <> least($2::bigint, $3::bigint - seq * $2::bigint)) AS wrong
+      FROM chunks WHERE blob_id = $1`,
+      [id, CHUNK_BYTES, size],
+      transaction,
+    )
+    const whole =
+      Number(found?.count) === Math.ceil(size / CHUNK_BYTES) &&
+      Number(found?.bytes) === size &&
+      Number(found?.wrong) === 0
+    if (!whole) throw new ApiError('storage/incomplete')
+  }
+}
+
+function isTooLarge(error: unknown): boolean {
+  return error instanceof ApiError && error.code === 'upload/too-large'
 }

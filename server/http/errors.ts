@@ -1,25 +1,61 @@
-import type { Middleware } from 'koa'
+import type { Context, Middleware } from 'koa'
 import type { Logger } from 'pino'
 import { ZodError } from 'zod'
 import { ApiError } from '../ApiError'
+import { databaseFailure } from '../store/databaseFailure'
 
-/** The one place that writes error bodies. Stands first; whatever is thrown below ends here, and 5xx hide their text. */
+/** What an answer may have been given before it failed: none of it belongs to the error. */
+const HEADERS_OF_SUCCESS = ['Cache-Control', 'ETag', 'Last-Modified', 'Content-Disposition', 'Accept-Ranges', 'Content-Length']
+
+/**
+ * The one place that writes error bodies. Stands first; whatever is thrown below ends here. Bugs are answered with 500
+ * and without their text; failures of the database with their code, and without SQL.
+ */
 export function errorExit(log: Logger): Middleware {
   return async (ctx, next) => {
     try {
       await next()
-      if (ctx.status === 404 && ctx.body === undefined) throw new ApiError('route/not-found')
+      if (ctx.respond !== false && ctx.status === 404 && ctx.body == null) throw new ApiError('route/not-found')
     } catch (thrown) {
-      const error = thrown instanceof ZodError ? new ApiError('request/invalid', thrown.issues) : thrown
-      if (error instanceof ApiError) {
-        ctx.status = error.status
-        ctx.body = { error: { code: error.code, message: error.message, details: error.details } }
-        return
-      }
-      log.error({ err: thrown, method: ctx.method, path: ctx.path }, 'request failed')
-      ctx.status = 500
-      ctx.body = { error: { code: 'server/fault', message: 'Something went wrong on the server. Nothing was changed; try again.' } }
+      answer(ctx, toApiError(thrown), thrown, log)
     }
+  }
+}
+
+function answer(ctx: Context, error: ApiError | null, thrown: unknown, log: Logger): void {
+  for (const name of HEADERS_OF_SUCCESS) ctx.remove(name)
+  ctx.set('Cache-Control', 'no-store')
+  if (!error) {
+    log.error({ err: thrown, method: ctx.method, path: ctx.path }, 'request failed')
+    ctx.status = 500
+    ctx.body = {
+      error: { code: 'server/fault', message: 'Something went wrong on the server. Nothing was changed; try again.' },
+    }
+    return
+  }
+  if (error.status >= 500) log.warn({ code: error.code, method: ctx.method, path: ctx.path }, 'request failed')
+  if (error.retryAfterSeconds !== null) ctx.set('Retry-After', String(error.retryAfterSeconds))
+  ctx.status = error.status
+  ctx.body = error.body
+}
+
+function toApiError(thrown: unknown): ApiError | null {
+  if (thrown instanceof ApiError) return thrown
+  if (thrown instanceof ZodError) return new ApiError('request/invalid', thrown.issues.slice(0, 20))
+  const failure = databaseFailure(thrown)
+  return failure ? new ApiError(failure) : null
+}
+
+/** Refuses addresses that cannot be read: a percent sign that begins no escape, or escapes that are no UTF-8. */
+export function readableAddresses(): Middleware {
+  return async (ctx, next) => {
+    try {
+      const path = decodeURIComponent(ctx.path)
+      if (path.includes('\0')) throw new URIError('NUL')
+    } catch {
+      throw new ApiError('request/invalid', 'The address is malformed.')
+    }
+    await next()
   }
 }
 
@@ -28,16 +64,7 @@ export function requestLog(log: Logger): Middleware {
   return async (ctx, next) => {
     const start = performance.now()
     await next()
-    log.info({ method: ctx.method, path: ctx.path, status: ctx.status, ms: Math.round(performance.now() - start) }, 'request')
-  }
-}
-
-/** Refuses writes that another site's page sends: there are no accounts, so the origin is what protects a local server. */
-export function sameOriginWrites(): Middleware {
-  return async (ctx, next) => {
-    const site = ctx.get('Sec-Fetch-Site')
-    const writes = ctx.method !== 'GET' && ctx.method !== 'HEAD'
-    if (writes && site !== '' && site !== 'same-origin' && site !== 'none') throw new ApiError('request/origin')
-    await next()
+    const ms = Math.round(performance.now() - start)
+    log.info({ method: ctx.method, path: ctx.path, status: ctx.status, ms }, 'request')
   }
 }

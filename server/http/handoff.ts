@@ -8,8 +8,7 @@ import { assembleHandoff } from '../../core/handoff/assembleHandoff'
 import type { EmittedFile } from '../../core/handoff/emitHandoff'
 import { ApiError } from '../ApiError'
 import type { BlobStore } from '../blobs/BlobStore'
-import type { Shelf } from '../store/Shelf'
-import type { Workshop } from '../store/Workshop'
+import type { Stores } from '../store/stores'
 import { sendBlob } from './media'
 
 /** The policy a strict site would set; the demonstration page is served under it, so what ships is proven to bear it. */
@@ -28,17 +27,21 @@ interface Folder {
 }
 
 /** The delivered folder of a backdrop: as pages to open, and as a zip. */
-export function handoffRoutes(router: Router, workshop: Workshop, shelf: Shelf, blobs: BlobStore, script: () => Promise<string>): void {
+export function handoffRoutes(
+  router: Router,
+  { backdrops, shelf, renditions, blobs }: Pick<Stores, 'backdrops' | 'shelf' | 'renditions' | 'blobs'>,
+  script: () => Promise<string>,
+): void {
   const folderOf = async (id: string): Promise<Folder> => {
     if (!z.uuid().safeParse(id).success) throw new ApiError('backdrop/not-found')
-    const record = await workshop.readBackdrop(id)
+    const record = await backdrops.read(id)
     const source = await shelf.read(record.document.material.sourceId)
     if (!isClip(source)) throw new ApiError('source/other-kind')
     const assembled = await assembleHandoff({
       name: record.name,
       document: record.document,
       source: { sha256: source.sha256, width: source.facts.video.displayWidth, height: source.facts.video.displayHeight },
-      find: (keys) => workshop.findRenditions(keys),
+      find: (keys) => renditions.find(keys),
       script: await script(),
     })
     if (!assembled.ok) throw new ApiError('handoff/not-ready', { missing: assembled.error })
@@ -68,7 +71,7 @@ export function handoffRoutes(router: Router, workshop: Workshop, shelf: Shelf, 
     const digest = folder.media.find((file) => file.path === path)?.sha256
     const blob = digest ? await blobs.findBySha256(digest) : null
     if (!blob) throw new ApiError('media/not-found')
-    await sendBlob(ctx, blobs, blob, type)
+    sendBlob(ctx, blobs, blob, type)
   })
 }
 

@@ -1,70 +1,84 @@
 import { Readable } from 'node:stream'
 import type Router from '@koa/router'
 import type { Context } from 'koa'
-import { renditionFactsSchema, sha256Schema, storeRenditionQuerySchema } from '../../core/api/wire'
+import parseRange from 'range-parser'
+import { idSchema, sha256Schema } from '../../core/api/bounded'
 import { ApiError } from '../ApiError'
 import type { BlobStore, StoredBlob } from '../blobs/BlobStore'
-import type { Workshop } from '../store/Workshop'
-import { readBody } from './route'
+import type { Renditions } from '../store/Renditions'
+import { isHeldBy } from './conditions'
 
-/** A rendition larger than this is no background. */
-const LARGEST_RENDITION = 64 * 1024 * 1024
+type WithParams = Context & { params: Record<string, string> }
+
+/** What a file may be asked for as. */
+export const MEDIA_TYPES = new Set([
+  'video/mp4',
+  'video/webm',
+  'video/quicktime',
+  'image/webp',
+  'image/jpeg',
+  'image/png',
+  'image/avif',
+  'image/gif',
+  'image/svg+xml',
+])
 
 /** Files by digest, ranged and cacheable for ever; and the door by which finished renditions come in. */
-export function mediaRoutes(router: Router, workshop: Workshop, blobs: BlobStore): void {
-  router.get('/media/:sha256', async (ctx: Context & { params: Record<string, string> }) => {
+export function mediaRoutes(router: Router, blobs: BlobStore, renditions: Renditions): void {
+  router.get('/media/:sha256', async (ctx: WithParams) => {
     const digest = sha256Schema.safeParse(ctx.params['sha256'])
     const blob = digest.success ? await blobs.findBySha256(digest.data) : null
     if (!blob) throw new ApiError('media/not-found')
+    const { type } = ctx.query
     ctx.set('Cache-Control', 'private, max-age=31536000, immutable')
     // A drawing opened by itself may hold scripts: it gets no origin and runs none.
     ctx.set('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; sandbox")
-    ctx.set('ETag', `"${blob.sha256}"`)
-    await sendBlob(ctx, blobs, blob, typeof ctx.query['type'] === 'string' && MEDIA_TYPES.has(ctx.query['type']) ? ctx.query['type'] : 'application/octet-stream')
+    sendBlob(ctx, blobs, blob, typeof type === 'string' && MEDIA_TYPES.has(type) ? type : 'application/octet-stream')
   })
 
-  router.put('/api/renditions', async (ctx) => {
-    const query = storeRenditionQuerySchema.parse(ctx.query)
-    const facts = renditionFactsSchema.parse(parseJson(query.facts))
-    const bytes = await readBody(ctx, LARGEST_RENDITION)
-    if (bytes.byteLength === 0) throw new ApiError('request/invalid', 'The body is empty.')
-    const blob = await blobs.put(bytes)
-    ctx.body = await workshop.keepRendition(query.key, blob.sha256, blob.size, facts)
+  router.put('/api/renditions/:id', async (ctx: WithParams) => {
+    const id = idSchema.safeParse(ctx.params['id'])
+    if (!id.success) throw new ApiError('rendition/not-found')
+    ctx.body = await renditions.fill(id.data, ctx.req as AsyncIterable<Buffer>)
   })
 }
 
-/** What a file may be asked for as. */
-export const MEDIA_TYPES = new Set(['video/mp4', 'video/webm', 'video/quicktime', 'image/webp', 'image/jpeg', 'image/png', 'image/avif', 'image/gif', 'image/svg+xml'])
-
-/** Sends a file or the range that is asked for. Errors: `media/range`. Source: RFC 9110, section 14. */
-export async function sendBlob(ctx: Context, blobs: BlobStore, blob: StoredBlob, type: string): Promise<void> {
-  ctx.type = type
+/**
+ * Sends a file, the range that is asked for, or word that the caller has it already. Errors: `media/range`. Source: RFC
+ * 9110, sections 13 and 14; several ranges at once are answered with the whole file, as it allows.
+ */
+export function sendBlob(ctx: Context, blobs: BlobStore, blob: StoredBlob, type: string): void {
+  const etag = `"${blob.sha256}"`
+  ctx.set('ETag', etag)
   ctx.set('Accept-Ranges', 'bytes')
-  const asked = /^bytes=(\d*)-(\d*)$/.exec(ctx.get('Range'))
-  let [start, end] = [0, blob.size]
-  if (asked && (asked[1] !== '' || asked[2] !== '')) {
-    if (asked[1] === '') start = Math.max(0, blob.size - Number(asked[2]))
-    else {
-      start = Number(asked[1])
-      end = asked[2] === '' ? blob.size : Math.min(blob.size, Number(asked[2]) + 1)
-    }
-    if (start >= end) {
-      ctx.set('Content-Range', `bytes */${blob.size}`)
-      throw new ApiError('media/range')
-    }
+  ctx.status = 200
+  if (isHeldBy(ctx, etag)) {
+    ctx.status = 304
+    return
+  }
+  const range = rangeOf(ctx, blob.size, etag)
+  if (range) {
     ctx.status = 206
-    ctx.set('Content-Range', `bytes ${start}-${end - 1}/${blob.size}`)
-  } else ctx.status = 200
-  ctx.length = end - start
-  ctx.body = ctx.method === 'HEAD' ? null : Readable.from(blobs.stream(blob.id, start, end), { objectMode: false })
+    ctx.set('Content-Range', `bytes ${range.start}-${range.end - 1}/${blob.size}`)
+  }
+  const { start, end } = range ?? { start: 0, end: blob.size }
+  ctx.type = type
+  // The stream reads one chunk ahead of what the connection takes.
+  if (ctx.method !== 'HEAD') ctx.body = Readable.from(blobs.stream(blob.id, start, end), { objectMode: false, highWaterMark: 65_536 })
   ctx.type = type
   ctx.length = end - start
 }
 
-function parseJson(text: string): unknown {
-  try {
-    return JSON.parse(text) as unknown
-  } catch {
-    throw new ApiError('request/invalid', 'The facts are not JSON.')
+function rangeOf(ctx: Context, size: number, etag: string): { start: number; end: number } | null {
+  const asked = ctx.get('Range')
+  const condition = ctx.get('If-Range')
+  // A range of another version of the file: the whole of this one instead.
+  if (!asked.startsWith('bytes=') || (condition !== '' && condition !== etag)) return null
+  const ranges = parseRange(size, asked)
+  if (ranges === -1) {
+    ctx.set('Content-Range', `bytes */${size}`)
+    throw new ApiError('media/range')
   }
+  if (ranges === -2 || ranges.length !== 1) return null
+  return { start: ranges[0]!.start, end: ranges[0]!.end + 1 }
 }

@@ -1,21 +1,36 @@
 import type Router from '@koa/router'
 import type { Context } from 'koa'
 import { z, type ZodType } from 'zod'
+import { idSchema, problemOfJson } from '../../core/api/bounded'
 import { ApiError } from '../ApiError'
 
-const LARGEST_BODY = 4 * 1024 * 1024
+const MAX_BODY_BYTES = 4 * 1024 * 1024
+
+/** What stands in an address, by its name. Everything else is a UUID. */
+const PARAMS: Readonly<Record<string, ZodType>> = {
+  revision: z.coerce.number().pipe(z.int().min(0).max(2_000_000_000)),
+}
+
+/** What a handler gets: the parameters of the address, the body and the query, parsed. */
+interface Input<B, Q> {
+  readonly id: string
+  readonly revision: number
+  readonly body: B
+  readonly query: Q
+  readonly ctx: Context
+}
 
 /** One JSON route: what it takes, what it answers, and how. The OpenAPI document is made from the same values. */
 export interface Route {
   readonly method: 'get' | 'post' | 'put' | 'patch' | 'delete'
-  /** With `:id` for parameters; every parameter is a UUID unless `params` says otherwise. */
+  /** With `:id` for parameters; every parameter is a UUID unless `PARAMS` says otherwise. */
   readonly path: string
   readonly summary: string
   readonly body: ZodType | null
   /** What may stand behind the question mark. */
   readonly query?: ZodType
   readonly answer: ZodType | null
-  readonly handle: (input: { id: string; body: never; query: never }) => Promise<unknown>
+  readonly handle: (input: Input<never, never>) => Promise<unknown>
 }
 
 /** Declares a route; the body's type follows from its schema. */
@@ -26,7 +41,7 @@ export function route<B extends ZodType | null, Q extends ZodType = ZodType<unde
   body: B
   query?: Q
   answer: ZodType | null
-  handle: (input: { id: string; body: B extends ZodType ? z.infer<B> : null; query: z.infer<Q> }) => Promise<unknown>
+  handle: (input: Input<B extends ZodType ? z.infer<B> : null, z.infer<Q>>) => Promise<unknown>
 }): Route {
   return definition as unknown as Route
 }
@@ -35,39 +50,54 @@ export function route<B extends ZodType | null, Q extends ZodType = ZodType<unde
 export function mount(router: Router, routes: readonly Route[]): void {
   for (const each of routes) {
     router[each.method](each.path, async (ctx: Context & { params: Record<string, string> }) => {
-      const id = ctx.params['id'] === undefined ? '' : parseId(ctx.params['id'])
+      const params = parseParams(ctx.params)
       const body = each.body ? each.body.parse(await readJson(ctx)) : null
-      const query = each.query ? each.query.parse(ctx.query) : undefined
-      const answer = await each.handle({ id, body: body as never, query: query as never })
+      const query = each.query ? each.query.parse({ ...ctx.query }) : undefined
+      const answer = await each.handle({ ...params, body: body as never, query: query as never, ctx })
+      ctx.set('Cache-Control', 'no-store')
       if (each.answer === null) ctx.status = 204
       else ctx.body = answer
     })
   }
 }
 
-function parseId(id: string): string {
-  const parsed = z.uuid().safeParse(id)
-  if (!parsed.success) throw new ApiError('route/not-found')
-  return parsed.data
+/** Errors: `route/not-found`: what is no id names nothing. */
+function parseParams(params: Record<string, string>): { id: string; revision: number } {
+  const parsed: Record<string, unknown> = { id: '', revision: 0 }
+  for (const [name, value] of Object.entries(params)) {
+    const result = (PARAMS[name] ?? idSchema).safeParse(value)
+    if (!result.success) throw new ApiError('route/not-found')
+    parsed[name] = result.data
+  }
+  return parsed as { id: string; revision: number }
 }
 
-/** The request's body as JSON. Errors: `request/invalid`, `request/too-large`. */
+/** The request's body as JSON. Errors: `request/not-json`, `request/invalid`, `request/too-large`. */
 async function readJson(ctx: Context): Promise<unknown> {
-  const bytes = await readBody(ctx, LARGEST_BODY)
+  if (!ctx.is('application/json')) throw new ApiError('request/not-json')
+  const bytes = await readBody(ctx, MAX_BODY_BYTES)
+  const value = parseJson(bytes.toString('utf8'))
+  const problem = problemOfJson(value)
+  if (problem) throw new ApiError('request/invalid', problem)
+  return value
+}
+
+function parseJson(text: string): unknown {
   try {
-    return JSON.parse(bytes.toString('utf8')) as unknown
+    return JSON.parse(text) as unknown
   } catch {
     throw new ApiError('request/invalid', 'The body is not JSON.')
   }
 }
 
-/** The whole body, up to `most` bytes, counted as they come. Errors: `request/too-large`. */
-export async function readBody(ctx: Context, most: number): Promise<Buffer> {
+/** The whole body, up to `maxBytes`, counted as they come. Errors: `request/too-large`. */
+async function readBody(ctx: Context, maxBytes: number): Promise<Buffer> {
+  if (Number(ctx.get('Content-Length')) > maxBytes) throw new ApiError('request/too-large')
   const parts: Buffer[] = []
   let size = 0
   for await (const part of ctx.req as AsyncIterable<Buffer>) {
     size += part.byteLength
-    if (size > most) throw new ApiError('request/too-large')
+    if (size > maxBytes) throw new ApiError('request/too-large')
     parts.push(part)
   }
   return Buffer.concat(parts)

@@ -1,37 +1,164 @@
-import { MemoryLocker, Server as TusServer } from '@tus/server'
-import { describeContainerError } from '../../core/media/describeContainerError'
-import { probe } from '../../core/media/probe'
+import { ERRORS, MemoryLocker, Server as TusServer, type ServerOptions } from '@tus/server'
+import type { Context, Middleware } from 'koa'
+import type { Logger } from 'pino'
+import { z } from 'zod'
+import { fileNameSchema, idSchema } from '../../core/api/wire'
+import { ApiError, type ApiErrorCode } from '../ApiError'
 import type { BlobStore } from '../blobs/BlobStore'
-import { TusBlobStore } from '../blobs/TusBlobStore'
 import type { Config } from '../config'
-import type { Shelf } from '../store/Shelf'
+import { databaseFailure } from '../store/databaseFailure'
+import { TusUploadStore } from '../uploads/TusUploadStore'
+import { outcomeOf, type Finished, type UploadFinisher } from '../uploads/UploadFinisher'
+import type { UploadStore } from '../uploads/UploadStore'
 
 /** Where uploads go. */
 export const UPLOAD_PATH = '/api/uploads'
 
+type UploadConfig = Pick<Config, 'maxUploadBytes' | 'uploadOrigins'>
+
+const METHODS_OF_ONE = new Set(['HEAD', 'PATCH', 'DELETE', 'OPTIONS'])
+
+const metadataSchema = z.object({ projectId: idSchema, filename: fileNameSchema })
+
 /**
- * The tus 1.0 server. When the last byte has come the file is read by the core (its bytes are trusted, not what the
- * client said), sealed and put on the shelf, so that an upload ends well even when its tab was closed at the end.
+ * Uploads by the open tus 1.0 protocol. When the last byte has come the file is read, sealed and put on the shelf, so
+ * that an upload ends well even when its tab was closed at the end. Until then HEAD answers 423 with Retry-After.
  */
-export function uploadServer(shelf: Shelf, blobs: BlobStore, config: Pick<Config, 'maxUploadBytes'>): TusServer {
-  return new TusServer({
+export function uploadRoutes(
+  uploads: UploadStore,
+  blobs: BlobStore,
+  finisher: UploadFinisher,
+  config: UploadConfig,
+  log: Logger,
+): Middleware {
+  const datastore = new TusUploadStore(uploads, blobs)
+  const tus = new TusServer({ ...optionsOf(uploads, finisher, datastore, config, log), datastore })
+  return async (ctx, next) => {
+    if (ctx.path !== UPLOAD_PATH && !ctx.path.startsWith(`${UPLOAD_PATH}/`)) return next()
+    const id = ctx.path.slice(UPLOAD_PATH.length + 1)
+    if (id === '') {
+      if (ctx.method !== 'POST' && ctx.method !== 'OPTIONS') throw new ApiError('request/method')
+    } else {
+      if (!METHODS_OF_ONE.has(ctx.method)) throw new ApiError('request/method')
+      if (ctx.method !== 'OPTIONS') await beforeOne(ctx, id, uploads, finisher, log)
+      // A HEAD of an upload that was refused is answered already.
+      if (ctx.status === 410) return
+    }
+    ctx.respond = false
+    await tus.handle(ctx.req, ctx.res)
+  }
+}
+
+/** What an upload's state has to say before the protocol does. */
+async function beforeOne(
+  ctx: Context,
+  id: string,
+  uploads: UploadStore,
+  finisher: UploadFinisher,
+  log: Logger,
+): Promise<void> {
+  const upload = idSchema.safeParse(id).success ? await uploads.find(id) : null
+  if (!upload) throw new ApiError('upload/not-found')
+  const ended = outcomeOf(upload)
+  if (ctx.method === 'PATCH' && ended && !ended.ok) throw refusalOf(ended)
+  if (ctx.method !== 'HEAD') return
+  if (ended?.ok) for (const [name, value] of Object.entries(await headersOf(ended, id, uploads))) ctx.res.setHeader(name, value)
+  else if (ended) {
+    // Gone, as the protocol has it: the client begins anew and is told why at the end.
+    ctx.set('Cache-Control', 'no-store')
+    ctx.status = 410
+  } else if (upload.received === upload.size) {
+    finisher.finish(id).catch((error: unknown) => log.error({ err: error, upload: id }, 'finishing failed'))
+    throw new ApiError('upload/finishing')
+  }
+}
+
+function optionsOf(
+  uploads: UploadStore,
+  finisher: UploadFinisher,
+  datastore: TusUploadStore,
+  config: UploadConfig,
+  log: Logger,
+): Omit<ServerOptions, 'datastore'> {
+  return {
     path: UPLOAD_PATH,
-    datastore: new TusBlobStore(blobs),
     locker: new MemoryLocker(),
     maxSize: config.maxUploadBytes,
     relativeLocation: true,
+    // Pages of other origins may not upload, unless the configuration names them.
+    allowedOrigins: (origin: string) => config.uploadOrigins.includes(origin),
+    exposedHeaders: ['X-Source-Id', 'X-Known-As'],
     namingFunction: () => crypto.randomUUID(),
-    onUploadFinish: async (_request, upload) => {
-      const source = blobs.source({ id: upload.id, size: upload.size ?? 0 })
-      const read = await probe(source)
-      if (!read.ok) {
-        await blobs.remove(upload.id)
-        throw { status_code: 422, body: JSON.stringify({ error: { code: 'upload/unusable', message: describeContainerError(read.error) } }) }
-      }
-      const blob = await blobs.seal(upload.id)
-      const { source: added, known } = await shelf.add(upload.metadata?.['projectId'] ?? '', upload.metadata?.['filename'] ?? 'clip', blob.sha256, read.value)
-      // Content that lies on the shelf already is told by the name it has there.
-      return { headers: { 'X-Source-Id': added.id, ...(known ? { 'X-Known-As': encodeURIComponent(added.name) } : {}) } }
+    onUploadCreate: async (_request, upload) => {
+      const metadata = metadataSchema.safeParse(upload.metadata ?? {})
+      if (!metadata.success) throw new ApiError('request/invalid', metadata.error.issues)
+      return { metadata: metadata.data }
     },
-  })
+    onIncomingRequest: async (request, id) => {
+      const digest = request.method === 'PATCH' ? readDigest(request.headers.get('repr-digest')) : null
+      if (digest) await uploads.expectDigest(id, digest)
+    },
+    onUploadFinish: async (_request, { id }) => {
+      const finished = await finisher.finish(id)
+      if (!finished.ok) throw refusalOf(finished)
+      return { headers: await headersOf(finished, id, uploads) }
+    },
+    onResponseError: (request, thrown) => {
+      const id = new URL(request.url).pathname.slice(UPLOAD_PATH.length + 1)
+      const aborted = (thrown as { body?: string }).body === ERRORS.ABORTED.body
+      const error = toApiError(aborted ? (datastore.takeFailure(id) ?? new ApiError('upload/offset')) : thrown)
+      if (!error) log.error({ err: thrown }, 'upload failed')
+      const { retryAfterSeconds, status, body } = error ?? SERVER_FAULT
+      const response = (request as { runtime?: { node?: { res?: { setHeader(name: string, value: string): void } } } }).runtime?.node?.res
+      if (retryAfterSeconds !== null) response?.setHeader('Retry-After', String(retryAfterSeconds))
+      return { status_code: status, body: JSON.stringify(body) }
+    },
+  }
+}
+
+const SERVER_FAULT = {
+  retryAfterSeconds: null,
+  status: 500,
+  body: {
+    error: { code: 'server/fault', message: 'Something went wrong on the server. What was sent is kept; try again.' },
+  },
+}
+
+/** Where the shelf shows what was uploaded; content that lay there already is told by the name it has. */
+async function headersOf(
+  { sourceId, known }: Extract<Finished, { ok: true }>,
+  id: string,
+  uploads: UploadStore,
+): Promise<Record<string, string>> {
+  if (sourceId === '') return {}
+  const name = known ? await uploads.nameOnShelf(id) : null
+  return { 'X-Source-Id': sourceId, ...(name === null ? {} : { 'X-Known-As': encodeURIComponent(name) }) }
+}
+
+function refusalOf({ refusal }: Extract<Finished, { ok: false }>): ApiError {
+  return new ApiError(refusal.code, undefined, refusal.message)
+}
+
+/** Codes by the status that the tus server gives its own errors. */
+const CODES: Readonly<Record<number, ApiErrorCode>> = {
+  404: 'upload/not-found',
+  410: 'upload/not-found',
+  409: 'upload/offset',
+  413: 'upload/too-large',
+}
+
+/** The error to answer with; null for what is a bug. */
+function toApiError(thrown: unknown): ApiError | null {
+  if (thrown instanceof ApiError) return thrown
+  const failure = databaseFailure(thrown)
+  if (failure) return new ApiError(failure)
+  const { status_code: status, body } = thrown as { status_code?: number; body?: string }
+  if (status === undefined || status >= 500) return null
+  return new ApiError(CODES[status] ?? 'request/invalid', body?.trim())
+}
+
+/** SHA-256 as hex from a digest field; null where there is none. Source: RFC 9530, section 3. */
+export function readDigest(field: string | null): string | null {
+  const found = /(?:^|,)\s*sha-256=:([A-Za-z0-9+/]{43}=):/.exec(field ?? '')
+  return found ? Buffer.from(found[1]!, 'base64').toString('hex') : null
 }

@@ -1,25 +1,56 @@
-import { Sequelize, type QueryInterface } from 'sequelize'
+import { QueryTypes, Sequelize, type QueryInterface, type Transaction } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
 import { first } from './migrations/0001-first'
 import { material } from './migrations/0002-material'
 import { settings } from './migrations/0003-settings'
+import { exactStorage } from './migrations/0004-exact-storage'
+import { references } from './migrations/0005-references'
+import { access } from './migrations/0006-access'
 import { defineModels, type Models } from './models'
 
 /** Every migration, in order. */
-export const MIGRATIONS = [first, material, settings] as const
+export const MIGRATIONS = [first, material, settings, exactStorage, references, access] as const
 
 /** A connection with its models. */
 export interface Database {
   readonly sequelize: Sequelize
   readonly models: Models
+  /**
+   * One SQL statement with bound parameters (`$1` …), which returns its rows. Buffers travel as bytes; models would
+   * write them into the statement as text, which takes several times as long.
+   */
+  query<Row extends object>(
+    sql: string,
+    bind?: readonly unknown[],
+    transaction?: Transaction | null,
+  ): Promise<Row[]>
+  /** Runs `work` in a transaction, or in the one that is under way. */
+  transaction<T>(work: (transaction: Transaction) => Promise<T>, within?: Transaction | null): Promise<T>
   close(): Promise<void>
 }
 
+const POOL = { max: 8, idle: 10_000, acquire: 10_000 } as const
+/** A database that accepts a statement and never answers must not hold a request for ever. */
+const DIALECT = { keepAlive: true, connectionTimeoutMillis: 5_000, query_timeout: 60_000 } as const
+
 /** Connects to PostgreSQL. Throws where it cannot be reached. */
 export async function openDatabase(url: string): Promise<Database> {
-  const sequelize = new Sequelize(url, { dialect: 'postgres', logging: false, pool: { max: 8, idle: 10_000 } })
+  const sequelize = new Sequelize(url, { dialect: 'postgres', logging: false, pool: POOL, dialectOptions: DIALECT })
   await sequelize.authenticate()
-  return { sequelize, models: defineModels(sequelize), close: () => sequelize.close() }
+  return {
+    sequelize,
+    models: defineModels(sequelize),
+    async query<Row extends object>(
+      sql: string,
+      bind: readonly unknown[] = [],
+      transaction: Transaction | null = null,
+    ) {
+      const options = { bind: [...bind], transaction, type: QueryTypes.SELECT as const, raw: true }
+      return sequelize.query<Row>(sql, options)
+    },
+    transaction: (work, within = null) => (within ? work(within) : sequelize.transaction(work)),
+    close: () => sequelize.close(),
+  }
 }
 
 /** The migrator of a database: `up()` brings it to the newest shape, `down({ to: 0 })` back to nothing. */

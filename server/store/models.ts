@@ -62,6 +62,8 @@ export interface RevisionRow extends Row<RevisionRow> {
   backdropId: string
   revision: number
   label: string
+  /** The id of the save that wrote it; null where the server did. */
+  saveId: CreationOptional<string | null>
   document: unknown
 }
 export interface RenditionRow extends Model<InferAttributes<RenditionRow>, InferCreationAttributes<RenditionRow>> {
@@ -75,7 +77,6 @@ export interface BlobRow extends Row<BlobRow> {
   sha256: string | null
   size: number
   received: number
-  metadata: unknown
 }
 export interface ChunkRow extends Model<InferAttributes<ChunkRow>, InferCreationAttributes<ChunkRow>> {
   blobId: string
@@ -127,13 +128,13 @@ export function defineModels(sequelize: Sequelize) {
     ),
     Revision: sequelize.define<RevisionRow>(
       'Revision',
-      { id: id(), backdropId: reference(), revision: DataTypes.INTEGER, label: text(), document: json(), createdAt: created() },
+      { id: id(), backdropId: reference(), revision: DataTypes.INTEGER, label: text(), saveId: DataTypes.UUID, document: json(), createdAt: created() },
       options('revisions'),
     ),
     Rendition: sequelize.define<RenditionRow>('Rendition', { key: { type: DataTypes.TEXT, primaryKey: true }, sha256: text(), bytes: bytes('bytes'), facts: json() }, options('renditions')),
     Blob: sequelize.define<BlobRow>(
       'Blob',
-      { id: id(), sha256: DataTypes.TEXT, size: bytes('size'), received: bytes('received'), metadata: json(), createdAt: created() },
+      { id: id(), sha256: DataTypes.TEXT, size: bytes('size'), received: bytes('received'), createdAt: created() },
       options('blobs'),
     ),
     Chunk: sequelize.define<ChunkRow>(

@@ -2,14 +2,16 @@ import type { Server } from 'node:http'
 import { fileURLToPath } from 'node:url'
 import { pino } from 'pino'
 import { Sequelize } from 'sequelize'
-import { createApp } from '../app'
+import { createApp, type AppConfig } from '../app'
 import { migrator, openDatabase, type Database } from '../store/database'
+import type { Stores } from '../store/stores'
 
 /** A running server on a database of its own, in the real PostgreSQL. */
 export interface TestServer {
   readonly url: string
   readonly database: Database
   readonly databaseUrl: string
+  readonly stores: Stores
   stop(): Promise<void>
 }
 
@@ -28,25 +30,37 @@ export async function makeDatabase(): Promise<{ url: string; drop: () => Promise
   return { url: url.href, drop: () => admin(`DROP DATABASE ${name} WITH (FORCE)`) }
 }
 
-/** Starts the application on a free port of loopback; `prepare` fills the database first. */
-export async function startTestServer(options: { maxUploadBytes?: number; prepare?: (database: Database) => Promise<unknown> } = {}): Promise<TestServer> {
-  const made = await makeDatabase()
+const CONFIG: AppConfig = { maxUploadBytes: 50_000_000, hosts: [], password: null, behindProxy: false, uploadOrigins: [] }
+
+interface Options extends Partial<AppConfig> {
+  /** Fills the database before the first request. */
+  readonly prepare?: (database: Database, stores: Stores) => Promise<unknown>
+  /** A database that is there already; it stays when the server stops. */
+  readonly databaseUrl?: string
+}
+
+/** Starts the application on a free port of loopback. */
+export async function startTestServer({ prepare, databaseUrl, ...config }: Options = {}): Promise<TestServer> {
+  const made = databaseUrl === undefined ? await makeDatabase() : { url: databaseUrl, drop: async () => undefined }
   const database = await openDatabase(made.url)
   await migrator(database).up()
-  await options.prepare?.(database)
   const dist = fileURLToPath(new URL('../../dist', import.meta.url))
-  const app = createApp({ database, config: { maxUploadBytes: options.maxUploadBytes ?? 50_000_000 }, log: pino({ level: 'error' }), dist })
+  const log = pino({ level: process.env['LOG_LEVEL'] ?? 'error' })
+  const app = await createApp({ database, config: { ...CONFIG, ...config }, log, dist })
+  await prepare?.(database, app.stores)
   const server = await new Promise<Server>((resolve) => {
-    const listening = app.listen(0, '127.0.0.1', () => resolve(listening))
+    const listening = app.koa.listen(0, '127.0.0.1', () => resolve(listening))
   })
   const address = server.address()
   return {
     url: `http://127.0.0.1:${typeof address === 'object' && address ? address.port : 0}`,
     database,
     databaseUrl: made.url,
+    stores: app.stores,
     async stop() {
       server.closeAllConnections()
       await new Promise((resolve) => server.close(resolve))
+      await app.close()
       await database.close()
       await made.drop()
     },

@@ -1,13 +1,12 @@
 import { z, type ZodType } from 'zod'
 import {
-  backdropRecordSchema, configSchema, errorSchema, isClip, mendedSchema, projectSchema, projectSummarySchema, renditionSchema, shelfPageSchema, sourceSchema, stillSetSchema, uploadSchema,
-  type BackdropRecord, type ClipCard, type Mended, type MendRequest, type Project, type ProjectSummary, type Rendition, type RenditionFacts, type ShelfPage, type ShelfQuery, type Source,
+  announcedRenditionSchema, backdropRecordSchema, configSchema, errorSchema, isClip, mendedSchema, projectSchema, projectSummarySchema, renditionSchema, shelfPageSchema, sourceSchema, stillSetSchema, uploadSchema,
+  type BackdropRecord, type BackdropSave, type ClipCard, type Mended, type MendRequest, type Project, type ProjectSummary, type Rendition, type RenditionFacts, type ShelfPage, type ShelfQuery, type Source,
   type SourceCard, type Spot, type StillSet, type UnfinishedUpload,
 } from '../../core/api/wire'
+import type { AnyRecipe } from '../../core/api/recipes'
 import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
-import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import type { Analysis } from '../../core/material/Analysis'
-import type { History } from '../../core/backdrop/history'
 
 /** A request that failed, with the server's code and sentence. */
 export class RequestError extends Error {
@@ -82,14 +81,18 @@ export const api = {
   readBackdrop: (id: string): Promise<BackdropRecord> => send('GET', `/api/backdrops/${id}`, backdropRecordSchema),
   renameBackdrop: (id: string, name: string) => send('PATCH', `/api/backdrops/${id}`, null, { name }),
   deleteBackdrop: (id: string) => send('DELETE', `/api/backdrops/${id}`, null),
-  saveBackdrop: (id: string, save: { baseRevision: number; label: string; document: BackdropDocument; history: History }, keepalive = false) =>
+  saveBackdrop: (id: string, save: BackdropSave, keepalive = false): Promise<{ revision: number; updatedAt: string }> =>
     // Browsers refuse bodies over 64 KiB that are to outlive their page: a longer history is sent the plain way.
     send('PUT', `/api/backdrops/${id}`, z.object({ revision: z.int(), updatedAt: z.string() }), save, { keepalive: keepalive && JSON.stringify(save).length < 60_000 }),
   findRenditions: (keys: readonly string[]): Promise<Rendition[]> => send('POST', '/api/renditions/lookup', z.array(renditionSchema), { keys }),
-  storeRendition: (key: string, facts: RenditionFacts, bytes: Uint8Array<ArrayBuffer>): Promise<Rendition> =>
-    send('PUT', `/api/renditions?${new URLSearchParams({ key, facts: JSON.stringify(facts) })}`, renditionSchema, undefined, {
-      body: bytes, headers: { 'Content-Type': 'application/octet-stream' },
-    }),
+  /** Hands a finished file in: announced with its recipe first, so that nothing is sent that is there already. */
+  async storeRendition(recipe: AnyRecipe, facts: RenditionFacts, bytes: Uint8Array<ArrayBuffer>): Promise<Rendition> {
+    const announcement = { recipe, facts, bytes: bytes.byteLength }
+    const { id, rendition } = await send('POST', '/api/renditions', announcedRenditionSchema, announcement)
+    if (rendition) return rendition
+    const headers = { 'Content-Type': 'application/octet-stream' }
+    return send('PUT', `/api/renditions/${id}`, renditionSchema, undefined, { body: bytes, headers })
+  },
 }
 
 function toBase64(bytes: Uint8Array): string {

@@ -1,6 +1,5 @@
 import { create } from 'zustand'
 import type { Source, SourceCard } from '../../core/api/wire'
-import { recipeKey } from '../../core/backdrop/recipe'
 import { mimeOf } from '../../core/media/still/mimeOf'
 import { api, mediaUrl, messageOf } from '../api/client'
 import { MediaWorker } from '../worker/MediaWorker'
@@ -53,7 +52,7 @@ export const useAnalysis = create<AnalysisState>((set, get) => {
       ? await worker.run({ type: 'analyse', place }, { signal, onStep })
       : await worker.run({ type: 'analyse-still', place, mime: mimeOf(facts.format) }, { signal })
     // The search for loops can do without: it then describes the clip itself.
-    if (trace) await api.storeRendition(recipeKey({ kind: 'trace', sourceSha256: sha256 }), { kind: 'trace', moments: trace.moments }, trace.bytes).catch(() => undefined)
+    if (trace) await api.storeRendition({ kind: 'trace', sourceSha256: sha256 }, { kind: 'trace', moments: trace.moments }, trace.bytes).catch(() => undefined)
     return api.storeAnalysis(id, analysis, strip.cells, strip.bytes)
   }
 

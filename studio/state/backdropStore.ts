@@ -1,7 +1,7 @@
 import { create } from 'zustand'
 import { backdropRecordSchema, isClip, type BackdropRecord, type ClipCard, type ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { record as recordStep, redo, undo, type History } from '../../core/backdrop/history'
+import { EMPTY_HISTORY, record as recordStep, redo, undo, type History } from '../../core/backdrop/history'
 import { labelOf, reduce, type BackdropAction } from '../../core/backdrop/reduce'
 import { api, messageOf, RequestError } from '../api/client'
 
@@ -64,7 +64,7 @@ export const useBackdrop = create<BackdropState>((set, get) => {
     set({ save: 'saving' })
     const label = history.past[history.past.length - 1]?.label ?? 'undo'
     try {
-      const { revision, updatedAt } = await api.saveBackdrop(record.id, { baseRevision: record.revision, label, document, history }, keepalive)
+      const { revision, updatedAt } = await api.saveBackdrop(record.id, { baseRevision: record.revision, saveId: crypto.randomUUID(), label, document, history }, keepalive)
       const still = get().record
       if (still?.id !== record.id) return
       const clean = get().document === document
@@ -85,7 +85,7 @@ export const useBackdrop = create<BackdropState>((set, get) => {
   }
 
   return {
-    record: null, document: null, history: { past: [], future: [] }, source: null, sources: [], save: 'saved', savedAt: null, problem: null, theirs: null,
+    record: null, document: null, history: EMPTY_HISTORY, source: null, sources: [], save: 'saved', savedAt: null, problem: null, theirs: null,
     async open(id) {
       if (get().record?.id !== id) set({ record: null, document: null, theirs: null, problem: null })
       try {
@@ -134,7 +134,7 @@ export const useBackdrop = create<BackdropState>((set, get) => {
       const { record, document, history, theirs } = get()
       if (!record || !document || !theirs) throw new Error('there is no conflict')
       const copy = await api.createBackdrop(record.spot.id, `${record.name}, copy`, document.material.sourceId)
-      await api.saveBackdrop(copy.id, { baseRevision: copy.revision, label: 'copy', document, history })
+      await api.saveBackdrop(copy.id, { baseRevision: copy.revision, saveId: crypto.randomUUID(), label: 'copy', document, history })
       set({ theirs: null, save: 'saved' })
       return copy.id
     },

@@ -52,14 +52,15 @@ export const useLoopSearch = create<LoopSearchState>((set, get) => ({
     get().search?.loops.forEach((loop) => loop.pictures.forEach((picture) => picture.close()))
     const change = (fields: Partial<LoopSearch>): void => set((state) => (abort === own && state.search ? { search: { ...state.search, ...fields } } : {}))
     set({ search: { sourceSha256: source.sha256, range, state: 'running', progress: { phase: 'comparing', done: 0 }, phaseSince: performance.now(), message: null, loops: [] } })
-    const key = recipeKey({ kind: 'trace', sourceSha256: source.sha256 })
+    const recipe = { kind: 'trace', sourceSha256: source.sha256 } as const
+    const key = recipeKey(recipe)
     const known = await storedTrace(key)
     worker ??= new MediaWorker()
     try {
       const { loops, trace, moments } = await worker.run({ type: 'find-loops', place: placeOf(source), trace: known, range, count: OFFERED }, { signal: own.signal, onStep: (progress) => change({ progress, ...(get().search?.progress.phase === progress.phase ? {} : { phaseSince: performance.now() }) }) })
       change({ state: 'done', loops })
       // The next search, here or elsewhere, need not decode the clip again. That it could not be kept harms nobody.
-      if (!known) await api.storeRendition(key, { kind: 'trace', moments }, trace).catch(() => undefined)
+      if (!known) await api.storeRendition(recipe, { kind: 'trace', moments }, trace).catch(() => undefined)
     } catch (error) {
       const stopped = error instanceof WorkError && error.code === 'work/cancelled'
       change({ state: stopped ? 'stopped' : 'failed', message: stopped ? null : messageOf(error) })

@@ -104,12 +104,12 @@ export const useWork = create<WorkState>((set, get) => {
     const options = { signal, onStep: ({ done, pass }: { done: number; pass: number }) => onChange({ done, pass }) }
     if (recipe.kind === 'probe') {
       const { facts } = await worker.run({ type: 'probe', place: placeOf(source), recipe }, options)
-      keep(await api.storeRendition(job.key, facts, new TextEncoder().encode(JSON.stringify(facts))))
+      keep(await api.storeRendition(recipe, facts, new TextEncoder().encode(JSON.stringify(facts))))
       return
     }
     const probe = recipe.kind === 'clip' ? probeFactsOf(recipe) : null
     const { bytes, facts } = await worker.run({ type: 'render', place: placeOf(source), recipe, still: placeOfStill(recipe), probe }, options)
-    keep(await api.storeRendition(job.key, facts, bytes))
+    keep(await api.storeRendition(recipe, facts, bytes))
   }
   const learnPace = (latest: number): void => {
     const { pace } = get()

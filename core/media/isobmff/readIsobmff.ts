@@ -16,7 +16,7 @@ import { readVisualEntry } from './readVisualEntry'
 import { walkTopBoxes } from './walkTopBoxes'
 
 /** An index of a day-long clip is far below this; more is refused before it is read. */
-const LARGEST_INDEX = 128 * 1024 * 1024
+const LARGEST_INDEX = 64 * 1024 * 1024
 
 /**
  * Reads an MP4 or MOV file, progressive or fragmented, from its index only.

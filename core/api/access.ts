@@ -1,0 +1,27 @@
+import { z } from 'zod'
+import { idSchema, nameSchema, text, whenSchema } from './bounded'
+
+/* Signing in, and tokens for programs. */
+
+export const sessionSchema = z.object({
+  /** Whether this server asks for a password. */
+  required: z.boolean(),
+  signedIn: z.boolean(),
+})
+export const signInSchema = z.object({ password: text(1000).min(1) })
+
+export const apiTokenSchema = z.object({
+  id: idSchema,
+  name: nameSchema,
+  createdAt: whenSchema,
+  usedAt: whenSchema.nullable(),
+})
+export const newTokenSchema = z.object({
+  id: idSchema,
+  /** Told this once. */
+  secret: text(100),
+})
+
+export type Session = z.infer<typeof sessionSchema>
+export type ApiToken = z.infer<typeof apiTokenSchema>
+export type NewToken = z.infer<typeof newTokenSchema>

@@ -1,0 +1,92 @@
+import { z } from 'zod'
+import type { Finding } from '../material/findings'
+import type { MediaFacts, SourceFacts, StillFacts } from '../media/probe'
+import { amount, count, figure, pixels, text } from './bounded'
+
+/* What is kept of a source's file. Facts stored before a field was known come without it: the defaults stand in. */
+
+const colour = z.object({
+  primaries: count(255),
+  transfer: count(255),
+  matrix: count(255),
+  fullRange: z.boolean(),
+})
+const personal = z.array(z.enum(['location', 'device', 'author', 'date'])).max(8)
+const pixelAspect = z.object({ horizontal: amount(), vertical: amount() })
+const stream = z.object({
+  profile: text(100),
+  level: text(100).nullable(),
+  bitDepth: count(64),
+  chroma: z.enum(['4:0:0', '4:2:0', '4:2:2', '4:4:4']),
+})
+
+const videoFacts = z.object({
+  family: z.enum(['h264', 'hevc', 'vp8', 'vp9', 'av1', 'gif', 'webp', 'other']),
+  codecName: text(200),
+  codec: text(200),
+  displayWidth: pixels(),
+  displayHeight: pixels(),
+  rotationDeg: figure(),
+  pixelAspect: pixelAspect.default({ horizontal: 1, vertical: 1 }),
+  averageFps: amount(),
+  frameCount: count(),
+  repeats: count().min(1).default(1),
+  timescale: count(),
+  durationTicks: amount(),
+  bytesPerSecond: amount(),
+  peakBytesPerSecond: amount().default(0),
+  keyEveryMs: amount().default(0),
+  colour: colour.nullable().default(null),
+  stream: stream.nullable().default(null),
+})
+
+export const clipSourceSchema: z.ZodType<MediaFacts> = z.object({
+  kind: z.literal('clip').default('clip'),
+  container: z.enum(['mp4', 'mov', 'webm', 'mkv', 'gif', 'webp', 'avif']),
+  bytes: count(),
+  durationMs: amount(),
+  video: videoFacts,
+  audio: z.boolean(),
+  audioBytes: amount().default(0),
+  indexFirst: z.boolean().nullable(),
+  personal: personal.default([]),
+})
+
+const stillSourceSchema: z.ZodType<StillFacts> = z.object({
+  kind: z.literal('still'),
+  format: z.enum(['jpeg', 'png', 'webp', 'avif', 'gif', 'svg']),
+  bytes: count(),
+  width: pixels(),
+  height: pixels(),
+  orientation: z.int().min(1).max(8),
+  displayWidth: pixels(),
+  displayHeight: pixels(),
+  bitDepth: count(64),
+  alpha: z.boolean(),
+  profile: text(500).nullable(),
+  progressive: z.boolean(),
+  animated: z.boolean(),
+  personal,
+})
+
+export const factsSchema: z.ZodType<SourceFacts> = z.union([clipSourceSchema, stillSourceSchema])
+
+export const findingSchema: z.ZodType<Finding> = z.object({
+  code: z.enum([
+    'narrow', 'soft', 'busy', 'flashes', 'hard-cut', 'title-card', 'black-start', 'black-end', 'held-start',
+    'held-end', 'fade-in', 'fade-out', 'mark', 'bars', 'sound', 'heavy', 'index-last', 'personal', 'pictures',
+  ]),
+  weight: z.enum(['fix', 'look', 'note']),
+  figure: figure(),
+  fromMs: figure().nullable(),
+  toMs: figure().nullable(),
+  place: z.object({ x: figure(), y: figure(), width: figure(), height: figure() }).nullable(),
+  mend: z.enum(['trim', 'no-sound', 'index-first', 'strip']).nullable(),
+})
+
+/** Whether a source is footage. */
+export function isClip<T extends { readonly facts: SourceFacts }>(
+  source: T,
+): source is T & { readonly facts: MediaFacts } {
+  return source.facts.kind === 'clip'
+}

@@ -1,0 +1,138 @@
+import { z } from 'zod'
+import { amount, count, figure, idSchema, pixels, sha256Schema, text } from './bounded'
+import { recipeSchema } from './recipes'
+
+/* Finished files: what is measured of each, and how one is handed to the server. */
+
+const quality = () => z.number().min(-1).max(1)
+
+/** How well a loop joins: mean ΔE (OKLab × 100) between its last and first frame, and that over the median between consecutive frames. */
+const seamSchema = z.object({
+  /** Null for a loop without motion. */
+  ratio: amount().nullable(),
+  deltaE: amount(),
+  /** What a straight seam of the same cut would have; null where it is not known. */
+  straightRatio: amount().nullable(),
+})
+
+/** How like the composed frames a finished clip's frames are, decoded again: over some frames, evenly spread. */
+const qualitySchema = z.object({
+  /** Mean luma similarity, and that of the worst frame with its number in the loop. */
+  ssim: quality(),
+  worstSsim: quality(),
+  worstFrame: count(),
+  /** Mean peak signal to noise in decibels, and that of the first frame. */
+  psnr: figure(),
+  firstPsnr: figure(),
+  /** Frames compared. */
+  compared: count().min(1),
+})
+
+export const clipFactsSchema = z.object({
+  kind: z.literal('clip'),
+  type: z.enum(['video/mp4', 'video/webm']),
+  codec: text(100),
+  width: pixels(),
+  height: pixels(),
+  /** Of one turn of the loop. */
+  frames: count(),
+  /** How often the index plays the loop over. */
+  repeats: count().min(1),
+  /** Measured on composed frames; null for clips that play once. */
+  seam: seamSchema.nullable(),
+  /** The join as the finished file, decoded again, shows it; null for proofs and for clips that play once or hardly move. */
+  deliveredSeamRatio: amount().nullable(),
+  /** Seconds the encode took, without the probe. */
+  encodeSeconds: amount(),
+  /** Null for proofs, which are only quick. */
+  quality: qualitySchema.nullable().default(null),
+  /** Passes it took after the probe. */
+  passes: count(100).min(1).default(1),
+})
+
+const PLACEHOLDER = /^data:image\/[a-z]+;base64,[A-Za-z0-9+/=]+$/
+
+export const posterFactsSchema = z.object({
+  kind: z.literal('poster'),
+  type: z.enum(['image/avif', 'image/webp', 'image/jpeg']),
+  width: pixels(),
+  height: pixels(),
+  /** Luma similarity of the file, decoded again, to the picture it was made from. */
+  ssim: quality(),
+  /** The file, decoded again, against the loop's first frame: mean and worst cell, ΔE (OKLab × 100). */
+  swapDeltaE: amount(),
+  swapWorst: amount(),
+  /** A picture 20 pixels wide as a data address, and the mean colour: what stands there before any file has come. */
+  placeholder: z.object({
+    dataUrl: z.string().max(2000).regex(PLACEHOLDER),
+    colour: z.string().regex(/^#[0-9a-f]{6}$/),
+  }),
+})
+
+/** What the search for loops compares. */
+export const traceFactsSchema = z.object({ kind: z.literal('trace'), moments: count().min(1) })
+
+const probePoint = z.object({
+  setting: figure(),
+  keyBytes: amount(),
+  frameBytes: amount(),
+  ssim: quality(),
+  psnr: figure(),
+})
+
+/** What short encodes told of a clip: how its bytes and its quality hang together. */
+export const probeFactsSchema = z.object({
+  kind: z.literal('probe'),
+  /** What the encoder was steered by, and the range of that. */
+  steering: z.enum(['quantizer', 'rate']),
+  bounds: z.object({ finest: figure(), coarsest: figure() }),
+  points: z.array(probePoint).min(1).max(12),
+  /** Every so many frames the encoder keeps one to lean on for long; null where it does not, or not that we know. */
+  anchorEvery: count().min(2).nullable(),
+  /** How heavy each window of the loop came against their mean, at a middle setting. */
+  parts: z.array(amount()).max(12),
+  frames: count().min(1),
+  seconds: amount(),
+})
+
+export const renditionFactsSchema = z.discriminatedUnion('kind', [
+  clipFactsSchema,
+  posterFactsSchema,
+  traceFactsSchema,
+  probeFactsSchema,
+])
+
+/** The longest recipe key. */
+const MAX_KEY = 600
+
+export const renditionSchema = z.object({
+  key: text(MAX_KEY),
+  sha256: sha256Schema,
+  bytes: count(),
+  facts: renditionFactsSchema,
+})
+
+/** A rendition larger than this is no background. */
+export const MAX_RENDITION_BYTES = 64 * 1024 * 1024
+
+export const lookupRenditionsSchema = z.object({ keys: z.array(text(MAX_KEY)).max(300) })
+
+/** A finished file is announced with its recipe and what was measured of it; then its bytes follow. */
+export const announceRenditionSchema = z.object({
+  recipe: recipeSchema,
+  facts: renditionFactsSchema,
+  bytes: z.int().min(1).max(MAX_RENDITION_BYTES),
+})
+/** Where the bytes go; or the file itself, where another tab has handed it in already. */
+export const announcedRenditionSchema = z.object({
+  id: idSchema.nullable(),
+  rendition: renditionSchema.nullable(),
+})
+
+export type Rendition = z.infer<typeof renditionSchema>
+export type RenditionFacts = z.infer<typeof renditionFactsSchema>
+export type ClipFacts = z.infer<typeof clipFactsSchema>
+export type ClipQuality = z.infer<typeof qualitySchema>
+export type ProbeFacts = z.infer<typeof probeFactsSchema>
+export type PosterFacts = z.infer<typeof posterFactsSchema>
+export type SeamFigure = z.infer<typeof seamSchema>
