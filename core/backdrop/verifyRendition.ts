@@ -1,4 +1,4 @@
-import type { ClipFacts, PosterFacts, RenditionFacts } from '../api/renditions'
+import { probeFactsSchema, type ClipFacts, type PosterFacts, type RenditionFacts } from '../api/renditions'
 import type { AnyRecipe } from '../api/recipes'
 import type { ByteSource } from '../bytes/ByteSource'
 import { ContainerError } from '../bytes/ContainerError'
@@ -42,7 +42,7 @@ async function mismatches(source: ByteSource, recipe: AnyRecipe, facts: Renditio
     case 'trace':
       return [compare('moments', facts.moments, await momentsOf(source))]
     case 'probe':
-      return [compare('content', JSON.stringify(facts), await textOf(source))]
+      return [compare('content', JSON.stringify(probeFactsSchema.parse(facts)), await probeTextOf(source))]
     case 'clip':
       return clipMismatches(await factsOf(source), recipe as ClipRecipe, facts)
     case 'poster':
@@ -101,9 +101,19 @@ async function factsOf(source: ByteSource): Promise<SourceFacts | string> {
 /** Traces and probes are small: larger ones are none. */
 const MAX_TEXT_BYTES = 64 * 1024
 
-async function textOf(source: ByteSource): Promise<string> {
+/** What a probe's file tells, written as its facts are; files of probes hold nothing else. */
+async function probeTextOf(source: ByteSource): Promise<string> {
   if (source.size > MAX_TEXT_BYTES) return 'too long'
-  return new TextDecoder().decode(await source.read(0, source.size))
+  const parsed = probeFactsSchema.safeParse(parseJson(new TextDecoder().decode(await source.read(0, source.size))))
+  return parsed.success ? JSON.stringify(parsed.data) : 'no probe'
+}
+
+function parseJson(text: string): unknown {
+  try {
+    return JSON.parse(text) as unknown
+  } catch {
+    return null
+  }
 }
 
 async function momentsOf(source: ByteSource): Promise<number | string> {
