@@ -7,7 +7,7 @@ import type { Logger } from 'pino'
 import { Access } from './access/Access'
 import { allowedHosts, guardedWrites, signedIn } from './access/gate'
 import type { Config } from './config'
-import { errorExit, readableAddresses, requestLog } from './http/errors'
+import { errorExit, isDropped, readableAddresses, requestLog } from './http/errors'
 import { handoffRoutes } from './http/handoff'
 import { mediaRoutes } from './http/media'
 import { openApiDocument } from './http/openapi'
@@ -62,9 +62,7 @@ export async function createApp({ database, config, log, dist }: AppParts): Prom
 
   const koa = new Koa({ proxy: config.behindProxy })
   // A visitor's player drops a range as soon as it has enough: that is no error of ours.
-  koa.on('error', (error: NodeJS.ErrnoException) =>
-    DROPPED.has(error.code ?? '') ? log.debug(error) : log.error(error),
-  )
+  koa.on('error', (error: unknown) => (isDropped(error) ? log.debug(error) : log.error(error)))
   koa.use(errorExit(log))
   koa.use(requestLog(log))
   koa.use(readableAddresses())
@@ -85,8 +83,6 @@ export async function createApp({ database, config, log, dist }: AppParts): Prom
     },
   }
 }
-
-const DROPPED = new Set(['ECONNRESET', 'EPIPE', 'ECANCELED', 'ERR_STREAM_PREMATURE_CLOSE'])
 
 function routesOf(
   stores: Stores,

@@ -23,8 +23,15 @@ export function errorExit(log: Logger): Middleware {
 }
 
 function answer(ctx: Context, error: ApiError | null, thrown: unknown, log: Logger): void {
+  if (ctx.res.headersSent) return
   for (const name of HEADERS_OF_SUCCESS) ctx.remove(name)
   ctx.set('Cache-Control', 'no-store')
+  if (!error && isDropped(thrown)) {
+    // No one hears the answer.
+    log.debug({ err: thrown, path: ctx.path }, 'request broken off')
+    ctx.status = 400
+    return
+  }
   if (!error) {
     log.error({ err: thrown, method: ctx.method, path: ctx.path }, 'request failed')
     ctx.status = 500
@@ -37,6 +44,14 @@ function answer(ctx: Context, error: ApiError | null, thrown: unknown, log: Logg
   if (error.retryAfterSeconds !== null) ctx.set('Retry-After', String(error.retryAfterSeconds))
   ctx.status = error.status
   ctx.body = error.body
+}
+
+const DROPPED = new Set(['ECONNRESET', 'EPIPE', 'ECANCELED', 'ERR_STREAM_PREMATURE_CLOSE', 'ERR_STREAM_DESTROYED'])
+
+/** Whether the caller broke the connection off, or sent what is no HTTP: that is no error of ours. */
+export function isDropped(error: unknown): boolean {
+  const { code } = error as NodeJS.ErrnoException
+  return typeof code === 'string' && (DROPPED.has(code) || code.startsWith('HPE_'))
 }
 
 function toApiError(thrown: unknown): ApiError | null {

@@ -153,7 +153,8 @@ function toApiError(thrown: unknown): ApiError | null {
   const failure = databaseFailure(thrown)
   if (failure) return new ApiError(failure)
   const { status_code: status, body } = thrown as { status_code?: number; body?: string }
-  if (status === undefined || status >= 500) return null
+  // 501: an extension of the protocol that is not offered. That is the caller's mistake.
+  if (status === undefined || (status >= 500 && status !== 501)) return null
   return new ApiError(CODES[status] ?? 'request/invalid', body?.trim())
 }
 
