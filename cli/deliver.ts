@@ -2,7 +2,6 @@ import { createHash } from 'node:crypto'
 import { createReadStream } from 'node:fs'
 import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
-import { fileURLToPath } from 'node:url'
 import type { ClipFacts, Rendition, RenditionFacts } from '../core/api/wire'
 import type { BackdropDocument, LadderRow } from '../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
@@ -21,6 +20,7 @@ import { snapCut, type Seam } from '../core/loop/framePlan'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import { openFileSource } from '../headless/fileSource'
 import { proposeLighter } from './proposeLighter'
+import { inProject } from '../node/projectRoot'
 
 /** What `telon deliver` was asked for; times in seconds of the source. */
 export interface DeliverOptions {
@@ -89,7 +89,7 @@ export async function deliver(file: string, options: DeliverOptions, say: (line:
   } finally {
     await browser.stop()
   }
-  const script = await readFile(fileURLToPath(new URL('../dist/runtime/backdrop.js', import.meta.url)), 'utf8')
+  const script = await readFile(inProject('dist/runtime/backdrop.js'), 'utf8')
   const name = basename(file).replace(/\.[^.]*$/, '')
   const folder = await assembleHandoff({ name, document, source, script, find: async (keys) => keys.flatMap((key) => made.get(key) ?? []) })
   if (!folder.ok) throw new Error(`files are missing: ${folder.error.join(', ')}`)

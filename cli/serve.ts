@@ -1,9 +1,9 @@
 import { readFile } from 'node:fs/promises'
 import { createServer as createHttpServer, type Server } from 'node:http'
 import { createServer as createHttpsServer } from 'node:https'
-import { fileURLToPath } from 'node:url'
 import { pino, type Logger } from 'pino'
 import { seedDemo } from '../demo/seedDemo'
+import { inProject } from '../node/projectRoot'
 import { createApp, type App } from '../server/app'
 import { readConfig, type Config } from '../server/config'
 import { migrator, openDatabase, type Database } from '../server/store/database'
@@ -22,7 +22,7 @@ async function main(): Promise<void> {
   const log = pino({ level: config.logLevel })
   const database = await openDatabase(config.databaseUrl)
   await migrator(database).up()
-  const dist = fileURLToPath(new URL(import.meta.url.endsWith('.ts') ? '../dist' : '..', import.meta.url))
+  const dist = inProject('dist')
   const app = await createApp({ database, config, log, dist })
   await seedDemo(database, app.stores)
   const server = await listen(app, config)

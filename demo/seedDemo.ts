@@ -6,6 +6,7 @@ import { memorySource } from '../core/bytes/ByteSource'
 import { probe } from '../core/media/probe'
 import type { Database } from '../server/store/database'
 import type { Stores } from '../server/store/stores'
+import { inProject } from '../node/projectRoot'
 import { demoBackdrop, SCENARIO } from './scenario'
 
 /** What `npm run demo` has made besides the clips: proof, stills and probes of the half-prepared backdrop, by recipe. Probes are nothing but their facts. */
@@ -14,7 +15,7 @@ export const madeSchema = z.array(z.object({ key: z.string(), file: z.string().n
 /** What the frames of each source tell, measured when they were drawn. */
 const analysedSchema = z.record(z.string(), z.object({ analysis: analysisSchema.nullable(), cells: z.int() }))
 
-const FILES = new URL('./files/', import.meta.url)
+const file = (name: string): string => inProject(`demo/files/${name}`)
 
 type DemoStores = Pick<Stores, 'projects' | 'shelf' | 'backdrops' | 'blobs' | 'renditions'>
 
@@ -51,25 +52,25 @@ async function fill(projectId: string, { projects, shelf, backdrops, blobs, rend
     const page = await projects.createPage(projectId, name)
     for (const spot of wanted) spots.set(`${name}/${spot.name}`, (await projects.createSpot(page.id, spot)).id)
   }
-  const analysed = analysedSchema.parse(JSON.parse(await readFile(new URL('analysed.json', FILES), 'utf8')))
+  const analysed = analysedSchema.parse(JSON.parse(await readFile(file('analysed.json'), 'utf8')))
   const ids = new Map<string, string>()
   // The newest lies first on the shelf, so the clips come last, and the first of them last of all.
-  for (const file of [...SCENARIO.clips, ...SCENARIO.pictures].reverse()) {
-    const bytes = await readFile(new URL(file, FILES))
+  for (const name of [...SCENARIO.clips, ...SCENARIO.pictures].reverse()) {
+    const bytes = await readFile(file(name))
     const facts = await probe(memorySource(bytes))
     if (!facts.ok) throw facts.error
     const blob = await blobs.put(bytes)
-    const { source } = await shelf.add(projectId, file, blob.sha256, facts.value)
-    ids.set(file, source.id)
-    const measured = analysed[file]
-    if (measured?.analysis) await shelf.storeAnalysis(source.id, measured.analysis, await blobs.put(await readFile(new URL(`strip-${file}.webp`, FILES))), measured.cells)
-    if (file !== SCENARIO.backdrop.clip || facts.value.kind !== 'clip') continue
-    const { name, page, spot } = SCENARIO.backdrop
-    await backdrops.add(spots.get(`${page}/${spot}`)!, name, demoBackdrop(source.id, facts.value))
+    const { source } = await shelf.add(projectId, name, blob.sha256, facts.value)
+    ids.set(name, source.id)
+    const measured = analysed[name]
+    if (measured?.analysis) await shelf.storeAnalysis(source.id, measured.analysis, await blobs.put(await readFile(file(`strip-${name}.webp`))), measured.cells)
+    if (name !== SCENARIO.backdrop.clip || facts.value.kind !== 'clip') continue
+    const { name: title, page, spot } = SCENARIO.backdrop
+    await backdrops.add(spots.get(`${page}/${spot}`)!, title, demoBackdrop(source.id, facts.value))
   }
   for (const { name, pictures } of SCENARIO.sets) await shelf.createSet(projectId, { name, sourceIds: pictures.map((picture) => ids.get(picture)!) })
-  for (const { key, file, facts } of madeSchema.parse(JSON.parse(await readFile(new URL('made.json', FILES), 'utf8')))) {
-    const blob = await blobs.put(file === null ? Buffer.from(JSON.stringify(facts)) : await readFile(new URL(file, FILES)))
+  for (const { key, file: made, facts } of madeSchema.parse(JSON.parse(await readFile(file('made.json'), 'utf8')))) {
+    const blob = await blobs.put(made === null ? Buffer.from(JSON.stringify(facts)) : await readFile(file(made)))
     await renditions.keep(key, blob, facts)
   }
 }

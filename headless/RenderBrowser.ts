@@ -1,7 +1,6 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import { createReadStream, existsSync, statSync } from 'node:fs'
 import { extname, join } from 'node:path'
-import { fileURLToPath } from 'node:url'
 import { chromium, type Browser, type Page } from 'playwright-core'
 import type { ProbeFacts, RenditionFacts } from '../core/api/wire'
 import type { Analysis } from '../core/material/Analysis'
@@ -10,8 +9,9 @@ import type { ClipRecipe, ProbeRecipe, Recipe } from '../core/backdrop/recipe'
 import type { CutMotion } from '../core/loop/chooseOverlap'
 import type { LoopRange } from '../core/loop/findLoops'
 import type { PlainLoop } from '../studio/worker/harness'
+import { inProject } from '../node/projectRoot'
 
-const DIST = fileURLToPath(new URL('../dist', import.meta.url))
+const DIST = inProject('dist')
 const TYPES: Readonly<Record<string, string>> = { '.html': 'text/html', '.js': 'text/javascript', '.css': 'text/css' }
 
 const STILL_TYPES: Readonly<Record<string, string>> = { '.jpg': 'image/jpeg', '.png': 'image/png', '.webp': 'image/webp', '.avif': 'image/avif', '.svg': 'image/svg+xml' }

@@ -11,11 +11,19 @@ const calm = matchMedia('(prefers-reduced-motion: reduce)')
 const reducedData = matchMedia('(prefers-reduced-data: reduce)')
 const connection = (navigator as Navigator & { connection?: SavingConnection }).connection
 
-function hang(region: HTMLElement): void {
+/** The regions that are running, with how to release each. */
+const running = new WeakMap<HTMLElement, () => void>()
+
+/** Runs a region's backdrop; returns how to release it: all that listens is taken away. A region runs once. */
+export function mount(region: HTMLElement): () => void {
+  const held = running.get(region)
+  if (held) return held
   const root = region.querySelector<HTMLElement>('.tln-backdrop')
   const video = region.querySelector<HTMLVideoElement>('.tln-clip')
-  if (!root || !video || region.dataset['tlnHung']) return
-  region.dataset['tlnHung'] = '1'
+  if (!root || !video) return () => {}
+  const life = new AbortController()
+  const { signal } = life
+  const listen = (target: EventTarget | undefined, type: string, act: () => void, once = false): void => target?.addEventListener?.(type, act, { signal, once })
   const button = region.querySelector<HTMLButtonElement>('.tln-pause')
   const still = region.querySelector<HTMLImageElement>('.tln-still')
   const rules = root.dataset
@@ -65,38 +73,48 @@ function hang(region: HTMLElement): void {
     update()
   }
 
+  const observer = new IntersectionObserver((entries) => {
+    visible = entries[entries.length - 1]!.isIntersecting
+    update()
+  })
   const start = (): void => {
-    new IntersectionObserver((entries) => {
-      visible = entries[entries.length - 1]!.isIntersecting
-      update()
-    }).observe(region)
-    document.addEventListener('visibilitychange', update)
-    calm.addEventListener('change', choose)
-    reducedData.addEventListener('change', choose)
-    connection?.addEventListener?.('change', choose)
-    addEventListener('resize', choose)
-    video.addEventListener('ended', update)
-    video.addEventListener('loadedmetadata', () => (video.playbackRate = Number(rules['tlnRate'] ?? 1)))
+    if (signal.aborted) return
+    observer.observe(region)
+    listen(document, 'visibilitychange', update)
+    listen(calm, 'change', choose)
+    listen(reducedData, 'change', choose)
+    listen(connection, 'change', choose)
+    listen(window, 'resize', choose)
+    listen(video, 'ended', update)
+    listen(video, 'loadedmetadata', () => (video.playbackRate = Number(rules['tlnRate'] ?? 1)))
     // Fails only when the last of the sources did.
-    video.addEventListener('error', fail)
-    video.querySelectorAll('source').forEach((source) => source.addEventListener('error', () => {
+    listen(video, 'error', fail)
+    video.querySelectorAll('source').forEach((source) => listen(source, 'error', () => {
       if (video.networkState === HTMLMediaElement.NETWORK_NO_SOURCE && fits()) fail()
     }))
-    button?.addEventListener('click', () => {
-      paused = !paused
-      update()
-    })
+    if (button) {
+      listen(button, 'click', () => {
+        paused = !paused
+        update()
+      })
+    }
     update()
   }
 
   const whenStill = (): void => {
     if (!still || still.complete) start()
-    else ['load', 'error'].forEach((type) => still.addEventListener(type, start, { once: true }))
+    else ['load', 'error'].forEach((type) => listen(still, type, start, true))
   }
   if (document.readyState === 'complete') whenStill()
-  else addEventListener('load', whenStill, { once: true })
+  else listen(window, 'load', whenStill, true)
+
+  const release = (): void => {
+    life.abort()
+    observer.disconnect()
+    running.delete(region)
+  }
+  running.set(region, release)
+  return release
 }
 
-document.querySelectorAll<HTMLElement>('.tln-region').forEach(hang)
-
-export {}
+document.querySelectorAll<HTMLElement>('.tln-region').forEach(mount)

@@ -36,5 +36,11 @@ describe('package-lock.json', () => {
     expect(locked['dependencies']).toEqual(dependencies)
     expect(locked['devDependencies']).toEqual(devDependencies)
   })
+  it('brings no compiler and no loader to a server that runs from a build', () => {
+    const running = Object.entries(packages).filter(([, locked]) => !(locked as { dev?: boolean }).dev)
+    const names = running.map(([place]) => place.replace(/^.*node_modules\//, ''))
+    expect(names).toContain('koa')
+    expect(names.filter((name) => /^(tsx|typescript|vite|vitest|esbuild|rolldown|@swc\/core|react)$/.test(name))).toEqual([])
+  })
   it('names no registry', () => expect(Object.values(packages).filter((each) => each.resolved?.startsWith('http'))).toEqual([]))
 })

@@ -4,11 +4,10 @@ import { ensureBuild, ensureChromium, ensureModules } from './lib/setup.mjs'
 // Runs where the caller stands, so that file names mean what they say.
 try {
   ensureModules()
-  if (process.argv[2] === 'deliver') {
-    ensureChromium()
-    ensureBuild()
-  }
-  process.exit(await attach(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...process.argv.slice(2)], { TELON_CWD: process.env.INIT_CWD ?? process.cwd() }))
+  ensureBuild()
+  if (process.argv[2] === 'deliver') ensureChromium()
+  const env = { TELON_CWD: process.env.INIT_CWD ?? process.cwd() }
+  process.exit(await attach(process.execPath, ['dist/server/telon.js', ...process.argv.slice(2)], env))
 } catch (error) {
   console.error(error.message)
   process.exit(1)

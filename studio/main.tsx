@@ -1,10 +1,15 @@
 import './zodWithoutJit'
+import { QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, RouterProvider } from 'react-router'
+import { queries } from './api/queries'
+import { AccessView } from './app/AccessView'
 import { ProjectsView } from './app/ProjectsView'
 import { ProjectView } from './app/ProjectView'
 import { Problem, Shell } from './app/Shell'
+import { SignInDialog } from './app/SignInDialog'
+import { SpaceView } from './app/SpaceView'
 import { WorkbenchView } from './app/WorkbenchView'
 import { SourceView } from './shelf/SourceView'
 import { ShelfView } from './shelf/ShelfView'
@@ -25,7 +30,16 @@ const router = createBrowserRouter([{ errorElement: <Fault />, children: [
   { path: '/projects/:projectId/shelf', element: <ShelfView /> },
   { path: '/projects/:projectId/sources/:sourceId', element: <SourceView /> },
   { path: '/backdrops/:backdropId/:readout?', element: <WorkbenchView /> },
+  { path: '/space', element: <SpaceView /> },
+  { path: '/access', element: <AccessView /> },
   { path: '*', element: <Nowhere /> },
 ] }])
 
-createRoot(document.getElementById('root')!).render(<StrictMode><RouterProvider router={router} /></StrictMode>)
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <QueryClientProvider client={queries}>
+      <RouterProvider router={router} />
+      <SignInDialog />
+    </QueryClientProvider>
+  </StrictMode>,
+)

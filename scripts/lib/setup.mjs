@@ -45,14 +45,17 @@ export function tryChromium() {
   }
 }
 
+/** The folders that the build is made from. */
+const BUILT = ['core', 'studio', 'runtime', 'server', 'cli', 'headless', 'demo', 'node']
+
 /** Builds what is out of date by the digest of its sources. */
 export function ensureBuild() {
-  const sources = ['core', 'studio', 'runtime', 'demo', 'package-lock.json'].flatMap(listFiles).filter((file) => !file.endsWith('.test.ts') && !/\.(mp4|mov|webm)$/.test(file))
+  const sources = [...BUILT, 'package-lock.json'].flatMap(listFiles).filter((file) => !file.endsWith('.test.ts') && !/\.(mp4|mov|webm)$/.test(file))
   const print = digest(sources.map((file) => `${file}:${digest(readFileSync(file))}`).join('\n'))
   const stamp = join(ROOT, 'dist', '.telon-sources')
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === print) return
   say('Building …')
-  run('npm', ['run', '-s', 'build'])
+  run('npm', ['run', '-s', 'build'], { env: { ...process.env, TELON_BUILD: print.slice(0, 12) } })
   writeFileSync(stamp, print)
 }
 

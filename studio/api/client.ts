@@ -1,44 +1,135 @@
 import { z, type ZodType } from 'zod'
-import {
-  announcedRenditionSchema, backdropRecordSchema, configSchema, errorSchema, isClip, mendedSchema, projectSchema, projectSummarySchema, renditionSchema, shelfPageSchema, sourceSchema, stillSetSchema, uploadSchema,
-  type BackdropRecord, type BackdropSave, type ClipCard, type Mended, type MendRequest, type Project, type ProjectSummary, type Rendition, type RenditionFacts, type ShelfPage, type ShelfQuery, type Source,
-  type SourceCard, type Spot, type StillSet, type UnfinishedUpload,
-} from '../../core/api/wire'
+import { apiTokenSchema, newTokenSchema, sessionSchema, type ApiToken, type NewToken, type Session } from '../../core/api/access'
 import type { AnyRecipe } from '../../core/api/recipes'
 import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
+import { freeingSchema, spaceReportSchema, type FreeingState, type SpaceReport } from '../../core/api/space'
+import {
+  announcedRenditionSchema,
+  backdropRecordSchema,
+  configSchema,
+  errorSchema,
+  isClip,
+  mendedSchema,
+  openRevisionSchema,
+  projectSchema,
+  projectSummarySchema,
+  renditionSchema,
+  revisionSchema,
+  shelfPageSchema,
+  sourceSchema,
+  stillSetSchema,
+  uploadSchema,
+  type BackdropRecord,
+  type BackdropSave,
+  type ClipCard,
+  type Mended,
+  type MendRequest,
+  type OpenRevision,
+  type Project,
+  type ProjectSummary,
+  type Rendition,
+  type RenditionFacts,
+  type Revision,
+  type ShelfPage,
+  type ShelfQuery,
+  type Source,
+  type SourceCard,
+  type Spot,
+  type StillSet,
+  type UnfinishedUpload,
+} from '../../core/api/wire'
 import type { Analysis } from '../../core/material/Analysis'
 
 /** A request that failed, with the server's code and sentence. */
 export class RequestError extends Error {
   override readonly name = 'RequestError'
   readonly code: string
+  /** 0 where no answer came. */
+  readonly status: number
   readonly details: unknown
 
-  constructor(code: string, message: string, details?: unknown) {
+  constructor(code: string, message: string, status = 0, details?: unknown) {
     super(message)
     this.code = code
+    this.status = status
     this.details = details
+  }
+
+  /** Whether the same request may succeed later: no answer, a server or database that is away, a sign-in that is missing. */
+  get isPassing(): boolean {
+    return this.status === 0 || this.status >= 500 || this.status === 401 || this.status === 423 || this.status === 429
   }
 }
 
-async function send<T>(method: string, url: string, schema: ZodType<T> | null, body?: unknown, init: RequestInit = {}): Promise<T> {
+/** What answers tell besides their content; `serverStore` listens. */
+export interface AnswerListener {
+  /** The version of the server, as `version.ts` there writes it. */
+  onVersion(version: string): void
+  /** A sign-in is needed, or has expired. */
+  onSignInNeeded(): void
+}
+
+const listeners = new Set<AnswerListener>()
+
+/** Tells a listener of every answer; returns how to stop. */
+export function listenToAnswers(listener: AnswerListener): () => void {
+  listeners.add(listener)
+  return () => listeners.delete(listener)
+}
+
+/** Takes note of an answer that came by another way than `api`: uploads have their own client. */
+export function noteAnswer(status: number, version: string | null): void {
+  for (const listener of listeners) {
+    if (version) listener.onVersion(version)
+    if (status === 401) listener.onSignInNeeded()
+  }
+}
+
+const UNREACHABLE = 'The server does not answer. Check that Telon is still running, then try again.'
+
+async function send<T>(
+  method: string,
+  url: string,
+  schema: ZodType<T> | null,
+  body?: unknown,
+  init: RequestInit = {},
+): Promise<T> {
   const json = body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } }
   const answer = await fetch(url, { method, ...json, ...init }).catch(() => {
-    throw new RequestError('server/unreachable', 'The server does not answer. Check that Telon is still running, then try again.')
+    throw new RequestError('server/unreachable', UNREACHABLE)
   })
-  if (!answer.ok) {
-    const told = errorSchema.safeParse(await answer.json().catch(() => null))
-    if (told.success) throw new RequestError(told.data.error.code, told.data.error.message, told.data.error.details)
-    throw new RequestError('server/fault', `The server answered ${answer.status}. Try again.`)
+  const told = answer.ok ? null : errorSchema.safeParse(await answer.json().catch(() => null))
+  // A wrong password is answered to whoever asks; it is not that a session has expired.
+  const isSignIn = url === '/api/session'
+  noteAnswer(isSignIn ? 200 : answer.status, answer.headers.get('Telon-Version'))
+  if (answer.ok) return schema === null ? (undefined as T) : schema.parse(await answer.json())
+  if (told?.success) {
+    const { code, message, details } = told.data.error
+    throw new RequestError(code, message, answer.status, details)
   }
-  return schema === null ? (undefined as T) : schema.parse(await answer.json())
+  throw new RequestError('server/fault', `The server answered ${answer.status}. Try again.`, answer.status)
 }
 
 const created = z.object({ id: z.string() })
+const saved = z.object({ revision: z.int(), updatedAt: z.string() })
+
+/** Browsers refuse bodies over 64 KiB that are to outlive their page. */
+const MAX_KEEPALIVE = 60_000
 
 /** The server's routes as functions. Each throws `RequestError`. */
 export const api = {
   config: () => send('GET', '/api/config', configSchema),
+  readSession: (): Promise<Session> => send('GET', '/api/session', sessionSchema),
+  signIn: (password: string) => send('POST', '/api/session', null, { password }),
+  signOut: () => send('DELETE', '/api/session', null),
+  listTokens: (): Promise<ApiToken[]> => send('GET', '/api/tokens', z.array(apiTokenSchema)),
+  createToken: (name: string): Promise<NewToken> => send('POST', '/api/tokens', newTokenSchema, { name }),
+  revokeToken: (id: string) => send('DELETE', `/api/tokens/${id}`, null),
+  readSpace: (): Promise<SpaceReport> => send('GET', '/api/space', spaceReportSchema),
+  startFreeing: (withoutGrace: boolean): Promise<FreeingState> =>
+    send('POST', '/api/space/freeing', freeingSchema, { withoutGrace }),
+  cancelFreeing: () => send('DELETE', '/api/space/freeing', null),
+
   listProjects: (): Promise<ProjectSummary[]> => send('GET', '/api/projects', z.array(projectSummarySchema)),
   createProject: (name: string): Promise<Project> => send('POST', '/api/projects', projectSchema, { name }),
   readProject: (id: string): Promise<Project> => send('GET', `/api/projects/${id}`, projectSchema),
@@ -49,11 +140,17 @@ export const api = {
   createPage: (projectId: string, name: string) => send('POST', `/api/projects/${projectId}/pages`, created, { name }),
   renamePage: (id: string, name: string) => send('PATCH', `/api/pages/${id}`, null, { name }),
   deletePage: (id: string) => send('DELETE', `/api/pages/${id}`, null),
-  createSpot: (pageId: string, spot: Pick<Spot, 'name' | 'scope' | 'height'>) => send('POST', `/api/pages/${pageId}/spots`, created, spot),
-  changeSpot: (id: string, change: Partial<Pick<Spot, 'name' | 'scope' | 'height'>>) => send('PATCH', `/api/spots/${id}`, null, change),
+  createSpot: (pageId: string, spot: Pick<Spot, 'name' | 'scope' | 'height'>) =>
+    send('POST', `/api/pages/${pageId}/spots`, created, spot),
+  changeSpot: (id: string, change: Partial<Pick<Spot, 'name' | 'scope' | 'height'>>) =>
+    send('PATCH', `/api/spots/${id}`, null, change),
   deleteSpot: (id: string) => send('DELETE', `/api/spots/${id}`, null),
-  listSources: (projectId: string, query: Partial<ShelfQuery>): Promise<ShelfPage> =>
-    send('GET', `/api/projects/${projectId}/sources?${new URLSearchParams(Object.entries(query).map(([name, value]) => [name, String(value)]))}`, shelfPageSchema),
+
+  listSources: (projectId: string, query: Partial<ShelfQuery>): Promise<ShelfPage> => {
+    const entries = Object.entries(query).filter(([, value]) => value !== undefined)
+    const params = new URLSearchParams(entries.map(([name, value]) => [name, String(value)]))
+    return send('GET', `/api/projects/${projectId}/sources?${params}`, shelfPageSchema)
+  },
   /** Every clip of a project, as cards. */
   async listClips(projectId: string): Promise<ClipCard[]> {
     const all: SourceCard[] = []
@@ -66,25 +163,45 @@ export const api = {
   readSource: (id: string): Promise<Source> => send('GET', `/api/sources/${id}`, sourceSchema),
   storeAnalysis: (id: string, analysis: Analysis, cells: number, strip: Uint8Array): Promise<Source> =>
     send('PUT', `/api/sources/${id}/analysis`, sourceSchema, { analysis, cells, stripBase64: toBase64(strip) }),
-  mendSource: (id: string, request: MendRequest): Promise<Mended> => send('POST', `/api/sources/${id}/mends`, mendedSchema, request),
-  putContent: (id: string, sha256: string): Promise<Source> => send('PUT', `/api/sources/${id}/content`, sourceSchema, { sha256 }),
-  replaceSource: (id: string, withSourceId: string): Promise<{ backdrops: string[] }> => send('POST', `/api/sources/${id}/replace`, z.object({ backdrops: z.array(z.string()) }), { withSourceId }),
+  mendSource: (id: string, request: MendRequest): Promise<Mended> =>
+    send('POST', `/api/sources/${id}/mends`, mendedSchema, request),
+  putContent: (id: string, sha256: string): Promise<Source> =>
+    send('PUT', `/api/sources/${id}/content`, sourceSchema, { sha256 }),
+  replaceSource: (id: string, withSourceId: string): Promise<{ backdrops: string[] }> =>
+    send('POST', `/api/sources/${id}/replace`, z.object({ backdrops: z.array(z.string()) }), { withSourceId }),
   deleteSources: (ids: readonly string[]) => send('POST', '/api/sources/delete', null, { ids }),
   restoreSources: (ids: readonly string[]) => send('POST', '/api/sources/restore', null, { ids }),
-  listSets: (projectId: string): Promise<StillSet[]> => send('GET', `/api/projects/${projectId}/sets`, z.array(stillSetSchema)),
-  createSet: (projectId: string, set: { name: string; sourceIds: readonly string[] }): Promise<StillSet> => send('POST', `/api/projects/${projectId}/sets`, stillSetSchema, set),
-  saveSet: (id: string, set: { name: string; sourceIds: readonly string[] }): Promise<StillSet> => send('PUT', `/api/sets/${id}`, stillSetSchema, set),
-  deleteSet: (id: string) => send('DELETE', `/api/sets/${id}`, null),
-  listUploads: (projectId: string): Promise<UnfinishedUpload[]> => send('GET', `/api/projects/${projectId}/uploads`, z.array(uploadSchema)),
   renameSource: (id: string, name: string) => send('PATCH', `/api/sources/${id}`, null, { name }),
-  createBackdrop: (spotId: string, name: string, sourceId: string): Promise<BackdropRecord> => send('POST', `/api/spots/${spotId}/backdrops`, backdropRecordSchema, { name, sourceId }),
+  listSets: (projectId: string): Promise<StillSet[]> =>
+    send('GET', `/api/projects/${projectId}/sets`, z.array(stillSetSchema)),
+  createSet: (projectId: string, { name, sourceIds }: { name: string; sourceIds: readonly string[] }): Promise<StillSet> =>
+    send('POST', `/api/projects/${projectId}/sets`, stillSetSchema, { name, sourceIds }),
+  saveSet: (id: string, { name, sourceIds }: { name: string; sourceIds: readonly string[] }): Promise<StillSet> =>
+    send('PUT', `/api/sets/${id}`, stillSetSchema, { name, sourceIds }),
+  deleteSet: (id: string) => send('DELETE', `/api/sets/${id}`, null),
+  listUploads: (projectId: string): Promise<UnfinishedUpload[]> =>
+    send('GET', `/api/projects/${projectId}/uploads`, z.array(uploadSchema)),
+
+  discardUpload: (id: string) =>
+    send('DELETE', `/api/uploads/${id}`, null, undefined, { headers: { 'Tus-Resumable': '1.0.0' } }),
+
+  createBackdrop: (spotId: string, name: string, sourceId: string): Promise<BackdropRecord> =>
+    send('POST', `/api/spots/${spotId}/backdrops`, backdropRecordSchema, { name, sourceId }),
   readBackdrop: (id: string): Promise<BackdropRecord> => send('GET', `/api/backdrops/${id}`, backdropRecordSchema),
   renameBackdrop: (id: string, name: string) => send('PATCH', `/api/backdrops/${id}`, null, { name }),
   deleteBackdrop: (id: string) => send('DELETE', `/api/backdrops/${id}`, null),
-  saveBackdrop: (id: string, save: BackdropSave, keepalive = false): Promise<{ revision: number; updatedAt: string }> =>
-    // Browsers refuse bodies over 64 KiB that are to outlive their page: a longer history is sent the plain way.
-    send('PUT', `/api/backdrops/${id}`, z.object({ revision: z.int(), updatedAt: z.string() }), save, { keepalive: keepalive && JSON.stringify(save).length < 60_000 }),
-  findRenditions: (keys: readonly string[]): Promise<Rendition[]> => send('POST', '/api/renditions/lookup', z.array(renditionSchema), { keys }),
+  saveBackdrop: (id: string, save: BackdropSave, keepalive = false): Promise<z.infer<typeof saved>> =>
+    send('PUT', `/api/backdrops/${id}`, saved, save, {
+      // A longer history is sent the plain way; what is not answered is sent again when the studio opens next.
+      keepalive: keepalive && JSON.stringify(save).length < MAX_KEEPALIVE,
+    }),
+  listRevisions: (id: string): Promise<Revision[]> =>
+    send('GET', `/api/backdrops/${id}/revisions`, z.array(revisionSchema)),
+  readRevision: (id: string, revision: number): Promise<OpenRevision> =>
+    send('GET', `/api/backdrops/${id}/revisions/${revision}`, openRevisionSchema),
+
+  findRenditions: (keys: readonly string[]): Promise<Rendition[]> =>
+    send('POST', '/api/renditions/lookup', z.array(renditionSchema), { keys }),
   /** Hands a finished file in: announced with its recipe first, so that nothing is sent that is there already. */
   async storeRendition(recipe: AnyRecipe, facts: RenditionFacts, bytes: Uint8Array<ArrayBuffer>): Promise<Rendition> {
     const announcement = { recipe, facts, bytes: bytes.byteLength }
@@ -94,6 +211,9 @@ export const api = {
     return send('PUT', `/api/renditions/${id}`, renditionSchema, undefined, { body: bytes, headers })
   },
 }
+
+/** The server as the stores see it; tests put another in its place. */
+export type Api = typeof api
 
 function toBase64(bytes: Uint8Array): string {
   let text = ''

@@ -1,12 +1,15 @@
 import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from '@headlessui/react'
+import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { BackdropRecord } from '../../core/api/wire'
 import { differences } from '../../core/backdrop/history'
+import { messageOf } from '../api/client'
 import { useBackdrop } from '../state/backdropStore'
 import { Button } from '../ui/controls'
 
 /** Two tabs changed the same backdrop: tells what differs and lets the designer choose; nothing is overwritten silently. */
 export function ConflictDialog({ theirs }: { theirs: BackdropRecord }) {
+  const [problem, setProblem] = useState<string | null>(null)
   const { document, keepMine, takeTheirs, saveAsCopy } = useBackdrop()
   const navigate = useNavigate()
   const sections = [...new Set(differences(theirs.document, document).map((change) => change.path[0]))]
@@ -21,7 +24,8 @@ export function ConflictDialog({ theirs }: { theirs: BackdropRecord }) {
           <div className="flex flex-col gap-2">
             <Button tone="accent" onClick={() => void keepMine()}>Go on with this tab’s version</Button>
             <Button onClick={takeTheirs}>Take the other tab’s version (undo brings this one back)</Button>
-            <Button onClick={() => void saveAsCopy().then((id) => navigate(`/backdrops/${id}`))}>Keep both: save this one as a copy</Button>
+            <Button onClick={() => void saveAsCopy().then((id) => navigate(`/backdrops/${id}`), (error: unknown) => setProblem(messageOf(error)))}>Keep both: save this one as a copy</Button>
+            {problem && <p role="alert" className="text-fix">{problem}</p>}
           </div>
         </DialogPanel>
       </div>

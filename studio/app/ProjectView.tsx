@@ -1,9 +1,9 @@
 import { Film, Pencil, Plus, Trash2, Weight } from 'lucide-react'
-import { useCallback, useState } from 'react'
+import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { BackdropSummary, ClipCard, Page, Spot } from '../../core/api/wire'
 import { api } from '../api/client'
-import { useLoad } from '../api/useLoad'
+import { projectChanged, useClips, useProject, useShelfTotal } from '../api/queries'
 import { SourceThumb } from '../shelf/SourceThumb'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button, Choice, NumberField } from '../ui/controls'
@@ -22,16 +22,17 @@ const NEW_SPOT: Pick<Spot, 'name' | 'scope' | 'height'> = { name: 'Hero', scope:
 /** A project's pages and spots: what hangs where. */
 export function ProjectView() {
   const { projectId = '' } = useParams()
-  const load = useCallback(async () => ({ project: await api.readProject(projectId), sources: await api.listClips(projectId), total: (await api.listSources(projectId, { limit: 1 })).total }), [projectId])
-  const { value, error, reload } = useLoad(load)
+  const { data: project, error, refetch } = useProject(projectId)
+  const { data: sources = [] } = useClips(projectId)
+  const { data: total = 0 } = useShelfTotal(projectId)
+  const reload = (): Promise<void> => projectChanged(projectId)
   const [asking, setAsking] = useState<Asking>(null)
   const [settings, setSettings] = useState(false)
   const [name, setName] = useState('')
   const [spotDraft, setSpotDraft] = useState(NEW_SPOT)
   const navigate = useNavigate()
-  if (error && !value) return <Shell crumbs={[{ label: 'Project' }]}><Problem message={error} onRetry={() => void reload()} /></Shell>
-  if (!value) return <Shell crumbs={[{ label: 'Project' }]}><Loading /></Shell>
-  const { project, sources, total } = value
+  if (error && !project) return <Shell crumbs={[{ label: 'Project' }]}><Problem message={error.message} onRetry={() => void refetch()} /></Shell>
+  if (!project) return <Shell crumbs={[{ label: 'Project' }]}><Loading /></Shell>
   const ask = (next: Asking, startName = ''): void => {
     setName(startName)
     setSpotDraft(next?.kind === 'edit-spot' ? next.spot : NEW_SPOT)
@@ -116,7 +117,7 @@ export function ProjectView() {
       {asking?.kind === 'delete-spot' && <AskDialog title={`Delete spot ${asking.spot.name}?`} action="Delete for good" danger onClose={close} onAct={() => api.deleteSpot(asking.spot.id).then(reload)}><p>Its {asking.spot.backdrops.length} backdrops go with it, with all their revisions. Clips stay on the shelf.</p></AskDialog>}
       {asking?.kind === 'rename-backdrop' && <AskDialog title="Rename backdrop" action="Rename" onClose={close} onAct={() => api.renameBackdrop(asking.backdrop.id, name).then(reload)}><TextLine label="Name" value={name} onChange={setName} /></AskDialog>}
       {asking?.kind === 'delete-backdrop' && <AskDialog title={`Delete ${asking.backdrop.name}?`} action="Delete for good" danger onClose={close} onAct={() => api.deleteBackdrop(asking.backdrop.id).then(reload)}><p>All its revisions go. The clip stays on the shelf, and folders you have downloaded stay as they are.</p></AskDialog>}
-      {asking?.kind === 'backdrop' && <PickClip projectId={project.id} spot={asking.spot} sources={sources} onClose={close} onMade={(id) => void navigate(`/backdrops/${id}`)} />}
+      {asking?.kind === 'backdrop' && <PickClip projectId={project.id} spot={asking.spot} sources={sources} onClose={close} onMade={(id) => void reload().then(() => navigate(`/backdrops/${id}`))} />}
     </Shell>
   )
 }

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import type { ProjectSummary } from '../../core/api/wire'
 import { api } from '../api/client'
-import { useLoad } from '../api/useLoad'
+import { keys, queries, useProjects } from '../api/queries'
 import { Hero } from '../stage/Hero'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button } from '../ui/controls'
@@ -13,7 +13,8 @@ type Asking = { readonly kind: 'add' } | { readonly kind: 'rename' | 'delete'; r
 
 /** All projects, each with the backdrop worked on last, moving. */
 export function ProjectsView() {
-  const { value: projects, error, reload } = useLoad(api.listProjects)
+  const { data: projects, error, refetch } = useProjects()
+  const reload = (): Promise<void> => queries.invalidateQueries({ queryKey: keys.projects })
   const [asking, setAsking] = useState<Asking>(null)
   const [name, setName] = useState('')
   const navigate = useNavigate()
@@ -22,11 +23,17 @@ export function ProjectsView() {
     setAsking(next)
   }
   return (
-    <Shell crumbs={[{ label: 'Projects' }]} actions={<Button tone="accent" onClick={() => ask({ kind: 'add' })}><Plus className="size-4" aria-hidden />New project</Button>}>
+    <Shell crumbs={[{ label: 'Projects' }]} actions={
+      <>
+        <Link to="/space" className="px-2 text-muted hover:text-ink hover:underline">Space</Link>
+        <Link to="/access" className="px-2 text-muted hover:text-ink hover:underline">Access</Link>
+        <Button tone="accent" onClick={() => ask({ kind: 'add' })}><Plus className="size-4" aria-hidden />New project</Button>
+      </>
+    }>
       <main className="min-h-0 flex-1 overflow-auto px-6 py-6">
         <h1 className="mb-1 text-2xl figure-face">Moving backgrounds, measured and made</h1>
         <p className="mb-5 max-w-2xl text-muted">Bring a clip, cut it, see it loop behind your copy, and take away a folder that works on any site. A project holds one site’s pages, clips and backdrops.</p>
-        {error && <Problem message={error} onRetry={() => void reload()} />}
+        {error && !projects && <Problem message={error.message} onRetry={() => void refetch()} />}
         {!projects && !error && <Loading />}
         {projects?.length === 0 && (
           <div className="rounded-lg border border-dashed border-line-strong p-10 text-center">
@@ -55,7 +62,11 @@ export function ProjectsView() {
         </ul>
       </main>
       {asking?.kind === 'add' && (
-        <AskDialog title="New project" action="Add project" onClose={() => setAsking(null)} onAct={async () => void navigate(`/projects/${(await api.createProject(name)).id}`)}>
+        <AskDialog title="New project" action="Add project" onClose={() => setAsking(null)} onAct={async () => {
+          const { id } = await api.createProject(name)
+          await reload()
+          await navigate(`/projects/${id}`)
+        }}>
           <TextLine label="Name, usually the site’s" value={name} onChange={setName} />
         </AskDialog>
       )}

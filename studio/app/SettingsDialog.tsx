@@ -2,14 +2,13 @@ import { useId, useState } from 'react'
 import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../core/fit/screens'
 import { SUPPORT } from '../../core/weight/support'
-import { useSettings, useSettingsStore } from '../state/settingsStore'
+import { useSettings, writeSettings } from '../api/queries'
 import { AskDialog } from '../ui/AskDialog'
 import { NumberField } from '../ui/controls'
 
 /** What a project decides for all its backdrops: budgets, windows and screens that new ones begin with, and its table of engines. */
 export function SettingsDialog({ projectId, onClose }: { projectId: string; onClose: () => void }) {
   const settings = useSettings(projectId)
-  const write = useSettingsStore((state) => state.write)
   const [draft, setDraft] = useState<Pick<ProjectSettings, 'budgets' | 'limits' | 'screens'>>({ budgets: settings.budgets, limits: settings.limits, screens: settings.screens })
   const tableId = useId()
   const [table, setTable] = useState(() => JSON.stringify(settings.support, null, 2))
@@ -17,7 +16,7 @@ export function SettingsDialog({ projectId, onClose }: { projectId: string; onCl
     const support = parsed(table)
     const checked = settingsSchema.safeParse({ ...draft, support })
     if (!checked.success) throw new Error(complaint(checked.error.issues[0]))
-    await write(projectId, checked.data)
+    await writeSettings(projectId, checked.data)
   }
   return (
     <AskDialog title="Weight in this project" action="Keep" onAct={save} onClose={onClose}>

@@ -4,6 +4,7 @@ import { Link, useNavigate } from 'react-router'
 import { useUploads } from '../state/uploadStore'
 import { Button } from '../ui/controls'
 import { Notices } from '../ui/Notices'
+import { ServerNotices } from './ServerNotices'
 
 /** One step of where you are. */
 export interface Crumb {
@@ -27,6 +28,7 @@ export function Shell({ crumbs, actions, children }: { crumbs: readonly Crumb[];
         </nav>
         <div className="flex items-center gap-2"><UploadChip />{actions}</div>
       </header>
+      <ServerNotices />
       {children}
       <Notices />
     </div>
@@ -47,7 +49,7 @@ function Mark() {
 function UploadChip() {
   const items = useUploads((state) => state.items)
   const navigate = useNavigate()
-  const active = items.filter((item) => item.state === 'sending' || item.state === 'waiting' || item.state === 'reading')
+  const active = items.filter((item) => ['sending', 'waiting', 'reading', 'checking'].includes(item.state))
   const [first] = active
   if (!first) return null
   const total = active.reduce((sum, item) => sum + item.bytes, 0)

@@ -1,8 +1,9 @@
-import { Redo2, Undo2 } from 'lucide-react'
-import { useEffect, type ComponentType } from 'react'
+import { History, Redo2, Undo2 } from 'lucide-react'
+import { useEffect, useState, type ComponentType } from 'react'
 import { Navigate, useNavigate, useParams } from 'react-router'
-import type { ClipSource } from '../../core/api/wire'
+import type { BackdropRecord, ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { useClip, useClips } from '../api/queries'
 import { BalanceBar } from '../balance/BalanceBar'
 import { READOUT_LABELS, READOUTS, type ReadoutName } from '../balance/readouts'
 import { BehaviourBench, FitBench, HandoffBench, LegibilityBench } from '../benches/benches'
@@ -16,6 +17,7 @@ import { Stage } from '../stage/Stage'
 import { useBackdrop } from '../state/backdropStore'
 import { Button } from '../ui/controls'
 import { ConflictDialog } from './ConflictDialog'
+import { RevisionsPanel, ViewedBar } from './RevisionsPanel'
 import { Loading, Problem, Shell } from './Shell'
 
 interface BenchProps {
@@ -25,7 +27,9 @@ interface BenchProps {
   readonly projectId: string
 }
 
-const ROOMS: Record<ReadoutName, { readonly bench: ComponentType<BenchProps>; readonly deck: ComponentType<{ document: BackdropDocument; source: ClipSource }> }> = {
+type Deck = ComponentType<{ document: BackdropDocument; source: ClipSource }>
+
+const ROOMS: Record<ReadoutName, { readonly bench: ComponentType<BenchProps>; readonly deck: Deck }> = {
   material: { bench: MaterialBench, deck: MaterialDeck },
   timing: { bench: TimingBench, deck: TimingDeck },
   legibility: { bench: LegibilityBench, deck: LegibilityDeck },
@@ -35,59 +39,133 @@ const ROOMS: Record<ReadoutName, { readonly bench: ComponentType<BenchProps>; re
   handoff: { bench: HandoffBench, deck: HandoffDeck },
 }
 
-const SAVE_WORDS = { pending: 'Saving …', saving: 'Saving …', failed: 'Not saved', conflict: 'Two versions' } as const
-
 /** The workbench: header, balance bar, stage, and the bench and deck of the open readout. */
 export function WorkbenchView() {
   const { backdropId = '', readout } = useParams()
-  const { record, document, source, history, save, savedAt, problem, theirs, open, undo, redo, dispatch, sources } = useBackdrop()
-  const navigate = useNavigate()
+  const { record, document, problem, open, viewed, save } = useBackdrop()
+  const shown = viewed?.document ?? document
+  const projectId = record?.project.id ?? ''
+  const { clip, gone, retry } = useClip(shown?.material.sourceId, projectId)
   useEffect(() => void open(backdropId), [backdropId, open])
-  useUndoKeys()
+  useEffect(() => {
+    // Undo may lead to a clip that was taken off the shelf: saving brings it back, then it can be read.
+    if (save === 'saved' && gone) retry()
+    // Only a save can bring it back: `retry` is another function every time.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [save])
   const name = READOUTS.find((each) => each === readout)
   if (!name) return <Navigate to={`/backdrops/${backdropId}/timing`} replace />
-  if (problem && !document) return <Shell crumbs={[{ label: 'Backdrop' }]}><Problem message={problem} onRetry={() => void open(backdropId)} /></Shell>
-  if (!record || !document || record.id !== backdropId) return <Shell crumbs={[{ label: 'Backdrop' }]}><Loading /></Shell>
-  if (!source) {
-    return (
-      <Shell crumbs={[{ label: record.name }]}>
-        <Problem message="The clip of this backdrop is no longer on the shelf." />
-        <div className="flex justify-center gap-2">{sources.map((each) => <Button key={each.id} onClick={() => dispatch({ type: 'material/swap', sourceId: each.id, facts: each.facts })}>Take {each.name}</Button>)}</div>
-      </Shell>
-    )
+  if (problem && !document) {
+    return <Shell crumbs={[{ label: 'Backdrop' }]}><Problem message={problem} onRetry={() => void open(backdropId)} /></Shell>
   }
-  const { bench: Bench, deck: Deck } = ROOMS[name]
-  const last = history.past[history.past.length - 1]
-  const next = history.future[history.future.length - 1]
+  if (!record || !shown || record.id !== backdropId || (!clip && !gone)) {
+    return <Shell crumbs={[{ label: 'Backdrop' }]}><Loading /></Shell>
+  }
+  if (!clip) return <LostClip record={record} />
+  return <Workbench key={backdropId} record={record} document={shown} source={clip} name={name} isViewing={viewed !== null} />
+}
+
+/** Stands where the clip of a backdrop is no longer on the shelf: another can take its place. */
+function LostClip({ record }: { record: BackdropRecord }) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const { data: clips = [] } = useClips(record.project.id)
   return (
-    <Shell
-      crumbs={[{ label: record.project.name, to: `/projects/${record.project.id}` }, { label: record.page.name, to: `/projects/${record.project.id}` }, { label: record.spot.name, to: `/projects/${record.project.id}` }, { label: record.name }]}
-      actions={
-        <>
-          <span role="status" className={`text-xs ${save === 'failed' || save === 'conflict' ? 'font-medium text-fix' : 'text-muted'}`} title={problem ?? ''}>
-            {save === 'saved' ? `Saved ${savedAt ? new Date(savedAt).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) : ''}` : SAVE_WORDS[save]}
-          </span>
-          <Button tone="quiet" disabled={!last} onClick={undo} aria-label={last ? `Undo: ${last.label}` : 'Nothing to undo'} title={last ? `Undo: ${last.label}` : 'Nothing to undo'}><Undo2 className="size-4" aria-hidden /></Button>
-          <Button tone="quiet" disabled={!next} onClick={redo} aria-label={next ? `Redo: ${next.label}` : 'Nothing to redo'} title={next ? `Redo: ${next.label}` : 'Nothing to redo'}><Redo2 className="size-4" aria-hidden /></Button>
-          <Button tone="accent" onClick={() => void navigate(`/backdrops/${backdropId}/handoff`, { replace: true })}>Hand off</Button>
-        </>
-      }
-    >
-      <BalanceBar id={backdropId} document={document} source={source} />
+    <Shell crumbs={[{ label: record.project.name, to: `/projects/${record.project.id}` }, { label: record.name }]}>
+      <Problem message="The clip of this backdrop is no longer on the shelf." />
+      <div className="flex flex-wrap justify-center gap-2">
+        {clips.map((clip) => (
+          <Button key={clip.id} onClick={() => dispatch({ type: 'material/swap', sourceId: clip.id, facts: clip.facts })}>
+            Take {clip.name}
+          </Button>
+        ))}
+      </div>
+    </Shell>
+  )
+}
+
+interface WorkbenchProps {
+  readonly record: BackdropRecord
+  readonly document: BackdropDocument
+  readonly source: ClipSource
+  readonly name: ReadoutName
+  /** Whether an earlier revision is looked at: then nothing can be changed. */
+  readonly isViewing: boolean
+}
+
+function Workbench({ record, document, source, name, isViewing }: WorkbenchProps) {
+  const theirs = useBackdrop((state) => state.theirs)
+  const { bench: Bench, deck: Deck } = ROOMS[name]
+  const home = `/projects/${record.project.id}`
+  useUndoKeys()
+  const crumbs = [
+    { label: record.project.name, to: home },
+    { label: record.page.name, to: home },
+    { label: record.spot.name, to: home },
+    { label: record.name },
+  ]
+  return (
+    <Shell crumbs={crumbs} actions={<Actions record={record} />}>
+      <ViewedBar />
+      <BalanceBar id={record.id} document={document} source={source} />
       <main className="flex min-h-0 flex-1 flex-col max-md:overflow-auto">
         <h1 className="sr-only">{record.name}, {READOUT_LABELS[name]}</h1>
         <div className="flex min-h-0 flex-1 max-md:flex-col max-md:flex-none">
-          <div className="flex min-h-0 min-w-0 flex-1 max-md:h-96 max-md:flex-none"><Stage key={backdropId} document={document} source={source} focal={name === 'fit'} /></div>
-          <aside aria-label={`${READOUT_LABELS[name]} bench`} tabIndex={0} className="w-[22rem] shrink-0 overflow-auto border-l border-line bg-sheet max-md:w-full xl:w-96">
-            <Bench document={document} source={source} backdropId={backdropId} projectId={record.project.id} />
+          <div className="flex min-h-0 min-w-0 flex-1 max-md:h-96 max-md:flex-none">
+            <Stage document={document} source={source} focal={name === 'fit' && !isViewing} />
+          </div>
+          <aside
+            aria-label={`${READOUT_LABELS[name]} bench`}
+            tabIndex={0}
+            inert={isViewing}
+            className={`w-[22rem] shrink-0 overflow-auto border-l border-line bg-sheet max-md:w-full xl:w-96 ${isViewing ? 'opacity-55' : ''}`}
+          >
+            <Bench document={document} source={source} backdropId={record.id} projectId={record.project.id} />
           </aside>
         </div>
-        <section aria-label={`${READOUT_LABELS[name]} deck`} className={`shrink-0 border-t border-line bg-paper-deep ${name === 'timing' ? 'h-56' : 'h-52'}`}>
+        <section
+          aria-label={`${READOUT_LABELS[name]} deck`}
+          inert={isViewing}
+          className={`shrink-0 border-t border-line bg-paper-deep ${name === 'timing' ? 'h-56' : 'h-52'} ${isViewing ? 'opacity-55' : ''}`}
+        >
           <Deck document={document} source={source} />
         </section>
       </main>
       {theirs && <ConflictDialog theirs={theirs} />}
     </Shell>
+  )
+}
+
+/** Saved state, undo and redo, revisions, and the way to the handoff. */
+function Actions({ record }: { record: BackdropRecord }) {
+  const { history, undo, redo, viewed } = useBackdrop()
+  const [listing, setListing] = useState(false)
+  const navigate = useNavigate()
+  const last = history.past[history.past.length - 1]
+  const next = history.future[history.future.length - 1]
+  const undoName = last ? `Undo: ${last.label}` : 'Nothing to undo'
+  const redoName = next ? `Redo: ${next.label}` : 'Nothing to redo'
+  return (
+    <>
+      <SavedState />
+      <Button tone="quiet" disabled={!last || viewed !== null} onClick={undo} aria-label={undoName} title={undoName}><Undo2 className="size-4" aria-hidden /></Button>
+      <Button tone="quiet" disabled={!next || viewed !== null} onClick={redo} aria-label={redoName} title={redoName}><Redo2 className="size-4" aria-hidden /></Button>
+      <Button tone="quiet" onClick={() => setListing(true)} aria-label="Revisions" title="Revisions"><History className="size-4" aria-hidden /></Button>
+      <Button tone="accent" onClick={() => void navigate(`/backdrops/${record.id}/handoff`, { replace: true })}>Hand off</Button>
+      {listing && <RevisionsPanel backdropId={record.id} current={record.revision} onClose={() => setListing(false)} />}
+    </>
+  )
+}
+
+const SAVE_WORDS = { pending: 'Saving …', saving: 'Saving …', failed: 'Not saved', conflict: 'Two versions' } as const
+
+function SavedState() {
+  const { save, savedAt, problem } = useBackdrop()
+  const at = savedAt ? new Date(savedAt).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) : ''
+  const isBad = save === 'failed' || save === 'conflict'
+  return (
+    <span role="status" className={`text-xs ${isBad ? 'font-medium text-fix' : 'text-muted'}`} title={problem ?? ''}>
+      {save === 'saved' ? `Saved ${at}` : SAVE_WORDS[save]}
+    </span>
   )
 }
 
@@ -99,7 +177,8 @@ function useUndoKeys(): void {
       const { target } = event
       if (target instanceof HTMLInputElement && target.type !== 'range' && target.type !== 'color') return
       event.preventDefault()
-      const { undo, redo } = useBackdrop.getState()
+      const { undo, redo, viewed } = useBackdrop.getState()
+      if (viewed) return
       if (event.shiftKey) redo()
       else undo()
     }

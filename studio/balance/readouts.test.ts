@@ -4,6 +4,7 @@ import type { ClipSource, ProbeFacts, Rendition } from '../../core/api/wire'
 import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey, type Recipe } from '../../core/backdrop/recipe'
 import { reduce, type BackdropAction } from '../../core/backdrop/reduce'
 import { FACTS, inventBackdrop, inventRendition } from '../../core/testing/samples'
+import { finalRecipes } from '../state/finalFiles'
 import { readoutOf, READOUTS, type Balance } from './readouts'
 
 const SOURCE: ClipSource = {
@@ -18,7 +19,10 @@ function made(recipe: Recipe, bytes: number, ratio: number | null = 1): [string,
 }
 
 function balance(actions: BackdropAction[] = [], rest: Partial<Balance> = {}): Balance {
-  return { document: actions.reduce(reduce, inventBackdrop()), source: SOURCE, made: {}, jobs: [], proof: null, contrast: null, needed: 3, ...rest }
+  const document = actions.reduce(reduce, inventBackdrop())
+  // The server has answered: what is not made is known not to be.
+  const absent = Object.fromEntries(finalRecipes(document, SOURCE).map((recipe) => [recipeKey(recipe), true as const]))
+  return { document, source: SOURCE, made: {}, absent, jobs: [], proof: null, contrast: null, needed: 3, ...rest }
 }
 
 /** Every file of the backdrop, each clip of so many bytes. */
@@ -125,4 +129,9 @@ it('every readout has a figure, a note and a standing', () => {
     const readout = readoutOf(name, balance())
     expect([readout.figure, readout.note, readout.standing].every((text) => text.length > 0), name).toBe(true)
   }
+})
+
+describe('while the server has not said which files are made', () => {
+  it.each(['weight', 'handoff'] as const)('%s says that it is asking, not that nothing is made', (name) =>
+    expect(readoutOf(name, balance([], { absent: {} }))).toMatchObject({ note: 'asking which files are made', standing: 'busy' }))
 })

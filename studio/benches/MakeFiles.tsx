@@ -3,9 +3,10 @@ import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { recipeKey } from '../../core/backdrop/recipe'
 import { effortOf, progressOf } from '../state/effort'
-import { finalRecipes, missingWork, useWork, type Job } from '../state/workStore'
+import { finalRecipes, isKnown, missingWork, useWork, type Job } from '../state/workStore'
 import { Button, Group, Note, Progress } from '../ui/controls'
 import { FORMAT_NAMES, formatDuration, formatLeft } from '../ui/format'
+import { useNow } from '../ui/useNow'
 
 /** What is being made, in words. */
 function describeJob({ recipe, pass }: Job): string {
@@ -16,21 +17,31 @@ function describeJob({ recipe, pass }: Job): string {
 
 /** The button that makes what is missing, with progress, time left and cancel. */
 export function MakeFiles({ document, source }: { document: BackdropDocument; source: ClipSource }) {
-  const { made, jobs, pace: usual, makeFinals, resume, cancelFinals } = useWork()
+  const { made, absent, lookProblem, jobs, pace: usual, makeFinals, resume, cancelFinals } = useWork()
   // What was being made when the page was left goes on; what was finished stays.
   useEffect(() => void resume(document, source), [document, source, resume])
   const recipes = finalRecipes(document, source)
   const missing = recipes.filter((recipe) => !made[recipeKey(recipe)])
   const active = jobs.filter((job) => job.state !== 'failed')
+  const now = useNow(active.length > 0)
   const failed = jobs.filter((job) => job.state === 'failed')
   if (active.length > 0) {
     const running = active.find((job) => job.state === 'running')
-    const { share, secondsLeft } = progressOf(active, recipes, usual, performance.now())
+    const { share, secondsLeft } = progressOf(active, recipes, usual, now)
     return (
       <Group title="Making the files" aside={formatLeft(secondsLeft)}>
         <Progress value={share} label="Files made" />
         <p className="text-xs text-muted" role="status">{running ? describeJob(running) : 'starting'}; {active.length} to go. You can work on meanwhile.</p>
         <Button onClick={cancelFinals}>Cancel; what is finished stays</Button>
+      </Group>
+    )
+  }
+  if (missing.length > 0 && failed.length === 0 && !isKnown({ made, absent }, missing.map(recipeKey))) {
+    return (
+      <Group title="Files">
+        <p role="status" className="text-muted">
+          {lookProblem === null ? 'Asking the server which files are made …' : `It is not known which files are made. ${lookProblem} Asking again by itself.`}
+        </p>
       </Group>
     )
   }

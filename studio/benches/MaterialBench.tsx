@@ -2,6 +2,7 @@ import { Link } from 'react-router'
 import { describeFinding } from '../../core/material/describeFinding'
 import { findingsLeftBy, findingsWithin } from '../../core/material/findings'
 import { cropWithout, type ShareRect } from '../../core/picture/pictureShape'
+import { useClips } from '../api/queries'
 import { useBackdrop } from '../state/backdropStore'
 import { Button, Group, Note, StandingMark } from '../ui/controls'
 import type { BenchProps } from './benches'
@@ -9,7 +10,7 @@ import { CropGroup } from './CropGroup'
 
 /** Which clip it stands on, and others to take instead. */
 export function MaterialBench({ document, source, projectId }: BenchProps) {
-  const sources = useBackdrop((state) => state.sources)
+  const { data: sources = [] } = useClips(projectId)
   const dispatch = useBackdrop((state) => state.dispatch)
   return (
     <>

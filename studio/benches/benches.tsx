@@ -6,6 +6,7 @@ import { recipeKey } from '../../core/backdrop/recipe'
 import { emitRegion } from '../../core/handoff/emitMarkup'
 import { deliveredMedia } from '../deck/deliveredMedia'
 import { useBackdrop } from '../state/backdropStore'
+import { useNotices } from '../state/noticeStore'
 import { useStage } from '../state/stageStore'
 import { finalRecipes, useWork } from '../state/workStore'
 import { ButtonTarget } from '../stage/Stage'
@@ -131,6 +132,7 @@ export function HandoffBench({ document, source, backdropId }: BenchProps) {
   const made = useWork((state) => state.made)
   const save = useBackdrop((state) => state.save)
   const flush = useBackdrop((state) => state.flush)
+  const tell = useNotices((state) => state.tell)
   const [copied, setCopied] = useState(false)
   const recipes = finalRecipes(document, source)
   const ready = recipes.every((recipe) => made[recipeKey(recipe)]) && save !== 'conflict'
@@ -139,6 +141,12 @@ export function HandoffBench({ document, source, backdropId }: BenchProps) {
     // The server writes the folder from what is saved: save first.
     const opened = tab ? window.open('about:blank', '_blank') : null
     await flush()
+    const { save: now, problem } = useBackdrop.getState()
+    if (now !== 'saved') {
+      opened?.close()
+      tell(`The latest changes are not saved yet, so the folder would be an older one. ${problem ?? 'Try again in a moment.'}`)
+      return
+    }
     if (opened) opened.location.href = url
     else location.href = url
   }

@@ -1,7 +1,7 @@
-import { useCallback, useState } from 'react'
+import { useState } from 'react'
 import type { SourceCard } from '../../core/api/wire'
 import { api } from '../api/client'
-import { useLoad } from '../api/useLoad'
+import { useClips } from '../api/queries'
 import { useNotices } from '../state/noticeStore'
 import { AskDialog } from '../ui/AskDialog'
 import { factLines } from './describe'
@@ -9,10 +9,10 @@ import { SourceThumb } from './SourceThumb'
 
 /** Chooses the clip that takes another's place in every backdrop. */
 export function ReplaceDialog({ source, onClose, onDone }: { source: Pick<SourceCard, 'id' | 'name' | 'projectId' | 'usedBy'>; onClose: () => void; onDone: () => Promise<void> }) {
-  const { value } = useLoad(useCallback(() => api.listClips(source.projectId), [source.projectId]))
+  const { data: clips = [] } = useClips(source.projectId)
   const [chosen, setChosen] = useState<string | null>(null)
   const tell = useNotices((state) => state.tell)
-  const others = (value ?? []).filter((each) => each.id !== source.id)
+  const others = clips.filter((each) => each.id !== source.id)
   const unused = source.usedBy.length === 0
   return (
     <AskDialog

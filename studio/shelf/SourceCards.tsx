@@ -11,6 +11,7 @@ import { formatLeft } from '../ui/format'
 import { factLines, standingOf } from './describe'
 import { mendOffers, type MendOffer } from './mendOffers'
 import { SourceThumb } from './SourceThumb'
+import { useNow } from '../ui/useNow'
 
 /** What can be done with a source from the shelf. */
 export type SourceDeed = 'rename' | 'replace' | 'delete'
@@ -51,6 +52,8 @@ export function SourceCards({ sources, view, onEnd, scroller, ...rest }: CardsPr
   const cardWidth = (width - GAP * (columns - 1)) / columns
   const rows = Math.ceil(sources.length / columns)
   const rowHeight = view === 'list' ? LIST_ROW : Math.round((cardWidth * 9) / 16) + 132
+  // The library's values change from render to render by design; nothing here is kept between them.
+  // eslint-disable-next-line react-hooks/incompatible-library
   const virtual = useVirtualizer({ count: rows, getScrollElement: () => scroller, estimateSize: () => rowHeight + (view === 'list' ? 6 : GAP), overscan: 3, scrollMargin: top })
   useEffect(() => virtual.measure(), [rowHeight, virtual])
   const items = virtual.getVirtualItems()
@@ -141,8 +144,9 @@ function Badge({ source }: { source: SourceCard }) {
 function Worth({ source }: { source: SourceCard }) {
   const job = useAnalysis((state) => state.jobs[source.id])
   const { stop, again } = useAnalysis.getState()
+  const now = useNow(job?.state === 'running')
   if (job?.state === 'running') {
-    const left = job.startedAt !== null && job.done > 0.05 ? ((performance.now() - job.startedAt) / 1000 / job.done) * (1 - job.done) : NaN
+    const left = job.startedAt !== null && job.done > 0.05 ? ((now - job.startedAt) / 1000 / job.done) * (1 - job.done) : NaN
     return (
       <div className="mt-1 flex items-center gap-2 text-xs">
         <span className="min-w-0 flex-1"><span className="block truncate text-muted">measuring, {formatLeft(left)}</span><Progress value={job.done} label={`Measuring ${source.name}`} /></span>

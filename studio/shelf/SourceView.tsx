@@ -1,5 +1,5 @@
 import { ChevronLeft, ChevronRight, Pause, Play } from 'lucide-react'
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { useCallback, useEffect, useEffectEvent, useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { isClip, type ClipSource, type Source } from '../../core/api/wire'
 import { mimeOf } from '../../core/media/still/mimeOf'
@@ -8,17 +8,17 @@ import { describeFinding } from '../../core/material/describeFinding'
 import { widestScreen, type Finding } from '../../core/material/findings'
 import { frameAt } from '../../core/media/presentation'
 import { api, mediaUrl } from '../api/client'
-import { useLoad } from '../api/useLoad'
+import { shelfChanged, useProject, useSource } from '../api/queries'
 import { Loading, Problem, Shell } from '../app/Shell'
 import { useClipIndex } from '../deck/useClipFrames'
 import { isMeasurable, useAnalysis } from '../state/analysisStore'
-import { placeOf } from '../state/workStore'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button, Group, Progress, StandingMark } from '../ui/controls'
 import { formatBytes, formatFps, formatLeft } from '../ui/format'
-import { frameWorker } from '../worker/frameWorker'
+import { useNow } from '../ui/useNow'
 import { Curves } from './Curves'
 import { personalWords } from './describe'
+import { ExactPictures } from './ExactPictures'
 import { Mends } from './Mends'
 import { ReplaceDialog } from './ReplaceDialog'
 import { UseDialog } from './UseDialog'
@@ -26,21 +26,18 @@ import { UseDialog } from './UseDialog'
 /** One source: looked at frame by frame, with what was found and what can be mended. */
 export function SourceView() {
   const { projectId = '', sourceId = '' } = useParams()
-  const load = useCallback(async () => ({ source: await api.readSource(sourceId), project: await api.readProject(projectId) }), [sourceId, projectId])
-  const { value, error, reload } = useLoad(load)
-  const arrivals = useAnalysis((state) => state.arrivals)
+  const found = useSource(sourceId)
+  const { data: project } = useProject(projectId)
+  const source = found.data
+  const reload = (): Promise<void> => shelfChanged(projectId)
   const navigate = useNavigate()
   const [asking, setAsking] = useState<'rename' | 'replace' | 'use' | null>(null)
   const [name, setName] = useState('')
   useEffect(() => {
-    if (arrivals > 0) void reload()
-  }, [arrivals, reload])
-  useEffect(() => {
-    if (value && value.source.analysis === null) useAnalysis.getState().ensure([value.source])
-  }, [value])
-  if (error && !value) return <Shell crumbs={[{ label: 'Source' }]}><Problem message={error} onRetry={() => void reload()} /></Shell>
-  if (!value) return <Shell crumbs={[{ label: 'Source' }]}><Loading /></Shell>
-  const { source, project } = value
+    if (source?.analysis === null) useAnalysis.getState().ensure([source])
+  }, [source])
+  if (found.error && !source) return <Shell crumbs={[{ label: 'Source' }]}><Problem message={found.error.message} onRetry={() => void found.refetch()} /></Shell>
+  if (!source || !project) return <Shell crumbs={[{ label: 'Source' }]}><Loading /></Shell>
   return (
     <Shell
       crumbs={[{ label: 'Projects', to: '/' }, { label: project.name, to: `/projects/${project.id}` }, { label: 'Shelf', to: `/projects/${project.id}/shelf` }, { label: source.name }]}
@@ -79,7 +76,8 @@ function ClipPlayer({ source }: { source: ClipSource }) {
   const { facts } = source
   const count = index?.times.length ?? facts.video.frameCount
   const playable = facts.container in VIDEO_TYPES
-  const show = useExactFrame(source, canvas, () => setExact(true))
+  const [frames] = useState(() => new ExactPictures(() => setExact(true)))
+  useEffect(() => frames.open(source, canvas.current), [frames, source])
   const seconds = index ? (index.times[frame] ?? 0) / index.timescale : 0
 
   const goTo = useCallback((number: number): void => {
@@ -87,13 +85,12 @@ function ClipPlayer({ source }: { source: ClipSource }) {
     video.current?.pause()
     setPlaying(false)
     setFrame(next)
-    show(next)
-  }, [count, show])
-  const shown = useRef(frame)
-  shown.current = frame
+    frames.show(next)
+  }, [count, frames])
+  const showFirst = useEffectEvent((): void => frames.show(frame))
   useEffect(() => {
-    if (index) show(shown.current)
-  }, [index, show])
+    if (index) showFirst()
+  }, [index])
   useEffect(() => {
     if (!playing || !index || !video.current) return
     let handle = 0
@@ -160,37 +157,6 @@ function ClipPlayer({ source }: { source: ClipSource }) {
   )
 }
 
-/** Draws the exact frame that was asked for last. */
-function useExactFrame(source: ClipSource, canvas: React.RefObject<HTMLCanvasElement | null>, onDrawn: () => void): (number: number) => void {
-  const busy = useRef(false)
-  const next = useRef<number | null>(null)
-  const drawn = useRef(onDrawn)
-  drawn.current = onDrawn
-  return useMemo(() => {
-    const read = async (number: number): Promise<void> => {
-      busy.current = true
-      await frameWorker().run({ type: 'frames', place: placeOf(source), numbers: [number], width: 1280, coarse: false }, {
-        onStep: ({ picture }) => {
-          const target = canvas.current
-          if (!target) return
-          target.width = picture.width
-          target.height = picture.height
-          target.getContext('2d')!.drawImage(picture, 0, 0)
-          drawn.current()
-        },
-      }).catch(() => undefined)
-      busy.current = false
-      const waiting = next.current
-      next.current = null
-      if (waiting !== null) void read(waiting)
-    }
-    return (number: number) => {
-      if (busy.current) next.current = number
-      else void read(number)
-    }
-  }, [source, canvas])
-}
-
 function StillPlayer({ source }: { source: Source }) {
   const type = source.facts.kind === 'still' ? mimeOf(source.facts.format) : 'image/jpeg'
   return (
@@ -206,7 +172,8 @@ function Worth({ source, onUse, onChange, onAdded }: { source: Source; onUse: ()
   const job = useAnalysis((state) => state.jobs[source.id])
   const { stop, again } = useAnalysis.getState()
   const widest = widestScreen(facts, analysis)
-  const left = job?.startedAt && job.done > 0.05 ? ((performance.now() - job.startedAt) / 1000 / job.done) * (1 - job.done) : NaN
+  const now = useNow(job?.state === 'running')
+  const left = job?.startedAt && job.done > 0.05 ? ((now - job.startedAt) / 1000 / job.done) * (1 - job.done) : NaN
   return (
     <>
       {job && (

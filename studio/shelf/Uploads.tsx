@@ -1,5 +1,7 @@
 import { X } from 'lucide-react'
 import type { UnfinishedUpload } from '../../core/api/wire'
+import { api, messageOf } from '../api/client'
+import { useNotices } from '../state/noticeStore'
 import { useUploads, type UploadItem } from '../state/uploadStore'
 import { Button, Progress } from '../ui/controls'
 import { formatBytes, formatLeft } from '../ui/format'
@@ -27,6 +29,7 @@ function UploadRow({ item }: { item: UploadItem }) {
         <span className="flex items-center gap-2 text-xs">
           {item.state === 'reading' && 'reading what it is …'}
           {item.state === 'sending' && `${Math.round((item.sent / item.bytes) * 100)} %${item.rate ? `, ${formatBytes(item.rate)} a second, ${formatLeft(left)}` : ''}`}
+          {item.state === 'checking' && 'being checked …'}
           {item.state === 'done' && 'on the shelf'}
           {item.state === 'failed' && <Button onClick={() => retry(item.id)}>Go on</Button>}
           {item.state === 'done' || item.state === 'refused' ? <Button tone="quiet" aria-label={`Dismiss ${item.name}`} onClick={() => dismiss(item.id)}><X className="size-4" aria-hidden /></Button> : <Button tone="quiet" aria-label={`Cancel ${item.name}`} onClick={() => cancel(item.id)}>Cancel</Button>}
@@ -40,8 +43,13 @@ function UploadRow({ item }: { item: UploadItem }) {
 
 /** An upload whose tab is gone: the file must be chosen again, and goes on where it stopped. */
 function RestingRow({ upload, onPick, onGone }: { upload: UnfinishedUpload; onPick: () => void; onGone: () => void }) {
+  const tell = useNotices((state) => state.tell)
   const discard = async (): Promise<void> => {
-    await fetch(`/api/uploads/${upload.id}`, { method: 'DELETE', headers: { 'Tus-Resumable': '1.0.0' } })
+    try {
+      await api.discardUpload(upload.id)
+    } catch (error) {
+      tell(messageOf(error))
+    }
     onGone()
   }
   return (

@@ -1,9 +1,10 @@
-import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { isClip, type Rendition } from '../../core/api/wire'
 import { posterRecipes, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import { SCREENS } from '../../core/fit/screens'
 import { api } from '../api/client'
-import { useLoad } from '../api/useLoad'
+import { keys } from '../api/queries'
 import { recipeSource } from '../state/workStore'
 import { madeClip, madePosters } from './madeMedia'
 import { StageFrame } from './StageFrame'
@@ -11,20 +12,24 @@ import { StageFrame } from './StageFrame'
 const { width: WIDTH } = SCREENS.laptop
 const HEIGHT = 720
 
+/** What a backdrop shows of itself: its document with the proof and posters that are rendered; null where it is no footage. */
+async function loadHero(backdropId: string) {
+  const record = await api.readBackdrop(backdropId)
+  const source = await api.readSource(record.document.material.sourceId)
+  if (!isClip(source)) return null
+  const from = recipeSource(source)
+  const proof = proofRecipe(record.document, from)
+  const posters = posterRecipes(record.document, from)
+  const wanted = [proof, ...posters.map(({ recipe }) => recipe)].map(recipeKey)
+  const found = new Map((await api.findRenditions(wanted)).map((rendition): [string, Rendition] => [rendition.key, rendition]))
+  const clip = madeClip(found.get(recipeKey(proof)), 'wide', proof)
+  const media = { clips: clip ? [clip] : [], ...madePosters(posters, (key) => found.get(key)) }
+  return { document: record.document, media, name: record.name }
+}
+
 /** A backdrop to look at: the emitted page, playing its proof, not open for work. */
 export function Hero({ backdropId }: { backdropId: string }) {
-  const load = useCallback(async () => {
-    const record = await api.readBackdrop(backdropId)
-    const source = await api.readSource(record.document.material.sourceId)
-    if (!isClip(source)) return null
-    const from = recipeSource(source)
-    const proof = proofRecipe(record.document, from)
-    const posters = posterRecipes(record.document, from)
-    const found = new Map((await api.findRenditions([proof, ...posters.map(({ recipe }) => recipe)].map(recipeKey))).map((rendition): [string, Rendition] => [rendition.key, rendition]))
-    const clip = madeClip(found.get(recipeKey(proof)), 'wide', proof)
-    return { document: record.document, media: { clips: clip ? [clip] : [], ...madePosters(posters, (key) => found.get(key)) }, name: record.name }
-  }, [backdropId])
-  const { value } = useLoad(load)
+  const { data: value } = useQuery({ queryKey: [...keys.backdrop(backdropId), 'hero'], queryFn: () => loadHero(backdropId) })
   const box = useRef<HTMLDivElement>(null)
   const iframe = useRef<HTMLIFrameElement>(null)
   const [scale, setScale] = useState(0.4)

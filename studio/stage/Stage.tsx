@@ -1,5 +1,5 @@
 import { Pause, Play } from 'lucide-react'
-import { useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore, type KeyboardEvent, type PointerEvent } from 'react'
+import { useEffect, useEffectEvent, useLayoutEffect, useRef, useState, useSyncExternalStore, type KeyboardEvent, type PointerEvent } from 'react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { regionHeightPx } from '../../core/fit/cover'
@@ -34,10 +34,10 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
   const target = useRef<HTMLDivElement>(null)
   // Focus moves from the button in the frame to the field beside it: only when it has settled elsewhere is the writing over.
   const leave = (): void => void setTimeout(() => target.current?.contains(window.document.activeElement) || setEditing(null), 150)
-  const kept = useRef({ media, shows })
+  const [kept, setKept] = useState(media)
   // While a new proof is made the last one goes on playing: a stage that goes dark tells less.
-  if (shows !== 'nothing') kept.current = { media, shows }
-  const shown = shows === 'nothing' ? kept.current.media : media
+  if (shows !== 'nothing' && kept !== media) setKept(media)
+  const shown = shows === 'nothing' ? kept : media
 
   useLayoutEffect(() => {
     const element = surround.current!
@@ -164,18 +164,18 @@ function Caption({ document, source, shows, onToggle }: { document: BackdropDocu
 function usePlayFromPlayhead(frame: React.RefObject<StageFrame | null>, document: BackdropDocument, source: ClipSource): void {
   const held = useStage((state) => state.held)
   const parked = useRef<number | null>(null)
-  useEffect(() => {
-    if (held !== null) {
+  // Only letting go counts, not what changes while nothing is parked.
+  const move = useEffectEvent((isHeld: boolean): void => {
+    if (isHeld) {
       parked.current = useStage.getState().heldTicks / source.facts.video.timescale
       return
     }
     const moment = parked.current === null ? null : loopMoment(loopOf(document), parked.current)
     parked.current = null
-    const video = frame.current?.video
     // Into the middle of the frame: at its very edge browsers may show the one before.
-    if (moment !== null && video && video.readyState >= 1) video.currentTime = moment + 0.5 / toNumber(document.timing.frameRate)
-    // Only letting go counts, not what changes while nothing is parked.
-  }, [held])
+    if (moment !== null) frame.current?.seek(moment + 0.5 / toNumber(document.timing.frameRate))
+  })
+  useEffect(() => move(held !== null), [held])
 }
 
 /** Plays or pauses; a frame that is parked over the clip goes away first, and the clip plays on. */

@@ -43,7 +43,9 @@ export class StageFrame {
   private readonly onEditing: (place: string | null) => void
   private style: CSSStyleSheet | null = null
   private structure = ''
-  private scripts = 0
+  private script: HTMLScriptElement | null = null
+  /** Releases what the delivered script listens to for the region that stands there. */
+  private release: (() => void) | null = null
 
   constructor(frame: HTMLIFrameElement, onWrite: (action: BackdropAction, gesture: string) => void, onEditing: (place: string | null) => void) {
     this.frame = frame
@@ -57,6 +59,12 @@ export class StageFrame {
 
   get video(): HTMLVideoElement | null {
     return this.page.querySelector('.tln-clip')
+  }
+
+  /** Moves the clip to a moment of its loop, in seconds. */
+  seek(seconds: number): void {
+    const { video } = this
+    if (video && video.readyState >= 1) video.currentTime = seconds
   }
 
   /** Shows a document with its media; touches only what differs from what stands there. */
@@ -167,9 +175,24 @@ export class StageFrame {
     for (const editable of EDITABLES) page.querySelectorAll<HTMLElement>(editable.selector).forEach((element) => this.openForWriting(element, editable.name, editable.write))
     page.querySelectorAll<HTMLElement>('.tln-link').forEach((element, index) =>
       this.openForWriting(element, `Link ${index + 1}`, (value) => ({ type: 'copy/link', index, value: value.slice(0, 40) })))
-    const script = page.createElement('script')
-    script.src = `/runtime/backdrop.js?run=${++this.scripts}`
-    page.body.append(script)
+    this.run(page)
+  }
+
+  /** Runs the delivered script on the region as it stands now; what it did for the one before is released. */
+  private run(page: Document): void {
+    this.release?.()
+    this.release = null
+    const { tln } = this.frame.contentWindow as Window & { tln?: { mount: (region: HTMLElement) => () => void } }
+    const region = page.querySelector<HTMLElement>('.tln-region')
+    if (tln && region) {
+      this.release = tln.mount(region)
+      return
+    }
+    if (this.script) return
+    this.script = page.createElement('script')
+    this.script.src = '/runtime/backdrop.js'
+    this.script.addEventListener('load', () => this.run(page))
+    page.body.after(this.script)
   }
 
   /** Links lead nowhere on the stage, and undo works there as around it (while writing it is the text's own). */

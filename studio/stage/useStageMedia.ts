@@ -1,4 +1,4 @@
-import { useEffect, useMemo } from 'react'
+import { useEffect, useEffectEvent, useMemo, useState } from 'react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
@@ -8,6 +8,8 @@ import { finalRecipes, recipeSource, useWork } from '../state/workStore'
 import { madeClip, madePosters } from './madeMedia'
 
 const PROOF_AFTER_MS = 450
+/** Until the server has said which files are made, it is asked again. */
+const ASK_AGAIN_MS = 3000
 
 /** What the stage plays: the final files when all are made, else the proof; and whether it is stale. */
 export interface StageMedia {
@@ -20,26 +22,62 @@ export function useStageMedia(document: BackdropDocument, source: ClipSource): S
   const made = useWork((state) => state.made)
   const look = useWork((state) => state.look)
   const makeProof = useWork((state) => state.makeProof)
-  const { timing, weight, behaviour, picture, still, fit } = document
-  // Only a ground that is blurred behind the words depends on them.
-  const words = SCREEN_CLASSES.some((each) => weight.ladder[each].soften > 0) ? document.copy : null
+  const seen = useMediaParts(document)
   // With the probes that clips are steered by: the deck draws their curves.
-  const keys = useMemo(() => finalRecipes(document, source).flatMap((recipe) => (recipe.kind === 'clip' ? [recipeKey(probeOf(recipe)), recipeKey(recipe)] : [recipeKey(recipe)])), [timing, weight, picture, still, behaviour.phone, fit, words, source])
-  const proofKey = recipeKey(proofRecipe(document, recipeSource(source)))
+  const keys = useMemo(
+    () =>
+      finalRecipes(seen, source).flatMap((recipe) =>
+        recipe.kind === 'clip' ? [recipeKey(probeOf(recipe)), recipeKey(recipe)] : [recipeKey(recipe)],
+      ),
+    [seen, source],
+  )
+  const proofKey = recipeKey(proofRecipe(seen, recipeSource(source)))
 
-  useEffect(() => void look([...keys, proofKey]), [keys, proofKey, look])
   useEffect(() => {
-    const timer = setTimeout(() => void makeProof(document, source), PROOF_AFTER_MS)
+    let timer: ReturnType<typeof setTimeout> | undefined
+    const ask = (): void =>
+      void look([...keys, proofKey]).catch(() => {
+        timer = setTimeout(ask, ASK_AGAIN_MS)
+      })
+    ask()
+    return () => clearTimeout(timer)
+  }, [keys, proofKey, look])
+  const prove = useEffectEvent(() => void makeProof(document, source))
+  useEffect(() => {
+    const timer = setTimeout(prove, PROOF_AFTER_MS)
     return () => clearTimeout(timer)
     // Only the recipe matters: copy and scrim change nothing in the proof.
-  }, [proofKey, makeProof, source])
+  }, [proofKey, source.id])
 
   return useMemo(() => {
     const from = recipeSource(source)
-    const stills = madePosters(posterRecipes(document, from), (key) => made[key])
-    const finals = clipRecipes(document, from).map(({ screenClass, recipe }) => madeClip(made[recipeKey(recipe)], screenClass, recipe))
-    if (finals.every((clip) => clip !== null)) return { media: { ...stills, clips: finals as DeliveredClip[] }, shows: 'finals' as const }
-    const proof = madeClip(made[proofKey], 'wide', proofRecipe(document, from))
-    return { media: { ...stills, clips: proof ? [proof] : [] }, shows: proof ? ('proof' as const) : ('nothing' as const) }
-  }, [made, timing, weight, picture, still, behaviour.phone, fit, words, source, proofKey])
+    const posters = madePosters(posterRecipes(seen, from), (key) => made[key])
+    const finals = clipRecipes(seen, from).map(({ screenClass, recipe }) => madeClip(made[recipeKey(recipe)], screenClass, recipe))
+    if (finals.every((clip) => clip !== null)) {
+      return { media: { ...posters, clips: finals as DeliveredClip[] }, shows: 'finals' as const }
+    }
+    const proof = madeClip(made[proofKey], 'wide', proofRecipe(seen, from))
+    return { media: { ...posters, clips: proof ? [proof] : [] }, shows: proof ? ('proof' as const) : ('nothing' as const) }
+  }, [made, seen, source, proofKey])
+}
+
+/**
+ * A document that is the same object as long as nothing that files are made from has changed: words and colours change
+ * with every key, and no file knows of them.
+ */
+function useMediaParts(document: BackdropDocument): BackdropDocument {
+  const [kept, setKept] = useState(document)
+  if (kept === document || sameFiles(kept, document)) return kept
+  setKept(document)
+  return document
+}
+
+function sameFiles(a: BackdropDocument, b: BackdropDocument): boolean {
+  const softened = SCREEN_CLASSES.some((each) => b.weight.ladder[each].soften > 0)
+  return (
+    a.material === b.material && a.timing === b.timing && a.weight === b.weight && a.picture === b.picture && a.still === b.still &&
+    a.fit === b.fit && a.behaviour.phone === b.behaviour.phone &&
+    // Only a ground that is blurred behind the words depends on them.
+    (!softened || a.copy === b.copy)
+  )
 }

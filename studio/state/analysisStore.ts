@@ -2,6 +2,7 @@ import { create } from 'zustand'
 import type { Source, SourceCard } from '../../core/api/wire'
 import { mimeOf } from '../../core/media/still/mimeOf'
 import { api, mediaUrl, messageOf } from '../api/client'
+import { shelfChanged } from '../api/queries'
 import { MediaWorker } from '../worker/MediaWorker'
 import { WorkError } from '../worker/WorkError'
 
@@ -15,12 +16,10 @@ export interface Measuring {
   readonly message: string | null
 }
 
-type Measurable = Pick<SourceCard, 'id' | 'sha256' | 'facts'>
+type Measurable = Pick<SourceCard, 'id' | 'projectId' | 'sha256' | 'facts'>
 
 interface AnalysisState {
   readonly jobs: Readonly<Record<string, Measuring>>
-  /** Raised when figures have arrived, so that open views load again. */
-  readonly arrivals: number
   /** Measures each source that is not measured yet, one after another; what was stopped or failed stays so until asked for again. */
   ensure(sources: readonly Measurable[]): void
   again(source: Measurable): void
@@ -66,7 +65,7 @@ export const useAnalysis = create<AnalysisState>((set, get) => {
       await measure(source, abort.signal)
       measured.add(contentOf(source))
       drop(source.id)
-      set((state) => ({ arrivals: state.arrivals + 1 }))
+      void shelfChanged(source.projectId)
     } catch (error) {
       const stopped = error instanceof WorkError && error.code === 'work/cancelled'
       change(source.id, { state: stopped ? 'stopped' : 'failed', message: stopped ? null : messageOf(error) })
@@ -82,7 +81,6 @@ export const useAnalysis = create<AnalysisState>((set, get) => {
 
   return {
     jobs: {},
-    arrivals: 0,
     ensure(sources) {
       for (const source of sources) if (!get().jobs[source.id] && !measured.has(contentOf(source)) && isMeasurable(source)) enqueue(source)
       void next()

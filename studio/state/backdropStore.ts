@@ -1,147 +1,188 @@
-import { create } from 'zustand'
-import { backdropRecordSchema, isClip, type BackdropRecord, type ClipCard, type ClipSource } from '../../core/api/wire'
+import { useStore } from 'zustand'
+import { createStore, type StoreApi } from 'zustand/vanilla'
+import type { BackdropRecord, OpenRevision } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { EMPTY_HISTORY, record as recordStep, redo, undo, type History } from '../../core/backdrop/history'
-import { labelOf, reduce, type BackdropAction } from '../../core/backdrop/reduce'
-import { api, messageOf, RequestError } from '../api/client'
+import { EMPTY_HISTORY, type History } from '../../core/backdrop/history'
+import type { BackdropAction } from '../../core/backdrop/reduce'
+import { api, messageOf, type Api } from '../api/client'
+import { BackdropSession, type SaveState } from './BackdropSession'
+import { MemoryJournal, StoredJournal, type EditJournal } from './editJournal'
+import { useServer } from './serverStore'
 
-/** How the open backdrop stands with the server. */
-export type SaveState = 'saved' | 'pending' | 'saving' | 'failed' | 'conflict'
+export type { SaveState } from './BackdropSession'
 
-interface BackdropState {
+export interface BackdropState {
   readonly record: BackdropRecord | null
   readonly document: BackdropDocument | null
   readonly history: History
-  readonly source: ClipSource | null
-  readonly sources: readonly ClipCard[]
   readonly save: SaveState
   readonly savedAt: string | null
   readonly problem: string | null
   /** What another tab has saved meanwhile. */
   readonly theirs: BackdropRecord | null
+  /** An earlier revision that is looked at on the stage; null while the present one is. */
+  readonly viewed: OpenRevision | null
   open(id: string): Promise<void>
   /** Changes the document by an action; actions of one gesture are one undo step. */
   dispatch(action: BackdropAction, gesture?: string | null): void
   undo(): void
   redo(): void
   flush(): Promise<void>
-  /** Ends a conflict: this tab's version goes on as the next revision. */
   keepMine(): Promise<void>
-  /** Ends a conflict: the other tab's version is taken; ours stays one undo away. */
   takeTheirs(): void
   /** Ends a conflict: this tab's version becomes a backdrop of its own. Resolves to its id. */
   saveAsCopy(): Promise<string>
+  /** Shows an earlier revision on the stage. Throws `RequestError`. */
+  view(revision: number): Promise<void>
+  closeView(): void
+  /** Makes the viewed revision the present one: a new revision, and one step to undo. */
+  restoreViewed(): void
 }
 
-const SAVE_AFTER_MS = 500
-let timer: ReturnType<typeof setTimeout> | undefined
+type StoreApiPart = Pick<
+  Api,
+  'readBackdrop' | 'saveBackdrop' | 'createBackdrop' | 'readRevision'
+>
 
-/** The open backdrop: holds state and calls the core's `reduce`; every change is saved by itself. */
-export const useBackdrop = create<BackdropState>((set, get) => {
-  const changed = (document: BackdropDocument, history: History): void => {
-    set({ document, history, source: sourceOf(document.material.sourceId), save: get().save === 'conflict' ? 'conflict' : 'pending' })
-    clearTimeout(timer)
-    timer = setTimeout(() => void get().flush(), SAVE_AFTER_MS)
-  }
+const NOTHING = {
+  record: null,
+  document: null,
+  history: EMPTY_HISTORY,
+  save: 'saved',
+  savedAt: null,
+  problem: null,
+  theirs: null,
+  viewed: null,
+} as const
 
-  /** The clip a document stands on. A swapped one comes as its card at once, with what its frames told a moment later. */
-  const sourceOf = (id: string): ClipSource | null => {
-    const { source, sources } = get()
-    if (source?.id === id) return source
-    const card = sources.find((each) => each.id === id)
-    if (!card) {
-      // Taken off the shelf since: saving brings it back, then it can be read.
-      setTimeout(() => void get().flush().then(() => api.readSource(id)).then((found) => isClip(found) && get().document?.material.sourceId === id && set({ source: found }), () => undefined))
-      return source
+/**
+ * The backdrop on screen, and those that were left while something of them was not acknowledged: each has a session of
+ * its own, which goes on saving wherever the designer is.
+ */
+export function createBackdropStore(server: StoreApiPart, journal: EditJournal): StoreApi<BackdropState> {
+  const sessions = new Map<string, BackdropSession>()
+  /** Sessions that are being made: two callers get the same one. */
+  const adopting = new Map<string, Promise<BackdropSession>>()
+  /** The backdrop that is on screen, or about to be. */
+  let wanted = ''
+
+  return createStore<BackdropState>((set, get) => {
+    const publish = (id: string): void => {
+      const session = sessions.get(id)
+      if (id !== wanted) {
+        // Left behind, and acknowledged since: it need not be held any longer.
+        if (session?.isClean) sessions.delete(id)
+        return
+      }
+      if (session) set(session.state)
     }
-    void api.readSource(id).then((found) => isClip(found) && get().source?.id === id && set({ source: found }), () => undefined)
-    return { ...card, analysis: null }
-  }
+    const partsOf = (id: string) => ({ api: server, journal, onChange: () => publish(id) })
+    const current = (): BackdropSession | undefined => sessions.get(wanted)
 
-  const write = async (keepalive: boolean): Promise<void> => {
-    const { record, document, history, save } = get()
-    if (!record || !document || save !== 'pending') return
-    set({ save: 'saving' })
-    const label = history.past[history.past.length - 1]?.label ?? 'undo'
-    try {
-      const { revision, updatedAt } = await api.saveBackdrop(record.id, { baseRevision: record.revision, saveId: crypto.randomUUID(), label, document, history }, keepalive)
-      const still = get().record
-      if (still?.id !== record.id) return
-      const clean = get().document === document
-      set({ record: { ...still, revision }, savedAt: updatedAt, save: clean ? 'saved' : 'pending', problem: null })
-      if (!clean) await write(keepalive)
-    } catch (error) {
-      if (get().record?.id !== record.id) return
-      const theirs = error instanceof RequestError && error.code === 'backdrop/conflict' ? backdropRecordSchema.safeParse(error.details) : null
-      if (theirs?.success) set({ save: 'conflict', theirs: theirs.data })
-      else {
-        set({ save: 'failed', problem: messageOf(error) })
-        timer = setTimeout(() => {
-          set({ save: 'pending' })
-          void get().flush()
-        }, 4000)
+    const adopt = (record: BackdropRecord): Promise<BackdropSession> => {
+      const running = adopting.get(record.id)
+      if (running) return running
+      const started = adoptAlone(record).finally(() => adopting.delete(record.id))
+      adopting.set(record.id, started)
+      return started
+    }
+
+    const adoptAlone = async (record: BackdropRecord): Promise<BackdropSession> => {
+      const held = sessions.get(record.id)
+      // What is being worked on here comes first; what another tab left behind is met at the next opening.
+      const left = held && !held.isClean ? null : await journal.adopt(record.id).catch(() => null)
+      if (held && !left) {
+        held.refresh(record)
+        return held
+      }
+      const session = left
+        ? BackdropSession.resume(record, left, partsOf(record.id))
+        : new BackdropSession(record, partsOf(record.id))
+      sessions.set(record.id, session)
+      return session
+    }
+
+    /** Sends what closed tabs left behind, also of backdrops that no one opens. */
+    const sendLeft = async (): Promise<void> => {
+      for (const id of await journal.orphaned()) {
+        if (sessions.has(id) || id === wanted) continue
+        const record = await server.readBackdrop(id).catch(() => null)
+        if (record && !sessions.has(id)) await adopt(record)
       }
     }
-  }
+    void sendLeft().catch(() => undefined)
 
-  return {
-    record: null, document: null, history: EMPTY_HISTORY, source: null, sources: [], save: 'saved', savedAt: null, problem: null, theirs: null,
-    async open(id) {
-      if (get().record?.id !== id) set({ record: null, document: null, theirs: null, problem: null })
-      try {
-        const record = await api.readBackdrop(id)
-        const [sources, found] = await Promise.all([api.listClips(record.project.id), api.readSource(record.document.material.sourceId)])
-        const source = isClip(found) ? found : null
-        set({ record, document: record.document, history: record.history, source, sources, save: 'saved', savedAt: record.updatedAt, problem: null, theirs: null })
-      } catch (error) {
-        set({ problem: messageOf(error) })
-      }
-    },
-    dispatch(action, gesture = null) {
-      const { document, history } = get()
-      if (!document) return
-      const next = reduce(document, action)
-      if (next === document) return
-      changed(next, recordStep(history, labelOf(action), gesture, document, next))
-    },
-    undo() {
-      const { document, history } = get()
-      const back = document && undo(history, document)
-      if (back) changed(back.document, back.history)
-    },
-    redo() {
-      const { document, history } = get()
-      const forth = document && redo(history, document)
-      if (forth) changed(forth.document, forth.history)
-    },
-    async flush() {
-      clearTimeout(timer)
-      await write(document.visibilityState === 'hidden')
-    },
-    async keepMine() {
-      const { record, theirs } = get()
-      if (!record || !theirs) return
-      set({ record: { ...record, revision: theirs.revision }, theirs: null, save: 'pending' })
-      await get().flush()
-    },
-    takeTheirs() {
-      const { document, theirs, history } = get()
-      if (!theirs || !document) return
-      set({ record: theirs, theirs: null, save: 'saved' })
-      changed(theirs.document, recordStep(history, 'take the other version', null, document, theirs.document))
-    },
-    async saveAsCopy() {
-      const { record, document, history, theirs } = get()
-      if (!record || !document || !theirs) throw new Error('there is no conflict')
-      const copy = await api.createBackdrop(record.spot.id, `${record.name}, copy`, document.material.sourceId)
-      await api.saveBackdrop(copy.id, { baseRevision: copy.revision, saveId: crypto.randomUUID(), label: 'copy', document, history })
-      set({ theirs: null, save: 'saved' })
-      return copy.id
-    },
-  }
-})
+    return {
+      ...NOTHING,
+      async open(id) {
+        if (wanted !== id) {
+          // Whatever is pending there is saved at once, by its own session.
+          void current()?.flush()
+          wanted = id
+          set({ ...NOTHING })
+        }
+        set({ viewed: null })
+        const held = sessions.get(id)
+        if (held) set(held.state)
+        try {
+          const record = await server.readBackdrop(id)
+          const session = await adopt(record)
+          if (wanted === id) set(session.state)
+        } catch (error) {
+          if (wanted === id) set({ problem: messageOf(error) })
+        }
+      },
+      // While an earlier revision is looked at nothing is changed.
+      dispatch: (action, gesture = null) => get().viewed || current()?.dispatch(action, gesture),
+      undo: () => get().viewed || current()?.undo(),
+      redo: () => get().viewed || current()?.redo(),
+      async flush() {
+        const keepalive = typeof document !== 'undefined' && document.visibilityState === 'hidden'
+        await Promise.all([...sessions.values()].map((session) => session.flush(keepalive)))
+      },
+      keepMine: async () => current()?.keepMine(),
+      takeTheirs: () => current()?.takeTheirs(),
+      async saveAsCopy() {
+        const session = current()
+        if (!session?.state.theirs) throw new Error('there is no conflict')
+        const { record, document, history } = session.state
+        const copy = await server.createBackdrop(record.spot.id, `${record.name}, copy`.slice(0, 120), document.material.sourceId)
+        const save = { baseRevision: copy.revision, saveId: crypto.randomUUID(), label: 'copy', document, history }
+        await server.saveBackdrop(copy.id, save)
+        session.leaveToTheirs()
+        return copy.id
+      },
+      async view(revision) {
+        const id = wanted
+        const viewed = await server.readRevision(id, revision)
+        if (wanted === id) set({ viewed })
+      },
+      closeView: () => set({ viewed: null }),
+      restoreViewed() {
+        const { viewed } = get()
+        if (!viewed) return
+        set({ viewed: null })
+        current()?.replaceDocument(viewed.document, `restore revision ${viewed.revision}`)
+      },
+    }
+  })
+}
 
-// A closed tab saves what is pending; the request outlives the page.
-addEventListener('visibilitychange', () => {
-  if (document.visibilityState === 'hidden') void useBackdrop.getState().flush()
-})
+const hasStorage = typeof indexedDB !== 'undefined' && typeof navigator !== 'undefined' && 'locks' in navigator
+const store = createBackdropStore(api, hasStorage ? new StoredJournal(navigator.locks) : new MemoryJournal())
+
+/** The backdrop on screen. */
+export const useBackdrop = Object.assign(
+  <T = BackdropState>(selector?: (state: BackdropState) => T): T =>
+    useStore(store, selector ?? ((state) => state as unknown as T)),
+  { getState: store.getState, subscribe: store.subscribe },
+)
+
+if (typeof window !== 'undefined') {
+  const flush = (): void => void store.getState().flush()
+  // A closed tab sends what is pending; what does not arrive is in the journal.
+  addEventListener('visibilitychange', () => document.visibilityState === 'hidden' && flush())
+  addEventListener('pagehide', flush)
+  addEventListener('online', flush)
+  useServer.subscribe((state, before) => state.signIns > before.signIns && flush())
+}

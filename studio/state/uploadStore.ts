@@ -2,16 +2,24 @@ import * as tus from 'tus-js-client'
 import { create } from 'zustand'
 import { describeContainerError } from '../../core/media/describeContainerError'
 import { probe, type SourceFacts } from '../../core/media/probe'
-import { fileSource } from '../worker/sources'
+import { noteAnswer } from '../api/client'
+import { shelfChanged } from '../api/queries'
 import { formatBytes } from '../ui/format'
+import { fileSource } from '../worker/sources'
+import { cannotDecode } from './cannotDecode'
+import { hashFile } from './hashFile'
+import { useServer } from './serverStore'
 
-/** A file on its way to the shelf, or refused before it went. */
+/**
+ * A file on its way to the shelf, or refused before it went. `reading` → `sending` ⇄ `waiting` → `checking` → `done`;
+ * `refused` where the file itself is the reason, `failed` where it may work when it is tried again.
+ */
 export interface UploadItem {
   readonly id: string
   readonly projectId: string
   readonly name: string
   readonly bytes: number
-  readonly state: 'reading' | 'sending' | 'waiting' | 'done' | 'refused' | 'failed'
+  readonly state: 'reading' | 'sending' | 'waiting' | 'checking' | 'done' | 'refused' | 'failed'
   readonly sent: number
   /** Bytes a second over the last seconds; null until known. */
   readonly rate: number | null
@@ -21,120 +29,190 @@ export interface UploadItem {
 
 interface UploadState {
   readonly items: readonly UploadItem[]
-  /** Raised when a source has arrived, so that open shelves load again. */
-  readonly arrivals: number
   add(projectId: string, files: readonly File[], maxBytes: number): void
   cancel(id: string): void
   retry(id: string): void
   dismiss(id: string): void
 }
 
-const uploads = new Map<string, tus.Upload>()
+/** What runs behind an item. */
+interface Running {
+  readonly abort: AbortController
+  upload: tus.Upload | null
+}
+
+/** Bytes of one request. The last one carries the digest of the whole file. */
+const PART_BYTES = 16 * 1024 * 1024
 const RATE_WINDOW_MS = 4000
+/** A sentence that is no news goes after a moment. */
+const SHOWN_MS = 4000
 /** Waits between tries while the server is gone, in milliseconds: about two minutes in all. */
 const RETRY_DELAYS = [500, 1000, 2000, 4000, 8000, 10_000, 15_000, 20_000, 30_000, 30_000]
+const DISK_FULL = 507
+const BEING_CHECKED = 423
 
 /** Uploads of the whole application: they go on whatever view is open. */
 export const useUploads = create<UploadState>((set, get) => {
+  const running = new Map<string, Running>()
   const change = (id: string, fields: Partial<UploadItem>): void =>
     set((state) => ({ items: state.items.map((item) => (item.id === id ? { ...item, ...fields } : item)) }))
 
-  const start = async (id: string, projectId: string, file: File, maxBytes: number): Promise<void> => {
+  const start = async (item: UploadItem, file: File, maxBytes: number): Promise<void> => {
+    const { id, projectId } = item
     if (file.size > maxBytes) {
-      change(id, { state: 'refused', message: `This file has ${formatBytes(file.size)}; the limit is ${formatBytes(maxBytes)}. Cut or compress it first.` })
-      return
+      const message = `This file has ${formatBytes(file.size)}; the limit is ${formatBytes(maxBytes)}. Cut or compress it first.`
+      return change(id, { state: 'refused', message })
     }
     const read = await probe(fileSource(file)).catch(() => null)
     if (!read) return change(id, { state: 'failed', message: 'The file could not be read from this machine. Add it again.' })
     if (!read.ok) return change(id, { state: 'refused', message: describeContainerError(read.error) })
     const refusal = await cannotDecode(read.value)
+    const own = running.get(id)
     // Cancelled while it was being read: nothing is to be sent.
-    if (!get().items.some((item) => item.id === id)) return
+    if (!own || own.abort.signal.aborted) return
     if (refusal) return change(id, { state: 'refused', facts: read.value, message: refusal })
     change(id, { state: 'sending', facts: read.value })
-    const marks: { at: number; sent: number }[] = []
-    const upload = new tus.Upload(file, {
-      endpoint: '/api/uploads',
-      retryDelays: RETRY_DELAYS,
-      chunkSize: 16 * 1024 * 1024,
-      metadata: { filename: file.name, projectId },
-      fingerprint: async () => `telon-${projectId}-${file.name}-${file.size}-${file.lastModified}`,
-      removeFingerprintOnSuccess: true,
-      onProgress: (sent) => {
-        const now = performance.now()
-        marks.push({ at: now, sent })
-        while (marks.length > 2 && marks[0]!.at < now - RATE_WINDOW_MS) marks.shift()
-        const first = marks[0]!
-        const rate = now - first.at > 300 ? ((sent - first.sent) * 1000) / (now - first.at) : null
-        change(id, { state: 'sending', sent, rate })
-      },
-      onShouldRetry: (error) => {
-        const status = error.originalResponse?.getStatus() ?? 0
-        const again = status === 0 || status >= 500 || status === 423 || status === 409
-        if (again) change(id, { state: 'waiting', rate: null, message: 'The connection was lost; trying again by itself.' })
-        return again
-      },
-      onError: (error) => change(id, { state: 'failed', message: wordOf(error) }),
-      onSuccess: ({ lastResponse }) => {
-        const known = lastResponse.getHeader('X-Known-As')
-        change(id, { state: 'done', sent: file.size, message: known ? `This content lies on the shelf already, as ${decodeURIComponent(known)}. It was not added twice.` : null })
-        set((state) => ({ arrivals: state.arrivals + 1 }))
+    const upload = uploadOf(file, projectId, own.abort.signal, {
+      change: (fields) => change(id, fields),
+      finished: (knownAs) => {
+        const message = knownAs === null ? null : `This content lies on the shelf already, as ${knownAs}. It was not added twice.`
+        change(id, { state: 'done', sent: file.size, message })
+        running.delete(id)
+        void shelfChanged(projectId)
         // A sentence that is news stays until it was read.
-        if (!known) setTimeout(() => get().dismiss(id), 4000)
+        if (message === null) setTimeout(() => get().dismiss(id), SHOWN_MS)
       },
     })
-    uploads.set(id, upload)
+    own.upload = upload
     const [before] = await upload.findPreviousUploads()
     if (before) upload.resumeFromPreviousUpload(before)
-    upload.start()
+    if (!own.abort.signal.aborted) upload.start()
   }
 
   return {
     items: [],
-    arrivals: 0,
     add(projectId, files, maxBytes) {
       const added = files.map((file): UploadItem => ({
-        id: crypto.randomUUID(), projectId, name: file.name, bytes: file.size, state: 'reading', sent: 0, rate: null, facts: null, message: null,
+        id: crypto.randomUUID(),
+        projectId,
+        name: file.name,
+        bytes: file.size,
+        state: 'reading',
+        sent: 0,
+        rate: null,
+        facts: null,
+        message: null,
       }))
       set((state) => ({ items: [...state.items, ...added] }))
-      added.forEach((item, index) => void start(item.id, projectId, files[index]!, maxBytes))
+      added.forEach((item, index) => {
+        running.set(item.id, { abort: new AbortController(), upload: null })
+        void start(item, files[index]!, maxBytes)
+      })
     },
     cancel(id) {
-      void uploads.get(id)?.abort(true).catch(() => undefined)
-      uploads.delete(id)
+      const own = running.get(id)
+      own?.abort.abort()
+      void own?.upload?.abort(true).catch(() => undefined)
+      running.delete(id)
       set((state) => ({ items: state.items.filter((item) => item.id !== id) }))
     },
     retry(id) {
       change(id, { state: 'sending', message: null })
-      uploads.get(id)?.start()
+      running.get(id)?.upload?.start()
     },
     dismiss(id) {
-      uploads.delete(id)
+      running.delete(id)
       set((state) => ({ items: state.items.filter((item) => item.id !== id) }))
     },
   }
 })
 
-/** Why this browser cannot decode a clip, with what to export instead; null when it can. */
-async function cannotDecode(facts: SourceFacts): Promise<string | null> {
-  if (facts.kind === 'still') return null
-  const { video } = facts
-  const advice = `The picture is coded as ${video.codecName}, which this browser cannot decode. Export it again as MP4 with H.264, or as WebM with VP9.`
-  if (video.family === 'other') return advice
-  if (video.family === 'gif' || video.family === 'webp') return null
-  if (typeof VideoDecoder === 'undefined') return 'This browser has no access to video decoding. Use a current browser over https or on localhost.'
-  if (video.family !== 'hevc') return null
-  const answer = await VideoDecoder.isConfigSupported({ codec: video.codec }).catch(() => null)
-  return answer?.supported ? null : advice
+interface Reports {
+  change(fields: Partial<UploadItem>): void
+  /** It lies on the shelf; `knownAs` is the name of equal content that lay there before. */
+  finished(knownAs: string | null): void
 }
 
-function wordOf(error: Error | tus.DetailedError): string {
-  const body = 'originalResponse' in error ? (error.originalResponse?.getBody() ?? '') : ''
+/** An upload by tus that waits out a server that is away, and sends its own digest with the last part. */
+function uploadOf(file: File, projectId: string, signal: AbortSignal, reports: Reports): tus.Upload {
+  const digest = hashFile(file, signal)
+  const rateAt = rateMeter()
+  return new tus.Upload(file, {
+    endpoint: '/api/uploads',
+    retryDelays: RETRY_DELAYS,
+    chunkSize: PART_BYTES,
+    metadata: { filename: file.name, projectId },
+    fingerprint: async () => `telon-${projectId}-${file.name}-${file.size}-${file.lastModified}`,
+    removeFingerprintOnSuccess: true,
+    onBeforeRequest: async (request) => {
+      const offset = Number(request.getHeader('Upload-Offset') ?? NaN)
+      if (request.getMethod() !== 'PATCH' || offset + PART_BYTES < file.size) return
+      const own = await digest
+      if (own !== null) request.setHeader('Repr-Digest', `sha-256=:${own}:`)
+    },
+    onAfterResponse: (_request, response) =>
+      noteAnswer(response.getStatus(), response.getHeader('Telon-Version') ?? null),
+    onProgress: (sent) =>
+      // All bytes are out: the server reads the file before it answers.
+      reports.change(sent === file.size ? { state: 'checking', sent, rate: null } : { state: 'sending', sent, rate: rateAt(sent), message: null }),
+    onShouldRetry: (error) => {
+      const status = error.originalResponse?.getStatus() ?? 0
+      const again = isPassing(status)
+      if (status === BEING_CHECKED) reports.change({ state: 'checking', rate: null, message: null })
+      else if (again) reports.change({ state: 'waiting', rate: null, message: 'The connection was lost; trying again by itself.' })
+      return again
+    },
+    onError: (error) => reports.change(failureOf(error)),
+    onSuccess: ({ lastResponse }) => {
+      const known = lastResponse.getHeader('X-Known-As')
+      reports.finished(known ? decodeURIComponent(known) : null)
+    },
+  })
+}
+
+/** Whether trying again by itself may help: no answer, a server or database that is away, an upload that is being checked. */
+export function isPassing(status: number): boolean {
+  return status === 0 || status === BEING_CHECKED || status === 409 || (status >= 500 && status !== DISK_FULL)
+}
+
+/** Bytes a second over the last seconds, from what was sent so far; null until it is known. */
+export function rateMeter(now: () => number = () => performance.now()): (sent: number) => number | null {
+  const marks: { at: number; sent: number }[] = []
+  return (sent) => {
+    const at = now()
+    marks.push({ at, sent })
+    while (marks.length > 2 && marks[0]!.at < at - RATE_WINDOW_MS) marks.shift()
+    const first = marks[0]!
+    return at - first.at > 300 ? ((sent - first.sent) * 1000) / (at - first.at) : null
+  }
+}
+
+const STOPPED = 'The upload stopped. Check the connection, then go on; nothing that was sent is lost.'
+const UNUSABLE = 422
+
+/** How an upload that ended badly is told. */
+function failureOf(error: Error | tus.DetailedError): Partial<UploadItem> {
+  const response = 'originalResponse' in error ? error.originalResponse : null
+  const told = sentenceOf(response?.getBody() ?? '')
+  if (response?.getStatus() === 401) return { state: 'waiting', rate: null, message: 'Sign in to go on; nothing that was sent is lost.' }
+  // The file itself is the reason: sending it again changes nothing.
+  if (response?.getStatus() === UNUSABLE) return { state: 'refused', rate: null, message: told ?? STOPPED }
+  return { state: 'failed', rate: null, message: told ?? STOPPED }
+}
+
+function sentenceOf(body: string): string | null {
   try {
     const told = JSON.parse(body) as { error?: { message?: string } }
-    if (told.error?.message) return told.error.message
+    return told.error?.message ?? null
   } catch {
     // Not one of our answers: the general sentence serves.
+    return null
   }
-  return 'The upload stopped. Check the connection, then go on; nothing that was sent is lost.'
 }
+
+// What waits for a sign-in goes on after it.
+useServer.subscribe((state, before) => {
+  if (state.signIns === before.signIns) return
+  const { items, retry } = useUploads.getState()
+  for (const item of items) if (item.state === 'waiting' || item.state === 'failed') retry(item.id)
+})

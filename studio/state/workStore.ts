@@ -1,12 +1,23 @@
-import { create } from 'zustand'
+import { useStore } from 'zustand'
+import { createStore, type StoreApi } from 'zustand/vanilla'
 import type { ClipSource, ProbeFacts, Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey, type ClipRecipe, type PosterRecipe, type ProbeRecipe, type Recipe, type RecipeSource } from '../../core/backdrop/recipe'
-import { api, mediaUrl, messageOf } from '../api/client'
+import {
+  probeOf,
+  proofRecipe,
+  recipeKey,
+  type ClipRecipe,
+  type PosterRecipe,
+  type ProbeRecipe,
+  type Recipe,
+} from '../../core/backdrop/recipe'
+import { api, messageOf, type Api } from '../api/client'
 import { MediaWorker } from '../worker/MediaWorker'
-import type { ClipPlace } from '../worker/sources'
 import { WorkError } from '../worker/WorkError'
 import { effortOf } from './effort'
+import { finalRecipes, missingWork, placeOf, placeOfStill, recipeSource } from './finalFiles'
+
+export { finalRecipes, missingWork, placeOf, recipeSource } from './finalFiles'
 
 /** A file being made, or waiting for its turn. */
 export interface Job {
@@ -20,215 +31,286 @@ export interface Job {
   readonly message: string | null
 }
 
-interface WorkState {
+export interface WorkState {
   /** Files that are made, by recipe key. */
   readonly made: Readonly<Record<string, Rendition>>
+  /** Keys of which the server has said that they are not made. What is in neither is not known. */
+  readonly absent: Readonly<Record<string, true>>
+  /** Why the server could not be asked; null while it answers. */
+  readonly lookProblem: string | null
   readonly jobs: readonly Job[]
   readonly proof: Job | null
   /** Effort a second (`effortOf`) that this machine has shown so far; null before its first job. */
   readonly pace: number | null
-  /** Asks the server which recipes are made already. */
+  /** Asks the server which recipes are made already. Throws `RequestError` where it does not answer: then nothing is known. */
   look(keys: readonly string[]): Promise<void>
   /** Makes the proof of a document unless it is there; a proof under way for another recipe is cancelled. */
   makeProof(document: BackdropDocument, source: ClipSource): Promise<void>
-  /** Makes every final file that is missing, one after another; waits where another tab is at work on the same clip. What was under way when the page was left is taken up by `resume`. */
+  /**
+   * Makes every final file that is missing, one after another; waits where another tab is at work on the same clip. What
+   * was under way when the page was left is taken up by `resume`.
+   */
   makeFinals(document: BackdropDocument, source: ClipSource): Promise<void>
-  /** Goes on with the files of a backdrop that were being made when its page was left; leaves them to another tab that is still making them. */
+  /** Goes on with files that were being made when their page was left, unless another tab still makes them. */
   resume(document: BackdropDocument, source: ClipSource): Promise<void>
   /** Makes the probe of a clip unless it is there; resolves to what it told. Throws where it cannot be made. */
-  makeProbe(source: ClipSource, recipe: ProbeRecipe, signal: AbortSignal, onProgress?: (done: number) => void): Promise<ProbeFacts>
-  /** Makes one still unless it is there. Throws where it cannot be made. */
+  makeProbe(
+    source: ClipSource,
+    recipe: ProbeRecipe,
+    signal: AbortSignal,
+    onProgress?: (done: number) => void,
+  ): Promise<ProbeFacts>
+  /** Makes one poster unless it is there. Throws where it cannot be made. */
   makeStill(source: ClipSource, recipe: PosterRecipe, signal: AbortSignal): Promise<void>
   cancelFinals(): void
   cancelProof(): void
 }
 
-let proofWorker: MediaWorker | null = null
-let finalWorker: MediaWorker | null = null
-let proofAbort: AbortController | null = null
-let finalAbort: AbortController | null = null
-
-/** Size and digest of a source as recipes want them. */
-export function recipeSource(source: ClipSource): RecipeSource {
-  return { sha256: source.sha256, width: source.facts.video.displayWidth, height: source.facts.video.displayHeight }
-}
-
-/** Where the worker finds a source. */
-export function placeOf(source: ClipSource) {
-  return { url: new URL(mediaUrl(source.sha256), location.href).href, bytes: source.facts.bytes }
-}
-
-/** Where the worker finds the still from the shelf that a poster is made from; null for all others. */
-function placeOfStill(recipe: Recipe | ProbeRecipe): ClipPlace | null {
-  return recipe.kind === 'poster' && recipe.picture.kind === 'source' ? { url: new URL(mediaUrl(recipe.picture.sha256), location.href).href, bytes: recipe.picture.bytes } : null
-}
-
-/** All recipes of a document's final files. */
-export function finalRecipes(document: BackdropDocument, source: ClipSource): Recipe[] {
-  const from = recipeSource(source)
-  return [...posterRecipes(document, from), ...clipRecipes(document, from)].map(({ recipe }) => recipe)
-}
-
-/** What is left to be made for a document, in order: each clip that is missing behind its probe, by which it is steered and which other budgets share. */
-export function missingWork(document: BackdropDocument, source: ClipSource, made: Readonly<Record<string, Rendition>>): (Recipe | ProbeRecipe)[] {
-  const missing = finalRecipes(document, source).filter((recipe) => !made[recipeKey(recipe)])
-  const work = missing.flatMap((recipe): (Recipe | ProbeRecipe)[] => (recipe.kind === 'clip' && !made[recipeKey(probeOf(recipe))] ? [probeOf(recipe), recipe] : [recipe]))
-  // Screens with the same picture but other budgets share a probe.
-  return [...new Map(work.map((recipe) => [recipeKey(recipe), recipe])).values()]
+/** What the store stands on; tests put their own in its place. */
+export interface WorkParts {
+  readonly api: Pick<Api, 'findRenditions' | 'storeRendition'>
+  readonly newWorker: () => Pick<MediaWorker, 'run'>
+  readonly locks: Pick<LockManager, 'request' | 'query'>
+  /** Notes that outlive the page: this machine's pace, and what was being made. */
+  readonly notes: Pick<Storage, 'getItem' | 'setItem' | 'removeItem'>
+  readonly now: () => number
 }
 
 /** Where this machine's pace is kept from visit to visit. */
 const PACE_NOTE = 'telon-pace'
 /** How much of the pace is the last job's. */
 const NEWEST = 0.5
-
-function notedPace(): number | null {
-  // Tests of what is computed here run without a browser.
-  const pace = typeof localStorage === 'undefined' ? 0 : Number(localStorage.getItem(PACE_NOTE))
-  return pace > 0 && Number.isFinite(pace) ? pace : null
-}
+/** Keys that are looked up in one request. */
+const MAX_KEYS = 200
 
 /** Where it is noted, for a reload, that a backdrop's files were being made. */
 const noteOf = (sourceSha256: string): string => `telon-making-${sourceSha256}`
 
-/** Encodes under way and files that are made. Work is keyed by recipe: nothing is encoded twice. */
-export const useWork = create<WorkState>((set, get) => {
-  const keep = (rendition: Rendition): void => set((state) => ({ made: { ...state.made, [rendition.key]: rendition } }))
-
-  const probeFactsOf = (recipe: ClipRecipe): ProbeFacts | null => {
-    const facts = get().made[recipeKey(probeOf(recipe))]?.facts
-    return facts?.kind === 'probe' ? facts : null
-  }
-  const render = async (worker: MediaWorker, source: ClipSource, job: Job, signal: AbortSignal, onChange: (fields: Partial<Job>) => void): Promise<void> => {
-    const { recipe } = job
-    const options = { signal, onStep: ({ done, pass }: { done: number; pass: number }) => onChange({ done, pass }) }
-    if (recipe.kind === 'probe') {
-      const { facts } = await worker.run({ type: 'probe', place: placeOf(source), recipe }, options)
-      keep(await api.storeRendition(recipe, facts, new TextEncoder().encode(JSON.stringify(facts))))
-      return
-    }
-    const probe = recipe.kind === 'clip' ? probeFactsOf(recipe) : null
-    const { bytes, facts } = await worker.run({ type: 'render', place: placeOf(source), recipe, still: placeOfStill(recipe), probe }, options)
-    keep(await api.storeRendition(recipe, facts, bytes))
-  }
-  const learnPace = (latest: number): void => {
-    const { pace } = get()
-    const learnt = pace === null ? latest : pace * (1 - NEWEST) + latest * NEWEST
-    localStorage.setItem(PACE_NOTE, String(Math.round(learnt)))
-    set({ pace: learnt })
-  }
-  const jobOf = (recipe: Recipe | ProbeRecipe): Job => ({ key: recipeKey(recipe), recipe, state: 'queued', done: 0, pass: 0, startedAt: null, message: null })
-
-  return {
-    made: {}, jobs: [], proof: null, pace: notedPace(),
-    async look(keys) {
-      const unknown = keys.filter((key) => !get().made[key])
-      if (unknown.length === 0) return
-      const found = await api.findRenditions(unknown).catch(() => [])
-      found.forEach(keep)
-    },
-    async makeProof(document, source) {
-      const job = jobOf(proofRecipe(document, recipeSource(source)))
-      const { proof } = get()
-      if (proof?.key === job.key && proof.state === 'running') return
-      proofAbort?.abort()
-      const abort = new AbortController()
-      proofAbort = abort
-      await get().look([job.key])
-      // Another change came while the server was asked: its proof is the one that counts.
-      if (abort.signal.aborted) return
-      if (get().made[job.key]) {
-        set({ proof: null })
-        return
-      }
-      set({ proof: { ...job, state: 'running', startedAt: performance.now() } })
-      const onChange = (fields: Partial<Job>): void => set((state) => (state.proof?.key === job.key && !abort.signal.aborted ? { proof: { ...state.proof, ...fields } } : {}))
-      proofWorker ??= new MediaWorker()
-      try {
-        await render(proofWorker, source, job, abort.signal, onChange)
-        if (!abort.signal.aborted) set({ proof: null })
-      } catch (error) {
-        if (abort.signal.aborted || (error instanceof WorkError && error.code === 'work/cancelled')) {
-          if (get().proof?.key === job.key && proofAbort === abort) set({ proof: null })
-        } else onChange({ state: 'failed', message: messageOf(error) })
-      }
-    },
-    async makeFinals(document, source) {
-      finalAbort?.abort()
-      const abort = new AbortController()
-      finalAbort = abort
-      const { signal } = abort
-      const missing = async (): Promise<Job[]> => {
-        await get().look(missingWork(document, source, {}).map(recipeKey))
-        return missingWork(document, source, get().made).map(jobOf)
-      }
-      const waiting = await missing()
-      if (signal.aborted) return
-      set({ jobs: waiting })
-      if (waiting.length === 0) return
-      localStorage.setItem(noteOf(source.sha256), JSON.stringify(waiting.map(({ key }) => key)))
-      // One tab at a time works on a clip: what another has made meanwhile is not made again.
-      await navigator.locks.request(noteOf(source.sha256), { signal }, async () => {
-        const jobs = await missing()
-        if (signal.aborted) return
-        set({ jobs })
-        finalWorker ??= new MediaWorker()
-        for (const job of jobs) {
-          if (signal.aborted) return
-          const onChange = (fields: Partial<Job>): void => {
-            if (!signal.aborted) set((state) => ({ jobs: state.jobs.map((each) => (each.key === job.key ? { ...each, ...fields } : each)) }))
-          }
-          const startedAt = performance.now()
-          onChange({ state: 'running', startedAt })
-          try {
-            await render(finalWorker, source, job, signal, onChange)
-            // Stills are over too soon to tell.
-            if (job.recipe.kind !== 'poster') learnPace(effortOf(job.recipe) / ((performance.now() - startedAt) / 1000))
-            if (!signal.aborted) set((state) => ({ jobs: state.jobs.filter((each) => each.key !== job.key) }))
-          } catch (error) {
-            onChange({ state: 'failed', message: messageOf(error) })
-          }
-        }
-        if (!signal.aborted) localStorage.removeItem(noteOf(source.sha256))
-      }).catch((error: unknown) => {
-        // A wait that is cancelled ends in the signal's own error.
-        if (!signal.aborted) throw error
-      })
-    },
-    async resume(document, source) {
-      const note = localStorage.getItem(noteOf(source.sha256))
-      // Another backdrop of the same clip has other files: they are not begun here.
-      if (get().jobs.length > 0 || !note || !finalRecipes(document, source).some((recipe) => note.includes(JSON.stringify(recipeKey(recipe))))) return
-      const { held = [] } = await navigator.locks.query()
-      if (get().jobs.length > 0 || held.some(({ name }) => name === noteOf(source.sha256))) return
-      await get().makeFinals(document, source)
-    },
-    async makeProbe(source, recipe, signal, onProgress = () => undefined) {
-      const job = jobOf(recipe)
-      await get().look([job.key])
-      if (!get().made[job.key]) {
-        proofWorker ??= new MediaWorker()
-        await render(proofWorker, source, job, signal, ({ done }) => onProgress(done ?? 0))
-      }
-      const { facts } = get().made[job.key]!
-      if (facts.kind !== 'probe') throw new Error(`${job.key} is no probe`)
-      return facts
-    },
-    async makeStill(source, recipe, signal) {
-      const job = jobOf(recipe)
-      await get().look([job.key])
-      if (get().made[job.key] || signal.aborted) return
-      proofWorker ??= new MediaWorker()
-      await render(proofWorker, source, job, signal, () => undefined)
-    },
-    cancelFinals() {
-      finalAbort?.abort()
-      get().jobs.forEach(({ recipe }) => localStorage.removeItem(noteOf(recipe.sourceSha256)))
-      set({ jobs: [] })
-    },
-    cancelProof() {
-      proofAbort?.abort()
-      set({ proof: null })
-    },
-  }
+const jobOf = (recipe: Recipe | ProbeRecipe): Job => ({
+  key: recipeKey(recipe),
+  recipe,
+  state: 'queued',
+  done: 0,
+  pass: 0,
+  startedAt: null,
+  message: null,
 })
+
+const isCancelled = (error: unknown): boolean => error instanceof WorkError && error.code === 'work/cancelled'
+
+/** Encodes under way and files that are made. Work is keyed by recipe: nothing is encoded twice. */
+export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
+  const { locks, notes, now } = parts
+  const workers = { proof: null as Pick<MediaWorker, 'run'> | null, final: null as Pick<MediaWorker, 'run'> | null }
+  const workerFor = (use: keyof typeof workers): Pick<MediaWorker, 'run'> => (workers[use] ??= parts.newWorker())
+  let proofAbort: AbortController | null = null
+  let finalAbort: AbortController | null = null
+
+  return createStore<WorkState>((set, get) => {
+    const keep = (rendition: Rendition): void =>
+      set(({ made, absent: { [rendition.key]: _, ...absent } }) => ({
+        made: { ...made, [rendition.key]: rendition },
+        absent,
+      }))
+
+    const probeFactsOf = (recipe: ClipRecipe): ProbeFacts | null => {
+      const facts = get().made[recipeKey(probeOf(recipe))]?.facts
+      return facts?.kind === 'probe' ? facts : null
+    }
+
+    const render = async (
+      use: keyof typeof workers,
+      source: ClipSource,
+      { recipe }: Job,
+      signal: AbortSignal,
+      onChange: (fields: Partial<Job>) => void,
+    ): Promise<void> => {
+      const worker = workerFor(use)
+      const place = placeOf(source)
+      const onStep = ({ done, pass }: { done: number; pass: number }): void => onChange({ done, pass })
+      if (recipe.kind === 'probe') {
+        const { facts } = await worker.run({ type: 'probe', place, recipe }, { signal, onStep })
+        const text = new TextEncoder().encode(JSON.stringify(facts))
+        return keep(await parts.api.storeRendition(recipe, facts, text))
+      }
+      const probe = recipe.kind === 'clip' ? probeFactsOf(recipe) : null
+      const order = { type: 'render', place, recipe, still: placeOfStill(recipe), probe } as const
+      const { bytes, facts } = await worker.run(order, { signal, onStep })
+      keep(await parts.api.storeRendition(recipe, facts, bytes))
+    }
+
+    const learnPace = (latest: number): void => {
+      const { pace } = get()
+      const learnt = pace === null ? latest : pace * (1 - NEWEST) + latest * NEWEST
+      notes.setItem(PACE_NOTE, String(Math.round(learnt)))
+      set({ pace: learnt })
+    }
+
+    const changeJob = (key: string, fields: Partial<Job>): void =>
+      set(({ jobs }) => ({ jobs: jobs.map((each) => (each.key === key ? { ...each, ...fields } : each)) }))
+
+    /** What is missing, as the server says now. */
+    const missingJobs = async (document: BackdropDocument, source: ClipSource): Promise<Job[]> => {
+      await get().look(missingWork(document, source, {}).map(recipeKey))
+      return missingWork(document, source, get().made).map(jobOf)
+    }
+
+    const runJob = async (job: Job, source: ClipSource, signal: AbortSignal): Promise<void> => {
+      const onChange = (fields: Partial<Job>): void => {
+        if (!signal.aborted) changeJob(job.key, fields)
+      }
+      const startedAt = now()
+      onChange({ state: 'running', startedAt })
+      try {
+        await render('final', source, job, signal, onChange)
+        // Posters are over too soon to tell.
+        if (job.recipe.kind !== 'poster') learnPace(effortOf(job.recipe) / ((now() - startedAt) / 1000))
+        if (!signal.aborted) set(({ jobs }) => ({ jobs: jobs.filter((each) => each.key !== job.key) }))
+      } catch (error) {
+        onChange({ state: 'failed', message: messageOf(error) })
+      }
+    }
+
+    return {
+      made: {},
+      absent: {},
+      lookProblem: null,
+      jobs: [],
+      proof: null,
+      pace: readPace(notes),
+      async look(keys) {
+        const unknown = keys.filter((key) => !get().made[key])
+        for (let at = 0; at < unknown.length; at += MAX_KEYS) {
+          const part = unknown.slice(at, at + MAX_KEYS)
+          try {
+            const found = await parts.api.findRenditions(part)
+            found.forEach(keep)
+          } catch (error) {
+            set({ lookProblem: messageOf(error) })
+            throw error
+          }
+          const { made, absent } = get()
+          const missing = part.filter((key) => !made[key])
+          set({ lookProblem: null, absent: { ...absent, ...Object.fromEntries(missing.map((key) => [key, true])) } })
+        }
+      },
+      async makeProof(document, source) {
+        const job = jobOf(proofRecipe(document, recipeSource(source)))
+        const { proof } = get()
+        if (proof?.key === job.key && proof.state === 'running') return
+        proofAbort?.abort()
+        const abort = new AbortController()
+        proofAbort = abort
+        const { signal } = abort
+        const fail = (error: unknown): void => {
+          // Another change came meanwhile: its proof is the one that counts.
+          if (signal.aborted) return
+          set({ proof: isCancelled(error) ? null : { ...job, state: 'failed', message: messageOf(error) } })
+        }
+        try {
+          await get().look([job.key])
+          if (signal.aborted) return
+          if (get().made[job.key]) return set({ proof: null })
+          set({ proof: { ...job, state: 'running', startedAt: now() } })
+          await render('proof', source, job, signal, (fields) => {
+            if (!signal.aborted) set((state) => (state.proof?.key === job.key ? { proof: { ...state.proof, ...fields } } : {}))
+          })
+          if (!signal.aborted) set({ proof: null })
+        } catch (error) {
+          fail(error)
+        }
+      },
+      async makeFinals(document, source) {
+        finalAbort?.abort()
+        const abort = new AbortController()
+        finalAbort = abort
+        const { signal } = abort
+        try {
+          const waiting = await missingJobs(document, source)
+          if (signal.aborted) return
+          set({ jobs: waiting })
+          if (waiting.length === 0) return
+          notes.setItem(noteOf(source.sha256), JSON.stringify(waiting.map(({ key }) => key)))
+          // One tab at a time works on a clip: what another has made meanwhile is not made again.
+          await locks.request(noteOf(source.sha256), { signal }, async () => {
+            const jobs = await missingJobs(document, source)
+            if (signal.aborted) return
+            set({ jobs })
+            for (const job of jobs) {
+              if (signal.aborted) return
+              await runJob(job, source, signal)
+            }
+            if (!signal.aborted) notes.removeItem(noteOf(source.sha256))
+          })
+        } catch (error) {
+          // A wait that is cancelled ends in the signal's own error.
+          if (signal.aborted) return
+          const message = messageOf(error)
+          const left = missingWork(document, source, get().made).map(jobOf)
+          set({ jobs: left.map((job) => ({ ...job, state: 'failed', message })) })
+        }
+      },
+      async resume(document, source) {
+        const note = notes.getItem(noteOf(source.sha256))
+        if (get().jobs.length > 0 || !note) return
+        // Another backdrop of the same clip has other files: they are not begun here.
+        const own = finalRecipes(document, source).some((recipe) => note.includes(JSON.stringify(recipeKey(recipe))))
+        if (!own) return
+        const { held = [] } = await locks.query()
+        if (get().jobs.length > 0 || held.some(({ name }) => name === noteOf(source.sha256))) return
+        await get().makeFinals(document, source)
+      },
+      async makeProbe(source, recipe, signal, onProgress = () => undefined) {
+        const job = jobOf(recipe)
+        await get().look([job.key])
+        if (!get().made[job.key]) await render('proof', source, job, signal, ({ done }) => onProgress(done ?? 0))
+        const { facts } = get().made[job.key]!
+        if (facts.kind !== 'probe') throw new Error(`${job.key} is no probe`)
+        return facts
+      },
+      async makeStill(source, recipe, signal) {
+        const job = jobOf(recipe)
+        await get().look([job.key])
+        if (get().made[job.key] || signal.aborted) return
+        await render('proof', source, job, signal, () => undefined)
+      },
+      cancelFinals() {
+        finalAbort?.abort()
+        get().jobs.forEach(({ recipe }) => notes.removeItem(noteOf(recipe.sourceSha256)))
+        set({ jobs: [] })
+      },
+      cancelProof() {
+        proofAbort?.abort()
+        set({ proof: null })
+      },
+    }
+  })
+}
+
+function readPace(notes: WorkParts['notes']): number | null {
+  const pace = Number(notes.getItem(PACE_NOTE))
+  return pace > 0 && Number.isFinite(pace) ? pace : null
+}
+
+/** Whether it is known of every key whether its file is made. */
+export function isKnown({ made, absent }: Pick<WorkState, 'made' | 'absent'>, keys: readonly string[]): boolean {
+  return keys.every((key) => made[key] !== undefined || absent[key] === true)
+}
+
+/** Nothing outlives the page: for what runs without a browser. */
+const NO_NOTES: WorkParts['notes'] = { getItem: () => null, setItem: () => undefined, removeItem: () => undefined }
+
+const store = createWorkStore({
+  api,
+  newWorker: () => new MediaWorker(),
+  locks: typeof navigator === 'undefined' ? (undefined as unknown as LockManager) : navigator.locks,
+  notes: typeof localStorage === 'undefined' ? NO_NOTES : localStorage,
+  now: () => performance.now(),
+})
+
+/** Encodes under way and files that are made. */
+export const useWork = Object.assign(
+  <T = WorkState>(selector?: (state: WorkState) => T): T =>
+    useStore(store, selector ?? ((state) => state as unknown as T)),
+  { getState: store.getState, setState: store.setState, subscribe: store.subscribe },
+)

@@ -9,19 +9,21 @@ interface AskDialogProps {
   /** What the button that goes ahead says. */
   readonly action: string
   readonly danger?: boolean
+  /** Whether what follows stands in this dialog's place: then it does not close by itself. */
+  readonly keepOpen?: boolean
   /** Carries it out; what it throws is shown and the dialog stays. */
   readonly onAct: () => Promise<void>
   readonly onClose: () => void
 }
 
 /** A question over the screen: go ahead, or leave everything as it is. */
-export function AskDialog({ title, children, action, danger = false, onAct, onClose }: AskDialogProps) {
+export function AskDialog({ title, children, action, danger = false, keepOpen = false, onAct, onClose }: AskDialogProps) {
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
   const act = async (): Promise<void> => {
     setBusy(true)
     setProblem(null)
-    await onAct().then(onClose, (error: unknown) => setProblem(messageOf(error)))
+    await onAct().then(keepOpen ? () => undefined : onClose, (error: unknown) => setProblem(messageOf(error)))
     setBusy(false)
   }
   return (

@@ -32,3 +32,13 @@ export function formatFps(fps: number): string {
 
 /** Formats by their names. */
 export const FORMAT_NAMES = { av1: 'AV1', vp9: 'VP9', h264: 'H.264' } as const
+
+/** A day, as the designer's machine writes it. */
+export function formatDate(iso: string): string {
+  return new Date(iso).toLocaleDateString([], { day: 'numeric', month: 'short', year: 'numeric' })
+}
+
+/** A time of day with seconds. */
+export function formatTime(iso: string): string {
+  return new Date(iso).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', second: '2-digit' })
+}

@@ -5,17 +5,15 @@ import { analyseStill } from './analyseStill'
 import { composedFrames } from './composedFrames'
 import { frameOf } from './composeFrame'
 import { cutMotion } from './cutMotion'
-import { drawUpright } from './drawUpright'
-import { ExactFrames } from './ExactFrames'
+import { ExactDecoders } from './ExactDecoders'
 import { findLoopsInClip } from './findLoopsInClip'
 import { openClip, type OpenClip } from './OpenClip'
 import { pacedProgress } from './pacedProgress'
 import type { Order, Outcome, Reply, Request, Step } from './messages'
 import { probeClip } from './probeClip'
-import { pictureSides, readFrames } from './readFrames'
+import { readFrames } from './readFrames'
 import { renderClip } from './renderClip'
 import { renderPoster } from './renderPoster'
-import { makeScrubProxy, type ScrubProxy } from './scrubProxy'
 import { blobOf, openPlace, type ClipPlace } from './sources'
 import { stillCandidates } from './stillCandidates'
 import { WorkError } from './WorkError'
@@ -26,9 +24,7 @@ const running = new Map<number, AbortController>()
 const MOST_OPEN = 4
 /** Indexes of the clips used last, so that a drag does not read them again. */
 const openClips = new Map<string, Promise<OpenClip>>()
-/** The decoder of single frames that was used last, and the scrub proxy that was made last. */
-const exact: { clip: OpenClip | null; frames: ExactFrames | null } = { clip: null, frames: null }
-const proxied: { clip: OpenClip | null; proxy: ScrubProxy | null } = { clip: null, proxy: null }
+const decoders = new ExactDecoders()
 
 function reply(message: Reply, transfer: Transferable[] = []): void {
   postMessage(message, { transfer })
@@ -49,24 +45,6 @@ function keyTimes({ presentation, file }: OpenClip): number[] {
   return presentation.times.filter((_, number) => file.video.samples.keys[presentation.order[number]!] === 1)
 }
 
-async function exactFrame(clip: OpenClip, order: Extract<Order, { type: 'exact' }>, signal: AbortSignal): Promise<Outcome['exact']> {
-  const { number, width, shape } = order
-  const [wide, high] = pictureSides(clip, width, shape)
-  const { proxy } = proxied
-  const quick = order.quick && proxied.clip === clip && proxy !== null && number >= proxy.first && number <= proxy.last
-  if (!quick && exact.clip !== clip) {
-    exact.frames?.close()
-    exact.clip = clip
-    exact.frames = new ExactFrames(clip)
-  }
-  const frame = quick ? await proxy.frames.frame(number - proxy.first, signal) : await exact.frames!.frame(number, signal)
-  // The proxy stands upright already, at its own size.
-  const track = quick ? { rotationDeg: 0, visibleWidth: frame.visibleRect!.width, visibleHeight: frame.visibleRect!.height } : clip.file.video
-  const canvas = drawUpright(frame, track, quick ? Math.min(wide, 640) : wide, quick ? Math.round((Math.min(wide, 640) * high) / wide) : high, shape)
-  frame.close()
-  return { picture: canvas.transferToImageBitmap(), quick }
-}
-
 async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<Outcome[Order['type']]> {
   const step = (value: Step[Order['type']], transfer: Transferable[] = []): void => reply({ id, step: value }, transfer)
   const progress = pacedProgress(step)
@@ -81,13 +59,10 @@ async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<
       for await (const frame of readFrames(clip, order.numbers, order.width, order.coarse, signal, order.shape)) step(frame, [frame.picture])
       return null
     case 'exact':
-      return exactFrame(clip, order, signal)
-    case 'proxy': {
-      const proxy = await makeScrubProxy(clip, order.first, order.last, (done) => progress({ done, pass: 0 }), signal)
-      proxied.proxy?.frames.close()
-      Object.assign(proxied, { clip, proxy })
+      return decoders.frame(clip, order, signal)
+    case 'proxy':
+      await decoders.makeProxy(clip, order, (done) => progress({ done, pass: 0 }), signal)
       return null
-    }
     case 'output': {
       const plan = framePlan(order.recipe, clip.presentation)
       const numbers = order.numbers.filter((number) => plan[number])

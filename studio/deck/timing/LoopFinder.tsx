@@ -5,6 +5,7 @@ import { useBackdrop } from '../../state/backdropStore'
 import { useLoopSearch } from '../../state/loopSearchStore'
 import { Button, NumberField, Progress } from '../../ui/controls'
 import { formatLeft } from '../../ui/format'
+import { useNow } from '../../ui/useNow'
 import { Picker } from '../../ui/Picker'
 import type { FoundLoop } from '../../worker/findLoopsInClip'
 import { seamMeaning } from './seamMeaning'
@@ -29,6 +30,7 @@ export function LoopFinder({ document, source }: { document: BackdropDocument; s
   const [from, to] = bounds as [number, number]
   const mine = search?.sourceSha256 === source.sha256 ? search : null
   const tooShort = to - from < least
+  const now = useNow(mine?.state === 'running')
   return (
     <div className="flex h-full gap-4 overflow-x-auto px-4 py-2">
       <div className="flex w-64 shrink-0 flex-col gap-2 overflow-y-auto">
@@ -51,7 +53,7 @@ export function LoopFinder({ document, source }: { document: BackdropDocument; s
       <div className="min-w-56 flex-1">
         {mine?.state === 'running' && (
           <div className="max-w-md pt-2" role="status">
-            <p className="mb-1">{PHASES[mine.progress.phase]} … {mine.progress.done > 0.05 && <span className="text-muted">{formatLeft(((performance.now() - mine.phaseSince) / 1000) * (1 / mine.progress.done - 1))}</span>}</p>
+            <p className="mb-1">{PHASES[mine.progress.phase]} … {mine.progress.done > 0.05 && <span className="text-muted">{formatLeft(((now - mine.phaseSince) / 1000) * (1 / mine.progress.done - 1))}</span>}</p>
             <Progress value={mine.progress.done} label={PHASES[mine.progress.phase]} />
           </div>
         )}

@@ -1,14 +1,16 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type { ClipSource, PosterFacts } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { posterRecipes, proofRecipe, recipeKey, type PosterRecipe } from '../../../core/backdrop/recipe'
+import { posterRecipes, proofRecipe, recipeKey, type ClipRecipe, type PosterRecipe } from '../../../core/backdrop/recipe'
 import { SCREENS } from '../../../core/fit/screens'
+import type { ShareRect } from '../../../core/picture/pictureShape'
 import { VISIBLE_SWAP } from '../../../core/picture/swapDifference'
 import { mediaUrl, messageOf } from '../../api/client'
 import { useBackdrop } from '../../state/backdropStore'
 import { useStage } from '../../state/stageStore'
 import { placeOf, recipeSource, useWork } from '../../state/workStore'
 import { Button, Note } from '../../ui/controls'
+import { useAsync } from '../../ui/useAsync'
 import { usePicture } from '../../ui/usePicture'
 import { Wipe } from '../../ui/Wipe'
 import { formatBytes } from '../../ui/format'
@@ -77,14 +79,10 @@ function useStill(source: ClipSource, recipe: PosterRecipe): { facts: PosterFact
   const key = recipeKey(recipe)
   const rendition = useWork((state) => state.made[key])
   const makeStill = useWork((state) => state.makeStill)
-  const [error, setError] = useState<string | null>(null)
-  useEffect(() => {
-    const abort = new AbortController()
-    setError(null)
-    makeStill(source, recipe, abort.signal).catch((problem: unknown) => !abort.signal.aborted && setError(messageOf(problem)))
-    return () => abort.abort()
-    // The key says all of the recipe.
-  }, [key, source, makeStill])
+  const { error } = useAsync<true>(`${source.id} ${key}`, async (signal) => {
+    await makeStill(source, recipe, signal)
+    return true
+  })
   const facts = rendition?.facts.kind === 'poster' ? rendition.facts : null
   return { facts, url: rendition && facts ? mediaUrl(rendition.sha256, facts.type) : null, error }
 }
@@ -96,19 +94,12 @@ function Picture({ picture, label }: { picture: ImageBitmap; label: string }) {
 
 /** Shows the same wipe on the stage, where the copy lies over it, as soon as the line is moved. */
 function useWipeOnStage(url: string | null, first: ImageBitmap | null): (share: number) => void {
-  const still = useRef<ImageBitmap | null>(null)
-  useEffect(() => {
-    still.current = null
-    if (!url) return
-    let wanted = true
-    void fetch(url).then((answer) => answer.blob()).then((file) => createImageBitmap(file)).then((picture) => (wanted ? (still.current = picture) : picture.close()), () => undefined)
-    return () => {
-      wanted = false
-    }
-  }, [url])
+  const { value: picture } = useAsync<ImageBitmap>(url, async (signal) => {
+    const answer = await fetch(url!, { signal })
+    return createImageBitmap(await answer.blob())
+  }, { dispose: (old) => old.close() })
   useEffect(() => () => useStage.getState().set({ scrub: null, held: null }), [])
   return useCallback((share) => {
-    const picture = still.current
     if (!picture || !first || first.width === 0) return
     const canvas = new OffscreenCanvas(first.width, first.height)
     const context = canvas.getContext('2d')!
@@ -116,40 +107,59 @@ function useWipeOnStage(url: string | null, first: ImageBitmap | null): (share: 
     const line = Math.round(share * first.width)
     if (line > 0) context.drawImage(picture, 0, 0, (line / first.width) * picture.width, picture.height, 0, 0, line, first.height)
     useStage.getState().set({ scrub: { number: -1, picture: canvas.transferToImageBitmap() }, held: null })
-  }, [first])
+  }, [first, picture])
+}
+
+/** What the look for other frames has come to, for one loop. */
+interface Look {
+  readonly key: string
+  readonly offers: readonly OfferedStill[] | null
+  /** The share done while it is under way. */
+  readonly done: number | null
+  readonly error: string | null
+}
+
+/** Looks for frames that would make good stills when it is asked to; what is under way for another loop stops. */
+function useOffers(source: ClipSource, recipe: ClipRecipe): Look & { look: (copy: ShareRect | null) => void; stop: () => void } {
+  const key = recipeKey(recipe)
+  const [state, setState] = useState<Look>({ key, offers: null, done: null, error: null })
+  const abort = useRef<AbortController | null>(null)
+  useEffect(() => () => abort.current?.abort(), [key])
+  const look = async (copy: ShareRect | null): Promise<void> => {
+    const own = new AbortController()
+    const { signal } = own
+    abort.current = own
+    const show = (fields: Partial<Look>): void => {
+      if (!signal.aborted) setState({ key, offers: null, done: null, error: null, ...fields })
+    }
+    show({ done: 0 })
+    try {
+      const order = { type: 'candidates', place: placeOf(source), recipe, copy } as const
+      show({ offers: await frameWorker().run(order, { signal, onStep: ({ done }) => show({ done }) }) })
+    } catch (problem) {
+      show({ error: messageOf(problem) })
+    }
+  }
+  const stop = (): void => {
+    abort.current?.abort()
+    setState({ key, offers: null, done: null, error: null })
+  }
+  // Frames of another loop are none of this one.
+  const own = state.key === key ? state : { key, offers: null, done: null, error: null }
+  return { ...own, look: (copy) => void look(copy), stop }
 }
 
 /** Frames of the loop that would make good stills. */
 function Offers({ document, source }: { document: BackdropDocument; source: ClipSource }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const copy = useStage((state) => state.copyPlace)
-  const [offers, setOffers] = useState<readonly OfferedStill[] | null>(null)
-  const [looking, setLooking] = useState<number | null>(null)
-  const [error, setError] = useState<string | null>(null)
-  const abort = useRef<AbortController | null>(null)
-  const recipe = proofRecipe(document, recipeSource(source))
-  const key = recipeKey(recipe)
-  // Frames of another loop are none of this one: what is under way for it stops.
-  useEffect(() => {
-    setOffers(null)
-    return () => abort.current?.abort()
-  }, [key])
-  const look = (): void => {
-    const own = new AbortController()
-    abort.current = own
-    setLooking(0)
-    setError(null)
-    frameWorker()
-      .run({ type: 'candidates', place: placeOf(source), recipe, copy }, { signal: own.signal, onStep: ({ done }) => !own.signal.aborted && setLooking(done) })
-      .then((found) => !own.signal.aborted && setOffers(found), (problem: unknown) => !own.signal.aborted && setError(messageOf(problem)))
-      .finally(() => setLooking(null))
-  }
+  const { offers, done, error, look, stop } = useOffers(source, proofRecipe(document, recipeSource(source)))
   const { picture } = document.still
   if (!offers) {
     return (
       <div className="min-w-56 flex-1">
         <p className="mb-2 max-w-sm text-[0.82rem] text-muted">Other frames of the loop may serve better as the still, above all where it stays one: on phones, under reduced motion.</p>
-        {looking === null ? <Button onClick={look}>Offer other frames</Button> : <Button onClick={() => abort.current?.abort()}>Looking at the frames, {Math.round(looking * 100)} %: stop</Button>}
+        {done === null ? <Button onClick={() => look(copy)}>Offer other frames</Button> : <Button onClick={stop}>Looking at the frames, {Math.round(done * 100)} %: stop</Button>}
         {error && <p role="alert" className="mt-1 text-fix">{error}</p>}
       </div>
     )

@@ -1,6 +1,6 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
 import { X } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useEffect, useEffectEvent, useMemo, useState } from 'react'
 import type { ClipSource } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { clipRecipes, recipeKey } from '../../../core/backdrop/recipe'
@@ -47,26 +47,25 @@ export function CloserLook({ document, source, first, onClose }: CloserLookProps
   const at = Math.min(frames - 1, Math.max(0, k))
   const pictures = usePair(source, left, right ?? null, at)
   const likeness = useLikeness(pictures.pair)
-  const press = useRef<(event: KeyboardEvent) => void>(() => undefined)
-  // Wherever the focus is, the keys are this view's: it covers the whole window.
-  useEffect(() => {
-    const listen = (event: KeyboardEvent): void => press.current(event)
-    window.addEventListener('keydown', listen, true)
-    return () => window.removeEventListener('keydown', listen, true)
-  }, [])
-  if (!right) return null
-  const quality = right.rendition.facts.kind === 'clip' ? right.rendition.facts.quality : null
+  const toWorst = (): void => setK(worstOf(right) ?? at)
   const swap = (): void => {
-    if (!left) return
+    if (!left || !right) return
     setLeft(right.key)
     setRight(left.key)
   }
-  const toWorst = (): void => setK(worstOf(right) ?? at)
-  press.current = (event) => {
+  const press = useEffectEvent((event: KeyboardEvent): void => {
     const acts: Record<string, () => void> = {
-      ArrowLeft: () => setK(at - (event.shiftKey ? 10 : 1)), ArrowRight: () => setK(at + (event.shiftKey ? 10 : 1)), Home: () => setK(0), End: () => setK(frames - 1),
-      ',': () => setWipe(Math.max(0, wipe - WIPE_STEP)), '.': () => setWipe(Math.min(1, wipe + WIPE_STEP)), 1: () => setZoom(1), 2: () => setZoom(2),
-      d: () => setGain(gain === null ? GAINS[1] : null), w: toWorst, x: swap,
+      ArrowLeft: () => setK(at - (event.shiftKey ? 10 : 1)),
+      ArrowRight: () => setK(at + (event.shiftKey ? 10 : 1)),
+      Home: () => setK(0),
+      End: () => setK(frames - 1),
+      ',': () => setWipe(Math.max(0, wipe - WIPE_STEP)),
+      '.': () => setWipe(Math.min(1, wipe + WIPE_STEP)),
+      1: () => setZoom(1),
+      2: () => setZoom(2),
+      d: () => setGain(gain === null ? GAINS[1] : null),
+      w: toWorst,
+      x: swap,
     }
     const act = acts[event.key]
     // Lists have arrow keys of their own.
@@ -74,7 +73,15 @@ export function CloserLook({ document, source, first, onClose }: CloserLookProps
     // A range has the same arrow keys: only one of both may step.
     event.preventDefault()
     act()
-  }
+  })
+  // Wherever the focus is, the keys are this view's: it covers the whole window.
+  useEffect(() => {
+    const listen = (event: KeyboardEvent): void => press(event)
+    window.addEventListener('keydown', listen, true)
+    return () => window.removeEventListener('keydown', listen, true)
+  }, [])
+  if (!right) return null
+  const quality = right.rendition.facts.kind === 'clip' ? right.rendition.facts.quality : null
   const options = finished.map(({ key, label }) => ({ value: key, label }))
   return (
     <Dialog open onClose={onClose} className="relative z-50">

@@ -1,6 +1,6 @@
-import { useEffect, useState } from 'react'
 import type { Rendition } from '../../../core/api/wire'
-import { mediaUrl, messageOf } from '../../api/client'
+import { mediaUrl } from '../../api/client'
+import { useAsync } from '../../ui/useAsync'
 import { frameWorker } from '../../worker/frameWorker'
 import type { Outcome } from '../../worker/messages'
 import type { ClipPlace } from '../../worker/sources'
@@ -12,43 +12,32 @@ export function placeOfRendition(rendition: Rendition): ClipPlace {
 
 /** The index of a finished file: when its frames are shown, and what each takes. Null until it is there. */
 export function useRenditionIndex(rendition: Rendition | undefined): { index: Outcome['index'] | null; error: string | null } {
-  const [state, setState] = useState<{ index: Outcome['index'] | null; error: string | null }>({ index: null, error: null })
-  useEffect(() => {
-    setState({ index: null, error: null })
-    if (!rendition) return
-    const abort = new AbortController()
-    frameWorker().run({ type: 'index', place: placeOfRendition(rendition) }, { signal: abort.signal }).then(
-      (index) => !abort.signal.aborted && setState({ index, error: null }),
-      (error: unknown) => !abort.signal.aborted && setState({ index: null, error: messageOf(error) }),
-    )
-    return () => abort.abort()
-  }, [rendition])
-  return state
+  const { value, error } = useAsync<Outcome['index']>(rendition?.sha256 ?? null, (signal) =>
+    frameWorker().run({ type: 'index', place: placeOfRendition(rendition!) }, { signal }),
+  )
+  return { index: value, error }
 }
 
+const NONE: ReadonlyMap<number, ImageBitmap> = new Map()
+
 /** Small pictures of some frames of a finished file, in their order; those that have not come yet are missing. */
-export function useRenditionPictures(rendition: Rendition | undefined, numbers: readonly number[], width: number): ReadonlyMap<number, ImageBitmap> {
-  const [pictures, setPictures] = useState<ReadonlyMap<number, ImageBitmap>>(new Map())
-  const asked = numbers.join()
-  useEffect(() => {
-    setPictures(new Map())
-    if (!rendition || numbers.length === 0) return
-    const abort = new AbortController()
-    const got = new Map<number, ImageBitmap>()
-    frameWorker()
-      .run({ type: 'frames', place: placeOfRendition(rendition), numbers, width, coarse: false }, {
-        signal: abort.signal,
-        onStep: ({ number, picture }) => {
-          got.set(number, picture)
-          setPictures(new Map(got))
-        },
-      })
-      .catch(() => undefined)
-    return () => {
-      abort.abort()
-      got.forEach((picture) => picture.close())
-    }
-    // The numbers are compared by what they are.
-  }, [rendition, asked, width])
-  return pictures
+export function useRenditionPictures(
+  rendition: Rendition | undefined,
+  numbers: readonly number[],
+  width: number,
+): ReadonlyMap<number, ImageBitmap> {
+  const key = rendition && numbers.length > 0 ? `${rendition.sha256} ${width} ${numbers.join()}` : null
+  const { value } = useAsync<ReadonlyMap<number, ImageBitmap>>(
+    key,
+    async (signal, emit) => {
+      let got = NONE
+      const order = { type: 'frames', place: placeOfRendition(rendition!), numbers, width, coarse: false } as const
+      const onStep = ({ number, picture }: { number: number; picture: ImageBitmap }): void =>
+        emit((got = new Map([...got, [number, picture]])))
+      await frameWorker().run(order, { signal, onStep }).catch(() => undefined)
+      return got
+    },
+    { dispose: (pictures) => pictures.forEach((picture) => picture.close()) },
+  )
+  return value ?? NONE
 }

@@ -1,6 +1,6 @@
-import { seedDemo } from '../../demo/seedDemo'
-import { startTestServer } from '../testing/testServer'
-import { attack } from './attack'
+import { seedDemo } from '../demo/seedDemo'
+import { startTestServer } from '../server/testing/testServer'
+import { attack } from '../server/attack/attack'
 
 /* `npm run attack [-- REQUESTS SEED]`: a server of its own, on a database of its own, is attacked. Ends with 1 on any fault. */
 

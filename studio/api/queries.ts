@@ -1,0 +1,159 @@
+import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMemo } from 'react'
+import { isClip, type ClipCard, type ClipSource, type ShelfQuery, type Source } from '../../core/api/wire'
+import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
+import { api, RequestError } from './client'
+
+/* What the server holds, as the views see it: fetched once, shared, fetched again when something changed it. */
+
+const MAX_RETRIES = 2
+
+/** The query cache of the application. Failures that pass by themselves are tried again; refusals are shown at once. */
+export const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      retry: (count, error) => error instanceof RequestError && error.isPassing && error.status !== 401 && count < MAX_RETRIES,
+      // On loopback the browser's own idea of being online says nothing about the server.
+      networkMode: 'always',
+    },
+    mutations: { networkMode: 'always' },
+  },
+})
+
+/** Keys by what they are of; everything of a project begins with its id, so that one call makes all of it stale. */
+export const keys = {
+  projects: ['projects'] as const,
+  project: (id: string) => ['project', id] as const,
+  shelf: (id: string) => ['project', id, 'shelf'] as const,
+  source: (id: string) => ['source', id] as const,
+  revisions: (backdropId: string) => ['revisions', backdropId] as const,
+  backdrop: (id: string) => ['backdrop', id] as const,
+  config: ['config'] as const,
+  session: ['session'] as const,
+  tokens: ['tokens'] as const,
+  space: ['space'] as const,
+}
+
+export const useProjects = () => useQuery({ queryKey: keys.projects, queryFn: api.listProjects })
+
+export const useProject = (id: string) =>
+  useQuery({ queryKey: keys.project(id), queryFn: () => api.readProject(id) })
+
+/** Limits of the server; they do not change while it runs. */
+export const useConfig = () => useQuery({ queryKey: keys.config, queryFn: api.config, staleTime: Infinity })
+
+export const useSets = (projectId: string) =>
+  useQuery({ queryKey: [...keys.shelf(projectId), 'sets'], queryFn: () => api.listSets(projectId) })
+
+export const useUnfinishedUploads = (projectId: string) =>
+  useQuery({ queryKey: [...keys.shelf(projectId), 'uploads'], queryFn: () => api.listUploads(projectId) })
+
+/** Every clip of a project, as cards. */
+export const useClips = (projectId: string) =>
+  useQuery({
+    queryKey: [...keys.shelf(projectId), 'clips'],
+    queryFn: () => api.listClips(projectId),
+    enabled: projectId !== '',
+  })
+
+/** How many sources lie on a project's shelf. */
+export const useShelfTotal = (projectId: string) =>
+  useQuery({
+    queryKey: [...keys.shelf(projectId), 'total'],
+    queryFn: async () => (await api.listSources(projectId, { limit: 1 })).total,
+  })
+
+const PAGE = 60
+/** A set is put in order as a whole. */
+const WHOLE_SET = 200
+
+/** A shelf, part by part, as it is filtered and sorted. What was shown stays until the next answer has come. */
+export function useShelf(projectId: string, query: ShelfQuery) {
+  const limit = query.set ? WHOLE_SET : PAGE
+  const shelf = useInfiniteQuery({
+    queryKey: [...keys.shelf(projectId), 'sources', query],
+    queryFn: ({ pageParam }) => api.listSources(projectId, { ...query, offset: pageParam, limit }),
+    initialPageParam: 0,
+    getNextPageParam: (last, pages) => {
+      const loaded = pages.reduce((sum, page) => sum + page.sources.length, 0)
+      return last.sources.length > 0 && loaded < last.total ? loaded : null
+    },
+    placeholderData: keepPreviousData,
+  })
+  const { data } = shelf
+  const sources = useMemo(() => data?.pages.flatMap((page) => page.sources) ?? [], [data])
+  return {
+    sources,
+    total: data?.pages.at(-1)?.total ?? 0,
+    isLoading: shelf.isPending,
+    error: shelf.error,
+    reload: () => shelf.refetch(),
+    more: () => {
+      if (shelf.hasNextPage && !shelf.isFetchingNextPage) void shelf.fetchNextPage()
+    },
+  }
+}
+
+export const useSource = (id: string) => useQuery({ queryKey: keys.source(id), queryFn: () => api.readSource(id) })
+
+/** A source as it can be shown before its measurements have come. */
+const fromCard = (card: ClipCard): Source => ({ ...card, analysis: null })
+
+/**
+ * The clip a document shows. One that was just chosen comes as its card at once, with what its frames told a moment
+ * later; until then the clip before it stays. `clip` is null while nothing is known, and `gone` tells that the source is
+ * no longer on the shelf.
+ */
+export function useClip(sourceId: string | undefined, projectId: string): { clip: ClipSource | null; gone: boolean; retry: () => void } {
+  const { data: cards = [] } = useClips(projectId)
+  const card = cards.find((each) => each.id === sourceId)
+  const found = useQuery({
+    queryKey: keys.source(sourceId ?? ''),
+    queryFn: () => api.readSource(sourceId!),
+    enabled: sourceId !== undefined,
+    placeholderData: (before: Source | undefined) => (card ? fromCard(card) : before),
+  })
+  const clip = found.data && isClip(found.data) ? found.data : null
+  return { clip: found.isError ? null : clip, gone: found.isError, retry: () => void found.refetch() }
+}
+
+/** An earlier state of the shelf is shown nowhere any more: sources came, went or changed. */
+export function useShelfChanged(projectId: string): () => Promise<void> {
+  const client = useQueryClient()
+  return () => shelfChanged(projectId, client)
+}
+
+export async function shelfChanged(projectId: string, client: QueryClient = queries): Promise<void> {
+  await Promise.all([
+    client.invalidateQueries({ queryKey: keys.shelf(projectId) }),
+    client.invalidateQueries({ queryKey: ['source'] }),
+    client.invalidateQueries({ queryKey: keys.projects }),
+  ])
+}
+
+/** A project's pages, spots, backdrops or name changed. */
+export async function projectChanged(projectId: string, client: QueryClient = queries): Promise<void> {
+  await Promise.all([
+    client.invalidateQueries({ queryKey: keys.project(projectId) }),
+    client.invalidateQueries({ queryKey: keys.projects }),
+  ])
+}
+
+const settingsKey = (projectId: string) => [...keys.project(projectId), 'settings'] as const
+const OWN_SETTINGS: ProjectSettings = settingsSchema.parse({})
+
+/** A project's settings; Telon's own until they have come. */
+export function useSettings(projectId: string): ProjectSettings {
+  const found = useQuery({ queryKey: settingsKey(projectId), queryFn: () => api.readSettings(projectId), staleTime: 60_000 })
+  return found.data ?? OWN_SETTINGS
+}
+
+/** Keeps new settings, on the server too. Throws `RequestError`. */
+export async function writeSettings(projectId: string, settings: ProjectSettings): Promise<void> {
+  await api.writeSettings(projectId, settings)
+  queries.setQueryData(settingsKey(projectId), settings)
+}
+
+export const useRevisions = (backdropId: string, open: boolean) =>
+  useQuery({ queryKey: keys.revisions(backdropId), queryFn: () => api.listRevisions(backdropId), enabled: open, staleTime: 0 })
