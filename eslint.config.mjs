@@ -15,7 +15,7 @@ export default ts.config(
   ...ts.configs.recommended,
   { rules: { '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_', ignoreRestSiblings: true }], '@typescript-eslint/consistent-type-imports': 'error', 'no-control-regex': 'off' } },
   { files: ['**/*.tsx', 'studio/**/*.ts'], ...hooks.configs.flat['recommended-latest'] },
-  { files: ['scripts/**/*.mjs', '*.mjs'], languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly' } } },
+  { files: ['scripts/**/*.mjs', '*.mjs'], languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly', setTimeout: 'readonly' } } },
   walls(['core/**/*.ts'], ['**/studio/**', '**/server/**', '**/runtime/**', '**/headless/**', '**/cli/**', '**/demo/**', 'react', 'react/*', 'koa', 'sequelize', 'node:*'], 'The core is pure and imports only itself.'),
   { files: ['core/**/*.ts'], ignores: ['**/*.test.ts'], rules: { 'no-restricted-globals': ['error', 'window', 'document', 'fetch', 'process', 'navigator'], 'no-restricted-properties': ['error', { object: 'Math', property: 'random' }, { object: 'Date', property: 'now' }] } },
   walls(['runtime/**/*.ts'], ['**/core/**', '**/studio/**', '**/server/**', '**/headless/**', '**/cli/**'], 'The delivered script depends on nothing.'),

@@ -9,7 +9,7 @@ import { READOUT_LABELS, READOUTS, readoutOf } from './readouts'
 
 /** The row of live readouts; each opens its bench and deck. */
 export function BalanceBar({ id, document, source }: { id: string; document: BackdropDocument; source: ClipSource }) {
-  const { made, absent, jobs, proof } = useWork()
+  const { made, absent, lookProblem, jobs, proof } = useWork()
   const contrast = useStage((state) => state.contrast)
   const needed = useStage((state) => state.needed)
   const bar = useRef<HTMLElement>(null)
@@ -19,7 +19,7 @@ export function BalanceBar({ id, document, source }: { id: string; document: Bac
     // In a block: newer browsers give back a promise, which an effect must not.
     void bar.current?.querySelector('[aria-current=page]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
   }, [pathname])
-  const balance = { document, source, made, absent, jobs, proof, contrast, needed }
+  const balance = { document, source, made, absent, lookProblem, jobs, proof, contrast, needed }
   return (
     <nav ref={bar} aria-label="Balance" className="flex shrink-0 overflow-x-auto border-b border-line bg-paper">
       {READOUTS.map((name) => {

@@ -4,7 +4,6 @@ import type { ClipSource, ProbeFacts, Rendition } from '../../core/api/wire'
 import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey, type Recipe } from '../../core/backdrop/recipe'
 import { reduce, type BackdropAction } from '../../core/backdrop/reduce'
 import { FACTS, inventBackdrop, inventRendition } from '../../core/testing/samples'
-import { finalRecipes } from '../state/finalFiles'
 import { readoutOf, READOUTS, type Balance } from './readouts'
 
 const SOURCE: ClipSource = {
@@ -21,8 +20,7 @@ function made(recipe: Recipe, bytes: number, ratio: number | null = 1): [string,
 function balance(actions: BackdropAction[] = [], rest: Partial<Balance> = {}): Balance {
   const document = actions.reduce(reduce, inventBackdrop())
   // The server has answered: what is not made is known not to be.
-  const absent = Object.fromEntries(finalRecipes(document, SOURCE).map((recipe) => [recipeKey(recipe), true as const]))
-  return { document, source: SOURCE, made: {}, absent, jobs: [], proof: null, contrast: null, needed: 3, ...rest }
+  return { document, source: SOURCE, made: {}, absent: { 'any key': true }, lookProblem: null, jobs: [], proof: null, contrast: null, needed: 3, ...rest }
 }
 
 /** Every file of the backdrop, each clip of so many bytes. */
@@ -133,5 +131,5 @@ it('every readout has a figure, a note and a standing', () => {
 
 describe('while the server has not said which files are made', () => {
   it.each(['weight', 'handoff'] as const)('%s says that it is asking, not that nothing is made', (name) =>
-    expect(readoutOf(name, balance([], { absent: {} }))).toMatchObject({ note: 'asking which files are made', standing: 'busy' }))
+    for (const unsure of [{ absent: {} }, { lookProblem: 'The server does not answer.' }]) expect(readoutOf(name, balance([], unsure))).toMatchObject({ note: 'asking which files are made', standing: 'busy' }))
 })

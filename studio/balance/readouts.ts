@@ -9,7 +9,7 @@ import { keptWidth, regionHeightPx } from '../../core/fit/cover'
 import { SCREENS } from '../../core/fit/screens'
 import { loopSeconds } from '../../core/loop/framePlan'
 import type { Job } from '../state/workStore'
-import { finalRecipes, isKnown, recipeSource } from '../state/workStore'
+import { finalRecipes, isUnsure, recipeSource } from '../state/workStore'
 import type { Rendition } from '../../core/api/wire'
 import { FORMAT_NAMES, formatFps, megabytes } from '../ui/format'
 import type { Standing } from '../ui/controls'
@@ -37,8 +37,9 @@ export interface Balance {
   readonly document: BackdropDocument
   readonly source: ClipSource
   readonly made: Readonly<Record<string, Rendition>>
-  /** Keys of which the server has said that they are not made. */
+  /** Keys of which the server has said that they are not made, and why it could not be asked. */
   readonly absent: Readonly<Record<string, true>>
+  readonly lookProblem: string | null
   readonly jobs: readonly Job[]
   readonly proof: Job | null
   readonly contrast: number | null
@@ -102,7 +103,7 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     const unit = `of ${megabytes(shown.budget)} MB`
     const figure = shown.clip > 0 ? megabytes(shown.total) : '–'
     if (jobs.some((job) => job.state === 'running')) return { figure, unit, note: `${jobs.length} files being made`, standing: 'busy' }
-    if (isUnsure(balance)) return { figure, unit, note: 'asking which files are made', standing: 'busy' }
+    if (isAsking(balance)) return { figure, unit, note: 'asking which files are made', standing: 'busy' }
     if (shown.clip === 0) return { figure, unit, note: 'not made for this cut yet', standing: 'look' }
     const phone = visits.find((visit) => visit.screenClass === 'phone')!
     const phones = document.behaviour.phone === 'still' ? 'phone gets the still' : phone.clip === 0 ? 'phone not made yet' : `phone ${megabytes(phone.total)} of ${megabytes(phone.budget)}`
@@ -118,14 +119,14 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     const missing = keys.filter((key) => !made[key]).length
     // Seven texts go along with the media: page, fragment, two styles, script, notes, manifest.
     if (missing === 0) return { figure: String(keys.length + 7), unit: 'files', note: 'ready to download', standing: 'settled' }
-    if (isUnsure(balance)) return { figure: '–', unit: 'files', note: 'asking which files are made', standing: 'busy' }
+    if (isAsking(balance)) return { figure: '–', unit: 'files', note: 'asking which files are made', standing: 'busy' }
     return { figure: String(missing), unit: 'to make', note: jobs.length > 0 ? 'being made' : `of ${keys.length} media files`, standing: jobs.length > 0 ? 'busy' : 'look' }
   },
 }
 
-/** Whether the server has not said yet of some final file whether it is made. */
-function isUnsure({ document, source, made, absent }: Balance): boolean {
-  return !isKnown({ made, absent }, finalRecipes(document, source).map(recipeKey))
+/** Whether the server has not said of the final files which are made. */
+function isAsking(balance: Balance): boolean {
+  return isUnsure(balance, finalRecipes(balance.document, balance.source).map(recipeKey))
 }
 
 /** What a first visit takes on each class of screens, of the files that are made: a class whose clips are not all made has none yet. */

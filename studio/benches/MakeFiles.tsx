@@ -3,7 +3,7 @@ import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { recipeKey } from '../../core/backdrop/recipe'
 import { effortOf, progressOf } from '../state/effort'
-import { finalRecipes, isKnown, missingWork, useWork, type Job } from '../state/workStore'
+import { finalRecipes, isUnsure, missingWork, useWork, type Job } from '../state/workStore'
 import { Button, Group, Note, Progress } from '../ui/controls'
 import { FORMAT_NAMES, formatDuration, formatLeft } from '../ui/format'
 import { useNow } from '../ui/useNow'
@@ -36,7 +36,7 @@ export function MakeFiles({ document, source }: { document: BackdropDocument; so
       </Group>
     )
   }
-  if (missing.length > 0 && failed.length === 0 && !isKnown({ made, absent }, missing.map(recipeKey))) {
+  if (missing.length > 0 && failed.length === 0 && isUnsure({ made, absent, lookProblem }, missing.map(recipeKey))) {
     return (
       <Group title="Files">
         <p role="status" className="text-muted">

@@ -297,6 +297,15 @@ export function isKnown({ made, absent }: Pick<WorkState, 'made' | 'absent'>, ke
   return keys.every((key) => made[key] !== undefined || absent[key] === true)
 }
 
+/**
+ * Whether to say that it is not known which files are made: while the server does not answer, and before its first
+ * answer. Keys that a change has brought a moment ago are asked for at once and count as not made until then.
+ */
+export function isUnsure(state: Pick<WorkState, 'made' | 'absent' | 'lookProblem'>, keys: readonly string[]): boolean {
+  const neverAnswered = Object.keys(state.made).length === 0 && Object.keys(state.absent).length === 0
+  return (state.lookProblem !== null || neverAnswered) && !isKnown(state, keys)
+}
+
 /** Nothing outlives the page: for what runs without a browser. */
 const NO_NOTES: WorkParts['notes'] = { getItem: () => null, setItem: () => undefined, removeItem: () => undefined }
 

@@ -1,0 +1,207 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import type { StoreApi } from 'zustand/vanilla'
+import type { AnyRecipe } from '../../core/api/recipes'
+import type { ClipSource, ProbeFacts, Rendition, RenditionFacts } from '../../core/api/wire'
+import { proofRecipe, recipeKey, type ProbeRecipe, type Recipe } from '../../core/backdrop/recipe'
+import { reduce } from '../../core/backdrop/reduce'
+import { FACTS, inventBackdrop, inventRendition } from '../../core/testing/samples'
+import { RequestError } from '../api/client'
+import type { Order } from '../worker/messages'
+import { WorkError } from '../worker/WorkError'
+import { finalRecipes, missingWork, recipeSource } from './finalFiles'
+import { FakeLocks } from './testing/FakeLocks'
+import { createWorkStore, isKnown, isUnsure, type WorkState } from './workStore'
+
+const SOURCE: ClipSource = {
+  id: '7b1f8c1e-0000-4000-8000-000000000001', projectId: '7b1f8c1e-0000-4000-8000-000000000002', name: 'dusk.mov', sha256: 'a'.repeat(64),
+  facts: FACTS, createdAt: '2026-11-23T08:00:00.000Z', usedBy: [], analysis: null, findings: [], strip: null,
+}
+const DOCUMENT = inventBackdrop()
+const PROBE: ProbeFacts = {
+  kind: 'probe', steering: 'quantizer', bounds: { finest: 0, coarsest: 255 }, anchorEvery: null, parts: [], frames: 48, seconds: 2,
+  points: [{ setting: 100, keyBytes: 9000, frameBytes: 500, ssim: 0.97, psnr: 40 }],
+}
+vi.stubGlobal('location', { href: 'http://localhost/' })
+
+/** Files that the server has, and workers that render at once unless they are held. */
+class World {
+  readonly stored = new Map<string, Rendition>()
+  readonly rendered: string[] = []
+  readonly notes = new Map<string, string>()
+  readonly locks = new FakeLocks()
+  lookFails = false
+  renderFails: ((recipe: Recipe | ProbeRecipe) => boolean) | null = null
+  held: (() => void)[] | null = null
+
+  store(): StoreApi<WorkState> {
+    return createWorkStore({
+      api: { findRenditions: (keys) => this.find(keys), storeRendition: (recipe, facts) => this.keep(recipe, facts) },
+      newWorker: () => ({ run: ((order: Order, options: { signal?: AbortSignal }) => this.run(order, options)) as never }),
+      locks: this.locks,
+      notes: {
+        getItem: (name) => this.notes.get(name) ?? null,
+        setItem: (name, value) => void this.notes.set(name, value),
+        removeItem: (name) => void this.notes.delete(name),
+      },
+      now: () => 1000 + this.rendered.length * 500,
+    })
+  }
+
+  private async find(keys: readonly string[]): Promise<Rendition[]> {
+    if (this.lookFails) throw new RequestError('server/unreachable', 'The server does not answer.')
+    return keys.flatMap((key) => this.stored.get(key) ?? [])
+  }
+
+  private async keep(recipe: AnyRecipe, facts: RenditionFacts): Promise<Rendition> {
+    const rendition = { key: recipeKey(recipe), sha256: 'b'.repeat(64), bytes: 100, facts }
+    this.stored.set(rendition.key, rendition)
+    return rendition
+  }
+
+  private async run(order: Order, { signal }: { signal?: AbortSignal }): Promise<unknown> {
+    const { recipe } = order as Extract<Order, { type: 'render' | 'probe' }>
+    const { held } = this
+    if (held) {
+      await new Promise<void>((resolve, reject) => {
+        held.push(resolve)
+        signal?.addEventListener('abort', () => reject(new WorkError('work/cancelled')))
+      })
+    }
+    if (signal?.aborted) throw new WorkError('work/cancelled')
+    if (this.renderFails?.(recipe)) throw new WorkError('work/cannot-encode')
+    this.rendered.push(recipeKey(recipe))
+    if (recipe.kind === 'probe') return { facts: PROBE }
+    return { bytes: new Uint8Array(10), facts: inventRendition(recipe, 100).facts }
+  }
+}
+
+let world: World
+let store: StoreApi<WorkState>
+beforeEach(() => {
+  world = new World()
+  store = world.store()
+})
+const settle = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 5))
+const proofKey = (document = DOCUMENT): string => recipeKey(proofRecipe(document, recipeSource(SOURCE)))
+
+describe('looking up what is made', () => {
+  it('knows afterwards of every key whether it is made', async () => {
+    const [first, second] = finalRecipes(DOCUMENT, SOURCE)
+    world.stored.set(recipeKey(first!), inventRendition(first!, 5))
+    const keys = [recipeKey(first!), recipeKey(second!)]
+    expect([isKnown(store.getState(), keys), isUnsure(store.getState(), keys)]).toEqual([false, true])
+    await store.getState().look(keys)
+    expect([isKnown(store.getState(), keys), isUnsure(store.getState(), keys)]).toEqual([true, false])
+    // Of what a change brings it is asked at once.
+    expect(isUnsure(store.getState(), ['of a change'])).toBe(false)
+    expect([Object.keys(store.getState().made), Object.keys(store.getState().absent)]).toEqual([[keys[0]], [keys[1]]])
+  })
+  it('that fails means that nothing is known, not that nothing is made', async () => {
+    world.lookFails = true
+    await expect(store.getState().look(['x'])).rejects.toThrow('The server does not answer.')
+    expect([isKnown(store.getState(), ['x']), store.getState().lookProblem]).toEqual([false, 'The server does not answer.'])
+    world.lookFails = false
+    await store.getState().look(['x'])
+    expect([isKnown(store.getState(), ['x']), store.getState().lookProblem]).toEqual([true, null])
+  })
+  it('asks in parts that the server takes', async () => {
+    await store.getState().look(Array.from({ length: 450 }, (_, index) => `key ${index}`))
+    expect(Object.keys(store.getState().absent)).toHaveLength(450)
+  })
+})
+
+describe('the proof', () => {
+  it('is not rendered while the server cannot be asked whether it is made', async () => {
+    world.lookFails = true
+    await store.getState().makeProof(DOCUMENT, SOURCE)
+    expect([world.rendered, store.getState().proof]).toMatchObject([[], { state: 'failed', message: 'The server does not answer.' }])
+    world.lookFails = false
+    await store.getState().makeProof(DOCUMENT, SOURCE)
+    expect([world.rendered, store.getState().proof]).toEqual([[proofKey()], null])
+  })
+  it('of the latest change is the one that is made', async () => {
+    world.held = []
+    const later = reduce(DOCUMENT, { type: 'timing/speed', speed: 2 })
+    const first = store.getState().makeProof(DOCUMENT, SOURCE)
+    await settle()
+    const second = store.getState().makeProof(later, SOURCE)
+    await settle()
+    world.held.forEach((release) => release())
+    await Promise.all([first, second])
+    expect([world.rendered, store.getState().proof]).toEqual([[proofKey(later)], null])
+  })
+  it('that cannot be rendered says why', async () => {
+    world.renderFails = () => true
+    await store.getState().makeProof(DOCUMENT, SOURCE)
+    expect(store.getState().proof).toMatchObject({ state: 'failed', message: expect.stringContaining('cannot encode') as string })
+  })
+  it('that is there already is not made again', async () => {
+    const recipe = proofRecipe(DOCUMENT, recipeSource(SOURCE))
+    world.stored.set(recipeKey(recipe), inventRendition(recipe, 9))
+    await store.getState().makeProof(DOCUMENT, SOURCE)
+    expect([world.rendered, store.getState().proof]).toEqual([[], null])
+  })
+})
+
+describe('the final files', () => {
+  it('are made one after another, each clip after its probe, and nothing twice', async () => {
+    const wanted = missingWork(DOCUMENT, SOURCE, {}).map(recipeKey)
+    await store.getState().makeFinals(DOCUMENT, SOURCE)
+    expect(world.rendered).toEqual(wanted)
+    expect([store.getState().jobs, world.notes.size]).toEqual([[], 1])
+    await store.getState().makeFinals(DOCUMENT, SOURCE)
+    expect(world.rendered).toEqual(wanted)
+  })
+  it('that fail stay with their reason, and the others are made', async () => {
+    world.renderFails = (recipe) => recipe.kind === 'clip' && recipe.family === 'av1'
+    await store.getState().makeFinals(DOCUMENT, SOURCE)
+    const { jobs } = store.getState()
+    expect(jobs.map((job) => job.state)).toEqual(['failed', 'failed', 'failed'])
+    world.renderFails = null
+    await store.getState().makeFinals(DOCUMENT, SOURCE)
+    expect(store.getState().jobs).toEqual([])
+  })
+  it('are not begun while the server cannot be asked: every one says why', async () => {
+    world.lookFails = true
+    await store.getState().makeFinals(DOCUMENT, SOURCE)
+    expect(world.rendered).toEqual([])
+    expect(new Set(store.getState().jobs.map((job) => job.message))).toEqual(new Set(['The server does not answer.']))
+  })
+  it('are made by one tab at a time; the second finds them made', async () => {
+    const other = world.store()
+    await Promise.all([store.getState().makeFinals(DOCUMENT, SOURCE), other.getState().makeFinals(DOCUMENT, SOURCE)])
+    expect(world.rendered).toHaveLength(new Set(world.rendered).size)
+    expect(other.getState().jobs).toEqual([])
+  })
+  it('stop when they are cancelled; what is finished stays', async () => {
+    world.held = []
+    const running = store.getState().makeFinals(DOCUMENT, SOURCE)
+    await settle()
+    world.held.shift()!()
+    await settle()
+    store.getState().cancelFinals()
+    await running
+    expect([world.rendered.length, store.getState().jobs, world.notes.size]).toEqual([1, [], 0])
+  })
+  it('go on after a reload, unless another tab is at work', async () => {
+    world.held = []
+    const abandoned = store.getState().makeFinals(DOCUMENT, SOURCE)
+    await settle()
+    const reloaded = world.store()
+    await reloaded.getState().resume(DOCUMENT, SOURCE)
+    expect(reloaded.getState().jobs).toEqual([])
+    // The tab is gone: its locks are free.
+    for (const { name } of (await world.locks.query()).held!) world.locks.release(name!)
+    world.held = null
+    await reloaded.getState().resume(DOCUMENT, SOURCE)
+    expect(reloaded.getState().jobs).toEqual([])
+    expect(world.rendered).toEqual(missingWork(DOCUMENT, SOURCE, {}).map(recipeKey))
+    store.getState().cancelFinals()
+    await abandoned
+  })
+  it('of another backdrop of the same clip are not begun by resuming', async () => {
+    world.notes.set(`telon-making-${SOURCE.sha256}`, '["other key"]')
+    await store.getState().resume(DOCUMENT, SOURCE)
+    expect(world.rendered).toEqual([])
+  })
+})
