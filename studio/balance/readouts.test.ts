@@ -130,6 +130,9 @@ it('every readout has a figure, a note and a standing', () => {
 })
 
 describe('while the server has not said which files are made', () => {
-  it.each(['weight', 'handoff'] as const)('%s says that it is asking, not that nothing is made', (name) =>
-    for (const unsure of [{ absent: {} }, { lookProblem: 'The server does not answer.' }]) expect(readoutOf(name, balance([], unsure))).toMatchObject({ note: 'asking which files are made', standing: 'busy' }))
+  it.each(['weight', 'handoff'] as const)('%s says that it is asking, not that nothing is made', (name) => {
+    for (const unsure of [{ absent: {} }, { lookProblem: 'The server does not answer.' }]) {
+      expect(readoutOf(name, balance([], unsure))).toMatchObject({ note: 'asking which files are made', standing: 'busy' })
+    }
+  })
 })

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { BackdropRecord, BackdropSave } from '../../core/api/wire'
-import { EMPTY_HISTORY } from '../../core/backdrop/history'
+import type { EMPTY_HISTORY } from '../../core/backdrop/history'
 import { inventBackdrop } from '../../core/testing/samples'
 import { RequestError } from '../api/client'
 import { BackdropSession } from './BackdropSession'
