@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises'
 import { resolve } from 'node:path'
 import { Command, InvalidArgumentError, Option } from 'commander'
 import { FAMILIES, type Family } from '../core/weight/families'
@@ -5,6 +6,7 @@ import { SCREEN_CLASSES, type ScreenClass } from '../core/fit/screens'
 import { deliver, UsageError, type DeliverOptions } from './deliver'
 import { mend, type MendOptions } from './mend'
 import { probeLine } from './probe'
+import { upload, type UploadOptions } from './upload'
 
 /** Where the caller stands: npm runs scripts in the project's folder. */
 const CALLER = process.env['TELON_CWD'] ?? process.cwd()
@@ -107,6 +109,27 @@ program
   .option('--heading <text>', 'heading of the demonstration page')
   .action(async (file: string, options: DeliverOptions) => {
     await deliver(resolve(CALLER, file), { ...options, out: resolve(CALLER, options.out) }, (line) => process.stderr.write(`${line}\n`))
+  })
+
+program
+  .command('upload')
+  .description('Put files on the shelf of a project of a running Telon.')
+  .argument('<files...>')
+  .requiredOption('--project <project>', 'id or name of the project')
+  .option('--server <address>', 'where Telon runs', 'http://localhost:4600')
+  .addOption(new Option('--token <token>', 'API token, made under Access').env('TELON_TOKEN').makeOptionMandatory())
+  .action(async (files: string[], options: UploadOptions) => {
+    await upload(files.map((file) => resolve(CALLER, file)), options, (line) => process.stderr.write(`${line}\n`))
+  })
+
+program
+  .command('hash-password')
+  .description('Read a password from standard input and print its hash, which TELON_PASSWORD takes in its place.')
+  .action(async () => {
+    const { hash } = await import('@node-rs/argon2')
+    const password = (await readFile('/dev/stdin', 'utf8')).replace(/\r?\n$/, '')
+    if (password.length < 8) throw new UsageError('A password has at least 8 characters.')
+    process.stdout.write(`${await hash(password)}\n`)
   })
 
 program.parseAsync().catch((error: unknown) => {

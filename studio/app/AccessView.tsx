@@ -124,7 +124,7 @@ function CreateToken({ onClose, onCreated }: { onClose: () => void; onCreated: (
       () => tell('The browser does not allow copying here. Select the token and copy it.'),
     )
   return (
-    <AskDialog title="Your new token" action="Done" onClose={onClose} onAct={async () => undefined}>
+    <AskDialog title="Your new token" action="Done" tellsOnly onClose={onClose} onAct={async () => undefined}>
       <p>Copy it now: it is not shown again.</p>
       <div className="flex items-center gap-2">
         <code className="min-w-0 flex-1 rounded border border-line bg-white px-2.5 py-1.5 text-xs break-all select-all">{secret}</code>

@@ -64,7 +64,7 @@ function RevisionList({ revisions, current, onOpen }: ListProps) {
               disabled={revision === current}
               onClick={() => onOpen(revision)}
             >
-              <span className="w-16 shrink-0 font-mono text-xs text-muted">{formatTime(createdAt)}</span>
+              <span className="w-24 shrink-0 whitespace-nowrap font-mono text-xs text-muted">{formatTime(createdAt)}</span>
               <span className="min-w-0 flex-1 truncate">{label}</span>
               <span className="shrink-0 text-xs text-muted">{revision === current ? 'current' : `revision ${revision}`}</span>
             </button>

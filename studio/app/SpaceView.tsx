@@ -11,6 +11,8 @@ import { Loading, Problem, Shell } from './Shell'
 
 const isRunning = (freeing: FreeingState | null): boolean => freeing?.stage === 'marking' || freeing?.stage === 'freeing'
 
+const countFiles = (files: number): string => `${files} ${files === 1 ? 'file' : 'files'}`
+
 /** What takes space on the server, per project, and what can be freed. */
 export function SpaceView() {
   const space = useQuery({
@@ -40,7 +42,7 @@ export function SpaceView() {
 function Totals({ report: { stored, onDisk } }: { report: SpaceReport }) {
   return (
     <dl className="flex flex-wrap gap-x-10 gap-y-3">
-      <Figure name="Stored files" value={formatBytes(stored.bytes)} note={`${stored.files} files; equal content is stored once`} />
+      <Figure name="Stored files" value={formatBytes(stored.bytes)} note={`${countFiles(stored.files)}; equal content is stored once`} />
       <Figure name="Database on disk" value={formatBytes(onDisk)} note="with indexes and pages that are free to be filled again" />
     </dl>
   )
@@ -75,8 +77,8 @@ function Freeing({ report: { freeable, freeing } }: { report: SpaceReport }) {
         themselves. Nothing that can still be reached is ever freed.
       </p>
       <dl className="mb-3 flex flex-wrap gap-x-10 gap-y-3">
-        <Figure name="Can be freed now" value={formatBytes(now.bytes)} note={`${now.files} files, unused for 30 days or longer`} />
-        <Figure name="Still kept" value={formatBytes(later.bytes)} note={later.files === 0 ? 'nothing became unused lately' : `${later.files} files; the first can go on ${nextAt ? formatDate(nextAt) : ''}`} />
+        <Figure name="Can be freed now" value={formatBytes(now.bytes)} note={`${countFiles(now.files)}, unused for 30 days or longer`} />
+        <Figure name="Still kept" value={formatBytes(later.bytes)} note={later.files === 0 ? 'nothing became unused lately' : `${countFiles(later.files)}; the first can go on ${nextAt ? formatDate(nextAt) : ''}`} />
       </dl>
       {running && freeing ? (
         <div className="flex items-center gap-3">
@@ -88,7 +90,7 @@ function Freeing({ report: { freeable, freeing } }: { report: SpaceReport }) {
         </div>
       ) : (
         <div className="flex flex-wrap items-center gap-2">
-          <Button disabled={now.files === 0} onClick={() => void start(false).catch((error: unknown) => tell(messageOf(error)))}>Free {formatBytes(now.bytes)}</Button>
+          <Button disabled={now.files === 0} onClick={() => void start(false).catch((error: unknown) => tell(messageOf(error)))}>{now.files === 0 ? 'Nothing to free yet' : `Free ${formatBytes(now.bytes)}`}</Button>
           <Button tone="quiet" disabled={now.files + later.files === 0} onClick={() => setAsking(true)}>Free all unused files …</Button>
           {freeing && <span role="status" className="text-xs text-muted">{lastRun(freeing)}</span>}
         </div>
@@ -96,8 +98,8 @@ function Freeing({ report: { freeable, freeing } }: { report: SpaceReport }) {
       {asking && (
         <AskDialog title={`Free ${formatBytes(now.bytes + later.bytes)} now?`} action="Free all unused files" danger onClose={() => setAsking(false)} onAct={() => start(true)}>
           <p>
-            This also frees {later.files} files that became unused in the last 30 days: those of deleted projects and
-            sources, and files from before a repair. They cannot be brought back.
+            This also frees {countFiles(later.files)} that became unused in the last 30 days, such as those of deleted
+            projects and sources, and files from before a repair. They cannot be brought back.
           </p>
         </AskDialog>
       )}
@@ -106,7 +108,7 @@ function Freeing({ report: { freeable, freeing } }: { report: SpaceReport }) {
 }
 
 function lastRun({ stage, freedBytes, freedFiles, message }: FreeingState): string {
-  const freed = `${formatBytes(freedBytes)} in ${freedFiles} files freed`
+  const freed = `${formatBytes(freedBytes)} in ${countFiles(freedFiles)} freed`
   if (stage === 'failed') return `${message ?? 'Freeing failed.'} ${freed}.`
   return stage === 'cancelled' ? `Cancelled: ${freed}.` : `Last run: ${freed}.`
 }

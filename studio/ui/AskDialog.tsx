@@ -11,13 +11,15 @@ interface AskDialogProps {
   readonly danger?: boolean
   /** Whether what follows stands in this dialog's place: then it does not close by itself. */
   readonly keepOpen?: boolean
+  /** Whether there is nothing to cancel: the dialog only tells something. */
+  readonly tellsOnly?: boolean
   /** Carries it out; what it throws is shown and the dialog stays. */
   readonly onAct: () => Promise<void>
   readonly onClose: () => void
 }
 
 /** A question over the screen: go ahead, or leave everything as it is. */
-export function AskDialog({ title, children, action, danger = false, keepOpen = false, onAct, onClose }: AskDialogProps) {
+export function AskDialog({ title, children, action, danger = false, keepOpen = false, tellsOnly = false, onAct, onClose }: AskDialogProps) {
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
   const act = async (): Promise<void> => {
@@ -42,7 +44,7 @@ export function AskDialog({ title, children, action, danger = false, keepOpen = 
             {children}
             {problem && <p role="alert" className="text-fix">{problem}</p>}
             <div className="mt-2 flex justify-end gap-2">
-              <Button tone="quiet" onClick={onClose}>Cancel</Button>
+              {!tellsOnly && <Button tone="quiet" onClick={onClose}>Cancel</Button>}
               <Button tone={danger ? 'danger' : 'accent'} type="submit" disabled={busy}>{action}</Button>
             </div>
           </form>
