@@ -16,6 +16,7 @@ import { writeMp4 } from '../core/media/isobmff/writeMp4'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
 import { measureJoins } from './joins'
+import { measureStorage } from './storage'
 import { drawEvenness, measureTime, measureWeight } from './weight'
 import { seedDemo } from '../demo/seedDemo'
 import { startTestServer } from '../server/testing/testServer'
@@ -29,6 +30,10 @@ const recipe = (family: 'h264' | 'vp9', width: number, seconds: number, timescal
   kind: 'clip', sourceSha256: '', cut: { timescale, start: 0, end: seconds * timescale }, speed: 1, frameRate: { num: timescale, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, soften: null, loops: true, family, width, height: (width * 9) / 16, denoise: 0, goal: null,
 })
 
+if (process.argv.includes('--storage')) {
+  await measureStorage()
+  process.exit(0)
+}
 if (process.argv.includes('--memory')) {
   await memoryOnLongClip()
   process.exit(0)

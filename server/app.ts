@@ -89,7 +89,7 @@ function routesOf(
   access: Access,
   { database, config, dist }: Pick<AppParts, 'database' | 'config' | 'dist'>,
 ): Middleware {
-  const { space, projects, backdrops, renditions, blobs } = stores
+  const { space, projects, backdrops, renditions, reader } = stores
   const routes = [
     ...serverRoutes({ database, config, access, space }),
     ...projectRoutes(projects),
@@ -107,7 +107,7 @@ function routesOf(
     ctx.set('Cache-Control', 'no-cache')
     ctx.body = await script()
   })
-  mediaRoutes(router, blobs, renditions)
+  mediaRoutes(router, reader, renditions)
   handoffRoutes(router, stores, script)
   return router.routes() as Middleware
 }

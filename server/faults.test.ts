@@ -47,9 +47,10 @@ async function upload(bytes: Uint8Array): Promise<string> {
     const head = await client.head(location)
     if (head.status === 200 && head.headers.has('x-source-id')) return head.headers.get('x-source-id')!
     if (head.status === 423) {
-      // Being checked: that is no failure.
+      // Being checked: that is no failure, and takes its time where the check has to be made again.
       await new Promise((resolve) => setTimeout(resolve, 20))
-      attempt -= 0.9
+      attempt -= 1
+      continue
     }
     if (head.status !== 200) {
       expectKnownFailure(head)

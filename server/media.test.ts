@@ -1,12 +1,13 @@
 import { createHash } from 'node:crypto'
 import { strFromU8, unzipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import type { BackdropRecord, Source } from '../core/api/wire'
+import type { BackdropRecord, Project, Source } from '../core/api/wire'
 import { recipeKey } from '../core/backdrop/recipe'
 import { handoffKeys } from '../core/handoff/assembleHandoff'
 import { manifestSchema } from '../core/handoff/manifest'
 import { CLIP_FACTS, POSTER_FACTS } from '../core/testing/samples'
-import { readClip } from './testing/clip'
+import { otherContent, paddedClip, readClip } from './testing/clip'
+import { FaultyDatabase } from './testing/faults'
 import { codeOf, TestClient } from './testing/TestClient'
 import { startTestServer, type TestServer } from './testing/testServer'
 
@@ -15,11 +16,13 @@ let client: TestClient
 let clip: Buffer
 let backdrop: BackdropRecord
 let source: Source
+let project: Project
 beforeAll(async () => {
   server = await startTestServer()
   client = new TestClient(server)
   clip = await readClip()
   ;({ backdrop, source } = await client.makeBackdrop(clip))
+  project = await client.makeProject()
 })
 afterAll(() => server.stop())
 
@@ -57,6 +60,42 @@ describe('media', () => {
     expect([head.status, head.headers.get('content-length'), head.bytes.byteLength]).toEqual([200, String(clip.byteLength), 0])
     expect((await at({ Range: 'bytes=0-9', 'If-Range': etag })).status).toBe(206)
     expect((await at({ Range: 'bytes=0-9', 'If-Range': '"other"' })).bytes.byteLength).toBe(clip.byteLength)
+  })
+  it('come in parts that lie across the rows of the database', async () => {
+    const large = paddedClip(clip, 3 * 1024 * 1024, 3)
+    const { sha256 } = await client.upload(project.id, large, 'large.mp4')
+    const border = 1024 * 1024
+    const ranges = [[border - 1, border], [border, border], [0, border - 1], [border - 5, 2 * border + 5], [0, large.byteLength - 1], [2 * border, large.byteLength - 1]] as const
+    for (const [first, last] of ranges) {
+      const answer = await client.fetch(`/media/${sha256}`, { headers: { Range: `bytes=${first}-${last}` } })
+      expect(answer.status).toBe(206)
+      expect(Buffer.from(await answer.arrayBuffer()).equals(large.subarray(first, last + 1))).toBe(true)
+    }
+  })
+  it('are not found once they are swept, and found when they come again', async () => {
+    const { blobs } = server.stores
+    const bytes = otherContent(clip, 41)
+    const first = await blobs.put(bytes)
+    const path = `/media/${first.sha256}`
+    const remove = (id: string) => server.database.query('DELETE FROM blobs WHERE id = $1', [id])
+    expect((await client.fetch(path)).status).toBe(200)
+    await remove(first.id)
+    expect((await client.fetch(path)).status).toBe(404)
+    const second = await blobs.put(bytes)
+    expect(Buffer.from(await (await client.fetch(path)).arrayBuffer()).equals(bytes)).toBe(true)
+    // Swept and come again between two readings: what is remembered leads nowhere.
+    await remove(second.id)
+    await blobs.put(bytes)
+    expect(Buffer.from(await (await client.fetch(path)).arrayBuffer()).equals(bytes)).toBe(true)
+  })
+  it('answer by 503 where the database fails before the first byte', async () => {
+    await at({})
+    const faulty = new FaultyDatabase(server.databaseUrl)
+    faulty.arm(1, { kind: 'raise', sqlState: '57P01' })
+    const answer = await at({})
+    faulty.restore()
+    expect([answer.status, answer.headers.has('retry-after')]).toEqual([503, true])
+    expect((await at({})).bytes.equals(clip)).toBe(true)
   })
   it('are unknown by a wrong digest', async () => expect(codeOf(await client.call('GET', '/media/abc'))).toBe('media/not-found'))
   it('stay available while two hundred readers leave at once', async () => {

@@ -166,15 +166,42 @@ export class BlobStore {
     await this.database.query('DELETE FROM blobs WHERE id = $1 AND sha256 IS NULL', [id], transaction)
   }
 
-  /** The bytes `[start, end)` as a stream of at most a chunk at a time; parts of chunks are cut by the database. */
+  /**
+   * The bytes `[start, end)` as a stream of at most a chunk at a time. While one chunk is being used, the next is read.
+   * Ends early where bytes are missing.
+   */
   async *stream(id: string, start: number, end: number): AsyncGenerator<Buffer> {
-    for (let seq = Math.floor(start / CHUNK_BYTES); seq * CHUNK_BYTES < end; seq++) {
-      const from = Math.max(0, start - seq * CHUNK_BYTES)
-      const to = Math.min(CHUNK_BYTES, end - seq * CHUNK_BYTES)
-      const data = await this.part(id, seq, from, to)
-      if (data.byteLength > 0) yield data
-      if (data.byteLength < to - from) return
+    const partFrom = (from: number): Promise<Buffer> | null => {
+      if (from >= end) return null
+      const part = this.read(id, from, Math.min(end, (Math.floor(from / CHUNK_BYTES) + 1) * CHUNK_BYTES))
+      // A reader who leaves never comes back for the part that was read ahead; nor for its error.
+      part.catch(() => undefined)
+      return part
     }
+    let position = start
+    let next = partFrom(position)
+    while (next) {
+      const part = await next
+      if (part.byteLength === 0) return
+      position += part.byteLength
+      next = position % CHUNK_BYTES === 0 ? partFrom(position) : null
+      yield part
+    }
+  }
+
+  /** The bytes `[start, end)`, which lie in one chunk, cut by the database; fewer where there are fewer. */
+  async read(id: string, start: number, end: number): Promise<Buffer> {
+    const seq = Math.floor(start / CHUNK_BYTES)
+    const from = start - seq * CHUNK_BYTES
+    // The column is stored outside the row and uncompressed, so a part of it is read without the rest.
+    const whole = from === 0 && end - start === CHUNK_BYTES
+    const rows = whole
+      ? await this.database.query<{ data: Buffer }>('SELECT data FROM chunks WHERE blob_id = $1 AND seq = $2', [id, seq])
+      : await this.database.query<{ data: Buffer }>(
+          'SELECT substring(data FROM $3::int FOR $4::int) AS data FROM chunks WHERE blob_id = $1 AND seq = $2',
+          [id, seq, from + 1, end - start],
+        )
+    return rows[0]?.data ?? Buffer.alloc(0)
   }
 
   /** A file as the core's readers want it. */
@@ -195,22 +222,6 @@ export class BlobStore {
     const hash = RunningHashes.create()
     for await (const part of this.stream(blob.id, 0, blob.size)) hash.update(part)
     return hash.digest('hex')
-  }
-
-  /** Bytes `[from, to)` of a chunk; empty where there is no such chunk. */
-  private async part(blobId: string, seq: number, from: number, to: number): Promise<Buffer> {
-    // The column is stored outside the row and uncompressed, so a part of it is read without the rest.
-    const whole = from === 0 && to === CHUNK_BYTES
-    const rows = whole
-      ? await this.database.query<{ data: Buffer }>(
-          'SELECT data FROM chunks WHERE blob_id = $1 AND seq = $2',
-          [blobId, seq],
-        )
-      : await this.database.query<{ data: Buffer }>(
-          'SELECT substring(data FROM $3::int FOR $4::int) AS data FROM chunks WHERE blob_id = $1 AND seq = $2',
-          [blobId, seq, from + 1, to - from],
-        )
-    return rows[0]?.data ?? Buffer.alloc(0)
   }
 
   /** The digest taken while the bytes came in, or taken from what is stored where they came in several parts. */

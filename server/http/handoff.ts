@@ -29,7 +29,7 @@ interface Folder {
 /** The delivered folder of a backdrop: as pages to open, and as a zip. */
 export function handoffRoutes(
   router: Router,
-  { backdrops, shelf, renditions, blobs }: Pick<Stores, 'backdrops' | 'shelf' | 'renditions' | 'blobs'>,
+  { backdrops, shelf, renditions, blobs, reader }: Pick<Stores, 'backdrops' | 'shelf' | 'renditions' | 'blobs' | 'reader'>,
   script: () => Promise<string>,
 ): void {
   const folderOf = async (id: string): Promise<Folder> => {
@@ -69,9 +69,8 @@ export function handoffRoutes(
       return
     }
     const digest = folder.media.find((file) => file.path === path)?.sha256
-    const blob = digest ? await blobs.findBySha256(digest) : null
-    if (!blob) throw new ApiError('media/not-found')
-    sendBlob(ctx, blobs, blob, type)
+    if (!digest) throw new ApiError('media/not-found')
+    await sendBlob(ctx, reader, digest, type)
   })
 }
 

@@ -1,10 +1,10 @@
-import { Readable } from 'node:stream'
 import type Router from '@koa/router'
 import type { Context } from 'koa'
 import parseRange from 'range-parser'
 import { idSchema, sha256Schema } from '../../core/api/bounded'
 import { ApiError } from '../ApiError'
-import type { BlobStore, StoredBlob } from '../blobs/BlobStore'
+import type { BlobReader } from '../blobs/BlobReader'
+import type { StoredBlob } from '../blobs/BlobStore'
 import type { Renditions } from '../store/Renditions'
 import { isHeldBy } from './conditions'
 
@@ -24,16 +24,15 @@ export const MEDIA_TYPES = new Set([
 ])
 
 /** Files by digest, ranged and cacheable for ever; and the door by which finished renditions come in. */
-export function mediaRoutes(router: Router, blobs: BlobStore, renditions: Renditions): void {
+export function mediaRoutes(router: Router, reader: BlobReader, renditions: Renditions): void {
   router.get('/media/:sha256', async (ctx: WithParams) => {
     const digest = sha256Schema.safeParse(ctx.params['sha256'])
-    const blob = digest.success ? await blobs.findBySha256(digest.data) : null
-    if (!blob) throw new ApiError('media/not-found')
+    if (!digest.success) throw new ApiError('media/not-found')
     const { type } = ctx.query
     ctx.set('Cache-Control', 'private, max-age=31536000, immutable')
     // A drawing opened by itself may hold scripts: it gets no origin and runs none.
     ctx.set('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; sandbox")
-    sendBlob(ctx, blobs, blob, typeof type === 'string' && MEDIA_TYPES.has(type) ? type : 'application/octet-stream')
+    await sendBlob(ctx, reader, digest.data, typeof type === 'string' && MEDIA_TYPES.has(type) ? type : 'application/octet-stream')
   })
 
   router.put('/api/renditions/:id', async (ctx: WithParams) => {
@@ -44,29 +43,40 @@ export function mediaRoutes(router: Router, blobs: BlobStore, renditions: Rendit
 }
 
 /**
- * Sends a file, the range that is asked for, or word that the caller has it already. Errors: `media/range`. Source: RFC
- * 9110, sections 13 and 14; several ranges at once are answered with the whole file, as it allows.
+ * Sends a file, the range that is asked for, or word that the caller has it already. Errors: `media/not-found`,
+ * `media/range`. Source: RFC 9110, sections 13 and 14; several ranges at once are answered with the whole file, as it
+ * allows.
  */
-export function sendBlob(ctx: Context, blobs: BlobStore, blob: StoredBlob, type: string): void {
+export async function sendBlob(ctx: Context, reader: BlobReader, sha256: string, type: string): Promise<void> {
+  const isRead = ctx.method !== 'HEAD'
+  const remembered = isRead ? await reader.findRemembered(sha256) : null
+  // What was remembered may be gone by now: then it is looked up.
+  if (remembered && (await answer(ctx, reader, remembered, type))) return
+  const blob = await reader.find(sha256)
+  if (!blob || !(await answer(ctx, reader, blob, type))) throw new ApiError('media/not-found')
+}
+
+/** Whether the file could be sent; false where its bytes are gone. */
+async function answer(ctx: Context, reader: BlobReader, blob: StoredBlob, type: string): Promise<boolean> {
   const etag = `"${blob.sha256}"`
   ctx.set('ETag', etag)
   ctx.set('Accept-Ranges', 'bytes')
-  ctx.status = 200
   if (isHeldBy(ctx, etag)) {
     ctx.status = 304
-    return
+    return true
   }
   const range = rangeOf(ctx, blob.size, etag)
-  if (range) {
-    ctx.status = 206
-    ctx.set('Content-Range', `bytes ${range.start}-${range.end - 1}/${blob.size}`)
-  }
   const { start, end } = range ?? { start: 0, end: blob.size }
-  ctx.type = type
-  // The stream reads one chunk ahead of what the connection takes.
-  if (ctx.method !== 'HEAD') ctx.body = Readable.from(blobs.stream(blob.id, start, end), { objectMode: false, highWaterMark: 65_536 })
+  if (ctx.method !== 'HEAD') {
+    const body = end > start ? await reader.open(blob, start, end) : Buffer.alloc(0)
+    if (!body) return false
+    ctx.body = body
+  }
+  ctx.status = range ? 206 : 200
+  if (range) ctx.set('Content-Range', `bytes ${start}-${end - 1}/${blob.size}`)
   ctx.type = type
   ctx.length = end - start
+  return true
 }
 
 function rangeOf(ctx: Context, size: number, etag: string): { start: number; end: number } | null {

@@ -1,4 +1,5 @@
-import { QueryTypes, Sequelize, type QueryInterface, type Transaction } from 'sequelize'
+import type { Client } from 'pg'
+import { Sequelize, type QueryInterface, type Transaction } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
 import { first } from './migrations/0001-first'
 import { material } from './migrations/0002-material'
@@ -16,8 +17,8 @@ export interface Database {
   readonly sequelize: Sequelize
   readonly models: Models
   /**
-   * One SQL statement with bound parameters (`$1` …), which returns its rows. Buffers travel as bytes; models would
-   * write them into the statement as text, which takes several times as long.
+   * One SQL statement with bound parameters (`$1` …), which returns its rows, on a connection of Sequelize's pool.
+   * Buffers travel as bytes; models would write them into the statement as text, which takes several times as long.
    */
   query<Row extends object>(
     sql: string,
@@ -45,11 +46,38 @@ export async function openDatabase(url: string): Promise<Database> {
       bind: readonly unknown[] = [],
       transaction: Transaction | null = null,
     ) {
-      const options = { bind: [...bind], transaction, type: QueryTypes.SELECT as const, raw: true }
-      return sequelize.query<Row>(sql, options)
+      return onConnection(sequelize, transaction, async (connection) => {
+        const { rows } = await connection.query<Row>(sql, [...bind])
+        return rows
+      })
     },
     transaction: (work, within = null) => (within ? work(within) : sequelize.transaction(work)),
     close: () => sequelize.close(),
+  }
+}
+
+/** A connection as Sequelize keeps it: one that is marked is not used again. */
+type Pooled = Client & { _invalid?: boolean }
+
+/** A statement past its time leaves its connection in the middle of an answer. */
+const BROKEN = /^(Query read timeout|Connection terminated)/
+
+/** Runs `work` on the connection of a transaction, or on one of the pool, which goes back there afterwards. */
+async function onConnection<T>(
+  sequelize: Sequelize,
+  transaction: Transaction | null,
+  work: (connection: Client) => Promise<T>,
+): Promise<T> {
+  const manager = sequelize.connectionManager
+  const own = (transaction as (Transaction & { connection?: Pooled }) | null)?.connection
+  const connection = own ?? ((await manager.getConnection({ type: 'write', useMaster: true })) as Pooled)
+  try {
+    return await work(connection)
+  } catch (error) {
+    if (error instanceof Error && BROKEN.test(error.message)) connection._invalid = true
+    throw error
+  } finally {
+    if (!own) manager.releaseConnection(connection)
   }
 }
 

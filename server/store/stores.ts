@@ -1,4 +1,5 @@
 import type { Logger } from 'pino'
+import { BlobReader } from '../blobs/BlobReader'
 import { BlobStore } from '../blobs/BlobStore'
 import { FileProber } from '../probing/FileProber'
 import { SpaceKeeper } from '../space/SpaceKeeper'
@@ -14,6 +15,7 @@ import { Shelf } from './Shelf'
 /** Everything that is kept, on one database. */
 export interface Stores {
   readonly blobs: BlobStore
+  readonly reader: BlobReader
   readonly projects: Projects
   readonly shelf: Shelf
   readonly repairs: Repairs
@@ -34,6 +36,7 @@ export function createStores(database: Database, log: Logger): Stores {
   const uploads = new UploadStore(database, blobs, shelf)
   return {
     blobs,
+    reader: new BlobReader(blobs),
     projects: new Projects(database),
     shelf,
     repairs: new Repairs({ database, shelf, blobs, renditions, prober }),
