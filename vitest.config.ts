@@ -1,12 +1,38 @@
-import { defineConfig } from 'vitest/config'
+import { configDefaults, defineConfig } from 'vitest/config'
+
+/** What happens in real time tells nothing on cores shared with others: these run last, one after another. */
+const TIMED = ['e2e/firstLoad.test.ts', 'e2e/loops.test.ts']
 
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'unit', include: ['{core,studio,cli,runtime,scripts}/**/*.test.ts'], testTimeout: 30_000 } },
-      { test: { name: 'integration', include: ['server/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 60_000 } },
-      // After the others and one file at a time: a browser that shares two cores with everything else tells nothing.
-      { test: { name: 'browser', include: ['e2e/**/*.test.ts'], testTimeout: 180_000, hookTimeout: 120_000, maxWorkers: 1, expect: { poll: { timeout: 20_000 } }, sequence: { groupOrder: 1 } } },
+      { test: { name: 'unit', include: ['{core,studio,cli,runtime,scripts}/**/*.test.ts'], testTimeout: 30_000, maxWorkers: 3 } },
+      // Many of these wait for lost connections and slow answers: a third worker costs nothing.
+      { test: { name: 'integration', include: ['server/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 60_000, maxWorkers: 3 } },
+      {
+        test: {
+          name: 'browser',
+          include: ['e2e/**/*.test.ts'],
+          exclude: [...configDefaults.exclude, ...TIMED],
+          testTimeout: 240_000,
+          hookTimeout: 180_000,
+          // They wait as much as they work, so two keep two cores busy.
+          maxWorkers: 2,
+          expect: { poll: { timeout: 30_000 } },
+          sequence: { groupOrder: 1 },
+        },
+      },
+      {
+        test: {
+          name: 'timed',
+          include: TIMED,
+          testTimeout: 180_000,
+          hookTimeout: 120_000,
+          maxWorkers: 1,
+          expect: { poll: { timeout: 20_000 } },
+          sequence: { groupOrder: 2 },
+        },
+      },
     ],
   },
 })

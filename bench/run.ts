@@ -16,6 +16,7 @@ import { writeMp4 } from '../core/media/isobmff/writeMp4'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
 import { measureJoins } from './joins'
+import { measureKills } from './kill'
 import { measureStorage } from './storage'
 import { drawEvenness, measureTime, measureWeight } from './weight'
 import { seedDemo } from '../demo/seedDemo'
@@ -31,7 +32,11 @@ const recipe = (family: 'h264' | 'vp9', width: number, seconds: number, timescal
 })
 
 if (process.argv.includes('--storage')) {
-  await measureStorage()
+  await measureStorage(FILES)
+  process.exit(0)
+}
+if (process.argv.includes('--kill')) {
+  await measureKills(FILES)
   process.exit(0)
 }
 if (process.argv.includes('--memory')) {

@@ -3,7 +3,7 @@ import { createInterface } from 'node:readline'
 import { PROJECT_ROOT } from '../node/projectRoot'
 import { makeDatabase } from '../server/testing/testServer'
 
-/** The built server in a process of its own, as `npm start` runs it, on a database of its own. */
+/** The built server in a process of its own, as `npm start` runs it. */
 export class RunningServer {
   readonly databaseUrl: string
   private readonly drop: () => Promise<void>
@@ -15,18 +15,20 @@ export class RunningServer {
     this.drop = drop
   }
 
-  static async start(port = 0): Promise<RunningServer> {
-    const made = await makeDatabase()
+  /** Starts it on a free port, on the database that is given or on a new one, which goes when the server stops. */
+  static async start(databaseUrl?: string): Promise<RunningServer> {
+    const made = databaseUrl === undefined ? await makeDatabase() : { url: databaseUrl, drop: async () => undefined }
     const server = new RunningServer(made.url, made.drop)
-    await server.run(port)
+    await server.run()
     return server
   }
 
-  /** Starts the process (again). Resolves when it says where it is. */
-  async run(port = Number(new URL(this.url || 'http://x:0').port)): Promise<void> {
+  /** Starts the process (again, on the same port). Resolves when it says where it is. */
+  async run(): Promise<void> {
+    const port = this.url ? new URL(this.url).port : '0'
     const child = spawn(process.execPath, ['dist/server/serve.js'], {
       cwd: PROJECT_ROOT,
-      env: { ...process.env, NODE_ENV: 'production', LOG_LEVEL: 'error', PORT: String(port), DATABASE_URL: this.databaseUrl },
+      env: { ...process.env, NODE_ENV: 'production', LOG_LEVEL: 'error', PORT: port, DATABASE_URL: this.databaseUrl },
       stdio: ['ignore', 'pipe', 'inherit'],
     })
     this.child = child

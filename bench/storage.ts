@@ -2,9 +2,10 @@ import { randomBytes } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { request } from 'node:http'
 import pg from 'pg'
-import type { Project } from '../core/api/wire'
+import type { Project, Rendition } from '../core/api/wire'
 import { TestClient } from '../server/testing/TestClient'
 import { paddedClip, readClip } from '../server/testing/clip'
+import { paddedProof, type Made } from './paddedProof'
 import { RunningServer } from './runningServer'
 
 /*
@@ -23,7 +24,7 @@ const megabytesPerSecond = (bytes: number, ms: number): number => bytes / 1000 /
 const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!
 
 /** Runs all measurements and prints them; ends with an error where a ratio is missed. */
-export async function measureStorage(): Promise<void> {
+export async function measureStorage(demoFiles: string): Promise<void> {
   const server = await RunningServer.start()
   const failures: string[] = []
   const check = (name: string, ratio: number, atLeast: number): void => {
@@ -64,11 +65,45 @@ export async function measureStorage(): Promise<void> {
     console.log(`a range of one byte: ${reads.rangeMs.toFixed(2)} ms; bare substring: ${reads.substringMs.toFixed(2)} ms`)
     console.log(`a small range against a bare substring: ${times.toFixed(1)} times (at most 10)`)
     if (times > 10) failures.push('small ranges')
-    console.log(`memory of the server: at most ${peakMegabytes(server.pid).toFixed(0)} MB resident`)
+    console.log(`memory of the server until here: at most ${peakMegabytes(server.pid).toFixed(0)} MB resident`)
+    await renditionsAtOnce(demoFiles)
   } finally {
     await server.stop()
   }
   if (failures.length > 0) throw new Error(`missed: ${failures.join('; ')}`)
+}
+
+/** The memory that a server of its own takes while four finished files of 60 MB are handed in at once, and fetched. */
+async function renditionsAtOnce(demoFiles: string): Promise<void> {
+  const server = await RunningServer.start()
+  try {
+    const client = new TestClient(server)
+    const { backdrop } = await client.makeBackdrop(await readClip())
+    const made = await Promise.all(
+      Array.from({ length: 4 }, (_, number) => paddedProof(demoFiles, backdrop.document, 60_000_000, number)),
+    )
+    const before = peakMegabytes(server.pid)
+    const kept = await Promise.all(made.map((each) => handIn(client, each)))
+    const taken = peakMegabytes(server.pid)
+    await Promise.all(kept.map((each) => download(server.url, each.sha256)))
+    const sent = peakMegabytes(server.pid)
+    const [first, then, last] = [before, taken, sent].map((peak) => peak.toFixed(0))
+    console.log(`four finished files of 60 MB at once: ${first} MB resident before, at most ${then} MB while taken, ${last} MB when sent`)
+  } finally {
+    await server.stop()
+  }
+}
+
+async function handIn(client: TestClient, { recipe, facts, bytes }: Made): Promise<Rendition> {
+  const announced = { recipe, facts, bytes: bytes.byteLength }
+  const { body } = await client.call<{ id: string }>('POST', '/api/renditions', announced)
+  const answer = await client.fetch(`/api/renditions/${body.id}`, {
+    method: 'PUT',
+    headers: { 'Content-Type': 'application/octet-stream' },
+    body: new Uint8Array(bytes),
+  })
+  if (!answer.ok) throw new Error(`answered ${answer.status}: ${await answer.text()}`)
+  return (await answer.json()) as Rendition
 }
 
 /** The same bytes with another end, so that content is new every time. */

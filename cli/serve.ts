@@ -13,6 +13,8 @@ const STOP_AFTER_MS = 10_000
 /** A slow line may take this long for one request: a part of an upload. */
 const REQUEST_TIMEOUT_MS = 30 * 60_000
 const KEEP_SPACE_EVERY_MS = 24 * 3600_000
+/** Uploads whose last step failed, as the database was away, and whose client has left. */
+const FINISH_UPLOADS_EVERY_MS = 60_000
 /** Exit code for settings that are wrong: starting again would not help. */
 const EXIT_UNUSABLE = 2
 
@@ -26,8 +28,8 @@ async function main(): Promise<void> {
   const app = await createApp({ database, config, log, dist })
   await seedDemo(database, app.stores)
   const server = await listen(app, config)
-  const background = startBackground(app, log)
-  stopOnSignals({ server, app, database, background, log })
+  const endBackground = startBackground(app, log)
+  stopOnSignals({ server, app, database, endBackground, log })
 }
 
 function readSettings(): Config {
@@ -61,30 +63,32 @@ async function listen({ koa }: App, config: Config): Promise<Server> {
   return server
 }
 
-/** Goes on with uploads that an earlier run did not finish, and frees what nothing uses, now and every day. */
-function startBackground({ stores }: App, log: Logger): NodeJS.Timeout {
+/** Goes on with uploads that were not finished, and frees what nothing uses; now and again and again. Returns what ends it. */
+function startBackground({ stores }: App, log: Logger): () => void {
   const failed = (what: string) => (error: unknown) => log.error({ err: error }, `${what} failed`)
+  const finishUploads = (): void => void stores.finisher.resume(log).catch(failed('finishing uploads'))
   const keepSpace = (): void => void stores.space.keep(new Date()).catch(failed('freeing space'))
-  stores.finisher.resume(log).catch(failed('finishing uploads'))
+  finishUploads()
   keepSpace()
-  return setInterval(keepSpace, KEEP_SPACE_EVERY_MS).unref()
+  const timers = [setInterval(finishUploads, FINISH_UPLOADS_EVERY_MS), setInterval(keepSpace, KEEP_SPACE_EVERY_MS)]
+  return () => timers.forEach(clearInterval)
 }
 
 interface Running {
   readonly server: Server
   readonly app: App
   readonly database: Database
-  readonly background: NodeJS.Timeout
+  readonly endBackground: () => void
   readonly log: Logger
 }
 
 /** Takes no more requests, lets those under way end, then closes the database. */
-function stopOnSignals({ server, app, database, background, log }: Running): void {
+function stopOnSignals({ server, app, database, endBackground, log }: Running): void {
   let stopping = false
   const stop = async (): Promise<void> => {
     if (stopping) return
     stopping = true
-    clearInterval(background)
+    endBackground()
     const closed = new Promise((resolve) => server.close(resolve))
     server.closeIdleConnections()
     const late = setTimeout(() => server.closeAllConnections(), STOP_AFTER_MS)

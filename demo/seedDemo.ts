@@ -19,6 +19,8 @@ const file = (name: string): string => inProject(`demo/files/${name}`)
 
 type DemoStores = Pick<Stores, 'projects' | 'shelf' | 'backdrops' | 'blobs' | 'renditions'>
 
+const SEEDING_LOCK = 7_266_002
+
 /** How far the demonstration has come; kept in the database, so that a start that was killed is noticed. */
 const stateSchema = z.object({ state: z.enum(['seeding', 'done']), projectId: z.uuid().optional() })
 
@@ -27,11 +29,21 @@ const stateSchema = z.object({ state: z.enum(['seeding', 'done']), projectId: z.
  * does not want it back. One that was begun and not finished is taken away and made anew.
  */
 export async function seedDemo(database: Database, stores: DemoStores): Promise<boolean> {
+  return database.transaction(async (holder) => {
+    // Of two servers that start at once one seeds, and the other waits until it has.
+    await database.query('SELECT pg_advisory_xact_lock($1)', [SEEDING_LOCK], holder)
+    return seedAlone(database, stores)
+  })
+}
+
+async function seedAlone(database: Database, stores: DemoStores): Promise<boolean> {
   const [row] = await database.query<{ value: unknown }>(`SELECT value FROM server_state WHERE key = 'demo'`)
   const before = row ? stateSchema.parse(row.value) : null
   if (before?.state === 'done') return false
   // A project that is gone already is as well.
-  if (before?.projectId) await database.models.Project.destroy({ where: { id: before.projectId } })
+  if (before?.projectId && (await database.models.Project.findByPk(before.projectId))) {
+    await stores.projects.delete(before.projectId)
+  }
   const note = (value: z.infer<typeof stateSchema>): Promise<unknown> =>
     database.query(
       `INSERT INTO server_state (key, value) VALUES ('demo', $1)

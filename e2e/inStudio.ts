@@ -30,7 +30,7 @@ export function inStudio(use: (studio: Studio) => void): void {
   beforeEach(async () => {
     context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
     const page = await context.newPage()
-    page.setDefaultTimeout(30_000)
+    page.setDefaultTimeout(60_000)
     use({ server, browser, context, page, complaints: complaintsOf(page) })
   })
   afterEach(() => context.close())

@@ -1,5 +1,7 @@
 import { fileURLToPath } from 'node:url'
 import { seedDemo } from '../demo/seedDemo'
+import { paddedClip, readClip } from '../server/testing/clip'
+import { TestClient } from '../server/testing/TestClient'
 import { startTestServer } from '../server/testing/testServer'
 import { launch } from './harness'
 
@@ -26,6 +28,15 @@ try {
     const { sources } = await read<{ sources: { id: string }[] }>(`/api/projects/${project!.id}/sources?search=${clip}`)
     const made = await fetch(`${server.url}/api/spots/${pages[0]!.spots[0]!.id}/backdrops`, { method: 'POST', headers: { 'Content-Type': 'application/json', Origin: server.url }, body: JSON.stringify({ name: 'A trial', sourceId: sources[0]!.id }) })
     return ((await made.json()) as { id: string }).id
+  }
+  /** A project that was deleted, whose file waits to be freed. */
+  const deletedProject = async (): Promise<void> => {
+    const client = new TestClient(server)
+    const { id } = await client.makeProject('Old site')
+    await client.upload(id, paddedClip(await readClip(), 9_000_000), 'station-hall.mp4')
+    await client.call('DELETE', `/api/projects/${id}`)
+    await page.reload()
+    await page.waitForTimeout(1500)
   }
   await shoot('projects', '/')
   await shoot('project', `/projects/${project!.id}`)
@@ -97,6 +108,16 @@ try {
     await page.getByRole('button', { name: 'Flip' }).scrollIntoViewIfNeeded()
     await page.waitForTimeout(6000)
   })
+  await shoot('revisions', `${bench}/legibility`, async () => {
+    await page.getByRole('slider').first().focus()
+    for (let press = 0; press < 6; press++) await page.keyboard.press('ArrowRight')
+    await page.waitForTimeout(1500)
+    await page.getByRole('button', { name: 'Revisions' }).click()
+    await page.waitForTimeout(700)
+    await page.getByRole('button', { name: /created/ }).click()
+    await page.waitForTimeout(2500)
+  })
+  await shoot('space', '/space', deletedProject)
 } finally {
   await browser.close()
   await server.stop()

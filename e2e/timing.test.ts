@@ -154,7 +154,7 @@ describe('the seam', () => {
     await overlap.focus()
     await page.keyboard.press('ArrowRight')
     expect((await seconds()) - before).toBeCloseTo(1 / 24, 2)
-    await expect.poll(() => page.getByRole('link', { name: /^Timing/ }).textContent(), { timeout: 30_000 }).toMatch(/seam \d\.\d/)
+    await expect.poll(() => page.getByRole('link', { name: /^Timing/ }).textContent(), { timeout: 60_000 }).toMatch(/seam \d\.\d/)
     await saved()
   })
 

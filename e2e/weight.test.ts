@@ -297,7 +297,7 @@ describe('files', () => {
     await second.goto(`${server.url}/backdrops/${id}/weight`)
     await make(second).click()
     await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
-    await second.getByText('Every file is made').waitFor({ timeout: 30_000 })
+    await second.getByText('Every file is made').waitFor({ timeout: 60_000 })
     expect(stored).toEqual([])
   })
 

@@ -59,8 +59,19 @@ export async function openDatabase(url: string): Promise<Database> {
 /** A connection as Sequelize keeps it: one that is marked is not used again. */
 type Pooled = Client & { _invalid?: boolean }
 
-/** A statement past its time leaves its connection in the middle of an answer. */
-const BROKEN = /^(Query read timeout|Connection terminated)/
+/** The connection to the database ended under a statement, which may have run or not. */
+export class ConnectionLostError extends Error {
+  override readonly name = 'ConnectionLostError'
+}
+
+/** Failures after which a connection is no use: its socket is gone, or it is in the middle of an answer that came too late. */
+const LOST_CODES = new Set(['ECONNRESET', 'EPIPE', 'ETIMEDOUT'])
+const LOST_MESSAGES = /^(Query read timeout|Connection terminated|Client has encountered a connection error|Client was closed)/
+
+function isLost(error: unknown): error is Error {
+  if (!(error instanceof Error)) return false
+  return LOST_CODES.has((error as NodeJS.ErrnoException).code ?? '') || LOST_MESSAGES.test(error.message)
+}
 
 /** Runs `work` on the connection of a transaction, or on one of the pool, which goes back there afterwards. */
 async function onConnection<T>(
@@ -74,8 +85,9 @@ async function onConnection<T>(
   try {
     return await work(connection)
   } catch (error) {
-    if (error instanceof Error && BROKEN.test(error.message)) connection._invalid = true
-    throw error
+    if (!isLost(error)) throw error
+    connection._invalid = true
+    throw new ConnectionLostError('The connection to the database was lost.', { cause: error })
   } finally {
     if (!own) manager.releaseConnection(connection)
   }

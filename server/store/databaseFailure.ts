@@ -16,6 +16,7 @@ const BY_SQLSTATE: readonly (readonly [RegExp, ApiErrorCode])[] = [
 ]
 
 const CONNECTION_ERRORS = new Set([
+  'ConnectionLostError',
   'SequelizeConnectionError',
   'SequelizeConnectionRefusedError',
   'SequelizeConnectionTimedOutError',

@@ -62,7 +62,11 @@ export class FaultyDatabase {
     const callback = args.find((arg) => typeof arg === 'function') as Callback | undefined
     const settle: Callback = callback ?? (() => undefined)
     const run = (...statement: unknown[]): Promise<unknown> => Reflect.apply(this.original, client, statement) as Promise<unknown>
-    const lost = (): Error => Object.assign(new Error('Connection terminated unexpectedly'), { code: 'ECONNRESET' })
+    // A connection that is gone is told by its socket before a statement, and by pg after one.
+    const lost = (): Error =>
+      fault.kind === 'cut'
+        ? Object.assign(new Error('write EPIPE'), { code: 'EPIPE', syscall: 'write' })
+        : new Error('Connection terminated unexpectedly')
     const cut = (): void => void (client as unknown as { connection: { stream: { destroy(): void } } }).connection.stream.destroy()
     const happen = async (): Promise<unknown> => {
       if (fault.kind === 'raise') return run(`DO $$ BEGIN RAISE EXCEPTION 'injected' USING ERRCODE = '${fault.sqlState}'; END $$`)

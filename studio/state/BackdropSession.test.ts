@@ -212,6 +212,26 @@ describe('the journal', () => {
     await settle()
     expect([session.state.save, server.document.copy.heading, server.revision]).toEqual(['saved', 'Two', 3])
   })
+  it('takes what others saved since, where all that was left behind had arrived', async () => {
+    server.loseNextAnswer()
+    const closed = open()
+    heading(closed, 'One')
+    await vi.advanceTimersByTimeAsync(600)
+    const entry = left()!
+    vi.clearAllTimers()
+    server.saveFromElsewhere('Theirs')
+    const session = BackdropSession.resume(server.record(), entry, {
+      api: server.api,
+      journal,
+      onChange: () => undefined,
+    })
+    await settle()
+    const { save, document, record } = session.state
+    expect([save, document.copy.heading, record.revision]).toEqual(['saved', 'Theirs', 3])
+    heading(session, 'Mine again')
+    await vi.advanceTimersByTimeAsync(600)
+    expect([session.state.save, server.document.copy.heading, server.revision]).toEqual(['saved', 'Mine again', 4])
+  })
   it('opens as a conflict where the revision has moved on', async () => {
     const closed = open()
     heading(closed, 'Left behind')

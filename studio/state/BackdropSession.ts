@@ -52,6 +52,8 @@ export class BackdropSession {
   private saving: Promise<void> | null = null
   private timer: ReturnType<typeof setTimeout> | undefined
   private retryMs: number = RETRY_MS.first
+  /** What the server had when an edit that was left behind was taken up; null once that is settled. */
+  private newest: BackdropRecord | null = null
 
   constructor(record: BackdropRecord, parts: SessionParts) {
     this.parts = parts
@@ -69,6 +71,7 @@ export class BackdropSession {
     const sent = entry.unacknowledged
     session.unacknowledged = sent && { ...sent, ...readStored(sent.document, sent.history) }
     session.dirty = entry.latest !== null
+    session.newest = record
     session.current = {
       ...session.current,
       record: { ...record, revision: left.baseRevision },
@@ -194,6 +197,11 @@ export class BackdropSession {
     const record = { ...this.current.record, revision }
     this.set({ record, savedAt: updatedAt, problem: null, save: this.dirty ? 'pending' : 'saved' })
     this.note()
+    const { newest } = this
+    if (!this.isClean || !newest) return
+    // What was left behind had arrived after all, and others have gone on from it since.
+    this.newest = null
+    if (newest.revision > revision) this.set({ record: newest, document: newest.document, history: newest.history })
   }
 
   private fail(error: unknown): void {

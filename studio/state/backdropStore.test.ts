@@ -109,6 +109,21 @@ describe('what a closed tab left behind', () => {
     await settle(600)
     expect([a.document.copy.heading, a.revision, store.getState().save]).toEqual(['Left behind', 2, 'saved'])
   })
+  it('is taken up also where that tab is known as closed only after the backdrop was opened here', async () => {
+    const closing = make()
+    await closing.getState().open(A)
+    closing.getState().dispatch({ type: 'copy/write', field: 'heading', value: 'Left behind' })
+    const entry = journal.entries.get(A)!
+    journal.remove(A)
+    vi.clearAllTimers()
+    store = make()
+    await store.getState().open(A)
+    a.saveFromElsewhere('From elsewhere')
+    journal.write(entry)
+    await settle(5_000)
+    const { save, theirs } = store.getState()
+    expect([shown(), save, theirs?.document.copy.heading]).toEqual(['Left behind', 'conflict', 'From elsewhere'])
+  })
 })
 
 describe('an earlier revision', () => {

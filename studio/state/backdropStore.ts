@@ -55,6 +55,9 @@ const NOTHING = {
   viewed: null,
 } as const
 
+/** How often edits that closed tabs left behind are looked for. */
+const LOOK_FOR_LEFT_MS = 4_000
+
 /**
  * The backdrop on screen, and those that were left while something of them was not acknowledged: each has a session of
  * its own, which goes on saving wherever the designer is.
@@ -99,18 +102,26 @@ export function createBackdropStore(server: StoreApiPart, journal: EditJournal):
         ? BackdropSession.resume(record, left, partsOf(record.id))
         : new BackdropSession(record, partsOf(record.id))
       sessions.set(record.id, session)
+      publish(record.id)
       return session
     }
 
     /** Sends what closed tabs left behind, also of backdrops that no one opens. */
     const sendLeft = async (): Promise<void> => {
       for (const id of await journal.orphaned()) {
-        if (sessions.has(id) || id === wanted) continue
+        const held = sessions.get(id)
+        if (held && !held.isClean) continue
         const record = await server.readBackdrop(id).catch(() => null)
-        if (record && !sessions.has(id)) await adopt(record)
+        if (record) await adopt(record)
       }
     }
-    void sendLeft().catch(() => undefined)
+    const lookForLeft = (): void => {
+      // A tab that is closed now, or was a moment ago, is not known as closed at once.
+      void sendLeft()
+        .catch(() => undefined)
+        .finally(() => setTimeout(lookForLeft, LOOK_FOR_LEFT_MS))
+    }
+    lookForLeft()
 
     return {
       ...NOTHING,

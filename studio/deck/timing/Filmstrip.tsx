@@ -98,7 +98,7 @@ function Track({ document, source, index }: { document: BackdropDocument; source
           {making !== null && <span role="status"> · preparing quick frames, {Math.round(making * 100)} %</span>}
         </span>
         <span className="flex shrink-0 items-center gap-1">
-          {held !== null && <StripButton label="Let the loop play on" onClick={scrubber.end}>Play on</StripButton>}
+          {held !== null && <StripButton label="Let the loop play on" onClick={() => scrubber.end()}>Play on</StripButton>}
           <StripButton label={`Set the start here, frame ${number}`} onClick={() => setEnd('start')}>[ Start here</StripButton>
           <StripButton label={`Set the end here, frame ${number}`} onClick={() => setEnd('end')}>End here ]</StripButton>
           <StripButton label="Snap to findings and loops" pressed={snapping} onClick={() => setSnapping(!snapping)}><Magnet className="size-3.5" aria-hidden />Snap</StripButton>
