@@ -205,34 +205,41 @@ class KillRun {
   private async checkEverything(): Promise<void> {
     const database = await openDatabase(this.server.databaseUrl)
     const stores = createStores(database, pino({ level: 'error' }))
-    const half = await countOf(database, 'SELECT count(*) FROM blobs WHERE sha256 IS NULL')
-    // What a client had begun and began anew is left to the sweep of abandoned files.
-    await whenFree(() => stores.space.keep(new Date(Date.now() + 2 * DAY_MS)))
-    expectEqual('files that are half', await countOf(database, 'SELECT count(*) FROM blobs WHERE sha256 IS NULL'), 0)
+    const found = await countAll(database)
+    const rounds = ROUNDS + 1
+    const { before } = this
+    expectEqual('what is there', found, {
+      sources: before.sources + 3 * rounds,
+      renditions: before.renditions + rounds,
+      // Two of the three uploads of a round are of equal content.
+      files: before.files + 2 * rounds + rounds,
+      revisions: before.revisions + SAVES * rounds,
+    })
+    expectEqual('revision', this.backdrop.revision, 1 + SAVES * rounds)
     const wrong = await countOf(
       database,
       `SELECT count(*) FROM (SELECT blobs.id FROM blobs LEFT JOIN chunks ON chunks.blob_id = blobs.id GROUP BY blobs.id
-      HAVING blobs.size <> coalesce(sum(octet_length(chunks.data)), 0) OR blobs.received <> blobs.size) AS wrong`,
+      HAVING blobs.received <> coalesce(sum(octet_length(chunks.data)), 0)
+      OR (blobs.sha256 IS NOT NULL AND blobs.received <> blobs.size)) AS wrong`,
     )
     expectEqual('files whose rows are not their chunks', wrong, 0)
-    const blobs = await database.query<{ id: string; sha256: string; size: string }>('SELECT id, sha256, size FROM blobs')
+    const blobs = await database.query<{ id: string; sha256: string; size: string }>(
+      'SELECT id, sha256, size FROM blobs WHERE sha256 IS NOT NULL',
+    )
     for (const { id, sha256, size } of blobs) {
       expectEqual('a stored file', await stores.blobs.rehash({ id, size: Number(size) }), sha256)
     }
-    const found = await countAll(database)
-    const rounds = ROUNDS + 1
-    const { sources, renditions, files, revisions } = this.before
-    expectEqual('what is there', found, {
-      sources: sources + 3 * rounds,
-      renditions: renditions + rounds,
-      // Two of the three uploads of a round are of equal content.
-      files: files + 2 * rounds + rounds,
-      revisions: revisions + SAVES * rounds,
-    })
-    expectEqual('revision', this.backdrop.revision, 1 + SAVES * rounds)
     const bytes = blobs.reduce((sum, { size }) => sum + Number(size), 0)
-    console.log(`nothing is lost, doubled or half: ${found.sources} sources, ${found.renditions} finished files, ${found.revisions} revisions`)
-    console.log(`all ${blobs.length} files read again (${(bytes / 1e6).toFixed(0)} MB): each digest is right; ${half} abandoned ones were swept`)
+    console.log(
+      `nothing is lost, doubled or half: ${found.sources} sources, ` +
+        `${found.renditions} finished files, ${found.revisions} revisions`,
+    )
+    console.log(`all ${blobs.length} files read again (${(bytes / 1e6).toFixed(0)} MB): each digest is right`)
+    // An upload whose beginning was not answered was begun anew: the first one goes when its grace is over.
+    const abandoned = await countOf(database, 'SELECT count(*) FROM blobs WHERE sha256 IS NULL')
+    await whenFree(() => stores.space.keep(new Date(Date.now() + 31 * DAY_MS)))
+    expectEqual('abandoned files', await countOf(database, 'SELECT count(*) FROM blobs WHERE sha256 IS NULL'), 0)
+    console.log(`${abandoned} uploads that clients had begun anew were freed when their thirty days were over`)
     await stores.prober.close()
     await database.close()
   }

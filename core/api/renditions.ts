@@ -28,7 +28,7 @@ const qualitySchema = z.object({
   compared: count().min(1),
 })
 
-export const clipFactsSchema = z.object({
+const clipFactsSchema = z.object({
   kind: z.literal('clip'),
   type: z.enum(['video/mp4', 'video/webm']),
   codec: text(100),
@@ -52,7 +52,7 @@ export const clipFactsSchema = z.object({
 
 const PLACEHOLDER = /^data:image\/[a-z]+;base64,[A-Za-z0-9+/=]+$/
 
-export const posterFactsSchema = z.object({
+const posterFactsSchema = z.object({
   kind: z.literal('poster'),
   type: z.enum(['image/avif', 'image/webp', 'image/jpeg']),
   width: pixels(),
@@ -70,7 +70,7 @@ export const posterFactsSchema = z.object({
 })
 
 /** What the search for loops compares. */
-export const traceFactsSchema = z.object({ kind: z.literal('trace'), moments: count().min(1) })
+const traceFactsSchema = z.object({ kind: z.literal('trace'), moments: count().min(1) })
 
 const probePoint = z.object({
   setting: figure(),
@@ -113,7 +113,7 @@ export const renditionSchema = z.object({
 })
 
 /** A rendition larger than this is no background. */
-export const MAX_RENDITION_BYTES = 64 * 1024 * 1024
+const MAX_RENDITION_BYTES = 64 * 1024 * 1024
 
 export const lookupRenditionsSchema = z.object({ keys: z.array(text(MAX_KEY)).max(300) })
 

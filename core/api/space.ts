@@ -15,7 +15,7 @@ export const freeingSchema = z.object({
   message: text(500).nullable(),
 })
 
-export const projectSpaceSchema = z.object({
+const projectSpaceSchema = z.object({
   id: idSchema,
   name: text(120),
   /** Clips and images on the shelf, with their filmstrips. */

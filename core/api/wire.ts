@@ -11,7 +11,7 @@ import { factsSchema, findingSchema } from './facts'
  * bytes. Facts of files lie in `facts.ts`, finished files in `renditions.ts`.
  */
 
-export { fileNameSchema, idSchema, sha256Schema } from './bounded'
+export { fileNameSchema, idSchema } from './bounded'
 export { clipSourceSchema, factsSchema, isClip } from './facts'
 export * from './renditions'
 
@@ -78,7 +78,7 @@ export const contentSchema = z.object({ sha256: sha256Schema })
 
 const backdropSummarySchema = z.object({ id: idSchema, spotId: idSchema, name: text(120), sourceId: idSchema, updatedAt: when })
 
-export const spotSchema = z.object({
+const spotSchema = z.object({
   id: idSchema,
   pageId: idSchema,
   name: text(120),
@@ -88,7 +88,7 @@ export const spotSchema = z.object({
   backdrops: z.array(backdropSummarySchema).max(10_000),
 })
 
-export const pageSchema = z.object({ id: idSchema, projectId: idSchema, name: text(120), spots: z.array(spotSchema).max(10_000) })
+const pageSchema = z.object({ id: idSchema, projectId: idSchema, name: text(120), spots: z.array(spotSchema).max(10_000) })
 
 export const projectSummarySchema = z.object({
   id: idSchema,

@@ -13,7 +13,7 @@ const fileBytes = (min: number) => z.int().min(min).max(1_000_000_000)
 /** A link that cannot run code: a fragment, a path, or a web or mail address. */
 const href = text(500).regex(/^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i, 'A target begins with #, / or https://.')
 
-export const fractionSchema = z.object({ num: z.int().min(1).max(240_000), den: z.int().min(1).max(1_000_000) })
+const fractionSchema = z.object({ num: z.int().min(1).max(240_000), den: z.int().min(1).max(1_000_000) })
 
 const cutSchema = z
   .object({ timescale, start: ticks, end: ticks })

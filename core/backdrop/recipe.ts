@@ -152,7 +152,7 @@ export function classesServedBy({ weight }: Pick<BackdropDocument, 'weight'>, sc
 const PLACE_STEPS = 20
 
 /** Where the copy stands on the picture of a class, in shares of it, as its usual window shows it; a little more than less. */
-export function copyOnPicture({ copy, fit }: Pick<BackdropDocument, 'copy' | 'fit'>, picture: Size, screenClass: ScreenClass): ShareRect {
+function copyOnPicture({ copy, fit }: Pick<BackdropDocument, 'copy' | 'fit'>, picture: Size, screenClass: ScreenClass): ShareRect {
   const window = SCREENS[screenClass]
   const box = copyBox(copy, fit.height, window)
   const { shown } = coverRect(picture, { width: window.width, height: regionHeightPx(fit.height, window.height) }, fit.focal)

@@ -89,7 +89,7 @@ export function emitCopy({ copy }: BackdropDocument): string {
 }
 
 /** The pause control: hidden until the script has something to pause. */
-export function emitPause({ behaviour }: BackdropDocument): string {
+function emitPause({ behaviour }: BackdropDocument): string {
   if (!behaviour.pauseControl) return ''
   return `<button${attributes({
     class: 'tln-pause', type: 'button', hidden: true, 'aria-label': 'Pause the background', 'data-tln-pause': 'Pause the background',
@@ -98,7 +98,7 @@ export function emitPause({ behaviour }: BackdropDocument): string {
 }
 
 /** A page's header with its links: for the demonstration page and the stage. */
-export function emitHeader({ copy }: BackdropDocument): string {
+function emitHeader({ copy }: BackdropDocument): string {
   const links = copy.links.map((link) => `    <a class="tln-link" href="#">${escapeHtml(link)}</a>`)
   return [
     '<header class="tln-header">',

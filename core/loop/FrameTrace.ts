@@ -8,7 +8,7 @@ import type { Oklab } from '../picture/convertSrgbToOklab'
 export const TRACE_CELLS = CELLS_ACROSS * CELLS_DOWN
 const MOMENT_BYTES = TRACE_CELLS * 3
 /** Moments a second that are kept: the search needs no more, and refines on frames. */
-export const TRACE_RATE = 10
+const TRACE_RATE = 10
 /** At most so many moments are kept: longer clips are looked at less often. */
 const MOST_MOMENTS = 9000
 

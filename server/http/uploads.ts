@@ -12,7 +12,7 @@ import { outcomeOf, type Finished, type UploadFinisher } from '../uploads/Upload
 import type { UploadStore } from '../uploads/UploadStore'
 
 /** Where uploads go. */
-export const UPLOAD_PATH = '/api/uploads'
+const UPLOAD_PATH = '/api/uploads'
 
 type UploadConfig = Pick<Config, 'maxUploadBytes' | 'uploadOrigins'>
 
@@ -159,7 +159,7 @@ function toApiError(thrown: unknown): ApiError | null {
 }
 
 /** SHA-256 as hex from a digest field; null where there is none. Source: RFC 9530, section 3. */
-export function readDigest(field: string | null): string | null {
+function readDigest(field: string | null): string | null {
   const found = /(?:^|,)\s*sha-256=:([A-Za-z0-9+/]{43}=):/.exec(field ?? '')
   return found ? Buffer.from(found[1]!, 'base64').toString('hex') : null
 }

@@ -8,7 +8,7 @@ import { reportSpace } from './reportSpace'
 
 const DAY_MS = 24 * 3600 * 1000
 /** How long something that nothing uses any more is kept. */
-export const GRACE_MS = 30 * DAY_MS
+const GRACE_MS = 30 * DAY_MS
 /** Bytes of a copy or a rendition that broke off: nothing goes on with them. */
 const BROKEN_OFF_MS = DAY_MS
 /** How long it is remembered how a finished upload ended. */

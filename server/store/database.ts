@@ -60,7 +60,7 @@ export async function openDatabase(url: string): Promise<Database> {
 type Pooled = Client & { _invalid?: boolean }
 
 /** The connection to the database ended under a statement, which may have run or not. */
-export class ConnectionLostError extends Error {
+class ConnectionLostError extends Error {
   override readonly name = 'ConnectionLostError'
 }
 

@@ -1,4 +1,4 @@
-import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query'
+import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import { isClip, type ClipCard, type ClipSource, type ShelfQuery, type Source } from '../../core/api/wire'
 import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
@@ -119,24 +119,19 @@ export function useClip(sourceId: string | undefined, projectId: string): { clip
 }
 
 /** An earlier state of the shelf is shown nowhere any more: sources came, went or changed. */
-export function useShelfChanged(projectId: string): () => Promise<void> {
-  const client = useQueryClient()
-  return () => shelfChanged(projectId, client)
-}
-
-export async function shelfChanged(projectId: string, client: QueryClient = queries): Promise<void> {
+export async function shelfChanged(projectId: string): Promise<void> {
   await Promise.all([
-    client.invalidateQueries({ queryKey: keys.shelf(projectId) }),
-    client.invalidateQueries({ queryKey: ['source'] }),
-    client.invalidateQueries({ queryKey: keys.projects }),
+    queries.invalidateQueries({ queryKey: keys.shelf(projectId) }),
+    queries.invalidateQueries({ queryKey: ['source'] }),
+    queries.invalidateQueries({ queryKey: keys.projects }),
   ])
 }
 
 /** A project's pages, spots, backdrops or name changed. */
-export async function projectChanged(projectId: string, client: QueryClient = queries): Promise<void> {
+export async function projectChanged(projectId: string): Promise<void> {
   await Promise.all([
-    client.invalidateQueries({ queryKey: keys.project(projectId) }),
-    client.invalidateQueries({ queryKey: keys.projects }),
+    queries.invalidateQueries({ queryKey: keys.project(projectId) }),
+    queries.invalidateQueries({ queryKey: keys.projects }),
   ])
 }
 

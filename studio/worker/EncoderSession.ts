@@ -51,7 +51,7 @@ export async function takesQuantizer(order: Omit<EncodeOrder, 'steering'>): Prom
 }
 
 /** The configuration the browser takes. Errors: `work/cannot-encode`. */
-export async function encoderConfig(order: EncodeOrder): Promise<VideoEncoderConfig> {
+async function encoderConfig(order: EncodeOrder): Promise<VideoEncoderConfig> {
   for (const codec of codecStrings(order)) {
     const config: VideoEncoderConfig = {
       codec,

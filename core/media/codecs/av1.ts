@@ -163,7 +163,7 @@ function leb128(bytes: Uint8Array, start: number): { value: number; next: number
 }
 
 /** Reads a sequence header OBU's payload. Source: AV1 specification, clause 5.5. */
-export function parseAv1Sequence(payload: Uint8Array): Av1Sequence {
+function parseAv1Sequence(payload: Uint8Array): Av1Sequence {
   const bits = new BitReader(payload)
   const profile = bits.bits(3)
   bits.skip(1)
