@@ -239,7 +239,7 @@ class KillRun {
     const abandoned = await countOf(database, 'SELECT count(*) FROM blobs WHERE sha256 IS NULL')
     await whenFree(() => stores.space.keep(new Date(Date.now() + 31 * DAY_MS)))
     expectEqual('abandoned files', await countOf(database, 'SELECT count(*) FROM blobs WHERE sha256 IS NULL'), 0)
-    console.log(`${abandoned} uploads that clients had begun anew were freed when their thirty days were over`)
+    console.log(`${abandoned} broken-off uploads, which clients had begun anew, were freed after their thirty days`)
     await stores.prober.close()
     await database.close()
   }
