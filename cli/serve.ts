@@ -43,9 +43,7 @@ function readSettings(): Config {
 
 async function listen({ koa }: App, config: Config): Promise<Server> {
   const { tls } = config
-  const server = tls
-    ? createHttpsServer({ cert: await readFile(tls.certFile), key: await readFile(tls.keyFile) }, koa.callback())
-    : createHttpServer(koa.callback())
+  const server = tls ? await openHttps(koa, tls) : createHttpServer(koa.callback())
   server.requestTimeout = REQUEST_TIMEOUT_MS
   await new Promise<void>((resolve) => {
     server.once('error', (error: NodeJS.ErrnoException) => {
@@ -61,6 +59,16 @@ async function listen({ koa }: App, config: Config): Promise<Server> {
   const host = config.host === '127.0.0.1' ? 'localhost' : config.host.includes(':') ? `[${config.host}]` : config.host
   console.log(`Telon is at ${tls ? 'https' : 'http'}://${host}:${port}`)
   return server
+}
+
+async function openHttps(koa: App['koa'], { certFile, keyFile }: NonNullable<Config['tls']>): Promise<Server> {
+  try {
+    return createHttpsServer({ cert: await readFile(certFile), key: await readFile(keyFile) }, koa.callback())
+  } catch (error) {
+    const reason = (error as Error).message
+    console.error(`TELON_TLS_CERT (${certFile}) and TELON_TLS_KEY (${keyFile}) cannot be used: ${reason}`)
+    process.exit(EXIT_UNUSABLE)
+  }
 }
 
 /** Goes on with uploads that were not finished, and frees what nothing uses; now and again and again. Returns what ends it. */

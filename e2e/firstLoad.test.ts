@@ -7,7 +7,7 @@ import { memorySource } from '../core/bytes/ByteSource'
 import { manifestSchema, type Manifest } from '../core/handoff/manifest'
 import { readMedia } from '../core/media/readMedia'
 import { firstLoad, type Line, type LoadedPage, type Machine } from '../core/weight/firstLoad'
-import { CLIPS, launch, serveFolder, telon } from './harness'
+import { CLIPS, launchWhole, serveFolder, telon } from './harness'
 
 /* What a delivered folder really costs its visitors, and whether the model of a first load tells the truth: a real Chromium, its lines emulated. */
 
@@ -20,7 +20,7 @@ beforeAll(async () => {
   if (done.code !== 0) throw new Error(done.err)
   manifest = manifestSchema.parse(JSON.parse(await readFile(join(folder, 'manifest.json'), 'utf8')))
   await writeFile(join(folder, 'still.html'), (await readFile(join(folder, 'index.html'), 'utf8')).replace(/<video[\s\S]*?<\/video>/, ''))
-  browser = await launch()
+  browser = await launchWhole()
 })
 afterAll(() => browser?.close())
 

@@ -10,7 +10,7 @@ import { probeJsonSchema, probeLineSchema } from '../core/api/probeLine'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
 import { frameDifference } from '../core/picture/frameDifference'
-import { CLIPS, complaintsOf, launch, plays, serveFolder, telon } from './harness'
+import { CLIPS, complaintsOf, launchWhole, plays, serveFolder, telon } from './harness'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 
@@ -22,7 +22,7 @@ beforeAll(async () => {
   const done = await telon('deliver', join(CLIPS, 'dusk-window.mov'), '--out', folder, '--start', '2', '--end', '4', '--speed', '2', '--width', '640', '--budget', '300', '--heading', 'Night trains & more')
   if (done.code !== 0) throw new Error(done.err)
   manifest = manifestSchema.parse(JSON.parse(await readFile(join(folder, 'manifest.json'), 'utf8')))
-  browser = await launch()
+  browser = await launchWhole()
 })
 afterAll(() => browser?.close())
 

@@ -10,13 +10,13 @@ import { manifestSchema, type Manifest } from '../core/handoff/manifest'
 import { probe } from '../core/media/probe'
 import { frameDifference } from '../core/picture/frameDifference'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
-import { CLIPS, launch, plays, serveFolder, telon } from './harness'
+import { CLIPS, launchWhole, plays, serveFolder, telon } from './harness'
 
 /* How delivered loops join and how their stills agree with them: measured on finished files. */
 
 let browser: Browser
 beforeAll(async () => {
-  browser = await launch()
+  browser = await launchWhole()
 })
 afterAll(() => browser?.close())
 

@@ -1,14 +1,13 @@
 import { createServer } from 'node:http'
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { chromium, type Browser, type BrowserContext, type Page } from 'playwright-core'
+import type { Browser, BrowserContext, Page } from 'playwright-core'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import type { BackdropRecord } from '../core/api/wire'
 import { seedDemo } from '../demo/seedDemo'
-import { CHROMIUM } from '../headless/RenderBrowser'
 import { codeOf, TestClient } from '../server/testing/TestClient'
 import { startTestServer, type TestServer } from '../server/testing/testServer'
-import { CLIPS } from './harness'
+import { CLIPS, launch } from './harness'
 import { inStudio } from './inStudio'
 
 /* Nothing is lost and nobody gets in, as a browser sees it. */
@@ -197,7 +196,7 @@ describe('a server with a password', () => {
   let page: Page
   beforeAll(async () => {
     server = await startTestServer({ prepare: seedDemo, password: PASSWORD })
-    browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args] })
+    browser = await launch()
   })
   afterAll(async () => {
     await browser.close()
@@ -261,7 +260,7 @@ describe('a page of another site', () => {
   beforeAll(async () => {
     server = await startTestServer({ prepare: seedDemo })
     // A name that first led elsewhere now leads to this machine: what DNS rebinding does.
-    browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args, '--host-resolver-rules=MAP *.example 127.0.0.1'] })
+    browser = await launch(['--host-resolver-rules=MAP *.example 127.0.0.1'])
     foreign = createServer((_request, response) => response.end('<!doctype html><title>Foreign</title>'))
     await new Promise<void>((resolve) => foreign.listen(0, '127.0.0.1', resolve))
     const address = foreign.address()
@@ -298,5 +297,25 @@ describe('a page of another site', () => {
     expect(outcomes).toEqual(['refused', 'refused', 'refused'])
     expect(await server.database.models.Project.count()).toBe(before)
     await page.close()
+  })
+})
+
+describe('an address that is not secure', () => {
+  it('is told as what it is, since browsers then make no files', async () => {
+    const server = await startTestServer({ hosts: ['studio.example'] })
+    const rules = '--host-resolver-rules=MAP studio.example 127.0.0.1'
+    const browser = await launch([rules])
+    try {
+      const page = await browser.newPage()
+      const notice = page.getByRole('alert').filter({ hasText: 'This address is not secure' })
+      await page.goto(`http://studio.example:${new URL(server.url).port}`)
+      await notice.waitFor()
+      await page.goto(server.url)
+      await page.getByRole('heading', { level: 1 }).waitFor()
+      expect(await notice.count()).toBe(0)
+    } finally {
+      await browser.close()
+      await server.stop()
+    }
   })
 })

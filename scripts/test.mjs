@@ -1,7 +1,7 @@
 import { mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { attach, say, STATE } from './lib/run.mjs'
-import { ensureBuild, ensureChromium, ensureDatabase, ensureModules } from './lib/setup.mjs'
+import { ensureBuild, ensureChromium, ensureDatabase, ensureModules, tryHeadlessShell } from './lib/setup.mjs'
 
 // The same set-up as `npm start`, then everything that can be checked; the last line counts.
 let passed = 0
@@ -9,6 +9,7 @@ let failed = 0
 try {
   ensureModules()
   ensureChromium()
+  tryHeadlessShell()
   const url = await ensureDatabase()
   ensureBuild()
   for (const [name, ...command] of [['Type check', 'npx', 'tsc', '--noEmit'], ['Lint', 'npx', 'eslint', '.', '--max-warnings', '0']]) {

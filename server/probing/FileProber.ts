@@ -144,7 +144,9 @@ export class FileProber {
         if (readsOut === 0) compute()
       }
       thread.on('message', (message: FromThread) => {
-        if (message.type === 'read') void read(message.read, message.offset, message.length)
+        // Loading the thread's own code is no fault of the file.
+        if (message.type === 'begun') compute()
+        else if (message.type === 'read') void read(message.read, message.offset, message.length)
         else if (message.type === 'done') end(() => resolve(message.result), true)
         else end(() => reject(new Error(message.message)), false)
       })
@@ -152,7 +154,6 @@ export class FileProber {
         error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? giveUp() : end(() => reject(error), false),
       )
       thread.on('exit', giveUp)
-      compute()
       send({ type: 'job', job: { task, size: source.size } })
     })
   }

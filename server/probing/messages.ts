@@ -36,6 +36,7 @@ export type ToThread =
   | { readonly type: 'bytes'; readonly read: number; readonly bytes: Uint8Array | null }
 
 export type FromThread =
+  | { readonly type: 'begun' }
   | { readonly type: 'read'; readonly read: number; readonly offset: number; readonly length: number }
   | { readonly type: 'done'; readonly result: Outcome[Task['type']] }
   | { readonly type: 'fault'; readonly message: string }

@@ -53,6 +53,7 @@ function plain<T>(result: Result<T, ContainerError>): Result<T, FileProblem> {
 port.on('message', (message: ToThread) => {
   if (message.type === 'job') {
     reads.clear()
+    send({ type: 'begun' })
     void work(message.job).catch((error: unknown) =>
       send({ type: 'fault', message: error instanceof Error ? `${error.message}\n${error.stack}` : String(error) }),
     )
