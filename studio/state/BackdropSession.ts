@@ -124,7 +124,8 @@ export class BackdropSession {
 
   /** Takes what the server has now, unless something here is not acknowledged. */
   refresh(record: BackdropRecord): void {
-    if (!this.isClean || this.saving) return
+    // An answer that was under way while something newer was saved here tells nothing new.
+    if (!this.isClean || this.saving || record.revision < this.current.record.revision) return
     const { document, history, updatedAt } = record
     this.set({ record, document, history, savedAt: updatedAt, problem: null })
   }
@@ -201,7 +202,9 @@ export class BackdropSession {
     if (!this.isClean || !newest) return
     // What was left behind had arrived after all, and others have gone on from it since.
     this.newest = null
-    if (newest.revision > revision) this.set({ record: newest, document: newest.document, history: newest.history })
+    if (newest.revision <= revision) return
+    const { document, history } = newest
+    this.set({ record: newest, document, history, savedAt: newest.updatedAt })
   }
 
   private fail(error: unknown): void {

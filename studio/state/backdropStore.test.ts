@@ -126,6 +126,47 @@ describe('what a closed tab left behind', () => {
   })
 })
 
+describe('an answer that comes late', () => {
+  it('does not bring back what was changed and saved here meanwhile', async () => {
+    await store.getState().open(A)
+    const old = a.record()
+    let answer: (record: typeof old) => void = () => undefined
+    vi.spyOn(a.api, 'readBackdrop').mockReturnValueOnce(new Promise((resolve) => (answer = resolve)))
+    void store.getState().open(A)
+    heading('Changed meanwhile')
+    await settle(600)
+    expect(a.revision).toBe(2)
+    answer(old)
+    await settle(100)
+    expect([shown(), a.document.copy.heading, store.getState().save]).toEqual(['Changed meanwhile', 'Changed meanwhile', 'saved'])
+    heading('And again')
+    await settle(600)
+    expect([a.revision, store.getState().save]).toEqual([3, 'saved'])
+  })
+  it('with what a closed tab left behind does not take the place of an edit made in that moment', async () => {
+    await store.getState().open(A)
+    heading('Left behind')
+    const entry = journal.entries.get(A)!
+    vi.clearAllTimers()
+    journal.remove(A)
+    let take: (found: typeof entry) => void = () => undefined
+    const given: unknown[] = []
+    journal.adopt = () => new Promise((resolve) => (take = resolve))
+    journal.giveBack = async (left) => void given.push(left)
+    store = make()
+    const opening = store.getState().open(A)
+    await settle()
+    take(null as never)
+    await opening
+    void store.getState().open(A)
+    await settle()
+    heading('Mine')
+    take(entry)
+    await settle(600)
+    expect([shown(), a.document.copy.heading, store.getState().save, given]).toEqual(['Mine', 'Mine', 'saved', [entry]])
+  })
+})
+
 describe('an earlier revision', () => {
   it('is looked at without changing anything, and restored as one step that can be undone', async () => {
     await store.getState().open(A)

@@ -98,6 +98,11 @@ export function createBackdropStore(server: StoreApiPart, journal: EditJournal):
         held.refresh(record)
         return held
       }
+      if (held && left && !held.isClean) {
+        // Something was changed here in that moment: what was left behind has its turn after it.
+        await journal.giveBack(left)
+        return held
+      }
       const session = left
         ? BackdropSession.resume(record, left, partsOf(record.id))
         : new BackdropSession(record, partsOf(record.id))

@@ -40,6 +40,18 @@ describe('edits in storage', () => {
     second.close()
     expect(headingOf(await third.journal.adopt('a'))).toBe('Mine')
   })
+  it('that were taken over and given back are there for the next, beside those of the tab that gave them', async () => {
+    const { tab } = browser()
+    const [closed, busy] = [tab(), tab()]
+    closed.journal.write(entry('a', 'Left behind'))
+    await closed.journal.settled()
+    closed.close()
+    const taken = await busy.journal.adopt('a')
+    busy.journal.write(entry('a', 'Of the busy tab', 2))
+    await busy.journal.giveBack(taken!)
+    await busy.journal.settled()
+    expect(headingOf(await busy.journal.adopt('a'))).toBe('Left behind')
+  })
   it('keep the newest state of each backdrop, and forget what was acknowledged', async () => {
     const { tab } = browser()
     const [writer, reader] = [tab(), tab()]

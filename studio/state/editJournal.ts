@@ -18,6 +18,8 @@ export interface EditJournal {
   remove(backdropId: string): void
   /** Takes over the newest edit of a backdrop that no open tab works on; null where there is none. */
   adopt(backdropId: string): Promise<JournalEntry | null>
+  /** Leaves an edit that was taken over, and cannot be gone on with now, to whoever takes it over next. */
+  giveBack(entry: JournalEntry): Promise<void>
   /** The backdrops of which closed tabs left edits behind. */
   orphaned(): Promise<string[]>
 }
@@ -64,6 +66,11 @@ export class StoredJournal implements EditJournal {
       await del(newest.key, this.store)
       return newest.entry
     })
+  }
+
+  async giveBack(entry: JournalEntry): Promise<void> {
+    // Under the name of a tab that is not open.
+    await set(`${entry.backdropId} ${crypto.randomUUID()}`, entry, this.store)
   }
 
   async orphaned(): Promise<string[]> {
@@ -120,6 +127,10 @@ export class MemoryJournal implements EditJournal {
 
   async adopt(backdropId: string): Promise<JournalEntry | null> {
     return this.entries.get(backdropId) ?? null
+  }
+
+  async giveBack(entry: JournalEntry): Promise<void> {
+    this.write(entry)
   }
 
   async orphaned(): Promise<string[]> {
