@@ -26,8 +26,8 @@ interface Run {
 }
 
 const runs: Run[] = []
-function run(script: string, env: Record<string, string> = {}): Run {
-  const child = spawn(process.execPath, [script], {
+function run(args: readonly string[], env: Record<string, string> = {}): Run {
+  const child = spawn(process.execPath, args, {
     cwd: inProject('.'),
     env: { ...process.env, PORT: '0', DATABASE_URL: database.url, ...env },
   })
@@ -69,11 +69,17 @@ afterEach(async () => {
 })
 
 const SERVER = 'dist/server/serve.js'
+/** What `npm start` does once everything is installed and built. */
+const SUPERVISOR = [
+  '--input-type=module',
+  '--eval',
+  `import { supervise } from './scripts/lib/supervise.mjs'; process.exit(await supervise(process.env.DATABASE_URL))`,
+]
 const healthOf = async (url: string): Promise<number> => (await fetch(`${url}/api/health`)).status
 
 describe('npm start', () => {
   it('starts the server again after a crash, and stops it when it is told to', async () => {
-    const supervisor = run('scripts/start.mjs')
+    const supervisor = run(SUPERVISOR)
     expect(await healthOf(await supervisor.address())).toBe(200)
     const pids = execFileSync('pgrep', ['-P', String(supervisor.child.pid), '-f', SERVER]).toString().trim().split('\n')
     expect(pids).toHaveLength(1)
@@ -86,7 +92,7 @@ describe('npm start', () => {
 
 describe('the built server', () => {
   it('lets a request that is under way end before it stops', async () => {
-    const server = run(SERVER)
+    const server = run([SERVER])
     const url = await server.address()
     const body = JSON.stringify({ name: 'Sent slowly' })
     const sent = requestHttp(`${url}/api/projects`, {
@@ -107,7 +113,7 @@ describe('the built server', () => {
   })
 
   it('serves https with a certificate and its key', async () => {
-    const server = run(SERVER, {
+    const server = run([SERVER], {
       TELON_TLS_CERT: 'server/testing/localhost.cert.pem',
       TELON_TLS_KEY: 'server/testing/localhost.key.pem',
       TELON_PASSWORD: 'a long password',
@@ -132,14 +138,14 @@ describe('the built server', () => {
     ['the certificate', { TELON_TLS_CERT: '/none.pem', TELON_TLS_KEY: '/none.pem' }, /TELON_TLS_CERT.*none\.pem/],
     ['PORT', { PORT: 'many' }, /PORT/],
   ])('says what is wrong with %s and is not started again', async (_name, env, told) => {
-    const supervisor = run('scripts/start.mjs', env as Record<string, string>)
+    const supervisor = run(SUPERVISOR, env as Record<string, string>)
     expect(await supervisor.ended).toBe(2)
     expect(supervisor.output.join('\n')).toMatch(told)
     expect(supervisor.output.join('\n')).not.toMatch(/ at .*:\d+:\d+/)
   })
 
   it('tells its version, by which an older tab knows that it is old', async () => {
-    const url = await run(SERVER).address()
+    const url = await run([SERVER]).address()
     const answer = await new TestClient({ url }).fetch('/api/health')
     expect(answer.headers.get('telon-version')).toMatch(/^\S+$/)
   })
