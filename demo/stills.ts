@@ -12,13 +12,22 @@ import { tunnelMouth } from './scenes/tunnelMouth'
 export const PICTURES: Readonly<Record<string, () => Promise<Uint8Array<ArrayBuffer>>>> = {
   'signal-blink.gif': async () => signalGif(),
   // Stored on its side with made-up coordinates, as a hand-held camera does.
-  'first-snow.jpg': async () => withExif(await still(tunnelMouth, 5, 1600, 900, 'image/jpeg', 0.85, true), writeExif(6, true)),
+  'first-snow.jpg': async () =>
+    withExif(await still(tunnelMouth, 5, 1600, 900, 'image/jpeg', 0.85, true), writeExif(6, true)),
   'fjord-night.webp': () => still(auroraFjord, 3, 1920, 1080, 'image/webp', 0.85),
   'window-seat.png': () => still(duskWindow, 6, 960, 540, 'image/png', 1),
   'route-map.svg': async () => new TextEncoder().encode(ROUTE_MAP),
 }
 
-async function still(scene: Scene, seconds: number, width: number, height: number, type: string, quality: number, onItsSide = false): Promise<Uint8Array<ArrayBuffer>> {
+async function still(
+  scene: Scene,
+  seconds: number,
+  width: number,
+  height: number,
+  type: string,
+  quality: number,
+  onItsSide = false,
+): Promise<Uint8Array<ArrayBuffer>> {
   const canvas = new OffscreenCanvas(onItsSide ? height : width, onItsSide ? width : height)
   const painter = canvas.getContext('2d')!
   const drawn = new OffscreenCanvas(width, height)
@@ -34,11 +43,14 @@ async function still(scene: Scene, seconds: number, width: number, height: numbe
 const LEVELS = [0, 51, 102, 153, 204, 255]
 const CUBE = LEVELS.flatMap((r) => LEVELS.flatMap((g) => LEVELS.map((b) => [r, g, b] as const)))
 
-/** A signal before passing hills: 40 whole pictures of dithered colours, as heavy as such files are. */
+/**
+ * A signal before passing hills: 40 whole pictures of dithered colours, as heavy as such files are.
+ */
 function signalGif(): Uint8Array<ArrayBuffer> {
   const [width, height] = [640, 360]
   const random = seeded(12)
-  // Grain that differs from picture to picture, as dithering programs leave it: it is what such files weigh.
+  // Grain that differs from picture to picture, as dithering programs leave it: it is what such
+  // files weigh.
   const grain = Float32Array.from({ length: 64 * 1024 }, () => (random() - 0.5) * 26)
   const canvas = new OffscreenCanvas(width, height)
   const painter = canvas.getContext('2d', { willReadFrequently: true })!
@@ -54,7 +66,8 @@ function signalGif(): Uint8Array<ArrayBuffer> {
     const indexes = new Uint8Array(width * height)
     for (let at = 0; at < indexes.length; at++) {
       const nudge = grain[(at * 7 + frame * 7919) % grain.length]!
-      const level = (channel: number): number => Math.min(5, Math.max(0, Math.round((data[at * 4 + channel]! + nudge) / 51)))
+      const level = (channel: number): number =>
+        Math.min(5, Math.max(0, Math.round((data[at * 4 + channel]! + nudge) / 51)))
       indexes[at] = level(0) * 36 + level(1) * 6 + level(2)
     }
     return { width, height, indexes, delayCs: 8 }

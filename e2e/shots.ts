@@ -7,13 +7,22 @@ import { launch } from './harness'
 
 /* Makes the pictures in docs/screenshots/ anew, from the demonstration data. */
 
-const out = (name: string): string => fileURLToPath(new URL(`../docs/screenshots/${name}.png`, import.meta.url))
+const out = (name: string): string =>
+  fileURLToPath(new URL(`../docs/screenshots/${name}.png`, import.meta.url))
 const server = await startTestServer({ prepare: seedDemo })
 const browser = await launch()
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as { id: string; latestBackdropId: string }[]
-  const shoot = async (name: string, path: string, prepare: () => Promise<void> = async () => undefined, waitMs = 2500): Promise<void> => {
+  const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as {
+    id: string
+    latestBackdropId: string
+  }[]
+  const shoot = async (
+    name: string,
+    path: string,
+    prepare: () => Promise<void> = async () => undefined,
+    waitMs = 2500,
+  ): Promise<void> => {
     await page.goto(server.url + path)
     await page.waitForTimeout(waitMs)
     await prepare()
@@ -23,10 +32,19 @@ try {
   const bench = `/backdrops/${project!.latestBackdropId}`
   /** A backdrop of another clip of the demonstration, to show what it is good for. */
   const trial = async (clip: string): Promise<string> => {
-    const read = async <T>(path: string): Promise<T> => (await (await fetch(server.url + path)).json()) as T
-    const { pages } = await read<{ pages: { spots: { id: string }[] }[] }>(`/api/projects/${project!.id}`)
-    const { sources } = await read<{ sources: { id: string }[] }>(`/api/projects/${project!.id}/sources?search=${clip}`)
-    const made = await fetch(`${server.url}/api/spots/${pages[0]!.spots[0]!.id}/backdrops`, { method: 'POST', headers: { 'Content-Type': 'application/json', Origin: server.url }, body: JSON.stringify({ name: 'A trial', sourceId: sources[0]!.id }) })
+    const read = async <T>(path: string): Promise<T> =>
+      (await (await fetch(server.url + path)).json()) as T
+    const { pages } = await read<{ pages: { spots: { id: string }[] }[] }>(
+      `/api/projects/${project!.id}`,
+    )
+    const { sources } = await read<{ sources: { id: string }[] }>(
+      `/api/projects/${project!.id}/sources?search=${clip}`,
+    )
+    const made = await fetch(`${server.url}/api/spots/${pages[0]!.spots[0]!.id}/backdrops`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json', Origin: server.url },
+      body: JSON.stringify({ name: 'A trial', sourceId: sources[0]!.id }),
+    })
     return ((await made.json()) as { id: string }).id
   }
   /** A project that was deleted, whose file waits to be freed. */
@@ -41,7 +59,11 @@ try {
   await shoot('projects', '/')
   await shoot('project', `/projects/${project!.id}`)
   await shoot('shelf', `/projects/${project!.id}/shelf`)
-  const [dusk] = ((await (await fetch(`${server.url}/api/projects/${project!.id}/sources?search=dusk`)).json()) as { sources: { id: string }[] }).sources
+  const [dusk] = (
+    (await (
+      await fetch(`${server.url}/api/projects/${project!.id}/sources?search=dusk`)
+    ).json()) as { sources: { id: string }[] }
+  ).sources
   await shoot('source', `/projects/${project!.id}/sources/${dusk!.id}`, async () => {
     const strip = page.getByRole('slider', { name: 'Moment of the clip' })
     const box = (await strip.boundingBox())!
@@ -56,7 +78,9 @@ try {
     await page.keyboard.press('ArrowLeft')
     await page.getByRole('button', { name: 'Offer other frames' }).click()
     await page.getByRole('list', { name: 'Frames offered as the still' }).waitFor()
-    await page.getByRole('button', { name: 'Compare still and first frame' }).scrollIntoViewIfNeeded()
+    await page
+      .getByRole('button', { name: 'Compare still and first frame' })
+      .scrollIntoViewIfNeeded()
     await page.waitForTimeout(800)
   })
   await shoot('workbench-timing', `${bench}/timing`, async () => {

@@ -11,24 +11,49 @@ let complaints: string[]
 inStudio((studio) => ({ server, page, complaints } = studio))
 
 const stage = () => page.frameLocator('iframe[title^="The backdrop on"]')
-const saved = () => page.getByRole('status').filter({ hasText: /^Saved/ }).waitFor()
+const saved = () =>
+  page
+    .getByRole('status')
+    .filter({ hasText: /^Saved/ })
+    .waitFor()
 const playhead = () => page.getByRole('slider', { name: 'Playhead on the clip' })
 const start = () => page.getByRole('slider', { name: 'Start of the cut' })
 const end = () => page.getByRole('slider', { name: 'End of the cut' })
-const at = async (slider: ReturnType<typeof start>): Promise<number> => Number(await slider.getAttribute('aria-valuenow'))
+const at = async (slider: ReturnType<typeof start>): Promise<number> =>
+  Number(await slider.getAttribute('aria-valuenow'))
 /** The number of the source frame that the stage shows exactly; null while the clip plays. */
-const shownFrame = () => stage().locator('.stage-frame').evaluate((canvas: HTMLCanvasElement) => (canvas.hidden ? null : Number(canvas.dataset['frame'])))
+const shownFrame = () =>
+  stage()
+    .locator('.stage-frame')
+    .evaluate((canvas: HTMLCanvasElement) =>
+      canvas.hidden ? null : Number(canvas.dataset['frame']),
+    )
 
 async function demoProject(): Promise<{ id: string; latestBackdropId: string }> {
-  const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as { id: string; latestBackdropId: string }[]
+  const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as {
+    id: string
+    latestBackdropId: string
+  }[]
   return project!
 }
 
 /** A new backdrop of a clip of the demonstration, open at a readout. */
 async function openClip(clip: string, readout = 'timing'): Promise<BackdropRecord> {
   const { id } = await demoProject()
-  const [project, found] = await Promise.all([fetch(`${server.url}/api/projects/${id}`).then((answer) => answer.json()), fetch(`${server.url}/api/projects/${id}/sources?search=${clip}`).then((answer) => answer.json())]) as [{ pages: { spots: { id: string }[] }[] }, { sources: SourceCard[] }]
-  const answer = await fetch(`${server.url}/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`, { method: 'POST', headers: { 'Content-Type': 'application/json', Origin: server.url }, body: JSON.stringify({ name: `Trial of ${clip}`, sourceId: found.sources[0]!.id }) })
+  const [project, found] = (await Promise.all([
+    fetch(`${server.url}/api/projects/${id}`).then((answer) => answer.json()),
+    fetch(`${server.url}/api/projects/${id}/sources?search=${clip}`).then((answer) =>
+      answer.json(),
+    ),
+  ])) as [{ pages: { spots: { id: string }[] }[] }, { sources: SourceCard[] }]
+  const answer = await fetch(
+    `${server.url}/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`,
+    {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json', Origin: server.url },
+      body: JSON.stringify({ name: `Trial of ${clip}`, sourceId: found.sources[0]!.id }),
+    },
+  )
   const made = (await answer.json()) as BackdropRecord
   await page.goto(`${server.url}/backdrops/${made.id}/${readout}`)
   await stage().locator('.tln-heading').waitFor()
@@ -146,38 +171,61 @@ describe('the seam', () => {
     await page.getByText(/times an ordinary step: a visible jump/).waitFor()
     await page.getByRole('radio', { name: /Blended/ }).click()
     await page.getByRole('button', { name: 'Suggest an overlap' }).click()
-    await page.getByText('no larger than any other step: cannot be seen').waitFor({ timeout: 60_000 })
+    await page
+      .getByText('no larger than any other step: cannot be seen')
+      .waitFor({ timeout: 60_000 })
     await page.getByText(/A straight seam of this cut would have \d+\.\d/).waitFor()
     const overlap = page.getByRole('slider', { name: 'Overlap of the seam' })
-    const seconds = async (): Promise<number> => parseFloat((await overlap.getAttribute('aria-valuetext'))!)
+    const seconds = async (): Promise<number> =>
+      parseFloat((await overlap.getAttribute('aria-valuetext'))!)
     const before = await seconds()
     await overlap.focus()
     await page.keyboard.press('ArrowRight')
     expect((await seconds()) - before).toBeCloseTo(1 / 24, 2)
-    await expect.poll(() => page.getByRole('link', { name: /^Timing/ }).textContent(), { timeout: 60_000 }).toMatch(/seam \d\.\d/)
+    await expect
+      .poll(() => page.getByRole('link', { name: /^Timing/ }).textContent(), { timeout: 60_000 })
+      .toMatch(/seam \d\.\d/)
     await saved()
   })
 
   it('is seen close: the second around it at two speeds, both frames and their difference', async () => {
     await openClip('viaduct-crossing')
     await page.getByRole('button', { name: 'Look at the seam' }).click()
-    for (const name of ['Full speed', 'Quarter speed', 'Last frame', 'First frame', 'Difference']) await page.getByRole('img', { name }).waitFor()
-    const brightness = () => page.getByRole('img', { name: 'Difference' }).evaluate((canvas: HTMLCanvasElement) => canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height).data.reduce((sum, value, index) => sum + (index % 4 === 3 ? 0 : value), 0))
+    for (const name of ['Full speed', 'Quarter speed', 'Last frame', 'First frame', 'Difference'])
+      await page.getByRole('img', { name }).waitFor()
+    const brightness = () =>
+      page.getByRole('img', { name: 'Difference' }).evaluate((canvas: HTMLCanvasElement) =>
+        canvas
+          .getContext('2d')!
+          .getImageData(0, 0, canvas.width, canvas.height)
+          .data.reduce((sum, value, index) => sum + (index % 4 === 3 ? 0 : value), 0),
+      )
     const plain = await brightness()
     await page.getByRole('button', { name: '1 ×', exact: true }).click()
     await expect.poll(brightness).toBeLessThan(plain * 0.6)
     await page.getByRole('button', { name: '16 ×' }).click()
     await expect.poll(brightness).toBeGreaterThan(plain)
-    const frames = await page.getByRole('img', { name: 'Full speed' }).evaluate(async (canvas: HTMLCanvasElement) => {
-      const seen = new Set<string>()
-      for (let turn = 0; turn < 60; turn++) {
-        seen.add(canvas.getContext('2d')!.getImageData(0, canvas.height / 2, canvas.width, 1).data.join())
-        await new Promise(requestAnimationFrame)
-      }
-      return seen.size
-    })
+    const frames = await page
+      .getByRole('img', { name: 'Full speed' })
+      .evaluate(async (canvas: HTMLCanvasElement) => {
+        const seen = new Set<string>()
+        for (let turn = 0; turn < 60; turn++) {
+          seen.add(
+            canvas
+              .getContext('2d')!
+              .getImageData(0, canvas.height / 2, canvas.width, 1)
+              .data.join(),
+          )
+          await new Promise(requestAnimationFrame)
+        }
+        return seen.size
+      })
     expect(frames).toBeGreaterThan(8)
-    expect((await new AxeBuilder({ page }).include('section[aria-label="Timing deck"]').analyze()).violations.map(({ id }) => id)).toEqual([])
+    expect(
+      (
+        await new AxeBuilder({ page }).include('section[aria-label="Timing deck"]').analyze()
+      ).violations.map(({ id }) => id),
+    ).toEqual([])
   })
 
   it('has none where the clip plays once, which may fade back to the still', async () => {
@@ -187,7 +235,19 @@ describe('the seam', () => {
     await page.getByText('plays once, fades back to the still').waitFor()
     await page.getByRole('tab', { name: 'Seam' }).click()
     await page.getByText('The clip plays once: there is no seam.').waitFor()
-    await expect.poll(() => stage().locator('.tln-backdrop').evaluate((root) => root.classList.contains('tln-ended') && getComputedStyle(root.querySelector('.tln-clip')!).opacity), { timeout: 40_000 }).toBe('0')
+    await expect
+      .poll(
+        () =>
+          stage()
+            .locator('.tln-backdrop')
+            .evaluate(
+              (root) =>
+                root.classList.contains('tln-ended') &&
+                getComputedStyle(root.querySelector('.tln-clip')!).opacity,
+            ),
+        { timeout: 40_000 },
+      )
+      .toBe('0')
     await saved()
   })
 
@@ -195,7 +255,10 @@ describe('the seam', () => {
     await openClip('tunnel-mouth')
     await page.getByRole('radio', { name: /^Turns/ }).click()
     await page.getByText('↩ and back').waitFor()
-    await page.getByText(/^\d+\.\d\d s, \d+ frames$/).first().waitFor()
+    await page
+      .getByText(/^\d+\.\d\d s, \d+ frames$/)
+      .first()
+      .waitFor()
     await saved()
   })
 })
@@ -210,7 +273,9 @@ describe('finding a loop', () => {
     await page.getByRole('button', { name: 'Find loops' }).click()
     const loops = page.getByRole('list', { name: 'Loops found' }).getByRole('listitem')
     await loops.first().waitFor({ timeout: 60_000 })
-    const seams = (await loops.allTextContents()).map((text) => parseFloat(/seam (\d+\.\d+)/.exec(text)![1]!))
+    const seams = (await loops.allTextContents()).map((text) =>
+      parseFloat(/seam (\d+\.\d+)/.exec(text)![1]!),
+    )
     expect([...seams].sort((a, b) => a - b)).toEqual(seams)
     expect(seams[0]).toBeLessThan(1.2)
     await page.getByRole('button', { name: 'Take loop 1' }).click()
@@ -252,11 +317,20 @@ describe('the still', () => {
     // The same wipe stands on the stage, behind the copy.
     await expect.poll(shownFrame).toBe(-1)
     await page.getByRole('button', { name: 'Offer other frames' }).click()
-    const offers = page.getByRole('list', { name: 'Frames offered as the still' }).getByRole('listitem')
+    const offers = page
+      .getByRole('list', { name: 'Frames offered as the still' })
+      .getByRole('listitem')
     await expect.poll(() => offers.count(), { timeout: 60_000 }).toBe(3)
-    await offers.filter({ hasNotText: '0.00 s' }).first().getByRole('button', { name: 'Take as still' }).click()
+    await offers
+      .filter({ hasNotText: '0.00 s' })
+      .first()
+      .getByRole('button', { name: 'Take as still' })
+      .click()
     await page.getByText(/It differs from the first frame/).waitFor()
-    await page.getByText(/The change from still to clip is seen/).first().waitFor({ timeout: 60_000 })
+    await page
+      .getByText(/The change from still to clip is seen/)
+      .first()
+      .waitFor({ timeout: 60_000 })
     await page.getByRole('button', { name: 'Undo: still' }).click()
     await page.getByText('Exactly what the clip begins with').waitFor()
     await saved()
@@ -268,7 +342,10 @@ describe('the still', () => {
     await page.getByRole('option', { name: 'fjord-night.webp' }).click()
     await saved()
     await page.getByRole('tab', { name: 'Still' }).click()
-    await page.getByText(/The change from still to clip is seen/).first().waitFor({ timeout: 60_000 })
+    await page
+      .getByText(/The change from still to clip is seen/)
+      .first()
+      .waitFor({ timeout: 60_000 })
     await page.getByRole('tab', { name: 'Filmstrip' }).click()
     await playhead().focus()
     await page.keyboard.press('Home')
@@ -286,11 +363,21 @@ describe('crop and straighten', () => {
     await page.getByText(/Black bars take 20 % of the picture/).waitFor()
     await page.getByRole('button', { name: 'Crop the black bars' }).click()
     await page.getByText('1022 × 720 left').waitFor()
-    await expect.poll(() => stage().locator('video').evaluate((video: HTMLVideoElement) => video.videoWidth / video.videoHeight), { timeout: 60_000 }).toBeCloseTo(1022 / 720, 1)
+    await expect
+      .poll(
+        () =>
+          stage()
+            .locator('video')
+            .evaluate((video: HTMLVideoElement) => video.videoWidth / video.videoHeight),
+        { timeout: 60_000 },
+      )
+      .toBeCloseTo(1022 / 720, 1)
     await page.getByRole('button', { name: 'Turn a quarter to the right' }).click()
     await page.getByText('720 × 1022 left').waitFor()
     await page.getByRole('button', { name: 'Flip' }).click()
-    expect(await page.getByRole('button', { name: 'Flip' }).getAttribute('aria-pressed')).toBe('true')
+    expect(await page.getByRole('button', { name: 'Flip' }).getAttribute('aria-pressed')).toBe(
+      'true',
+    )
     await page.getByRole('button', { name: 'Back to the whole picture' }).click()
     await page.getByText('the whole picture', { exact: true }).waitFor()
     await saved()

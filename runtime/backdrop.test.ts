@@ -8,5 +8,6 @@ describe('the delivered script', () => {
     expect(script.toString()).toContain('tln-only-still')
     expect(gzipSync(script).byteLength).toBeLessThan(2500)
   })
-  it('asks for nothing from elsewhere and makes no code from text', () => expect(script.toString()).not.toMatch(/https?:|eval|Function\(|innerHTML|import/))
+  it('asks for nothing from elsewhere and makes no code from text', () =>
+    expect(script.toString()).not.toMatch(/https?:|eval|Function\(|innerHTML|import/))
 })

@@ -1,6 +1,7 @@
 /*
- * The script delivered to visitors' pages. No dependencies; counted in bytes (npm run bench; a test holds the limit).
- * It starts each clip once its still has arrived, and stops it where nobody sees it or wants it.
+ * The script delivered to visitors' pages. No dependencies; counted in bytes (npm run bench; a test
+ * holds the limit). It starts each clip once its still has arrived, and stops it where nobody sees
+ * it or wants it.
  */
 
 interface SavingConnection extends EventTarget {
@@ -14,7 +15,10 @@ const connection = (navigator as Navigator & { connection?: SavingConnection }).
 /** The regions that are running, with how to release each. */
 const running = new WeakMap<HTMLElement, () => void>()
 
-/** Runs a region's backdrop; returns how to release it: all that listens is taken away. A region runs once. */
+/**
+ * Runs a region's backdrop; returns how to release it: all that listens is taken away. A region
+ * runs once.
+ */
 export function mount(region: HTMLElement): () => void {
   const held = running.get(region)
   if (held) return held
@@ -23,7 +27,12 @@ export function mount(region: HTMLElement): () => void {
   if (!root || !video) return () => {}
   const life = new AbortController()
   const { signal } = life
-  const listen = (target: EventTarget | undefined, type: string, act: () => void, once = false): void => target?.addEventListener?.(type, act, { signal, once })
+  const listen = (
+    target: EventTarget | undefined,
+    type: string,
+    act: () => void,
+    once = false,
+  ): void => target?.addEventListener?.(type, act, { signal, once })
   const button = region.querySelector<HTMLButtonElement>('.tln-pause')
   const still = region.querySelector<HTMLImageElement>('.tln-still')
   const rules = root.dataset
@@ -31,7 +40,10 @@ export function mount(region: HTMLElement): () => void {
   let paused = false
   let failed = false
 
-  const fits = (): boolean => [...video.querySelectorAll('source')].some((source) => !source.media || matchMedia(source.media).matches)
+  const fits = (): boolean =>
+    [...video.querySelectorAll('source')].some(
+      (source) => !source.media || matchMedia(source.media).matches,
+    )
 
   const wanted = (): boolean =>
     !failed &&
@@ -89,9 +101,11 @@ export function mount(region: HTMLElement): () => void {
     listen(video, 'loadedmetadata', () => (video.playbackRate = Number(rules['tlnRate'] ?? 1)))
     // Fails only when the last of the sources did.
     listen(video, 'error', fail)
-    video.querySelectorAll('source').forEach((source) => listen(source, 'error', () => {
-      if (video.networkState === HTMLMediaElement.NETWORK_NO_SOURCE && fits()) fail()
-    }))
+    video.querySelectorAll('source').forEach((source) =>
+      listen(source, 'error', () => {
+        if (video.networkState === HTMLMediaElement.NETWORK_NO_SOURCE && fits()) fail()
+      }),
+    )
     if (button) {
       listen(button, 'click', () => {
         paused = !paused

@@ -10,7 +10,9 @@ beforeEach(async () => {
 afterEach(() => server.stop())
 
 const names = async (): Promise<string[]> =>
-  (await new TestClient(server).call<{ name: string }[]>('GET', '/api/projects')).body.map(({ name }) => name)
+  (await new TestClient(server).call<{ name: string }[]>('GET', '/api/projects')).body.map(
+    ({ name }) => name,
+  )
 
 describe('the demonstration', () => {
   it('is there once where two servers start on an empty database at the same time', async () => {
@@ -21,7 +23,10 @@ describe('the demonstration', () => {
   })
   it('whose making was broken off is made anew, whole', async () => {
     const { database, stores } = server
-    const breaking = { ...stores, shelf: { ...stores.shelf, createSet: () => Promise.reject(new Error('killed')) } }
+    const breaking = {
+      ...stores,
+      shelf: { ...stores.shelf, createSet: () => Promise.reject(new Error('killed')) },
+    }
     Object.setPrototypeOf(breaking.shelf, stores.shelf)
     await expect(seedDemo(database, breaking as unknown as typeof stores)).rejects.toThrow('killed')
     expect(await names()).toEqual(['Vesperline'])

@@ -3,7 +3,10 @@ import type { Finding } from '../material/findings'
 import type { MediaFacts, SourceFacts, StillFacts } from '../media/probe'
 import { amount, count, figure, pixels, text } from './bounded'
 
-/* What is kept of a source's file. Facts stored before a field was known come without it: the defaults stand in. */
+/*
+ * What is kept of a source's file. Facts stored before a field was known come without it: the
+ * defaults stand in.
+ */
 
 const colour = z.object({
   primaries: count(255),
@@ -73,8 +76,25 @@ export const factsSchema: z.ZodType<SourceFacts> = z.union([clipSourceSchema, st
 
 export const findingSchema: z.ZodType<Finding> = z.object({
   code: z.enum([
-    'narrow', 'soft', 'busy', 'flashes', 'hard-cut', 'title-card', 'black-start', 'black-end', 'held-start',
-    'held-end', 'fade-in', 'fade-out', 'mark', 'bars', 'sound', 'heavy', 'index-last', 'personal', 'pictures',
+    'narrow',
+    'soft',
+    'busy',
+    'flashes',
+    'hard-cut',
+    'title-card',
+    'black-start',
+    'black-end',
+    'held-start',
+    'held-end',
+    'fade-in',
+    'fade-out',
+    'mark',
+    'bars',
+    'sound',
+    'heavy',
+    'index-last',
+    'personal',
+    'pictures',
   ]),
   weight: z.enum(['fix', 'look', 'note']),
   figure: figure(),

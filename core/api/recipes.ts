@@ -3,7 +3,10 @@ import type { ClipRecipe, PosterRecipe, ProbeRecipe, TraceRecipe } from '../back
 import { FAMILIES } from '../weight/families'
 import { amount, count, sha256Schema, share } from './bounded'
 
-/* Recipes as they cross the wire: the server takes a finished file only with the recipe it was made by. */
+/*
+ * Recipes as they cross the wire: the server takes a finished file only with the recipe it was made
+ * by.
+ */
 
 const side = () => z.int().min(2).max(8192)
 const ticks = () => z.number().min(0).max(1e15)
@@ -26,7 +29,11 @@ const loopFields = {
 
 const pictureFields = {
   sourceSha256: sha256Schema,
-  shape: z.object({ crop: rect.nullable(), quarterTurns: z.int().min(0).max(3), mirrored: z.boolean() }),
+  shape: z.object({
+    crop: rect.nullable(),
+    quarterTurns: z.int().min(0).max(3),
+    mirrored: z.boolean(),
+  }),
   soften: z.object({ box: rect, strength: share() }).nullable(),
   width: side(),
   height: side(),
@@ -61,7 +68,12 @@ const posterRecipeSchema: z.ZodType<PosterRecipe> = z.object({
   picture: z.discriminatedUnion('kind', [
     z.object({ kind: z.literal('first') }),
     z.object({ kind: z.literal('frame'), ticks: ticks(), timescale: timescale() }),
-    z.object({ kind: z.literal('source'), sha256: sha256Schema, mime: z.string().max(40), bytes: amount() }),
+    z.object({
+      kind: z.literal('source'),
+      sha256: sha256Schema,
+      mime: z.string().max(40),
+      bytes: amount(),
+    }),
   ]),
   format: z.enum(['avif', 'webp', 'jpeg']),
   ceilingBytes: z.number().min(-1e9).max(1e9),
@@ -73,6 +85,11 @@ const traceRecipeSchema: z.ZodType<TraceRecipe> = z.object({
 })
 
 /** Any recipe that a file can be handed in for. */
-export const recipeSchema = z.union([clipRecipeSchema, probeRecipeSchema, posterRecipeSchema, traceRecipeSchema])
+export const recipeSchema = z.union([
+  clipRecipeSchema,
+  probeRecipeSchema,
+  posterRecipeSchema,
+  traceRecipeSchema,
+])
 
 export type AnyRecipe = z.infer<typeof recipeSchema>

@@ -7,7 +7,10 @@ import { classServing, PAGE_BYTES } from './recipe'
 /** What a first visit takes on a class of screens, in bytes. */
 export interface FirstVisit {
   readonly screenClass: ScreenClass
-  /** The heaviest still and clip that any browser is offered; the clip is 0 where only the still shows. */
+  /**
+   * The heaviest still and clip that any browser is offered; the clip is 0 where only the still
+   * shows.
+   */
   readonly still: number
   readonly clip: number
   /** Script and style, compressed. */
@@ -22,14 +25,37 @@ interface Weighed {
   readonly bytes: number
 }
 
-/** What a first visit takes on each class, with the files that serve it: those of its own, or its neighbours'. Files of no bytes are not made yet: a class that is to take one has no clip so far. */
-export function firstVisits(document: BackdropDocument, { clips, posters }: { readonly clips: readonly (Weighed & { readonly family: Family })[]; readonly posters: readonly Weighed[] }): FirstVisit[] {
-  const most = (files: readonly { readonly bytes: number }[]): number => files.reduce((bytes, file) => Math.max(bytes, file.bytes), 0)
+/**
+ * What a first visit takes on each class, with the files that serve it: those of its own, or its
+ * neighbours'. Files of no bytes are not made yet: a class that is to take one has no clip so far.
+ */
+export function firstVisits(
+  document: BackdropDocument,
+  {
+    clips,
+    posters,
+  }: {
+    readonly clips: readonly (Weighed & { readonly family: Family })[]
+    readonly posters: readonly Weighed[]
+  },
+): FirstVisit[] {
+  const most = (files: readonly { readonly bytes: number }[]): number =>
+    files.reduce((bytes, file) => Math.max(bytes, file.bytes), 0)
   return SCREEN_CLASSES.map((screenClass) => {
-    const stillClass = classServing(screenClass, posters.map((poster) => poster.screenClass))
+    const stillClass = classServing(
+      screenClass,
+      posters.map((poster) => poster.screenClass),
+    )
     const still = most(posters.filter((poster) => poster.screenClass === stillClass))
     const taken = clipsTaken(screenClass, document, clips)
     const clip = taken.some(({ bytes }) => bytes === 0) ? 0 : most(taken)
-    return { screenClass, still, clip, page: PAGE_BYTES, total: still + clip + PAGE_BYTES, budget: document.weight.ladder[screenClass].budget }
+    return {
+      screenClass,
+      still,
+      clip,
+      page: PAGE_BYTES,
+      total: still + clip + PAGE_BYTES,
+      budget: document.weight.ladder[screenClass].budget,
+    }
   })
 }

@@ -8,7 +8,9 @@ import type { ByteWriter } from './ByteWriter'
  * whole value (writing); fields whose shape depends on `version` or `flags` look there.
  */
 export interface Field<T> {
-  /** The least bytes one value takes: what an array's count is checked against before allocating. */
+  /**
+   * The least bytes one value takes: what an array's count is checked against before allocating.
+   */
   readonly leastBytes: number
   read(reader: ByteReader, scope: Scope): T
   write(writer: ByteWriter, value: T, scope: Scope): void
@@ -19,7 +21,16 @@ export type ValueOf<F> = F extends Field<infer T> ? T : never
 export type StructOf<F extends Record<string, Field<unknown>>> = { [K in keyof F]: ValueOf<F[K]> }
 
 type NumberKind = 'u8' | 'u16' | 'u24' | 'u32' | 'i16' | 'i32' | 'u64' | 'i64'
-const NUMBER_BYTES: Record<NumberKind, number> = { u8: 1, u16: 2, u24: 3, u32: 4, i16: 2, i32: 4, u64: 8, i64: 8 }
+const NUMBER_BYTES: Record<NumberKind, number> = {
+  u8: 1,
+  u16: 2,
+  u24: 3,
+  u32: 4,
+  i16: 2,
+  i32: 4,
+  u64: 8,
+  i64: 8,
+}
 
 function number(kind: NumberKind): Field<number> {
   return {
@@ -53,7 +64,8 @@ export const tag: Field<string> = {
   leastBytes: 4,
   read: (reader) => reader.tag(),
   write: (writer, value) => {
-    if (!/^[\x00-\xff]{4}$/.test(value)) throw new RangeError(`"${value}" is not a four-character code`)
+    if (!/^[\x00-\xff]{4}$/.test(value))
+      throw new RangeError(`"${value}" is not a four-character code`)
     writer.tag(value)
   },
 }
@@ -83,7 +95,8 @@ export function blob(count: number): Field<Uint8Array> {
     leastBytes: count,
     read: (reader) => reader.raw(count).slice(),
     write: (writer, value) => {
-      if (value.byteLength !== count) throw new RangeError(`${value.byteLength} bytes where ${count} are due`)
+      if (value.byteLength !== count)
+        throw new RangeError(`${value.byteLength} bytes where ${count} are due`)
       writer.raw(value)
     },
   }
@@ -100,12 +113,16 @@ export function struct<F extends Record<string, Field<unknown>>>(fields: F): Fie
       return value as StructOf<F>
     },
     write(writer, value) {
-      for (const [name, field] of entries) field.write(writer, (value as Record<string, unknown>)[name], value as Scope)
+      for (const [name, field] of entries)
+        field.write(writer, (value as Record<string, unknown>)[name], value as Scope)
     },
   }
 }
 
-/** A count of `countField`'s width, then so many items. The count is checked against the bytes left before anything is allocated. */
+/**
+ * A count of `countField`'s width, then so many items. The count is checked against the bytes left
+ * before anything is allocated.
+ */
 export function counted<T>(countField: Field<number>, item: Field<T>): Field<T[]> {
   return {
     leastBytes: countField.leastBytes,
@@ -121,7 +138,9 @@ export function counted<T>(countField: Field<number>, item: Field<T>): Field<T[]
   }
 }
 
-/** Throws `media/bad-size` when `count` items of at least `leastBytes` cannot lie in what is left. */
+/**
+ * Throws `media/bad-size` when `count` items of at least `leastBytes` cannot lie in what is left.
+ */
 export function checkCount(reader: ByteReader, count: number, leastBytes: number): void {
   if (count * Math.max(1, leastBytes) > reader.remaining) {
     throw new ContainerError('media/bad-size', { offset: reader.baseOffset + reader.position })
@@ -145,7 +164,8 @@ export function whenFlag<T>(mask: number, field: Field<T>): Field<T | null> {
     leastBytes: 0,
     read: (reader, scope) => (present(scope) ? field.read(reader, scope) : null),
     write: (writer, value, scope) => {
-      if (present(scope) !== (value !== null)) throw new RangeError('an optional field and its flag disagree')
+      if (present(scope) !== (value !== null))
+        throw new RangeError('an optional field and its flag disagree')
       if (value !== null) field.write(writer, value, scope)
     },
   }

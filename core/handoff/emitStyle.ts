@@ -21,14 +21,20 @@ export function scrimImage({ scrim }: BackdropDocument): string {
 /** Black or white, whichever reads better on the button. */
 export function inkOn(background: string): string {
   const ground = parseHex(background)
-  return contrastRatio(ground, parseHex('#1a1410')) >= contrastRatio(ground, parseHex('#ffffff')) ? '#1a1410' : '#ffffff'
+  return contrastRatio(ground, parseHex('#1a1410')) >= contrastRatio(ground, parseHex('#ffffff'))
+    ? '#1a1410'
+    : '#ffffff'
 }
 
 /**
  * The style of the backdrop. A site may set the custom properties of the first rule anew.
- * `100svh` is preceded by `100vh` for browsers that do not know it. The placeholder fills the first instant.
+ * `100svh` is preceded by `100vh` for browsers that do not know it. The placeholder fills the first
+ * instant.
  */
-export function emitBackdropStyle(document: BackdropDocument, placeholder: Placeholder | null): string {
+export function emitBackdropStyle(
+  document: BackdropDocument,
+  placeholder: Placeholder | null,
+): string {
   const { fit } = document
   const height = `${fit.height.value}${fit.height.unit}`
   return `/* Moving background. Custom properties may be set anew by the site. */
@@ -86,7 +92,9 @@ ${document.timing.repeat === 'once' && document.timing.atEnd === 'fade' ? '.tln-
 `
 }
 
-/** The style of the stand-in copy: for the demonstration page and the stage, not needed on a site. */
+/**
+ * The style of the stand-in copy: for the demonstration page and the stage, not needed on a site.
+ */
 export function emitCopyStyle({ copy }: BackdropDocument): string {
   return `.tln-region { --tln-copy: ${copy.color}; --tln-button: ${copy.buttonColor}; --tln-button-ink: ${inkOn(copy.buttonColor)}; }
 * { box-sizing: border-box; }

@@ -16,18 +16,38 @@ export interface StillCandidate {
 /** Why a frame is offered. */
 export type StillReason = 'sharpest' | 'calmest' | 'most like the mean'
 
-/** The frames offered as stills: the sharpest, the calmest behind the copy, and the one most like all of them; each for one reason, `index` into the candidates. */
-export function pickStills(candidates: readonly StillCandidate[]): { readonly reason: StillReason; readonly index: number }[] {
+/**
+ * The frames offered as stills: the sharpest, the calmest behind the copy, and the one most like
+ * all of them; each for one reason, `index` into the candidates.
+ */
+export function pickStills(
+  candidates: readonly StillCandidate[],
+): { readonly reason: StillReason; readonly index: number }[] {
   if (candidates.length === 0) return []
   const mean = candidates[0]!.cells.map((_, cell): Oklab => {
-    const sum = candidates.reduce((total, { cells }) => ({ lightness: total.lightness + cells[cell]!.lightness, a: total.a + cells[cell]!.a, b: total.b + cells[cell]!.b }), { lightness: 0, a: 0, b: 0 })
-    return { lightness: sum.lightness / candidates.length, a: sum.a / candidates.length, b: sum.b / candidates.length }
+    const sum = candidates.reduce(
+      (total, { cells }) => ({
+        lightness: total.lightness + cells[cell]!.lightness,
+        a: total.a + cells[cell]!.a,
+        b: total.b + cells[cell]!.b,
+      }),
+      { lightness: 0, a: 0, b: 0 },
+    )
+    return {
+      lightness: sum.lightness / candidates.length,
+      a: sum.a / candidates.length,
+      b: sum.b / candidates.length,
+    }
   })
   const taken = new Set<number>()
-  const take = (reason: StillReason, badness: (candidate: StillCandidate) => number): { reason: StillReason; index: number }[] => {
+  const take = (
+    reason: StillReason,
+    badness: (candidate: StillCandidate) => number,
+  ): { reason: StillReason; index: number }[] => {
     let best = -1
     candidates.forEach((candidate, index) => {
-      if (!taken.has(index) && (best < 0 || badness(candidate) < badness(candidates[best]!))) best = index
+      if (!taken.has(index) && (best < 0 || badness(candidate) < badness(candidates[best]!)))
+        best = index
     })
     if (best < 0) return []
     taken.add(best)

@@ -77,11 +77,18 @@ export function factsOf(file: MediaFile): MediaFacts {
       repeats: video.repeats,
       timescale: video.timescale,
       durationTicks: shown.length,
-      bytesPerSecond: Math.round(video.samples.sizes.reduce((sum, size) => sum + size, 0) / seconds),
+      bytesPerSecond: Math.round(
+        video.samples.sizes.reduce((sum, size) => sum + size, 0) / seconds,
+      ),
       peakBytesPerSecond: Math.max(0, ...bytesEachSecond(file).slice(0, 36_000)),
       keyEveryMs: longestKeyDistanceMs(file),
       colour: video.colour,
-      stream: stream && { profile: stream.profile, level: stream.level, bitDepth: stream.bitDepth, chroma: stream.chroma },
+      stream: stream && {
+        profile: stream.profile,
+        level: stream.level,
+        bitDepth: stream.bitDepth,
+        chroma: stream.chroma,
+      },
     },
     audio: file.audio,
     audioBytes: file.audioBytes,
@@ -118,5 +125,7 @@ function longestKeyDistanceMs({ video }: MediaFile): number {
 export async function probe(source: ByteSource): Promise<Result<SourceFacts, ContainerError>> {
   const read = await readFile(source)
   if (!read.ok) return read
-  return ok(read.value.kind === 'clip' ? factsOf(read.value.file) : { kind: 'still', ...read.value.still })
+  return ok(
+    read.value.kind === 'clip' ? factsOf(read.value.file) : { kind: 'still', ...read.value.still },
+  )
 }

@@ -7,11 +7,17 @@ export interface QuantizerOrder {
   readonly frames: number
   readonly budgetBytes: number
   readonly curve: ProbeCurve
-  /** Bounds of the quantizers: finer than the first nobody sees, coarser than the second the encoder cannot. */
+  /**
+   * Bounds of the quantizers: finer than the first nobody sees, coarser than the second the encoder
+   * cannot.
+   */
   readonly finest: number
   readonly coarsest: number
   readonly ranks: Ranks
-  /** How much heavier each frame is than the curve says: as an earlier pass has shown it, or as the windows of the probe differ. */
+  /**
+   * How much heavier each frame is than the curve says: as an earlier pass has shown it, or as the
+   * windows of the probe differ.
+   */
   readonly weights: readonly number[]
   /** Whether the weights are those of an earlier pass, which know what anchors cost. */
   readonly known: boolean
@@ -19,12 +25,21 @@ export interface QuantizerOrder {
   readonly aim?: number
 }
 
-/** Lands between −0.3 and −1.4 % in one pass. Source: docs/method.md, "What the platform does", rate control. */
+/**
+ * Lands between −0.3 and −1.4 % in one pass. Source: docs/method.md, "What the platform does", rate
+ * control.
+ */
 const AIM = 0.991
-/** So many frames the curve's own word counts against what has come lately, and against all that has come. */
+/**
+ * So many frames the curve's own word counts against what has come lately, and against all that has
+ * come.
+ */
 const TRUST_FRAMES = 8
 const TRUST_ALL = 24
-/** What a frame tells of the next ones fades by this share from frame to frame, and counts for so many of those to come. */
+/**
+ * What a frame tells of the next ones fades by this share from frame to frame, and counts for so
+ * many of those to come.
+ */
 const MEMORY = 0.96
 const HORIZON = 24
 /** The quantizer moves no further from one frame to the next: a jump would be seen. */
@@ -35,7 +50,10 @@ const RESERVE = 0.5
 const HURRY_FRAMES = 16
 /** A frame that comes so many times as heavy as those before it is an event of its own. */
 const MOST_TELLING = 2.5
-/** What anchors cost against a frame of their quantizer among others like it, and what those between them cost then: measured as in `ranks.ts`. */
+/**
+ * What anchors cost against a frame of their quantizer among others like it, and what those between
+ * them cost then: measured as in `ranks.ts`.
+ */
 const ANCHOR_COST = 1.6
 const BETWEEN_COST = 0.87
 /** So much the first anchors tell against that. */
@@ -53,15 +71,19 @@ class Tally {
     this.expected = this.expected * this.memory + expected
   }
 
-  /** How much heavier frames come than expected, where `trust` bytes speak for what was expected. */
+  /**
+   * How much heavier frames come than expected, where `trust` bytes speak for what was expected.
+   */
   gain(trust: number): number {
     return (this.seen + trust) / (this.expected + trust)
   }
 }
 
 /**
- * One pass that ends at a byte budget: for each frame the quantizer at which the curve, corrected by what has come so far, spends exactly what is left over all frames that are
- * left. Frames of a loop are so equally fine, but for anchors and the join. Source: docs/method.md, "Weight", rate control.
+ * One pass that ends at a byte budget: for each frame the quantizer at which the curve, corrected
+ * by what has come so far, spends exactly what is left over all frames that are left. Frames of a
+ * loop are so equally fine, but for anchors and the join. Source: docs/method.md, "Weight", rate
+ * control.
  */
 export class QuantizerPace implements FramePace {
   private readonly order: QuantizerOrder
@@ -95,15 +117,22 @@ export class QuantizerPace implements FramePace {
     const k = this.asked.length
     const now = this.gain(0)
     let inFlight = 0
-    for (let waiting = this.done; waiting < k; waiting++) inFlight += this.predicted(waiting, this.asked[waiting]!, now)
-    // Of short loops a part of a frame is kept back: the last ones cannot be paid for by any after them.
+    for (let waiting = this.done; waiting < k; waiting++)
+      inFlight += this.predicted(waiting, this.asked[waiting]!, now)
+    // Of short loops a part of a frame is kept back: the last ones cannot be paid for by any after
+    // them.
     const reserve = this.base === null ? 0 : RESERVE * this.order.curve.frameBytes(this.base) * now
     const left = budgetBytes - Math.max(budgetBytes * (1 - aim), reserve) - this.taken - inFlight
     const wanted = this.spending(k, left, this.gain(frames - k))
     const hurried = frames - k <= HURRY_FRAMES || this.base === null || k < TRUST_FRAMES
-    // Coarser at once where it must be; finer never by a leap: what a leap costs is only known when it is too late.
-    if (hurried && this.base !== null && k >= TRUST_FRAMES) this.base = Math.max(this.base - LARGEST_MOVE, wanted)
-    else this.base = hurried ? wanted : Math.min(this.base! + LARGEST_MOVE, Math.max(this.base! - LARGEST_MOVE, wanted))
+    // Coarser at once where it must be; finer never by a leap: what a leap costs is only known when
+    // it is too late.
+    if (hurried && this.base !== null && k >= TRUST_FRAMES)
+      this.base = Math.max(this.base - LARGEST_MOVE, wanted)
+    else
+      this.base = hurried
+        ? wanted
+        : Math.min(this.base! + LARGEST_MOVE, Math.max(this.base! - LARGEST_MOVE, wanted))
     const quantizer = Math.round(Math.min(coarsest, quantizerOf(this.base, k, ranks)))
     this.asked.push(quantizer)
     return quantizer
@@ -125,12 +154,18 @@ export class QuantizerPace implements FramePace {
       return
     }
     // A hard cut or a flash is paid for, but tells nothing of the frames after it either.
-    const telling = Math.min(bytes, MOST_TELLING * expected * this.lately.gain(TRUST_FRAMES * expected))
+    const telling = Math.min(
+      bytes,
+      MOST_TELLING * expected * this.lately.gain(TRUST_FRAMES * expected),
+    )
     this.lately.add(telling, expected)
     this.all.add(telling, expected)
   }
 
-  /** How much heavier frames come than told: what came lately speaks for those that come next, all that came for the `ahead` frames to come. */
+  /**
+   * How much heavier frames come than told: what came lately speaks for those that come next, all
+   * that came for the `ahead` frames to come.
+   */
   private gain(ahead: number): number {
     const { curve } = this.order
     const usual = curve.frameBytes(this.base ?? curve.points[curve.points.length >> 1]!.setting)
@@ -156,17 +191,27 @@ export class QuantizerPace implements FramePace {
   private predicted(k: number, quantizer: number, gain: number): number {
     const told = this.told(k, quantizer)
     if (k === 0) return told
-    return told * (rankOf(k, this.order.ranks) === 'anchor' ? this.anchors.gain(TRUST_ANCHORS * told) : gain)
+    return (
+      told *
+      (rankOf(k, this.order.ranks) === 'anchor' ? this.anchors.gain(TRUST_ANCHORS * told) : gain)
+    )
   }
 
   /** The quantizer at which all frames from `k` on take `bytes` together. */
   private spending(k: number, bytes: number, gain: number): number {
     const { curve, finest, coarsest, ranks } = this.order
-    // Frames come in order: those behind are passed over once, not looked for again at each frame of a long clip.
-    while (this.specialDone < this.special.length && this.special[this.specialDone]! < k) this.specialDone += 1
+    // Frames come in order: those behind are passed over once, not looked for again at each frame
+    // of a long clip.
+    while (this.specialDone < this.special.length && this.special[this.specialDone]! < k)
+      this.specialDone += 1
     const total = (base: number): number => {
       let sum = curve.frameBytes(base) * this.plainFrom[k]! * gain
-      for (let index = this.specialDone; index < this.special.length; index++) sum += this.predicted(this.special[index]!, quantizerOf(base, this.special[index]!, ranks), gain)
+      for (let index = this.specialDone; index < this.special.length; index++)
+        sum += this.predicted(
+          this.special[index]!,
+          quantizerOf(base, this.special[index]!, ranks),
+          gain,
+        )
       return sum
     }
     let [low, high] = [finest, coarsest]
@@ -181,12 +226,25 @@ export class QuantizerPace implements FramePace {
   }
 }
 
-/** How much heavier each frame came than the curve says at the quantizer it had: what the next pass knows of the loop. */
-export function frameWeights(sizes: readonly number[], quantizers: readonly number[], curve: ProbeCurve): number[] {
-  return sizes.map((bytes, k) => bytes / (k === 0 ? curve.keyBytes(quantizers[k]!) : curve.frameBytes(quantizers[k]!)))
+/**
+ * How much heavier each frame came than the curve says at the quantizer it had: what the next pass
+ * knows of the loop.
+ */
+export function frameWeights(
+  sizes: readonly number[],
+  quantizers: readonly number[],
+  curve: ProbeCurve,
+): number[] {
+  return sizes.map(
+    (bytes, k) =>
+      bytes / (k === 0 ? curve.keyBytes(quantizers[k]!) : curve.frameBytes(quantizers[k]!)),
+  )
 }
 
-/** Weights of frames where windows of a loop, evenly spread, came `parts` times as heavy as the mean: straight between their middles. */
+/**
+ * Weights of frames where windows of a loop, evenly spread, came `parts` times as heavy as the
+ * mean: straight between their middles.
+ */
 export function windowWeights(parts: readonly number[], frames: number): number[] {
   return Array.from({ length: frames }, (_, k) => {
     if (parts.length === 0) return 1

@@ -30,7 +30,9 @@ describe('the crop for a screen', () => {
   })
   it('of files that serve other windows too leaves what any of them shows', () => {
     const low = { unit: 'px' as const, value: 500 }
-    const [laptop, wide, both] = [['laptop'], ['wide'], ['laptop', 'wide']].map((classes) => screenCrop(PICTURE, low, LIMITS, CENTRE, classes as ('laptop' | 'wide')[]))
+    const [laptop, wide, both] = [['laptop'], ['wide'], ['laptop', 'wide']].map((classes) =>
+      screenCrop(PICTURE, low, LIMITS, CENTRE, classes as ('laptop' | 'wide')[]),
+    )
     expect(wide!.height).toBeLessThan(0.7)
     expect(laptop).toBeNull()
     expect(both).toBeNull()
@@ -38,16 +40,28 @@ describe('the crop for a screen', () => {
   })
   it('shows the same part through the same focal point as the whole picture does (seed 41)', () => {
     const share = fc.double({ min: 0, max: 1, noNaN: true })
-    fc.assert(fc.property(share, share, fc.double({ min: 0.45, max: 0.69, noNaN: true }), (x, y, aspect) => {
-      const focal = { x, y }
-      const crop = screenCrop(PICTURE, FULL, LIMITS, focal, ['phone'])!
-      const region = { width: 844 * aspect, height: 844 }
-      const whole = coverRect(PICTURE, region, focal).shown
-      const cropped = coverRect({ width: PICTURE.width * crop.width, height: PICTURE.height * crop.height }, region, focal).shown
-      expect(cropped.x + crop.x * PICTURE.width).toBeCloseTo(whole.x, 6)
-      expect(cropped.width).toBeCloseTo(whole.width, 6)
-      expect(cropped.y + crop.y * PICTURE.height).toBeCloseTo(whole.y, 6)
-    }), { seed: 41 })
+    fc.assert(
+      fc.property(
+        share,
+        share,
+        fc.double({ min: 0.45, max: 0.69, noNaN: true }),
+        (x, y, aspect) => {
+          const focal = { x, y }
+          const crop = screenCrop(PICTURE, FULL, LIMITS, focal, ['phone'])!
+          const region = { width: 844 * aspect, height: 844 }
+          const whole = coverRect(PICTURE, region, focal).shown
+          const cropped = coverRect(
+            { width: PICTURE.width * crop.width, height: PICTURE.height * crop.height },
+            region,
+            focal,
+          ).shown
+          expect(cropped.x + crop.x * PICTURE.width).toBeCloseTo(whole.x, 6)
+          expect(cropped.width).toBeCloseTo(whole.width, 6)
+          expect(cropped.y + crop.y * PICTURE.height).toBeCloseTo(whole.y, 6)
+        },
+      ),
+      { seed: 41 },
+    )
   })
 })
 
@@ -55,54 +69,132 @@ describe('a crop of a shape', () => {
   const part = { x: 0.25, y: 0, width: 0.5, height: 1 }
   it('of a plain picture is itself', () => expect(cropShape(PLAIN_SHAPE, part).crop).toEqual(part))
   it('lies within the crop that was there', () => {
-    expect(cropShape({ ...PLAIN_SHAPE, crop: { x: 0.2, y: 0.1, width: 0.6, height: 0.8 } }, part).crop).toEqual({ x: 0.35, y: 0.1, width: 0.3, height: 0.8 })
+    expect(
+      cropShape({ ...PLAIN_SHAPE, crop: { x: 0.2, y: 0.1, width: 0.6, height: 0.8 } }, part).crop,
+    ).toEqual({ x: 0.35, y: 0.1, width: 0.3, height: 0.8 })
   })
   it('follows a mirrored and a turned picture', () => {
-    expect(cropShape({ ...PLAIN_SHAPE, mirrored: true }, { x: 0, y: 0, width: 0.3, height: 1 }).crop!.x).toBeCloseTo(0.7, 9)
+    expect(
+      cropShape({ ...PLAIN_SHAPE, mirrored: true }, { x: 0, y: 0, width: 0.3, height: 1 }).crop!.x,
+    ).toBeCloseTo(0.7, 9)
     // Turned clockwise once, what is left in the picture is at the bottom of the upright one.
-    const turned = cropShape({ ...PLAIN_SHAPE, quarterTurns: 1 }, { x: 0, y: 0, width: 0.5, height: 1 })
+    const turned = cropShape(
+      { ...PLAIN_SHAPE, quarterTurns: 1 },
+      { x: 0, y: 0, width: 0.5, height: 1 },
+    )
     expect(turned.crop).toEqual({ x: 0, y: 0.5, width: 1, height: 0.5 })
     expect(shapedSize({ width: 1000, height: 600 }, turned)).toEqual({ width: 300, height: 1000 })
   })
 })
 
 describe('a proposed ladder', () => {
-  const flat = (strength: number): Scrim => ({ kind: 'flat', color: '#000000', strength, toColor: '#000000', toStrength: 0, angleDeg: 90 })
-  const copy = { heading: 'Night trains, slow mornings', body: 'Sleep through the mountains and wake beside the sea, in a bed of your own.', button: { label: 'See the timetable' } }
-  const origin = { picture: PICTURE, detail: 1, height: FULL, limits: LIMITS, focal: CENTRE, scrim: flat(0.3), copy, screens: CLASS_SCREENS }
+  const flat = (strength: number): Scrim => ({
+    kind: 'flat',
+    color: '#000000',
+    strength,
+    toColor: '#000000',
+    toStrength: 0,
+    angleDeg: 90,
+  })
+  const copy = {
+    heading: 'Night trains, slow mornings',
+    body: 'Sleep through the mountains and wake beside the sea, in a bed of your own.',
+    button: { label: 'See the timetable' },
+  }
+  const origin = {
+    picture: PICTURE,
+    detail: 1,
+    height: FULL,
+    limits: LIMITS,
+    focal: CENTRE,
+    scrim: flat(0.3),
+    copy,
+    screens: CLASS_SCREENS,
+  }
   it('covers each class’s largest window, and crops for phones', () => {
-    expect(proposeLadder(origin)).toEqual({ phone: { width: 756, crop: 'screen' }, laptop: { width: 1422, crop: 'whole' }, wide: { width: 1920, crop: 'whole' } })
+    expect(proposeLadder(origin)).toEqual({
+      phone: { width: 756, crop: 'screen' },
+      laptop: { width: 1422, crop: 'whole' },
+      wide: { width: 1920, crop: 'whole' },
+    })
   })
   it('never asks for more than the source really holds', () => {
     expect(proposeLadder({ ...origin, detail: 0.5 }).wide.width).toBe(960)
-    expect(proposeLadder({ ...origin, picture: { width: 1280, height: 720 } }).wide.width).toBe(1280)
+    expect(proposeLadder({ ...origin, picture: { width: 1280, height: 720 } }).wide.width).toBe(
+      1280,
+    )
   })
-  it('makes less behind a scrim that hides detail', () => expect(proposeLadder({ ...origin, scrim: flat(0.7) }).wide.width).toBe(1536))
+  it('makes less behind a scrim that hides detail', () =>
+    expect(proposeLadder({ ...origin, scrim: flat(0.7) }).wide.width).toBe(1536))
   it('makes less on phones where words and a middling scrim cover most of the region, but not on wide screens', () => {
-    const wordy = { ...copy, heading: 'Night trains and slow mornings from the mountains to the sea', body: copy.body.repeat(4) }
-    const [plain, covered] = [proposeLadder({ ...origin, scrim: flat(0.45) }), proposeLadder({ ...origin, scrim: flat(0.45), copy: wordy })]
+    const wordy = {
+      ...copy,
+      heading: 'Night trains and slow mornings from the mountains to the sea',
+      body: copy.body.repeat(4),
+    }
+    const [plain, covered] = [
+      proposeLadder({ ...origin, scrim: flat(0.45) }),
+      proposeLadder({ ...origin, scrim: flat(0.45), copy: wordy }),
+    ]
     expect(covered.phone.width).toBeLessThan(plain.phone.width)
     expect(covered.wide.width).toBe(plain.wide.width)
   })
-  it('makes no less for a gradient that is strong at one end only', () => expect(proposeLadder({ ...origin, scrim: { ...flat(0.8), kind: 'gradient' } }).wide.width).toBe(1920))
-  it('makes what a project’s screens need', () => expect(proposeLadder({ ...origin, screens: { ...CLASS_SCREENS, laptop: { width: 1280, height: 720, density: 1.2 } } }).laptop.width).toBe(1536))
-  it('makes less for low regions', () => expect(proposeLadder({ ...origin, height: { unit: 'svh', value: 60 } }).laptop.width).toBe(1280))
+  it('makes no less for a gradient that is strong at one end only', () =>
+    expect(proposeLadder({ ...origin, scrim: { ...flat(0.8), kind: 'gradient' } }).wide.width).toBe(
+      1920,
+    ))
+  it('makes what a project’s screens need', () =>
+    expect(
+      proposeLadder({
+        ...origin,
+        screens: { ...CLASS_SCREENS, laptop: { width: 1280, height: 720, density: 1.2 } },
+      }).laptop.width,
+    ).toBe(1536))
+  it('makes less for low regions', () =>
+    expect(proposeLadder({ ...origin, height: { unit: 'svh', value: 60 } }).laptop.width).toBe(
+      1280,
+    ))
 })
 
 describe('the place of the copy', () => {
-  const words = { heading: 'Night trains, slow mornings', body: 'Sleep through the mountains and wake beside the sea.', button: { label: 'See the timetable' } }
+  const words = {
+    heading: 'Night trains, slow mornings',
+    body: 'Sleep through the mountains and wake beside the sea.',
+    button: { label: 'See the timetable' },
+  }
   it('lies inside the region, left of its middle on wide screens and nearly across phones', () => {
-    const [wide, phone] = [copyBox(words, FULL, { width: 1920, height: 1080 }), copyBox(words, FULL, { width: 390, height: 844 })]
+    const [wide, phone] = [
+      copyBox(words, FULL, { width: 1920, height: 1080 }),
+      copyBox(words, FULL, { width: 390, height: 844 }),
+    ]
     expect(wide.x + wide.width).toBeLessThan(0.5)
     expect(phone.width).toBeGreaterThan(0.7)
-    for (const box of [wide, phone]) expect(box.x > 0 && box.y > 0 && box.x + box.width < 1 && box.y + box.height < 1).toBe(true)
+    for (const box of [wide, phone])
+      expect(box.x > 0 && box.y > 0 && box.x + box.width < 1 && box.y + box.height < 1).toBe(true)
   })
   it('stays inside whatever is written (seed 41)', () => {
-    fc.assert(fc.property(fc.string({ maxLength: 200 }), fc.string({ maxLength: 500 }), fc.integer({ min: 300, max: 2600 }), fc.integer({ min: 300, max: 1600 }), fc.integer({ min: 20, max: 100 }), (heading, body, width, height, svh) => {
-      const box = copyBox({ heading, body, button: { label: '' } }, { unit: 'svh', value: svh }, { width, height })
-      expect(Math.min(box.x, box.y, box.width, box.height)).toBeGreaterThan(0)
-      expect(Math.max(box.x + box.width, box.y + box.height)).toBeLessThanOrEqual(1)
-    }), { seed: 41 })
+    fc.assert(
+      fc.property(
+        fc.string({ maxLength: 200 }),
+        fc.string({ maxLength: 500 }),
+        fc.integer({ min: 300, max: 2600 }),
+        fc.integer({ min: 300, max: 1600 }),
+        fc.integer({ min: 20, max: 100 }),
+        (heading, body, width, height, svh) => {
+          const box = copyBox(
+            { heading, body, button: { label: '' } },
+            { unit: 'svh', value: svh },
+            { width, height },
+          )
+          expect(Math.min(box.x, box.y, box.width, box.height)).toBeGreaterThan(0)
+          expect(Math.max(box.x + box.width, box.y + box.height)).toBeLessThanOrEqual(1)
+        },
+      ),
+      { seed: 41 },
+    )
   })
-  it('grows with its words', () => expect(copyBox({ ...words, body: words.body.repeat(3) }, FULL, { width: 390, height: 844 }).height).toBeGreaterThan(copyBox(words, FULL, { width: 390, height: 844 }).height))
+  it('grows with its words', () =>
+    expect(
+      copyBox({ ...words, body: words.body.repeat(3) }, FULL, { width: 390, height: 844 }).height,
+    ).toBeGreaterThan(copyBox(words, FULL, { width: 390, height: 844 }).height))
 })

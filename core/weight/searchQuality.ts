@@ -18,10 +18,14 @@ export interface QualityGoal {
 }
 
 /**
- * Bisects an encoder's quality for the coarsest step that is good enough, or, where that is over the ceiling, the finest that fits. Resolves to
- * the step kept; where nothing fits, the coarsest. Tries each step at most once: about log2 of the steps.
+ * Bisects an encoder's quality for the coarsest step that is good enough, or, where that is over
+ * the ceiling, the finest that fits. Resolves to the step kept; where nothing fits, the coarsest.
+ * Tries each step at most once: about log2 of the steps.
  */
-export async function searchQuality<T extends QualityTry>(encode: (step: number) => Promise<T>, { ceilingBytes, enoughSsim, steps }: QualityGoal): Promise<T> {
+export async function searchQuality<T extends QualityTry>(
+  encode: (step: number) => Promise<T>,
+  { ceilingBytes, enoughSsim, steps }: QualityGoal,
+): Promise<T> {
   let low = 0
   let high = steps - 1
   let best: T | null = null

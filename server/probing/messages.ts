@@ -37,6 +37,11 @@ export type ToThread =
 
 export type FromThread =
   | { readonly type: 'begun' }
-  | { readonly type: 'read'; readonly read: number; readonly offset: number; readonly length: number }
+  | {
+      readonly type: 'read'
+      readonly read: number
+      readonly offset: number
+      readonly length: number
+    }
   | { readonly type: 'done'; readonly result: Outcome[Task['type']] }
   | { readonly type: 'fault'; readonly message: string }

@@ -1,4 +1,10 @@
-import { clipSourceSchema, factsSchema, type Mended, type MendRequest, type Source } from '../../core/api/wire'
+import {
+  clipSourceSchema,
+  factsSchema,
+  type Mended,
+  type MendRequest,
+  type Source,
+} from '../../core/api/wire'
 import { ContainerError } from '../../core/bytes/ContainerError'
 import { analysisSchema } from '../../core/material/Analysis'
 import { describeContainerError } from '../../core/media/describeContainerError'
@@ -34,27 +40,34 @@ export class Repairs {
   }
 
   /**
-   * Repairs a clip. A cut adds a source; everything else changes this one, whose old content can be put back. Errors:
-   * `source/mend` with the sentence of what stands against it.
+   * Repairs a clip. A cut adds a source; everything else changes this one, whose old content can be
+   * put back. Errors: `source/mend` with the sentence of what stands against it.
    */
   async repair(id: string, request: MendRequest): Promise<Mended> {
     const row = await this.shelf.rowOf(id)
     const facts = clipSourceSchema.safeParse(row.facts)
     const held = await this.blobs.findBySha256(row.sha256)
-    if (!facts.success || !held) throw new ApiError('source/mend', undefined, 'Only clips can be repaired.')
+    if (!facts.success || !held)
+      throw new ApiError('source/mend', undefined, 'Only clips can be repaired.')
     const { blob, startMs } = await this.copy(held, orderOf(request, facts.data.container))
     const before = { bytesBefore: held.size, bytesAfter: blob.size, startMs, before: row.sha256 }
     if (request.operation === 'cut') {
       const read = await this.probe(blob)
-      const { source: added } = await this.shelf.add(row.projectId, cutName(row.name, request), blob.sha256, read)
+      const { source: added } = await this.shelf.add(
+        row.projectId,
+        cutName(row.name, request),
+        blob.sha256,
+        read,
+      )
       return { source: added, added: true, ...before }
     }
     return { source: await this.putContent(id, blob.sha256), added: false, ...before }
   }
 
   /**
-   * Gives a source other content that is stored already: after a repair, and to undo one. What its frames told stays
-   * true where the frames are the same. Errors: `source/not-found`, `source/no-undo`, `source/mend`.
+   * Gives a source other content that is stored already: after a repair, and to undo one. What its
+   * frames told stays true where the frames are the same. Errors: `source/not-found`,
+   * `source/no-undo`, `source/mend`.
    */
   async putContent(id: string, sha256: string): Promise<Source> {
     const row = await this.shelf.rowOf(id)
@@ -63,7 +76,8 @@ export class Repairs {
     const facts = await this.probe(blob)
     const before = factsSchema.parse(row.facts)
     if (before.kind !== facts.kind) throw new ApiError('source/other-kind')
-    const analysis = sameFrames(before, facts) && row.analysis ? analysisSchema.parse(row.analysis) : null
+    const analysis =
+      sameFrames(before, facts) && row.analysis ? analysisSchema.parse(row.analysis) : null
     await this.database.transaction(async (transaction) => {
       if (sameTimes(before, facts)) await this.renditions.carryOver(row.sha256, sha256, transaction)
       await this.shelf.replaceContent(id, { sha256, facts, analysis }, transaction)
@@ -71,10 +85,18 @@ export class Repairs {
     return this.shelf.read(id)
   }
 
-  private async copy(held: StoredBlob, order: MendOrder): Promise<{ blob: StoredBlob; startMs: number }> {
+  private async copy(
+    held: StoredBlob,
+    order: MendOrder,
+  ): Promise<{ blob: StoredBlob; startMs: number }> {
     const source = this.blobs.source(held)
     const plan = await this.prober.planMend(source, order)
-    if (!plan.ok) throw new ApiError('source/mend', { code: plan.error.code }, describeContainerError(plan.error))
+    if (!plan.ok)
+      throw new ApiError(
+        'source/mend',
+        { code: plan.error.code },
+        describeContainerError(plan.error),
+      )
     try {
       const blob = await this.blobs.store(plan.value.bytes, bytesOfPlan(plan.value, source))
       return { blob, startMs: plan.value.startMs }
@@ -86,14 +108,21 @@ export class Repairs {
 
   private async probe(blob: StoredBlob): Promise<SourceFacts> {
     const read = await this.prober.probe(this.blobs.source(blob))
-    if (!read.ok) throw new ApiError('source/mend', { code: read.error.code }, describeContainerError(read.error))
+    if (!read.ok)
+      throw new ApiError(
+        'source/mend',
+        { code: read.error.code },
+        describeContainerError(read.error),
+      )
     return read.value
   }
 }
 
 function sameFrames(before: SourceFacts, after: SourceFacts): boolean {
   return (
-    before.kind === 'clip' && after.kind === 'clip' && before.video.frameCount === after.video.frameCount
+    before.kind === 'clip' &&
+    after.kind === 'clip' &&
+    before.video.frameCount === after.video.frameCount
   )
 }
 
@@ -105,10 +134,12 @@ function sameTimes(before: SourceFacts, after: SourceFacts): boolean {
 }
 
 function orderOf(request: MendRequest, container: MediaFacts['container']): MendOrder {
-  const known = container === 'mp4' || container === 'mov' || container === 'webm' || container === 'mkv'
+  const known =
+    container === 'mp4' || container === 'mov' || container === 'webm' || container === 'mkv'
   const cut = request.operation === 'cut'
   return {
-    container: request.operation === 'container' ? (request.container ?? 'mp4') : known ? container : 'mp4',
+    container:
+      request.operation === 'container' ? (request.container ?? 'mp4') : known ? container : 'mp4',
     keepSound: request.operation !== 'no-sound' && request.operation !== 'container',
     startMs: cut ? (request.startMs ?? null) : null,
     endMs: cut ? (request.endMs ?? null) : null,

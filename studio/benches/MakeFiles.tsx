@@ -16,8 +16,23 @@ function describeJob({ recipe, pass }: Job): string {
 }
 
 /** The button that makes what is missing, with progress, time left and cancel. */
-export function MakeFiles({ document, source }: { document: BackdropDocument; source: ClipSource }) {
-  const { made, absent, lookProblem, jobs, pace: usual, makeFinals, resume, cancelFinals } = useWork()
+export function MakeFiles({
+  document,
+  source,
+}: {
+  document: BackdropDocument
+  source: ClipSource
+}) {
+  const {
+    made,
+    absent,
+    lookProblem,
+    jobs,
+    pace: usual,
+    makeFinals,
+    resume,
+    cancelFinals,
+  } = useWork()
   // What was being made when the page was left goes on; what was finished stays.
   useEffect(() => void resume(document, source), [document, source, resume])
   const recipes = finalRecipes(document, source)
@@ -31,30 +46,53 @@ export function MakeFiles({ document, source }: { document: BackdropDocument; so
     return (
       <Group title="Making the files" aside={formatLeft(secondsLeft)}>
         <Progress value={share} label="Files made" />
-        <p className="text-xs text-muted" role="status">{running ? describeJob(running) : 'starting'}; {active.length} to go. You can work on meanwhile.</p>
+        <p className="text-xs text-muted" role="status">
+          {running ? describeJob(running) : 'starting'}; {active.length} to go. You can work on
+          meanwhile.
+        </p>
         <Button onClick={cancelFinals}>Cancel; what is finished stays</Button>
       </Group>
     )
   }
-  if (missing.length > 0 && failed.length === 0 && isUnsure({ made, absent, lookProblem }, missing.map(recipeKey))) {
+  if (
+    missing.length > 0 &&
+    failed.length === 0 &&
+    isUnsure({ made, absent, lookProblem }, missing.map(recipeKey))
+  ) {
     return (
       <Group title="Files">
         <p role="status" className="text-muted">
-          {lookProblem === null ? 'Asking the server which files are made …' : `It is not known which files are made. ${lookProblem} Asking again by itself.`}
+          {lookProblem === null
+            ? 'Asking the server which files are made …'
+            : `It is not known which files are made. ${lookProblem} Asking again by itself.`}
         </p>
       </Group>
     )
   }
   return (
     <Group title="Files" aside={`${recipes.length - missing.length} of ${recipes.length} made`}>
-      {failed.map((job) => <Note key={job.key} tone="fix">{describeJob(job)}: {job.message}</Note>)}
-      {missing.length > 0
-        ? <Button tone="accent" onClick={() => void makeFinals(document, source)}>{failed.length > 0 ? 'Try again' : recipes.length === missing.length ? 'Make the files' : `Make the ${missing.length} missing`}</Button>
-        : <Note tone="plain">Every file is made for the decisions as they stand.</Note>}
+      {failed.map((job) => (
+        <Note key={job.key} tone="fix">
+          {describeJob(job)}: {job.message}
+        </Note>
+      ))}
+      {missing.length > 0 ? (
+        <Button tone="accent" onClick={() => void makeFinals(document, source)}>
+          {failed.length > 0
+            ? 'Try again'
+            : recipes.length === missing.length
+              ? 'Make the files'
+              : `Make the ${missing.length} missing`}
+        </Button>
+      ) : (
+        <Note tone="plain">Every file is made for the decisions as they stand.</Note>
+      )}
       {missing.length > 0 && (missing.length < recipes.length || usual !== null) && (
         <p className="text-xs text-muted">
-          {usual !== null && `Takes ${formatDuration(missingWork(document, source, made).reduce((sum, recipe) => sum + effortOf(recipe), 0) / usual)} on this machine. `}
-          {missing.length < recipes.length && 'What a change does not touch is kept; only what is stale is made again.'}
+          {usual !== null &&
+            `Takes ${formatDuration(missingWork(document, source, made).reduce((sum, recipe) => sum + effortOf(recipe), 0) / usual)} on this machine. `}
+          {missing.length < recipes.length &&
+            'What a change does not touch is kept; only what is stale is made again.'}
         </p>
       )}
     </Group>

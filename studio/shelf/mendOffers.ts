@@ -17,23 +17,76 @@ export function mendOffers({ facts }: Pick<SourceCard, 'facts'>): MendOffer[] {
   if (facts.kind === 'still' || !isMendable(facts)) return []
   const { family } = facts.video
   const isobmff = facts.container === 'mp4' || facts.container === 'mov'
-  const other = isobmff ? (family === 'vp9' || family === 'av1' || family === 'vp8' ? 'webm' : null) : family === 'h264' || family === 'vp9' || family === 'av1' ? 'mp4' : null
+  const other = isobmff
+    ? family === 'vp9' || family === 'av1' || family === 'vp8'
+      ? 'webm'
+      : null
+    : family === 'h264' || family === 'vp9' || family === 'av1'
+      ? 'mp4'
+      : null
   return [
-    ...(facts.audio ? [{ request: { operation: 'no-sound' as const }, label: 'Take the sound out', note: `saves about ${formatBytes(facts.audioBytes)}` }] : []),
-    ...(facts.indexFirst === false ? [{ request: { operation: 'index-first' as const }, label: 'Move the index to the front', note: 'the first frame shows sooner' }] : []),
-    ...(facts.personal.length > 0 ? [{ request: { operation: 'strip' as const }, label: 'Strip the metadata', note: 'nothing tells of places and people any more' }] : []),
-    ...(other ? [{ request: { operation: 'container' as const, container: other } as const, label: `Put the frames into ${other === 'mp4' ? 'MP4' : 'WebM'}`, note: facts.audio ? 'without its sound' : 'the same frames, another container' }] : []),
+    ...(facts.audio
+      ? [
+          {
+            request: { operation: 'no-sound' as const },
+            label: 'Take the sound out',
+            note: `saves about ${formatBytes(facts.audioBytes)}`,
+          },
+        ]
+      : []),
+    ...(facts.indexFirst === false
+      ? [
+          {
+            request: { operation: 'index-first' as const },
+            label: 'Move the index to the front',
+            note: 'the first frame shows sooner',
+          },
+        ]
+      : []),
+    ...(facts.personal.length > 0
+      ? [
+          {
+            request: { operation: 'strip' as const },
+            label: 'Strip the metadata',
+            note: 'nothing tells of places and people any more',
+          },
+        ]
+      : []),
+    ...(other
+      ? [
+          {
+            request: { operation: 'container' as const, container: other } as const,
+            label: `Put the frames into ${other === 'mp4' ? 'MP4' : 'WebM'}`,
+            note: facts.audio ? 'without its sound' : 'the same frames, another container',
+          },
+        ]
+      : []),
   ]
 }
 
-/** Carries a mend out and tells what it saved, with undo where the source itself was changed. Throws `RequestError`. */
-export async function carryOutMend(source: Pick<SourceCard, 'id'>, request: MendRequest, label: string, onChange: () => Promise<void>): Promise<Mended> {
+/**
+ * Carries a mend out and tells what it saved, with undo where the source itself was changed. Throws
+ * `RequestError`.
+ */
+export async function carryOutMend(
+  source: Pick<SourceCard, 'id'>,
+  request: MendRequest,
+  label: string,
+  onChange: () => Promise<void>,
+): Promise<Mended> {
   const { tell } = useNotices.getState()
   const mended = await api.mendSource(source.id, request)
   const { bytesBefore, bytesAfter, before, added, startMs } = mended
   const change = bytesBefore - bytesAfter
-  if (added) tell(`${mended.source.name} is on the shelf, ${formatBytes(bytesAfter)}. It starts at the key frame at ${(startMs / 1000).toFixed(2)} s.`)
-  else tell(`${label}: ${formatBytes(bytesBefore)} → ${formatBytes(bytesAfter)}, ${change >= 0 ? `${formatBytes(change)} saved` : `${formatBytes(-change)} more`}.`, () => api.putContent(source.id, before).then(onChange))
+  if (added)
+    tell(
+      `${mended.source.name} is on the shelf, ${formatBytes(bytesAfter)}. It starts at the key frame at ${(startMs / 1000).toFixed(2)} s.`,
+    )
+  else
+    tell(
+      `${label}: ${formatBytes(bytesBefore)} → ${formatBytes(bytesAfter)}, ${change >= 0 ? `${formatBytes(change)} saved` : `${formatBytes(-change)} more`}.`,
+      () => api.putContent(source.id, before).then(onChange),
+    )
   if (!added) await onChange()
   return mended
 }

@@ -17,7 +17,10 @@ export function useShelfDeeds(projectId: string): ShelfDeeds {
   const tell = useNotices((state) => state.tell)
   const changed = (): Promise<void> => shelfChanged(projectId)
   /** Carries something out; what goes wrong is told, and the shelf is shown as it is. */
-  const carryOut = async (deed: () => Promise<void>, wordFailure: (error: unknown) => string = messageOf): Promise<boolean> => {
+  const carryOut = async (
+    deed: () => Promise<void>,
+    wordFailure: (error: unknown) => string = messageOf,
+  ): Promise<boolean> => {
     try {
       await deed()
       return true
@@ -32,7 +35,10 @@ export function useShelfDeeds(projectId: string): ShelfDeeds {
     remove: (sources) => {
       const ids = sources.map((source) => source.id)
       const users = [...new Set(sources.flatMap((source) => source.usedBy))]
-      const told = sources.length === 1 ? `${sources[0]!.name} is off the shelf.` : `${sources.length} sources are off the shelf.`
+      const told =
+        sources.length === 1
+          ? `${sources[0]!.name} is off the shelf.`
+          : `${sources.length} sources are off the shelf.`
       return carryOut(
         async () => {
           await api.deleteSources(ids)
@@ -55,14 +61,19 @@ export function useShelfDeeds(projectId: string): ShelfDeeds {
     },
     putInto: (set, images) =>
       carryOut(async () => {
-        await api.saveSet(set.id, { name: set.name, sourceIds: [...set.sourceIds, ...images.map((image) => image.id)] })
+        await api.saveSet(set.id, {
+          name: set.name,
+          sourceIds: [...set.sourceIds, ...images.map((image) => image.id)],
+        })
         const what = images.length === 1 ? images[0]!.name : `${images.length} stills`
         tell(`${what} put into ${set.name}.`, () => api.saveSet(set.id, set).then(changed))
       }),
     deleteSet: (set) =>
       carryOut(async () => {
         await api.deleteSet(set.id)
-        tell(`${set.name} is gone; its stills stay.`, () => api.createSet(set.projectId, set).then(changed))
+        tell(`${set.name} is gone; its stills stay.`, () =>
+          api.createSet(set.projectId, set).then(changed),
+        )
       }),
   }
 }

@@ -42,18 +42,30 @@ export interface WorkState {
   readonly proof: Job | null
   /** Effort a second (`effortOf`) that this machine has shown so far; null before its first job. */
   readonly pace: number | null
-  /** Asks the server which recipes are made already. Throws `RequestError` where it does not answer: then nothing is known. */
+  /**
+   * Asks the server which recipes are made already. Throws `RequestError` where it does not answer:
+   * then nothing is known.
+   */
   look(keys: readonly string[]): Promise<void>
-  /** Makes the proof of a document unless it is there; a proof under way for another recipe is cancelled. */
+  /**
+   * Makes the proof of a document unless it is there; a proof under way for another recipe is
+   * cancelled.
+   */
   makeProof(document: BackdropDocument, source: ClipSource): Promise<void>
   /**
-   * Makes every final file that is missing, one after another; waits where another tab is at work on the same clip. What
-   * was under way when the page was left is taken up by `resume`.
+   * Makes every final file that is missing, one after another; waits where another tab is at work
+   * on the same clip. What was under way when the page was left is taken up by `resume`.
    */
   makeFinals(document: BackdropDocument, source: ClipSource): Promise<void>
-  /** Goes on with files that were being made when their page was left, unless another tab still makes them. */
+  /**
+   * Goes on with files that were being made when their page was left, unless another tab still
+   * makes them.
+   */
   resume(document: BackdropDocument, source: ClipSource): Promise<void>
-  /** Makes the probe of a clip unless it is there; resolves to what it told. Throws where it cannot be made. */
+  /**
+   * Makes the probe of a clip unless it is there; resolves to what it told. Throws where it cannot
+   * be made.
+   */
   makeProbe(
     source: ClipSource,
     recipe: ProbeRecipe,
@@ -96,13 +108,18 @@ const jobOf = (recipe: Recipe | ProbeRecipe): Job => ({
   message: null,
 })
 
-const isCancelled = (error: unknown): boolean => error instanceof WorkError && error.code === 'work/cancelled'
+const isCancelled = (error: unknown): boolean =>
+  error instanceof WorkError && error.code === 'work/cancelled'
 
 /** Encodes under way and files that are made. Work is keyed by recipe: nothing is encoded twice. */
 export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
   const { locks, notes, now } = parts
-  const workers = { proof: null as Pick<MediaWorker, 'run'> | null, final: null as Pick<MediaWorker, 'run'> | null }
-  const workerFor = (use: keyof typeof workers): Pick<MediaWorker, 'run'> => (workers[use] ??= parts.newWorker())
+  const workers = {
+    proof: null as Pick<MediaWorker, 'run'> | null,
+    final: null as Pick<MediaWorker, 'run'> | null,
+  }
+  const workerFor = (use: keyof typeof workers): Pick<MediaWorker, 'run'> =>
+    (workers[use] ??= parts.newWorker())
   let proofAbort: AbortController | null = null
   let finalAbort: AbortController | null = null
 
@@ -127,7 +144,8 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
     ): Promise<void> => {
       const worker = workerFor(use)
       const place = placeOf(source)
-      const onStep = ({ done, pass }: { done: number; pass: number }): void => onChange({ done, pass })
+      const onStep = ({ done, pass }: { done: number; pass: number }): void =>
+        onChange({ done, pass })
       if (recipe.kind === 'probe') {
         const { facts } = await worker.run({ type: 'probe', place, recipe }, { signal, onStep })
         const text = new TextEncoder().encode(JSON.stringify(facts))
@@ -147,7 +165,9 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
     }
 
     const changeJob = (key: string, fields: Partial<Job>): void =>
-      set(({ jobs }) => ({ jobs: jobs.map((each) => (each.key === key ? { ...each, ...fields } : each)) }))
+      set(({ jobs }) => ({
+        jobs: jobs.map((each) => (each.key === key ? { ...each, ...fields } : each)),
+      }))
 
     /** What is missing, as the server says now. */
     const missingJobs = async (document: BackdropDocument, source: ClipSource): Promise<Job[]> => {
@@ -164,8 +184,10 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
       try {
         await render('final', source, job, signal, onChange)
         // Posters are over too soon to tell.
-        if (job.recipe.kind !== 'poster') learnPace(effortOf(job.recipe) / ((now() - startedAt) / 1000))
-        if (!signal.aborted) set(({ jobs }) => ({ jobs: jobs.filter((each) => each.key !== job.key) }))
+        if (job.recipe.kind !== 'poster')
+          learnPace(effortOf(job.recipe) / ((now() - startedAt) / 1000))
+        if (!signal.aborted)
+          set(({ jobs }) => ({ jobs: jobs.filter((each) => each.key !== job.key) }))
       } catch (error) {
         onChange({ state: 'failed', message: messageOf(error) })
       }
@@ -191,7 +213,10 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
           }
           const { made, absent } = get()
           const missing = part.filter((key) => !made[key])
-          set({ lookProblem: null, absent: { ...absent, ...Object.fromEntries(missing.map((key) => [key, true])) } })
+          set({
+            lookProblem: null,
+            absent: { ...absent, ...Object.fromEntries(missing.map((key) => [key, true])) },
+          })
         }
       },
       async makeProof(document, source) {
@@ -205,7 +230,11 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
         const fail = (error: unknown): void => {
           // Another change came meanwhile: its proof is the one that counts.
           if (signal.aborted) return
-          set({ proof: isCancelled(error) ? null : { ...job, state: 'failed', message: messageOf(error) } })
+          set({
+            proof: isCancelled(error)
+              ? null
+              : { ...job, state: 'failed', message: messageOf(error) },
+          })
         }
         try {
           await get().look([job.key])
@@ -213,7 +242,10 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
           if (get().made[job.key]) return set({ proof: null })
           set({ proof: { ...job, state: 'running', startedAt: now() } })
           await render('proof', source, job, signal, (fields) => {
-            if (!signal.aborted) set((state) => (state.proof?.key === job.key ? { proof: { ...state.proof, ...fields } } : {}))
+            if (!signal.aborted)
+              set((state) =>
+                state.proof?.key === job.key ? { proof: { ...state.proof, ...fields } } : {},
+              )
           })
           if (!signal.aborted) set({ proof: null })
         } catch (error) {
@@ -254,7 +286,9 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
         const note = notes.getItem(noteOf(source.sha256))
         if (get().jobs.length > 0 || !note) return
         // Another backdrop of the same clip has other files: they are not begun here.
-        const own = finalRecipes(document, source).some((recipe) => note.includes(JSON.stringify(recipeKey(recipe))))
+        const own = finalRecipes(document, source).some((recipe) =>
+          note.includes(JSON.stringify(recipeKey(recipe))),
+        )
         if (!own) return
         const { held = [] } = await locks.query()
         if (get().jobs.length > 0 || held.some(({ name }) => name === noteOf(source.sha256))) return
@@ -263,7 +297,8 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
       async makeProbe(source, recipe, signal, onProgress = () => undefined) {
         const job = jobOf(recipe)
         await get().look([job.key])
-        if (!get().made[job.key]) await render('proof', source, job, signal, ({ done }) => onProgress(done ?? 0))
+        if (!get().made[job.key])
+          await render('proof', source, job, signal, ({ done }) => onProgress(done ?? 0))
         const { facts } = get().made[job.key]!
         if (facts.kind !== 'probe') throw new Error(`${job.key} is no probe`)
         return facts
@@ -293,21 +328,33 @@ function readPace(notes: WorkParts['notes']): number | null {
 }
 
 /** Whether it is known of every key whether its file is made. */
-export function isKnown({ made, absent }: Pick<WorkState, 'made' | 'absent'>, keys: readonly string[]): boolean {
+export function isKnown(
+  { made, absent }: Pick<WorkState, 'made' | 'absent'>,
+  keys: readonly string[],
+): boolean {
   return keys.every((key) => made[key] !== undefined || absent[key] === true)
 }
 
 /**
- * Whether to say that it is not known which files are made: while the server does not answer, and before its first
- * answer. Keys that a change has brought a moment ago are asked for at once and count as not made until then.
+ * Whether to say that it is not known which files are made: while the server does not answer, and
+ * before its first answer. Keys that a change has brought a moment ago are asked for at once and
+ * count as not made until then.
  */
-export function isUnsure(state: Pick<WorkState, 'made' | 'absent' | 'lookProblem'>, keys: readonly string[]): boolean {
-  const neverAnswered = Object.keys(state.made).length === 0 && Object.keys(state.absent).length === 0
+export function isUnsure(
+  state: Pick<WorkState, 'made' | 'absent' | 'lookProblem'>,
+  keys: readonly string[],
+): boolean {
+  const neverAnswered =
+    Object.keys(state.made).length === 0 && Object.keys(state.absent).length === 0
   return (state.lookProblem !== null || neverAnswered) && !isKnown(state, keys)
 }
 
 /** Nothing outlives the page: for what runs without a browser. */
-const NO_NOTES: WorkParts['notes'] = { getItem: () => null, setItem: () => undefined, removeItem: () => undefined }
+const NO_NOTES: WorkParts['notes'] = {
+  getItem: () => null,
+  setItem: () => undefined,
+  removeItem: () => undefined,
+}
 
 const store = createWorkStore({
   api,

@@ -20,29 +20,58 @@ export interface OfferedStill {
   readonly picture: ImageBitmap
 }
 
-/** Frames of the cut that would make good stills, with pictures at the recipe's size. `copy` is where words lie on the picture. Errors: those of decoding. */
-export async function stillCandidates(clip: OpenClip, recipe: ClipRecipe, copy: ShareRect | null, onProgress: (done: number) => void, signal: AbortSignal): Promise<OfferedStill[]> {
+/**
+ * Frames of the cut that would make good stills, with pictures at the recipe's size. `copy` is
+ * where words lie on the picture. Errors: those of decoding.
+ */
+export async function stillCandidates(
+  clip: OpenClip,
+  recipe: ClipRecipe,
+  copy: ShareRect | null,
+  onProgress: (done: number) => void,
+  signal: AbortSignal,
+): Promise<OfferedStill[]> {
   const { presentation } = clip
   const count = cutFrames(recipe)
   const some = Math.min(LOOKED_AT, count)
-  const moments = Array.from({ length: some }, (_, index) => ({ ...momentAt({ ...recipe, blendFrames: false }, presentation, Math.floor((index * count) / some)) }))
+  const moments = Array.from({ length: some }, (_, index) => ({
+    ...momentAt(
+      { ...recipe, blendFrames: false },
+      presentation,
+      Math.floor((index * count) / some),
+    ),
+  }))
   const candidates: (StillCandidate & { frame: number; picture: ImageBitmap })[] = []
-  for await (const composed of composedFrames(clip, recipe, moments.map((show) => ({ show, under: null, weight: 1 })), signal)) {
+  for await (const composed of composedFrames(
+    clip,
+    recipe,
+    moments.map((show) => ({ show, under: null, weight: 1 })),
+    signal,
+  )) {
     const { picture } = composed
     const { frame } = moments[candidates.length]!
     const shown = frameOf(composed, 0)
     const bitmap = await createImageBitmap(shown)
     shown.close()
     candidates.push({
-      frame, picture: bitmap, seconds: presentation.times[frame]! / presentation.timescale,
-      sharpness: measureDetail(planesOf(picture)[0]).sharpness, unrest: deviation(planesOf(picture)[0], copy ?? { x: 0, y: 0, width: 1, height: 1 }), cells: describeI420(picture),
+      frame,
+      picture: bitmap,
+      seconds: presentation.times[frame]! / presentation.timescale,
+      sharpness: measureDetail(planesOf(picture)[0]).sharpness,
+      unrest: deviation(planesOf(picture)[0], copy ?? { x: 0, y: 0, width: 1, height: 1 }),
+      cells: describeI420(picture),
     })
     onProgress(candidates.length / some)
   }
   const picked = pickStills(candidates)
   const used = new Set(picked.map(({ index }) => index))
   candidates.forEach(({ picture }, index) => used.has(index) || picture.close())
-  return picked.map(({ reason, index }) => ({ reason, ticks: presentation.times[candidates[index]!.frame]!, timescale: presentation.timescale, picture: candidates[index]!.picture }))
+  return picked.map(({ reason, index }) => ({
+    reason,
+    ticks: presentation.times[candidates[index]!.frame]!,
+    timescale: presentation.timescale,
+    picture: candidates[index]!.picture,
+  }))
 }
 
 /** Standard deviation of the luma in a part of a picture. */

@@ -1,10 +1,14 @@
 const MOST_CODES = 4096
 
 /**
- * Unpacks a GIF picture's codes into `count` palette indexes. `blocks` begins at the byte of the least code size. Damage ends the
- * picture early: what was not reached stays 0. Source: Graphics Interchange Format 89a, appendix F.
+ * Unpacks a GIF picture's codes into `count` palette indexes. `blocks` begins at the byte of the
+ * least code size. Damage ends the picture early: what was not reached stays 0. Source: Graphics
+ * Interchange Format 89a, appendix F.
  */
-export function decodeLzw(blocks: Uint8Array, count: number): { indexes: Uint8Array; filled: number } {
+export function decodeLzw(
+  blocks: Uint8Array,
+  count: number,
+): { indexes: Uint8Array; filled: number } {
   const indexes = new Uint8Array(count)
   const least = blocks[0] ?? 0
   if (least < 1 || least > 11) return { indexes, filled: 0 }

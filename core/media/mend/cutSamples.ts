@@ -15,19 +15,31 @@ export interface SampleCut {
 const TOUCH = 1e-3
 
 /**
- * The samples between two times in ticks of the track. Decoding can only start at a key frame, so the start moves back to one, and the
- * bitstream is asked whether it is. Throws RangeError where nothing lies between the times.
+ * The samples between two times in ticks of the track. Decoding can only start at a key frame, so
+ * the start moves back to one, and the bitstream is asked whether it is. Throws RangeError where
+ * nothing lies between the times.
  */
-export async function cutPicture(source: ByteSource, video: VideoTrack, startTicks: number | null, endTicks: number | null): Promise<SampleCut> {
+export async function cutPicture(
+  source: ByteSource,
+  video: VideoTrack,
+  startTicks: number | null,
+  endTicks: number | null,
+): Promise<SampleCut> {
   const { samples } = video
-  const from = Math.max(video.shownStart, startTicks === null ? -Infinity : startTicks + video.shownStart)
+  const from = Math.max(
+    video.shownStart,
+    startTicks === null ? -Infinity : startTicks + video.shownStart,
+  )
   const to = Math.min(video.shownEnd, endTicks === null ? Infinity : endTicks + video.shownStart)
   if (to <= from) throw new RangeError('the end lies before the start')
   let first = 0
   if (startTicks !== null) {
     for (let sample = samples.count - 1; sample >= 0; sample--) {
       if (samples.keys[sample] !== 1 || samples.times[sample]! > from + TOUCH) continue
-      const head = await source.read(samples.offsets[sample]!, Math.min(KEY_HEAD_BYTES, samples.sizes[sample]!))
+      const head = await source.read(
+        samples.offsets[sample]!,
+        Math.min(KEY_HEAD_BYTES, samples.sizes[sample]!),
+      )
       if (isKeyFrame(video.codec, head) === false) continue
       first = sample
       break
@@ -41,7 +53,10 @@ export async function cutPicture(source: ByteSource, video: VideoTrack, startTic
       if (samples.times[sample]! >= to - TOUCH) continue
       end = sample + 1
       // The last frame is kept whole: a part of a tick would be rounded away with it.
-      shownEnd = Math.max(shownEnd, Math.min(video.shownEnd, samples.times[sample]! + samples.durations[sample]!))
+      shownEnd = Math.max(
+        shownEnd,
+        Math.min(video.shownEnd, samples.times[sample]! + samples.durations[sample]!),
+      )
     }
   }
   const shownStart = startTicks === null ? video.shownStart : samples.times[first]!
@@ -49,9 +64,14 @@ export async function cutPicture(source: ByteSource, video: VideoTrack, startTic
 }
 
 /** The samples of a sound track that sound between two times in ticks of that track. */
-export function cutSound(samples: SampleTable, from: number, to: number): { first: number; end: number } {
+export function cutSound(
+  samples: SampleTable,
+  from: number,
+  to: number,
+): { first: number; end: number } {
   let first = 0
-  while (first < samples.count && samples.times[first]! + samples.durations[first]! <= from) first += 1
+  while (first < samples.count && samples.times[first]! + samples.durations[first]! <= from)
+    first += 1
   let end = first
   while (end < samples.count && samples.times[end]! < to) end += 1
   return { first, end }

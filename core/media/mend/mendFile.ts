@@ -8,22 +8,35 @@ import type { MendOrder, MendPlan } from './MendPlan'
 import { movieFromMatroska } from './movieFromMatroska'
 
 /**
- * Plans a new file from an old one without encoding anything: index first, sound off, a cut at key frames, another container, metadata off.
- * Errors: those of reading, `media/mend-unsupported` where coded frames cannot be carried over, `media/mend-range` for an empty cut.
+ * Plans a new file from an old one without encoding anything: index first, sound off, a cut at key
+ * frames, another container, metadata off. Errors: those of reading, `media/mend-unsupported` where
+ * coded frames cannot be carried over, `media/mend-range` for an empty cut.
  */
-export async function planMend(source: ByteSource, order: MendOrder): Promise<Result<MendPlan, ContainerError>> {
+export async function planMend(
+  source: ByteSource,
+  order: MendOrder,
+): Promise<Result<MendPlan, ContainerError>> {
   const read = await readMedia(source)
   if (!read.ok) return read
   const file = read.value
-  const from = file.container === 'mp4' || file.container === 'mov' ? 'isobmff' : file.container === 'webm' || file.container === 'mkv' ? 'matroska' : null
+  const from =
+    file.container === 'mp4' || file.container === 'mov'
+      ? 'isobmff'
+      : file.container === 'webm' || file.container === 'mkv'
+        ? 'matroska'
+        : null
   const to = order.container === 'mp4' || order.container === 'mov' ? 'isobmff' : 'matroska'
   try {
-    if (from === null) throw new ContainerError('media/mend-unsupported', { subject: `frames of ${file.video.codec.name}` })
+    if (from === null)
+      throw new ContainerError('media/mend-unsupported', {
+        subject: `frames of ${file.video.codec.name}`,
+      })
     if (from === 'isobmff' && to === 'isobmff') return ok(await mendIsobmff(source, file, order))
     if (to === 'matroska') return ok(await mendMatroska(source, file, order))
     return ok(await movieFromMatroska(source, file, order))
   } catch (error) {
-    if (error instanceof RangeError) return fail(new ContainerError('media/mend-range', { cause: error }))
+    if (error instanceof RangeError)
+      return fail(new ContainerError('media/mend-range', { cause: error }))
     if (error instanceof ContainerError) return fail(error)
     throw error
   }

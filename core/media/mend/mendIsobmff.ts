@@ -1,6 +1,14 @@
 import type { ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
-import { findBox, needBox, parseBoxes, readBox, wrapBox, writeBox, type Box } from '../isobmff/boxTree'
+import {
+  findBox,
+  needBox,
+  parseBoxes,
+  readBox,
+  wrapBox,
+  writeBox,
+  type Box,
+} from '../isobmff/boxTree'
 import { BOXES } from '../isobmff/boxes/registry'
 import { readFragments } from '../isobmff/readFragments'
 import { readSampleTable } from '../isobmff/readSampleTable'
@@ -10,8 +18,15 @@ import { cutPicture, cutSound } from './cutSamples'
 import type { MendOrder, MendPlan } from './MendPlan'
 import { planMovie, type MovieTrack } from './planMovie'
 
-/** MP4 or MOV to the same: index first, with or without sound, cut at key frames, with or without metadata. Coded frames are copied as they are. */
-export async function mendIsobmff(source: ByteSource, file: MediaFile, order: MendOrder): Promise<MendPlan> {
+/**
+ * MP4 or MOV to the same: index first, with or without sound, cut at key frames, with or without
+ * metadata. Coded frames are copied as they are.
+ */
+export async function mendIsobmff(
+  source: ByteSource,
+  file: MediaFile,
+  order: MendOrder,
+): Promise<MendPlan> {
   const top = await walkTopBoxes(source)
   const at = top.find((box) => box.type === 'moov')!
   const [moov] = parseBoxes(await source.read(at.offset, at.size), at.offset)
@@ -21,23 +36,40 @@ export async function mendIsobmff(source: ByteSource, file: MediaFile, order: Me
   const tableOf = async (trak: Box): Promise<SampleTable> => {
     const stbl = findBox(trak.children, 'mdia/minf/stbl')
     if (!stbl) throw new ContainerError('media/bad-value', { path: 'moov/trak/mdia/minf/stbl' })
-    if (!fragmented && readBox(BOXES.stsc, needBox(stbl.children, 'stsc')).runs.some((run) => run.descriptionIndex > 1)) {
+    if (
+      !fragmented &&
+      readBox(BOXES.stsc, needBox(stbl.children, 'stsc')).runs.some(
+        (run) => run.descriptionIndex > 1,
+      )
+    ) {
       throw new ContainerError('media/mend-unsupported', { subject: 'several sample descriptions' })
     }
-    return (fragmented ? await readFragments(source, top, moov!, trackIdOf(trak)) : readSampleTable(stbl, source.size)).finish()
+    return (
+      fragmented
+        ? await readFragments(source, top, moov!, trackIdOf(trak))
+        : readSampleTable(stbl, source.size)
+    ).finish()
   }
-  const ticks = (value: number | null): number | null => (value === null ? null : (value * file.video.timescale) / 1000)
+  const ticks = (value: number | null): number | null =>
+    value === null ? null : (value * file.video.timescale) / 1000
   const cut = await cutPicture(source, file.video, ticks(order.startMs), ticks(order.endMs))
   const cutting = order.startMs !== null || order.endMs !== null
   const picture = traks.find((trak) => handlerOf(trak) === 'vide')
   if (!picture) throw new ContainerError('media/no-video')
-  // `file.video`'s times have the edit list in them; tables are written in media time, which is earlier by the same amount.
+  // `file.video`'s times have the edit list in them; tables are written in media time, which is
+  // earlier by the same amount.
   const pictureTable = await tableOf(picture)
   const shift = pictureTable.times[0]! - file.video.samples.times[0]!
   const tracks: MovieTrack[] = [
     {
-      trak: picture, samples: pictureTable, first: cut.first, end: cut.end, timescale: file.video.timescale, sound: false,
-      shownStart: cut.shownStart + shift, shownEnd: cut.shownEnd + shift,
+      trak: picture,
+      samples: pictureTable,
+      first: cut.first,
+      end: cut.end,
+      timescale: file.video.timescale,
+      sound: false,
+      shownStart: cut.shownStart + shift,
+      shownEnd: cut.shownEnd + shift,
     },
   ]
   if (order.keepSound) {
@@ -46,21 +78,51 @@ export async function mendIsobmff(source: ByteSource, file: MediaFile, order: Me
       const samples = await tableOf(trak)
       if (samples.count === 0) continue
       const edit = trimOf(trak)
-      const from = ((cut.shownStart - file.video.shownStart) * timescale) / file.video.timescale + edit
+      const from =
+        ((cut.shownStart - file.video.shownStart) * timescale) / file.video.timescale + edit
       const to = ((cut.shownEnd - file.video.shownStart) * timescale) / file.video.timescale + edit
       const part = cutting ? cutSound(samples, from, to) : { first: 0, end: samples.count }
       const until = samples.times[part.end - 1]! + samples.durations[part.end - 1]!
-      if (part.end > part.first) tracks.push({ trak, samples, ...part, timescale, sound: true, shownStart: cutting ? Math.max(from, samples.times[part.first]!) : edit, shownEnd: cutting ? Math.min(to, until) : until })
+      if (part.end > part.first)
+        tracks.push({
+          trak,
+          samples,
+          ...part,
+          timescale,
+          sound: true,
+          shownStart: cutting ? Math.max(from, samples.times[part.first]!) : edit,
+          shownEnd: cutting ? Math.min(to, until) : until,
+        })
     }
   }
-  const extras = order.strip ? [] : moov!.children.filter((box) => box.type === 'udta' || box.type === 'meta').map((box) => wrapBox(box.type, box.payload))
+  const extras = order.strip
+    ? []
+    : moov!.children
+        .filter((box) => box.type === 'udta' || box.type === 'meta')
+        .map((box) => wrapBox(box.type, box.payload))
   const [ftypAt] = top
-  const ftyp = ftypAt?.type === 'ftyp' && order.container === file.container
-    ? await source.read(ftypAt.offset, ftypAt.size)
-    : writeBox('ftyp', BOXES.ftyp, { majorBrand: order.container === 'mov' ? 'qt  ' : 'isom', minorVersion: 512, compatibleBrands: new TextEncoder().encode('isomiso2mp41') })
+  const ftyp =
+    ftypAt?.type === 'ftyp' && order.container === file.container
+      ? await source.read(ftypAt.offset, ftypAt.size)
+      : writeBox('ftyp', BOXES.ftyp, {
+          majorBrand: order.container === 'mov' ? 'qt  ' : 'isom',
+          minorVersion: 512,
+          compatibleBrands: new TextEncoder().encode('isomiso2mp41'),
+        })
   return {
-    ...planMovie({ ftyp, timescale: header.timescale || 1000, matrix: header.matrix, creationTime: order.strip ? 0 : header.creationTime, tracks, extras, strip: order.strip }),
-    startMs: Math.max(0, Math.round(((cut.shownStart - file.video.shownStart) * 1000) / file.video.timescale)),
+    ...planMovie({
+      ftyp,
+      timescale: header.timescale || 1000,
+      matrix: header.matrix,
+      creationTime: order.strip ? 0 : header.creationTime,
+      tracks,
+      extras,
+      strip: order.strip,
+    }),
+    startMs: Math.max(
+      0,
+      Math.round(((cut.shownStart - file.video.shownStart) * 1000) / file.video.timescale),
+    ),
     container: order.container,
   }
 }
@@ -74,8 +136,16 @@ function trackIdOf(trak: Box): number {
   return readBox(BOXES.tkhd, needBox(trak.children, 'tkhd')).trackId
 }
 
-/** Where a track's first shown moment lies in its media time: codecs of sound begin with samples that only warm them up. */
+/**
+ * Where a track's first shown moment lies in its media time: codecs of sound begin with samples
+ * that only warm them up.
+ */
 function trimOf(trak: Box): number {
   const box = findBox(trak.children, 'edts/elst')
-  return box ? Math.max(0, readBox(BOXES.elst, box).entries.find((entry) => entry.mediaTime >= 0)?.mediaTime ?? 0) : 0
+  return box
+    ? Math.max(
+        0,
+        readBox(BOXES.elst, box).entries.find((entry) => entry.mediaTime >= 0)?.mediaTime ?? 0,
+      )
+    : 0
 }

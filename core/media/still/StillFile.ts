@@ -18,12 +18,24 @@ export interface StillFile {
   /** Name of the colour profile; null where the file has none, which means sRGB. */
   readonly profile: string | null
   readonly progressive: boolean
-  /** Whether it moves by itself (an SVG with animation). Animated GIF and WebP are clips, not stills. */
+  /**
+   * Whether it moves by itself (an SVG with animation). Animated GIF and WebP are clips, not
+   * stills.
+   */
   readonly animated: boolean
   readonly personal: readonly PersonalKind[]
 }
 
-/** Sides as shown for an EXIF orientation: 5 to 8 lie on their side. Source: CIPA DC-008 (Exif 2.32), clause 4.6.4, tag 0x0112. */
-export function uprightSize(width: number, height: number, orientation: number): { displayWidth: number; displayHeight: number } {
-  return orientation >= 5 ? { displayWidth: height, displayHeight: width } : { displayWidth: width, displayHeight: height }
+/**
+ * Sides as shown for an EXIF orientation: 5 to 8 lie on their side. Source: CIPA DC-008 (Exif
+ * 2.32), clause 4.6.4, tag 0x0112.
+ */
+export function uprightSize(
+  width: number,
+  height: number,
+  orientation: number,
+): { displayWidth: number; displayHeight: number } {
+  return orientation >= 5
+    ? { displayWidth: height, displayHeight: width }
+    : { displayWidth: width, displayHeight: height }
 }

@@ -8,17 +8,23 @@ import { uprightSize, type StillFile } from './StillFile'
 const MOST_CHUNKS = 100_000
 const LARGEST_TEXT = 64 * 1024
 
-/** Reads a PNG's chunks, without its pixels. Source: PNG specification, third edition, clause 11. Errors: `media/truncated`, `media/bad-value`. */
+/**
+ * Reads a PNG's chunks, without its pixels. Source: PNG specification, third edition, clause 11.
+ * Errors: `media/truncated`, `media/bad-value`.
+ */
 export async function readPng(file: ByteSource): Promise<StillFile> {
   const source = windowedSource(file, 4096)
   const head = await source.read(8, 25)
-  if (head.byteLength < 25) throw new ContainerError('media/truncated', { offset: 8, subject: 'PNG' })
+  if (head.byteLength < 25)
+    throw new ContainerError('media/truncated', { offset: 8, subject: 'PNG' })
   const view = new DataView(head.buffer, head.byteOffset, head.byteLength)
-  if (view.getUint32(4) !== 0x49484452) throw new ContainerError('media/bad-value', { offset: 12, subject: 'PNG header' })
+  if (view.getUint32(4) !== 0x49484452)
+    throw new ContainerError('media/bad-value', { offset: 12, subject: 'PNG header' })
   const width = view.getUint32(8)
   const height = view.getUint32(12)
   const colourType = head[17]!
-  if (width === 0 || height === 0 || width > 0x7fffffff || height > 0x7fffffff) throw new ContainerError('media/bad-value', { offset: 16, subject: 'PNG size' })
+  if (width === 0 || height === 0 || width > 0x7fffffff || height > 0x7fffffff)
+    throw new ContainerError('media/bad-value', { offset: 16, subject: 'PNG size' })
   const personal = new Set<PersonalKind>()
   let orientation = 1
   let profile: string | null = null
@@ -27,10 +33,12 @@ export async function readPng(file: ByteSource): Promise<StillFile> {
   let offset = 33
   for (let chunk = 0; ; chunk++) {
     const at = await source.read(offset, 8)
-    if (at.byteLength < 8 || chunk === MOST_CHUNKS) throw new ContainerError('media/truncated', { offset, subject: 'PNG' })
+    if (at.byteLength < 8 || chunk === MOST_CHUNKS)
+      throw new ContainerError('media/truncated', { offset, subject: 'PNG' })
     const size = ((at[0]! << 24) | (at[1]! << 16) | (at[2]! << 8) | at[3]!) >>> 0
     const tag = String.fromCharCode(...at.subarray(4, 8))
-    if (offset + 12 + size > file.size) throw new ContainerError('media/truncated', { offset, path: tag })
+    if (offset + 12 + size > file.size)
+      throw new ContainerError('media/truncated', { offset, path: tag })
     if (tag === 'IEND') break
     if (tag === 'tRNS') alpha = true
     if (tag === 'acTL') animated = true
@@ -52,8 +60,18 @@ export async function readPng(file: ByteSource): Promise<StillFile> {
     offset += 12 + size
   }
   return {
-    format: 'png', bytes: file.size, width, height, orientation, ...uprightSize(width, height, orientation), bitDepth: head[16]!, alpha, profile,
-    progressive: head[20] === 1, animated, personal: [...personal].sort(),
+    format: 'png',
+    bytes: file.size,
+    width,
+    height,
+    orientation,
+    ...uprightSize(width, height, orientation),
+    bitDepth: head[16]!,
+    alpha,
+    profile,
+    progressive: head[20] === 1,
+    animated,
+    personal: [...personal].sort(),
   }
 }
 

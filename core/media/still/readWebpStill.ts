@@ -18,10 +18,22 @@ export async function readWebpStill(source: ByteSource): Promise<StillFile> {
   const xmp = await bytesOf('XMP ')
   // Some writers keep JPEG's six bytes before the TIFF block.
   const prefixed = exifBytes !== null && exifBytes[0] === 0x45 && exifBytes[1] === 0x78
-  const exif = exifBytes ? readExif(prefixed ? exifBytes.subarray(6) : exifBytes) : { orientation: 1, personal: [] }
+  const exif = exifBytes
+    ? readExif(prefixed ? exifBytes.subarray(6) : exifBytes)
+    : { orientation: 1, personal: [] }
   const told = xmp ? readXmp(String.fromCharCode(...xmp.subarray(0, 20_000))) : []
   return {
-    format: 'webp', bytes: source.size, width, height, orientation: exif.orientation, ...uprightSize(width, height, exif.orientation), bitDepth: 8, alpha,
-    profile: icc ? readIccName(icc) : null, progressive: false, animated: false, personal: [...new Set([...exif.personal, ...told])].sort(),
+    format: 'webp',
+    bytes: source.size,
+    width,
+    height,
+    orientation: exif.orientation,
+    ...uprightSize(width, height, exif.orientation),
+    bitDepth: 8,
+    alpha,
+    profile: icc ? readIccName(icc) : null,
+    progressive: false,
+    animated: false,
+    personal: [...new Set([...exif.personal, ...told])].sort(),
   }
 }

@@ -16,7 +16,15 @@ const properties = parseBoxes(findBox(iprp, 'ipco')!.payload, 0, 'ipco')
 
 describe('an AVIF still', () => {
   it('is read back by the reader with its size, depth and colours', async () => {
-    expect(await readAvif(memorySource(file))).toMatchObject({ format: 'avif', width: 64, height: 64, bitDepth: 8, alpha: false, orientation: 1, bytes: file.byteLength })
+    expect(await readAvif(memorySource(file))).toMatchObject({
+      format: 'avif',
+      width: 64,
+      height: 64,
+      bitDepth: 8,
+      alpha: false,
+      orientation: 1,
+      bytes: file.byteLength,
+    })
   })
   it('points to the frame without its delimiter, wherever that lies', () => {
     const { items } = readBox(BOXES.iloc, findBox(inside, 'iloc')!)
@@ -27,11 +35,35 @@ describe('an AVIF still', () => {
   })
   it('tells of the frame what its own sequence header says', () => {
     const { facts } = findAv1Sequence(AV1_KEY)!
-    const colr = readBox(BOXES.colr, properties.find((box) => box.type === 'colr')!)
-    expect(colr).toEqual({ colourType: 'nclx', colourPrimaries: facts.colour.primaries, transferCharacteristics: facts.colour.transfer, matrixCoefficients: facts.colour.matrix, fullRange: facts.colour.fullRange ? 0x80 : 0 })
-    expect(readBox(BOXES.pixi, properties.find((box) => box.type === 'pixi')!).bits).toEqual([8, 8, 8])
-    expect(readBox(BOXES.ispe, properties.find((box) => box.type === 'ispe')!)).toMatchObject({ width: 64, height: 64 })
-    expect(readBox(BOXES.av1C, properties.find((box) => box.type === 'av1C')!).configObus).toEqual(findAv1Sequence(AV1_KEY)!.obu)
+    const colr = readBox(
+      BOXES.colr,
+      properties.find((box) => box.type === 'colr')!,
+    )
+    expect(colr).toEqual({
+      colourType: 'nclx',
+      colourPrimaries: facts.colour.primaries,
+      transferCharacteristics: facts.colour.transfer,
+      matrixCoefficients: facts.colour.matrix,
+      fullRange: facts.colour.fullRange ? 0x80 : 0,
+    })
+    expect(
+      readBox(
+        BOXES.pixi,
+        properties.find((box) => box.type === 'pixi')!,
+      ).bits,
+    ).toEqual([8, 8, 8])
+    expect(
+      readBox(
+        BOXES.ispe,
+        properties.find((box) => box.type === 'ispe')!,
+      ),
+    ).toMatchObject({ width: 64, height: 64 })
+    expect(
+      readBox(
+        BOXES.av1C,
+        properties.find((box) => box.type === 'av1C')!,
+      ).configObus,
+    ).toEqual(findAv1Sequence(AV1_KEY)!.obu)
   })
   it('ties every property to its one item, and says that none can do without the configuration', () => {
     const { entries } = readBox(BOXES.ipma, findBox(iprp, 'ipma')!)
@@ -45,7 +77,9 @@ describe('an AVIF still', () => {
     expect(String.fromCharCode(...ftyp.compatibleBrands)).toMatch(/^avifmif1miaf/)
   })
   it('is refused where the frame has no sequence header, or is smaller than is claimed', () => {
-    expect(() => writeAvif(Uint8Array.from([0x12, 0x00, 0x32, 0x02, 0xaa, 0xbb]), 64, 64)).toThrow(RangeError)
+    expect(() => writeAvif(Uint8Array.from([0x12, 0x00, 0x32, 0x02, 0xaa, 0xbb]), 64, 64)).toThrow(
+      RangeError,
+    )
     expect(() => writeAvif(AV1_KEY, 128, 64)).toThrow(RangeError)
   })
 })

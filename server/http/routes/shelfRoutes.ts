@@ -108,7 +108,8 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
       handle: async ({ id, body: { analysis, stripBase64, cells } }) => {
         // Asked first: a filmstrip of a source that has gone need not be stored.
         await shelf.rowOf(id)
-        const strip = stripBase64 === '' ? null : await blobs.put(Buffer.from(stripBase64, 'base64'))
+        const strip =
+          stripBase64 === '' ? null : await blobs.put(Buffer.from(stripBase64, 'base64'))
         return shelf.storeAnalysis(id, analysis, strip, cells)
       },
     }),

@@ -1,7 +1,13 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type { ClipSource, PosterFacts } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { posterRecipes, proofRecipe, recipeKey, type ClipRecipe, type PosterRecipe } from '../../../core/backdrop/recipe'
+import {
+  posterRecipes,
+  proofRecipe,
+  recipeKey,
+  type ClipRecipe,
+  type PosterRecipe,
+} from '../../../core/backdrop/recipe'
 import { SCREENS } from '../../../core/fit/screens'
 import type { ShareRect } from '../../../core/picture/pictureShape'
 import { VISIBLE_SWAP } from '../../../core/picture/swapDifference'
@@ -19,10 +25,23 @@ import type { OfferedStill } from '../../worker/stillCandidates'
 import { useOutputFrames } from './useOutputFrames'
 
 const FIRST = [0]
-const REASONS = { sharpest: 'sharpest', calmest: 'calmest behind the copy', 'most like the mean': 'most like the whole loop' } as const
+const REASONS = {
+  sharpest: 'sharpest',
+  calmest: 'calmest behind the copy',
+  'most like the mean': 'most like the whole loop',
+} as const
 
-/** The still beside the first frame that plays, with a line to wipe between them, the swap's figure, and frames that would make good stills. */
-export function StillView({ document, source }: { document: BackdropDocument; source: ClipSource }) {
+/**
+ * The still beside the first frame that plays, with a line to wipe between them, the swap's figure,
+ * and frames that would make good stills.
+ */
+export function StillView({
+  document,
+  source,
+}: {
+  document: BackdropDocument
+  source: ClipSource
+}) {
   const recipes = useMemo(() => posterRecipes(document, recipeSource(source)), [document, source])
   const shown = (recipes.find(({ screenClass }) => screenClass === 'laptop') ?? recipes[0]!).recipe
   const { facts, url, error } = useStill(source, shown)
@@ -31,20 +50,51 @@ export function StillView({ document, source }: { document: BackdropDocument; so
   const onWipe = useWipeOnStage(url, first)
   const over = facts !== null && facts.swapDeltaE > VISIBLE_SWAP
   return (
-    <div className="flex h-full gap-4 overflow-x-auto px-4 py-2" tabIndex={0} role="region" aria-label="Still and first frame">
+    <div
+      className="flex h-full gap-4 overflow-x-auto px-4 py-2"
+      tabIndex={0}
+      role="region"
+      aria-label="Still and first frame"
+    >
       <div className="aspect-video h-full shrink-0">
-        {url && first
-          ? <Wipe label="Wipe between still and first frame" leftLabel="still" rightLabel="first frame" left={<img src={url} alt="The still" className="size-full object-cover" />} right={<Picture picture={first} label="The first frame of the clip" />} onChange={onWipe} />
-          : <p role={error ? 'alert' : 'status'} className={`grid h-full place-items-center bg-paper p-3 text-center ${error ? 'text-fix' : 'text-muted'}`}>{error ?? 'Making the still …'}</p>}
+        {url && first ? (
+          <Wipe
+            label="Wipe between still and first frame"
+            leftLabel="still"
+            rightLabel="first frame"
+            left={<img src={url} alt="The still" className="size-full object-cover" />}
+            right={<Picture picture={first} label="The first frame of the clip" />}
+            onChange={onWipe}
+          />
+        ) : (
+          <p
+            role={error ? 'alert' : 'status'}
+            className={`grid h-full place-items-center bg-paper p-3 text-center ${error ? 'text-fix' : 'text-muted'}`}
+          >
+            {error ?? 'Making the still …'}
+          </p>
+        )}
       </div>
       <div className="flex w-72 shrink-0 flex-col gap-1.5 overflow-y-auto text-[0.82rem]">
         <p className="flex items-baseline gap-2" role="status">
-          <span className="text-3xl leading-none figure-face">{facts ? facts.swapDeltaE.toFixed(2) : '–'}</span>
-          <span className="text-muted">ΔE swap, worst place {facts ? facts.swapWorst.toFixed(1) : '–'}</span>
+          <span className="text-3xl leading-none figure-face">
+            {facts ? facts.swapDeltaE.toFixed(2) : '–'}
+          </span>
+          <span className="text-muted">
+            ΔE swap, worst place {facts ? facts.swapWorst.toFixed(1) : '–'}
+          </span>
         </p>
-        {facts && (over
-          ? <Note tone="look">The change from still to clip is seen. {document.still.picture.kind === 'first' ? 'Allow the stills more bytes.' : 'Take the first frame, or start the loop at this frame.'}</Note>
-          : <p>The change from still to clip cannot be seen.</p>)}
+        {facts &&
+          (over ? (
+            <Note tone="look">
+              The change from still to clip is seen.{' '}
+              {document.still.picture.kind === 'first'
+                ? 'Allow the stills more bytes.'
+                : 'Take the first frame, or start the loop at this frame.'}
+            </Note>
+          ) : (
+            <p>The change from still to clip cannot be seen.</p>
+          ))}
         <Files recipes={recipes} />
       </div>
       <Offers document={document} source={source} />
@@ -57,15 +107,32 @@ function Files({ recipes }: { recipes: ReturnType<typeof posterRecipes> }) {
   const made = useWork((state) => state.made)
   return (
     <table className="w-full text-left text-xs" aria-label="Stills">
-      <thead className="text-muted"><tr>{['Screen', 'Format', 'Bytes', 'SSIM'].map((cell) => <th key={cell} scope="col" className="font-normal">{cell}</th>)}</tr></thead>
+      <thead className="text-muted">
+        <tr>
+          {['Screen', 'Format', 'Bytes', 'SSIM'].map((cell) => (
+            <th key={cell} scope="col" className="font-normal">
+              {cell}
+            </th>
+          ))}
+        </tr>
+      </thead>
       <tbody>
         {recipes.map(({ screenClass, recipe }) => {
           const rendition = made[recipeKey(recipe)]
           const facts = rendition?.facts.kind === 'poster' ? rendition.facts : null
           return (
-            <tr key={`${screenClass} ${recipe.format}`} className="border-t border-line tabular-nums">
-              <td>{SCREENS[screenClass].label}, {recipe.width} px</td><td>{recipe.format === 'jpeg' ? 'JPEG' : recipe.format === 'webp' ? 'WebP' : 'AVIF'}</td>
-              <td>{rendition ? formatBytes(rendition.bytes) : '–'}</td><td>{facts ? facts.ssim.toFixed(3) : 'not made'}</td>
+            <tr
+              key={`${screenClass} ${recipe.format}`}
+              className="border-t border-line tabular-nums"
+            >
+              <td>
+                {SCREENS[screenClass].label}, {recipe.width} px
+              </td>
+              <td>
+                {recipe.format === 'jpeg' ? 'JPEG' : recipe.format === 'webp' ? 'WebP' : 'AVIF'}
+              </td>
+              <td>{rendition ? formatBytes(rendition.bytes) : '–'}</td>
+              <td>{facts ? facts.ssim.toFixed(3) : 'not made'}</td>
             </tr>
           )
         })}
@@ -75,7 +142,10 @@ function Files({ recipes }: { recipes: ReturnType<typeof posterRecipes> }) {
 }
 
 /** The still's file, made when it is looked at; its address once it is there. */
-function useStill(source: ClipSource, recipe: PosterRecipe): { facts: PosterFacts | null; url: string | null; error: string | null } {
+function useStill(
+  source: ClipSource,
+  recipe: PosterRecipe,
+): { facts: PosterFacts | null; url: string | null; error: string | null } {
   const key = recipeKey(recipe)
   const rendition = useWork((state) => state.made[key])
   const makeStill = useWork((state) => state.makeStill)
@@ -94,20 +164,40 @@ function Picture({ picture, label }: { picture: ImageBitmap; label: string }) {
 
 /** Shows the same wipe on the stage, where the copy lies over it, as soon as the line is moved. */
 function useWipeOnStage(url: string | null, first: ImageBitmap | null): (share: number) => void {
-  const { value: picture } = useAsync<ImageBitmap>(url, async (signal) => {
-    const answer = await fetch(url!, { signal })
-    return createImageBitmap(await answer.blob())
-  }, { dispose: (old) => old.close() })
+  const { value: picture } = useAsync<ImageBitmap>(
+    url,
+    async (signal) => {
+      const answer = await fetch(url!, { signal })
+      return createImageBitmap(await answer.blob())
+    },
+    { dispose: (old) => old.close() },
+  )
   useEffect(() => () => useStage.getState().set({ scrub: null, held: null }), [])
-  return useCallback((share) => {
-    if (!picture || !first || first.width === 0) return
-    const canvas = new OffscreenCanvas(first.width, first.height)
-    const context = canvas.getContext('2d')!
-    context.drawImage(first, 0, 0)
-    const line = Math.round(share * first.width)
-    if (line > 0) context.drawImage(picture, 0, 0, (line / first.width) * picture.width, picture.height, 0, 0, line, first.height)
-    useStage.getState().set({ scrub: { number: -1, picture: canvas.transferToImageBitmap() }, held: null })
-  }, [first, picture])
+  return useCallback(
+    (share) => {
+      if (!picture || !first || first.width === 0) return
+      const canvas = new OffscreenCanvas(first.width, first.height)
+      const context = canvas.getContext('2d')!
+      context.drawImage(first, 0, 0)
+      const line = Math.round(share * first.width)
+      if (line > 0)
+        context.drawImage(
+          picture,
+          0,
+          0,
+          (line / first.width) * picture.width,
+          picture.height,
+          0,
+          0,
+          line,
+          first.height,
+        )
+      useStage
+        .getState()
+        .set({ scrub: { number: -1, picture: canvas.transferToImageBitmap() }, held: null })
+    },
+    [first, picture],
+  )
 }
 
 /** What the look for other frames has come to, for one loop. */
@@ -119,8 +209,14 @@ interface Look {
   readonly error: string | null
 }
 
-/** Looks for frames that would make good stills when it is asked to; what is under way for another loop stops. */
-function useOffers(source: ClipSource, recipe: ClipRecipe): Look & { look: (copy: ShareRect | null) => void; stop: () => void } {
+/**
+ * Looks for frames that would make good stills when it is asked to; what is under way for another
+ * loop stops.
+ */
+function useOffers(
+  source: ClipSource,
+  recipe: ClipRecipe,
+): Look & { look: (copy: ShareRect | null) => void; stop: () => void } {
   const key = recipeKey(recipe)
   const [state, setState] = useState<Look>({ key, offers: null, done: null, error: null })
   const abort = useRef<AbortController | null>(null)
@@ -135,7 +231,9 @@ function useOffers(source: ClipSource, recipe: ClipRecipe): Look & { look: (copy
     show({ done: 0 })
     try {
       const order = { type: 'candidates', place: placeOf(source), recipe, copy } as const
-      show({ offers: await frameWorker().run(order, { signal, onStep: ({ done }) => show({ done }) }) })
+      show({
+        offers: await frameWorker().run(order, { signal, onStep: ({ done }) => show({ done }) }),
+      })
     } catch (problem) {
       show({ error: messageOf(problem) })
     }
@@ -153,14 +251,28 @@ function useOffers(source: ClipSource, recipe: ClipRecipe): Look & { look: (copy
 function Offers({ document, source }: { document: BackdropDocument; source: ClipSource }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const copy = useStage((state) => state.copyPlace)
-  const { offers, done, error, look, stop } = useOffers(source, proofRecipe(document, recipeSource(source)))
+  const { offers, done, error, look, stop } = useOffers(
+    source,
+    proofRecipe(document, recipeSource(source)),
+  )
   const { picture } = document.still
   if (!offers) {
     return (
       <div className="min-w-56 flex-1">
-        <p className="mb-2 max-w-sm text-[0.82rem] text-muted">Other frames of the loop may serve better as the still, above all where it stays one: on phones, under reduced motion.</p>
-        {done === null ? <Button onClick={() => look(copy)}>Offer other frames</Button> : <Button onClick={stop}>Looking at the frames, {Math.round(done * 100)} %: stop</Button>}
-        {error && <p role="alert" className="mt-1 text-fix">{error}</p>}
+        <p className="mb-2 max-w-sm text-[0.82rem] text-muted">
+          Other frames of the loop may serve better as the still, above all where it stays one: on
+          phones, under reduced motion.
+        </p>
+        {done === null ? (
+          <Button onClick={() => look(copy)}>Offer other frames</Button>
+        ) : (
+          <Button onClick={stop}>Looking at the frames, {Math.round(done * 100)} %: stop</Button>
+        )}
+        {error && (
+          <p role="alert" className="mt-1 text-fix">
+            {error}
+          </p>
+        )}
       </div>
     )
   }
@@ -169,10 +281,34 @@ function Offers({ document, source }: { document: BackdropDocument; source: Clip
       {offers.map((offer) => {
         const taken = picture.kind === 'frame' && picture.ticks === offer.ticks
         return (
-          <li key={offer.reason} className={`flex h-full w-40 shrink-0 flex-col rounded border bg-sheet ${taken ? 'border-curtain ring-1 ring-curtain' : 'border-line'}`}>
-            <div className="min-h-0 flex-1 overflow-hidden"><Picture picture={offer.picture} label={`The frame at ${(offer.ticks / offer.timescale).toFixed(2)} seconds`} /></div>
-            <p className="px-2 pt-1 text-xs leading-tight">{REASONS[offer.reason]}<span className="block font-mono text-muted">{(offer.ticks / offer.timescale).toFixed(2)} s</span></p>
-            <Button className="m-1.5 min-h-7!" disabled={taken} onClick={() => dispatch({ type: 'still/picture', picture: { kind: 'frame', ticks: offer.ticks, timescale: offer.timescale } })}>{taken ? 'Taken' : 'Take as still'}</Button>
+          <li
+            key={offer.reason}
+            className={`flex h-full w-40 shrink-0 flex-col rounded border bg-sheet ${taken ? 'border-curtain ring-1 ring-curtain' : 'border-line'}`}
+          >
+            <div className="min-h-0 flex-1 overflow-hidden">
+              <Picture
+                picture={offer.picture}
+                label={`The frame at ${(offer.ticks / offer.timescale).toFixed(2)} seconds`}
+              />
+            </div>
+            <p className="px-2 pt-1 text-xs leading-tight">
+              {REASONS[offer.reason]}
+              <span className="block font-mono text-muted">
+                {(offer.ticks / offer.timescale).toFixed(2)} s
+              </span>
+            </p>
+            <Button
+              className="m-1.5 min-h-7!"
+              disabled={taken}
+              onClick={() =>
+                dispatch({
+                  type: 'still/picture',
+                  picture: { kind: 'frame', ticks: offer.ticks, timescale: offer.timescale },
+                })
+              }
+            >
+              {taken ? 'Taken' : 'Take as still'}
+            </Button>
           </li>
         )
       })}

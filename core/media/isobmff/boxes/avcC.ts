@@ -24,7 +24,8 @@ function units(bits: number): Field<Uint8Array[]> {
       return Array.from({ length: count }, () => unit.read(reader, scope))
     },
     write: (writer, value, scope) => {
-      if (value.length > mask) throw new RangeError(`${value.length} NAL units do not fit in ${bits} bits`)
+      if (value.length > mask)
+        throw new RangeError(`${value.length} NAL units do not fit in ${bits} bits`)
       writer.u8((0xff & ~mask) | value.length)
       for (const each of value) unit.write(writer, each, scope)
     },

@@ -25,7 +25,10 @@ const samples: Field<RunSample[]> = {
     checkCount(reader, columns.length === 0 ? 0 : count, columns.length * 4)
     if (columns.length === 0 && count > MOST_DEFAULTED_SAMPLES) checkCount(reader, count, 1)
     return Array.from({ length: count }, () => {
-      const sample = { duration: null, size: null, flags: null, compositionOffset: null } as Record<string, number | null>
+      const sample = { duration: null, size: null, flags: null, compositionOffset: null } as Record<
+        string,
+        number | null
+      >
       for (const [name, , field] of columns) sample[name] = field.read(reader, scope)
       return sample as unknown as RunSample
     })
@@ -40,7 +43,9 @@ const samples: Field<RunSample[]> = {
   },
 }
 
-/** A run without any column takes no bytes a sample, so its count cannot be checked against them. */
+/**
+ * A run without any column takes no bytes a sample, so its count cannot be checked against them.
+ */
 const MOST_DEFAULTED_SAMPLES = 65536
 
 /** Track fragment run. Source: ISO/IEC 14496-12:2022, clause 8.8.8. */
