@@ -21,6 +21,7 @@ try {
   for (const [name, ...command] of [
     ['Type check', 'npx', 'tsc', '--noEmit'],
     ['Lint', 'npx', 'eslint', '.', '--max-warnings', '0'],
+    ['Format', 'npx', 'prettier', '--check', '.', '--log-level', 'warn'],
   ]) {
     say(`${name} …`)
     if ((await attach(command[0], command.slice(1))) === 0) passed += 1
