@@ -43,7 +43,7 @@ for (const sample of [...small, ...drawn]) {
     .map(([name, count]) => `${name} ${count}`)
     .join(', ')
   console.log(
-    `${report.name}: ${report.mutants} mutants, slowest ${report.slowestMs.toFixed(1)} ms, most ${report.mostMegabytes.toFixed(1)} MB; ${outcomes}`,
+    `${report.name}: ${report.mutants} mutants, slowest ${report.slowestMs.toFixed(1)} ms, most ${report.maxMegabytes.toFixed(1)} MB; ${outcomes}`,
   )
 }
 console.log(`${mutants} mutants, seed ${seed}: every one ended in a value or a coded error`)

@@ -2,8 +2,8 @@ import type { ClipQuality } from '../core/api/wire'
 import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
 import { framePlan } from '../core/loop/framePlan'
 import { planesOf, type I420, type Plane } from '../core/picture/I420'
-import { likeness } from '../core/picture/ssim'
-import { steadyPace } from '../core/weight/FramePace'
+import { measureQuality } from '../core/picture/ssim'
+import { constantQuantizer } from '../core/weight/RateControl'
 import { ProbeCurve } from '../core/weight/ProbeCurve'
 import { ceilingRate } from '../core/weight/ceilingRate'
 import { decodeFrames } from '../studio/worker/decodeFrames'
@@ -155,7 +155,7 @@ window.benchVariable = async (place, recipe, bitsPerSecond) => {
     width: recipe.width,
     height: recipe.height,
     count: plan.length,
-    most: plan.length,
+    max: plan.length,
   })
   const fit = toSize(recipe.width, recipe.height)
   const witness = {
@@ -196,7 +196,7 @@ window.benchQuality = async (place, recipe, made) => {
     const [luma] = planesOf(await planesOfFrame(value.frame, file.file.video))
     value.frame.close()
     const reference = seen.shift()!
-    compared.push({ k: compared.length, ...likeness(reference, luma) })
+    compared.push({ k: compared.length, ...measureQuality(reference, luma) })
   }
   return ofFrames(compared)
 }
@@ -216,7 +216,7 @@ window.benchGoal = async (place, recipe, turns) => {
   const order = {
     ...recipe,
     bitsPerSecond: setting * (facts.steering === 'rate' ? 1 : 10_000),
-    steering: { by: facts.steering, pace: steadyPace(setting) },
+    steering: { by: facts.steering, rateControl: constantQuantizer(setting) },
   }
   const taken: GoalTimes[] = []
   for (let turn = 0; turn < turns; turn++) {

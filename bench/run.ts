@@ -188,8 +188,8 @@ async function analysis(): Promise<void> {
   const browser = await RenderBrowser.start()
   await browser.analyse(join(FILES, 'viaduct-crossing.mp4'))
   const before = residentMegabytes()
-  let most = 0
-  const timer = setInterval(() => (most = Math.max(most, residentMegabytes())), 500)
+  let max = 0
+  const timer = setInterval(() => (max = Math.max(max, residentMegabytes())), 500)
   const start = performance.now()
   const { analysis: found } = await browser.analyse(path)
   const seconds = (performance.now() - start) / 1000
@@ -198,13 +198,13 @@ async function analysis(): Promise<void> {
     loops,
     seconds: withTrace,
     searchSeconds,
-  } = await browser.findLoops(path, { from: 0, to: 60, least: 4, most: 12 }, 6)
+  } = await browser.findLoops(path, { from: 0, to: 60, min: 4, max: 12 }, 6)
   console.log(
     `search for loops in the same minute: ${searchSeconds.toFixed(1)} s once it is described (goal 10), ${withTrace.toFixed(1)} s with that; ${loops.length} loops, the best with a seam of ${loops[0]?.ratio?.toFixed(2)}`,
   )
   await browser.stop()
   console.log(
-    `analysis of ${frames.length} frames of 1920 × 1080, 60 s: ${seconds.toFixed(1)} s, ${(seconds / 60).toFixed(2)} of its length (goal 0.5), ${(frames.length / seconds).toFixed(0)} frames a second, memory +${(most - before).toFixed(0)} MB, ${found!.cutsMs.length} cuts found`,
+    `analysis of ${frames.length} frames of 1920 × 1080, 60 s: ${seconds.toFixed(1)} s, ${(seconds / 60).toFixed(2)} of its length (goal 0.5), ${(frames.length / seconds).toFixed(0)} frames a second, memory +${(max - before).toFixed(0)} MB, ${found!.cutsMs.length} cuts found`,
   )
 }
 
@@ -328,19 +328,19 @@ async function largeShelf(): Promise<void> {
     const main = document.querySelector('main')!
     const gaps: number[] = []
     let last = performance.now()
-    let most = 0
+    let max = 0
     for (let turn = 0; turn < 300; turn++) {
       main.scrollTop += 220
       await new Promise(requestAnimationFrame)
       const now = performance.now()
       gaps.push(now - last)
       last = now
-      most = Math.max(most, document.querySelectorAll('[role=listitem]').length)
+      max = Math.max(max, document.querySelectorAll('[role=listitem]').length)
     }
-    return { p95: gaps.sort((a, b) => a - b)[Math.floor(gaps.length * 0.95)]!, most }
+    return { p95: gaps.sort((a, b) => a - b)[Math.floor(gaps.length * 0.95)]!, max }
   })
   console.log(
-    `shelf of 500: a filtered part of 60 in ${median(times).toFixed(0)} ms (p95 ${[...times].sort((a, b) => a - b)[37]!.toFixed(0)}), first card after ${first.toFixed(0)} ms, while scrolling p95 ${scrolled.p95.toFixed(0)} ms a frame, at most ${scrolled.most} cards in the page`,
+    `shelf of 500: a filtered part of 60 in ${median(times).toFixed(0)} ms (p95 ${[...times].sort((a, b) => a - b)[37]!.toFixed(0)}), first card after ${first.toFixed(0)} ms, while scrolling p95 ${scrolled.p95.toFixed(0)} ms a frame, at most ${scrolled.max} cards in the page`,
   )
   await browser.close()
   await server.stop()
@@ -386,13 +386,13 @@ async function memoryOnLongClip(): Promise<void> {
     // would count as ours.
     await browser.page.setInputFiles('input', path)
     const before = residentMegabytes()
-    let most = 0
+    let max = 0
     // Garbage that waits for its collector says nothing of what the pipeline holds: it is swept
     // before each reading.
     const timer = setInterval(
       () =>
         void browser.page.requestGC().then(
-          () => (most = Math.max(most, residentMegabytes())),
+          () => (max = Math.max(max, residentMegabytes())),
           () => undefined,
         ),
       700,
@@ -403,7 +403,7 @@ async function memoryOnLongClip(): Promise<void> {
     })
     clearInterval(timer)
     console.log(
-      `memory, ${name} (${rendered.frames} frames, ${(rendered.output / 1e6).toFixed(1)} MB written): ${before.toFixed(0)} MB before, ${most.toFixed(0)} MB at the most, +${(most - before).toFixed(0)} MB`,
+      `memory, ${name} (${rendered.frames} frames, ${(rendered.output / 1e6).toFixed(1)} MB written): ${before.toFixed(0)} MB before, ${max.toFixed(0)} MB at the most, +${(max - before).toFixed(0)} MB`,
     )
     await browser.stop()
   }

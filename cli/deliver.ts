@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs'
 import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import type { ClipFacts, Rendition, RenditionFacts } from '../core/api/wire'
-import type { BackdropDocument, LadderRow } from '../core/backdrop/BackdropDocument'
+import type { BackdropDocument, RenditionSettings } from '../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
 import { firstVisits, type FirstVisit } from '../core/backdrop/firstVisit'
 import {
@@ -52,7 +52,7 @@ export interface DeliverOptions {
   /** Seconds of a blended seam; measured and chosen where it is left out. */
   readonly overlap?: number
   /** Lengths in seconds within which the best loop is looked for. */
-  readonly findLoop?: { readonly least: number; readonly most: number }
+  readonly findLoop?: { readonly min: number; readonly max: number }
   /** A moment of the clip in seconds, or the first output frame. */
   readonly poster: number | 'first'
   readonly heading?: string
@@ -170,10 +170,10 @@ export async function deliver(
  */
 function describeVisit(
   { screenClass, still, clip, page, total, budget }: FirstVisit,
-  likeness: boolean,
+  measureQuality: boolean,
 ): string {
   const kilobytes = (bytes: number): string => `${Math.round(bytes / 1000)} kB`
-  return `first visit, ${screenClass}: ${kilobytes(total)}${likeness ? '' : ` of ${kilobytes(budget)}${total > budget ? ', over' : ''}`} (still ${kilobytes(still)}, clip ${kilobytes(clip)}, page ${kilobytes(page)})`
+  return `first visit, ${screenClass}: ${kilobytes(total)}${measureQuality ? '' : ` of ${kilobytes(budget)}${total > budget ? ', over' : ''}`} (still ${kilobytes(still)}, clip ${kilobytes(clip)}, page ${kilobytes(page)})`
 }
 
 /** What a finished file measured, in words. */
@@ -212,14 +212,14 @@ async function settleLoop(
     const range = {
       from: options.start ?? 0,
       to: options.end ?? length,
-      least: options.findLoop.least,
-      most: options.findLoop.most,
+      min: options.findLoop.min,
+      max: options.findLoop.max,
     }
-    if (range.to - range.from < range.least)
+    if (range.to - range.from < range.min)
       throw new UsageError(
-        `--find-loop: no loop of ${range.least} s or longer fits into ${(range.to - range.from).toFixed(2)} s.`,
+        `--find-loop: no loop of ${range.min} s or longer fits into ${(range.to - range.from).toFixed(2)} s.`,
       )
-    say(`looking for loops of ${range.least} to ${range.most} s`)
+    say(`looking for loops of ${range.min} to ${range.max} s`)
     const { loops } = await browser.findLoops(file, range, 6)
     const [best] = loops
     if (!best)
@@ -331,7 +331,7 @@ function oneRow(
   screenClass: ScreenClass,
   width: number,
   budget: NonNullable<DeliverOptions['budget']>,
-): Partial<LadderRow> {
+): Partial<RenditionSettings> {
   const smallest = Math.min(...Object.values(budget))
   return {
     on: screenClass === 'wide',
@@ -349,7 +349,7 @@ function weightOf(
   weight: BackdropDocument['weight'],
   { width, budget = {}, formats, quality, denoise, soften }: DeliverOptions,
 ): BackdropDocument['weight'] {
-  const row = (screenClass: ScreenClass): LadderRow => {
+  const row = (screenClass: ScreenClass): RenditionSettings => {
     const first = weight.ladder[screenClass]
     const kilobytes = budget[screenClass]
     return {

@@ -4,7 +4,7 @@ import { Command, InvalidArgumentError, Option } from 'commander'
 import { FAMILIES, type Family } from '../core/weight/families'
 import { SCREEN_CLASSES, type ScreenClass } from '../core/fit/screens'
 import { deliver, UsageError, type DeliverOptions } from './deliver'
-import { mend, type MendOptions } from './mend'
+import { repair, type RepairOptions } from './repair'
 import { probeLine } from './probe'
 import { upload, type UploadOptions } from './upload'
 
@@ -22,15 +22,15 @@ function number(low: number, high: number, unit: string) {
 }
 
 /** `4-12`: two lengths in seconds. */
-function lengths(text: string): { least: number; most: number } {
-  const [least, most] = text.split('-').map(Number)
+function lengths(text: string): { min: number; max: number } {
+  const [min, max] = text.split('-').map(Number)
   const sane =
-    /^\d+(\.\d+)?-\d+(\.\d+)?$/.test(text) && least! >= 0.5 && most! >= least! && most! <= 120
+    /^\d+(\.\d+)?-\d+(\.\d+)?$/.test(text) && min! >= 0.5 && max! >= min! && max! <= 120
   if (!sane)
     throw new InvalidArgumentError(
       'It must be two lengths in seconds, from 0.5 to 120, such as 4-12.',
     )
-  return { least: least!, most: most! }
+  return { min: min!, max: max! }
 }
 
 /** `800`, or `phone=800,laptop=2000`: kilobytes for all screens, or for those named. */
@@ -90,9 +90,9 @@ program
   })
 
 program
-  .command('mend')
+  .command('repair')
   .description(
-    'Write a mended copy of a clip: nothing is encoded anew. The suffix of the output chooses the container.',
+    'Write a repaired copy of a clip: nothing is encoded anew. The suffix of the output chooses the container.',
   )
   .argument('<file>')
   .requiredOption('--out <file>', 'file to write: .mp4, .mov, .webm or .mkv')
@@ -113,8 +113,8 @@ program
     number(0, 86_400, ' seconds'),
   )
   .option('--strip', 'leave out metadata about people, places, devices and times', false)
-  .action(async (file: string, options: MendOptions) => {
-    await mend(resolve(CALLER, file), { ...options, out: resolve(CALLER, options.out) }, (line) =>
+  .action(async (file: string, options: RepairOptions) => {
+    await repair(resolve(CALLER, file), { ...options, out: resolve(CALLER, options.out) }, (line) =>
       process.stderr.write(`${line}\n`),
     )
   })

@@ -489,10 +489,10 @@ describe('the command line', () => {
       JSON.parse(JSON.stringify(probeJsonSchema())),
     )
   })
-  it('mends without encoding: sound off, cut at a key frame, and the browser plays what comes out', async () => {
+  it('repairs without encoding: sound off, cut at a key frame, and the browser plays what comes out', async () => {
     const out = join(await mkdtemp(join(tmpdir(), 'telon-')), 'cut.mp4')
     const { code, err } = await telon(
-      'mend',
+      'repair',
       'demo/files/dusk-window.mov',
       '--out',
       out,
@@ -523,24 +523,24 @@ describe('the command line', () => {
     await site.stop()
   })
   it.each([
-    [['mend', 'demo/files/dusk-window.mov', '--out', '/tmp/x.avi'], '.mp4, .mov, .webm or .mkv', 2],
+    [['repair', 'demo/files/dusk-window.mov', '--out', '/tmp/x.avi'], '.mp4, .mov, .webm or .mkv', 2],
     [
-      ['mend', 'demo/files/dusk-window.mov', '--out', '/tmp/x.mp4', '--start', '5', '--end', '4'],
+      ['repair', 'demo/files/dusk-window.mov', '--out', '/tmp/x.mp4', '--start', '5', '--end', '4'],
       'must lie after',
       2,
     ],
-    [['mend', 'demo/files/none.mov', '--out', '/tmp/x.mp4'], 'no file of this name', 2],
+    [['repair', 'demo/files/none.mov', '--out', '/tmp/x.mp4'], 'no file of this name', 2],
     [
-      ['mend', 'demo/files/dusk-window.mov', '--out', 'demo/files/dusk-window.mov'],
+      ['repair', 'demo/files/dusk-window.mov', '--out', 'demo/files/dusk-window.mov'],
       'would overwrite',
       2,
     ],
     [
-      ['mend', 'demo/files/dusk-window.mov', '--out', '/tmp/x.webm', '--no-sound'],
+      ['repair', 'demo/files/dusk-window.mov', '--out', '/tmp/x.webm', '--no-sound'],
       'without encoding anew',
       1,
     ],
-    [['mend', 'demo/files/signal-blink.gif', '--out', '/tmp/x.mp4'], 'without encoding anew', 1],
+    [['repair', 'demo/files/signal-blink.gif', '--out', '/tmp/x.mp4'], 'without encoding anew', 1],
   ] as const)('refuses %j with a clear message', async (args, told, expected) => {
     const { code, err } = await telon(...args)
     expect([code, err]).toEqual([expected, expect.stringContaining(told)])

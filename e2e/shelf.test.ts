@@ -228,7 +228,7 @@ describe('a source', () => {
       .toBe('44')
   })
 
-  it('is mended in place, tells what that saved, and comes back by undo', async () => {
+  it('is repaired in place, tells what that saved, and comes back by undo', async () => {
     await openSource('dusk-window.mov')
     await page.getByRole('button', { name: 'Take the sound out' }).click()
     await page.getByText(/1.67 MB → 1.44 MB, 22\d kB saved/).waitFor()
@@ -240,7 +240,7 @@ describe('a source', () => {
     await page.getByRole('button', { name: 'Take the sound out' }).waitFor()
   })
 
-  it('is mended from the shelf as well', async () => {
+  it('is repaired from the shelf as well', async () => {
     await openShelf('?search=dusk')
     await page.getByRole('button', { name: 'More for dusk-window.mov' }).click()
     await page.getByRole('menuitem', { name: /Take the sound out/ }).click()

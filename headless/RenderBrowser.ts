@@ -168,7 +168,7 @@ export class RenderBrowser {
     onProgress: (done: number, phase: number) => void = () => undefined,
   ): Promise<{ loops: PlainLoop[]; seconds: number; searchSeconds: number }> {
     this.onProgress = onProgress
-    return this.page.evaluate(([at, where, most]) => window.telonFindLoops(at, where, most), [
+    return this.page.evaluate(([at, where, max]) => window.telonFindLoops(at, where, max), [
       this.placeOf(file),
       range,
       count,

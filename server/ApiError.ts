@@ -35,7 +35,7 @@ const ERRORS = {
   ],
   'source/other-kind': [409, 'A clip can only be replaced by a clip, an image by an image.'],
   'source/no-undo': [409, 'The earlier file is no longer kept, so this cannot be undone.'],
-  'source/mend': [422, 'This cannot be repaired.'],
+  'source/repair': [422, 'This cannot be repaired.'],
   'set/not-found': [404, 'This set no longer exists. Reload the shelf.'],
   'backdrop/not-found': [404, 'This backdrop no longer exists. Go back to the project.'],
   'backdrop/conflict': [

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type {
   BackdropRecord,
-  Mended,
+  Repaired,
   Project,
   ShelfPage,
   Source,
@@ -261,15 +261,15 @@ describe('sources', () => {
     await call('DELETE', `/api/backdrops/${made.id}`)
     await call('POST', '/api/sources/delete', { ids: [before.id] })
   })
-  it('keep nothing of a mend that broke off', async () => {
+  it('keep nothing of a repair that broke off', async () => {
     const source = await addClip('broken.mp4', 'viaduct-crossing.mp4', otherwise(5))
     const { Blob, Chunk } = server.database.models
     const blob = await Blob.findOne({ where: { sha256: source.sha256 }, rejectOnEmpty: true })
     // A chunk of its data is lost after it was read: the copy cannot be made whole.
     await Chunk.update({ data: Buffer.alloc(200_000, 7) }, { where: { blobId: blob.id, seq: 0 } })
     const held = await Blob.count()
-    const answer = await call('POST', `/api/sources/${source.id}/mends`, { operation: 'strip' })
-    expect([answer.status, codeOf(answer), await Blob.count()]).toEqual([422, 'source/mend', held])
+    const answer = await call('POST', `/api/sources/${source.id}/repairs`, { operation: 'strip' })
+    expect([answer.status, codeOf(answer), await Blob.count()]).toEqual([422, 'source/repair', held])
     await call('POST', '/api/sources/delete', { ids: [source.id] })
   })
   it('that are stills make no backdrop of footage', async () => {
@@ -297,25 +297,25 @@ describe('sources', () => {
   })
 })
 
-describe('mends', () => {
+describe('repairs', () => {
   it('take the sound out in place, keep what was measured and rendered, and can be undone', async () => {
     const before = (await call<Source>('GET', `/api/sources/${(await named('dusk-window')).id}`))
       .body
     const renditions = await server.database.models.Rendition.count()
-    const { body: mended } = await call<Mended>('POST', `/api/sources/${before.id}/mends`, {
+    const { body: repaired } = await call<Repaired>('POST', `/api/sources/${before.id}/repairs`, {
       operation: 'no-sound',
     })
-    expect(mended.bytesBefore - mended.bytesAfter).toBeGreaterThan(200_000)
-    expect(mended.source).toMatchObject({
+    expect(repaired.bytesBefore - repaired.bytesAfter).toBeGreaterThan(200_000)
+    expect(repaired.source).toMatchObject({
       id: before.id,
-      facts: { audio: false, bytes: mended.bytesAfter },
+      facts: { audio: false, bytes: repaired.bytesAfter },
       analysis: before.analysis,
       strip: before.strip,
     })
-    expect((await bytesOf(mended.source.sha256)).byteLength).toBe(mended.bytesAfter)
+    expect((await bytesOf(repaired.source.sha256)).byteLength).toBe(repaired.bytesAfter)
     expect(await server.database.models.Rendition.count()).toBe(renditions * 2)
     const undone = (
-      await call<Source>('PUT', `/api/sources/${before.id}/content`, { sha256: mended.before })
+      await call<Source>('PUT', `/api/sources/${before.id}/content`, { sha256: repaired.before })
     ).body
     expect([
       undone.sha256,
@@ -325,28 +325,28 @@ describe('mends', () => {
   })
   it('cut a part out as a source of its own, from the key frame before', async () => {
     const tunnel = await named('tunnel-mouth')
-    const { body: mended } = await call<Mended>('POST', `/api/sources/${tunnel.id}/mends`, {
+    const { body: repaired } = await call<Repaired>('POST', `/api/sources/${tunnel.id}/repairs`, {
       operation: 'cut',
       startMs: 4100,
       endMs: 7000,
     })
-    expect([mended.added, mended.source.name, mended.startMs]).toEqual([
+    expect([repaired.added, repaired.source.name, repaired.startMs]).toEqual([
       true,
       'tunnel-mouth 4.1–7.0.mp4',
       4000,
     ])
-    expect(mended.source.facts).toMatchObject({ durationMs: 3000 })
+    expect(repaired.source.facts).toMatchObject({ durationMs: 3000 })
     expect((await named('tunnel-mouth.mp4')).sha256).toBe(tunnel.sha256)
-    await call('POST', '/api/sources/delete', { ids: [mended.source.id] })
+    await call('POST', '/api/sources/delete', { ids: [repaired.source.id] })
   })
   it('say what stands against them', async () => {
     const [still, aurora] = [await named('first-snow'), await named('aurora-fjord')]
     expect(
-      codeOf(await call('POST', `/api/sources/${still.id}/mends`, { operation: 'strip' })),
-    ).toBe('source/mend')
+      codeOf(await call('POST', `/api/sources/${still.id}/repairs`, { operation: 'strip' })),
+    ).toBe('source/repair')
     const refused = await call<{ error: { message: string } }>(
       'POST',
-      `/api/sources/${aurora.id}/mends`,
+      `/api/sources/${aurora.id}/repairs`,
       { operation: 'cut', startMs: 5000, endMs: 2000 },
     )
     expect([refused.status, refused.body.error.message]).toEqual([

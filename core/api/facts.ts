@@ -101,7 +101,7 @@ export const findingSchema: z.ZodType<Finding> = z.object({
   fromMs: figure().nullable(),
   toMs: figure().nullable(),
   place: z.object({ x: figure(), y: figure(), width: figure(), height: figure() }).nullable(),
-  mend: z.enum(['trim', 'no-sound', 'index-first', 'strip']).nullable(),
+  repair: z.enum(['trim', 'no-sound', 'index-first', 'strip']).nullable(),
 })
 
 /** Whether a source is footage. */

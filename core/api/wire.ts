@@ -83,13 +83,13 @@ export const storeAnalysisSchema = z.object({
   cells: z.int().min(1).max(100),
   stripBase64: z.string().max(3_000_000),
 })
-export const mendSchema = z.object({
+export const repairSchema = z.object({
   operation: z.enum(['no-sound', 'index-first', 'strip', 'container', 'cut']),
   container: z.enum(['mp4', 'webm']).optional(),
   startMs: amount().optional(),
   endMs: amount().optional(),
 })
-export const mendedSchema = z.object({
+export const repairedSchema = z.object({
   source: sourceSchema,
   bytesBefore: count(),
   bytesAfter: count(),
@@ -216,8 +216,8 @@ export type ClipCard = SourceCard & { readonly facts: MediaFacts }
 export type ShelfQuery = z.infer<typeof shelfQuerySchema>
 export type ShelfPage = z.infer<typeof shelfPageSchema>
 export type StillSet = z.infer<typeof stillSetSchema>
-export type MendRequest = z.infer<typeof mendSchema>
-export type Mended = z.infer<typeof mendedSchema>
+export type RepairRequest = z.infer<typeof repairSchema>
+export type Repaired = z.infer<typeof repairedSchema>
 export type Spot = z.infer<typeof spotSchema>
 export type Page = z.infer<typeof pageSchema>
 export type Project = z.infer<typeof projectSchema>

@@ -174,7 +174,7 @@ export const backdropSchema = z.object({
 })
 
 export type BackdropDocument = z.infer<typeof backdropSchema>
-export type LadderRow = z.infer<typeof rowSchema>
+export type RenditionSettings = z.infer<typeof rowSchema>
 
 /**
  * What a backdrop starts with where nothing was decided: also what older documents are taken to

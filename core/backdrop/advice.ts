@@ -41,11 +41,11 @@ const STRONGEST = 0.85
 /** How strongly the ground behind the copy is blurred when that is proposed. */
 const SOFTEN = 0.6
 /** Documents know no smaller budget. */
-const LEAST_BUDGET = 20_000
+const MIN_BUDGET = 20_000
 /** Rates up to so many times the lowest that was tried count as the bottom of a curve. */
 const BOTTOM = 1.3
 /** Rates that lower ones are proposed from: below, motion begins to stutter. */
-const LEAST_FPS = 20
+const MIN_FPS = 20
 const LIGHT_FPS: Fraction = { num: 20, den: 1 }
 
 /**
@@ -79,7 +79,7 @@ export function alternatives(
       because: 'The same length where less moves.',
       actions: [{ type: 'timing/cut', cut: calmest }],
     })
-  if (!row.locked && toNumber(row.frameRate ?? timing.frameRate) > LEAST_FPS + 1) {
+  if (!row.locked && toNumber(row.frameRate ?? timing.frameRate) > MIN_FPS + 1) {
     found.push({
       id: 'frame-rate',
       title: 'Twenty frames a second',
@@ -194,7 +194,7 @@ export function withBudget(
   saves: number,
 ): Alternative {
   const budget = Math.max(
-    LEAST_BUDGET,
+    MIN_BUDGET,
     budgetLeaving(document, screenClass, Math.round(clipBytes * (1 - saves))),
   )
   return {

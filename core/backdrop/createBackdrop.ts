@@ -1,12 +1,12 @@
 import { defaultOutputRate } from '../loop/Fraction'
 import type { MediaFacts } from '../media/probe'
 import { CLASS_SCREENS, type ClassLimits, type ClassScreen, type ScreenClass } from '../fit/screens'
-import { proposeLadder } from '../weight/ladder'
+import { proposeRenditions } from '../weight/proposeRenditions'
 import {
   DEFAULT_BUDGETS,
   FIRST_DECISIONS,
   type BackdropDocument,
-  type LadderRow,
+  type RenditionSettings,
 } from './BackdropDocument'
 
 /** What a new backdrop is made from. */
@@ -77,7 +77,7 @@ export function createBackdrop({
     toStrength: 0,
     angleDeg: 90,
   }
-  const proposed = proposeLadder({
+  const proposed = proposeRenditions({
     picture: { width: facts.video.displayWidth, height: facts.video.displayHeight },
     detail,
     height,
@@ -87,7 +87,7 @@ export function createBackdrop({
     copy,
     screens,
   })
-  const row = (screenClass: ScreenClass): LadderRow => ({
+  const row = (screenClass: ScreenClass): RenditionSettings => ({
     on: true,
     ...proposed[screenClass],
     frameRate: null,

@@ -39,16 +39,16 @@ export function firstVisits(
     readonly posters: readonly Weighed[]
   },
 ): FirstVisit[] {
-  const most = (files: readonly { readonly bytes: number }[]): number =>
+  const max = (files: readonly { readonly bytes: number }[]): number =>
     files.reduce((bytes, file) => Math.max(bytes, file.bytes), 0)
   return SCREEN_CLASSES.map((screenClass) => {
     const stillClass = classServing(
       screenClass,
       posters.map((poster) => poster.screenClass),
     )
-    const still = most(posters.filter((poster) => poster.screenClass === stillClass))
+    const still = max(posters.filter((poster) => poster.screenClass === stillClass))
     const taken = clipsTaken(screenClass, document, clips)
-    const clip = taken.some(({ bytes }) => bytes === 0) ? 0 : most(taken)
+    const clip = taken.some(({ bytes }) => bytes === 0) ? 0 : max(taken)
     return {
       screenClass,
       still,

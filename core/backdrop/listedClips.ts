@@ -1,4 +1,4 @@
-import { leastWindow, type ScreenClass } from '../fit/screens'
+import { minWindowWidth, type ScreenClass } from '../fit/screens'
 import { FAMILIES, type Family } from '../weight/families'
 import type { BackdropDocument } from './BackdropDocument'
 
@@ -14,7 +14,7 @@ interface Offered {
  */
 export interface ListedClip<T extends Offered> {
   readonly clip: T
-  readonly least: number
+  readonly min: number
 }
 
 /**
@@ -32,12 +32,12 @@ export function listedClips<T extends Offered>(
   const fallback = clips.findLast(({ family }) => family === 'h264')
   const own = clips.map((clip) => ({
     clip,
-    least: leastWindow(clip.screenClass, delivered, still, weight.limits),
+    min: minWindowWidth(clip.screenClass, delivered, still, weight.limits),
   }))
   if (!fallback) return own
   return [
     ...(fallback === clips[clips.length - 1] ? own.slice(0, -1) : own),
-    { clip: fallback, least: still ? weight.limits.phone + 1 : 0 },
+    { clip: fallback, min: still ? weight.limits.phone + 1 : 0 },
   ]
 }
 
@@ -57,7 +57,7 @@ export function clipsTaken<T extends Offered>(
 ): T[] {
   const { phone, laptop } = document.weight.limits
   const window = { phone, laptop, wide: laptop + 1 }[screenClass]
-  const listed = listedClips(document, clips).filter(({ least }) => least <= window)
+  const listed = listedClips(document, clips).filter(({ min }) => min <= window)
   return [
     ...new Set(
       BROWSERS.flatMap(

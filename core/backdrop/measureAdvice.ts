@@ -64,12 +64,12 @@ export interface AdviceOrder {
  * Shares of a clip that an alternative must save to be offered: the loss of grain shows, and asks
  * for more.
  */
-const LEAST_SAVING = 0.02
-const LEAST_SAVING_OF_GRAIN = 0.15
+const MIN_SAVING = 0.02
+const MIN_SAVING_OF_GRAIN = 0.15
 
 /** Whether advice saves enough to be offered. */
 export function isWorthOffering({ id, saves }: Pick<MeasuredAdvice, 'id' | 'saves'>): boolean {
-  return saves >= (id === 'denoise' ? LEAST_SAVING_OF_GRAIN : LEAST_SAVING)
+  return saves >= (id === 'denoise' ? MIN_SAVING_OF_GRAIN : MIN_SAVING)
 }
 
 /**

@@ -12,7 +12,7 @@ import {
 } from '../picture/pictureShape'
 import type { Soften } from '../picture/softenI420'
 import { FAMILIES, type Family } from '../weight/families'
-import { screenCrop } from '../weight/ladder'
+import { screenCrop } from '../weight/proposeRenditions'
 import type { WeightGoal } from '../weight/passes'
 import { renditionSize } from '../weight/renditionSize'
 import type { BackdropDocument } from './BackdropDocument'
@@ -299,7 +299,7 @@ export const PAGE_PARTS = { markup: 1_500, style: 1_400, script: 1_100 } as cons
 export const PAGE_BYTES = PAGE_PARTS.markup + PAGE_PARTS.style + PAGE_PARTS.script
 
 /** The share of a tight budget that a still may take at most: the clip must have something left. */
-const MOST_STILL_SHARE = 0.4
+const MAX_STILL_SHARE = 0.4
 
 /**
  * Bytes that one still of a class may take: its ceiling, or less where the class's whole budget is
@@ -311,7 +311,7 @@ export function stillCeiling(
 ): number {
   return Math.min(
     still.ceilings[screenClass],
-    Math.floor((weight.ladder[screenClass].budget - PAGE_BYTES) * MOST_STILL_SHARE),
+    Math.floor((weight.ladder[screenClass].budget - PAGE_BYTES) * MAX_STILL_SHARE),
   )
 }
 
@@ -332,8 +332,8 @@ export function budgetLeaving(
   clipBytes: number,
 ): number {
   const ceiling = document.still.ceilings[screenClass]
-  const tight = ceiling > (clipBytes + ceiling) * MOST_STILL_SHARE
-  return Math.ceil(tight ? clipBytes / (1 - MOST_STILL_SHARE) : clipBytes + ceiling) + PAGE_BYTES
+  const tight = ceiling > (clipBytes + ceiling) * MAX_STILL_SHARE
+  return Math.ceil(tight ? clipBytes / (1 - MAX_STILL_SHARE) : clipBytes + ceiling) + PAGE_BYTES
 }
 
 /**

@@ -4,7 +4,7 @@ import { defaultOutputRate } from '../loop/Fraction'
 import type { MediaFacts } from '../media/probe'
 import { assertNever } from '../result'
 import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
-import { FIRST_DECISIONS, type BackdropDocument, type LadderRow } from './BackdropDocument'
+import { FIRST_DECISIONS, type BackdropDocument, type RenditionSettings } from './BackdropDocument'
 
 type Doc = BackdropDocument
 
@@ -45,18 +45,18 @@ export type BackdropAction =
   | {
       readonly type: 'weight/row'
       readonly screenClass: ScreenClass
-      readonly row: Partial<Omit<LadderRow, 'formats' | 'locked'>>
+      readonly row: Partial<Omit<RenditionSettings, 'formats' | 'locked'>>
     }
   | {
       readonly type: 'weight/format'
       readonly screenClass: ScreenClass
-      readonly format: keyof LadderRow['formats']
+      readonly format: keyof RenditionSettings['formats']
       readonly on: boolean
     }
   | { readonly type: 'weight/lock'; readonly screenClass: ScreenClass; readonly locked: boolean }
   | {
       readonly type: 'weight/ladder'
-      readonly rows: Readonly<Record<ScreenClass, Partial<LadderRow>>>
+      readonly rows: Readonly<Record<ScreenClass, Partial<RenditionSettings>>>
     }
   | {
       readonly type: 'weight/set'
@@ -235,7 +235,7 @@ function patch<
  * A ladder with one row changed; the same document where the change would leave a screen without
  * formats, or nothing that everything plays.
  */
-function patchRow(document: Doc, screenClass: ScreenClass, fields: Partial<LadderRow>): Doc {
+function patchRow(document: Doc, screenClass: ScreenClass, fields: Partial<RenditionSettings>): Doc {
   const { ladder } = document.weight
   const row = { ...ladder[screenClass], ...fields }
   const next = { ...ladder, [screenClass]: row }

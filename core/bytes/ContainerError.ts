@@ -12,8 +12,8 @@ export type ContainerErrorCode =
   | 'media/no-frames'
   | 'media/codec-unsupported'
   | 'media/encrypted'
-  | 'media/mend-unsupported'
-  | 'media/mend-range'
+  | 'media/repair-unsupported'
+  | 'media/repair-range'
   | 'media/image'
   | 'media/image-unsupported'
 

@@ -11,7 +11,7 @@ export interface Field<T> {
   /**
    * The least bytes one value takes: what an array's count is checked against before allocating.
    */
-  readonly leastBytes: number
+  readonly minBytes: number
   read(reader: ByteReader, scope: Scope): T
   write(writer: ByteWriter, value: T, scope: Scope): void
 }
@@ -34,7 +34,7 @@ const NUMBER_BYTES: Record<NumberKind, number> = {
 
 function number(kind: NumberKind): Field<number> {
   return {
-    leastBytes: NUMBER_BYTES[kind],
+    minBytes: NUMBER_BYTES[kind],
     read: (reader) => reader[kind](),
     write: (writer, value) => writer[kind](value),
   }
@@ -53,7 +53,7 @@ export const i64 = number('i64')
 export function fixed(kind: 'u16' | 'i16' | 'u32' | 'i32', fractionBits: number): Field<number> {
   const one = 2 ** fractionBits
   return {
-    leastBytes: NUMBER_BYTES[kind],
+    minBytes: NUMBER_BYTES[kind],
     read: (reader) => reader[kind]() / one,
     write: (writer, value) => writer[kind](Math.round(value * one)),
   }
@@ -61,7 +61,7 @@ export function fixed(kind: 'u16' | 'i16' | 'u32' | 'i32', fractionBits: number)
 
 /** Four characters, one byte each. */
 export const tag: Field<string> = {
-  leastBytes: 4,
+  minBytes: 4,
   read: (reader) => reader.tag(),
   write: (writer, value) => {
     if (!/^[\x00-\xff]{4}$/.test(value))
@@ -73,7 +73,7 @@ export const tag: Field<string> = {
 /** `count` bytes that must be there but mean nothing; written as zeros, or as `fill` when given. */
 export function reserved(count: number, fill?: readonly number[]): Field<null> {
   return {
-    leastBytes: count,
+    minBytes: count,
     read: (reader) => {
       reader.raw(count)
       return null
@@ -84,7 +84,7 @@ export function reserved(count: number, fill?: readonly number[]): Field<null> {
 
 /** Everything up to the end, as a copy. */
 export const rest: Field<Uint8Array> = {
-  leastBytes: 0,
+  minBytes: 0,
   read: (reader) => reader.raw(reader.remaining).slice(),
   write: (writer, value) => writer.raw(value),
 }
@@ -92,7 +92,7 @@ export const rest: Field<Uint8Array> = {
 /** A fixed number of bytes. */
 export function blob(count: number): Field<Uint8Array> {
   return {
-    leastBytes: count,
+    minBytes: count,
     read: (reader) => reader.raw(count).slice(),
     write: (writer, value) => {
       if (value.byteLength !== count)
@@ -106,7 +106,7 @@ export function blob(count: number): Field<Uint8Array> {
 export function struct<F extends Record<string, Field<unknown>>>(fields: F): Field<StructOf<F>> {
   const entries = Object.entries(fields) as [string, Field<unknown>][]
   return {
-    leastBytes: entries.reduce((sum, [, field]) => sum + field.leastBytes, 0),
+    minBytes: entries.reduce((sum, [, field]) => sum + field.minBytes, 0),
     read(reader) {
       const value: Record<string, unknown> = {}
       for (const [name, field] of entries) value[name] = field.read(reader, value)
@@ -125,10 +125,10 @@ export function struct<F extends Record<string, Field<unknown>>>(fields: F): Fie
  */
 export function counted<T>(countField: Field<number>, item: Field<T>): Field<T[]> {
   return {
-    leastBytes: countField.leastBytes,
+    minBytes: countField.minBytes,
     read(reader, scope) {
       const count = countField.read(reader, scope)
-      checkCount(reader, count, item.leastBytes)
+      checkCount(reader, count, item.minBytes)
       return Array.from({ length: count }, () => item.read(reader, scope))
     },
     write(writer, value, scope) {
@@ -141,8 +141,8 @@ export function counted<T>(countField: Field<number>, item: Field<T>): Field<T[]
 /**
  * Throws `media/bad-size` when `count` items of at least `leastBytes` cannot lie in what is left.
  */
-export function checkCount(reader: ByteReader, count: number, leastBytes: number): void {
-  if (count * Math.max(1, leastBytes) > reader.remaining) {
+export function checkCount(reader: ByteReader, count: number, minBytes: number): void {
+  if (count * Math.max(1, minBytes) > reader.remaining) {
     throw new ContainerError('media/bad-size', { offset: reader.baseOffset + reader.position })
   }
 }
@@ -151,7 +151,7 @@ export function checkCount(reader: ByteReader, count: number, leastBytes: number
 export function byVersion(zero: Field<number>, later: Field<number>): Field<number> {
   const pick = (scope: Scope): Field<number> => (scope['version'] === 0 ? zero : later)
   return {
-    leastBytes: Math.min(zero.leastBytes, later.leastBytes),
+    minBytes: Math.min(zero.minBytes, later.minBytes),
     read: (reader, scope) => pick(scope).read(reader, scope),
     write: (writer, value, scope) => pick(scope).write(writer, value, scope),
   }
@@ -161,7 +161,7 @@ export function byVersion(zero: Field<number>, later: Field<number>): Field<numb
 export function whenFlag<T>(mask: number, field: Field<T>): Field<T | null> {
   const present = (scope: Scope): boolean => ((scope['flags'] as number) & mask) !== 0
   return {
-    leastBytes: 0,
+    minBytes: 0,
     read: (reader, scope) => (present(scope) ? field.read(reader, scope) : null),
     write: (writer, value, scope) => {
       if (present(scope) !== (value !== null))

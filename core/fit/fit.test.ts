@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { coverRect, dragFocal, keptHeight, keptWidth, regionHeightPx } from './cover'
-import { leastWindow } from './screens'
+import { minWindowWidth } from './screens'
 
 const CENTRE = { x: 0.5, y: 0.5 }
 const size = fc.record({
@@ -75,7 +75,7 @@ describe('which windows get which clip', () => {
     ['wide', ['wide'], false, 0],
     ['wide', ['wide'], true, 641],
     ['wide', ['phone', 'wide'], false, 641],
-  ] as const)('gives %s of %j from %s on: %i px', (screenClass, delivered, still, least) =>
-    expect(leastWindow(screenClass, delivered, still, { phone: 640, laptop: 1440 })).toBe(least),
+  ] as const)('gives %s of %j from %s on: %i px', (screenClass, delivered, still, min) =>
+    expect(minWindowWidth(screenClass, delivered, still, { phone: 640, laptop: 1440 })).toBe(min),
   )
 })

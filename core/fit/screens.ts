@@ -39,7 +39,7 @@ export const CLASS_SCREENS: Readonly<Record<ScreenClass, ClassScreen>> = {
  * The narrowest window, in CSS pixels, to which a class's clip goes; 0 for every window. Classes
  * that are not delivered hand their screens to the next wider one.
  */
-export function leastWindow(
+export function minWindowWidth(
   screenClass: ScreenClass,
   delivered: readonly ScreenClass[],
   phoneGetsStill: boolean,

@@ -198,7 +198,7 @@ function describe(
   const loop = loopOf(document)
   const seconds = (ticks: number): number => Math.round((ticks / timing.cut.timescale) * 1e6) / 1e6
   const worst = (values: readonly number[]): number =>
-    values.reduce((most, value) => Math.max(most, value), 0)
+    values.reduce((max, value) => Math.max(max, value), 0)
   const delivered = figures.clips.flatMap((clip) => clip.deliveredSeamRatio ?? [])
   const seam = figures.clips[0]?.seam ?? null
   return manifestSchema.parse({

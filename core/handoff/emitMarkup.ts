@@ -1,6 +1,6 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { listedClips } from '../backdrop/listedClips'
-import { leastWindow } from '../fit/screens'
+import { minWindowWidth } from '../fit/screens'
 import { typeOf, type HandoffMedia } from './HandoffMedia'
 import { attributes, escapeHtml } from './html'
 
@@ -42,8 +42,8 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
     ...emitStill(document, media).map(indent(1)),
     `  <video${video}>`,
     ...listedClips(document, media.clips).map(
-      ({ clip, least }) =>
-        `    <source${attributes({ src: clip.url, type: typeOf(clip), media: conditionOf(document, least) })}>`,
+      ({ clip, min }) =>
+        `    <source${attributes({ src: clip.url, type: typeOf(clip), media: conditionOf(document, min) })}>`,
     ),
     `  </video>`,
     `  <div class="tln-scrim"></div>`,
@@ -83,8 +83,8 @@ function emitStill({ weight }: BackdropDocument, { posters }: HandoffMedia): str
   const sources = offered
     .filter((poster) => poster !== fallback)
     .map((poster) => {
-      const least = leastWindow(poster.screenClass, classes, false, weight.limits)
-      return `  <source${attributes({ srcset: poster.url, type: `image/${poster.format}`, media: least > 0 ? `(min-width: ${least}px)` : null })}>`
+      const min = minWindowWidth(poster.screenClass, classes, false, weight.limits)
+      return `  <source${attributes({ srcset: poster.url, type: `image/${poster.format}`, media: min > 0 ? `(min-width: ${min}px)` : null })}>`
     })
   return ['<picture>', ...sources, `  <img${image}>`, '</picture>']
 }
@@ -93,9 +93,9 @@ function emitStill({ weight }: BackdropDocument, { posters }: HandoffMedia): str
  * When a source may be fetched: its range of windows, and never under reduced motion when that asks
  * for the still.
  */
-function conditionOf(document: BackdropDocument, least: number): string | null {
+function conditionOf(document: BackdropDocument, min: number): string | null {
   const parts = [
-    ...(least > 0 ? [`(min-width: ${least}px)`] : []),
+    ...(min > 0 ? [`(min-width: ${min}px)`] : []),
     ...(document.behaviour.reducedMotion === 'still'
       ? ['(prefers-reduced-motion: no-preference)']
       : []),

@@ -64,9 +64,9 @@ function holds(condition: string | undefined, window: number): boolean {
     .filter(Boolean)
     .every((part) => {
       if (part === '(prefers-reduced-motion: no-preference)') return true
-      const least = /^\(min-width: (\d+)px\)$/.exec(part)
-      if (!least) throw new Error(`what is ${part}?`)
-      return window >= Number(least[1])
+      const min = /^\(min-width: (\d+)px\)$/.exec(part)
+      if (!min) throw new Error(`what is ${part}?`)
+      return window >= Number(min[1])
     })
 }
 
@@ -286,7 +286,7 @@ describe('the still that a window is offered', () => {
               poster.screenClass === screenClass && knows.some((each) => each === poster.format),
           )
           expect(url).toBe(
-            own.reduce((least, poster) => (poster.bytes < least.bytes ? poster : least)).url,
+            own.reduce((min, poster) => (poster.bytes < min.bytes ? poster : min)).url,
           )
         },
       ),

@@ -10,7 +10,7 @@ const MOMENT_BYTES = TRACE_CELLS * 3
 /** Moments a second that are kept: the search needs no more, and refines on frames. */
 const TRACE_RATE = 10
 /** At most so many moments are kept: longer clips are looked at less often. */
-const MOST_MOMENTS = 9000
+const MAX_MOMENTS = 9000
 
 /**
  * A clip as a list of small descriptions, about ten a second: what the search for loops compares.
@@ -26,7 +26,7 @@ export interface FrameTrace {
 
 /** The least distance of two kept moments in seconds, for a clip of this length. */
 export function traceStep(durationSeconds: number): number {
-  return Math.max(1 / TRACE_RATE, durationSeconds / MOST_MOMENTS)
+  return Math.max(1 / TRACE_RATE, durationSeconds / MAX_MOMENTS)
 }
 
 const byte = (value: number): number => Math.min(255, Math.max(0, Math.round(value)))

@@ -7,7 +7,7 @@ import { comparedFrames } from './comparedFrames'
  * Steps between neighbouring frames that are measured: their median hardly changes with more. They
  * begin at frames that are compared anyway, so that few have to be copied.
  */
-const MOST_STEPS = 24
+const MAX_STEPS = 24
 
 /**
  * How well a loop joins: the difference of its last and first frame, and that over the median step.
@@ -33,7 +33,7 @@ export class SeamMeter {
   /** `count` frames make the loop. */
   constructor(count: number) {
     this.count = count
-    for (const k of comparedFrames(count, MOST_STEPS)) if (k < count - 1) this.pairs.add(k)
+    for (const k of comparedFrames(count, MAX_STEPS)) if (k < count - 1) this.pairs.add(k)
   }
 
   /** Whether frame `k` is to be described. */

@@ -8,9 +8,9 @@ export interface CutMotion {
   readonly straightRatio: number | null
 }
 
-const LEAST_SECONDS = 0.3
-const MOST_SECONDS = 2
-const MOST_SHARE = 1 / 3
+const MIN_SECONDS = 0.3
+const MAX_SECONDS = 2
+const MAX_SHARE = 1 / 3
 /** How much longer than needed a blend may get for the sake of a calm join. */
 const LEEWAY_SECONDS = 0.8
 
@@ -24,21 +24,21 @@ const LEEWAY_SECONDS = 0.8
  */
 export function chooseOverlap({ steps, straightRatio }: CutMotion, fps: number): number {
   const frames = steps.length + 1
-  const most = Math.max(
+  const max = Math.max(
     1,
-    Math.min(Math.round(MOST_SECONDS * fps), Math.floor(frames * MOST_SHARE)),
+    Math.min(Math.round(MAX_SECONDS * fps), Math.floor(frames * MAX_SHARE)),
   )
   const needed = Math.min(
-    most,
-    Math.max(Math.round(LEAST_SECONDS * fps), Math.ceil(1.5 * (straightRatio ?? 0))),
+    max,
+    Math.max(Math.round(MIN_SECONDS * fps), Math.ceil(1.5 * (straightRatio ?? 0))),
   )
   const median = medianStep(steps) ?? 0
   const leeway = Math.round(LEEWAY_SECONDS * fps)
   // Where the blend is as long as it may be already, a shorter one may still end more calmly.
   const tried =
-    needed < most
+    needed < max
       ? Array.from(
-          { length: Math.min(most, needed + leeway) - needed + 1 },
+          { length: Math.min(max, needed + leeway) - needed + 1 },
           (_, longer) => needed + longer,
         )
       : Array.from({ length: Math.min(leeway, needed - 1) + 1 }, (_, shorter) => needed - shorter)

@@ -4,8 +4,8 @@ import { traceDistance, traceVelocityDistance, type FrameTrace } from './FrameTr
 export interface LoopRange {
   readonly from: number
   readonly to: number
-  readonly least: number
-  readonly most: number
+  readonly min: number
+  readonly max: number
 }
 
 /** A pair of moments that look alike and go on alike: `[start, end)` makes a loop. */
@@ -47,8 +47,8 @@ export function findLoops(
     if (seconds[i]! < range.from - 1e-6) continue
     for (let j = i + 1; j < last; j++) {
       const length = seconds[j]! - seconds[i]!
-      if (length < range.least - 1e-6) continue
-      if (length > range.most + 1e-6 || seconds[j]! > range.to + 1e-6) break
+      if (length < range.min - 1e-6) continue
+      if (length > range.max + 1e-6 || seconds[j]! > range.to + 1e-6) break
       const limit = best.length < count ? Infinity : best[best.length - 1]!.cost
       const position = traceDistance(trace, i, j)
       // Most pairs are out by their position alone.
@@ -105,13 +105,13 @@ export function refineLoop<T>(
   starts: readonly DescribedFrame<T>[],
   ends: readonly DescribedFrame<T>[],
   distance: (one: T, other: T) => number,
-  { least, most }: Pick<LoopRange, 'least' | 'most'>,
+  { min, max }: Pick<LoopRange, 'min' | 'max'>,
 ): RefinedLoop | null {
   let best: (RefinedLoop & { cost: number }) | null = null
   for (let i = 1; i + 1 < starts.length; i++) {
     for (let j = 1; j + 1 < ends.length; j++) {
       const length = ends[j]!.seconds - starts[i]!.seconds
-      if (length < least - 1e-6 || length > most + 1e-6) continue
+      if (length < min - 1e-6 || length > max + 1e-6) continue
       const jump = distance(starts[i]!.description, ends[j]!.description)
       const cost =
         jump +

@@ -66,8 +66,8 @@ export function cutFrames({
 export function overlapFrames(settings: Omit<LoopSettings, 'blendFrames'>): number {
   const { seam, frameRate } = settings
   if (seam.kind !== 'blended') return 0
-  const most = Math.floor((cutFrames(settings) - 1) / 2)
-  return Math.min(most, Math.max(1, Math.round(seam.overlapSeconds * toNumber(frameRate))))
+  const max = Math.floor((cutFrames(settings) - 1) / 2)
+  return Math.min(max, Math.max(1, Math.round(seam.overlapSeconds * toNumber(frameRate))))
 }
 
 /**
@@ -98,7 +98,7 @@ export function blendWeight(u: number): number {
  * Shares nearer to a whole frame than this are that frame: nobody sees the difference, and nothing
  * is composed for it.
  */
-const LEAST_SHARE = 1 / 64
+const MIN_SHARE = 1 / 64
 
 /**
  * What the source shows `j` output frames after the start of the cut: the last frame at or before
@@ -119,8 +119,8 @@ export function momentAt(
   // Only where the source has fewer frames than are shown is there anything to fill in.
   if (!blendFrames || after === undefined || after - at <= step * 1.01) return whole
   const share = (ticks - at) / (after - at)
-  if (share < LEAST_SHARE) return whole
-  return share > 1 - LEAST_SHARE
+  if (share < MIN_SHARE) return whole
+  return share > 1 - MIN_SHARE
     ? { frame: frame + 1, next: frame + 1, share: 0 }
     : { frame, next: frame + 1, share }
 }
@@ -201,7 +201,7 @@ export function loopMoment(settings: LoopSettings, seconds: number): number | nu
 }
 
 /** The least length of a cut, in source frames. */
-const LEAST_FRAMES = 2
+const MIN_FRAMES = 2
 
 /**
  * A cut with both ends laid on frames of the source, in order, inside `[0, length]`, and long
@@ -222,11 +222,11 @@ export function snapCut(
   const last = boundaries.length - 1
   let start = Math.min(nearest(cut.start * scale), last)
   let end = nearest(cut.end * scale)
-  const least = Math.min(LEAST_FRAMES, last)
-  if (end - start < least) {
-    if (moved === 'start') start = Math.max(0, end - least)
-    end = Math.min(last, Math.max(end, start + least))
-    start = Math.min(start, end - least)
+  const min = Math.min(MIN_FRAMES, last)
+  if (end - start < min) {
+    if (moved === 'start') start = Math.max(0, end - min)
+    end = Math.min(last, Math.max(end, start + min))
+    start = Math.min(start, end - min)
   }
   return { timescale: presentation.timescale, start: boundaries[start]!, end: boundaries[end]! }
 }

@@ -10,8 +10,8 @@ const PLAYED_SECONDS = 180
  * files a larger one, up to what no visitor waits for.
  */
 const INDEX_BYTES_PER_FRAME = 4
-const MOST_INDEX_SHARE = 0.05
-const MOST_SMALL_SHARE = 0.12
+const MAX_INDEX_SHARE = 0.05
+const MAX_SMALL_SHARE = 0.12
 const SMALL_INDEX_BYTES = 16_000
 
 /**
@@ -23,8 +23,8 @@ export function loopRepeats(frames: number, frameRate: Fraction, dataBytes: numb
   const wanted = Math.ceil((PLAYED_SECONDS * toNumber(frameRate)) / frames)
   const affordable = Math.floor(
     Math.max(
-      Math.min(SMALL_INDEX_BYTES, dataBytes * MOST_SMALL_SHARE),
-      dataBytes * MOST_INDEX_SHARE,
+      Math.min(SMALL_INDEX_BYTES, dataBytes * MAX_SMALL_SHARE),
+      dataBytes * MAX_INDEX_SHARE,
     ) /
       (frames * INDEX_BYTES_PER_FRAME),
   )

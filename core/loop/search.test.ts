@@ -36,11 +36,11 @@ function traceOf(seconds: number, picture: (t: number) => Oklab[]): FrameTrace {
   for (let t = 0; t < seconds - 1e-9; t += 1 / 25) if (builder.wants(t)) builder.add(t, picture(t))
   return builder.finish()
 }
-const whole = (seconds: number, least = 4, most = 12): LoopRange => ({
+const whole = (seconds: number, min = 4, max = 12): LoopRange => ({
   from: 0,
   to: seconds,
-  least,
-  most,
+  min,
+  max,
 })
 
 describe('a trace', () => {
@@ -144,7 +144,7 @@ describe('the search for loops', () => {
     expect(Math.abs(best!.end - best!.start - 2.5)).toBeGreaterThan(0.5)
   })
   it('keeps to lengths and region', () => {
-    for (const loop of findLoops(turning, { from: 8, to: 21, least: 4.5, most: 7 }, 8)) {
+    for (const loop of findLoops(turning, { from: 8, to: 21, min: 4.5, max: 7 }, 8)) {
       expect(loop.start).toBeGreaterThanOrEqual(8)
       expect(loop.end).toBeLessThanOrEqual(21)
       expect(loop.end - loop.start).toBeGreaterThanOrEqual(4.499)
@@ -152,7 +152,7 @@ describe('the search for loops', () => {
     }
   })
   it.each([
-    ['a region that is too short', { from: 3, to: 5, least: 4, most: 12 }],
+    ['a region that is too short', { from: 3, to: 5, min: 4, max: 12 }],
     ['lengths beyond the clip', whole(30, 40, 60)],
   ])('finds nothing in %s', (_, range) => expect(findLoops(turning, range, 5)).toEqual([]))
   it('finds nothing in a clip of one frame or none', () => {
@@ -171,15 +171,15 @@ describe('the search for loops', () => {
     const random = seededNumbers(12)
     const noise = traceOf(9, () => grey(random()))
     const range = whole(9, 3, 6)
-    let least = Infinity
+    let min = Infinity
     for (let i = 0; i + 1 < noise.seconds.length; i++) {
       for (let j = i + 1; j + 1 < noise.seconds.length; j++) {
         const length = noise.seconds[j]! - noise.seconds[i]!
-        if (length >= range.least - 1e-6 && length <= range.most + 1e-6)
-          least = Math.min(least, traceDistance(noise, i, j) + traceVelocityDistance(noise, i, j))
+        if (length >= range.min - 1e-6 && length <= range.max + 1e-6)
+          min = Math.min(min, traceDistance(noise, i, j) + traceVelocityDistance(noise, i, j))
       }
     }
-    expect(findLoops(noise, range, 4)[0]!.cost).toBeCloseTo(least, 9)
+    expect(findLoops(noise, range, 4)[0]!.cost).toBeCloseTo(min, 9)
   })
   it('tells how far it is, and stops when told', () => {
     const told: number[] = []
@@ -200,22 +200,22 @@ describe('the close look', () => {
   const distance = (one: number, other: number): number => Math.abs(one - other)
   it('moves both ends to the frames that join, neighbours included', () => {
     const best = refineLoop(run(1, [0, 1, 2, 3, 4, 5]), run(6, [9, 8, 2, 3, 4, 7]), distance, {
-      least: 4,
-      most: 6,
+      min: 4,
+      max: 6,
     })
     expect(best).toEqual({ start: 1.12, end: 6.12, jump: 0 })
   })
   it('does not fall for a single frame that looks alike', () => {
     const best = refineLoop(run(0, [5, 6, 7, 8, 9]), run(5, [90, 7, 50, 5.5, 6.5, 7.5]), distance, {
-      least: 4,
-      most: 6,
+      min: 4,
+      max: 6,
     })
     expect(best!.jump).toBeGreaterThan(0)
     expect(best!.end).toBeCloseTo(5.16, 9)
   })
   it('gives nothing where no pair keeps to the lengths', () =>
     expect(
-      refineLoop(run(0, [1, 2, 3]), run(9, [1, 2, 3]), distance, { least: 1, most: 2 }),
+      refineLoop(run(0, [1, 2, 3]), run(9, [1, 2, 3]), distance, { min: 1, max: 2 }),
     ).toBeNull())
 })
 

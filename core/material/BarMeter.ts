@@ -3,14 +3,14 @@ import type { Place } from './MarkMeter'
 
 /** Luma (limited range, 16 is black) up to which a row counts as black, and how even it must be. */
 const BLACKEST = 24
-const MOST_SPREAD = 6
+const MAX_SPREAD = 6
 /**
  * Luma that a row of picture reaches now and then: black bars end at an edge, a night sky fades.
  */
 const PICTURE_LUMA = 40
 /** A side's bar counts from this share of the picture. */
-const LEAST_SHARE = 0.01
-const MOST_SHARE = 0.4
+const MIN_SHARE = 0.01
+const MAX_SHARE = 0.4
 
 /**
  * Finds black bars around a clip's picture: rows and columns at its edges that are black in every
@@ -21,7 +21,7 @@ export class BarMeter {
    * Black lines from top, bottom, left and right, the fewest of all frames; null before the first
    * frame with a picture.
    */
-  private least: [number, number, number, number] | null = null
+  private min: [number, number, number, number] | null = null
   private size = { width: 0, height: 0 }
 
   /** Takes a frame's luma. Frames that are black all over tell nothing. */
@@ -49,10 +49,10 @@ export class BarMeter {
     ]
     this.size = { width: luma.width, height: luma.height }
     const seen = sides.map((lines, side) =>
-      edges[side] ? lines : this.least ? Math.min(lines, this.least[side]!) : 0,
+      edges[side] ? lines : this.min ? Math.min(lines, this.min[side]!) : 0,
     ) as [number, number, number, number]
-    this.least = this.least
-      ? (this.least.map((lines, side) => Math.min(lines, seen[side]!)) as [
+    this.min = this.min
+      ? (this.min.map((lines, side) => Math.min(lines, seen[side]!)) as [
           number,
           number,
           number,
@@ -63,15 +63,15 @@ export class BarMeter {
 
   /** The picture within the bars, in shares of the whole; null where there are none. */
   find(): Place | null {
-    if (!this.least) return null
+    if (!this.min) return null
     const { width, height } = this.size
     const share = (lines: number, of: number): number =>
-      lines / of >= LEAST_SHARE && lines / of <= MOST_SHARE ? (lines + 1) / of : 0
+      lines / of >= MIN_SHARE && lines / of <= MAX_SHARE ? (lines + 1) / of : 0
     const [top, bottom, left, right] = [
-      share(this.least[0], height),
-      share(this.least[1], height),
-      share(this.least[2], width),
-      share(this.least[3], width),
+      share(this.min[0], height),
+      share(this.min[1], height),
+      share(this.min[2], width),
+      share(this.min[3], width),
     ]
     if (top + bottom + left + right === 0) return null
     const round = (value: number): number => Math.round(value * 10_000) / 10_000
@@ -105,7 +105,7 @@ function isBlack(
     low = Math.min(low, value)
     high = Math.max(high, value)
   }
-  return high - low <= MOST_SPREAD
+  return high - low <= MAX_SPREAD
 }
 
 function lineReaches(

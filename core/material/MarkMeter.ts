@@ -5,14 +5,14 @@ import { shrinkPlane } from '../picture/shrinkPlane'
 const ACROSS = 480
 const DOWN = 270
 /** An edge is a step of so many luma levels between neighbours. */
-const LEAST_EDGE = 14
+const MIN_EDGE = 14
 /** It stays if the mean picture has it too, and so large a share of the frames. */
-const LEAST_KEPT = 0.82
+const MIN_KEPT = 0.82
 /** What lies around a mark changes by so many levels (standard deviation). */
-const LEAST_CHANGE = 5
+const MIN_CHANGE = 5
 /** Edge pixels so near each other belong together. */
 const REACH = 4
-const LEAST_PIXELS = 40
+const MIN_PIXELS = 40
 const FEWEST_FRAMES = 6
 
 /** A place of the picture, as shares of width and height. */
@@ -42,7 +42,7 @@ export class MarkMeter {
       const value = grid[at]!
       this.sum[at]! += value
       this.squares[at]! += value * value
-      if (edgeAt(grid, at) >= LEAST_EDGE) this.edges[at]! += 1
+      if (edgeAt(grid, at) >= MIN_EDGE) this.edges[at]! += 1
     }
   }
 
@@ -58,7 +58,7 @@ export class MarkMeter {
     const stays = new Uint8Array(ACROSS * DOWN)
     for (let at = 0; at < stays.length; at++) {
       const kept = edgeAt(mean, at)
-      if (kept >= LEAST_EDGE && this.edges[at]! >= LEAST_KEPT * this.frames) stays[at] = 1
+      if (kept >= MIN_EDGE && this.edges[at]! >= MIN_KEPT * this.frames) stays[at] = 1
     }
     return joinWords(clusters(stays).filter((cluster) => isMark(cluster, stays, mean, change)))
       .sort((a, b) => b.pixels - a.pixels)
@@ -161,7 +161,7 @@ function isMark(
   const width = right - left + 1
   const height = bottom - top + 1
   if (
-    pixels < LEAST_PIXELS ||
+    pixels < MIN_PIXELS ||
     width > ACROSS * 0.6 ||
     height > DOWN * 0.35 ||
     pixels < width * height * 0.12
@@ -173,7 +173,7 @@ function isMark(
     let last = 0
     for (let x = Math.max(1, left); x <= right; x++) {
       const step = mean[y * ACROSS + x]! - mean[y * ACROSS + x - 1]!
-      if (Math.abs(step) < LEAST_EDGE * 0.6 || Math.sign(step) === last) continue
+      if (Math.abs(step) < MIN_EDGE * 0.6 || Math.sign(step) === last) continue
       crossings += 1
       last = Math.sign(step)
     }
@@ -198,7 +198,7 @@ function groundChanges(
       for (let x = Math.max(0, x0); x <= Math.min(ACROSS - 1, x1); x++) {
         if (stays[y * ACROSS + x] === 1) continue
         count += 1
-        if (change[y * ACROSS + x]! >= LEAST_CHANGE) moving += 1
+        if (change[y * ACROSS + x]! >= MIN_CHANGE) moving += 1
       }
     }
     // A mark at the picture's edge has no ground on that side.

@@ -11,12 +11,12 @@ import { MarkMeter } from './MarkMeter'
 import { findCuts, findEnds, median } from './shots'
 
 /** Points that a curve has at most: more than a screen shows. */
-const MOST_POINTS = 3000
+const MAX_POINTS = 3000
 const MARK_FRAMES = 36
 const DETAIL_FRAMES = 5
 const PALETTE_COLOURS = 5
 /** A run at an end counts from this long. */
-const LEAST_RUN_S = 0.25
+const MIN_RUN_S = 0.25
 /** A card at the start may last so long, and so much of the clip. */
 const LONGEST_TITLE_S = 10
 const LARGEST_TITLE_SHARE = 0.4
@@ -81,9 +81,9 @@ export class MaterialMeter {
     if (this.times.length === 0) throw new RangeError('at least one frame is needed')
     const frames = this.times.length
     const fps = frames / Math.max(1e-6, this.seconds)
-    const least = Math.max(2, Math.round(LEAST_RUN_S * fps))
+    const min = Math.max(2, Math.round(MIN_RUN_S * fps))
     const allCuts = findCuts(this.steps)
-    const ends = findEnds(this.steps, this.brightness, this.peaks, least)
+    const ends = findEnds(this.steps, this.brightness, this.peaks, min)
     const title = this.titleEnd(allCuts, ends.still.start, ends.black.start, fps)
     const start = Math.max(
       title,
@@ -104,7 +104,7 @@ export class MaterialMeter {
       startMs: ms(span.start),
       endMs: ms(span.end),
     })
-    const each = Math.ceil(frames / MOST_POINTS)
+    const each = Math.ceil(frames / MAX_POINTS)
     const flash = this.flashes.worst()
     const whole = usable.start === 0 && usable.end === frames
     return {

@@ -94,7 +94,7 @@ describe('black bars', () => {
   })
 })
 
-describe('what a crop mends', () => {
+describe('what a crop repairs', () => {
   const finding = (code: 'bars' | 'mark' | 'soft', place: Finding['place']): Finding => ({
     code,
     weight: 'look',
@@ -102,7 +102,7 @@ describe('what a crop mends', () => {
     fromMs: null,
     toMs: null,
     place,
-    mend: null,
+    repair: null,
   })
   const inner = { x: 0.1, y: 0, width: 0.8, height: 1 }
   const found = [

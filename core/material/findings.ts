@@ -38,13 +38,13 @@ export interface Finding {
   readonly toMs: number | null
   readonly place: Place | null
   /**
-   * The lossless operation, or the change of the cut, that mends it; null where only advice helps.
+   * The lossless operation, or the change of the cut, that repairs it; null where only advice helps.
    */
-  readonly mend: 'trim' | 'no-sound' | 'index-first' | 'strip' | null
+  readonly repair: 'trim' | 'no-sound' | 'index-first' | 'strip' | null
 }
 
 /** A loop must fill a laptop's window without being stretched. */
-const LEAST_WIDTH = 1280
+const MIN_WIDTH = 1280
 /** More bits for a pixel than a background needs by far: about 0.05 is usual at good quality. */
 const HEAVY_BITS_PER_PIXEL = 0.13
 /**
@@ -56,7 +56,7 @@ const SOFT_SHARE = 0.78
  * More flashes than this in a second harm people with photosensitive epilepsy. Source: WCAG 2.2,
  * success criterion 2.3.1.
  */
-const MOST_FLASHES = 3
+const MAX_FLASHES = 3
 
 /**
  * What is to be said of a source. `analysis` is null until its frames were measured: then only what
@@ -68,7 +68,7 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
     code: FindingCode,
     weight: FindingWeight,
     figure: number,
-    rest: Partial<Pick<Finding, 'fromMs' | 'toMs' | 'place' | 'mend'>> = {},
+    rest: Partial<Pick<Finding, 'fromMs' | 'toMs' | 'place' | 'repair'>> = {},
   ): void =>
     void found.push({
       code,
@@ -77,22 +77,22 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
       fromMs: null,
       toMs: null,
       place: null,
-      mend: null,
+      repair: null,
       ...rest,
     })
   if (facts.personal.length > 0)
     add('personal', facts.personal.includes('location') ? 'look' : 'note', facts.personal.length, {
-      mend: facts.kind === 'clip' && isMendable(facts) ? 'strip' : null,
+      repair: facts.kind === 'clip' && isRepairable(facts) ? 'strip' : null,
     })
   const width = facts.kind === 'clip' ? facts.video.displayWidth : facts.displayWidth
   const vector = facts.kind === 'still' && facts.format === 'svg'
-  if (width < LEAST_WIDTH && !vector) add('narrow', 'look', width)
+  if (width < MIN_WIDTH && !vector) add('narrow', 'look', width)
   if (facts.kind === 'still') return found
 
   const { video } = facts
   if (facts.audio)
-    add('sound', 'note', facts.audioBytes, { mend: isMendable(facts) ? 'no-sound' : null })
-  if (facts.indexFirst === false) add('index-last', 'note', facts.bytes, { mend: 'index-first' })
+    add('sound', 'note', facts.audioBytes, { repair: isRepairable(facts) ? 'no-sound' : null })
+  if (facts.indexFirst === false) add('index-last', 'note', facts.bytes, { repair: 'index-first' })
   const bitsPerPixel =
     (video.bytesPerSecond * 8) /
     (video.displayWidth * video.displayHeight * Math.max(1, video.averageFps))
@@ -107,52 +107,52 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
     add('title-card', 'look', analysis.titleEndMs / 1000, {
       fromMs: 0,
       toMs: analysis.titleEndMs,
-      mend: 'trim',
+      repair: 'trim',
     })
   if (analysis.black.startMs > 0)
     add('black-start', 'look', analysis.black.startMs / 1000, {
       fromMs: 0,
       toMs: analysis.black.startMs,
-      mend: 'trim',
+      repair: 'trim',
     })
   else if (analysis.still.startMs > 0)
     add('held-start', 'look', analysis.still.startMs / 1000, {
       fromMs: 0,
       toMs: analysis.still.startMs,
-      mend: 'trim',
+      repair: 'trim',
     })
   if (analysis.fade.startMs > analysis.black.startMs)
     add('fade-in', 'look', analysis.fade.startMs / 1000, {
       fromMs: 0,
       toMs: analysis.fade.startMs,
-      mend: 'trim',
+      repair: 'trim',
     })
   if (analysis.black.endMs < end)
     add('black-end', 'look', (end - analysis.black.endMs) / 1000, {
       fromMs: analysis.black.endMs,
       toMs: end,
-      mend: 'trim',
+      repair: 'trim',
     })
   else if (analysis.still.endMs < end)
     add('held-end', 'look', (end - analysis.still.endMs) / 1000, {
       fromMs: analysis.still.endMs,
       toMs: end,
-      mend: 'trim',
+      repair: 'trim',
     })
   if (analysis.fade.endMs < analysis.black.endMs)
     add('fade-out', 'look', (end - analysis.fade.endMs) / 1000, {
       fromMs: analysis.fade.endMs,
       toMs: end,
-      mend: 'trim',
+      repair: 'trim',
     })
   for (const cut of analysis.cutsMs.slice(0, 20))
-    add('hard-cut', 'look', cut / 1000, { fromMs: cut, toMs: cut, mend: 'trim' })
+    add('hard-cut', 'look', cut / 1000, { fromMs: cut, toMs: cut, repair: 'trim' })
   for (const place of analysis.marks) add('mark', 'look', place.width * 100, { place })
   if (analysis.bars)
     add('bars', 'look', Math.round((1 - analysis.bars.width * analysis.bars.height) * 100), {
       place: analysis.bars,
     })
-  if (analysis.flashes.most > MOST_FLASHES)
+  if (analysis.flashes.most > MAX_FLASHES)
     add('flashes', 'fix', analysis.flashes.most, {
       fromMs: analysis.flashes.ms,
       toMs: Math.min(end, analysis.flashes.ms + 1000),
@@ -215,7 +215,7 @@ export function findingsWithin(
 const TOUCH_MS = 5
 
 /** Whether frames can be copied into another file: sequences of pictures cannot. */
-export function isMendable({ container }: Pick<MediaFacts, 'container'>): boolean {
+export function isRepairable({ container }: Pick<MediaFacts, 'container'>): boolean {
   return container !== 'gif' && container !== 'webp' && container !== 'avif'
 }
 

@@ -3,7 +3,7 @@ import { createI420, planesOf, type I420 } from '../picture/I420'
 import { FACTS, seededNumbers } from '../testing/samples'
 import { analysisSchema, livelinessOf, type Analysis } from './Analysis'
 import { describeFinding } from './describeFinding'
-import { findingsOf, findingsWithin, isMendable, widestScreen, type FindingCode } from './findings'
+import { findingsOf, findingsWithin, isRepairable, widestScreen, type FindingCode } from './findings'
 import { FlashMeter } from './FlashMeter'
 import { MarkMeter } from './MarkMeter'
 import { MaterialMeter } from './MaterialMeter'
@@ -204,8 +204,8 @@ describe('flashes', () => {
     [2, 1, 2],
     [5, 1, 5],
     [8, 0.5, 8],
-  ])('at %i a second over a share of %d are counted', (hertz, share, least) => {
-    expect(Math.abs(blink(hertz, share) - least)).toBeLessThanOrEqual(1)
+  ])('at %i a second over a share of %d are counted', (hertz, share, min) => {
+    expect(Math.abs(blink(hertz, share) - min)).toBeLessThanOrEqual(1)
   })
   it('over a small part of the picture do not count', () => expect(blink(6, 0.05)).toBe(0))
   it('of little contrast do not count', () => {
@@ -278,14 +278,14 @@ describe('findings', () => {
 
   it('from the index alone do not guess at frames', () =>
     expect(codes({ audio: true }, null)).toEqual(['sound']))
-  it('of flashes must be mended', () =>
+  it('of flashes must be repaired', () =>
     expect(findingsOf(facts, { ...CLEAN, flashes: { most: 9, ms: 0 } })[0]!.weight).toBe('fix'))
-  it('say what can be mended losslessly', () => {
-    expect([isMendable({ container: 'mp4' }), isMendable({ container: 'gif' })]).toEqual([
+  it('say what can be repaired losslessly', () => {
+    expect([isRepairable({ container: 'mp4' }), isRepairable({ container: 'gif' })]).toEqual([
       true,
       false,
     ])
-    expect(findingsOf({ ...FACTS, container: 'gif' }, null).map((finding) => finding.mend)).toEqual(
+    expect(findingsOf({ ...FACTS, container: 'gif' }, null).map((finding) => finding.repair)).toEqual(
       [null, null],
     )
   })
@@ -318,7 +318,7 @@ describe('findings', () => {
         fromMs: 1800,
         toMs: 2000,
         place: { x: 0.8, y: 0.9, width: 0.1, height: 0.05 },
-        mend: null,
+        repair: null,
       })
       expect(title, code).toMatch(/^[A-Z0-9]/)
       expect(meaning, code).toMatch(/\.$/)
@@ -332,7 +332,7 @@ describe('findings', () => {
         fromMs: null,
         toMs: null,
         place: { x: 0.8, y: 0.9, width: 0.1, height: 0.05 },
-        mend: null,
+        repair: null,
       }).title,
     ).toContain('bottom right')
   })

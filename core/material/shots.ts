@@ -5,7 +5,7 @@
 
 /** Frames around a cut whose differences it is compared with. */
 const AROUND = 12
-const LEAST_CUT = 4
+const MIN_CUT = 4
 const CUT_TIMES_MEDIAN = 5
 
 /** The middle value; 0 of nothing. */
@@ -24,7 +24,7 @@ export function findCuts(steps: readonly number[]): number[] {
   const cuts: number[] = []
   for (let at = 1; at < steps.length; at++) {
     const step = steps[at]!
-    if (step < LEAST_CUT) continue
+    if (step < MIN_CUT) continue
     const around = [
       ...steps.slice(Math.max(1, at - AROUND), at),
       ...steps.slice(at + 1, at + 1 + AROUND),
@@ -61,7 +61,7 @@ const BLACK_PEAK = 0.25
  * or by less than so little in any clip.
  */
 const HELD_SHARE = 0.15
-const LEAST_STEP = 0.003
+const MIN_STEP = 0.003
 /**
  * Encoders refine the first frames of a held picture in jumps: single differences among quiet ones
  * do not count.
@@ -76,12 +76,12 @@ export function findEnds(
   steps: readonly number[],
   brightness: readonly number[],
   peaks: readonly number[],
-  least: number,
+  min: number,
 ): Ends {
   const count = steps.length
   const isBlack = (frame: number): boolean =>
     brightness[frame]! < BLACK_MEAN && peaks[frame]! < BLACK_PEAK
-  const held = Math.max(LEAST_STEP, HELD_SHARE * median(steps))
+  const held = Math.max(MIN_STEP, HELD_SHARE * median(steps))
   const isStill = (frame: number): boolean =>
     median(steps.slice(Math.max(0, frame - SMOOTHED_FRAMES), frame + SMOOTHED_FRAMES + 1)) < held
   let blackStart = 0
@@ -93,20 +93,20 @@ export function findEnds(
   let stillEnd = count
   while (stillEnd > 1 && isStill(stillEnd - 1)) stillEnd -= 1
   const wholly = stillStart >= count || blackStart >= count
-  const keep = (frames: number): number => (wholly || frames < least ? 0 : frames)
+  const keep = (frames: number): number => (wholly || frames < min ? 0 : frames)
   const black = { start: keep(blackStart), end: count - keep(count - blackEnd) }
   return {
     black,
     // The frame before the first change belongs to what is held.
     still: {
-      start: stillStart <= least ? 0 : keep(stillStart),
+      start: stillStart <= min ? 0 : keep(stillStart),
       end: count - keep(count - stillEnd),
     },
     fade: wholly
       ? { start: 0, end: count }
       : {
-          start: fadeLength(brightness, least),
-          end: count - fadeLength([...brightness].reverse(), least),
+          start: fadeLength(brightness, min),
+          end: count - fadeLength([...brightness].reverse(), min),
         },
   }
 }
@@ -115,7 +115,7 @@ export function findEnds(
  * Frames from an end whose brightness rises steadily out of black to what is usual; 0 where there
  * is no fade.
  */
-function fadeLength(brightness: readonly number[], least: number): number {
+function fadeLength(brightness: readonly number[], min: number): number {
   const usual = median(brightness)
   if (usual < 2 * BLACK_MEAN || brightness[0]! > usual * 0.35) return 0
   let frame = 0
@@ -125,7 +125,7 @@ function fadeLength(brightness: readonly number[], least: number): number {
   const rising = ramp.filter(
     (value, index) => index > 0 && value >= ramp[index - 1]! - 0.005,
   ).length
-  return frame < brightness.length && ramp.length >= least && rising >= 0.9 * (ramp.length - 1)
+  return frame < brightness.length && ramp.length >= min && rising >= 0.9 * (ramp.length - 1)
     ? frame
     : 0
 }

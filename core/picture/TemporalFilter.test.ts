@@ -2,7 +2,7 @@ import * as fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { seededNumbers } from '../testing/samples'
 import { createI420, planesOf, type I420, type Plane } from './I420'
-import { likeness, ssimI420 } from './ssim'
+import { measureQuality, ssimI420 } from './ssim'
 import { TemporalFilter } from './TemporalFilter'
 
 const [WIDTH, HEIGHT] = [64, 48]
@@ -28,8 +28,8 @@ describe('the filter of grain', () => {
     let [raw, cleaned] = [0, 0]
     for (let k = 0; k < 20; k++) {
       const noisy = drawn(20, 6, random)
-      raw = likeness(clean, planesOf(noisy)[0]).psnr
-      cleaned = likeness(clean, planesOf(filter.next(noisy))[0]).psnr
+      raw = measureQuality(clean, planesOf(noisy)[0]).psnr
+      cleaned = measureQuality(clean, planesOf(filter.next(noisy))[0]).psnr
     }
     expect(cleaned).toBeGreaterThan(raw + 4)
   })
@@ -38,7 +38,7 @@ describe('the filter of grain', () => {
     const filter = new TemporalFilter(1)
     let last: I420 | null = null
     for (let k = 0; k < 6; k++) last = filter.next(drawn(8 * k, 0, random))
-    expect(likeness(planesOf(last!)[0], planesOf(drawn(40, 0, random))[0]).psnr).toBeGreaterThan(45)
+    expect(measureQuality(planesOf(last!)[0], planesOf(drawn(40, 0, random))[0]).psnr).toBeGreaterThan(45)
   })
   it('changes nothing at no strength, and never what it was given', () => {
     const random = seededNumbers(9)
@@ -63,18 +63,18 @@ describe('the filter of grain', () => {
         fc.boolean(),
         (strength, frames, calm) => {
           const filter = new TemporalFilter(strength)
-          const [least, most] = [new Uint8Array(24 * 24).fill(255), new Uint8Array(24 * 24)]
+          const [min, max] = [new Uint8Array(24 * 24).fill(255), new Uint8Array(24 * 24)]
           for (const frame of frames) {
             const picture = createI420(24, 16)
             // Calm pictures differ by a few steps, as grain does; others are new throughout.
             picture.data.fill(128).set(frame.map((value) => (calm ? 120 + (value & 7) : value)))
             const cleaned = filter.next(picture)
             picture.data.forEach((value, at) => {
-              least[at] = Math.min(least[at]!, value)
-              most[at] = Math.max(most[at]!, value)
+              min[at] = Math.min(min[at]!, value)
+              max[at] = Math.max(max[at]!, value)
             })
             expect(
-              cleaned.data.every((value, at) => value >= least[at]! && value <= most[at]!),
+              cleaned.data.every((value, at) => value >= min[at]! && value <= max[at]!),
             ).toBe(true)
           }
         },
@@ -98,7 +98,7 @@ describe('the filter of grain', () => {
       const filter = new TemporalFilter(strength)
       let cleaned = 0
       for (let k = 0; k < 12; k++)
-        cleaned = likeness(clean, planesOf(filter.next(drawn(20, 3, random)))[0]).psnr
+        cleaned = measureQuality(clean, planesOf(filter.next(drawn(20, 3, random)))[0]).psnr
       return cleaned
     })
     expect(left).toEqual([...left].sort((a, b) => a - b))
@@ -136,7 +136,7 @@ describe('likeness', () => {
         count += 1
       }
     }
-    expect(likeness(a, b).ssim).toBeCloseTo(sum / count, 9)
+    expect(measureQuality(a, b).ssim).toBeCloseTo(sum / count, 9)
   })
   it('is the same both ways, and never more than that of the picture itself (seed 112)', () => {
     fc.assert(
@@ -151,20 +151,20 @@ describe('likeness', () => {
             data: Uint8Array.from({ length: width * height }, () => values.next().value as number),
           })
           const [p, q] = [plane(), plane()]
-          const [forth, back] = [likeness(p, q, [0.5]), likeness(q, p, [0.5])]
+          const [forth, back] = [measureQuality(p, q, [0.5]), measureQuality(q, p, [0.5])]
           expect(forth.ssim).toBeCloseTo(back.ssim, 9)
           expect(forth.psnr).toBeCloseTo(back.psnr, 9)
           expect(forth.behind[0]).toBeCloseTo(back.behind[0]!, 9)
           expect(forth.ssim).toBeLessThanOrEqual(1 + 1e-9)
-          expect(likeness(p, p).ssim).toBeCloseTo(1, 9)
+          expect(measureQuality(p, p).ssim).toBeCloseTo(1, 9)
         },
       ),
       { seed: 112, numRuns: 100 },
     )
   })
   it('rises behind a scrim, which takes contrast away', () => {
-    expect(likeness(a, b, [0.4]).behind[0]).toBeGreaterThan(likeness(a, b).ssim)
-    expect(likeness(a, a, [0.4]).behind[0]).toBeCloseTo(1, 12)
+    expect(measureQuality(a, b, [0.4]).behind[0]).toBeGreaterThan(measureQuality(a, b).ssim)
+    expect(measureQuality(a, a, [0.4]).behind[0]).toBeCloseTo(1, 12)
   })
   it('is 1 for the same picture, of any size', () => {
     expect(ssimI420(one, one)).toBeCloseTo(1, 12)
@@ -173,9 +173,9 @@ describe('likeness', () => {
   })
   it('in decibels follows from the mean squared error, and ends at sixty', () => {
     const shifted = { ...a, data: a.data.map((value) => value + 5) }
-    expect(likeness(a, shifted).psnr).toBeCloseTo(10 * Math.log10((255 * 255) / 25), 6)
-    expect(likeness(a, a).psnr).toBe(60)
-    expect(() => likeness(a, { ...b, width: 32 })).toThrow(RangeError)
+    expect(measureQuality(a, shifted).psnr).toBeCloseTo(10 * Math.log10((255 * 255) / 25), 6)
+    expect(measureQuality(a, a).psnr).toBe(60)
+    expect(() => measureQuality(a, { ...b, width: 32 })).toThrow(RangeError)
   })
   it('counts every sample of a picture of any size for the decibels, those beside whole windows too', () => {
     const plane = (width: number, height: number, at: number): Plane => ({
@@ -191,7 +191,7 @@ describe('likeness', () => {
         (width, height, place) => {
           const changed = plane(width, height, place % (width * height))
           const flat = plane(width, height, width * height)
-          expect(likeness(flat, changed).psnr).toBeCloseTo(
+          expect(measureQuality(flat, changed).psnr).toBeCloseTo(
             Math.min(60, 10 * Math.log10((255 * 255 * width * height) / 100)),
             6,
           )

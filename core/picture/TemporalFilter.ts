@@ -3,7 +3,7 @@ import { planesOf, type I420, type Plane } from './I420'
 /** Side of the blocks whose change tells motion from grain. */
 const BLOCK = 8
 /** The most that the picture before counts, at full strength. */
-const MOST_KEPT = 0.8
+const MAX_KEPT = 0.8
 /**
  * Mean change of a block, in steps of 255, up to which all of it is taken for grain, and from which
  * all of it is motion; both times the strength.
@@ -70,7 +70,7 @@ export class TemporalFilter {
         }
       }
       const still = Math.min(1, Math.max(0, (motion - change) / (motion - grain)))
-      return Math.round(256 * MOST_KEPT * (0.4 + 0.6 * this.strength) * still)
+      return Math.round(256 * MAX_KEPT * (0.4 + 0.6 * this.strength) * still)
     })
   }
 }

@@ -17,7 +17,7 @@ import {
   type PictureShape,
 } from './pictureShape'
 import { rotateI420 } from './rotateI420'
-import { likeness, ssimI420 } from './ssim'
+import { measureQuality, ssimI420 } from './ssim'
 import { swapDifference } from './swapDifference'
 
 const KIND = { matrix: 'bt709', fullRange: false } as const
@@ -207,8 +207,8 @@ describe('structural similarity', () => {
   })
   it('takes planes smaller than its window, and refuses unequal ones', () => {
     const small = { width: 4, height: 4, data: Uint8Array.from({ length: 16 }, (_, at) => at * 9) }
-    expect(likeness(small, small).ssim).toBe(1)
-    expect(() => likeness(small, { ...small, width: 2, height: 8 })).toThrow(RangeError)
+    expect(measureQuality(small, small).ssim).toBe(1)
+    expect(() => measureQuality(small, { ...small, width: 2, height: 8 })).toThrow(RangeError)
   })
 })
 

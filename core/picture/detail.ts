@@ -15,21 +15,21 @@ export interface Detail {
   readonly halfShare: number
 }
 
-const LEAST_SIDE = 64
+const MIN_SIDE = 64
 /**
  * Less variance than this (luma levels squared) is coding noise on a flat picture: nothing is
  * claimed of it.
  */
-const LEAST_VARIANCE = 1
+const MIN_VARIANCE = 1
 
 /** Measures luma. A picture too small or too flat to tell has a share of 0. */
 export function measureDetail(luma: Plane): Detail {
   const sharpness = laplacianVariance(luma, 1)
-  if (luma.width < LEAST_SIDE || luma.height < LEAST_SIDE) return { sharpness, halfShare: 0 }
+  if (luma.width < MIN_SIDE || luma.height < MIN_SIDE) return { sharpness, halfShare: 0 }
   const coarser = laplacianVariance(luma, 2)
   return {
     sharpness,
-    halfShare: coarser < LEAST_VARIANCE ? 0 : Math.max(0, 1 - sharpness / coarser),
+    halfShare: coarser < MIN_VARIANCE ? 0 : Math.max(0, 1 - sharpness / coarser),
   }
 }
 

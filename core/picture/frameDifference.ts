@@ -23,7 +23,7 @@ export function frameDifference(
 /** Two frames that differ by less (mean ΔE) are the same frame shown twice. */
 const SAME_FRAME = 0.01
 /** A loop moves if at least this share of its steps does. */
-const LEAST_MOVING_SHARE = 0.05
+const MIN_MOVING_SHARE = 0.05
 
 /**
  * The median step of a loop, over those steps that change anything: slow motion and clips converted
@@ -32,7 +32,7 @@ const LEAST_MOVING_SHARE = 0.05
  */
 export function medianStep(steps: readonly number[]): number | null {
   const moving = steps.filter((step) => step >= SAME_FRAME).sort((a, b) => a - b)
-  if (moving.length === 0 || moving.length < steps.length * LEAST_MOVING_SHARE) return null
+  if (moving.length === 0 || moving.length < steps.length * MIN_MOVING_SHARE) return null
   return (moving[moving.length >> 1]! + moving[(moving.length - 1) >> 1]!) / 2
 }
 

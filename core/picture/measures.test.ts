@@ -10,7 +10,7 @@ import { dominantColours } from './palette'
 import { planeScaler } from './scaleI420'
 import { shrinkPlane } from './shrinkPlane'
 import { parseHex } from './srgb'
-import { MOST_WORD_BYTES, sumBytes, sumWords, wordsOf } from './sumBytes'
+import { MAX_WORD_BYTES, sumBytes, sumWords, wordsOf } from './sumBytes'
 
 const plane = (width: number, height: number, value: (x: number, y: number) => number): Plane => ({
   width,
@@ -110,7 +110,7 @@ describe('sums of bytes', () => {
     const random = seededNumbers(15)
     fc.assert(
       fc.property(
-        fc.integer({ min: 1, max: MOST_WORD_BYTES / 4 }),
+        fc.integer({ min: 1, max: MAX_WORD_BYTES / 4 }),
         fc.integer({ min: 1, max: 12 }),
         fc.nat(1000),
         fc.nat(1000),

@@ -165,7 +165,7 @@ export function cropWithout(mark: ShareRect, air = 0.01): ShareRect {
 export type Side = 'left' | 'top' | 'right' | 'bottom'
 
 /** A crop leaves at least this share of each side. */
-const LEAST_SHARE = 0.05
+const MIN_SHARE = 0.05
 const round = (value: number): number => Math.round(value * 10_000) / 10_000
 
 /**
@@ -176,9 +176,9 @@ export function moveEdge({ x, y, width, height }: ShareRect, side: Side, to: num
   const clamp = (value: number, low: number, high: number): number =>
     Math.min(high, Math.max(low, value))
   let [left, top, right, bottom] = [x, y, x + width, y + height]
-  if (side === 'left') left = clamp(to, 0, right - LEAST_SHARE)
-  else if (side === 'right') right = clamp(to, left + LEAST_SHARE, 1)
-  else if (side === 'top') top = clamp(to, 0, bottom - LEAST_SHARE)
-  else bottom = clamp(to, top + LEAST_SHARE, 1)
+  if (side === 'left') left = clamp(to, 0, right - MIN_SHARE)
+  else if (side === 'right') right = clamp(to, left + MIN_SHARE, 1)
+  else if (side === 'top') top = clamp(to, 0, bottom - MIN_SHARE)
+  else bottom = clamp(to, top + MIN_SHARE, 1)
   return { x: round(left), y: round(top), width: round(right - left), height: round(bottom - top) }
 }

@@ -31,7 +31,7 @@ const SHIFT = DOWN_BITS + ACROSS_BITS
 const HALF = 1 << (SHIFT - 1)
 
 /** Taps without weight that may lie behind a row's end: rows are scaled three taps at a time. */
-const MOST_BEYOND = 2
+const MAX_BEYOND = 2
 
 /**
  * Area average when shrinking, linear when enlarging: each output sample is the mean of the source
@@ -45,7 +45,7 @@ function kernel(from: number, length: number, limit: number, out: number, bits: 
   // nothing.
   const taps = Math.ceil(radius * 2)
   const first = new Int32Array(out)
-  const weights = new Int32Array(out * (taps + MOST_BEYOND))
+  const weights = new Int32Array(out * (taps + MAX_BEYOND))
   for (let index = 0; index < out; index++) {
     const centre = from + (index + 0.5) * ratio - 0.5
     const start = Math.ceil(centre - radius)
@@ -108,7 +108,7 @@ function rowMixer(
   left: number,
   right: number,
 ): (data: Uint8Array, down: Kernel, y: number) => Uint16Array {
-  const row = new Uint16Array(width + MOST_BEYOND)
+  const row = new Uint16Array(width + MAX_BEYOND)
   const [even, odd] = [new Int32Array(width >> 2), new Int32Array(width >> 2)]
   return (data, { first, taps, weights }, y) => {
     const words = width % 4 === 0 ? wordsOf(data) : null

@@ -1,5 +1,5 @@
 import type { Plane } from './I420'
-import { MOST_WORD_BYTES, sumBytes, sumWords, wordsOf } from './sumBytes'
+import { MAX_WORD_BYTES, sumBytes, sumWords, wordsOf } from './sumBytes'
 
 /**
  * A plane as `width` × `height` means of what lies under each cell, row after row, 0 to 255. Cells
@@ -26,7 +26,7 @@ export function shrinkPlane(
     wide % 4 === 0 &&
     starts.every(
       (start, column) =>
-        start % 4 === 0 && ends[column]! % 4 === 0 && ends[column]! - start <= MOST_WORD_BYTES,
+        start % 4 === 0 && ends[column]! % 4 === 0 && ends[column]! - start <= MAX_WORD_BYTES,
     )
   for (let row = 0; row < height; row++) {
     const top = Math.floor((row * plane.height) / height)

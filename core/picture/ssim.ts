@@ -17,10 +17,10 @@ const C2 = (0.03 * 255) ** 2
  */
 const SUMS = 4
 /** More than this is not told apart: equal pictures have no noise at all. */
-const MOST_DECIBELS = 60
+const MAX_DECIBELS = 60
 
 /** How like another a picture is. */
-export interface Likeness {
+export interface PictureQuality {
   /** Mean structural similarity: 1 is the same picture. */
   readonly ssim: number
   /** Peak signal to noise in decibels, at most 60. Source: 10·log10(255² / mean squared error). */
@@ -36,7 +36,7 @@ export interface Likeness {
  * pictures' contrast is left where they are seen: 1 − strength behind an even scrim. Planes smaller
  * than a window count as one window. Throws RangeError for unequal sizes.
  */
-export function likeness(one: Plane, other: Plane, contrasts: readonly number[] = []): Likeness {
+export function measureQuality(one: Plane, other: Plane, contrasts: readonly number[] = []): PictureQuality {
   if (one.width !== other.width || one.height !== other.height)
     throw new RangeError('two pictures of one size are needed')
   const { width, height } = one
@@ -50,7 +50,7 @@ export function likeness(one: Plane, other: Plane, contrasts: readonly number[] 
       (contrast, index) =>
         (totals[index] = similarity(sumA, sumB, products, differences, width * height, contrast)),
     )
-    return asLikeness(totals, 1, differences, width * height)
+    return toQuality(totals, 1, differences, width * height)
   }
   let [above, row] = [new Int32Array(blocksWide), new Int32Array(blocksWide)]
   let squares = 0
@@ -65,7 +65,7 @@ export function likeness(one: Plane, other: Plane, contrasts: readonly number[] 
   squares +=
     sumsOf(one, other, blocksWide, 0, width - blocksWide, blocksHigh)[3] +
     sumsOf(one, other, 0, blocksHigh, width, height - blocksHigh)[3]
-  return asLikeness(
+  return toQuality(
     totals,
     (blocksWide / BLOCK - 1) * (blocksHigh / BLOCK - 1),
     squares,
@@ -73,20 +73,20 @@ export function likeness(one: Plane, other: Plane, contrasts: readonly number[] 
   )
 }
 
-function asLikeness(
+function toQuality(
   totals: Float64Array,
   windows: number,
   squares: number,
   samples: number,
-): Likeness {
+): PictureQuality {
   const [ssim, ...behind] = Array.from(totals, (total) => total / windows)
   return {
     ssim: ssim!,
     behind,
     psnr:
       squares === 0
-        ? MOST_DECIBELS
-        : Math.min(MOST_DECIBELS, 10 * Math.log10((255 * 255 * samples) / squares)),
+        ? MAX_DECIBELS
+        : Math.min(MAX_DECIBELS, 10 * Math.log10((255 * 255 * samples) / squares)),
   }
 }
 
@@ -199,5 +199,5 @@ function similarity(
 
 /** Mean structural similarity of two pictures' luma. Throws RangeError for unequal sizes. */
 export function ssimI420(one: I420, other: I420): number {
-  return likeness(planesOf(one)[0], planesOf(other)[0]).ssim
+  return measureQuality(planesOf(one)[0], planesOf(other)[0]).ssim
 }

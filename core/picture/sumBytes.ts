@@ -1,7 +1,7 @@
 /** Sixteen bits hold so many sums of two bytes. */
-const MOST_WORDS = 128
+const MAX_WORDS = 128
 /** The longest part of a row whose words are added up in one go. */
-export const MOST_WORD_BYTES = 4 * MOST_WORDS
+export const MAX_WORD_BYTES = 4 * MAX_WORDS
 
 /** The same bytes four at a time; null where they do not lie on a boundary of four. */
 export function wordsOf(data: Uint8Array): Uint32Array | null {
@@ -24,7 +24,7 @@ export function sumBytes(
   let at = from
   if (words) {
     for (; at < to && (at & 3) !== 0; at++) sum = (sum + data[at]!) | 0
-    const last = Math.min(to >> 2, (at >> 2) + MOST_WORDS)
+    const last = Math.min(to >> 2, (at >> 2) + MAX_WORDS)
     let lanes = 0
     for (let word = at >> 2; word < last; word++) {
       const four = words[word]!

@@ -21,6 +21,6 @@ export function swapDifference(still: readonly Oklab[], first: readonly Oklab[])
   const round = (value: number): number => Math.round(value * 100) / 100
   return {
     mean: round(distances.reduce((sum, each) => sum + each, 0) / distances.length),
-    worst: round(distances.reduce((most, each) => Math.max(most, each), 0)),
+    worst: round(distances.reduce((max, each) => Math.max(max, each), 0)),
   }
 }

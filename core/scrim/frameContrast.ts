@@ -83,7 +83,7 @@ export function neededContrast(fontPx: number, weight: number): number {
  * once the scrim is on the far side of the copy's luminance; where a weaker strength already
  * serves, that one is found.
  */
-export function leastStrength(
+export function minStrength(
   contrastAt: (strength: number) => number,
   needed: number,
 ): number | null {

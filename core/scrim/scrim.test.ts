@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { contrastRatio } from './contrast'
-import { frameContrast, leastStrength, neededContrast } from './frameContrast'
+import { frameContrast, minStrength, neededContrast } from './frameContrast'
 import { compositeOver, scrimAt, type Scrim } from './scrimAt'
 
 const WHITE = { r: 255, g: 255, b: 255 }
@@ -154,14 +154,14 @@ describe('contrast over a frame', () => {
         { x: 0, y: 0, width: 8, height: 8 },
         WHITE,
       )!
-    const least = leastStrength(at, 4.5)!
-    expect(at(least)).toBeGreaterThanOrEqual(4.5)
-    expect(at(least - 0.01)).toBeLessThan(4.5)
+    const min = minStrength(at, 4.5)!
+    expect(at(min)).toBeGreaterThanOrEqual(4.5)
+    expect(at(min - 0.01)).toBeLessThan(4.5)
   })
   it.each([
     [() => 5, 0],
     [() => 2, null],
-  ])('knows when none is needed, and when none serves', (at, least) =>
-    expect(leastStrength(at, 4.5)).toBe(least),
+  ])('knows when none is needed, and when none serves', (at, min) =>
+    expect(minStrength(at, 4.5)).toBe(min),
   )
 })

@@ -2,7 +2,7 @@ import { memorySource } from '../bytes/ByteSource'
 import { isKeyFrame } from '../media/codecs/isKeyFrame'
 import { decodeLzw } from '../media/gif/decodeLzw'
 import { factsOf } from '../media/probe'
-import { planMend } from '../media/mend/mendFile'
+import { planRepair } from '../media/repair/repairFile'
 import { presentationOf } from '../media/presentation'
 import { readFile } from '../media/readMedia'
 import { findingsOf } from '../material/findings'
@@ -21,7 +21,7 @@ export interface FuzzReport {
   /** How many ended in a value, and how many in each coded error. */
   readonly outcomes: Readonly<Record<string, number>>
   readonly slowestMs: number
-  readonly mostMegabytes: number
+  readonly maxMegabytes: number
 }
 
 /** Reads clock and memory: passed in, since the core has neither. */
@@ -83,7 +83,7 @@ export function mutate(bytes: Uint8Array, random: () => number): Uint8Array {
 
 /**
  * Everything that foreign bytes go through: reading, presentation, facts, findings, key frames,
- * mends. Returns the outcome's name; throws on a bug.
+ * repairs. Returns the outcome's name; throws on a bug.
  */
 export async function exercise(bytes: Uint8Array): Promise<string> {
   const source = memorySource(bytes)
@@ -113,7 +113,7 @@ export async function exercise(bytes: Uint8Array): Promise<string> {
     if (file.video.codec.family === 'gif') decodeLzw(frame.subarray(18), 4096)
   }
   const container = file.container === 'webm' || file.container === 'mkv' ? 'webm' : 'mp4'
-  const plan = await planMend(source, {
+  const plan = await planRepair(source, {
     container,
     keepSound: true,
     startMs: 100,
@@ -146,7 +146,7 @@ export async function fuzz(
   const random = seededNumbers(seed)
   const outcomes: Record<string, number> = {}
   let slowestMs = 0
-  let mostBytes = 0
+  let maxBytes = 0
   for (let mutant = 0; mutant < count; mutant++) {
     const bytes = mutate(sample.bytes, random)
     const where = `${sample.name}, seed ${seed}, mutant ${mutant}`
@@ -166,7 +166,7 @@ export async function fuzz(
     if (best > limitMs) throw new Error(`${where} took ${best.toFixed(1)} ms`)
     if (held > limitBytes) throw new Error(`${where} held ${(held / 1e6).toFixed(1)} MB`)
     slowestMs = Math.max(slowestMs, best)
-    mostBytes = Math.max(mostBytes, held)
+    maxBytes = Math.max(maxBytes, held)
   }
-  return { name: sample.name, mutants: count, outcomes, slowestMs, mostMegabytes: mostBytes / 1e6 }
+  return { name: sample.name, mutants: count, outcomes, slowestMs, maxMegabytes: maxBytes / 1e6 }
 }

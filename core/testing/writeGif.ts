@@ -48,9 +48,9 @@ export function writeGif(
       ...u16(picture.height),
       0,
     )
-    const least = Math.max(2, bits)
-    parts.push(least)
-    const packed = packLzw(picture.indexes, least)
+    const min = Math.max(2, bits)
+    parts.push(min)
+    const packed = packLzw(picture.indexes, min)
     for (let at = 0; at < packed.length; at += 255) {
       const block = packed.slice(at, at + 255)
       parts.push(block.length)
@@ -62,10 +62,10 @@ export function writeGif(
   return Uint8Array.from(parts)
 }
 
-function packLzw(indexes: Uint8Array, least: number): number[] {
-  const clear = 1 << least
+function packLzw(indexes: Uint8Array, min: number): number[] {
+  const clear = 1 << min
   const bytes: number[] = []
-  let [buffer, held, width, next] = [0, 0, least + 1, clear + 2]
+  let [buffer, held, width, next] = [0, 0, min + 1, clear + 2]
   let table = new Map<number, number>()
   const emit = (code: number): void => {
     buffer |= code << held
@@ -93,7 +93,7 @@ function packLzw(indexes: Uint8Array, least: number): number[] {
     } else {
       emit(clear)
       table = new Map()
-      ;[width, next] = [least + 1, clear + 2]
+      ;[width, next] = [min + 1, clear + 2]
     }
     prefix = index
   }

@@ -157,10 +157,10 @@ export function firstLoad(
       find('still')
     )
       break
-    const most = line.slowStart
+    const max = line.slowStart
       ? Math.min(line.bitsPerSecond / 8000, window / Math.max(1, line.roundTripMs))
       : line.bitsPerSecond / 8000
-    window += share(open, most * STEP_MS, now)
+    window += share(open, max * STEP_MS, now)
     const clip = find('clip')
     if (clip) arrivals.push({ ms: now + STEP_MS, bytes: clip.got - HEAD_BYTES })
   }

@@ -65,8 +65,8 @@ describe('what a file is expected to come to', () => {
             frames,
           }
           const told = forecast(any)
-          const least = any.curve.loopBytes(255, frames) + 2000
-          expect(told.bytes).toBeLessThanOrEqual(Math.max(bytes, least) + 1)
+          const min = any.curve.loopBytes(255, frames) + 2000
+          expect(told.bytes).toBeLessThanOrEqual(Math.max(bytes, min) + 1)
           expect(told.bytes).toBeGreaterThan(0)
           expect(told.ssim).toBeLessThanOrEqual(1)
           if (told.atCeiling) expect(told.bytes).toBeLessThan(bytes)

@@ -11,7 +11,7 @@ import {
   type WeightGoal,
 } from './passes'
 import { ProbeCurve, type ProbePoint } from './ProbeCurve'
-import { windowWeights } from './QuantizerPace'
+import { windowWeights } from './QuantizerRateControl'
 import { anchorInterval, anchorsFor, quantizerOf, rankOf } from './ranks'
 
 /**
@@ -169,13 +169,13 @@ function simulate(
     let told = 0
     for (let k = 0; k <= job.frames; k++) {
       for (
-        const due = k === job.frames || (decision.pace.waits() && !holdsBack) ? k : k - late;
+        const due = k === job.frames || (decision.rateControl.waits() && !holdsBack) ? k : k - late;
         told < due;
         told++
       )
-        decision.pace.took(sizes[told]!)
+        decision.rateControl.took(sizes[told]!)
       if (k === job.frames) break
-      settings.push(decision.pace.next())
+      settings.push(decision.rateControl.next())
       sizes.push(frame(k, settings[k]!))
     }
     made.push({
@@ -267,12 +267,12 @@ describe('a byte budget by quantizer', () => {
       fc.property(any, ({ seed, fine, halving, unrest, noise, share, late }) => {
         const drawn = inventClip(seed, { fine, halving, unrest, noise })
         const free = quantizerJob(drawn, { kind: 'budget', bytes: 1 })
-        const [least, most] = [
+        const [min, max] = [
           free.curve.loopBytes(255, FRAMES) * 2.5,
           free.curve.loopBytes(ceilingSetting(free), FRAMES),
         ]
-        if (least > most) return
-        const bytes = Math.round(least + (most - least) * share) + 2000
+        if (min > max) return
+        const bytes = Math.round(min + (max - min) * share) + 2000
         const { kept, made } = simulate(
           quantizerJob(drawn, { kind: 'budget', bytes }),
           byQuantizer(drawn, seed),

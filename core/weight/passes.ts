@@ -1,8 +1,8 @@
-import { steadyPace, type FramePace } from './FramePace'
+import { constantQuantizer, type RateControl } from './RateControl'
 import type { ProbeCurve } from './ProbeCurve'
-import { frameWeights, QuantizerPace, windowWeights } from './QuantizerPace'
+import { frameWeights, QuantizerRateControl, windowWeights } from './QuantizerRateControl'
 import { anchorsFor, quantizerOf, rankOf, type Join, type Ranks } from './ranks'
-import { RatePace } from './RatePace'
+import { BitrateRateControl } from './BitrateRateControl'
 
 /**
  * What a file is made for: as good as a byte budget allows, or a likeness at whatever bytes it
@@ -35,9 +35,9 @@ const CEILING_QUANTIZER = 0.4
 /** The curve is a sample of the loop: a little more is asked of it than of the file. */
 const CEILING_MARGIN = 0.0015
 /** Bytes below the budget by more than this are worth another pass. */
-const LEAST_FILL = 0.98
+const MIN_FILL = 0.98
 /** A second pass is surer of what it does, and must not miss. */
-const SECOND_AIM = 0.991
+const SECOND_PASS_TARGET = 0.991
 const AIM_AFTER_OVER = { quantizer: 0.991, rate: 0.989 } as const
 /**
  * What the join of a loop may take of a budget on top, and the share of the range beyond which
@@ -49,19 +49,19 @@ const FINEST_JOIN = 0.16
  * A pass whose plain frames spread over more of the range of quantizers is uneven: the next one
  * knows what is heavy.
  */
-const MOST_SPREAD = 0.1
+const MAX_SPREAD = 0.1
 /**
  * What the first frame may take of a budget where an encoder takes a rate, and how many times the
  * plain rate it is asked for at most.
  */
-const MOST_FIRST_SHARE = 0.25
-const MOST_FIRST_BOOST = 8
+const MAX_FIRST_SHARE = 0.25
+const MAX_FIRST_BOOST = 8
 /** How many times what an equally fine key frame takes it may have at most. */
 const FIRST_EXCESS = 1.5
 /** A likeness counts as held when it is missed by no more. */
-const HELD = 0.002
+const SSIM_TOLERANCE = 0.002
 /** Beyond the probe. Source: docs/method.md, "Weight". */
-const MOST_PASSES = 2
+const MAX_PASSES = 2
 
 /** What the passes of a file are planned from. */
 export interface PassJob {
@@ -97,7 +97,7 @@ export interface PassResult {
 
 /** What to do after the passes so far. */
 export type PassDecision =
-  | { readonly kind: 'encode'; readonly pace: FramePace }
+  | { readonly kind: 'encode'; readonly rateControl: RateControl }
   | { readonly kind: 'keep'; readonly index: number }
 
 /**
@@ -135,16 +135,16 @@ function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]
   const [first] = made
   const asked = ceilingSetting(job)
   const { bytes } = dataBudget(job, budget)
-  if (!first) return { kind: 'encode', pace: paceFor(job, bytes, ceilingFor(job), null) }
-  if (made.length >= MOST_PASSES || atFloor(job, first, budget))
+  if (!first) return { kind: 'encode', rateControl: rateControlFor(job, bytes, ceilingFor(job), null) }
+  if (made.length >= MAX_PASSES || atFloor(job, first, budget))
     return { kind: 'keep', index: bestWithin(made, budget) }
   if (atFinest(job, first)) return { kind: 'keep', index: 0 }
   if (
     first.bytes <= budget &&
-    (first.bytes >= budget * LEAST_FILL ? !isUneven(job, first) : first.ssim >= CEILING_SSIM)
+    (first.bytes >= budget * MIN_FILL ? !isUneven(job, first) : first.ssim >= CEILING_SSIM)
   )
     return { kind: 'keep', index: 0 }
-  return { kind: 'encode', pace: paceFor(job, bytes, correctedCeiling(job, asked, first), first) }
+  return { kind: 'encode', rateControl: rateControlFor(job, bytes, correctedCeiling(job, asked, first), first) }
 }
 
 /**
@@ -188,24 +188,24 @@ function correctedCeiling({ curve, bounds }: PassJob, asked: number, first: Pass
   return Math.max(corrected, ceilingFor({ curve, bounds }))
 }
 
-function paceFor(
+function rateControlFor(
   job: PassJob,
   bytes: number,
   ceiling: number,
   before: PassResult | null,
-): FramePace {
+): RateControl {
   const { curve, frames, framesPerSecond, bounds } = job
   const over = before ? sum(before.sizes) / bytes - 1 : 0
   // Who has just gone over is aimed lower, the more the further it went.
-  const aim = before
+  const targetShare = before
     ? {
-        aim:
+        targetShare:
           over > 0
             ? Math.min(
                 AIM_AFTER_OVER[curve.steering],
-                SECOND_AIM * Math.max(0.985, 1 - 0.05 * over),
+                SECOND_PASS_TARGET * Math.max(0.985, 1 - 0.05 * over),
               )
-            : SECOND_AIM,
+            : SECOND_PASS_TARGET,
       }
     : {}
   if (curve.steering === 'quantizer') {
@@ -218,7 +218,7 @@ function paceFor(
       bytes,
       ceiling,
     )
-    return new QuantizerPace({
+    return new QuantizerRateControl({
       frames,
       budgetBytes: bytes,
       curve,
@@ -227,19 +227,19 @@ function paceFor(
       ranks,
       weights,
       known: before !== null,
-      ...aim,
+      ...targetShare,
     })
   }
   const plain = (bytes * 8 * framesPerSecond) / frames
-  return new RatePace({
+  return new BitrateRateControl({
     frames,
     framesPerSecond,
     budgetBytes: bytes,
-    most: ceiling,
+    max: ceiling,
     firstBoost: firstBoost(curve, plain, bytes, frames),
     ramp: job.ramp,
     before: before && { asked: before.settings, sizes: before.sizes },
-    ...aim,
+    ...targetShare,
   })
 }
 
@@ -252,15 +252,15 @@ function paceFor(
  */
 function firstBoost(curve: ProbeCurve, plain: number, bytes: number, frames: number): number {
   const { keyBytes, frameBytes } = curve.points[curve.points.length - 1]!
-  const most = Math.min(
-    bytes * MOST_FIRST_SHARE,
+  const max = Math.min(
+    bytes * MAX_FIRST_SHARE,
     ((FIRST_EXCESS * bytes) / frames) * (keyBytes / frameBytes),
   )
   return (
     curve.coarsestThat(
-      (rate) => curve.keyBytes(rate) > most,
-      plain * MOST_FIRST_BOOST,
-      plain / MOST_FIRST_BOOST,
+      (rate) => curve.keyBytes(rate) > max,
+      plain * MAX_FIRST_BOOST,
+      plain / MAX_FIRST_BOOST,
     ) / plain
   )
 }
@@ -316,7 +316,7 @@ function isUneven(job: PassJob, { settings }: PassResult): boolean {
   }
   const plain = settings.filter((_, k) => rankOf(k, ranks) === 'plain').sort((a, b) => a - b)
   const at = (share: number): number => plain[Math.floor(share * (plain.length - 1))] ?? 0
-  return at(0.95) - at(0.05) > job.bounds.coarsest * MOST_SPREAD
+  return at(0.95) - at(0.05) > job.bounds.coarsest * MAX_SPREAD
 }
 
 /**
@@ -365,11 +365,11 @@ function bestWithin(made: readonly PassResult[], budget: number): number {
     .map(({ bytes, ssim, worst }, index) => ({ bytes, ssim, worst, index }))
     .filter(({ bytes }) => bytes <= budget)
   const light = within.filter(
-    ({ bytes, ssim }) => ssim >= CEILING_SSIM && bytes < budget * LEAST_FILL,
+    ({ bytes, ssim }) => ssim >= CEILING_SSIM && bytes < budget * MIN_FILL,
   )
   if (light.length > 0)
     return light.reduce((best, each) => (each.bytes < best.bytes ? each : best)).index
-  const filling = within.filter(({ bytes }) => bytes >= budget * LEAST_FILL)
+  const filling = within.filter(({ bytes }) => bytes >= budget * MIN_FILL)
   if (filling.length > 0)
     return filling.reduce((best, each) =>
       each.ssim + each.worst > best.ssim + best.worst ? each : best,
@@ -385,13 +385,13 @@ function planForQuality(job: PassJob, wanted: number, made: readonly PassResult[
   const settingFor = (ssim: number): number =>
     curve.coarsestThat((setting) => curve.ssim(setting) >= ssim, bounds.finest, bounds.coarsest)
   const [first] = made
-  const setting = settingFor(Math.min(0.9999, wanted + HELD / 2))
-  if (!first) return { kind: 'encode', pace: sharedPace(job, setting) }
-  const held = first.ssim >= wanted && first.ssim <= wanted + 2 * HELD
-  if (made.length >= MOST_PASSES || held) {
+  const setting = settingFor(Math.min(0.9999, wanted + SSIM_TOLERANCE / 2))
+  if (!first) return { kind: 'encode', rateControl: qualityRateControl(job, setting) }
+  const held = first.ssim >= wanted && first.ssim <= wanted + 2 * SSIM_TOLERANCE
+  if (made.length >= MAX_PASSES || held) {
     const holding = made
       .map(({ bytes, ssim }, index) => ({ bytes, ssim, index }))
-      .filter(({ ssim }) => ssim >= wanted - HELD)
+      .filter(({ ssim }) => ssim >= wanted - SSIM_TOLERANCE)
       .sort((a, b) => a.bytes - b.bytes)
     return {
       kind: 'keep',
@@ -403,18 +403,18 @@ function planForQuality(job: PassJob, wanted: number, made: readonly PassResult[
   // What the loop was short of, or had too much of, against its curve.
   return {
     kind: 'encode',
-    pace: sharedPace(
+    rateControl: qualityRateControl(
       job,
-      settingFor(Math.min(0.9999, wanted + HELD / 2 + (curve.ssim(setting) - first.ssim))),
+      settingFor(Math.min(0.9999, wanted + SSIM_TOLERANCE / 2 + (curve.ssim(setting) - first.ssim))),
     ),
   }
 }
 
-function sharedPace(job: PassJob, setting: number): FramePace {
-  if (job.curve.steering === 'rate') return steadyPace(Math.round(setting))
+function qualityRateControl(job: PassJob, setting: number): RateControl {
+  if (job.curve.steering === 'rate') return constantQuantizer(Math.round(setting))
   const ranks = ranksFor(job, setting, job.curve.loopBytes(setting, job.frames), job.bounds.finest)
   let k = 0
-  return { ...steadyPace(setting), next: () => Math.round(quantizerOf(setting, k++, ranks)) }
+  return { ...constantQuantizer(setting), next: () => Math.round(quantizerOf(setting, k++, ranks)) }
 }
 
 const sum = (values: readonly number[]): number => values.reduce((total, value) => total + value, 0)

@@ -23,10 +23,10 @@ export function ridge(seed: number): (x: number) => number {
     phase: random() * 20,
     height: 0.55 ** index,
   }))
-  const most = waves.reduce((sum, wave) => sum + wave.height, 0)
+  const max = waves.reduce((sum, wave) => sum + wave.height, 0)
   return (x) =>
     waves.reduce(
       (sum, wave) => sum + wave.height * Math.sin(x * wave.frequency * Math.PI + wave.phase),
       0,
-    ) / most
+    ) / max
 }

@@ -2,7 +2,7 @@ import { Worker } from 'node:worker_threads'
 import type { ByteSource } from '../../core/bytes/ByteSource'
 import type { AnyRecipe } from '../../core/api/recipes'
 import type { RenditionFacts } from '../../core/api/renditions'
-import type { MendOrder } from '../../core/media/mend/MendPlan'
+import type { RepairOrder } from '../../core/media/repair/RepairPlan'
 import type { FromThread, Outcome, Task, ToThread } from './messages'
 
 /** What reading a file may take at most. */
@@ -70,8 +70,8 @@ export class FileProber {
   }
 
   /** Plans a repair. Errors: those of `planMend`; `media/index-too-large` past the limits. */
-  planMend(source: ByteSource, order: MendOrder): Promise<Outcome['plan-mend']> {
-    return this.run<'plan-mend'>({ type: 'plan-mend', order }, source)
+  planRepair(source: ByteSource, order: RepairOrder): Promise<Outcome['plan-repair']> {
+    return this.run<'plan-repair'>({ type: 'plan-repair', order }, source)
   }
 
   /** Whether a finished file is what its recipe and its facts say. */

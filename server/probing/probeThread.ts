@@ -2,7 +2,7 @@ import { parentPort } from 'node:worker_threads'
 import type { ByteSource } from '../../core/bytes/ByteSource'
 import type { ContainerError } from '../../core/bytes/ContainerError'
 import { verifyRendition } from '../../core/backdrop/verifyRendition'
-import { planMend } from '../../core/media/mend/mendFile'
+import { planRepair } from '../../core/media/repair/repairFile'
 import { probe } from '../../core/media/probe'
 import { assertNever, type Result } from '../../core/result'
 import type { FileProblem, FromThread, Job, Outcome, Task, ToThread } from './messages'
@@ -42,8 +42,8 @@ async function carryOut(task: Task, source: ByteSource): Promise<Outcome[Task['t
   switch (task.type) {
     case 'probe':
       return plain(await probe(source))
-    case 'plan-mend':
-      return plain(await planMend(source, task.order))
+    case 'plan-repair':
+      return plain(await planRepair(source, task.order))
     case 'verify':
       return verifyRendition(source, task.recipe, task.facts)
     default:

@@ -262,7 +262,7 @@ class Work {
   }
 
   async step(): Promise<void> {
-    const deeds = [
+    const actions = [
       'add',
       'hang',
       'change',
@@ -279,15 +279,15 @@ class Work {
       'unhang',
       'age',
     ]
-    const deed =
-      this.shelf.length < 2 ? 'add' : this.backdrops.size === 0 ? 'hang' : this.pick(deeds)
-    this.log.push(deed)
-    await this.carryOut(deed)
+    const action =
+      this.shelf.length < 2 ? 'add' : this.backdrops.size === 0 ? 'hang' : this.pick(actions)
+    this.log.push(action)
+    await this.carryOut(action)
   }
 
-  private async carryOut(deed: string): Promise<void> {
+  private async carryOut(action: string): Promise<void> {
     const backdrop = this.pick([...this.backdrops.values()])
-    switch (deed) {
+    switch (action) {
       case 'add':
         this.shelf.push(await addSource(this.project.id))
         return
@@ -310,7 +310,7 @@ class Work {
       }
       case 'undo':
       case 'redo': {
-        const led = (deed === 'undo' ? undo : redo)(backdrop.history, backdrop.document)
+        const led = (action === 'undo' ? undo : redo)(backdrop.history, backdrop.document)
         return led ? this.save(backdrop, led.document, led.history) : undefined
       }
       case 'render': {

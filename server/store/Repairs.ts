@@ -1,14 +1,14 @@
 import {
   clipSourceSchema,
   factsSchema,
-  type Mended,
-  type MendRequest,
+  type Repaired,
+  type RepairRequest,
   type Source,
 } from '../../core/api/wire'
 import { ContainerError } from '../../core/bytes/ContainerError'
 import { analysisSchema } from '../../core/material/Analysis'
 import { describeContainerError } from '../../core/media/describeContainerError'
-import { bytesOfPlan, type MendOrder } from '../../core/media/mend/MendPlan'
+import { bytesOfPlan, type RepairOrder } from '../../core/media/repair/RepairPlan'
 import type { MediaFacts, SourceFacts } from '../../core/media/probe'
 import { ApiError } from '../ApiError'
 import type { BlobStore, StoredBlob } from '../blobs/BlobStore'
@@ -41,14 +41,14 @@ export class Repairs {
 
   /**
    * Repairs a clip. A cut adds a source; everything else changes this one, whose old content can be
-   * put back. Errors: `source/mend` with the sentence of what stands against it.
+   * put back. Errors: `source/repair` with the sentence of what stands against it.
    */
-  async repair(id: string, request: MendRequest): Promise<Mended> {
+  async repair(id: string, request: RepairRequest): Promise<Repaired> {
     const row = await this.shelf.rowOf(id)
     const facts = clipSourceSchema.safeParse(row.facts)
     const held = await this.blobs.findBySha256(row.sha256)
     if (!facts.success || !held)
-      throw new ApiError('source/mend', undefined, 'Only clips can be repaired.')
+      throw new ApiError('source/repair', undefined, 'Only clips can be repaired.')
     const { blob, startMs } = await this.copy(held, orderOf(request, facts.data.container))
     const before = { bytesBefore: held.size, bytesAfter: blob.size, startMs, before: row.sha256 }
     if (request.operation === 'cut') {
@@ -67,7 +67,7 @@ export class Repairs {
   /**
    * Gives a source other content that is stored already: after a repair, and to undo one. What its
    * frames told stays true where the frames are the same. Errors: `source/not-found`,
-   * `source/no-undo`, `source/mend`.
+   * `source/no-undo`, `source/repair`.
    */
   async putContent(id: string, sha256: string): Promise<Source> {
     const row = await this.shelf.rowOf(id)
@@ -87,13 +87,13 @@ export class Repairs {
 
   private async copy(
     held: StoredBlob,
-    order: MendOrder,
+    order: RepairOrder,
   ): Promise<{ blob: StoredBlob; startMs: number }> {
     const source = this.blobs.source(held)
-    const plan = await this.prober.planMend(source, order)
+    const plan = await this.prober.planRepair(source, order)
     if (!plan.ok)
       throw new ApiError(
-        'source/mend',
+        'source/repair',
         { code: plan.error.code },
         describeContainerError(plan.error),
       )
@@ -102,7 +102,7 @@ export class Repairs {
       return { blob, startMs: plan.value.startMs }
     } catch (error) {
       if (!(error instanceof ContainerError)) throw error
-      throw new ApiError('source/mend', { code: error.code }, describeContainerError(error))
+      throw new ApiError('source/repair', { code: error.code }, describeContainerError(error))
     }
   }
 
@@ -110,7 +110,7 @@ export class Repairs {
     const read = await this.prober.probe(this.blobs.source(blob))
     if (!read.ok)
       throw new ApiError(
-        'source/mend',
+        'source/repair',
         { code: read.error.code },
         describeContainerError(read.error),
       )
@@ -133,7 +133,7 @@ function sameTimes(before: SourceFacts, after: SourceFacts): boolean {
   return durationTicks === after.video.durationTicks && timescale === after.video.timescale
 }
 
-function orderOf(request: MendRequest, container: MediaFacts['container']): MendOrder {
+function orderOf(request: RepairRequest, container: MediaFacts['container']): RepairOrder {
   const known =
     container === 'mp4' || container === 'mov' || container === 'webm' || container === 'mkv'
   const cut = request.operation === 'cut'
@@ -147,7 +147,7 @@ function orderOf(request: MendRequest, container: MediaFacts['container']): Mend
   }
 }
 
-function cutName(name: string, { startMs = 0, endMs }: MendRequest): string {
+function cutName(name: string, { startMs = 0, endMs }: RepairRequest): string {
   const dot = name.lastIndexOf('.')
   const [stem, suffix] = dot > 0 ? [name.slice(0, dot), name.slice(dot)] : [name, '']
   const end = endMs === undefined ? 'end' : (endMs / 1000).toFixed(1)

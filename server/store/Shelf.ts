@@ -54,7 +54,7 @@ export class Shelf {
           `"Source"."width" ${{ landscape: '>', portrait: '<', square: '=' }[query.orientation]} "Source"."height"`,
         ),
       )
-    // Notes are good to know; what is to be decided or mended is what a designer looks for.
+    // Notes are good to know; what is to be decided or repaired is what a designer looks for.
     const graver = `jsonb_path_exists("Source"."findings", '$[*] ? (@.weight != "note")')`
     if (query.findings !== 'all')
       and.push(literal(query.findings === 'some' ? graver : `NOT ${graver}`))

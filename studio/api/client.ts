@@ -21,7 +21,7 @@ import {
   configSchema,
   errorSchema,
   isClip,
-  mendedSchema,
+  repairedSchema,
   openRevisionSchema,
   projectSchema,
   projectSummarySchema,
@@ -34,8 +34,8 @@ import {
   type BackdropRecord,
   type BackdropSave,
   type ClipCard,
-  type Mended,
-  type MendRequest,
+  type Repaired,
+  type RepairRequest,
   type OpenRevision,
   type Project,
   type ProjectSummary,
@@ -210,8 +210,8 @@ export const api = {
       cells,
       stripBase64: toBase64(strip),
     }),
-  mendSource: (id: string, request: MendRequest): Promise<Mended> =>
-    send('POST', `/api/sources/${id}/mends`, mendedSchema, request),
+  repairSource: (id: string, request: RepairRequest): Promise<Repaired> =>
+    send('POST', `/api/sources/${id}/repairs`, repairedSchema, request),
   putContent: (id: string, sha256: string): Promise<Source> =>
     send('PUT', `/api/sources/${id}/content`, sourceSchema, { sha256 }),
   replaceSource: (id: string, withSourceId: string): Promise<{ backdrops: string[] }> =>

@@ -174,7 +174,7 @@ function lastRun({ stage, freedBytes, freedFiles, message }: FreeingState): stri
 function ProjectTable({ report: { projects } }: { report: SpaceReport }) {
   const total = ({ sources, renditions, uploads }: SpaceReport['projects'][number]): number =>
     sources.bytes + renditions.bytes + uploads.bytes
-  const most = Math.max(1, ...projects.map(total))
+  const max = Math.max(1, ...projects.map(total))
   return (
     <section aria-labelledby="projects" className="rounded-lg border border-line bg-sheet p-4">
       <h2 id="projects" className="mb-2 text-base font-semibold">
@@ -205,7 +205,7 @@ function ProjectTable({ report: { projects } }: { report: SpaceReport }) {
                       <span
                         aria-hidden
                         className="block h-1.5 rounded bg-curtain/70"
-                        style={{ width: `${(total(project) / most) * 100}%` }}
+                        style={{ width: `${(total(project) / max) * 100}%` }}
                       />
                     </td>
                     <td className="text-right">

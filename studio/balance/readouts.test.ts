@@ -87,7 +87,7 @@ describe('material', () => {
       fromMs: 0,
       toMs: 1800,
       place: null,
-      mend: 'trim',
+      repair: 'trim',
     } as const
     const later = { ...card, code: 'black-end', fromMs: 13_000, toMs: 14_000 } as const
     expect(
@@ -178,7 +178,7 @@ describe('behaviour', () => {
     readoutOf('behaviour', balance([{ type: 'behaviour/set', behaviour }]))
   it('is settled by default, and counts the stills', () =>
     expect(set({})).toMatchObject({ figure: '5', standing: 'settled' }))
-  it('must be mended when visitors cannot pause it', () =>
+  it('must be repaired when visitors cannot pause it', () =>
     expect(set({ pauseControl: false })).toMatchObject({ standing: 'fix' }))
   it('asks to look when it moves under reduced motion', () =>
     expect(set({ reducedMotion: 'play' })).toMatchObject({ figure: '4', standing: 'look' }))
@@ -198,7 +198,7 @@ describe('weight', () => {
       note: 'phone 0.93 of 1.00',
       standing: 'settled',
     }))
-  it('must be mended when any screen is over its budget', () =>
+  it('must be repaired when any screen is over its budget', () =>
     expect(readoutOf('weight', allMade(970_000))).toMatchObject({ standing: 'fix' }))
   it('says which screen has no files of the present decisions yet, instead of a figure of nothing', () => {
     const before = allMade(900_000)
@@ -221,7 +221,7 @@ describe('weight', () => {
       standing: 'look',
     })
   })
-  it('must be mended where a budget is below what an encoder can do', () => {
+  it('must be repaired where a budget is below what an encoder can do', () => {
     const before = allMade(900_000)
     const document = reduce(before.document, {
       type: 'weight/row',

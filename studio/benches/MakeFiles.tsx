@@ -28,7 +28,7 @@ export function MakeFiles({
     absent,
     lookProblem,
     jobs,
-    pace: usual,
+    rateControl: usual,
     makeFinals,
     resume,
     cancelFinals,

@@ -102,14 +102,14 @@ function InCut({
           </div>
         )
       })}
-      {found.some((finding) => finding.mend === 'trim') && (
+      {found.some((finding) => finding.repair === 'trim') && (
         <TakeUsable document={document} source={source} />
       )}
     </Group>
   )
 }
 
-/** Takes at a click what a crop can mend. */
+/** Takes at a click what a crop can repair. */
 function CropOffer({ code, place }: { code: 'bars' | 'mark'; place: ShareRect }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   return (

@@ -83,7 +83,7 @@ function CutGroup({ document, source }: PartProps) {
     source.findings,
     (cut.start * 1000) / cut.timescale,
     (cut.end * 1000) / cut.timescale,
-  ).some((finding) => finding.mend === 'trim')
+  ).some((finding) => finding.repair === 'trim')
   return (
     <Group
       title="Cut"
@@ -397,7 +397,7 @@ function StillGroup({ document, source, projectId }: PartProps & { projectId: st
     const rendition = made[recipeKey(recipe)]
     return rendition?.facts.kind === 'poster' ? [rendition.facts.swapDeltaE] : []
   })
-  const swap = swaps.length > 0 ? swaps.reduce((most, value) => Math.max(most, value), 0) : null
+  const swap = swaps.length > 0 ? swaps.reduce((max, value) => Math.max(max, value), 0) : null
   const { picture } = still
   const chosen =
     picture.kind === 'first' ? 'first' : picture.kind === 'frame' ? 'frame' : picture.sourceId

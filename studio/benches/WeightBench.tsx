@@ -1,6 +1,6 @@
 import { Lock, LockOpen } from 'lucide-react'
 import type { ClipSource } from '../../core/api/wire'
-import type { BackdropDocument, LadderRow } from '../../core/backdrop/BackdropDocument'
+import type { BackdropDocument, RenditionSettings } from '../../core/backdrop/BackdropDocument'
 import { isWorthOffering } from '../../core/backdrop/measureAdvice'
 import { clipsTaken } from '../../core/backdrop/listedClips'
 import {
@@ -17,7 +17,7 @@ import { FAMILIES } from '../../core/weight/families'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../core/fit/screens'
 import { nearestRate, toNumber } from '../../core/loop/Fraction'
 import { detailOf } from '../../core/material/findings'
-import { proposeLadder } from '../../core/weight/ladder'
+import { proposeRenditions } from '../../core/weight/proposeRenditions'
 import { enginesFor } from '../../core/weight/support'
 import { madeVisits } from '../balance/readouts'
 import { useWeightView } from '../deck/weight/weightView'
@@ -144,7 +144,7 @@ function RowFields({
   const visit = madeVisits({ document, source, made }).find(
     (each) => each.screenClass === screenClass,
   )!
-  const set = (change: Partial<Omit<LadderRow, 'formats' | 'locked'>>): void =>
+  const set = (change: Partial<Omit<RenditionSettings, 'formats' | 'locked'>>): void =>
     dispatch({ type: 'weight/row', screenClass, row: change })
   const size = renditionOf(document, from, screenClass)
   const widest = pictureSize(document, from).width
@@ -418,7 +418,7 @@ function ProposeLadder({ document, source, projectId }: PartProps & { projectId:
   const { screens } = useSettings(projectId)
   const picture = pictureSize(document, recipeSource(source))
   const detail = detailOf(source.findings)
-  const rows = proposeLadder({
+  const rows = proposeRenditions({
     picture,
     detail,
     height: document.fit.height,

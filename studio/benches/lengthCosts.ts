@@ -33,7 +33,7 @@ export function lengthCosts(
           exact ?? Object.values(made).find((rendition) => rendition.key.startsWith(prefix))
         return like?.facts.kind === 'clip' ? (like.bytes * rate) / like.facts.frames : 0
       })
-      .reduce((most, value) => Math.max(most, value), 0)
+      .reduce((max, value) => Math.max(max, value), 0)
     return heaviest > 0
       ? [
           {

@@ -18,18 +18,18 @@ import { useUploads } from '../state/uploadStore'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button } from '../ui/controls'
 import { formatBytes } from '../ui/format'
-import { carryOutMend, type MendOffer } from './mendOffers'
+import { runRepair, type RepairOffer } from './repairOffers'
 import { ReplaceDialog } from './ReplaceDialog'
 import { SetBoard } from './SetBoard'
 import { NO_FILTER, SelectionBar, ShelfToolbar } from './ShelfToolbar'
-import { SourceCards, type SourceDeed } from './SourceCards'
+import { SourceCards, type SourceAction } from './SourceCards'
 import { Uploads } from './Uploads'
 import { useSelection, type Selection } from './useSelection'
-import { useShelfDeeds } from './useShelfDeeds'
+import { useShelfActions } from './useShelfActions'
 import { useShelfQuery, type AskedShelf } from './useShelfQuery'
 
 type Asking =
-  | { readonly kind: SourceDeed; readonly source: SourceCard }
+  | { readonly kind: SourceAction; readonly source: SourceCard }
   | { readonly kind: 'new-set'; readonly images: readonly SourceCard[] }
   | { readonly kind: 'rename-set'; readonly set: StillSet }
   | null
@@ -220,7 +220,7 @@ interface BarProps {
 
 /** Filters, or what can be done with the sources that are selected. */
 function Bar({ asked, sets, total, projectId, selection, onAsk }: BarProps) {
-  const deeds = useShelfDeeds(projectId)
+  const actions = useShelfActions(projectId)
   const { chosen, clear } = selection
   const images = chosen.filter((source) => source.facts.kind === 'still')
   const then = (done: boolean): void => {
@@ -233,10 +233,10 @@ function Bar({ asked, sets, total, projectId, selection, onAsk }: BarProps) {
     <SelectionBar
       count={chosen.length}
       onNone={clear}
-      onDelete={() => void deeds.remove(chosen).then(then)}
+      onDelete={() => void actions.remove(chosen).then(then)}
       onSet={images.length === 0 ? null : () => onAsk({ kind: 'new-set', images })}
       sets={images.length === 0 ? [] : sets}
-      onPutInto={(set) => void deeds.putInto(set, images).then(then)}
+      onPutInto={(set) => void actions.putInto(set, images).then(then)}
     />
   )
 }
@@ -256,15 +256,15 @@ interface SetProps {
 }
 
 function OpenSet({ set, sources, projectId, asked, onAsk }: SetProps) {
-  const deeds = useShelfDeeds(projectId)
+  const actions = useShelfActions(projectId)
   return (
     <SetBoard
       set={set}
       sources={sources}
-      onChange={(ids) => void deeds.reorder(set, ids)}
+      onChange={(ids) => void actions.reorder(set, ids)}
       onRename={() => onAsk({ kind: 'rename-set', set })}
       onDelete={() =>
-        void deeds.deleteSet(set).then((done) => {
+        void actions.deleteSet(set).then((done) => {
           if (done) asked.ask({ set: undefined })
         })
       }
@@ -283,11 +283,11 @@ interface CardsProps {
 }
 
 function Cards({ projectId, sources, view, selection, scroller, onEnd, onAsk }: CardsProps) {
-  const deeds = useShelfDeeds(projectId)
+  const actions = useShelfActions(projectId)
   const tell = useNotices((state) => state.tell)
-  const mend = (offer: MendOffer, source: SourceCard): void => {
+  const repair = (offer: RepairOffer, source: SourceCard): void => {
     tell(`${offer.label}: ${source.name} is being copied …`)
-    carryOutMend(source, offer.request, offer.label, () => shelfChanged(projectId)).catch(
+    runRepair(source, offer.request, offer.label, () => shelfChanged(projectId)).catch(
       (problem: unknown) => tell(messageOf(problem)),
     )
   }
@@ -297,10 +297,10 @@ function Cards({ projectId, sources, view, selection, scroller, onEnd, onAsk }: 
       view={view}
       selected={selection.selected}
       onSelect={selection.select}
-      onDeed={(kind, source) =>
-        kind === 'delete' ? void deeds.remove([source]) : onAsk({ kind, source })
+      onAction={(kind, source) =>
+        kind === 'delete' ? void actions.remove([source]) : onAsk({ kind, source })
       }
-      onMend={mend}
+      onRepair={repair}
       onEnd={onEnd}
       scroller={scroller}
     />

@@ -9,20 +9,20 @@ import { useAnalysis } from '../state/analysisStore'
 import { Button, Progress, StandingMark } from '../ui/controls'
 import { formatLeft } from '../ui/format'
 import { factLines, standingOf } from './describe'
-import { mendOffers, type MendOffer } from './mendOffers'
+import { repairOffers, type RepairOffer } from './repairOffers'
 import { SourceThumb } from './SourceThumb'
 import { useNow } from '../ui/useNow'
 
 /** What can be done with a source from the shelf. */
-export type SourceDeed = 'rename' | 'replace' | 'delete'
+export type SourceAction = 'rename' | 'replace' | 'delete'
 
 export interface CardsProps {
   readonly sources: readonly SourceCard[]
   readonly view: 'grid' | 'list'
   readonly selected: ReadonlySet<string>
   readonly onSelect: (id: string, on: boolean, range: boolean) => void
-  readonly onDeed: (deed: SourceDeed, source: SourceCard) => void
-  readonly onMend: (offer: MendOffer, source: SourceCard) => void
+  readonly onAction: (action: SourceAction, source: SourceCard) => void
+  readonly onRepair: (offer: RepairOffer, source: SourceCard) => void
   /** Called when the end of what is loaded comes near. */
   readonly onEnd: () => void
   /** What scrolls. */
@@ -97,11 +97,11 @@ export function SourceCards({ sources, view, onEnd, scroller, ...rest }: CardsPr
   )
 }
 
-type CardProps = Pick<CardsProps, 'selected' | 'onSelect' | 'onDeed' | 'onMend'> & {
+type CardProps = Pick<CardsProps, 'selected' | 'onSelect' | 'onAction' | 'onRepair'> & {
   readonly source: SourceCard
 }
 
-function GridCard({ source, selected, onSelect, onDeed, onMend }: CardProps) {
+function GridCard({ source, selected, onSelect, onAction, onRepair }: CardProps) {
   const [focused, setFocused] = useState(false)
   const [size, weight] = factLines(source)
   const on = selected.has(source.id)
@@ -132,7 +132,7 @@ function GridCard({ source, selected, onSelect, onDeed, onMend }: CardProps) {
               {source.name}
             </Link>
           </h2>
-          <Deeds source={source} onDeed={onDeed} onMend={onMend} />
+          <Actions source={source} onAction={onAction} onRepair={onRepair} />
         </div>
         <p className="truncate font-mono text-xs text-muted">
           {size}
@@ -148,7 +148,7 @@ function GridCard({ source, selected, onSelect, onDeed, onMend }: CardProps) {
   )
 }
 
-function ListCard({ source, selected, onSelect, onDeed, onMend }: CardProps) {
+function ListCard({ source, selected, onSelect, onAction, onRepair }: CardProps) {
   const [focused, setFocused] = useState(false)
   const [size, weight] = factLines(source)
   const on = selected.has(source.id)
@@ -186,7 +186,7 @@ function ListCard({ source, selected, onSelect, onDeed, onMend }: CardProps) {
       <span className="w-36 shrink-0 truncate text-xs text-muted max-md:hidden">
         {source.usedBy.length === 0 ? 'not used yet' : `used by ${source.usedBy.join(', ')}`}
       </span>
-      <Deeds source={source} onDeed={onDeed} onMend={onMend} />
+      <Actions source={source} onAction={onAction} onRepair={onRepair} />
     </div>
   )
 }
@@ -282,9 +282,9 @@ function Worth({ source }: { source: SourceCard }) {
         {telling[0]
           ? describeFinding(telling[0]).title
           : source.facts.kind === 'still'
-            ? 'nothing to mend'
+            ? 'nothing to repair'
             : measured
-              ? `${source.liveliness}, nothing to mend`
+              ? `${source.liveliness}, nothing to repair`
               : 'not measured'}
       </span>
       {telling.length > 1 && (
@@ -294,21 +294,21 @@ function Worth({ source }: { source: SourceCard }) {
   )
 }
 
-function Deeds({
+function Actions({
   source,
-  onDeed,
-  onMend,
+  onAction,
+  onRepair,
 }: {
   source: SourceCard
-  onDeed: CardsProps['onDeed']
-  onMend: CardsProps['onMend']
+  onAction: CardsProps['onAction']
+  onRepair: CardsProps['onRepair']
 }) {
-  const deeds: { deed: SourceDeed; label: string }[] = [
-    { deed: 'rename', label: 'Rename' },
+  const actions: { action: SourceAction; label: string }[] = [
+    { action: 'rename', label: 'Rename' },
     ...(source.facts.kind === 'clip'
-      ? [{ deed: 'replace' as const, label: 'Replace where it is used' }]
+      ? [{ action: 'replace' as const, label: 'Replace where it is used' }]
       : []),
-    { deed: 'delete', label: 'Take off the shelf' },
+    { action: 'delete', label: 'Take off the shelf' },
   ]
   return (
     <Menu>
@@ -322,24 +322,24 @@ function Deeds({
         anchor="bottom end"
         className="z-30 rounded-md border border-line bg-sheet p-1 shadow-lg outline-none"
       >
-        {mendOffers(source).map((offer) => (
+        {repairOffers(source).map((offer) => (
           <MenuItem key={offer.label}>
             <button
               type="button"
               className="block w-full rounded px-3 py-1.5 text-left data-focus:bg-ink/8"
-              onClick={() => onMend(offer, source)}
+              onClick={() => onRepair(offer, source)}
             >
               {offer.label}
               <span className="block text-xs text-muted">{offer.note}</span>
             </button>
           </MenuItem>
         ))}
-        {deeds.map(({ deed, label }) => (
-          <MenuItem key={deed}>
+        {actions.map(({ action, label }) => (
+          <MenuItem key={action}>
             <button
               type="button"
               className="block w-full rounded px-3 py-1.5 text-left data-focus:bg-ink/8"
-              onClick={() => onDeed(deed, source)}
+              onClick={() => onAction(action, source)}
             >
               {label}
             </button>

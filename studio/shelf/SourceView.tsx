@@ -19,11 +19,11 @@ import { useNow } from '../ui/useNow'
 import { Curves } from './Curves'
 import { personalWords } from './describe'
 import { ExactPictures } from './ExactPictures'
-import { Mends } from './Mends'
+import { Repairs } from './Repairs'
 import { ReplaceDialog } from './ReplaceDialog'
 import { UseDialog } from './UseDialog'
 
-/** One source: looked at frame by frame, with what was found and what can be mended. */
+/** One source: looked at frame by frame, with what was found and what can be repaired. */
 export function SourceView() {
   const { projectId = '', sourceId = '' } = useParams()
   const found = useSource(sourceId)
@@ -323,7 +323,7 @@ function StillPlayer({ source }: { source: Source }) {
   )
 }
 
-/** Findings, mends, facts and colours. */
+/** Findings, repairs, facts and colours. */
 function Worth({
   source,
   onUse,
@@ -371,7 +371,7 @@ function Worth({
         aside={
           analysis || !isMeasurable(source)
             ? findings.length === 0
-              ? 'nothing to mend'
+              ? 'nothing to repair'
               : `${findings.length}`
             : 'from the index only'
         }
@@ -388,7 +388,7 @@ function Worth({
           ))}
         </ul>
       </Group>
-      {isClip(source) && <Mends source={source} onChange={onChange} onAdded={onAdded} />}
+      {isClip(source) && <Repairs source={source} onChange={onChange} onAdded={onAdded} />}
       <Group title="Worth">
         <Facts
           rows={[
@@ -476,7 +476,7 @@ function FindingRow({
           {meaning}
           {finding.code === 'personal' ? ` It tells ${personalWords(source)}.` : ''} {advice}
         </p>
-        {finding.mend === 'trim' && usable && (
+        {finding.repair === 'trim' && usable && (
           <button
             type="button"
             className="mt-0.5 font-medium text-curtain underline"

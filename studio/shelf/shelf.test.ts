@@ -4,7 +4,7 @@ import type { Finding } from '../../core/material/findings'
 import type { StillFacts } from '../../core/media/probe'
 import { FACTS } from '../../core/testing/samples'
 import { factLines, personalWords, standingOf } from './describe'
-import { mendOffers } from './mendOffers'
+import { repairOffers } from './repairOffers'
 
 const STILL: StillFacts = {
   kind: 'still',
@@ -32,7 +32,7 @@ const finding = (weight: Finding['weight']): Finding => ({
   fromMs: null,
   toMs: null,
   place: null,
-  mend: null,
+  repair: null,
 })
 
 describe('a card’s words', () => {
@@ -73,9 +73,9 @@ describe('how a source stands', () => {
   )
 })
 
-describe('mends on offer', () => {
+describe('repairs on offer', () => {
   const offered = (changed: Partial<typeof FACTS>): string[] =>
-    mendOffers(clip(changed)).map(
+    repairOffers(clip(changed)).map(
       (offer) =>
         offer.request.operation + (offer.request.container ? ` ${offer.request.container}` : ''),
     )
@@ -97,7 +97,7 @@ describe('mends on offer', () => {
     ],
     ['a GIF', { container: 'gif' }, []],
   ])('for %s', (_, changed, expected) => expect(offered(changed)).toEqual(expected))
-  it('for stills are none', () => expect(mendOffers({ facts: STILL })).toEqual([]))
+  it('for stills are none', () => expect(repairOffers({ facts: STILL })).toEqual([]))
   it('say what the sound weighs', () =>
-    expect(mendOffers(clip({}))[0]!.note).toBe('saves about 224 kB'))
+    expect(repairOffers(clip({}))[0]!.note).toBe('saves about 224 kB'))
 })

@@ -29,7 +29,7 @@ export interface SessionParts {
 
 /** A run of changes is saved once. */
 const SAVE_AFTER_MS = 500
-const RETRY_MS = { first: 2_000, most: 30_000 } as const
+const RETRY_MS = { first: 2_000, max: 30_000 } as const
 
 /**
  * One open backdrop: holds its document and history, and saves every change by itself. A state
@@ -240,7 +240,7 @@ export class BackdropSession {
     if (isPassing) {
       this.set({ save: 'failed', problem: messageOf(error) })
       this.saveIn(this.retryMs)
-      this.retryMs = Math.min(RETRY_MS.most, this.retryMs * 2)
+      this.retryMs = Math.min(RETRY_MS.max, this.retryMs * 2)
       return
     }
     // It was refused: nothing of it was kept there, and what is here is still to be saved.

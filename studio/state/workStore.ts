@@ -41,7 +41,7 @@ export interface WorkState {
   readonly jobs: readonly Job[]
   readonly proof: Job | null
   /** Effort a second (`effortOf`) that this machine has shown so far; null before its first job. */
-  readonly pace: number | null
+  readonly rateControl: number | null
   /**
    * Asks the server which recipes are made already. Throws `RequestError` where it does not answer:
    * then nothing is known.
@@ -158,10 +158,10 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
     }
 
     const learnPace = (latest: number): void => {
-      const { pace } = get()
-      const learnt = pace === null ? latest : pace * (1 - NEWEST) + latest * NEWEST
+      const { rateControl } = get()
+      const learnt = rateControl === null ? latest : rateControl * (1 - NEWEST) + latest * NEWEST
       notes.setItem(PACE_NOTE, String(Math.round(learnt)))
-      set({ pace: learnt })
+      set({ rateControl: learnt })
     }
 
     const changeJob = (key: string, fields: Partial<Job>): void =>
@@ -199,7 +199,7 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
       lookProblem: null,
       jobs: [],
       proof: null,
-      pace: readPace(notes),
+      rateControl: readPace(notes),
       async look(keys) {
         const unknown = keys.filter((key) => !get().made[key])
         for (let at = 0; at < unknown.length; at += MAX_KEYS) {
@@ -323,8 +323,8 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
 }
 
 function readPace(notes: WorkParts['notes']): number | null {
-  const pace = Number(notes.getItem(PACE_NOTE))
-  return pace > 0 && Number.isFinite(pace) ? pace : null
+  const rateControl = Number(notes.getItem(PACE_NOTE))
+  return rateControl > 0 && Number.isFinite(rateControl) ? rateControl : null
 }
 
 /** Whether it is known of every key whether its file is made. */

@@ -2,7 +2,7 @@ import { lowestAv1Level } from '../../core/media/codecs/av1'
 import { lowestAvcLevel } from '../../core/media/codecs/h264'
 import { lowestVp9Level, vp9CodecString } from '../../core/media/codecs/vp9'
 import type { Fraction } from '../../core/loop/Fraction'
-import { steadyPace, type FramePace } from '../../core/weight/FramePace'
+import { constantQuantizer, type RateControl } from '../../core/weight/RateControl'
 import type { Steering } from '../../core/weight/ProbeCurve'
 import { WorkError } from './WorkError'
 
@@ -10,8 +10,8 @@ import { WorkError } from './WorkError'
  * Queues of the platform are unbounded: so many frames may wait. A pace must hear soon what became
  * of its frames.
  */
-const MOST_WAITING = 8
-const MOST_WAITING_STEERED = 4
+const MAX_WAITING = 8
+const MAX_WAITING_STEERED = 4
 /** An encoder that has not given a frame after so long is waiting for others. */
 const PATIENCE_MS = 1000
 
@@ -28,7 +28,7 @@ export interface EncodeOrder {
    * What each frame is asked for, in place of the bit rate: a quantizer for codecs that take one,
    * or a rate that changes on the way.
    */
-  readonly steering?: { readonly by: Steering; readonly pace: FramePace } | null
+  readonly steering?: { readonly by: Steering; readonly rateControl: RateControl } | null
   /**
    * Frames at the front that only bring the encoder into its stride: they are encoded, not kept,
    * and a key frame follows.
@@ -67,7 +67,7 @@ function codecStrings({ family, width, height, frameRate, bitsPerSecond }: Encod
 /** Whether the browser takes a quantizer for each frame of this codec. */
 export async function takesQuantizer(order: Omit<EncodeOrder, 'steering'>): Promise<boolean> {
   if (order.family !== 'vp9' && order.family !== 'av1') return false
-  return encoderConfig({ ...order, steering: { by: 'quantizer', pace: steadyPace(128) } }).then(
+  return encoderConfig({ ...order, steering: { by: 'quantizer', rateControl: constantQuantizer(128) } }).then(
     () => true,
     () => false,
   )
@@ -106,7 +106,7 @@ export class EncoderSession {
   private readonly encoder: VideoEncoder
   private readonly config: VideoEncoderConfig
   private readonly family: EncodeOrder['family']
-  private readonly most: number
+  private readonly max: number
   private decoder: VideoDecoderConfig | null = null
   private failure: unknown = null
   private rate: number
@@ -119,7 +119,7 @@ export class EncoderSession {
     this.config = config
     this.family = order.family
     this.rate = order.bitsPerSecond
-    this.most = order.steering ? MOST_WAITING_STEERED : MOST_WAITING
+    this.max = order.steering ? MAX_WAITING_STEERED : MAX_WAITING
     const fail = (error: unknown): void => {
       this.failure = new WorkError('work/cannot-encode', undefined, error)
       this.wake()
@@ -161,7 +161,7 @@ export class EncoderSession {
 
   /** Resolves when there is room for another frame. */
   async room(): Promise<void> {
-    while (this.encoder.encodeQueueSize >= this.most && !this.failure)
+    while (this.encoder.encodeQueueSize >= this.max && !this.failure)
       await new Promise<void>((resolve) => (this.wake = resolve))
   }
 

@@ -6,7 +6,7 @@ import { WorkError } from './WorkError'
 /** Frames kept around the one that was asked for last: steps to and fro then decode nothing. */
 const KEPT = 12
 /** A decoder is fed so far ahead of what it gives. */
-const MOST_WAITING = 8
+const MAX_WAITING = 8
 const STALL_MS = 5000
 
 /**
@@ -79,7 +79,7 @@ export class ExactFrames {
       this.decoder?.state === 'configured' &&
       this.given < number &&
       start <= this.next &&
-      this.next <= sample + MOST_WAITING
+      this.next <= sample + MAX_WAITING
     if (!goesOn) this.restart(start)
     let flushing = false
     for (;;) {
@@ -94,8 +94,8 @@ export class ExactFrames {
       const decoder = this.decoder!
       if (
         this.next < samples.count &&
-        this.next <= sample + MOST_WAITING &&
-        decoder.decodeQueueSize < MOST_WAITING
+        this.next <= sample + MAX_WAITING &&
+        decoder.decodeQueueSize < MAX_WAITING
       ) {
         const data = await this.read(this.next)
         const key =
@@ -114,7 +114,7 @@ export class ExactFrames {
       }
       if (
         decoder.decodeQueueSize === 0 &&
-        (this.next > sample + MOST_WAITING || this.next >= samples.count) &&
+        (this.next > sample + MAX_WAITING || this.next >= samples.count) &&
         !flushing
       ) {
         flushing = true

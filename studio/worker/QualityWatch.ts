@@ -2,7 +2,7 @@ import type { ClipQuality } from '../../core/api/wire'
 import type { SeamMeter } from '../../core/loop/SeamMeter'
 import { describeI420 } from '../../core/picture/describeI420'
 import { planesOf, type I420, type Plane } from '../../core/picture/I420'
-import { likeness, type Likeness } from '../../core/picture/ssim'
+import { measureQuality, type PictureQuality } from '../../core/picture/ssim'
 import { comparedFrames } from '../../core/loop/comparedFrames'
 import { planesOfFrame } from './composeFrame'
 import { WorkError } from './WorkError'
@@ -11,12 +11,12 @@ import { WorkError } from './WorkError'
  * Frames of a loop that are compared, as many as the meter of a join looks at: each is copied once
  * for both.
  */
-const MOST_COMPARED = 24
+const MAX_COMPARED = 24
 /** A decoder that has not given its last frames after so long never will. */
 const STALL_MS = 8000
 
 /** What a compared frame lost. */
-export interface ComparedFrame extends Likeness {
+export interface ComparedFrame extends PictureQuality {
   readonly k: number
 }
 
@@ -44,17 +44,17 @@ export class QualityWatch {
     height,
     count,
     meter = null,
-    most = MOST_COMPARED,
+    max = MAX_COMPARED,
     contrasts = [],
   }: {
     width: number
     height: number
     count: number
     meter?: SeamMeter | null
-    most?: number
+    max?: number
     contrasts?: readonly number[]
   }) {
-    this.places = comparedFrames(count, most)
+    this.places = comparedFrames(count, max)
     this.meter = meter
     this.contrasts = contrasts
     this.size = { visibleWidth: width, visibleHeight: height }
@@ -105,7 +105,7 @@ export class QualityWatch {
       if (!reference) return
       this.references.delete(k)
       const [luma] = planesOf(picture)
-      this.compared.push({ k, ...likeness(reference, luma, this.contrasts) })
+      this.compared.push({ k, ...measureQuality(reference, luma, this.contrasts) })
     } finally {
       frame.close()
     }
@@ -149,7 +149,7 @@ const round = (value: number, digits: number): number =>
 export function qualityOf(compared: readonly ComparedFrame[]): ClipQuality {
   const mean = (value: (frame: ComparedFrame) => number): number =>
     compared.reduce((sum, frame) => sum + value(frame), 0) / compared.length
-  const worst = compared.reduce((least, frame) => (frame.ssim < least.ssim ? frame : least))
+  const worst = compared.reduce((min, frame) => (frame.ssim < min.ssim ? frame : min))
   return {
     ssim: round(
       mean((frame) => frame.ssim),

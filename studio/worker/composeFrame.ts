@@ -123,7 +123,7 @@ export async function planesOfFrame(
 
 /** The shapers used last: their weights are worked out once for all frames of a clip at a size. */
 const shapers = new Map<string, (picture: I420) => I420>()
-const MOST_SHAPERS = 6
+const MAX_SHAPERS = 6
 
 function shaperFor(
   { width, height }: I420,
@@ -143,7 +143,7 @@ function shaperFor(
   // Asked for again, it is the youngest.
   shapers.delete(key)
   shapers.set(key, held)
-  for (const oldest of shapers.keys()) if (shapers.size > MOST_SHAPERS) shapers.delete(oldest)
+  for (const oldest of shapers.keys()) if (shapers.size > MAX_SHAPERS) shapers.delete(oldest)
   return held
 }
 

@@ -71,8 +71,8 @@ async function* lane(
   moments: readonly Moment[],
   signal: AbortSignal,
 ): AsyncGenerator<Composed> {
-  const most = Math.max(4, Math.floor(HELD_BYTES / i420Bytes(order.width, order.height)))
-  for (const run of runsOf(moments, most)) {
+  const max = Math.max(4, Math.floor(HELD_BYTES / i420Bytes(order.width, order.height)))
+  for (const run of runsOf(moments, max)) {
     if (run.backward) yield* backward(clip, order, run.moments, signal)
     else yield* forward(clip, order, run.moments, signal)
   }
@@ -86,7 +86,7 @@ interface Run {
 /**
  * Splits moments where their direction turns; runs that go backward are at most `most` frames long.
  */
-function runsOf(moments: readonly Moment[], most: number): Run[] {
+function runsOf(moments: readonly Moment[], max: number): Run[] {
   const runs: Run[] = []
   for (const moment of moments) {
     const run = runs[runs.length - 1]
@@ -96,7 +96,7 @@ function runsOf(moments: readonly Moment[], most: number): Run[] {
       !run ||
       !last ||
       (backward !== run.backward && run.moments.length > 1) ||
-      (run.backward && run.moments.length >= most)
+      (run.backward && run.moments.length >= max)
     )
       runs.push({ backward, moments: [moment] })
     else {
@@ -147,8 +147,8 @@ async function* forward(
       if (!one || !other) break
       yield mixMoment(moment, one, other)
     }
-    const least = moments[due]?.frame ?? Infinity
-    for (const each of held.keys()) if (each < least) held.delete(each)
+    const min = moments[due]?.frame ?? Infinity
+    for (const each of held.keys()) if (each < min) held.delete(each)
   }
 }
 

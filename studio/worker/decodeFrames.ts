@@ -9,7 +9,7 @@ import { WorkError } from './WorkError'
  * Decoded frames that wait for their consumer, and chunks that wait for the decoder. Queues of the
  * platform are unbounded.
  */
-const MOST_WAITING = 8
+const MAX_WAITING = 8
 /** Bytes fetched at once, so that a clip is read in few requests. */
 const READ_AHEAD_BYTES = 2 * 1024 * 1024
 const STALL_MS = 5000
@@ -87,8 +87,8 @@ async function* decodeVideo(
       // The decoder is kept busy while its frames are consumed.
       if (
         next < samples.count &&
-        next <= lastSample + MOST_WAITING &&
-        decoder.decodeQueueSize + waiting.length < MOST_WAITING
+        next <= lastSample + MAX_WAITING &&
+        decoder.decodeQueueSize + waiting.length < MAX_WAITING
       ) {
         const data = await read(next)
         check()
@@ -113,7 +113,7 @@ async function* decodeVideo(
         yield taken
         continue
       }
-      if (decoder.decodeQueueSize >= MOST_WAITING) {
+      if (decoder.decodeQueueSize >= MAX_WAITING) {
         await change()
         continue
       }
@@ -157,9 +157,9 @@ export function chunkReader(clip: OpenClip): (sample: number) => Promise<Uint8Ar
   const { samples } = clip.file.video
   let held: Block = { start: 0, bytes: Promise.resolve(new Uint8Array(0)), length: 0 }
   let next: Block | null = null
-  const fetchBlock = (start: number, least: number): Block => {
+  const fetchBlock = (start: number, min: number): Block => {
     const length = Math.min(
-      Math.max(least, READ_AHEAD_BYTES),
+      Math.max(min, READ_AHEAD_BYTES),
       Math.max(0, clip.source.size - start),
     )
     const bytes = clip.source.read(start, length)

@@ -25,7 +25,7 @@ export async function encodeFrames(
   let described: VideoDecoderConfig | null = null
   // What only brings the encoder into its stride is asked for what the first kept frame is asked
   // for.
-  const first = steering?.pace.next() ?? 0
+  const first = steering?.rateControl.next() ?? 0
   const session = await EncoderSession.start(
     { ...order, bitsPerSecond: steering?.by === 'rate' ? first : order.bitsPerSecond },
     (chunk, decoder) => {
@@ -40,7 +40,7 @@ export async function encodeFrames(
       const data = room(stored.byteLength)
       data.set(stored)
       encoded.push({ data, key: chunk.type === 'key' })
-      steering?.pace.took(stored.byteLength)
+      steering?.rateControl.took(stored.byteLength)
       watch?.(chunk, decoder)
       onFrame(encoded.length)
     },
@@ -50,8 +50,8 @@ export async function encodeFrames(
     for await (const frame of frames) {
       try {
         if (signal.aborted) throw new WorkError('work/cancelled')
-        if (count > preroll && steering?.pace.waits()) await session.settled()
-        const setting = count <= preroll ? first : (steering?.pace.next() ?? 0)
+        if (count > preroll && steering?.rateControl.waits()) await session.settled()
+        const setting = count <= preroll ? first : (steering?.rateControl.next() ?? 0)
         if (steering?.by === 'rate') session.setRate(setting)
         session.encode(
           frame,

@@ -5,7 +5,7 @@ import { planesOf } from '../../core/picture/I420'
 import { anchorInterval } from '../../core/weight/ranks'
 import { vp9Refreshes } from '../../core/media/codecs/vp9'
 import type { Steering } from '../../core/weight/ProbeCurve'
-import { steadyPace } from '../../core/weight/FramePace'
+import { constantQuantizer } from '../../core/weight/RateControl'
 import { EncoderSession, takesQuantizer } from './EncoderSession'
 import type { OpenClip } from './OpenClip'
 import { outputFrames, toSize, type FrameWitness } from './outputFrames'
@@ -109,7 +109,7 @@ export async function probeClip(
       const order = {
         ...recipe,
         bitsPerSecond: steering === 'rate' ? setting : 1_000_000,
-        steering: { by: steering, pace: steadyPace(setting) },
+        steering: { by: steering, rateControl: constantQuantizer(setting) },
       }
       const session = await EncoderSession.start(order, (chunk, decoder) => {
         const stored = storedBytes(recipe.family, chunk)

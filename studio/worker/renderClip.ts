@@ -13,7 +13,7 @@ import { writeWebm } from '../../core/media/matroska/writeWebm'
 import { describeI420 } from '../../core/picture/describeI420'
 import { planesOf } from '../../core/picture/I420'
 import { ceilingRate } from '../../core/weight/ceilingRate'
-import type { FramePace } from '../../core/weight/FramePace'
+import type { RateControl } from '../../core/weight/RateControl'
 import { planPass, type PassResult } from '../../core/weight/passes'
 import type { Steering } from '../../core/weight/ProbeCurve'
 import { encodeFrames } from './encodeFrames'
@@ -87,7 +87,7 @@ export async function renderClip(
         recipe,
         plan,
         told.steering,
-        decision.pace,
+        decision.rateControl,
         pass === 0 ? meter : null,
         (done) => onProgress({ done: done / count, pass }),
         signal,
@@ -105,7 +105,7 @@ async function makePass(
   recipe: ClipRecipe,
   plan: readonly PlannedFrame[],
   steering: Steering,
-  pace: FramePace,
+  rateControl: RateControl,
   meter: LoopMeter | null,
   onProgress: (done: number) => void,
   signal: AbortSignal,
@@ -118,20 +118,20 @@ async function makePass(
   const joined = recipe.loops ? new SeamMeter(count) : null
   const watch = new QualityWatch({ width, height, count, meter: joined })
   const settings: number[] = []
-  const noted: FramePace = {
+  const noted: RateControl = {
     next() {
-      const setting = pace.next()
+      const setting = rateControl.next()
       settings.push(setting)
       return setting
     },
-    took: (bytes) => pace.took(bytes),
-    waits: () => pace.waits(),
+    took: (bytes) => rateControl.took(bytes),
+    waits: () => rateControl.waits(),
   }
   const order = {
     ...recipe,
     bitsPerSecond: ceilingRate(recipe.family, width, height, toNumber(recipe.frameRate)),
     preroll,
-    steering: { by: steering, pace: noted },
+    steering: { by: steering, rateControl: noted },
   }
   try {
     const track = await encodeFrames(

@@ -99,7 +99,7 @@ export async function renderPoster(
 
 /** The pictures composed last: the formats of a still share them. */
 const composed: { key: string; picture: Composed }[] = []
-const MOST_COMPOSED = 4
+const MAX_COMPOSED = 4
 
 async function composedPicture(
   clip: OpenClip,
@@ -138,7 +138,7 @@ async function composedPicture(
   for await (const frame of composedFrames(clip, recipe, [plan], signal)) {
     const made = { picture: frame.picture, colour: frame.colour, kind: frame.kind }
     composed.unshift({ key, picture: made })
-    composed.length = Math.min(composed.length, MOST_COMPOSED)
+    composed.length = Math.min(composed.length, MAX_COMPOSED)
     return made
   }
   throw new WorkError('work/decode-failed')

@@ -8,7 +8,7 @@ import { cutMotion } from './cutMotion'
 import { ExactDecoders } from './ExactDecoders'
 import { findLoopsInClip } from './findLoopsInClip'
 import { openClip, type OpenClip } from './OpenClip'
-import { pacedProgress } from './pacedProgress'
+import { smoothProgress } from './smoothProgress'
 import type { Order, Outcome, Reply, Request, Step } from './messages'
 import { probeClip } from './probeClip'
 import { readFrames } from './readFrames'
@@ -24,7 +24,7 @@ import { WorkError } from './WorkError'
  */
 
 const running = new Map<number, AbortController>()
-const MOST_OPEN = 4
+const MAX_OPEN = 4
 /** Indexes of the clips used last, so that a drag does not read them again. */
 const openClips = new Map<string, Promise<OpenClip>>()
 const decoders = new ExactDecoders()
@@ -40,7 +40,7 @@ function open(place: ClipPlace): Promise<OpenClip> {
   const opened = openClip(openPlace(place))
   openClips.set(place.url, opened)
   opened.catch(() => openClips.delete(place.url))
-  for (const oldest of openClips.keys()) if (openClips.size > MOST_OPEN) openClips.delete(oldest)
+  for (const oldest of openClips.keys()) if (openClips.size > MAX_OPEN) openClips.delete(oldest)
   return opened
 }
 
@@ -57,7 +57,7 @@ async function carryOut(
 ): Promise<Outcome[Order['type']]> {
   const step = (value: Step[Order['type']], transfer: Transferable[] = []): void =>
     reply({ id, step: value }, transfer)
-  const progress = pacedProgress(step)
+  const progress = smoothProgress(step)
   if (order.type === 'analyse-still') return analyseStill(await blobOf(order.place, order.mime))
   const clip = await open(order.place)
   switch (order.type) {

@@ -45,7 +45,7 @@ function draw(pictures: readonly GifPicture[]): number[][] {
 }
 
 function invent(random: () => number): GifPicture[] {
-  const whole = (most: number): number => Math.floor(random() * most)
+  const whole = (max: number): number => Math.floor(random() * max)
   return Array.from({ length: 1 + whole(6) }, () => {
     const [width, height] = [1 + whole(WIDTH + 2), 1 + whole(HEIGHT + 2)]
     return {

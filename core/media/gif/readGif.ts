@@ -39,9 +39,9 @@ export interface GifFile {
 }
 
 const WINDOW_BYTES = 256 * 1024
-const MOST_FRAMES = 100_000
+const MAX_FRAMES = 100_000
 /** A canvas of more pixels is no background. */
-const MOST_PIXELS = 16 * 1024 * 1024
+const MAX_PIXELS = 16 * 1024 * 1024
 /**
  * Browsers take delays of less than two hundredths for a writer's slip and show the frame a tenth
  * of a second.
@@ -59,7 +59,7 @@ export async function readGif(file: ByteSource): Promise<GifFile> {
   const head = await bytesAt(source, 0, 13)
   const width = head[6]! | (head[7]! << 8)
   const height = head[8]! | (head[9]! << 8)
-  if (width === 0 || height === 0 || width * height > MOST_PIXELS)
+  if (width === 0 || height === 0 || width * height > MAX_PIXELS)
     throw new ContainerError('media/bad-value', { offset: 6, subject: `size ${width} × ${height}` })
   const global = paletteAt(13, head[10]!)
   const frames: GifFrame[] = []
@@ -79,7 +79,7 @@ export async function readGif(file: ByteSource): Promise<GifFile> {
         } else if (label === 0xff) plays = (await readPlays(source, offset + 3 + size!)) ?? plays
         offset = await skipBlocks(source, offset + 2)
       } else if (kind === 0x2c) {
-        if (frames.length === MOST_FRAMES)
+        if (frames.length === MAX_FRAMES)
           throw new ContainerError('media/index-too-large', { offset })
         const frame = readFrame(await bytesAt(source, offset, 10), offset, global, control)
         const end = await skipBlocks(source, frame.dataOffset + 1)
@@ -140,7 +140,7 @@ function readFrame(
   const u16 = (at: number): number => head[at]! | (head[at + 1]! << 8)
   const own = paletteAt(offset + 10, head[9]!)
   const palette = own ?? global
-  if (u16(5) * u16(7) > MOST_PIXELS)
+  if (u16(5) * u16(7) > MAX_PIXELS)
     throw new ContainerError('media/bad-value', {
       offset,
       subject: `picture of ${u16(5)} × ${u16(7)}`,

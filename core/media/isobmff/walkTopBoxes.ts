@@ -13,14 +13,14 @@ export interface TopBox {
   readonly cut: boolean
 }
 
-const MOST_TOP_BOXES = 200_000
+const MAX_TOP_BOXES = 200_000
 
 /** Reads the headers of the top boxes, sixteen bytes each, and skips what is in them. */
 export async function walkTopBoxes(source: ByteSource): Promise<TopBox[]> {
   const found: TopBox[] = []
   let offset = 0
   while (offset + 8 <= source.size) {
-    if (found.length === MOST_TOP_BOXES)
+    if (found.length === MAX_TOP_BOXES)
       throw new ContainerError('media/index-too-large', { offset })
     const reader = new ByteReader(await source.read(offset, 16), offset)
     let size = reader.u32()

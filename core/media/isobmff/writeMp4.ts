@@ -163,7 +163,7 @@ const TURNS: Readonly<Record<number, readonly [number, number, number, number]>>
 }
 
 /**
- * A picture track without samples of its own: what a mended file fills with tables of its own.
+ * A picture track without samples of its own: what a repaired file fills with tables of its own.
  * Throws RangeError as `writeMp4` does.
  */
 export function writePictureTrakOf(

@@ -248,7 +248,7 @@ function describeTrack(
   // DisplayUnit 0 counts pixels; others only tell a ratio of sides, which serves as well.
   const aspect = { horizontal: shown.width * height, vertical: shown.height * width }
   const rotationDeg = rotationOf(childrenOf(video, 'Projection'))
-  const shownStart = samples.times.reduce((least, time) => Math.min(least, time), Infinity)
+  const shownStart = samples.times.reduce((min, time) => Math.min(min, time), Infinity)
   return {
     codec,
     // Ticks a second: exact for the usual scale of a million nanoseconds.
@@ -274,7 +274,7 @@ function describeTrack(
  */
 function endOf(samples: VideoTrack['samples'], declaredTicks: number): number {
   const ends = samples.times.map((time, index) => time + samples.durations[index]!)
-  const last = ends.reduce((most, end) => Math.max(most, end), 0)
+  const last = ends.reduce((max, end) => Math.max(max, end), 0)
   return Math.abs(declaredTicks - last) < samples.durations[0]! / 2 ? declaredTicks : last
 }
 

@@ -25,7 +25,7 @@ const PERSONAL_TAGS: Readonly<Record<number, PersonalKind>> = {
 }
 const ORIENTATION = 0x0112
 const EXIF_DIRECTORY = 0x8769
-const MOST_ENTRIES = 512
+const MAX_ENTRIES = 512
 
 /**
  * Reads a TIFF block as EXIF stores it. Damage is no reason to refuse a picture: what can be read
@@ -44,7 +44,7 @@ export function readExif(tiff: Uint8Array): ExifFacts {
   const directories = [u32(4)]
   for (let at = 0; at < Math.min(2, directories.length); at++) {
     const start = directories[at]!
-    const count = Math.min(MOST_ENTRIES, u16(start))
+    const count = Math.min(MAX_ENTRIES, u16(start))
     for (let entry = 0; entry < count; entry++) {
       const place = start + 2 + entry * 12
       if (place + 12 > tiff.byteLength) break

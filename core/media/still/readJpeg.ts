@@ -5,7 +5,7 @@ import { readExif, readXmp } from './readExif'
 import { readIccName } from './readIccName'
 import { uprightSize, type StillFile } from './StillFile'
 
-const MOST_SEGMENTS = 5000
+const MAX_SEGMENTS = 5000
 const END_WINDOW_BYTES = 64 * 1024
 
 /**
@@ -18,7 +18,7 @@ export async function readJpeg(file: ByteSource): Promise<StillFile> {
   let orientation = 1
   let profile: string | null = null
   let offset = 2
-  for (let segment = 0; segment < MOST_SEGMENTS; segment++) {
+  for (let segment = 0; segment < MAX_SEGMENTS; segment++) {
     const head = await source.read(offset, 4)
     if (head.byteLength < 4)
       throw new ContainerError('media/truncated', { offset, subject: 'JPEG' })

@@ -5,7 +5,7 @@ import { readExif, readXmp } from './readExif'
 import { PRIMARIES_NAMES } from './readIccName'
 import { uprightSize, type StillFile } from './StillFile'
 
-const MOST_CHUNKS = 100_000
+const MAX_CHUNKS = 100_000
 const LARGEST_TEXT = 64 * 1024
 
 /**
@@ -33,7 +33,7 @@ export async function readPng(file: ByteSource): Promise<StillFile> {
   let offset = 33
   for (let chunk = 0; ; chunk++) {
     const at = await source.read(offset, 8)
-    if (at.byteLength < 8 || chunk === MOST_CHUNKS)
+    if (at.byteLength < 8 || chunk === MAX_CHUNKS)
       throw new ContainerError('media/truncated', { offset, subject: 'PNG' })
     const size = ((at[0]! << 24) | (at[1]! << 16) | (at[2]! << 8) | at[3]!) >>> 0
     const tag = String.fromCharCode(...at.subarray(4, 8))

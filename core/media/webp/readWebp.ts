@@ -29,7 +29,7 @@ export interface WebpFile {
   readonly chunks: readonly RiffChunk[]
 }
 
-const MOST_CHUNKS = 100_000
+const MAX_CHUNKS = 100_000
 const SLIP_DELAY_MS = 10
 const USUAL_DELAY_MS = 100
 
@@ -94,7 +94,7 @@ async function walkChunks(source: ByteSource): Promise<RiffChunk[]> {
   const chunks: RiffChunk[] = []
   let offset = 12
   while (offset + 8 <= source.size) {
-    if (chunks.length === MOST_CHUNKS) throw new ContainerError('media/index-too-large', { offset })
+    if (chunks.length === MAX_CHUNKS) throw new ContainerError('media/index-too-large', { offset })
     const head = await bytesAt(source, offset, 8)
     const size = (head[4]! | (head[5]! << 8) | (head[6]! << 16) | (head[7]! << 24)) >>> 0
     const tag = String.fromCharCode(...head.subarray(0, 4))

@@ -2,8 +2,8 @@ import { z } from 'zod'
 import {
   contentSchema,
   createNamedSchema,
-  mendedSchema,
-  mendSchema,
+  repairedSchema,
+  repairSchema,
   replaceSchema,
   saveSetSchema,
   shelfPageSchema,
@@ -115,10 +115,10 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
     }),
     route({
       method: 'post',
-      path: '/api/sources/:id/mends',
+      path: '/api/sources/:id/repairs',
       summary: 'Repair a clip without encoding it anew',
-      body: mendSchema,
-      answer: mendedSchema,
+      body: repairSchema,
+      answer: repairedSchema,
       handle: ({ id, body }) => repairs.repair(id, body),
     }),
     route({

@@ -21,21 +21,21 @@ export function CurveRow({
   const last = Math.min(motion.length - 1, Math.ceil(view.to / each) + 1)
   const x = (point: number): number => ((point * each - view.from) / (view.to - view.from)) * width
   // The usable part sets the scale: a hard cut beside it would press all other motion flat.
-  const most = Math.max(1, motionPeak)
+  const max = Math.max(1, motionPeak)
   const line = (values: readonly number[], height: (value: number) => number): string =>
     Array.from(
       { length: last - first + 1 },
       (_, index) =>
         `${x(first + index).toFixed(1)},${(HEIGHT - height(values[first + index]!) * (HEIGHT - 2)).toFixed(1)}`,
     ).join(' ')
-  const motionLine = line(motion, (value) => Math.min(1, value / most))
+  const motionLine = line(motion, (value) => Math.min(1, value / max))
   return (
     <div className="pointer-events-none relative mt-0.5" style={{ height: HEIGHT }}>
       <svg
         width={width}
         height={HEIGHT}
         role="img"
-        aria-label={`Motion, up to ${most.toFixed(0)} ΔE a second, and brightness`}
+        aria-label={`Motion, up to ${max.toFixed(0)} ΔE a second, and brightness`}
         className="block bg-sheet/60"
       >
         <polygon
@@ -50,7 +50,7 @@ export function CurveRow({
         />
       </svg>
       <span className="absolute top-0 left-1 bg-sheet/70 px-0.5 text-[0.66rem] leading-tight text-muted">
-        motion, to {most.toFixed(0)} ΔE/s · <span className="text-look">brightness</span>
+        motion, to {max.toFixed(0)} ΔE/s · <span className="text-look">brightness</span>
       </span>
     </div>
   )

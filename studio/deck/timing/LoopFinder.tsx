@@ -31,8 +31,8 @@ export function LoopFinder({
   const dispatch = useBackdrop((state) => state.dispatch)
   const seconds = source.facts.durationMs / 1000
   const usable = source.analysis?.usable ?? null
-  const [least, setLeast] = useState(() => Math.min(4, Math.floor(seconds / 2)) || 1)
-  const [most, setMost] = useState(() => Math.max(1, Math.min(12, Math.floor(seconds))))
+  const [min, setMin] = useState(() => Math.min(4, Math.floor(seconds / 2)) || 1)
+  const [max, setMax] = useState(() => Math.max(1, Math.min(12, Math.floor(seconds))))
   const [region, setRegion] = useState<Region>(usable ? 'usable' : 'whole')
   const { cut } = document.timing
   const { timescale } = source.facts.video
@@ -44,7 +44,7 @@ export function LoopFinder({
         : [0, seconds]
   const [from, to] = bounds as [number, number]
   const mine = search?.sourceSha256 === source.sha256 ? search : null
-  const tooShort = to - from < least
+  const tooShort = to - from < min
   const now = useNow(mine?.state === 'running')
   return (
     <div className="flex h-full gap-4 overflow-x-auto px-4 py-2">
@@ -52,26 +52,26 @@ export function LoopFinder({
         <div className="flex gap-2">
           <NumberField
             label="Shortest"
-            value={least}
+            value={min}
             low={0.5}
             high={120}
             decimals={1}
             suffix="s"
             onChange={(value) => {
-              setLeast(value)
-              setMost(Math.max(most, value))
+              setMin(value)
+              setMax(Math.max(max, value))
             }}
           />
           <NumberField
             label="Longest"
-            value={most}
+            value={max}
             low={0.5}
             high={120}
             decimals={1}
             suffix="s"
             onChange={(value) => {
-              setMost(value)
-              setLeast(Math.min(least, value))
+              setMax(value)
+              setMin(Math.min(min, value))
             }}
           />
         </div>
@@ -96,7 +96,7 @@ export function LoopFinder({
           <Button
             tone="accent"
             disabled={tooShort}
-            onClick={() => void find(source, { from, to, least, most })}
+            onClick={() => void find(source, { from, to, min, max })}
           >
             {mine ? 'Look again' : 'Find loops'}
           </Button>

@@ -19,15 +19,15 @@ export function wholeView({ length, timescale }: FrameTimes): View {
 }
 
 /** Frames that the closest view shows at least: each is then as wide as its picture. */
-const LEAST_FRAMES = 8
+const MIN_FRAMES = 8
 
 /** Keeps a view inside its clip and not closer than a few frames. */
 export function clampView({ from, to }: View, clip: FrameTimes): View {
   const length = clip.length / clip.timescale
-  const least = Math.min(length, (LEAST_FRAMES * length) / clip.times.length)
-  const span = Math.min(length, Math.max(least, to - from))
+  const min = Math.min(length, (MIN_FRAMES * length) / clip.times.length)
+  const span = Math.min(length, Math.max(min, to - from))
   const middle = (from + to) / 2
-  const start = Math.min(length - span, Math.max(0, to - from < least ? middle - span / 2 : from))
+  const start = Math.min(length - span, Math.max(0, to - from < min ? middle - span / 2 : from))
   return { from: start, to: start + span }
 }
 
@@ -102,8 +102,8 @@ export interface RulerTick {
 
 const SECOND_STEPS = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600]
 const FRAME_STEPS = [1, 2, 5, 10]
-const LEAST_LABEL_PX = 64
-const LEAST_TICK_PX = 7
+const MIN_LABEL_PX = 64
+const MIN_TICK_PX = 7
 
 /** The ruler's lines: seconds from afar; from near frame numbers, with the seconds among them. */
 export function rulerTicks(view: View, clip: FrameTimes, widthPx: number): RulerTick[] {
@@ -113,8 +113,8 @@ export function rulerTicks(view: View, clip: FrameTimes, widthPx: number): Ruler
   const fps = (clip.times.length * clip.timescale) / clip.length
   const framePx = pxPerSecond / fps
   const left = (seconds: number): number => (seconds - view.from) / span
-  if (framePx >= LEAST_TICK_PX) {
-    const each = FRAME_STEPS.find((step) => step * framePx >= LEAST_LABEL_PX) ?? 20
+  if (framePx >= MIN_TICK_PX) {
+    const each = FRAME_STEPS.find((step) => step * framePx >= MIN_LABEL_PX) ?? 20
     const [first, last] = [
       frameAt(clip, view.from * clip.timescale),
       frameAt(clip, view.to * clip.timescale),
@@ -128,7 +128,7 @@ export function rulerTicks(view: View, clip: FrameTimes, widthPx: number): Ruler
       }
     }).filter((tick) => tick.left >= -0.001)
   }
-  const step = SECOND_STEPS.find((each) => each * pxPerSecond >= LEAST_LABEL_PX) ?? 1200
+  const step = SECOND_STEPS.find((each) => each * pxPerSecond >= MIN_LABEL_PX) ?? 1200
   const small = step / 5
   const count = Math.floor(view.to / small) - Math.ceil(view.from / small) + 1
   return Array.from({ length: Math.max(0, count) }, (_, index) => {

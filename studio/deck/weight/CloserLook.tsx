@@ -12,7 +12,7 @@ import { recipeSource, useWork } from '../../state/workStore'
 import { Button } from '../../ui/controls'
 import { FORMAT_NAMES, formatBytes } from '../../ui/format'
 import { Picker } from '../../ui/Picker'
-import { useLikeness, usePair, type Finished } from './comparedPair'
+import { usePictureQuality, usePair, type Finished } from './comparedPair'
 import { Comparison } from './Comparison'
 
 const ZOOMS = [1, 2] as const
@@ -66,7 +66,7 @@ export function CloserLook({ document, source, first, onClose }: CloserLookProps
   const frames = right ? frameCount(right.recipe) : 1
   const at = Math.min(frames - 1, Math.max(0, k))
   const pictures = usePair(source, left, right ?? null, at)
-  const likeness = useLikeness(pictures.pair)
+  const likeness = usePictureQuality(pictures.pair)
   const toWorst = (): void => setK(worstOf(right) ?? at)
   const swap = (): void => {
     if (!left || !right) return

@@ -67,7 +67,7 @@ export function SecondsView({
     )
   const fps = toNumber(shown.recipe.frameRate)
   const parts = bytesEachPart(index.sizes, fps, PARTS_EACH_SECOND)
-  const most = Math.max(...parts.map(({ bytesPerSecond }) => bytesPerSecond))
+  const max = Math.max(...parts.map(({ bytesPerSecond }) => bytesPerSecond))
   const costly = costliestFrames(index.sizes, NAMED)
   const total = index.sizes.reduce((sum, bytes) => sum + bytes, 0)
   const at = (k: number): string => `${((k + 0.5) / index.sizes.length) * 100}%`
@@ -91,7 +91,7 @@ export function SecondsView({
             {formatBytes(Math.round((total * fps) / index.sizes.length))}
           </b>{' '}
           a second on average, at most{' '}
-          <b className="font-mono font-medium text-ink">{formatBytes(Math.round(most))}</b>
+          <b className="font-mono font-medium text-ink">{formatBytes(Math.round(max))}</b>
         </span>
         <span>
           The {NAMED} heaviest frames take{' '}
@@ -109,7 +109,7 @@ export function SecondsView({
       <div
         className="relative min-h-10 flex-1"
         role="img"
-        aria-label={`Bytes a second over the loop, at most ${formatBytes(Math.round(most))}`}
+        aria-label={`Bytes a second over the loop, at most ${formatBytes(Math.round(max))}`}
       >
         {parts.map(({ from, to, bytesPerSecond }) => (
           <span
@@ -119,7 +119,7 @@ export function SecondsView({
             style={{
               left: `${(from / index.sizes.length) * 100}%`,
               width: `calc(${((to - from) / index.sizes.length) * 100}% - 1px)`,
-              height: `${Math.max(1, (bytesPerSecond / most) * 100)}%`,
+              height: `${Math.max(1, (bytesPerSecond / max) * 100)}%`,
             }}
           />
         ))}

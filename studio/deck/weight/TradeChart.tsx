@@ -146,13 +146,13 @@ export const TradeChart = memo(function TradeChart({
     event.preventDefault()
   }
   const all = clips.flatMap(({ curve, point }) => [...curve, ...point])
-  const most = Math.max(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 1.1
+  const max = Math.max(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 1.1
   // The part of the scale that the curves run over: calm clips never fall below 0.97.
   const lowest = Math.max(
     0,
     Math.floor(Math.min(0.98, ...all.map(({ ssim }) => ssim)) * 100 - 0.5) / 100,
   )
-  const least = Math.max(
+  const min = Math.max(
     1,
     Math.min(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 0.85,
   )
@@ -210,9 +210,9 @@ export const TradeChart = memo(function TradeChart({
               dataKey="kilobytes"
               type="number"
               scale="log"
-              domain={[least, most]}
+              domain={[min, max]}
               allowDataOverflow
-              ticks={niceTicks(least, most)}
+              ticks={niceTicks(min, max)}
               tick={{ fontSize: 10, fill: '#625a4d' }}
             />
             <YAxis

@@ -6,7 +6,7 @@ import { frameCount } from '../../../core/loop/framePlan'
 import { convertRgbaToI420 } from '../../../core/picture/convertRgbaToI420'
 import { planesOf, type I420 } from '../../../core/picture/I420'
 import { PLAIN_SHAPE } from '../../../core/picture/pictureShape'
-import { likeness } from '../../../core/picture/ssim'
+import { measureQuality } from '../../../core/picture/ssim'
 import { messageOf } from '../../api/client'
 import { placeOf } from '../../state/workStore'
 import { frameWorker } from '../../worker/frameWorker'
@@ -126,7 +126,7 @@ async function composedFrame(
 const MEASURE_AFTER_MS = 200
 
 /** How like both sides are, in luma as it is coded; null until it is measured. */
-export function useLikeness(
+export function usePictureQuality(
   pair: Pair | null,
 ): { readonly ssim: number; readonly psnr: number } | null {
   const [measured, setMeasured] = useState<{
@@ -143,7 +143,7 @@ export function useLikeness(
         (picture) =>
           planesOf(planesOfPicture(picture, width - (width % 2), height - (height % 2)))[0],
       )
-      setMeasured({ pair, ...likeness(one!, other!) })
+      setMeasured({ pair, ...measureQuality(one!, other!) })
     }, MEASURE_AFTER_MS)
     return () => clearTimeout(timer)
   }, [pair])

@@ -43,9 +43,9 @@ export function curvePoints(curve: ProbeCurve, frames: number): CurvePoint[] {
 }
 
 /** Round numbers of kilobytes on a logarithmic axis. */
-export function niceTicks(least: number, most: number): number[] {
+export function niceTicks(min: number, max: number): number[] {
   const all = [10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000, 50_000]
-  return all.filter((tick) => tick >= least && tick <= most)
+  return all.filter((tick) => tick >= min && tick <= max)
 }
 
 /** Seconds to write along a stretch of time, at most nine: from 0 on, in round steps. */

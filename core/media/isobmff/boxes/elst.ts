@@ -25,7 +25,7 @@ const entryFields = {
 function inOuterScope<F extends Record<string, Field<number>>>(fields: F): Field<StructOf<F>> {
   const entries = Object.entries(fields)
   return {
-    leastBytes: entries.reduce((sum, [, field]) => sum + field.leastBytes, 0),
+    minBytes: entries.reduce((sum, [, field]) => sum + field.minBytes, 0),
     read: (reader, scope: Scope) =>
       Object.fromEntries(
         entries.map(([name, field]) => [name, field.read(reader, scope)]),

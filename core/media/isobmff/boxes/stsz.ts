@@ -8,7 +8,7 @@ export type SampleSizes =
   { readonly shared: number; readonly count: number } | { readonly each: readonly number[] }
 
 const sizes: Field<SampleSizes> = {
-  leastBytes: 8,
+  minBytes: 8,
   read(reader) {
     const shared = reader.u32()
     const count = reader.u32()

@@ -1,11 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { seededNumbers } from '../testing/samples'
-import type { FramePace } from './FramePace'
+import type { RateControl } from './RateControl'
 import { ProbeCurve } from './ProbeCurve'
-import { frameWeights, QuantizerPace, windowWeights, type QuantizerOrder } from './QuantizerPace'
+import { frameWeights, QuantizerRateControl, windowWeights, type QuantizerTarget } from './QuantizerRateControl'
 import { anchorsFor } from './ranks'
-import { RatePace, type RateOrder } from './RatePace'
+import { BitrateRateControl, type BitrateTarget } from './BitrateRateControl'
 
 const FRAMES = 120
 const CURVE = new ProbeCurve(
@@ -18,7 +18,7 @@ const CURVE = new ProbeCurve(
   })),
   'quantizer',
 )
-const PLAIN: QuantizerOrder = {
+const PLAIN: QuantizerTarget = {
   frames: FRAMES,
   budgetBytes: 60_000,
   curve: CURVE,
@@ -34,7 +34,7 @@ const PLAIN: QuantizerOrder = {
  * settings and sizes.
  */
 function run(
-  pace: FramePace,
+  rateControl: RateControl,
   sizeOf: (k: number, setting: number) => number,
   frames = FRAMES,
   late = 4,
@@ -43,11 +43,11 @@ function run(
   const sizes: number[] = []
   let told = 0
   for (let k = 0; k < frames; k++) {
-    for (const due = pace.waits() ? k : k - late; told < due; told++) pace.took(sizes[told]!)
-    settings.push(pace.next())
+    for (const due = rateControl.waits() ? k : k - late; told < due; told++) rateControl.took(sizes[told]!)
+    settings.push(rateControl.next())
     sizes.push(Math.round(sizeOf(k, settings[k]!)))
   }
-  for (; told < frames; told++) pace.took(sizes[told]!)
+  for (; told < frames; told++) rateControl.took(sizes[told]!)
   return { settings, sizes, bytes: sizes.reduce((sum, size) => sum + size, 0) }
 }
 
@@ -56,7 +56,7 @@ const asTold = (k: number, setting: number): number =>
 
 describe('a pace by quantizer', () => {
   it('has one quantizer for all frames where all come as told', () => {
-    const { settings, bytes } = run(new QuantizerPace(PLAIN), asTold)
+    const { settings, bytes } = run(new QuantizerRateControl(PLAIN), asTold)
     const inner = settings.slice(4, 100)
     expect(Math.max(...inner) - Math.min(...inner)).toBeLessThanOrEqual(3)
     expect(bytes / PLAIN.budgetBytes).toBeGreaterThan(0.97)
@@ -64,7 +64,7 @@ describe('a pace by quantizer', () => {
   })
   it('pays for a cut, but takes it for no sign of what follows', () => {
     const cut = (k: number, setting: number): number => asTold(k, setting) * (k === 50 ? 10 : 1)
-    const { settings, bytes } = run(new QuantizerPace(PLAIN), cut)
+    const { settings, bytes } = run(new QuantizerRateControl(PLAIN), cut)
     // Nine frames' worth is spread over the seventy that are left: some steps, not a jump.
     expect(settings[62]! - settings[48]!).toBeLessThan(16)
     expect(bytes).toBeLessThanOrEqual(PLAIN.budgetBytes)
@@ -72,7 +72,7 @@ describe('a pace by quantizer', () => {
   it('is not led astray by a still beginning that the probe knows of', () => {
     const still = (k: number, setting: number): number => asTold(k, setting) * (k < 40 ? 0.1 : 1.45)
     const spread = (weights: readonly number[]): number => {
-      const { settings } = run(new QuantizerPace({ ...PLAIN, weights }), still)
+      const { settings } = run(new QuantizerRateControl({ ...PLAIN, weights }), still)
       const inner = settings.slice(4, 100).sort((a, b) => a - b)
       return inner.at(-1)! - inner[0]!
     }
@@ -82,9 +82,9 @@ describe('a pace by quantizer', () => {
   })
   it('codes anchors finer, and learns what they cost', () => {
     const anchors = anchorsFor(CURVE, 255, 10)!
-    const order: QuantizerOrder = { ...PLAIN, ranks: { ...PLAIN.ranks, anchors } }
+    const order: QuantizerTarget = { ...PLAIN, ranks: { ...PLAIN.ranks, anchors } }
     const { settings, bytes } = run(
-      new QuantizerPace(order),
+      new QuantizerRateControl(order),
       (k, setting) => asTold(k, setting) * (k > 0 && k % 10 === 0 ? 3 : 0.8),
     )
     for (const k of [20, 50, 90]) expect(settings[k]!).toBeLessThan(settings[k + 1]! - 10)
@@ -93,7 +93,7 @@ describe('a pace by quantizer', () => {
   })
   it('goes no finer by leaps at the end, whatever is left', () => {
     const { settings } = run(
-      new QuantizerPace(PLAIN),
+      new QuantizerRateControl(PLAIN),
       (k, setting) => asTold(k, setting) * (k > 90 ? 0.05 : 1),
     )
     for (let k = 100; k < FRAMES; k++)
@@ -102,9 +102,9 @@ describe('a pace by quantizer', () => {
   it('is even at once where an earlier pass tells what each frame weighs', () => {
     const wild = (k: number, setting: number): number =>
       asTold(k, setting) * (1 + 0.9 * Math.sin(k / 9))
-    const first = run(new QuantizerPace(PLAIN), wild)
+    const first = run(new QuantizerRateControl(PLAIN), wild)
     const weights = frameWeights(first.sizes, first.settings, CURVE)
-    const second = run(new QuantizerPace({ ...PLAIN, weights, known: true }), wild)
+    const second = run(new QuantizerRateControl({ ...PLAIN, weights, known: true }), wild)
     const spread = ({ settings }: typeof first): number =>
       Math.max(...settings.slice(4, 100)) - Math.min(...settings.slice(4, 100))
     expect(spread(second)).toBeLessThan(spread(first))
@@ -120,7 +120,7 @@ describe('a pace by quantizer', () => {
         (seed, budgetBytes, late, frames) => {
           const random = seededNumbers(seed)
           const { settings } = run(
-            new QuantizerPace({
+            new QuantizerRateControl({
               ...PLAIN,
               frames,
               budgetBytes,
@@ -141,18 +141,18 @@ describe('a pace by quantizer', () => {
 })
 
 describe('a pace by bit rate', () => {
-  const order: RateOrder = {
+  const order: BitrateTarget = {
     frames: FRAMES,
     framesPerSecond: 25,
     budgetBytes: 120_000,
-    most: 5_000_000,
+    max: 5_000_000,
     firstBoost: 6,
     before: null,
     ramp: (k) => (k === 0 ? 1 : Math.max(0, 1 - (FRAMES - 1 - k) / 12)),
   }
   const obedient = (_: number, rate: number): number => rate / 8 / 25
   it('asks most for the first frame, and more again before the join, but for the very last frames', () => {
-    const { settings } = run(new RatePace(order), obedient)
+    const { settings } = run(new BitrateRateControl(order), obedient)
     expect(settings[0]! / settings[30]!).toBeGreaterThan(4)
     expect(Math.max(...settings.slice(105)) / settings[100]!).toBeGreaterThan(1.5)
     expect(settings.at(-1)! / settings[100]!).toBeLessThan(1.2)
@@ -164,7 +164,7 @@ describe('a pace by bit rate', () => {
       spent ||= surges
       return Math.max(300, obedient(k, rate)) * (surges ? 3 : spent ? 0.9 : 1)
     }
-    const { bytes } = run(new RatePace(order), surging)
+    const { bytes } = run(new BitrateRateControl(order), surging)
     expect(spent).toBe(true)
     expect(bytes).toBeLessThanOrEqual(order.budgetBytes)
   })
@@ -174,7 +174,7 @@ describe('a pace by bit rate', () => {
       const ramp = (k: number): number =>
         k === 0 ? 1 : Math.max(0, 1 - (frames - 1 - k) / Math.min(12, frames * 0.15))
       const short = { ...order, frames, budgetBytes: frames * 1000, ramp }
-      const { settings, bytes } = run(new RatePace(short), obedient, frames)
+      const { settings, bytes } = run(new BitrateRateControl(short), obedient, frames)
       expect(bytes).toBeLessThanOrEqual(short.budgetBytes * 1.005)
       expect(settings.at(-1)! / settings[Math.floor(frames / 2)]!).toBeLessThan(1.25)
     },
@@ -182,9 +182,9 @@ describe('a pace by bit rate', () => {
   it('knows from the pass before what the encoder makes of a rate in each part of the loop', () => {
     const uneven = (k: number, rate: number): number => obedient(k, rate) * (k < 60 ? 0.6 : 1.3)
     const plain = { ...order, ramp: null }
-    const first = run(new RatePace(plain), uneven)
+    const first = run(new BitrateRateControl(plain), uneven)
     const second = run(
-      new RatePace({ ...plain, before: { asked: first.settings, sizes: first.sizes } }),
+      new BitrateRateControl({ ...plain, before: { asked: first.settings, sizes: first.sizes } }),
       uneven,
     )
     expect(Math.abs(second.bytes / order.budgetBytes - 0.993)).toBeLessThan(0.01)
@@ -196,14 +196,14 @@ describe('a pace by bit rate', () => {
     ).toBeGreaterThan(1.5)
   })
   it('asks for the last frames one by one', () => {
-    const pace = new RatePace(order)
-    const watched = Array.from({ length: FRAMES }, () => (pace.next(), pace.waits()))
+    const rateControl = new BitrateRateControl(order)
+    const watched = Array.from({ length: FRAMES }, () => (rateControl.next(), rateControl.waits()))
     expect(watched.indexOf(true)).toBeGreaterThan(FRAMES * 0.75)
     expect(watched.lastIndexOf(false)).toBeLessThan(watched.indexOf(true))
   })
   it('changes the rate only every few frames: each change costs an encoder something', () => {
     const { settings } = run(
-      new RatePace(order),
+      new BitrateRateControl(order),
       (k, rate) => obedient(k, rate) * (1 + 0.2 * Math.sin(k)),
     )
     const changes = settings
@@ -222,7 +222,7 @@ describe('a pace by bit rate', () => {
     (frames, answer) => {
       const budgetBytes = frames * 1000
       const { bytes } = run(
-        new RatePace({ ...order, frames, budgetBytes, ramp: null }),
+        new BitrateRateControl({ ...order, frames, budgetBytes, ramp: null }),
         (k, rate) => obedient(k, rate) * answer,
         frames,
       )
@@ -239,11 +239,11 @@ describe('a pace by bit rate', () => {
         (seed, budgetBytes, frames) => {
           const random = seededNumbers(seed)
           const { settings } = run(
-            new RatePace({ ...order, frames, budgetBytes, ramp: null }),
+            new BitrateRateControl({ ...order, frames, budgetBytes, ramp: null }),
             (k, rate) => obedient(k, rate) * random() * 2,
             frames,
           )
-          for (const rate of settings) expect(rate >= 20_000 && rate <= order.most).toBe(true)
+          for (const rate of settings) expect(rate >= 20_000 && rate <= order.max).toBe(true)
         },
       ),
       { seed: 52, numRuns: 60 },

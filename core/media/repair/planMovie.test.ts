@@ -8,7 +8,7 @@ import { IDENTITY_MATRIX, writePictureTrakOf } from '../isobmff/writeMp4'
 import type { SampleTable, VideoTrack } from '../MediaFile'
 import { inventTrack, seededNumbers } from '../../testing/samples'
 import { cutPicture, cutSound } from './cutSamples'
-import { lengthOf, type Piece } from './MendPlan'
+import { lengthOf, type Piece } from './RepairPlan'
 import { planMovie, type MovieTrack } from './planMovie'
 
 const FTYP = Uint8Array.from([0, 0, 0, 12, 0x66, 0x74, 0x79, 0x70, 0x69, 0x73, 0x6f, 0x6d])

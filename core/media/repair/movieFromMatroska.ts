@@ -7,7 +7,7 @@ import { BOXES } from '../isobmff/boxes/registry'
 import { IDENTITY_MATRIX, writePictureTrakOf } from '../isobmff/writeMp4'
 import type { MediaFile, SampleTable } from '../MediaFile'
 import { cutPicture } from './cutSamples'
-import type { MendOrder, MendPlan } from './MendPlan'
+import type { RepairOrder, RepairPlan } from './RepairPlan'
 import { planMovie } from './planMovie'
 
 /** Millisecond times are exact in it, and so is every usual frame rate's rounding. */
@@ -20,14 +20,14 @@ const TIMESCALE = 90_000
 export async function movieFromMatroska(
   source: ByteSource,
   file: MediaFile,
-  order: MendOrder,
-): Promise<MendPlan> {
+  order: RepairOrder,
+): Promise<RepairPlan> {
   const { video } = file
   const { family } = video.codec
   if (family !== 'h264' && family !== 'vp9' && family !== 'av1')
-    throw new ContainerError('media/mend-unsupported', { subject: `${video.codec.name} in MP4` })
+    throw new ContainerError('media/repair-unsupported', { subject: `${video.codec.name} in MP4` })
   if (file.audio && order.keepSound)
-    throw new ContainerError('media/mend-unsupported', { subject: 'sound in another container' })
+    throw new ContainerError('media/repair-unsupported', { subject: 'sound in another container' })
   const ticks = (value: number | null): number | null =>
     value === null ? null : (value * video.timescale) / 1000
   const cut = await cutPicture(source, video, ticks(order.startMs), ticks(order.endMs))

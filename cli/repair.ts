@@ -1,14 +1,14 @@
 import { open, realpath, rename, rm } from 'node:fs/promises'
 import { extname } from 'node:path'
 import { describeContainerError } from '../core/media/describeContainerError'
-import { planMend } from '../core/media/mend/mendFile'
-import { bytesOfPlan, type MendOrder } from '../core/media/mend/MendPlan'
+import { planRepair } from '../core/media/repair/repairFile'
+import { bytesOfPlan, type RepairOrder } from '../core/media/repair/RepairPlan'
 import { UsageError } from './deliver'
 import { openFileSource } from '../headless/fileSource'
 import { fileProblem } from './probe'
 
-/** What `telon mend` takes. Times in seconds of the clip. */
-export interface MendOptions {
+/** What `telon repair` takes. Times in seconds of the clip. */
+export interface RepairOptions {
   readonly out: string
   /** An MP4 or MOV is always written with its index first; the option says so. */
   readonly indexFirst: boolean
@@ -18,7 +18,7 @@ export interface MendOptions {
   readonly strip: boolean
 }
 
-const CONTAINERS: Readonly<Record<string, MendOrder['container']>> = {
+const CONTAINERS: Readonly<Record<string, RepairOrder['container']>> = {
   '.mp4': 'mp4',
   '.m4v': 'mp4',
   '.mov': 'mov',
@@ -27,12 +27,12 @@ const CONTAINERS: Readonly<Record<string, MendOrder['container']>> = {
 }
 
 /**
- * Writes a mended copy of a clip; coded frames are copied as they are. Throws UsageError for
+ * Writes a repaired copy of a clip; coded frames are copied as they are. Throws UsageError for
  * arguments that make no sense, Error with a sentence otherwise.
  */
-export async function mend(
+export async function repair(
   file: string,
-  options: MendOptions,
+  options: RepairOptions,
   tell: (line: string) => void,
 ): Promise<void> {
   const container = CONTAINERS[extname(options.out).toLowerCase()]
@@ -53,7 +53,7 @@ export async function mend(
   try {
     const toMs = (value: number | undefined): number | null =>
       value === undefined ? null : value * 1000
-    const plan = await planMend(source, {
+    const plan = await planRepair(source, {
       container,
       keepSound: options.sound,
       startMs: toMs(options.start),

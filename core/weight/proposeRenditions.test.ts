@@ -5,7 +5,7 @@ import { coverRect } from '../fit/cover'
 import { cropShape, PLAIN_SHAPE, shapedSize } from '../picture/pictureShape'
 import { CLASS_SCREENS } from '../fit/screens'
 import { copyBox } from '../fit/copyBox'
-import { proposeLadder, screenCrop } from './ladder'
+import { proposeRenditions, screenCrop } from './proposeRenditions'
 
 const PICTURE = { width: 1920, height: 1080 }
 const LIMITS = { phone: 640, laptop: 1440 }
@@ -112,20 +112,20 @@ describe('a proposed ladder', () => {
     screens: CLASS_SCREENS,
   }
   it('covers each class’s largest window, and crops for phones', () => {
-    expect(proposeLadder(origin)).toEqual({
+    expect(proposeRenditions(origin)).toEqual({
       phone: { width: 756, crop: 'screen' },
       laptop: { width: 1422, crop: 'whole' },
       wide: { width: 1920, crop: 'whole' },
     })
   })
   it('never asks for more than the source really holds', () => {
-    expect(proposeLadder({ ...origin, detail: 0.5 }).wide.width).toBe(960)
-    expect(proposeLadder({ ...origin, picture: { width: 1280, height: 720 } }).wide.width).toBe(
+    expect(proposeRenditions({ ...origin, detail: 0.5 }).wide.width).toBe(960)
+    expect(proposeRenditions({ ...origin, picture: { width: 1280, height: 720 } }).wide.width).toBe(
       1280,
     )
   })
   it('makes less behind a scrim that hides detail', () =>
-    expect(proposeLadder({ ...origin, scrim: flat(0.7) }).wide.width).toBe(1536))
+    expect(proposeRenditions({ ...origin, scrim: flat(0.7) }).wide.width).toBe(1536))
   it('makes less on phones where words and a middling scrim cover most of the region, but not on wide screens', () => {
     const wordy = {
       ...copy,
@@ -133,25 +133,25 @@ describe('a proposed ladder', () => {
       body: copy.body.repeat(4),
     }
     const [plain, covered] = [
-      proposeLadder({ ...origin, scrim: flat(0.45) }),
-      proposeLadder({ ...origin, scrim: flat(0.45), copy: wordy }),
+      proposeRenditions({ ...origin, scrim: flat(0.45) }),
+      proposeRenditions({ ...origin, scrim: flat(0.45), copy: wordy }),
     ]
     expect(covered.phone.width).toBeLessThan(plain.phone.width)
     expect(covered.wide.width).toBe(plain.wide.width)
   })
   it('makes no less for a gradient that is strong at one end only', () =>
-    expect(proposeLadder({ ...origin, scrim: { ...flat(0.8), kind: 'gradient' } }).wide.width).toBe(
+    expect(proposeRenditions({ ...origin, scrim: { ...flat(0.8), kind: 'gradient' } }).wide.width).toBe(
       1920,
     ))
   it('makes what a project’s screens need', () =>
     expect(
-      proposeLadder({
+      proposeRenditions({
         ...origin,
         screens: { ...CLASS_SCREENS, laptop: { width: 1280, height: 720, density: 1.2 } },
       }).laptop.width,
     ).toBe(1536))
   it('makes less for low regions', () =>
-    expect(proposeLadder({ ...origin, height: { unit: 'svh', value: 60 } }).laptop.width).toBe(
+    expect(proposeRenditions({ ...origin, height: { unit: 'svh', value: 60 } }).laptop.width).toBe(
       1280,
     ))
 })

@@ -7,7 +7,7 @@ const EVERY_MS = 150
  * Passes on what a person can follow of a quick succession of progress: the first of each pass,
  * what is done, and one in every 150 ms.
  */
-export function pacedProgress(
+export function smoothProgress(
   tell: (progress: RenderProgress) => void,
   clock: () => number = () => performance.now(),
 ): (progress: RenderProgress) => void {

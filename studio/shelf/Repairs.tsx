@@ -1,37 +1,37 @@
 import { useState } from 'react'
-import type { ClipSource, MendRequest } from '../../core/api/wire'
-import { isMendable } from '../../core/material/findings'
+import type { ClipSource, RepairRequest } from '../../core/api/wire'
+import { isRepairable } from '../../core/material/findings'
 import { parseTime } from '../../core/loop/parseTime'
 import { messageOf } from '../api/client'
 import { useClipIndex } from '../deck/useClipFrames'
 import { Button, DraftField, Group } from '../ui/controls'
-import { carryOutMend, mendOffers } from './mendOffers'
+import { runRepair, repairOffers } from './repairOffers'
 
-interface MendsProps {
+interface RepairsProps {
   readonly source: ClipSource
   readonly onChange: () => Promise<void>
   readonly onAdded: (id: string) => void
 }
 
-/** What can be mended without encoding anything anew, one click each. */
-export function Mends({ source, onChange, onAdded }: MendsProps) {
+/** What can be repaired without encoding anything anew, one click each. */
+export function Repairs({ source, onChange, onAdded }: RepairsProps) {
   const [busy, setBusy] = useState<string | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
-  if (!isMendable(source.facts)) return null
-  const offers = mendOffers(source)
-  const carryOut = async (request: MendRequest, label: string): Promise<void> => {
+  if (!isRepairable(source.facts)) return null
+  const offers = repairOffers(source)
+  const carryOut = async (request: RepairRequest, label: string): Promise<void> => {
     setBusy(label)
     setProblem(null)
     try {
-      const { source: mended, added } = await carryOutMend(source, request, label, onChange)
-      if (added) onAdded(mended.id)
+      const { source: repaired, added } = await runRepair(source, request, label, onChange)
+      if (added) onAdded(repaired.id)
     } catch (error) {
       setProblem(messageOf(error))
     }
     setBusy(null)
   }
   return (
-    <Group title="Mends" aside="no encoding: frames are copied">
+    <Group title="Repairs" aside="no encoding: frames are copied">
       {offers.map(({ request, label, note }) => (
         <div key={label} className="flex items-center justify-between gap-3">
           <span className="text-[0.82rem]">
@@ -43,7 +43,7 @@ export function Mends({ source, onChange, onAdded }: MendsProps) {
             aria-label={label}
             onClick={() => void carryOut(request, label)}
           >
-            {busy === label ? 'Working …' : 'Mend'}
+            {busy === label ? 'Working …' : 'Repair'}
           </Button>
         </div>
       ))}
@@ -75,7 +75,7 @@ function CutOut({
   source: ClipSource
   ruled: boolean
   busy: boolean
-  onCut: (request: MendRequest) => void
+  onCut: (request: RepairRequest) => void
 }) {
   const { index } = useClipIndex(source)
   const length = source.facts.durationMs / 1000

@@ -15,18 +15,18 @@ import { readSampleTable } from '../isobmff/readSampleTable'
 import { walkTopBoxes } from '../isobmff/walkTopBoxes'
 import type { MediaFile, SampleTable } from '../MediaFile'
 import { cutPicture, cutSound } from './cutSamples'
-import type { MendOrder, MendPlan } from './MendPlan'
+import type { RepairOrder, RepairPlan } from './RepairPlan'
 import { planMovie, type MovieTrack } from './planMovie'
 
 /**
  * MP4 or MOV to the same: index first, with or without sound, cut at key frames, with or without
  * metadata. Coded frames are copied as they are.
  */
-export async function mendIsobmff(
+export async function repairIsobmff(
   source: ByteSource,
   file: MediaFile,
-  order: MendOrder,
-): Promise<MendPlan> {
+  order: RepairOrder,
+): Promise<RepairPlan> {
   const top = await walkTopBoxes(source)
   const at = top.find((box) => box.type === 'moov')!
   const [moov] = parseBoxes(await source.read(at.offset, at.size), at.offset)
@@ -42,7 +42,7 @@ export async function mendIsobmff(
         (run) => run.descriptionIndex > 1,
       )
     ) {
-      throw new ContainerError('media/mend-unsupported', { subject: 'several sample descriptions' })
+      throw new ContainerError('media/repair-unsupported', { subject: 'several sample descriptions' })
     }
     return (
       fragmented

@@ -11,15 +11,15 @@ import { binary, unsigned, writeWebm } from '../matroska/writeWebm'
 import type { MediaFile } from '../MediaFile'
 import { presentationOf } from '../presentation'
 import { readMedia } from '../readMedia'
-import { bytesOfPlan, joinPieces, type MendOrder, type MendPlan } from './MendPlan'
-import { planMend } from './mendFile'
+import { bytesOfPlan, joinPieces, type RepairOrder, type RepairPlan } from './RepairPlan'
+import { planRepair } from './repairFile'
 
 const SOUND = {
   channels: 1,
   sampleRate: 8000,
   pcm: Uint8Array.from({ length: 32_000 }, (_, at) => at % 251),
 }
-const ORDER: MendOrder = {
+const ORDER: RepairOrder = {
   container: 'mp4',
   keepSound: true,
   startMs: null,
@@ -32,12 +32,12 @@ async function read(bytes: Uint8Array): Promise<MediaFile> {
   if (!result.ok) throw result.error
   return result.value
 }
-async function plan(bytes: Uint8Array, order: Partial<MendOrder> = {}): Promise<MendPlan> {
-  const planned = await planMend(memorySource(bytes), { ...ORDER, ...order })
+async function plan(bytes: Uint8Array, order: Partial<RepairOrder> = {}): Promise<RepairPlan> {
+  const planned = await planRepair(memorySource(bytes), { ...ORDER, ...order })
   if (!planned.ok) throw planned.error
   return planned.value
 }
-async function mend(bytes: Uint8Array, order: Partial<MendOrder> = {}): Promise<Uint8Array> {
+async function repair(bytes: Uint8Array, order: Partial<RepairOrder> = {}): Promise<Uint8Array> {
   const planned = await plan(bytes, order)
   const parts: Uint8Array[] = []
   for await (const part of bytesOfPlan(planned, memorySource(bytes))) parts.push(part)
@@ -45,8 +45,8 @@ async function mend(bytes: Uint8Array, order: Partial<MendOrder> = {}): Promise<
   expect(joined.byteLength).toBe(planned.bytes)
   return joined
 }
-const codeOf = async (bytes: Uint8Array, order: Partial<MendOrder>): Promise<string> =>
-  planMend(memorySource(bytes), { ...ORDER, ...order }).then((result) =>
+const codeOf = async (bytes: Uint8Array, order: Partial<RepairOrder>): Promise<string> =>
+  planRepair(memorySource(bytes), { ...ORDER, ...order }).then((result) =>
     result.ok ? 'ok' : result.error.code,
   )
 
@@ -88,31 +88,31 @@ function indexLast(bytes: Uint8Array): Uint8Array {
   return join(wrapBox('ftyp', ftyp!.payload), wrapBox('mdat', mdat!.payload), moved)
 }
 
-describe('mending an MP4', () => {
+describe('repairing an MP4', () => {
   const both = writeMp4(inventTrack('h264', 48, [0, 24]), SOUND)
 
   it('puts the index first and copies every frame as it is', async () => {
     const last = indexLast(both)
     expect((await read(last)).indexFirst).toBe(false)
-    const mended = await mend(last)
-    expect(await read(mended)).toMatchObject({ indexFirst: true, audio: true })
-    expect(await shown(mended)).toEqual(await shown(both))
+    const repaired = await repair(last)
+    expect(await read(repaired)).toMatchObject({ indexFirst: true, audio: true })
+    expect(await shown(repaired)).toEqual(await shown(both))
   })
   it('takes the sound out, and its bytes with it', async () => {
-    const mended = await mend(both, { keepSound: false })
-    expect((await read(mended)).audio).toBe(false)
-    expect(both.byteLength - mended.byteLength).toBeGreaterThan(SOUND.pcm.byteLength)
-    expect(await shown(mended)).toEqual(await shown(both))
+    const repaired = await repair(both, { keepSound: false })
+    expect((await read(repaired)).audio).toBe(false)
+    expect(both.byteLength - repaired.byteLength).toBeGreaterThan(SOUND.pcm.byteLength)
+    expect(await shown(repaired)).toEqual(await shown(both))
   })
   it('keeps the sound’s own bytes where it stays', async () => {
-    const mended = await mend(indexLast(both))
-    expect(Buffer.from(mended).includes(Buffer.from(SOUND.pcm))).toBe(true)
+    const repaired = await repair(indexLast(both))
+    expect(Buffer.from(repaired).includes(Buffer.from(SOUND.pcm))).toBe(true)
   })
   it('starts a cut at the key frame before, and says where', async () => {
     const planned = await plan(both, { startMs: 1500, endMs: 1900, keepSound: false })
     expect(planned.startMs).toBe(1001)
     const { frames, times } = await shown(
-      await mend(both, { startMs: 1500, endMs: 1900, keepSound: false }),
+      await repair(both, { startMs: 1500, endMs: 1900, keepSound: false }),
     )
     const whole = await shown(both)
     expect(frames).toEqual(whole.frames.slice(24, 24 + frames.length))
@@ -122,7 +122,7 @@ describe('mending an MP4', () => {
     expect((await plan(both, { startMs: 700, keepSound: false })).startMs).toBe(0)
   })
   it('cuts the sound to the picture', async () => {
-    const file = await read(await mend(both, { startMs: 1001, endMs: 1501 }))
+    const file = await read(await repair(both, { startMs: 1001, endMs: 1501 }))
     expect(file.audio).toBe(true)
     // Half a second of 8 kHz in two bytes, give or take a sample at each end.
     expect(Math.abs(file.audioBytes - 8000)).toBeLessThanOrEqual(8)
@@ -136,7 +136,7 @@ describe('mending an MP4', () => {
       writeMp4(inventTrack('h264', 48, [0, 24])),
       writeBox('ctts', BOXES.ctts, { version: 0, flags: 0, runs: offsets }),
     )
-    expect(await shown(await mend(indexLast(reordered)))).toEqual(await shown(reordered))
+    expect(await shown(await repair(indexLast(reordered)))).toEqual(await shown(reordered))
   })
   it('keeps what an edit list hides, hidden', async () => {
     const edits = writeBox('elst', BOXES.elst, {
@@ -145,14 +145,14 @@ describe('mending an MP4', () => {
       entries: [{ segmentDuration: 500, mediaTime: 2002, rateInteger: 1, rateFraction: 0 }],
     })
     const edited = withEdits(writeMp4(inventTrack('h264', 20)), wrapBox('edts', edits))
-    const mended = await mend(edited)
-    expect((await shown(mended)).frames).toEqual((await shown(edited)).frames)
+    const repaired = await repair(edited)
+    expect((await shown(repaired)).frames).toEqual((await shown(edited)).frames)
   })
   it('gathers fragments into one index', async () => {
     const file = fragmented(inventTrack('h264', 30).frames.map((frame) => frame.data))
-    const mended = await mend(file)
-    expect(parseBoxes(mended, 0).map((box) => box.type)).toEqual(['ftyp', 'moov', 'mdat'])
-    expect(await shown(mended)).toEqual(await shown(file))
+    const repaired = await repair(file)
+    expect(parseBoxes(repaired, 0).map((box) => box.type)).toEqual(['ftyp', 'moov', 'mdat'])
+    expect(await shown(repaired)).toEqual(await shown(file))
   })
   it('strips what tells of people and places, and keeps it otherwise', async () => {
     const grown = rebuild(both, (box) =>
@@ -165,8 +165,8 @@ describe('mending an MP4', () => {
         : null,
     )
     const tagged = reindex(both, grown)
-    expect((await read(await mend(tagged))).personal).toEqual(['location'])
-    const stripped = await mend(tagged, { strip: true })
+    expect((await read(await repair(tagged))).personal).toEqual(['location'])
+    const stripped = await repair(tagged, { strip: true })
     expect((await read(stripped)).personal).toEqual([])
     expect(Buffer.from(stripped).includes('Here')).toBe(false)
   })
@@ -181,9 +181,9 @@ describe('mending an MP4', () => {
         fc.integer({ min: 100, max: 8000 }),
         fc.boolean(),
         async (startMs, lengthMs, strip) => {
-          const mended = await mend(bytes, { startMs, endMs: startMs + lengthMs, strip })
+          const repaired = await repair(bytes, { startMs, endMs: startMs + lengthMs, strip })
           const { startMs: real } = await plan(bytes, { startMs, endMs: startMs + lengthMs, strip })
-          const part = await shown(mended)
+          const part = await shown(repaired)
           expect(real).toBeLessThanOrEqual(startMs)
           const from = whole.times.findIndex((time) => time >= real)
           expect(part.frames).toEqual(whole.frames.slice(from, from + part.frames.length))
@@ -202,10 +202,10 @@ describe('changing the container', () => {
     'carries %s from MP4 to WebM and back, every frame as it is',
     async (family) => {
       const mp4 = writeMp4(inventTrack(family, 60, [0, 30]))
-      const webm = await mend(mp4, { container: 'webm' })
+      const webm = await repair(mp4, { container: 'webm' })
       expect((await read(webm)).container).toBe('webm')
       expect((await shown(webm)).frames).toEqual((await shown(mp4)).frames)
-      const again = await mend(webm)
+      const again = await repair(webm)
       expect((await read(again)).container).toBe('mp4')
       expect((await shown(again)).frames).toEqual((await shown(mp4)).frames)
       expect(
@@ -216,7 +216,7 @@ describe('changing the container', () => {
     },
   )
   it('keeps colour and size', async () => {
-    const webm = await read(await mend(writeMp4(inventTrack('vp9', 10)), { container: 'webm' }))
+    const webm = await read(await repair(writeMp4(inventTrack('vp9', 10)), { container: 'webm' }))
     expect(webm.video).toMatchObject({
       colour: { primaries: 1, transfer: 1, matrix: 1, fullRange: false },
       displayWidth: 320,
@@ -228,25 +228,25 @@ describe('changing the container', () => {
       'H.264 in WebM',
       writeMp4(inventTrack('h264', 5)),
       { container: 'webm' },
-      'media/mend-unsupported',
+      'media/repair-unsupported',
     ],
     [
       'sound along with it',
       writeMp4({ ...inventTrack('vp9', 5) }, SOUND),
       { container: 'webm' },
-      'media/mend-unsupported',
+      'media/repair-unsupported',
     ],
     [
       'an end before the start',
       writeMp4(inventTrack('h264', 48)),
       { startMs: 1500, endMs: 1000 },
-      'media/mend-range',
+      'media/repair-range',
     ],
     [
       'a start behind the end',
       writeMp4(inventTrack('h264', 48)),
       { startMs: 60_000 },
-      'media/mend-range',
+      'media/repair-range',
     ],
     ['a text file', new TextEncoder().encode('no clip at all'), {}, 'media/unknown-format'],
   ] as const)('refuses %s', async (_, bytes, order, code) =>
@@ -254,11 +254,11 @@ describe('changing the container', () => {
   )
 })
 
-describe('mending a WebM', () => {
+describe('repairing a WebM', () => {
   const webm = writeWebm(inventTrack('vp9', 90, [0, 40]))
   it('cuts at a key frame', async () => {
-    const mended = await mend(webm, { container: 'webm', startMs: 2000, endMs: 3000 })
-    const { frames, times } = await shown(mended)
+    const repaired = await repair(webm, { container: 'webm', startMs: 2000, endMs: 3000 })
+    const { frames, times } = await shown(repaired)
     expect(frames[0]).toBe((await shown(webm)).frames[40])
     expect([times[0], (await plan(webm, { container: 'webm', startMs: 2000 })).startMs]).toEqual([
       0, 1668,
@@ -302,17 +302,17 @@ describe('mending a WebM', () => {
     )
   }
   it('keeps no sound that WebM does not take', async () => {
-    expect(await codeOf(withSound('A_AAC'), { container: 'webm' })).toBe('media/mend-unsupported')
+    expect(await codeOf(withSound('A_AAC'), { container: 'webm' })).toBe('media/repair-unsupported')
     expect(await codeOf(withSound('A_AAC'), { container: 'webm', keepSound: false })).toBe('ok')
-    expect((await read(await mend(withSound('A_AAC'), { container: 'mkv' }))).audio).toBe(true)
+    expect((await read(await repair(withSound('A_AAC'), { container: 'mkv' }))).audio).toBe(true)
   })
   it('takes the sound out, or keeps its frames beside the picture', async () => {
-    const silent = await mend(withSound(), { container: 'webm', keepSound: false })
+    const silent = await repair(withSound(), { container: 'webm', keepSound: false })
     expect([
       (await read(silent)).audio,
       Buffer.from(silent).includes(Buffer.from([200, 201, 2])),
     ]).toEqual([false, false])
-    const kept = await mend(withSound(), { container: 'webm' })
+    const kept = await repair(withSound(), { container: 'webm' })
     expect([
       (await read(kept)).audio,
       Buffer.from(kept).includes(Buffer.from([200, 201, 2])),

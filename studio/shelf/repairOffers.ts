@@ -1,20 +1,20 @@
-import type { Mended, MendRequest, SourceCard } from '../../core/api/wire'
-import { isMendable } from '../../core/material/findings'
+import type { Repaired, RepairRequest, SourceCard } from '../../core/api/wire'
+import { isRepairable } from '../../core/material/findings'
 import { api } from '../api/client'
 import { useNotices } from '../state/noticeStore'
 import { formatBytes } from '../ui/format'
 
-/** A mend that takes one click. */
-export interface MendOffer {
-  readonly request: MendRequest
+/** A repair that takes one click. */
+export interface RepairOffer {
+  readonly request: RepairRequest
   readonly label: string
   /** What it brings. */
   readonly note: string
 }
 
-/** What can be mended in a source as a whole, without encoding anything anew. */
-export function mendOffers({ facts }: Pick<SourceCard, 'facts'>): MendOffer[] {
-  if (facts.kind === 'still' || !isMendable(facts)) return []
+/** What can be repaired in a source as a whole, without encoding anything anew. */
+export function repairOffers({ facts }: Pick<SourceCard, 'facts'>): RepairOffer[] {
+  if (facts.kind === 'still' || !isRepairable(facts)) return []
   const { family } = facts.video
   const isobmff = facts.container === 'mp4' || facts.container === 'mov'
   const other = isobmff
@@ -65,22 +65,22 @@ export function mendOffers({ facts }: Pick<SourceCard, 'facts'>): MendOffer[] {
 }
 
 /**
- * Carries a mend out and tells what it saved, with undo where the source itself was changed. Throws
+ * Carries a repair out and tells what it saved, with undo where the source itself was changed. Throws
  * `RequestError`.
  */
-export async function carryOutMend(
+export async function runRepair(
   source: Pick<SourceCard, 'id'>,
-  request: MendRequest,
+  request: RepairRequest,
   label: string,
   onChange: () => Promise<void>,
-): Promise<Mended> {
+): Promise<Repaired> {
   const { tell } = useNotices.getState()
-  const mended = await api.mendSource(source.id, request)
-  const { bytesBefore, bytesAfter, before, added, startMs } = mended
+  const repaired = await api.repairSource(source.id, request)
+  const { bytesBefore, bytesAfter, before, added, startMs } = repaired
   const change = bytesBefore - bytesAfter
   if (added)
     tell(
-      `${mended.source.name} is on the shelf, ${formatBytes(bytesAfter)}. It starts at the key frame at ${(startMs / 1000).toFixed(2)} s.`,
+      `${repaired.source.name} is on the shelf, ${formatBytes(bytesAfter)}. It starts at the key frame at ${(startMs / 1000).toFixed(2)} s.`,
     )
   else
     tell(
@@ -88,5 +88,5 @@ export async function carryOutMend(
       () => api.putContent(source.id, before).then(onChange),
     )
   if (!added) await onChange()
-  return mended
+  return repaired
 }

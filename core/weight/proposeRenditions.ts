@@ -26,7 +26,7 @@ const WINDOW_ASPECTS: Readonly<Record<ScreenClass, readonly [number, number]>> =
 const NARROWEST = 320
 const WIDEST = 2560
 /** A crop that saves less than this share of the picture is not worth a file of its own shape. */
-const LEAST_SAVING = 0.12
+const MIN_SAVING = 0.12
 
 /**
  * The aspects, width over height, that a region of this height takes in the windows of some
@@ -76,7 +76,7 @@ export function screenCrop(
   const [tall, flat] = regionAspects(height, limits, classes)
   const width = keptWidth(picture, { width: flat, height: 1 })
   const high = keptHeight(picture, { width: tall, height: 1 })
-  if (width * high > 1 - LEAST_SAVING) return null
+  if (width * high > 1 - MIN_SAVING) return null
   return { x: (1 - width) * focal.x, y: (1 - high) * focal.y, width, height: high }
 }
 
@@ -92,7 +92,7 @@ const BEHIND_SCRIM = 0.8
 const LOOKS = 12
 
 /** What a ladder is proposed from. */
-export interface LadderOrigin {
+export interface ProposalInput {
   /** The picture that is delivered, before it is cropped for a screen. */
   readonly picture: Size
   /**
@@ -119,7 +119,7 @@ export interface LadderOrigin {
  * The share of a class's region in which scrim, or scrim and copy together, hide the finest detail.
  */
 function hiddenShare(
-  { height, scrim, copy }: Pick<LadderOrigin, 'height' | 'scrim' | 'copy'>,
+  { height, scrim, copy }: Pick<ProposalInput, 'height' | 'scrim' | 'copy'>,
   window: Size,
 ): number {
   const box = copyBox(copy, height, window)
@@ -153,7 +153,7 @@ export interface ProposedRow {
  * Files for each class: cropped to what its windows can show, just wide enough to cover the largest
  * of them, and never larger than the source's own detail.
  */
-export function proposeLadder({
+export function proposeRenditions({
   picture,
   detail,
   height,
@@ -163,7 +163,7 @@ export function proposeLadder({
   copy,
   screens,
   servedBy = (screenClass) => [screenClass],
-}: LadderOrigin): Record<ScreenClass, ProposedRow> {
+}: ProposalInput): Record<ScreenClass, ProposedRow> {
   const propose = (screenClass: ScreenClass): ProposedRow => {
     const crop = screenCrop(picture, height, limits, focal, servedBy(screenClass))
     const cropped = {

@@ -17,7 +17,7 @@ import {
 } from '../matroska/writeWebm'
 import type { MediaFile, SampleTable } from '../MediaFile'
 import { cutPicture, cutSound, type SampleCut } from './cutSamples'
-import { lengthOf, type MendOrder, type MendPlan, type Piece } from './MendPlan'
+import { lengthOf, type RepairOrder, type RepairPlan, type Piece } from './RepairPlan'
 
 const LONGEST_CLUSTER_MS = 5_000
 /** Sound that WebM takes. Source: WebM container guidelines, "Codec mapping". */
@@ -40,27 +40,27 @@ interface Block {
  * WebM or MKV from any file whose frames Matroska takes: sound, cut and metadata as ordered. Coded
  * frames are copied as they are.
  */
-export async function mendMatroska(
+export async function repairMatroska(
   source: ByteSource,
   file: MediaFile,
-  order: MendOrder,
-): Promise<MendPlan> {
+  order: RepairOrder,
+): Promise<RepairPlan> {
   const { video } = file
   const { family } = video.codec
   const own = file.container === 'webm' || file.container === 'mkv'
   if (order.container === 'webm' && family !== 'vp8' && family !== 'vp9' && family !== 'av1')
-    throw new ContainerError('media/mend-unsupported', { subject: `${video.codec.name} in WebM` })
+    throw new ContainerError('media/repair-unsupported', { subject: `${video.codec.name} in WebM` })
   if (!own && family !== 'vp8' && family !== 'vp9' && family !== 'av1')
-    throw new ContainerError('media/mend-unsupported', { subject: `${video.codec.name} in MKV` })
+    throw new ContainerError('media/repair-unsupported', { subject: `${video.codec.name} in MKV` })
   if (file.audio && order.keepSound && !own)
-    throw new ContainerError('media/mend-unsupported', { subject: 'sound in another container' })
+    throw new ContainerError('media/repair-unsupported', { subject: 'sound in another container' })
   const ticks = (value: number | null): number | null =>
     value === null ? null : (value * video.timescale) / 1000
   const cut = await cutPicture(source, video, ticks(order.startMs), ticks(order.endMs))
   const startMs = (cut.shownStart * 1000) / video.timescale
   const picture = own ? await readMatroskaTrack(source, 1) : null
   if (picture?.alpha)
-    throw new ContainerError('media/mend-unsupported', { subject: 'a picture with alpha' })
+    throw new ContainerError('media/repair-unsupported', { subject: 'a picture with alpha' })
   const number = trackNumber(picture)
   const blocks = blocksOf(number, video.samples, cut, video.timescale, startMs, true)
   const entries = [
@@ -74,7 +74,7 @@ export async function mendMatroska(
       order.container === 'webm' &&
       !WEBM_SOUND.has(textIn(parseElements(sound.entry, 0), 'CodecID'))
     )
-      throw new ContainerError('media/mend-unsupported', { subject: 'sound in another container' })
+      throw new ContainerError('media/repair-unsupported', { subject: 'sound in another container' })
     const scale = sound.timescale / 1000
     const part = cutSound(
       sound.samples,
@@ -128,7 +128,7 @@ function blocksOf(
 function trackNumber(track: MatroskaTrack | null): number {
   const number = track?.number ?? 1
   if (number < 1 || number > 126)
-    throw new ContainerError('media/mend-unsupported', { subject: `track number ${number}` })
+    throw new ContainerError('media/repair-unsupported', { subject: `track number ${number}` })
   return number
 }
 
@@ -180,7 +180,7 @@ function newEntry(
 
 /** The file around the blocks: cues before clusters, so that a browser can seek at once. */
 function writePieces(
-  order: MendOrder,
+  order: RepairOrder,
   durationMs: number,
   entries: readonly Uint8Array[],
   blocks: readonly Block[],

@@ -2,7 +2,7 @@ import type { ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
 
 /** What is to be done to a file without encoding anything anew. */
-export interface MendOrder {
+export interface RepairOrder {
   readonly container: 'mp4' | 'mov' | 'webm' | 'mkv'
   readonly keepSound: boolean
   /**
@@ -23,7 +23,7 @@ export type Piece =
   { readonly bytes: Uint8Array } | { readonly offset: number; readonly length: number }
 
 /** A new file, made up of pieces in order. */
-export interface MendPlan {
+export interface RepairPlan {
   readonly pieces: readonly Piece[]
   readonly bytes: number
   /**
@@ -31,7 +31,7 @@ export interface MendPlan {
    * what was asked.
    */
   readonly startMs: number
-  readonly container: MendOrder['container']
+  readonly container: RepairOrder['container']
 }
 
 /** Ranges are copied in steps of so many bytes. */
@@ -42,7 +42,7 @@ const STEP_BYTES = 4 * 1024 * 1024
  * said it would.
  */
 export async function* bytesOfPlan(
-  plan: Pick<MendPlan, 'pieces'>,
+  plan: Pick<RepairPlan, 'pieces'>,
   source: ByteSource,
 ): AsyncGenerator<Uint8Array> {
   for (const piece of plan.pieces) {

@@ -3,7 +3,7 @@
  * is asked for each frame in order, `took` told of each that came out, in the same order but some
  * frames later: encoders hold a few.
  */
-export interface FramePace {
+export interface RateControl {
   /** The setting for the next frame: a quantizer, or bits a second. */
   next(): number
   /** A frame came out, with so many bytes. */
@@ -16,7 +16,7 @@ export interface FramePace {
 }
 
 /** The same setting for every frame. */
-export function steadyPace(setting: number): FramePace {
+export function constantQuantizer(setting: number): RateControl {
   return { next: () => setting, took: () => undefined, waits: () => false }
 }
 

@@ -3,7 +3,7 @@ import { api, messageOf } from '../api/client'
 import { shelfChanged } from '../api/queries'
 import { useNotices } from '../state/noticeStore'
 
-export interface ShelfDeeds {
+export interface ShelfActions {
   /** Takes sources off the shelf; undo brings them back. Resolves to whether it was done. */
   remove(sources: readonly SourceCard[]): Promise<boolean>
   /** Puts the images of a set in another order, or leaves some out. */
@@ -13,16 +13,16 @@ export interface ShelfDeeds {
 }
 
 /** What is done to a shelf, each with its notice, its undo, and its error where it is not done. */
-export function useShelfDeeds(projectId: string): ShelfDeeds {
+export function useShelfActions(projectId: string): ShelfActions {
   const tell = useNotices((state) => state.tell)
   const changed = (): Promise<void> => shelfChanged(projectId)
   /** Carries something out; what goes wrong is told, and the shelf is shown as it is. */
   const carryOut = async (
-    deed: () => Promise<void>,
+    action: () => Promise<void>,
     wordFailure: (error: unknown) => string = messageOf,
   ): Promise<boolean> => {
     try {
-      await deed()
+      await action()
       return true
     } catch (error) {
       tell(wordFailure(error))

@@ -2,20 +2,20 @@ import type { ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
 import { fail, ok, type Result } from '../../result'
 import { readMedia } from '../readMedia'
-import { mendIsobmff } from './mendIsobmff'
-import { mendMatroska } from './mendMatroska'
-import type { MendOrder, MendPlan } from './MendPlan'
+import { repairIsobmff } from './repairIsobmff'
+import { repairMatroska } from './repairMatroska'
+import type { RepairOrder, RepairPlan } from './RepairPlan'
 import { movieFromMatroska } from './movieFromMatroska'
 
 /**
  * Plans a new file from an old one without encoding anything: index first, sound off, a cut at key
- * frames, another container, metadata off. Errors: those of reading, `media/mend-unsupported` where
- * coded frames cannot be carried over, `media/mend-range` for an empty cut.
+ * frames, another container, metadata off. Errors: those of reading, `media/repair-unsupported` where
+ * coded frames cannot be carried over, `media/repair-range` for an empty cut.
  */
-export async function planMend(
+export async function planRepair(
   source: ByteSource,
-  order: MendOrder,
-): Promise<Result<MendPlan, ContainerError>> {
+  order: RepairOrder,
+): Promise<Result<RepairPlan, ContainerError>> {
   const read = await readMedia(source)
   if (!read.ok) return read
   const file = read.value
@@ -28,15 +28,15 @@ export async function planMend(
   const to = order.container === 'mp4' || order.container === 'mov' ? 'isobmff' : 'matroska'
   try {
     if (from === null)
-      throw new ContainerError('media/mend-unsupported', {
+      throw new ContainerError('media/repair-unsupported', {
         subject: `frames of ${file.video.codec.name}`,
       })
-    if (from === 'isobmff' && to === 'isobmff') return ok(await mendIsobmff(source, file, order))
-    if (to === 'matroska') return ok(await mendMatroska(source, file, order))
+    if (from === 'isobmff' && to === 'isobmff') return ok(await repairIsobmff(source, file, order))
+    if (to === 'matroska') return ok(await repairMatroska(source, file, order))
     return ok(await movieFromMatroska(source, file, order))
   } catch (error) {
     if (error instanceof RangeError)
-      return fail(new ContainerError('media/mend-range', { cause: error }))
+      return fail(new ContainerError('media/repair-range', { cause: error }))
     if (error instanceof ContainerError) return fail(error)
     throw error
   }

@@ -1,4 +1,4 @@
-import { isWatched, type FramePace } from './FramePace'
+import { isWatched, type RateControl } from './RateControl'
 
 /** What an earlier pass was asked for, frame by frame, and what came. */
 export interface RateHistory {
@@ -7,12 +7,12 @@ export interface RateHistory {
 }
 
 /** What a pass by bit rate aims at. */
-export interface RateOrder {
+export interface BitrateTarget {
   readonly frames: number
   readonly framesPerSecond: number
   readonly budgetBytes: number
   /** More than this is not asked for: nobody would see it. */
-  readonly most: number
+  readonly max: number
   /**
    * How many times the rate of the rest the first frame of a loop is asked for at: what it has,
    * those after it lean on.
@@ -25,19 +25,19 @@ export interface RateOrder {
    * loop; null for the first.
    */
   readonly before: RateHistory | null
-  readonly aim?: number
+  readonly targetShare?: number
 }
 
-const AIM = 0.993
+const TARGET_SHARE = 0.993
 /**
  * The rate is corrected after so many frames, sooner in short loops: encoders answer a change
  * within a few.
  */
-const STRIDE = { least: 2, most: 6, share: 1 / 24 }
+const STRIDE = { min: 2, max: 6, share: 1 / 24 }
 /** Towards the end, where frames are asked for one by one, after so many. */
 const LAST_STRIDE = 2
 /** Below this an encoder's answer is its floor, not ours. */
-const LEAST_RATE = 20_000
+const MIN_RATE = 20_000
 /** Before the join the rate rises to so many times that of the rest. */
 const JOIN_BOOST = 2
 /**
@@ -54,7 +54,7 @@ const NEWEST = 0.4
  * An encoder's answer is what it makes of a rate; beyond these it tells of a floor, or of an
  * accident.
  */
-const ANSWERS = { least: 0.25, most: 4 }
+const ANSWERS = { min: 0.25, max: 4 }
 /** An encoder that gives so many times what it was asked for cannot do with less. */
 const FLOOR_EXCESS = 1.4
 /**
@@ -70,8 +70,8 @@ const HALVINGS = 16
  * loosely: every few frames the rate is set at which what is left lasts for the frames that are
  * left, as far as the encoder has shown what it makes of a rate: lately, and in the pass before.
  */
-export class RatePace implements FramePace {
-  private readonly order: RateOrder
+export class BitrateRateControl implements RateControl {
+  private readonly order: BitrateTarget
   /**
    * How many plain frames each frame counts for; what the encoder made of a rate there, and the
    * bytes it could not do without: as the pass before showed it.
@@ -88,7 +88,7 @@ export class RatePace implements FramePace {
   private strideBytes = 0
   private strideExpected = 0
 
-  constructor(order: RateOrder) {
+  constructor(order: BitrateTarget) {
     const {
       frames,
       firstBoost,
@@ -96,11 +96,11 @@ export class RatePace implements FramePace {
       before,
       budgetBytes,
       framesPerSecond,
-      aim = AIM,
-      most,
+      targetShare = TARGET_SHARE,
+      max,
     } = order
     this.order = order
-    this.stride = Math.max(STRIDE.least, Math.min(STRIDE.most, Math.round(frames * STRIDE.share)))
+    this.stride = Math.max(STRIDE.min, Math.min(STRIDE.max, Math.round(frames * STRIDE.share)))
     const joined = (k: number): number =>
       k === 0 ? (ramp?.(0) ?? 0) : k < frames - SETTLE_FRAMES ? (ramp?.(k + SETTLE_FRAMES) ?? 0) : 0
     this.shares = Array.from(
@@ -110,11 +110,11 @@ export class RatePace implements FramePace {
     const seen = before ? shown(before, framesPerSecond) : null
     this.answers = seen?.answers ?? this.shares.map(() => 1)
     this.floors = seen?.floors ?? this.shares.map(() => 0)
-    this.rate = Math.min(most, this.lasting(0, budgetBytes * aim))
+    this.rate = Math.min(max, this.lasting(0, budgetBytes * targetShare))
   }
 
   next(): number {
-    const { frames, budgetBytes, aim = AIM, most } = this.order
+    const { frames, budgetBytes, targetShare = TARGET_SHARE, max } = this.order
     const k = this.asked.length
     if (
       k > 0 &&
@@ -127,9 +127,9 @@ export class RatePace implements FramePace {
         waiting += this.expected(at, this.asked[at]!, this.answer)
       // What comes late would be asked for twice: towards the end the rate only creeps.
       const highest = frames - k < HURRY_FRAMES ? this.rate * LARGEST_HURRY : Infinity
-      this.rate = Math.min(most, highest, this.lasting(k, budgetBytes * aim - this.taken - waiting))
+      this.rate = Math.min(max, highest, this.lasting(k, budgetBytes * targetShare - this.taken - waiting))
     }
-    const asked = Math.max(LEAST_RATE, this.rate * (this.shares[k] ?? 1))
+    const asked = Math.max(MIN_RATE, this.rate * (this.shares[k] ?? 1))
     this.asked.push(asked)
     return Math.round(asked)
   }
@@ -149,8 +149,8 @@ export class RatePace implements FramePace {
     this.strideExpected += this.expected(k, this.asked[k]!, 1)
     if (this.done % this.stride !== 0) return
     const answer = Math.min(
-      ANSWERS.most,
-      Math.max(ANSWERS.least, this.strideBytes / this.strideExpected),
+      ANSWERS.max,
+      Math.max(ANSWERS.min, this.strideBytes / this.strideExpected),
     )
     this.answer = this.answer * (1 - NEWEST) + answer * NEWEST
     this.strideBytes = 0
@@ -173,7 +173,7 @@ export class RatePace implements FramePace {
         sum += this.expected(at, rate * this.shares[at]!, this.answer)
       return sum
     }
-    let [low, high] = [LEAST_RATE, Math.max(LEAST_RATE, this.order.most)]
+    let [low, high] = [MIN_RATE, Math.max(MIN_RATE, this.order.max)]
     if (total(low) >= bytes) return low
     if (total(high) <= bytes) return high
     for (let step = 0; step < HALVINGS; step++) {
@@ -205,7 +205,7 @@ function shown(
     }
     const answer = came / wanted
     const atFloor = answer > FLOOR_EXCESS
-    answers.push(Math.max(ANSWERS.least, Math.min(ANSWERS.most, atFloor ? 1 : answer)))
+    answers.push(Math.max(ANSWERS.min, Math.min(ANSWERS.max, atFloor ? 1 : answer)))
     floors.push(atFloor && k > 0 ? came / (to - from) : 0)
   }
   return { answers, floors }

@@ -1,9 +1,9 @@
-import { isWatched, type FramePace } from './FramePace'
+import { isWatched, type RateControl } from './RateControl'
 import type { ProbeCurve } from './ProbeCurve'
 import { quantizerOf, rankOf, type Ranks } from './ranks'
 
 /** What a pass by quantizer aims at. */
-export interface QuantizerOrder {
+export interface QuantizerTarget {
   readonly frames: number
   readonly budgetBytes: number
   readonly curve: ProbeCurve
@@ -22,14 +22,14 @@ export interface QuantizerOrder {
   /** Whether the weights are those of an earlier pass, which know what anchors cost. */
   readonly known: boolean
   /** The share of the budget aimed at: a little below all of it, since over is over. */
-  readonly aim?: number
+  readonly targetShare?: number
 }
 
 /**
  * Lands between −0.3 and −1.4 % in one pass. Source: docs/method.md, "What the platform does", rate
  * control.
  */
-const AIM = 0.991
+const TARGET_SHARE = 0.991
 /**
  * So many frames the curve's own word counts against what has come lately, and against all that has
  * come.
@@ -49,7 +49,7 @@ const RESERVE = 0.5
 /** At the end of the loop there is no time for small moves. */
 const HURRY_FRAMES = 16
 /** A frame that comes so many times as heavy as those before it is an event of its own. */
-const MOST_TELLING = 2.5
+const MAX_TELLING = 2.5
 /**
  * What anchors cost against a frame of their quantizer among others like it, and what those between
  * them cost then: measured as in `ranks.ts`.
@@ -85,8 +85,8 @@ class Tally {
  * loop are so equally fine, but for anchors and the join. Source: docs/method.md, "Weight", rate
  * control.
  */
-export class QuantizerPace implements FramePace {
-  private readonly order: QuantizerOrder
+export class QuantizerRateControl implements RateControl {
+  private readonly order: QuantizerTarget
   /** Weights of all plain frames from `k` on, and the numbers of the others. */
   private readonly plainFrom: readonly number[]
   private readonly special: readonly number[]
@@ -99,7 +99,7 @@ export class QuantizerPace implements FramePace {
   private taken = 0
   private base: number | null = null
 
-  constructor(order: QuantizerOrder) {
+  constructor(order: QuantizerTarget) {
     this.order = order
     const plain = Array.from({ length: order.frames + 1 }, () => 0)
     const special: number[] = []
@@ -113,7 +113,7 @@ export class QuantizerPace implements FramePace {
   }
 
   next(): number {
-    const { frames, budgetBytes, aim = AIM, coarsest, ranks } = this.order
+    const { frames, budgetBytes, targetShare = TARGET_SHARE, coarsest, ranks } = this.order
     const k = this.asked.length
     const now = this.gain(0)
     let inFlight = 0
@@ -122,7 +122,7 @@ export class QuantizerPace implements FramePace {
     // Of short loops a part of a frame is kept back: the last ones cannot be paid for by any after
     // them.
     const reserve = this.base === null ? 0 : RESERVE * this.order.curve.frameBytes(this.base) * now
-    const left = budgetBytes - Math.max(budgetBytes * (1 - aim), reserve) - this.taken - inFlight
+    const left = budgetBytes - Math.max(budgetBytes * (1 - targetShare), reserve) - this.taken - inFlight
     const wanted = this.spending(k, left, this.gain(frames - k))
     const hurried = frames - k <= HURRY_FRAMES || this.base === null || k < TRUST_FRAMES
     // Coarser at once where it must be; finer never by a leap: what a leap costs is only known when
@@ -156,7 +156,7 @@ export class QuantizerPace implements FramePace {
     // A hard cut or a flash is paid for, but tells nothing of the frames after it either.
     const telling = Math.min(
       bytes,
-      MOST_TELLING * expected * this.lately.gain(TRUST_FRAMES * expected),
+      MAX_TELLING * expected * this.lately.gain(TRUST_FRAMES * expected),
     )
     this.lately.add(telling, expected)
     this.all.add(telling, expected)

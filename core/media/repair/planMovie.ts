@@ -1,7 +1,7 @@
 import { boxHead, needBox, readBox, wrapBox, writeBox, type Box } from '../isobmff/boxTree'
 import { BOXES } from '../isobmff/boxes/registry'
 import type { SampleTable } from '../MediaFile'
-import { joinPieces, lengthOf, type Piece } from './MendPlan'
+import { joinPieces, lengthOf, type Piece } from './RepairPlan'
 
 /**
  * A track to be written: what it was, which of its samples are copied, and what of them is shown
@@ -211,10 +211,10 @@ function timesOf(samples: SampleTable, first: number, end: number): Times {
     raw.push(samples.times[sample]! - decode)
     decode += delta
   }
-  const least = raw.reduce((low, value) => Math.min(low, value), 0)
+  const min = raw.reduce((low, value) => Math.min(low, value), 0)
   return {
     deltas,
-    offsets: raw.map((offset) => Math.round(offset - least)),
+    offsets: raw.map((offset) => Math.round(offset - min)),
     total: deltas.reduce((sum, delta) => sum + delta, 0),
   }
 }

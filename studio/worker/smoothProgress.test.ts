@@ -1,11 +1,11 @@
 import { expect, it } from 'vitest'
-import { pacedProgress } from './pacedProgress'
+import { smoothProgress } from './smoothProgress'
 import type { RenderProgress } from './renderClip'
 
 it('passes on the first of each pass, the last, and few between', () => {
   const told: RenderProgress[] = []
   let now = 0
-  const progress = pacedProgress(
+  const progress = smoothProgress(
     (each) => told.push(each),
     () => now,
   )
@@ -29,7 +29,7 @@ it('passes on the first of each pass, the last, and few between', () => {
 it('keeps nothing back of slow work', () => {
   const told: number[] = []
   let now = 0
-  const progress = pacedProgress(
+  const progress = smoothProgress(
     ({ done }) => told.push(done),
     () => now,
   )
