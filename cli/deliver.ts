@@ -169,11 +169,11 @@ export async function deliver(
  * was held.
  */
 function describeVisit(
-  { screenClass, still, clip, page, total, budget }: FirstVisit,
+  { screenClass, poster, clip, page, total, budget }: FirstVisit,
   measureQuality: boolean,
 ): string {
   const kilobytes = (bytes: number): string => `${Math.round(bytes / 1000)} kB`
-  return `first visit, ${screenClass}: ${kilobytes(total)}${measureQuality ? '' : ` of ${kilobytes(budget)}${total > budget ? ', over' : ''}`} (still ${kilobytes(still)}, clip ${kilobytes(clip)}, page ${kilobytes(page)})`
+  return `first visit, ${screenClass}: ${kilobytes(total)}${measureQuality ? '' : ` of ${kilobytes(budget)}${total > budget ? ', over' : ''}`} (still ${kilobytes(poster)}, clip ${kilobytes(clip)}, page ${kilobytes(page)})`
 }
 
 /** What a finished file measured, in words. */
@@ -305,8 +305,8 @@ async function draft(file: string, options: DeliverOptions) {
         overlapSeconds: options.overlap ?? made.timing.seam.overlapSeconds,
       },
     },
-    still: {
-      ...made.still,
+    poster: {
+      ...made.poster,
       ...(options.poster === 'first'
         ? {}
         : {

@@ -13,7 +13,7 @@ import { rainPlatform } from './scenes/rainPlatform'
 import type { Scene } from './scenes/Scene'
 import { tunnelMouth } from './scenes/tunnelMouth'
 import { viaduct } from './scenes/viaduct'
-import { PICTURES } from './stills'
+import { PICTURES } from './images'
 
 /*
  * The page that draws and encodes Vesperline's clips, opened by `npm run demo` and by tests that

@@ -57,7 +57,7 @@ const emulated = (bitsPerSecond: number, roundTripMs: number): Line => ({
 const FAST = emulated(80_000_000, 10)
 
 interface Visit {
-  readonly stillMs: number
+  readonly posterMs: number
   readonly motionMs: number | null
   readonly asked: readonly string[]
   readonly bytes: number
@@ -95,27 +95,27 @@ async function visit(
         video?.requestVideoFrameCallback((now) => (held.firstFrame = now))
       })
     })
-    await page.goto(`${site.url}/${how.withoutClip ? 'still' : 'index'}.html`)
+    await page.goto(`${site.url}/${how.withoutClip ? 'poster' : 'index'}.html`)
     const seen = async (withoutClip: boolean | undefined) =>
       (
         await page.waitForFunction(
-          (still) => {
+          (poster) => {
             const held = performance
               .getEntriesByType('resource')
               .find((entry) => entry.name.includes('poster')) as
               PerformanceResourceTiming | undefined
             const { firstFrame } = window as unknown as { firstFrame: number | null }
-            return held && (still || firstFrame !== null)
-              ? { still: held.responseEnd, motion: firstFrame }
+            return held && (poster || firstFrame !== null)
+              ? { poster: held.responseEnd, motion: firstFrame }
               : null
           },
           withoutClip,
           { timeout: 30_000, polling: 50 },
         )
       ).jsonValue()
-    const { still, motion } = (await seen(how.withoutClip))!
+    const { poster, motion } = (await seen(how.withoutClip))!
     await page.waitForTimeout((how.seconds ?? 0) * 1000)
-    return { stillMs: still, motionMs: motion, asked: site.asked, bytes }
+    return { posterMs: poster, motionMs: motion, asked: site.asked, bytes }
   } finally {
     await context.close()
     await site.stop()
@@ -129,21 +129,21 @@ async function visit(
  */
 async function quickest(
   kinds: readonly (() => Promise<Visit>)[],
-): Promise<{ readonly still: number; readonly motion: number }[]> {
+): Promise<{ readonly poster: number; readonly motion: number }[]> {
   const visits = kinds.map((): Visit[] => [])
   const second = (values: readonly number[]): number =>
     values.toSorted((a, b) => a - b)[1] ?? Infinity
   const told = () =>
     visits.map((each) => ({
-      still: second(each.map(({ stillMs }) => stillMs)),
+      poster: second(each.map(({ posterMs }) => posterMs)),
       motion: second(each.map(({ motionMs }) => motionMs ?? 0)),
     }))
   for (let [turn, same] = [0, 0]; turn < 12 && same < 3; turn++) {
     const before = told()
     for (const [k, kind] of kinds.entries()) visits[k]!.push(await kind())
     same = told().every(
-      ({ still, motion }, k) =>
-        still > before[k]!.still * 0.98 && motion >= before[k]!.motion * 0.98,
+      ({ poster, motion }, k) =>
+        poster > before[k]!.poster * 0.98 && motion >= before[k]!.motion * 0.98,
     )
       ? same + 1
       : 0
@@ -169,7 +169,7 @@ async function loadedPage(screen: 'phone' | 'laptop' | 'wide'): Promise<LoadedPa
     style: (await size('backdrop.css')) + (await size('page.css')),
     script: await size('backdrop.js'),
     autoplay: false,
-    still: Math.min(
+    poster: Math.min(
       ...manifest.posters.filter((poster) => poster.screen === screen).map(({ bytes }) => bytes),
     ),
     clip: {
@@ -211,7 +211,7 @@ describe('a delivered folder', () => {
       () => visit(slow, 1280),
       () => visit(slow, 1280, { withoutClip: true }),
     ])
-    expect(withClip!.still / without!.still).toBeLessThanOrEqual(1.05)
+    expect(withClip!.poster / without!.poster).toBeLessThanOrEqual(1.05)
   })
 })
 
@@ -222,7 +222,7 @@ describe('the model of a first load', () => {
     better: emulated(12_000_000, 300),
   }
   const aside = emulated(30_000_000, 60)
-  const seen = new Map<Line, { readonly still: number; readonly motion: number }>()
+  const seen = new Map<Line, { readonly poster: number; readonly motion: number }>()
   let page: LoadedPage
   let machine: Machine
   beforeAll(async () => {
@@ -234,10 +234,10 @@ describe('the model of a first load', () => {
       seen.set(asked[k]!, quick)
     // How fast this machine is at its own part is no matter of the line: what a fourth one tells of
     // it holds for the three.
-    const { still, motion } = seen.get(aside)!
+    const { poster, motion } = seen.get(aside)!
     const thinkingMs = Math.max(
       0,
-      (still - firstLoad(page, aside, { thinkingMs: 0, playerMs: 0 }).stillMs) / 2,
+      (poster - firstLoad(page, aside, { thinkingMs: 0, playerMs: 0 }).posterMs) / 2,
     )
     const long = 1000
     machine = {
@@ -254,11 +254,11 @@ describe('the model of a first load', () => {
     (name) => {
       const { bitsPerSecond, roundTripMs } = lines[name]
       const told = firstLoad(page, lines[name], machine)
-      const { still, motion } = seen.get(lines[name])!
+      const { poster, motion } = seen.get(lines[name])!
       console.info(
-        `${bitsPerSecond / 1e6} Mbit/s, ${roundTripMs} ms: still ${still.toFixed(0)} (told ${told.stillMs.toFixed(0)}), motion ${motion.toFixed(0)} (told ${told.motionMs!.toFixed(0)})`,
+        `${bitsPerSecond / 1e6} Mbit/s, ${roundTripMs} ms: still ${poster.toFixed(0)} (told ${told.posterMs.toFixed(0)}), motion ${motion.toFixed(0)} (told ${told.motionMs!.toFixed(0)})`,
       )
-      expect(Math.abs(told.stillMs - still) / still).toBeLessThanOrEqual(0.15)
+      expect(Math.abs(told.posterMs - poster) / poster).toBeLessThanOrEqual(0.15)
       expect(Math.abs(told.motionMs! - motion) / motion).toBeLessThanOrEqual(0.15)
     },
   )

@@ -62,7 +62,7 @@ async function visit<T>(
   }
 }
 
-const stillShows = async (page: Page): Promise<boolean> =>
+const posterShows = async (page: Page): Promise<boolean> =>
   page
     .locator('img.tln-still')
     .evaluate(
@@ -158,7 +158,7 @@ describe('what is delivered', () => {
   it('begins with the frame that the still shows', async () => {
     const difference = await visit({}, async (page) => {
       await plays(page)
-      const [still, first] = await page.evaluate(async () => {
+      const [poster, first] = await page.evaluate(async () => {
         const video = document.querySelector('video')!
         video.pause()
         video.currentTime = 0.001
@@ -171,7 +171,7 @@ describe('what is delivered', () => {
           return [...context.getImageData(0, 0, 160, 90).data]
         })
       })
-      return frameDifference(Uint8Array.from(still!), Uint8Array.from(first!))
+      return frameDifference(Uint8Array.from(poster!), Uint8Array.from(first!))
     })
     expect(difference).toBeLessThan(2)
   })
@@ -190,10 +190,10 @@ describe('what is delivered', () => {
   it('fetches the still first, and once', async () => {
     await visit({}, async (page, asked) => {
       await plays(page)
-      const still = asked.findIndex((path) => path.includes('poster'))
+      const poster = asked.findIndex((path) => path.includes('poster'))
       const clip = asked.findIndex((path) => /\.(webm|mp4)$/.test(path))
-      expect(still).toBeGreaterThan(-1)
-      expect(clip).toBeGreaterThan(still)
+      expect(poster).toBeGreaterThan(-1)
+      expect(clip).toBeGreaterThan(poster)
       expect(asked.filter((path) => path.includes('poster'))).toHaveLength(1)
     })
   })
@@ -202,7 +202,7 @@ describe('what is delivered', () => {
     await visit({ reducedMotion: 'reduce' }, async (page, asked) => {
       await page.waitForTimeout(800)
       expect(clips(asked)).toEqual([])
-      expect(await stillShows(page)).toBe(true)
+      expect(await posterShows(page)).toBe(true)
       expect(await page.locator('.tln-pause').isVisible()).toBe(false)
       await page.emulateMedia({ reducedMotion: 'no-preference' })
       await plays(page)
@@ -226,7 +226,7 @@ describe('what is delivered', () => {
             { timeout: 10_000 },
           )
           .toBe(true)
-        expect(await stillShows(page)).toBe(true)
+        expect(await posterShows(page)).toBe(true)
         expect(await page.locator('.tln-pause').isVisible()).toBe(false)
       },
       (path) => /\.(webm|mp4)$/.test(path),
@@ -481,10 +481,10 @@ describe('the command line', () => {
     expect(lines[2]).toMatchObject({
       container: 'jpeg',
       video: null,
-      still: { orientation: 6, displayWidth: 1600, displayHeight: 900 },
+      poster: { orientation: 6, displayWidth: 1600, displayHeight: 900 },
       personal: ['device', 'location'],
     })
-    expect(lines[3]).toMatchObject({ container: 'svg', still: { displayWidth: 800 } })
+    expect(lines[3]).toMatchObject({ container: 'svg', poster: { displayWidth: 800 } })
     expect(JSON.parse(await readFile(join(ROOT, 'docs/schema/probe.schema.json'), 'utf8'))).toEqual(
       JSON.parse(JSON.stringify(probeJsonSchema())),
     )

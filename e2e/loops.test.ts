@@ -159,7 +159,7 @@ describe('stills', () => {
           seam: { kind: 'blended' as const, overlapSeconds: 0.5 },
           blendFrames: false,
         }
-        const still = await composer.render(file, {
+        const poster = await composer.render(file, {
           kind: 'poster',
           sourceSha256: '',
           shape: PLAIN_SHAPE,
@@ -188,7 +188,7 @@ describe('stills', () => {
           },
           0,
         )
-        const foreign = await sharp(still.bytes)
+        const foreign = await sharp(poster.bytes)
           .ensureAlpha()
           .raw()
           .toBuffer({ resolveWithObject: true })
@@ -204,16 +204,16 @@ describe('stills', () => {
           const context = new OffscreenCanvas(picture.width, picture.height).getContext('2d')!
           context.drawImage(picture, 0, 0)
           return [...context.getImageData(0, 0, picture.width, picture.height).data]
-        }, still.bytes.toString('base64'))
+        }, poster.bytes.toString('base64'))
         expect(
           frameDifference(composed.pixels, Uint8Array.from(here)),
           `${clip} in Chromium`,
         ).toBeLessThanOrEqual(3)
-        expect(still.facts).toMatchObject({ kind: 'poster', type: 'image/avif' })
-        if (still.facts.kind === 'poster') expect(still.facts.swapDeltaE).toBeLessThanOrEqual(2)
-        expect(await probe(memorySource(new Uint8Array(still.bytes)))).toMatchObject({
+        expect(poster.facts).toMatchObject({ kind: 'poster', type: 'image/avif' })
+        if (poster.facts.kind === 'poster') expect(poster.facts.swapDeltaE).toBeLessThanOrEqual(2)
+        expect(await probe(memorySource(new Uint8Array(poster.bytes)))).toMatchObject({
           ok: true,
-          value: { kind: 'still', format: 'avif', width, height },
+          value: { kind: 'image', format: 'avif', width, height },
         })
       }
     } finally {

@@ -384,7 +384,7 @@ describe('the demonstration’s flaws, measured anew', () => {
 
 describe('animated pictures', () => {
   /** Five frames of a light that wanders over grey, each coded by the browser itself. */
-  const stills = (type: string): Promise<number[][]> =>
+  const images = (type: string): Promise<number[][]> =>
     page.evaluate(async (mime) => {
       const frames: number[][] = []
       for (let frame = 0; frame < 5; frame++) {
@@ -415,16 +415,16 @@ describe('animated pictures', () => {
       ...(body.length % 2 ? [0] : []),
     ]
     /** A still's picture chunk, out of its own container. */
-    const picture = (still: number[]): number[] => {
-      for (let at = 12; at < still.length;) {
-        const size = still[at + 4]! | (still[at + 5]! << 8) | (still[at + 6]! << 16)
-        if (/^VP8[ L]$/.test(String.fromCharCode(...still.slice(at, at + 4))))
-          return still.slice(at, at + 8 + size + (size & 1))
+    const picture = (image: number[]): number[] => {
+      for (let at = 12; at < image.length;) {
+        const size = image[at + 4]! | (image[at + 5]! << 8) | (image[at + 6]! << 16)
+        if (/^VP8[ L]$/.test(String.fromCharCode(...image.slice(at, at + 4))))
+          return image.slice(at, at + 8 + size + (size & 1))
         at += 8 + size + (size & 1)
       }
       throw new Error('no picture')
     }
-    const frames = (await stills('image/webp')).map((still) =>
+    const frames = (await images('image/webp')).map((image) =>
       chunk('ANMF', [
         ...little(0, 3),
         ...little(0, 3),
@@ -432,7 +432,7 @@ describe('animated pictures', () => {
         ...little(89, 3),
         ...little(80, 3),
         0,
-        ...picture(still),
+        ...picture(image),
       ]),
     )
     const body = [

@@ -393,13 +393,13 @@ describe('files', () => {
     await page.getByText(/heaviest frames take \d+ %/).waitFor()
     await page.getByRole('tab', { name: 'First load' }).click()
     await page.getByRole('img', { name: /^Waterfall: still after/ }).waitFor()
-    const still = async (): Promise<number> =>
+    const poster = async (): Promise<number> =>
       Number(
         /still after ([\d.]+) s/.exec(
           (await page.getByRole('img', { name: /^Waterfall/ }).getAttribute('aria-label'))!,
         )![1],
       )
-    const slow = await still()
+    const slow = await poster()
     // Its scale reaches as far as the still.
     const ticks = (await page.getByRole('img', { name: /^Waterfall/ }).innerText())
       .match(/^[\d.]+ s$/gm)!
@@ -408,7 +408,7 @@ describe('files', () => {
     expect(ticks.at(-1)! * 1.5).toBeGreaterThan(slow)
     await page.getByRole('button', { name: /^Line:/ }).click()
     await page.getByRole('option', { name: 'Fast line' }).click()
-    await expect.poll(still).toBeLessThan(slow / 3)
+    await expect.poll(poster).toBeLessThan(slow / 3)
     expect(
       (await new AxeBuilder({ page }).exclude('iframe').analyze()).violations.map(
         ({ id: rule }) => rule,

@@ -18,7 +18,7 @@ const TYPES: Readonly<Record<string, string>> = {
   '.css': 'text/css',
 }
 
-const STILL_TYPES: Readonly<Record<string, string>> = {
+const POSTER_TYPES: Readonly<Record<string, string>> = {
   '.jpg': 'image/jpeg',
   '.png': 'image/png',
   '.webp': 'image/webp',
@@ -146,7 +146,7 @@ export class RenderBrowser {
   async analyse(
     file: string,
   ): Promise<{ analysis: Analysis | null; strip: Buffer | null; cells: number }> {
-    const mime = STILL_TYPES[extname(file)] ?? null
+    const mime = POSTER_TYPES[extname(file)] ?? null
     if (mime === 'image/svg+xml') return { analysis: null, strip: null, cells: 0 }
     const resultUrl = `/result/${++this.lastResult}`
     const place = { url: this.lend(file), bytes: statSync(file).size }

@@ -34,7 +34,7 @@ export function mount(region: HTMLElement): () => void {
     once = false,
   ): void => target?.addEventListener?.(type, act, { signal, once })
   const button = region.querySelector<HTMLButtonElement>('.tln-pause')
-  const still = region.querySelector<HTMLImageElement>('.tln-still')
+  const poster = region.querySelector<HTMLImageElement>('.tln-still')
   const rules = root.dataset
   let visible = false
   let paused = false
@@ -48,8 +48,8 @@ export function mount(region: HTMLElement): () => void {
   const wanted = (): boolean =>
     !failed &&
     fits() &&
-    !(rules['tlnReduced'] === 'still' && calm.matches) &&
-    !(rules['tlnSaver'] === 'still' && (connection?.saveData || reducedData.matches))
+    !(rules['tlnReduced'] === 'poster' && calm.matches) &&
+    !(rules['tlnSaver'] === 'poster' && (connection?.saveData || reducedData.matches))
 
   const fail = (): void => {
     failed = true
@@ -115,12 +115,12 @@ export function mount(region: HTMLElement): () => void {
     update()
   }
 
-  const whenStill = (): void => {
-    if (!still || still.complete) start()
-    else ['load', 'error'].forEach((type) => listen(still, type, start, true))
+  const whenPosterLoaded = (): void => {
+    if (!poster || poster.complete) start()
+    else ['load', 'error'].forEach((type) => listen(poster, type, start, true))
   }
-  if (document.readyState === 'complete') whenStill()
-  else listen(window, 'load', whenStill, true)
+  if (document.readyState === 'complete') whenPosterLoaded()
+  else listen(window, 'load', whenPosterLoaded, true)
 
   const release = (): void => {
     life.abort()

@@ -30,10 +30,10 @@ describe('the demonstration', () => {
     Object.setPrototypeOf(breaking.shelf, stores.shelf)
     await expect(seedDemo(database, breaking as unknown as typeof stores)).rejects.toThrow('killed')
     expect(await names()).toEqual(['Vesperline'])
-    expect(await database.models.StillSet.count()).toBe(0)
+    expect(await database.models.ImageSet.count()).toBe(0)
     expect(await seedDemo(database, stores)).toBe(true)
     expect(await names()).toEqual(['Vesperline'])
-    expect(await database.models.StillSet.count()).toBeGreaterThan(0)
+    expect(await database.models.ImageSet.count()).toBeGreaterThan(0)
   })
   it('that was deleted does not come back', async () => {
     const { database, stores } = server

@@ -52,8 +52,8 @@ beforeAll(async () => {
   const told = factsOf<ClipFacts>(recipe)
   proof = { recipe, facts: told.facts, bytes: await file(told.file) }
   const webp = posterRecipes(document, from).find((each) => each.recipe.format === 'webp')!.recipe
-  const still = factsOf<PosterFacts>(webp)
-  poster = { recipe: webp, facts: still.facts, bytes: await file(still.file) }
+  const kept = factsOf<PosterFacts>(webp)
+  poster = { recipe: webp, facts: kept.facts, bytes: await file(kept.file) }
   await server.database.query('DELETE FROM renditions RETURNING key')
 })
 afterAll(() => server.stop())

@@ -7,7 +7,7 @@ import type {
   ShelfPage,
   Source,
   SourceCard,
-  StillSet,
+  ImageSet,
 } from '../core/api/wire'
 import { memorySource } from '../core/bytes/ByteSource'
 import { probe } from '../core/media/probe'
@@ -193,14 +193,14 @@ describe('sources', () => {
       1,
     ])
     expect((await call<Source>('GET', `/api/sources/${before.id}`)).body.usedBy).toEqual([])
-    const still = await named('first-snow')
+    const image = await named('first-snow')
     expect(
-      codeOf(await call('POST', `/api/sources/${after.id}/replace`, { withSourceId: still.id })),
+      codeOf(await call('POST', `/api/sources/${after.id}/replace`, { withSourceId: image.id })),
     ).toBe('source/other-kind')
     await call('DELETE', `/api/backdrops/${made.id}`)
   })
   it('that are a backdrop’s still come back with it, and are not forgotten as long as a revision knows them', async () => {
-    const [clip, still] = [
+    const [clip, image] = [
       await addClip('with-still.mp4', 'viaduct-crossing.mp4', otherwise(9)),
       await named('fjord-night'),
     ]
@@ -212,22 +212,22 @@ describe('sources', () => {
     ).body
     const picture = {
       kind: 'source' as const,
-      sourceId: still.id,
-      sha256: still.sha256,
+      sourceId: image.id,
+      sha256: image.sha256,
       mime: 'image/webp',
-      bytes: still.facts.bytes,
+      bytes: image.facts.bytes,
     }
     const save = (baseRevision: number) =>
       client.save(made, {
         baseRevision,
-        label: 'still',
-        document: { ...made.document, still: { ...made.document.still, picture } },
+        label: 'poster',
+        document: { ...made.document, poster: { ...made.document.poster, picture } },
       })
     expect((await save(1)).status).toBe(200)
     const refused = await call<{ error: { details: { usedBy: string[] } } }>(
       'POST',
       '/api/sources/delete',
-      { ids: [still.id] },
+      { ids: [image.id] },
     )
     expect([codeOf(refused), refused.body.error.details.usedBy]).toEqual([
       'source/in-use',
@@ -235,10 +235,10 @@ describe('sources', () => {
     ])
     expect((await named('fjord-night')).usedBy).toEqual(['With a still'])
     expect((await client.save(made, { baseRevision: 2, label: 'undo' })).status).toBe(200)
-    expect((await call('POST', '/api/sources/delete', { ids: [still.id] })).status).toBe(204)
+    expect((await call('POST', '/api/sources/delete', { ids: [image.id] })).status).toBe(204)
     await server.stores.space.keep(new Date(), 0)
     expect((await save(3)).status).toBe(200)
-    expect((await named('fjord-night')).id).toBe(still.id)
+    expect((await named('fjord-night')).id).toBe(image.id)
     await call('DELETE', `/api/backdrops/${made.id}`)
   })
   it('come back when undo leads to them, and are not forgotten as long as a revision knows them', async () => {
@@ -273,12 +273,12 @@ describe('sources', () => {
     await call('POST', '/api/sources/delete', { ids: [source.id] })
   })
   it('that are stills make no backdrop of footage', async () => {
-    const still = await named('first-snow')
+    const image = await named('first-snow')
     expect(
       codeOf(
         await call('POST', `/api/spots/${project.pages[0]!.spots[0]!.id}/backdrops`, {
           name: 'x',
-          sourceId: still.id,
+          sourceId: image.id,
         }),
       ),
     ).toBe('source/other-kind')
@@ -340,9 +340,9 @@ describe('repairs', () => {
     await call('POST', '/api/sources/delete', { ids: [repaired.source.id] })
   })
   it('say what stands against them', async () => {
-    const [still, aurora] = [await named('first-snow'), await named('aurora-fjord')]
+    const [image, aurora] = [await named('first-snow'), await named('aurora-fjord')]
     expect(
-      codeOf(await call('POST', `/api/sources/${still.id}/repairs`, { operation: 'strip' })),
+      codeOf(await call('POST', `/api/sources/${image.id}/repairs`, { operation: 'strip' })),
     ).toBe('source/repair')
     const refused = await call<{ error: { message: string } }>(
       'POST',
@@ -363,25 +363,25 @@ describe('sets of stills', () => {
   it('keep the order they are given, leave out what is no still, and lose what is taken off the shelf', async () => {
     const ids = (await list('kind=still&sort=name')).sources.map((source) => source.id)
     const clip = await named('aurora-fjord')
-    const { body: set } = await call<StillSet>('POST', `/api/projects/${project.id}/sets`, {
+    const { body: set } = await call<ImageSet>('POST', `/api/projects/${project.id}/sets`, {
       name: 'Order',
       sourceIds: [ids[2], clip.id, ids[0], ids[2], ids[1]],
     })
     expect(set.sourceIds).toEqual([ids[2], ids[0], ids[1]])
-    const { body: turned } = await call<StillSet>('PUT', `/api/sets/${set.id}`, {
+    const { body: turned } = await call<ImageSet>('PUT', `/api/sets/${set.id}`, {
       name: 'Turned',
       sourceIds: [ids[1], ids[2]],
     })
     expect(turned).toMatchObject({ name: 'Turned', sourceIds: [ids[1], ids[2]] })
     await call('POST', '/api/sources/delete', { ids: [ids[1]] })
     expect(
-      (await call<StillSet[]>('GET', `/api/projects/${project.id}/sets`)).body.find(
+      (await call<ImageSet[]>('GET', `/api/projects/${project.id}/sets`)).body.find(
         (each) => each.id === set.id,
       )!.sourceIds,
     ).toEqual([ids[2]])
     await call('POST', '/api/sources/restore', { ids: [ids[1]] })
     expect(
-      (await call<StillSet[]>('GET', `/api/projects/${project.id}/sets`)).body.find(
+      (await call<ImageSet[]>('GET', `/api/projects/${project.id}/sets`)).body.find(
         (each) => each.id === set.id,
       )!.sourceIds,
     ).toEqual([ids[1], ids[2]])

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import type { Finding } from '../material/findings'
-import type { MediaFacts, SourceFacts, StillFacts } from '../media/probe'
+import type { MediaFacts, SourceFacts, ImageFacts } from '../media/probe'
 import { amount, count, figure, pixels, text } from './bounded'
 
 /*
@@ -55,8 +55,8 @@ export const clipSourceSchema: z.ZodType<MediaFacts> = z.object({
   personal: personal.default([]),
 })
 
-const stillSourceSchema: z.ZodType<StillFacts> = z.object({
-  kind: z.literal('still'),
+const imageSourceSchema: z.ZodType<ImageFacts> = z.object({
+  kind: z.literal('image'),
   format: z.enum(['jpeg', 'png', 'webp', 'avif', 'gif', 'svg']),
   bytes: count(),
   width: pixels(),
@@ -72,7 +72,7 @@ const stillSourceSchema: z.ZodType<StillFacts> = z.object({
   personal,
 })
 
-export const factsSchema: z.ZodType<SourceFacts> = z.union([clipSourceSchema, stillSourceSchema])
+export const factsSchema: z.ZodType<SourceFacts> = z.union([clipSourceSchema, imageSourceSchema])
 
 export const findingSchema: z.ZodType<Finding> = z.object({
   code: z.enum([

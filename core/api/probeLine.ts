@@ -39,7 +39,7 @@ export const probeLineSchema = z.object({
     })
     .nullable()
     .optional(),
-  still: z
+  image: z
     .object({
       width: z.int(),
       height: z.int(),
@@ -96,7 +96,7 @@ export function probeLineOf(file: string, facts: SourceFacts): ProbeLine {
     }
   })
   const shared = { file, bytes: facts.bytes, personal: [...facts.personal], findings }
-  if (facts.kind === 'still') {
+  if (facts.kind === 'image') {
     const {
       format,
       width,
@@ -115,7 +115,7 @@ export function probeLineOf(file: string, facts: SourceFacts): ProbeLine {
       container: format,
       durationMs: null,
       video: null,
-      still: {
+      image: {
         width,
         height,
         displayWidth,
@@ -161,7 +161,7 @@ export function probeLineOf(file: string, facts: SourceFacts): ProbeLine {
       bitDepth: stream?.bitDepth ?? null,
       chroma: stream?.chroma ?? null,
     },
-    still: null,
+    image: null,
     audio,
     indexFirst,
     colour: video.colour,

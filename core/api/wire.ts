@@ -62,7 +62,7 @@ export const sourceCardSchema = sourceSchema.omit({ analysis: true }).extend({
 /** What the shelf is asked for: a part of it, filtered and sorted by the server. */
 export const shelfQuerySchema = z.object({
   search: text(120).default(''),
-  kind: z.enum(['all', 'clip', 'still']).default('all'),
+  kind: z.enum(['all', 'clip', 'image']).default('all'),
   orientation: z.enum(['all', 'landscape', 'portrait', 'square']).default('all'),
   liveliness: z.enum(['all', 'calm', 'lively', 'busy']).default('all'),
   /** Only what covers a screen of so many device pixels at full sharpness. */
@@ -97,7 +97,7 @@ export const repairedSchema = z.object({
   before: sha256Schema,
   added: z.boolean(),
 })
-export const stillSetSchema = z.object({
+export const imageSetSchema = z.object({
   id: idSchema,
   projectId: idSchema,
   name: text(120),
@@ -215,7 +215,7 @@ export type SourceCard = z.infer<typeof sourceCardSchema>
 export type ClipCard = SourceCard & { readonly facts: MediaFacts }
 export type ShelfQuery = z.infer<typeof shelfQuerySchema>
 export type ShelfPage = z.infer<typeof shelfPageSchema>
-export type StillSet = z.infer<typeof stillSetSchema>
+export type ImageSet = z.infer<typeof imageSetSchema>
 export type RepairRequest = z.infer<typeof repairSchema>
 export type Repaired = z.infer<typeof repairedSchema>
 export type Spot = z.infer<typeof spotSchema>

@@ -100,7 +100,7 @@ export const backdropSchema = z.object({
     quarterTurns: z.int().min(0).max(3),
     mirrored: z.boolean(),
   }),
-  still: z.object({
+  poster: z.object({
     /** The first output frame, a frame of the clip by its moment, or a still from the shelf. */
     picture: z.discriminatedUnion('kind', [
       z.object({ kind: z.literal('first') }),
@@ -143,9 +143,9 @@ export const backdropSchema = z.object({
     focal: z.object({ x: share, y: share }),
   }),
   behaviour: z.object({
-    phone: z.enum(['play', 'still']),
-    reducedMotion: z.enum(['play', 'still']),
-    dataSaver: z.enum(['play', 'still']),
+    phone: z.enum(['play', 'poster']),
+    reducedMotion: z.enum(['play', 'poster']),
+    dataSaver: z.enum(['play', 'poster']),
     playbackRate: z.number().min(0.25).max(2),
     pauseControl: z.boolean(),
     autoplayInMarkup: z.boolean(),
@@ -184,7 +184,7 @@ export const FIRST_DECISIONS = {
   timing: { seam: { kind: 'straight', overlapSeconds: 0.8 }, blendFrames: false, atEnd: 'hold' },
   picture: { crop: null, quarterTurns: 0, mirrored: false },
   // A small part of each screen's budget for the clip: the still must arrive first.
-  still: {
+  poster: {
     picture: { kind: 'first' },
     avif: true,
     ceilings: { phone: 60_000, laptop: 120_000, wide: 200_000 },
@@ -193,7 +193,7 @@ export const FIRST_DECISIONS = {
 } as const satisfies {
   timing: Partial<BackdropDocument['timing']>
   picture: BackdropDocument['picture']
-  still: BackdropDocument['still']
+  poster: BackdropDocument['poster']
   weight: Partial<BackdropDocument['weight']>
 }
 
@@ -226,7 +226,7 @@ const UPGRADES: Readonly<
       ...((document['timing'] ?? {}) as Record<string, unknown>),
     },
     picture: FIRST_DECISIONS.picture,
-    still: FIRST_DECISIONS.still,
+    poster: FIRST_DECISIONS.poster,
   }),
   // Version 2 had a width and a budget for each screen, and the same formats for all; a budget
   // counted the clip alone.

@@ -192,20 +192,20 @@ describe('a first visit', () => {
   ]
   it('counts the heaviest still and clip that any browser is offered, and the neighbour’s where a screen has none', () => {
     const visits = firstVisits(DOCUMENT, { clips, posters })
-    expect(visits.map(({ screenClass, still, clip }) => [screenClass, still, clip])).toEqual([
+    expect(visits.map(({ screenClass, poster, clip }) => [screenClass, poster, clip])).toEqual([
       ['phone', 80, 300],
       ['laptop', 80, 1400],
       ['wide', 80, 1400],
     ])
-    expect(visits.every(({ total, still, clip, page }) => total === still + clip + page)).toBe(true)
+    expect(visits.every(({ total, poster, clip, page }) => total === poster + clip + page)).toBe(true)
   })
   it('has no clip on phones that get the still', () => {
     expect(
-      firstVisits(reduce(DOCUMENT, { type: 'behaviour/set', behaviour: { phone: 'still' } }), {
+      firstVisits(reduce(DOCUMENT, { type: 'behaviour/set', behaviour: { phone: 'poster' } }), {
         clips,
         posters,
       })[0],
-    ).toMatchObject({ clip: 0, still: 80 })
+    ).toMatchObject({ clip: 0, poster: 80 })
   })
 })
 

@@ -150,7 +150,7 @@ export function alternatives(
       id: 'phone-still',
       title: 'Only the still on phones',
       because: 'Phones save their battery and their plan.',
-      actions: [{ type: 'behaviour/set', behaviour: { phone: 'still' } }],
+      actions: [{ type: 'behaviour/set', behaviour: { phone: 'poster' } }],
     })
   return found
 }

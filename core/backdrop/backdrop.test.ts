@@ -27,7 +27,7 @@ import {
   probeOf,
   proofRecipe,
   recipeKey,
-  stillClasses,
+  posterClasses,
 } from './recipe'
 import { labelOf, reduce, type BackdropAction } from './reduce'
 import { usedSources } from './usedSources'
@@ -57,9 +57,9 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
     type: 'picture/set',
     picture: { crop: { x: 0.1, y: 0, width: 0.8, height: 1 }, quarterTurns: 1 },
   },
-  'still/picture': { type: 'still/picture', picture: { kind: 'frame', ticks: 80, timescale: 24 } },
-  'still/avif': { type: 'still/avif', on: false },
-  'still/ceiling': { type: 'still/ceiling', screenClass: 'wide', bytes: 90_000 },
+  'poster/picture': { type: 'poster/picture', picture: { kind: 'frame', ticks: 80, timescale: 24 } },
+  'poster/avif': { type: 'poster/avif', on: false },
+  'poster/max-bytes': { type: 'poster/max-bytes', screenClass: 'wide', bytes: 90_000 },
   'copy/write': { type: 'copy/write', field: 'heading', value: 'Night trains' },
   'copy/link': { type: 'copy/link', index: 1, value: 'Cabins' },
   'copy/links': { type: 'copy/links', links: ['Routes'] },
@@ -67,7 +67,7 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   'scrim/set': { type: 'scrim/set', scrim: { strength: 0.7, kind: 'gradient' } },
   'fit/height': { type: 'fit/height', height: { unit: 'px', value: 640 } },
   'fit/focal': { type: 'fit/focal', focal: { x: 0.2, y: 0.8 } },
-  'behaviour/set': { type: 'behaviour/set', behaviour: { phone: 'still' } },
+  'behaviour/set': { type: 'behaviour/set', behaviour: { phone: 'poster' } },
   'weight/row': { type: 'weight/row', screenClass: 'phone', row: { budget: 600_000 } },
   'weight/format': { type: 'weight/format', screenClass: 'laptop', format: 'vp9', on: false },
   'weight/lock': { type: 'weight/lock', screenClass: 'wide', locked: true },
@@ -149,11 +149,11 @@ describe('rules of changes', () => {
   it('drops with a clip what was decided of its pictures alone', () => {
     const shaped = [
       ACTIONS['picture/set'],
-      ACTIONS['still/picture'],
+      ACTIONS['poster/picture'],
       ACTIONS['material/swap'],
     ].reduce<BackdropDocument>(reduce, DOCUMENT)
     expect(shaped.picture).toEqual(DOCUMENT.picture)
-    expect(shaped.still.picture).toEqual({ kind: 'first' })
+    expect(shaped.poster.picture).toEqual({ kind: 'first' })
   })
   it('takes a found loop as one step: cut, straight seam, playing for ever', () => {
     const before = [ACTIONS['timing/seam'], ACTIONS['timing/repeat']].reduce<BackdropDocument>(
@@ -265,9 +265,9 @@ describe('history', () => {
     expect(applyChanges({ b: 1 }, differences({ a: 1 }, { b: 1 }), 'back')).toEqual({ a: 1 })
   })
   it('changes a choice between kinds as one value, which survives being stored', () => {
-    const { document, history } = play([{ action: ACTIONS['still/picture'], gesture: null }])
+    const { document, history } = play([{ action: ACTIONS['poster/picture'], gesture: null }])
     expect(historySchema.parse(JSON.parse(JSON.stringify(history)))).toEqual(history)
-    expect(undo(history, document)!.document.still.picture).toEqual({ kind: 'first' })
+    expect(undo(history, document)!.document.poster.picture).toEqual({ kind: 'first' })
   })
   it('has nothing to undo or redo at first', () =>
     expect([undo(EMPTY_HISTORY, DOCUMENT), redo(EMPTY_HISTORY, DOCUMENT)]).toEqual([null, null]))
@@ -341,14 +341,14 @@ describe('stored documents', () => {
   })
   it('upgrades version 1, which knew straight seams and whole pictures only', () => {
     const { seam: _seam, blendFrames: _blend, atEnd: _end, ...timing } = DOCUMENT.timing
-    const { picture: _picture, still: _still, weight, ...rest } = DOCUMENT
+    const { picture: _picture, poster: _poster, weight, ...rest } = DOCUMENT
     expect(parseBackdrop({ ...rest, version: 1, timing, weight: weight2 }).data).toEqual({
       ...DOCUMENT,
       weight: { ...weight, ladder: expect.anything() as never },
     })
   })
   it('tell every source they stand on', () => {
-    const still = {
+    const poster = {
       kind: 'source' as const,
       sourceId: '7b1f8c1e-0000-4000-8000-000000000009',
       sha256: 'd'.repeat(64),
@@ -356,9 +356,9 @@ describe('stored documents', () => {
       bytes: 20_000,
     }
     expect(usedSources(DOCUMENT)).toEqual([{ sourceId: DOCUMENT.material.sourceId, sha256: null }])
-    expect(usedSources(reduce(DOCUMENT, { type: 'still/picture', picture: still }))).toEqual([
+    expect(usedSources(reduce(DOCUMENT, { type: 'poster/picture', picture: poster }))).toEqual([
       { sourceId: DOCUMENT.material.sourceId, sha256: null },
-      { sourceId: still.sourceId, sha256: still.sha256 },
+      { sourceId: poster.sourceId, sha256: poster.sha256 },
     ])
   })
   const broken: [string, unknown][] = [
@@ -411,7 +411,7 @@ describe('stored documents', () => {
     ['five quarter turns', { ...DOCUMENT, picture: { ...DOCUMENT.picture, quarterTurns: 5 } }],
     [
       'a still without content',
-      { ...DOCUMENT, still: { ...DOCUMENT.still, picture: { kind: 'source', sourceId: 'x' } } },
+      { ...DOCUMENT, poster: { ...DOCUMENT.poster, picture: { kind: 'source', sourceId: 'x' } } },
     ],
     ['a focal point outside', { ...DOCUMENT, fit: { ...DOCUMENT.fit, focal: { x: 1.5, y: 0 } } }],
   ]
@@ -423,7 +423,7 @@ describe('recipes', () => {
     ...clipRecipes(document, SOURCE).map(({ recipe }) => recipeKey(recipe)),
     ...posterRecipes(document, SOURCE).map(({ recipe }) => recipeKey(recipe)),
   ]
-  const stillKeys = (document: BackdropDocument): string[] =>
+  const posterKeys = (document: BackdropDocument): string[] =>
     posterRecipes(document, SOURCE).map(({ recipe }) => recipeKey(recipe))
   it.each(['copy/write', 'copy/links', 'scrim/set'] as const)(
     'are not touched by %s: nothing is encoded again',
@@ -474,10 +474,10 @@ describe('recipes', () => {
       screenClass: 'phone',
       row: { budget: 40_000 },
     })
-    const [still] = posterRecipes(small, SOURCE).filter((poster) => poster.screenClass === 'phone')
-    expect(still!.recipe.ceilingBytes).toBe(14_400)
-    expect(clipBudget(small, 'phone') + still!.recipe.ceilingBytes + PAGE_BYTES).toBe(40_000)
-    expect(stillKeys(small).filter((key) => !stillKeys(DOCUMENT).includes(key))).toHaveLength(3)
+    const [poster] = posterRecipes(small, SOURCE).filter((poster) => poster.screenClass === 'phone')
+    expect(poster!.recipe.ceilingBytes).toBe(14_400)
+    expect(clipBudget(small, 'phone') + poster!.recipe.ceilingBytes + PAGE_BYTES).toBe(40_000)
+    expect(posterKeys(small).filter((key) => !posterKeys(DOCUMENT).includes(key))).toHaveLength(3)
   })
   it('find the budget that leaves so many bytes to a clip (seed 61)', () => {
     fc.assert(
@@ -506,7 +506,7 @@ describe('recipes', () => {
     })
     expect(
       deliveredClasses(
-        reduce(same, { type: 'still/ceiling', screenClass: 'laptop', bytes: 200_000 }),
+        reduce(same, { type: 'poster/max-bytes', screenClass: 'laptop', bytes: 200_000 }),
         small,
       ),
     ).toEqual(['phone', 'wide'])
@@ -549,19 +549,19 @@ describe('recipes', () => {
   it('leave a switched-off screen to its neighbours', () => {
     const off = reduce(DOCUMENT, { type: 'weight/row', screenClass: 'laptop', row: { on: false } })
     expect(deliveredClasses(off, SOURCE)).toEqual(['phone', 'wide'])
-    expect(stillClasses(off, SOURCE)).toEqual(['phone', 'wide'])
+    expect(posterClasses(off, SOURCE)).toEqual(['phone', 'wide'])
   })
   it('keep the still when only the end of the cut moves', () => {
     const longer = reduce(DOCUMENT, {
       type: 'timing/cut',
       cut: { ...DOCUMENT.timing.cut, end: 200 },
     })
-    expect(stillKeys(longer)).toEqual(stillKeys(DOCUMENT))
+    expect(posterKeys(longer)).toEqual(posterKeys(DOCUMENT))
     // A blended seam begins with a frame near the end: there the still follows.
     const blended = reduce(DOCUMENT, ACTIONS['timing/seam'])
     expect(
-      stillKeys(reduce(blended, { type: 'timing/cut', cut: { ...DOCUMENT.timing.cut, end: 200 } })),
-    ).not.toEqual(stillKeys(blended))
+      posterKeys(reduce(blended, { type: 'timing/cut', cut: { ...DOCUMENT.timing.cut, end: 200 } })),
+    ).not.toEqual(posterKeys(blended))
   })
   it.each(['timing/seam', 'picture/set', 'timing/blend-frames'] as const)(
     'change for every clip with %s, too',
@@ -575,9 +575,9 @@ describe('recipes', () => {
     },
   )
   it('change for the stills alone with what the still shows', () => {
-    const other = reduce(DOCUMENT, ACTIONS['still/picture'])
+    const other = reduce(DOCUMENT, ACTIONS['poster/picture'])
     expect(clipRecipes(other, SOURCE)).toEqual(clipRecipes(DOCUMENT, SOURCE))
-    expect(stillKeys(other).some((key) => stillKeys(DOCUMENT).includes(key))).toBe(false)
+    expect(posterKeys(other).some((key) => posterKeys(DOCUMENT).includes(key))).toBe(false)
   })
   it('make stills for every screen in three formats, the lightest first', () => {
     expect(
@@ -595,10 +595,10 @@ describe('recipes', () => {
       'phone webp 756',
       'phone jpeg 756',
     ])
-    expect(posterRecipes(reduce(DOCUMENT, ACTIONS['still/avif']), SOURCE)).toHaveLength(6)
+    expect(posterRecipes(reduce(DOCUMENT, ACTIONS['poster/avif']), SOURCE)).toHaveLength(6)
   })
   it('keep the phone’s still where it gets no clip', () =>
-    expect(stillClasses(reduce(DOCUMENT, ACTIONS['behaviour/set']), SOURCE)).toEqual([
+    expect(posterClasses(reduce(DOCUMENT, ACTIONS['behaviour/set']), SOURCE)).toEqual([
       'phone',
       'laptop',
       'wide',

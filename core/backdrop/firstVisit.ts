@@ -11,7 +11,7 @@ export interface FirstVisit {
    * The heaviest still and clip that any browser is offered; the clip is 0 where only the still
    * shows.
    */
-  readonly still: number
+  readonly poster: number
   readonly clip: number
   /** Script and style, compressed. */
   readonly page: number
@@ -42,19 +42,19 @@ export function firstVisits(
   const max = (files: readonly { readonly bytes: number }[]): number =>
     files.reduce((bytes, file) => Math.max(bytes, file.bytes), 0)
   return SCREEN_CLASSES.map((screenClass) => {
-    const stillClass = classServing(
+    const posterClass = classServing(
       screenClass,
       posters.map((poster) => poster.screenClass),
     )
-    const still = max(posters.filter((poster) => poster.screenClass === stillClass))
+    const poster = max(posters.filter((poster) => poster.screenClass === posterClass))
     const taken = clipsTaken(screenClass, document, clips)
     const clip = taken.some(({ bytes }) => bytes === 0) ? 0 : max(taken)
     return {
       screenClass,
-      still,
+      poster,
       clip,
       page: PAGE_BYTES,
-      total: still + clip + PAGE_BYTES,
+      total: poster + clip + PAGE_BYTES,
       budget: document.weight.ladder[screenClass].budget,
     }
   })

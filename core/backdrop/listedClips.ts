@@ -27,17 +27,17 @@ export function listedClips<T extends Offered>(
   { weight, behaviour }: BackdropDocument,
   clips: readonly T[],
 ): ListedClip<T>[] {
-  const still = behaviour.phone === 'still'
+  const poster = behaviour.phone === 'poster'
   const delivered = clips.map((clip) => clip.screenClass)
   const fallback = clips.findLast(({ family }) => family === 'h264')
   const own = clips.map((clip) => ({
     clip,
-    min: minWindowWidth(clip.screenClass, delivered, still, weight.limits),
+    min: minWindowWidth(clip.screenClass, delivered, poster, weight.limits),
   }))
   if (!fallback) return own
   return [
     ...(fallback === clips[clips.length - 1] ? own.slice(0, -1) : own),
-    { clip: fallback, min: still ? weight.limits.phone + 1 : 0 },
+    { clip: fallback, min: poster ? weight.limits.phone + 1 : 0 },
   ]
 }
 

@@ -16,7 +16,7 @@ import {
   probeOf,
   recipeKey,
   renditionOf,
-  stillCeiling,
+  posterMaxBytes,
 } from './recipe'
 import { reduce, type BackdropAction } from './reduce'
 
@@ -65,7 +65,7 @@ const ACTION: fc.Arbitrary<BackdropAction> = fc.oneof(
   }),
   fc.record({
     type: fc.constant('behaviour/set' as const),
-    behaviour: fc.record({ phone: fc.constantFrom('play' as const, 'still' as const) }),
+    behaviour: fc.record({ phone: fc.constantFrom('play' as const, 'poster' as const) }),
   }),
 )
 const ACTIONS = fc.array(ACTION, { maxLength: 12 })
@@ -117,9 +117,9 @@ describe('the files of any ladder', () => {
       fc.property(ACTIONS, screenClass, (actions, each) => {
         const document = play(actions)
         const { budget } = document.weight.ladder[each]
-        expect(clipBudget(document, each) + stillCeiling(document, each) + PAGE_BYTES).toBe(budget)
+        expect(clipBudget(document, each) + posterMaxBytes(document, each) + PAGE_BYTES).toBe(budget)
         expect(clipBudget(document, each)).toBeGreaterThanOrEqual((budget - PAGE_BYTES) * 0.6 - 1)
-        expect(stillCeiling(document, each)).toBeGreaterThan(0)
+        expect(posterMaxBytes(document, each)).toBeGreaterThan(0)
       }),
       { seed: 93, numRuns: 200 },
     )

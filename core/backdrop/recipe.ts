@@ -271,14 +271,14 @@ export function deliveredClasses(document: BackdropDocument, source: Size): Scre
 }
 
 /** The classes that get a still of their own: a phone that gets no clip still gets its still. */
-export function stillClasses(document: BackdropDocument, source: Size): ScreenClass[] {
+export function posterClasses(document: BackdropDocument, source: Size): ScreenClass[] {
   const classes = SCREEN_CLASSES.filter(
     (each) =>
-      document.weight.ladder[each].on || (each === 'phone' && document.behaviour.phone === 'still'),
+      document.weight.ladder[each].on || (each === 'phone' && document.behaviour.phone === 'poster'),
   )
   return ownFiles(classes, (each) => [
     renditionOf(document, source, each),
-    stillCeiling(document, each),
+    posterMaxBytes(document, each),
   ])
 }
 
@@ -299,19 +299,19 @@ export const PAGE_PARTS = { markup: 1_500, style: 1_400, script: 1_100 } as cons
 export const PAGE_BYTES = PAGE_PARTS.markup + PAGE_PARTS.style + PAGE_PARTS.script
 
 /** The share of a tight budget that a still may take at most: the clip must have something left. */
-const MAX_STILL_SHARE = 0.4
+const MAX_POSTER_SHARE = 0.4
 
 /**
  * Bytes that one still of a class may take: its ceiling, or less where the class's whole budget is
  * small.
  */
-export function stillCeiling(
-  { still, weight }: Pick<BackdropDocument, 'still' | 'weight'>,
+export function posterMaxBytes(
+  { poster, weight }: Pick<BackdropDocument, 'poster' | 'weight'>,
   screenClass: ScreenClass,
 ): number {
   return Math.min(
-    still.ceilings[screenClass],
-    Math.floor((weight.ladder[screenClass].budget - PAGE_BYTES) * MAX_STILL_SHARE),
+    poster.ceilings[screenClass],
+    Math.floor((weight.ladder[screenClass].budget - PAGE_BYTES) * MAX_POSTER_SHARE),
   )
 }
 
@@ -321,19 +321,19 @@ export function stillCeiling(
  */
 export function clipBudget(document: BackdropDocument, screenClass: ScreenClass): number {
   return (
-    document.weight.ladder[screenClass].budget - stillCeiling(document, screenClass) - PAGE_BYTES
+    document.weight.ladder[screenClass].budget - posterMaxBytes(document, screenClass) - PAGE_BYTES
   )
 }
 
 /** The budget of a class that leaves so many bytes to its clip: the other way round. */
 export function budgetLeaving(
-  document: Pick<BackdropDocument, 'still'>,
+  document: Pick<BackdropDocument, 'poster'>,
   screenClass: ScreenClass,
   clipBytes: number,
 ): number {
-  const ceiling = document.still.ceilings[screenClass]
-  const tight = ceiling > (clipBytes + ceiling) * MAX_STILL_SHARE
-  return Math.ceil(tight ? clipBytes / (1 - MAX_STILL_SHARE) : clipBytes + ceiling) + PAGE_BYTES
+  const ceiling = document.poster.ceilings[screenClass]
+  const tight = ceiling > (clipBytes + ceiling) * MAX_POSTER_SHARE
+  return Math.ceil(tight ? clipBytes / (1 - MAX_POSTER_SHARE) : clipBytes + ceiling) + PAGE_BYTES
 }
 
 /**
@@ -405,18 +405,18 @@ export function posterRecipes(
   source: RecipeSource,
 ): { screenClass: ScreenClass; recipe: PosterRecipe }[] {
   const formats = (['avif', 'webp', 'jpeg'] as const).filter(
-    (format) => format !== 'avif' || document.still.avif,
+    (format) => format !== 'avif' || document.poster.avif,
   )
-  return [...stillClasses(document, source)].reverse().flatMap((screenClass) =>
+  return [...posterClasses(document, source)].reverse().flatMap((screenClass) =>
     formats.map((format) => ({
       screenClass,
       recipe: {
         kind: 'poster' as const,
         sourceSha256: source.sha256,
         loop: loopOf(document),
-        picture: document.still.picture,
+        picture: document.poster.picture,
         format,
-        ceilingBytes: stillCeiling(document, screenClass),
+        ceilingBytes: posterMaxBytes(document, screenClass),
         ...renditionOf(document, source, screenClass),
       },
     })),

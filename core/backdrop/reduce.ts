@@ -23,11 +23,11 @@ export type BackdropAction =
   | { readonly type: 'timing/blend-frames'; readonly on: boolean }
   | { readonly type: 'timing/at-end'; readonly atEnd: Doc['timing']['atEnd'] }
   | { readonly type: 'picture/set'; readonly picture: Partial<Doc['picture']> }
-  | { readonly type: 'still/picture'; readonly picture: Doc['still']['picture'] }
-  | { readonly type: 'still/avif'; readonly on: boolean }
+  | { readonly type: 'poster/picture'; readonly picture: Doc['poster']['picture'] }
+  | { readonly type: 'poster/avif'; readonly on: boolean }
   | {
-      readonly type: 'still/ceiling'
-      readonly screenClass: keyof Doc['still']['ceilings']
+      readonly type: 'poster/max-bytes'
+      readonly screenClass: keyof Doc['poster']['ceilings']
       readonly bytes: number
     }
   | {
@@ -93,13 +93,13 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
       return patch(document, 'timing', { atEnd: action.atEnd })
     case 'picture/set':
       return patch(document, 'picture', action.picture)
-    case 'still/picture':
-      return patch(document, 'still', { picture: action.picture })
-    case 'still/avif':
-      return patch(document, 'still', { avif: action.on })
-    case 'still/ceiling':
-      return patch(document, 'still', {
-        ceilings: { ...document.still.ceilings, [action.screenClass]: action.bytes },
+    case 'poster/picture':
+      return patch(document, 'poster', { picture: action.picture })
+    case 'poster/avif':
+      return patch(document, 'poster', { avif: action.on })
+    case 'poster/max-bytes':
+      return patch(document, 'poster', {
+        ceilings: { ...document.poster.ceilings, [action.screenClass]: action.bytes },
       })
     case 'copy/write':
       return patch(document, 'copy', { [action.field]: action.value })
@@ -171,11 +171,11 @@ export function labelOf(action: BackdropAction): string {
       return 'how it ends'
     case 'picture/set':
       return 'crop and turn'
-    case 'still/picture':
-      return 'still'
-    case 'still/avif':
+    case 'poster/picture':
+      return 'poster'
+    case 'poster/avif':
       return 'still formats'
-    case 'still/ceiling':
+    case 'poster/max-bytes':
       return 'still ceiling'
     case 'copy/write':
       return action.field === 'color' || action.field === 'buttonColor'
@@ -222,7 +222,7 @@ export function labelOf(action: BackdropAction): string {
  * equal already.
  */
 function patch<
-  S extends 'timing' | 'picture' | 'still' | 'copy' | 'scrim' | 'fit' | 'behaviour' | 'weight',
+  S extends 'timing' | 'picture' | 'poster' | 'copy' | 'scrim' | 'fit' | 'behaviour' | 'weight',
 >(document: Doc, section: S, fields: Partial<Doc[S]>): Doc {
   const before = document[section] as Record<string, unknown>
   const changed = Object.entries(fields).some(
@@ -258,15 +258,15 @@ function swapMaterial(document: Doc, sourceId: string, facts: MediaFacts): Doc {
     end - start >= timescale / 2
       ? { timescale, start, end }
       : { timescale, start: 0, end: Math.min(durationTicks, timescale * 10) }
-  const still =
-    document.still.picture.kind === 'frame'
-      ? { ...document.still, picture: FIRST_DECISIONS.still.picture }
-      : document.still
+  const poster =
+    document.poster.picture.kind === 'frame'
+      ? { ...document.poster, picture: FIRST_DECISIONS.poster.picture }
+      : document.poster
   return {
     ...document,
     material: { sourceId },
     picture: FIRST_DECISIONS.picture,
-    still,
+    poster,
     timing: { ...document.timing, cut, frameRate: defaultOutputRate(averageFps) },
   }
 }

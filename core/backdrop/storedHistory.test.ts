@@ -17,7 +17,7 @@ const DOCUMENT = inventBackdrop()
 
 /** Documents as each version wrote them, with the same decisions. */
 const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
-  const { weight, timing, picture, still, ...rest } = DOCUMENT
+  const { weight, timing, picture, poster, ...rest } = DOCUMENT
   const { ladder, limits } = weight
   const row = (name: keyof typeof ladder) => ladder[name]
   const budgets = {
@@ -45,13 +45,13 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
       weight: { budgetBytes: 2_500_000, widths, formats },
     },
     1: { ...rest, version: 1, timing: straight, weight: { budgets, widths, formats } },
-    2: { ...rest, version: 2, timing, picture, still, weight: { budgets, widths, formats } },
+    2: { ...rest, version: 2, timing, picture, poster, weight: { budgets, widths, formats } },
     3: {
       ...rest,
       version: 3,
       timing,
       picture,
-      still,
+      poster,
       weight: {
         ladder: { phone: bare('phone'), laptop: bare('laptop'), wide: bare('wide') },
         limits,

@@ -13,7 +13,7 @@ const swap = (mark: number): BackdropAction => ({
   facts: FACTS,
 })
 const poster = (mark: number): BackdropAction => ({
-  type: 'still/picture',
+  type: 'poster/picture',
   picture: {
     kind: 'source',
     sourceId: id(mark),

@@ -16,10 +16,10 @@ export interface SourceUse {
  */
 export function usedSources({
   material,
-  still,
-}: Pick<BackdropDocument, 'material' | 'still'>): SourceUse[] {
+  poster,
+}: Pick<BackdropDocument, 'material' | 'poster'>): SourceUse[] {
   const clip = { sourceId: material.sourceId, sha256: null }
-  const { picture } = still
+  const { picture } = poster
   return picture.kind === 'source'
     ? [clip, { sourceId: picture.sourceId, sha256: picture.sha256 }]
     : [clip]

@@ -110,8 +110,8 @@ function posterMismatches(
   recipe: PosterRecipe,
   facts: PosterFacts,
 ): Mismatch[] {
-  if (typeof read === 'string' || read.kind !== 'still') {
-    return [compare('kind', 'still', typeof read === 'string' ? read : read.kind)]
+  if (typeof read === 'string' || read.kind !== 'image') {
+    return [compare('kind', 'image', typeof read === 'string' ? read : read.kind)]
   }
   return [
     compare('format', recipe.format, read.format),

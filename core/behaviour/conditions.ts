@@ -8,7 +8,7 @@ export type Condition =
 export interface Outcome {
   readonly condition: Condition
   readonly label: string
-  readonly shows: 'clip' | 'still'
+  readonly shows: 'clip' | 'poster'
   readonly because: string
   /** Whether it is a choice of the designer's rather than how the web works. */
   readonly chosen: boolean
@@ -28,7 +28,7 @@ export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
     {
       condition: 'phone',
       label: 'Phone',
-      shows: behaviour.phone === 'play' ? 'clip' : 'still',
+      shows: behaviour.phone === 'play' ? 'clip' : 'poster',
       chosen: true,
       because:
         behaviour.phone === 'play'
@@ -38,7 +38,7 @@ export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
     {
       condition: 'reduced-motion',
       label: 'Reduced motion',
-      shows: behaviour.reducedMotion === 'play' ? 'clip' : 'still',
+      shows: behaviour.reducedMotion === 'play' ? 'clip' : 'poster',
       chosen: true,
       because:
         behaviour.reducedMotion === 'play'
@@ -48,7 +48,7 @@ export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
     {
       condition: 'data-saver',
       label: 'Data saver',
-      shows: behaviour.dataSaver === 'play' ? 'clip' : 'still',
+      shows: behaviour.dataSaver === 'play' ? 'clip' : 'poster',
       chosen: true,
       because:
         behaviour.dataSaver === 'play'
@@ -58,7 +58,7 @@ export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
     {
       condition: 'no-script',
       label: 'No script',
-      shows: autoplay ? 'clip' : 'still',
+      shows: autoplay ? 'clip' : 'poster',
       chosen: true,
       because: autoplay
         ? 'Autoplay stands in the markup, so the clip competes with the still.'
@@ -67,14 +67,14 @@ export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
     {
       condition: 'refused',
       label: 'Autoplay refused',
-      shows: 'still',
+      shows: 'poster',
       because: 'The script falls back to the still.',
       chosen: false,
     },
     {
       condition: 'failed-file',
       label: 'File missing',
-      shows: 'still',
+      shows: 'poster',
       because: 'The script falls back to the still.',
       chosen: false,
     },

@@ -75,7 +75,7 @@ describe('which windows get which clip', () => {
     ['wide', ['wide'], false, 0],
     ['wide', ['wide'], true, 641],
     ['wide', ['phone', 'wide'], false, 641],
-  ] as const)('gives %s of %j from %s on: %i px', (screenClass, delivered, still, min) =>
-    expect(minWindowWidth(screenClass, delivered, still, { phone: 640, laptop: 1440 })).toBe(min),
+  ] as const)('gives %s of %j from %s on: %i px', (screenClass, delivered, poster, min) =>
+    expect(minWindowWidth(screenClass, delivered, poster, { phone: 640, laptop: 1440 })).toBe(min),
   )
 })

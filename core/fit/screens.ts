@@ -42,7 +42,7 @@ export const CLASS_SCREENS: Readonly<Record<ScreenClass, ClassScreen>> = {
 export function minWindowWidth(
   screenClass: ScreenClass,
   delivered: readonly ScreenClass[],
-  phoneGetsStill: boolean,
+  phoneShowsPoster: boolean,
   limits: ClassLimits,
 ): number {
   const narrower = SCREEN_CLASSES.slice(0, SCREEN_CLASSES.indexOf(screenClass)).filter(
@@ -50,5 +50,5 @@ export function minWindowWidth(
   )
   const below = narrower[narrower.length - 1]
   if (below !== undefined) return limits[below] + 1
-  return phoneGetsStill ? limits.phone + 1 : 0
+  return phoneShowsPoster ? limits.phone + 1 : 0
 }

@@ -1,7 +1,7 @@
 import type { ClipFacts, PosterFacts } from '../api/wire'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { firstVisits } from '../backdrop/firstVisit'
-import { clipBudget, loopOf, stillCeiling } from '../backdrop/recipe'
+import { clipBudget, loopOf, posterMaxBytes } from '../backdrop/recipe'
 import { toNumber } from '../loop/Fraction'
 import { frameCount, loopSeconds, overlapFrames } from '../loop/framePlan'
 import { emitBackdropStyle, emitCopyStyle } from './emitStyle'
@@ -135,7 +135,7 @@ To use it on a site:
 What visitors get
   The still paints first, with or without script; the clip starts once the still has arrived.
   Phones: ${document.behaviour.phone === 'play' ? 'the clip made for them' : 'the still'}.
-  Reduced motion: ${document.behaviour.reducedMotion === 'still' ? 'the still' : 'the clip'}. Data saver: ${document.behaviour.dataSaver === 'still' ? 'the still' : 'the clip'}.
+  Reduced motion: ${document.behaviour.reducedMotion === 'poster' ? 'the still' : 'the clip'}. Data saver: ${document.behaviour.dataSaver === 'poster' ? 'the still' : 'the clip'}.
   The clip is silent. It stops outside the window and in a hidden tab.${document.behaviour.pauseControl ? ' Visitors can pause it.' : ''}
 
 Files
@@ -180,9 +180,9 @@ function clipFigures({
  * is offered there, script and style.
  */
 function weightsOf(document: BackdropDocument, media: HandoffMedia): Manifest['firstVisit'] {
-  return firstVisits(document, media).map(({ screenClass, still, clip, page, total, budget }) => ({
+  return firstVisits(document, media).map(({ screenClass, poster, clip, page, total, budget }) => ({
     screen: screenClass,
-    stillBytes: still,
+    posterBytes: poster,
     clipBytes: clip,
     pageBytes: page,
     bytes: total,
@@ -194,7 +194,7 @@ function describe(
   { name, document, media, figures }: Omit<HandoffInput, 'script'>,
   files: string[],
 ): Manifest {
-  const { timing, behaviour, weight, still } = document
+  const { timing, behaviour, weight, poster } = document
   const loop = loopOf(document)
   const seconds = (ticks: number): number => Math.round((ticks / timing.cut.timescale) * 1e6) / 1e6
   const worst = (values: readonly number[]): number =>
@@ -221,7 +221,7 @@ function describe(
       deliveredRatio: delivered.length > 0 ? worst(delivered) : null,
     },
     poster: {
-      picture: still.picture.kind === 'source' ? 'still' : still.picture.kind,
+      picture: poster.picture.kind === 'source' ? 'poster' : poster.picture.kind,
       swapDeltaE: worst(figures.posters.map((poster) => poster.swapDeltaE)),
       swapWorst: worst(figures.posters.map((poster) => poster.swapWorst)),
     },
@@ -242,7 +242,7 @@ function describe(
       width: poster.width,
       height: poster.height,
       bytes: poster.bytes,
-      ceilingBytes: stillCeiling(document, poster.screenClass),
+      ceilingBytes: posterMaxBytes(document, poster.screenClass),
       ssim: figures.posters[index]!.ssim,
       swapDeltaE: figures.posters[index]!.swapDeltaE,
     })),

@@ -39,7 +39,7 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
   })
   return [
     `<div${root}>`,
-    ...emitStill(document, media).map(indent(1)),
+    ...emitPoster(document, media).map(indent(1)),
     `  <video${video}>`,
     ...listedClips(document, media.clips).map(
       ({ clip, min }) =>
@@ -55,7 +55,7 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
  * Each screen's still in its formats, wide screens first and the lightest file first, since
  * browsers take the first they know; the narrowest JPEG is the one that all can show.
  */
-function emitStill({ weight }: BackdropDocument, { posters }: HandoffMedia): string[] {
+function emitPoster({ weight }: BackdropDocument, { posters }: HandoffMedia): string[] {
   const narrowest = posters[posters.length - 1]
   if (!narrowest) return []
   const classes = [...new Set(posters.map((poster) => poster.screenClass))]
@@ -96,7 +96,7 @@ function emitStill({ weight }: BackdropDocument, { posters }: HandoffMedia): str
 function conditionOf(document: BackdropDocument, min: number): string | null {
   const parts = [
     ...(min > 0 ? [`(min-width: ${min}px)`] : []),
-    ...(document.behaviour.reducedMotion === 'still'
+    ...(document.behaviour.reducedMotion === 'poster'
       ? ['(prefers-reduced-motion: no-preference)']
       : []),
   ]

@@ -182,7 +182,7 @@ describe('the markup', () => {
   it('keeps small windows from any clip when phones get the still', () => {
     const wide = { ...MEDIA, clips: MEDIA.clips.slice(0, 2) }
     expect(
-      emitBackdrop(after({ type: 'behaviour/set', behaviour: { phone: 'still' } }), wide),
+      emitBackdrop(after({ type: 'behaviour/set', behaviour: { phone: 'poster' } }), wide),
     ).toContain('media="(min-width: 641px) and')
   })
   it('leaves the pause control out only when asked', () => {
@@ -405,11 +405,11 @@ describe('conditions', () => {
     expect(shows([])).toEqual({
       laptop: 'clip',
       phone: 'clip',
-      'reduced-motion': 'still',
-      'data-saver': 'still',
-      'no-script': 'still',
-      refused: 'still',
-      'failed-file': 'still',
+      'reduced-motion': 'poster',
+      'data-saver': 'poster',
+      'no-script': 'poster',
+      refused: 'poster',
+      'failed-file': 'poster',
     }))
   it('follow the designer’s choices', () => {
     expect(
@@ -417,7 +417,7 @@ describe('conditions', () => {
         {
           type: 'behaviour/set',
           behaviour: {
-            phone: 'still',
+            phone: 'poster',
             reducedMotion: 'play',
             dataSaver: 'play',
             autoplayInMarkup: true,
@@ -425,7 +425,7 @@ describe('conditions', () => {
         },
       ]),
     ).toMatchObject({
-      phone: 'still',
+      phone: 'poster',
       'reduced-motion': 'clip',
       'data-saver': 'clip',
       'no-script': 'clip',

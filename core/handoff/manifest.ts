@@ -43,7 +43,7 @@ export const manifestSchema = z.object({
     .describe('How the loop joins; null for a clip that plays once.'),
   poster: z.object({
     picture: z
-      .enum(['first', 'frame', 'still'])
+      .enum(['first', 'frame', 'poster'])
       .describe('The first output frame, another frame of the clip, or a still of its own.'),
     swapDeltaE: z
       .number()
@@ -101,7 +101,7 @@ export const manifestSchema = z.object({
     .array(
       z.object({
         screen: z.enum(SCREEN_CLASSES),
-        stillBytes: z.int(),
+        posterBytes: z.int(),
         clipBytes: z.int(),
         pageBytes: z.int(),
         bytes: z.int(),
@@ -112,9 +112,9 @@ export const manifestSchema = z.object({
       'The most that a first visit takes on each class of screens: still, clip, script and style (these two compressed).',
     ),
   behaviour: z.object({
-    phone: z.enum(['play', 'still']),
-    reducedMotion: z.enum(['play', 'still']),
-    dataSaver: z.enum(['play', 'still']),
+    phone: z.enum(['play', 'poster']),
+    reducedMotion: z.enum(['play', 'poster']),
+    dataSaver: z.enum(['play', 'poster']),
     pauseControl: z.boolean(),
   }),
   files: z.array(z.string()).describe('Every file of the folder, by path.'),

@@ -101,14 +101,14 @@ const DOCUMENTS = fc
     wide: ROW,
     phoneLimit: fc.integer({ min: 400, max: 800 }),
     laptopLimit: fc.integer({ min: 1000, max: 1800 }),
-    still: fc.boolean(),
+    poster: fc.boolean(),
   })
-  .map(({ phone, laptop, wide, phoneLimit, laptopLimit, still }) => {
+  .map(({ phone, laptop, wide, phoneLimit, laptopLimit, poster }) => {
     let document = reduce(inventBackdrop(), {
       type: 'weight/set',
       weight: { limits: { phone: phoneLimit, laptop: laptopLimit } },
     })
-    if (still) document = reduce(document, { type: 'behaviour/set', behaviour: { phone: 'still' } })
+    if (poster) document = reduce(document, { type: 'behaviour/set', behaviour: { phone: 'poster' } })
     for (const [screenClass, row] of Object.entries({ phone, laptop, wide }) as [
       ScreenClass,
       typeof phone,
@@ -133,7 +133,7 @@ describe('what a window is offered', () => {
         const markup = emitBackdrop(document, media)
         const screenClass = classOf(document, window)
         const gets =
-          screenClass === 'phone' && document.behaviour.phone === 'still'
+          screenClass === 'phone' && document.behaviour.phone === 'poster'
             ? null
             : classServing(
                 screenClass,
@@ -154,10 +154,10 @@ describe('what a window is offered', () => {
     fc.assert(
       fc.property(DOCUMENTS, WINDOWS, (document, window) => {
         const markup = emitBackdrop(document, mediaOf(document))
-        const still = document.behaviour.phone === 'still' && window <= document.weight.limits.phone
+        const poster = document.behaviour.phone === 'poster' && window <= document.weight.limits.phone
         for (const plays of BROWSERS)
           expect(taken(markup, window, plays) === null, `${window} px, ${plays.join()}`).toBe(
-            still || mediaOf(document).clips.length === 0,
+            poster || mediaOf(document).clips.length === 0,
           )
       }),
       { seed: 82, numRuns: 400 },

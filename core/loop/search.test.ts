@@ -17,7 +17,7 @@ import {
   type FrameTrace,
 } from './FrameTrace'
 import { loopRepeats } from './loopRepeats'
-import { pickStills, type StillCandidate } from './pickStills'
+import { pickPosters, type PosterCandidate } from './pickPosters'
 import { SeamMeter } from './SeamMeter'
 
 /** A flat grey picture, 0 to 1. */
@@ -337,9 +337,9 @@ describe('frames offered as stills', () => {
     sharpness: number,
     unrest: number,
     lightness: number,
-  ): StillCandidate => ({ seconds, sharpness, unrest, cells: grey(lightness) })
+  ): PosterCandidate => ({ seconds, sharpness, unrest, cells: grey(lightness) })
   it('are the sharpest, the calmest behind the copy, and the one like all of them', () => {
-    const picks = pickStills([
+    const picks = pickPosters([
       candidate(0, 5, 9, 0.1),
       candidate(1, 90, 9, 0.3),
       candidate(2, 5, 1, 0.9),
@@ -353,7 +353,7 @@ describe('frames offered as stills', () => {
   })
   it('are each offered for one reason only', () =>
     expect(
-      pickStills([candidate(0, 90, 1, 0.5), candidate(1, 5, 9, 0.5)]).map(({ index }) => index),
+      pickPosters([candidate(0, 90, 1, 0.5), candidate(1, 5, 9, 0.5)]).map(({ index }) => index),
     ).toEqual([0, 1]))
-  it('are none where there are no frames', () => expect(pickStills([])).toEqual([]))
+  it('are none where there are no frames', () => expect(pickPosters([])).toEqual([]))
 })

@@ -85,9 +85,9 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
       repair: facts.kind === 'clip' && isRepairable(facts) ? 'strip' : null,
     })
   const width = facts.kind === 'clip' ? facts.video.displayWidth : facts.displayWidth
-  const vector = facts.kind === 'still' && facts.format === 'svg'
+  const vector = facts.kind === 'image' && facts.format === 'svg'
   if (width < MIN_WIDTH && !vector) add('narrow', 'look', width)
-  if (facts.kind === 'still') return found
+  if (facts.kind === 'image') return found
 
   const { video } = facts
   if (facts.audio)

@@ -5,9 +5,9 @@ import { readIsobmff } from './isobmff/readIsobmff'
 import { readMatroska } from './matroska/readMatroska'
 import type { MediaFile } from './MediaFile'
 import { readGifFile, readWebpFile } from './readPictures'
-import { readStill } from './still/readStill'
-import { looksLikeSvg } from './still/readSvg'
-import type { StillFile } from './still/StillFile'
+import { readImage } from './image/readImage'
+import { looksLikeSvg } from './image/readSvg'
+import type { ImageFile } from './image/ImageFile'
 
 /**
  * What a file's first bytes say it is; names and suffixes are not trusted. `pictures`: a still,
@@ -16,7 +16,7 @@ import type { StillFile } from './still/StillFile'
 type Signature =
   | { readonly kind: 'isobmff' | 'matroska' }
   | { readonly kind: 'pictures'; readonly format: 'gif' | 'webp' | 'avif' }
-  | { readonly kind: 'still'; readonly format: 'jpeg' | 'png' | 'svg' }
+  | { readonly kind: 'image'; readonly format: 'jpeg' | 'png' | 'svg' }
   | { readonly kind: 'foreign'; readonly name: string }
   | null
 
@@ -61,12 +61,12 @@ function signatureOf(head: Uint8Array): Signature {
   }
   if (text(0, 4) === 'GIF8') return { kind: 'pictures', format: 'gif' }
   if (text(0, 4) === 'RIFF' && text(8, 12) === 'WEBP') return { kind: 'pictures', format: 'webp' }
-  if (head[0] === 0xff && head[1] === 0xd8) return { kind: 'still', format: 'jpeg' }
-  if (text(1, 4) === 'PNG' && head[0] === 0x89) return { kind: 'still', format: 'png' }
+  if (head[0] === 0xff && head[1] === 0xd8) return { kind: 'image', format: 'jpeg' }
+  if (text(1, 4) === 'PNG' && head[0] === 0x89) return { kind: 'image', format: 'png' }
   if (text(0, 4) === 'II*\0' || text(0, 4) === 'MM\0*') return { kind: 'foreign', name: 'TIFF' }
   if (text(0, 4) === '8BPS') return { kind: 'foreign', name: 'layered image' }
   if (text(0, 2) === 'BM' && head[14] === 40) return { kind: 'foreign', name: 'BMP' }
-  if (looksLikeSvg(head)) return { kind: 'still', format: 'svg' }
+  if (looksLikeSvg(head)) return { kind: 'image', format: 'svg' }
   return null
 }
 
@@ -80,7 +80,7 @@ function isText(byte: number | undefined): boolean {
 /** A file that Telon can work with: footage or a still. */
 export type ReadFile =
   | { readonly kind: 'clip'; readonly file: MediaFile }
-  | { readonly kind: 'still'; readonly still: StillFile }
+  | { readonly kind: 'image'; readonly image: ImageFile }
 
 /**
  * Reads any file Telon knows, from its index and headers. The error says what is wrong by code; it
@@ -101,7 +101,7 @@ export async function readMedia(source: ByteSource): Promise<Result<MediaFile, C
   if (!read.ok) return read
   return read.value.kind === 'clip'
     ? ok(read.value.file)
-    : fail(new ContainerError('media/image', { subject: read.value.still.format.toUpperCase() }))
+    : fail(new ContainerError('media/image', { subject: read.value.image.format.toUpperCase() }))
 }
 
 async function dispatch(source: ByteSource): Promise<ReadFile> {
@@ -118,8 +118,8 @@ async function dispatch(source: ByteSource): Promise<ReadFile> {
       return { kind: 'clip', file: await readIsobmff(source) }
     case 'matroska':
       return { kind: 'clip', file: await readMatroska(source) }
-    case 'still':
-      return { kind: 'still', still: await readStill(source, signature.format) }
+    case 'image':
+      return { kind: 'image', image: await readImage(source, signature.format) }
     case 'foreign':
       throw new ContainerError('media/image-unsupported', { subject: signature.name })
     case 'pictures':
@@ -141,12 +141,12 @@ async function readPictures(
   try {
     return { kind: 'clip', file: await ANIMATIONS[format](source) }
   } catch (error) {
-    const still =
+    const image =
       error instanceof ContainerError &&
       (error.code === 'media/image' ||
         (format === 'avif' &&
           (error.code === 'media/index-missing' || error.code === 'media/no-video')))
-    if (!still) throw error
-    return { kind: 'still', still: await readStill(source, format) }
+    if (!image) throw error
+    return { kind: 'image', image: await readImage(source, format) }
   }
 }

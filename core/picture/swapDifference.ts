@@ -14,10 +14,10 @@ export const VISIBLE_SWAP = 2
 /**
  * Compares two descriptions of one size, cell by cell. Throws RangeError for unequal or empty ones.
  */
-export function swapDifference(still: readonly Oklab[], first: readonly Oklab[]): SwapFigure {
-  if (still.length !== first.length || still.length === 0)
+export function swapDifference(poster: readonly Oklab[], first: readonly Oklab[]): SwapFigure {
+  if (poster.length !== first.length || poster.length === 0)
     throw new RangeError('two descriptions of one size are needed')
-  const distances = still.map((cell, index) => deltaE(cell, first[index]!))
+  const distances = poster.map((cell, index) => deltaE(cell, first[index]!))
   const round = (value: number): number => Math.round(value * 100) / 100
   return {
     mean: round(distances.reduce((sum, each) => sum + each, 0) / distances.length),

@@ -89,9 +89,9 @@ export async function exercise(bytes: Uint8Array): Promise<string> {
   const source = memorySource(bytes)
   const read = await readFile(source)
   if (!read.ok) return read.error.code
-  if (read.value.kind === 'still') {
-    findingsOf({ kind: 'still', ...read.value.still }, null)
-    return 'still'
+  if (read.value.kind === 'image') {
+    findingsOf({ kind: 'image', ...read.value.image }, null)
+    return 'image'
   }
   const { file } = read.value
   const { samples } = file.video

@@ -6,7 +6,7 @@ const PAGE: LoadedPage = {
   markup: 1500,
   style: 1400,
   script: 1100,
-  still: 60_000,
+  poster: 60_000,
   autoplay: false,
   clip: {
     headBytes: 12_000,
@@ -24,27 +24,27 @@ describe('the model of a first load', () => {
     expect(bytes).toBeLessThan(files + 5 * 500)
   })
   it('has the still after two round trips and its bytes at the line’s rate', () => {
-    const { stillMs } = firstLoad(PAGE, EMULATED)
+    const { posterMs } = firstLoad(PAGE, EMULATED)
     const expected = 2 * 150 + ((1500 + 1400 + 1100 + 60_000) * 8) / 1600
-    expect(Math.abs(stillMs - expected) / expected).toBeLessThan(0.1)
+    expect(Math.abs(posterMs - expected) / expected).toBeLessThan(0.1)
   })
   it('asks for the clip once still, style and script have come', () => {
-    const { transfers, stillMs, motionMs } = firstLoad(PAGE, EMULATED)
+    const { transfers, posterMs, motionMs } = firstLoad(PAGE, EMULATED)
     expect(transfers.find(({ name }) => name === 'clip')!.askedMs).toBeGreaterThanOrEqual(
-      stillMs - 1,
+      posterMs - 1,
     )
-    expect(motionMs!).toBeGreaterThan(stillMs + 150)
+    expect(motionMs!).toBeGreaterThan(posterMs + 150)
   })
   it('lets a clip that plays from the markup keep the still waiting', () =>
-    expect(firstLoad({ ...PAGE, autoplay: true }, EMULATED).stillMs).toBeGreaterThan(
-      firstLoad(PAGE, EMULATED).stillMs * 1.3,
+    expect(firstLoad({ ...PAGE, autoplay: true }, EMULATED).posterMs).toBeGreaterThan(
+      firstLoad(PAGE, EMULATED).posterMs * 1.3,
     ))
   it('waits for the handshake, and longer while the connection grows', () => {
-    const plain = firstLoad(PAGE, EMULATED).stillMs
-    expect(firstLoad(PAGE, { ...EMULATED, handshakes: 3 }).stillMs).toBeCloseTo(plain + 450, -1)
+    const plain = firstLoad(PAGE, EMULATED).posterMs
+    expect(firstLoad(PAGE, { ...EMULATED, handshakes: 3 }).posterMs).toBeCloseTo(plain + 450, -1)
     const fast = { ...EMULATED, bitsPerSecond: 50_000_000 }
-    expect(firstLoad(PAGE, { ...fast, slowStart: true }).stillMs).toBeGreaterThan(
-      firstLoad(PAGE, fast).stillMs + 140,
+    expect(firstLoad(PAGE, { ...fast, slowStart: true }).posterMs).toBeGreaterThan(
+      firstLoad(PAGE, fast).posterMs + 140,
     )
   })
   it('tells when a line cannot keep up with the clip', () => {
@@ -62,9 +62,9 @@ describe('the model of a first load', () => {
     expect(motion(1_000_000, 280)).toBe(motion(1_000_000, 80))
   })
   it('has the still later by what a machine thinks, once for its request and once to show it', () => {
-    const still = (thinkingMs: number): number =>
-      firstLoad(PAGE, EMULATED, { thinkingMs, playerMs: 80 }).stillMs
-    expect(still(52) - still(12)).toBeCloseTo(80, -1)
+    const poster = (thinkingMs: number): number =>
+      firstLoad(PAGE, EMULATED, { thinkingMs, playerMs: 80 }).posterMs
+    expect(poster(52) - poster(12)).toBeCloseTo(80, -1)
   })
   it('has no motion where there is no clip', () =>
     expect(firstLoad({ ...PAGE, clip: null }, EMULATED)).toMatchObject({
@@ -81,8 +81,8 @@ describe('the model of a first load', () => {
         (bitsPerSecond, roundTripMs, slowStart) => {
           const line = { bitsPerSecond, roundTripMs, handshakes: 2, slowStart }
           const better = { ...line, bitsPerSecond: bitsPerSecond * 2, roundTripMs: roundTripMs / 2 }
-          expect(firstLoad(PAGE, better).stillMs).toBeLessThanOrEqual(
-            firstLoad(PAGE, line).stillMs + 4,
+          expect(firstLoad(PAGE, better).posterMs).toBeLessThanOrEqual(
+            firstLoad(PAGE, line).posterMs + 4,
           )
           expect(firstLoad(PAGE, better).motionMs!).toBeLessThanOrEqual(
             firstLoad(PAGE, line).motionMs! + 6,
@@ -102,7 +102,7 @@ describe('the model of a first load', () => {
     markup: fc.integer({ min: 500, max: 4000 }),
     style: fc.integer({ min: 200, max: 4000 }),
     script: fc.integer({ min: 200, max: 4000 }),
-    still: fc.integer({ min: 3000, max: 150_000 }),
+    poster: fc.integer({ min: 3000, max: 150_000 }),
     autoplay: fc.boolean(),
     clip: fc.option(
       fc.record({
@@ -115,7 +115,7 @@ describe('the model of a first load', () => {
   it('never carries more than the line does, nor answers before it was asked (seed 52)', () => {
     fc.assert(
       fc.property(pages, lines, (page, line) => {
-        const { transfers, stillMs, motionMs, bytes } = firstLoad(page, line)
+        const { transfers, posterMs, motionMs, bytes } = firstLoad(page, line)
         for (const { askedMs, firstByteMs, doneMs } of transfers) {
           expect(firstByteMs).toBeGreaterThanOrEqual(askedMs + line.roundTripMs)
           expect(doneMs).toBeGreaterThan(firstByteMs)
@@ -125,7 +125,7 @@ describe('the model of a first load', () => {
           Math.max(...transfers.map(({ doneMs }) => doneMs)),
         ]
         expect(((to - from) / 1000) * line.bitsPerSecond * 1.001).toBeGreaterThanOrEqual(bytes * 8)
-        expect(stillMs).toBeGreaterThan(transfers.find(({ name }) => name === 'still')!.doneMs)
+        expect(posterMs).toBeGreaterThan(transfers.find(({ name }) => name === 'poster')!.doneMs)
         if (motionMs !== null)
           expect(motionMs).toBeGreaterThan(
             transfers.find(({ name }) => name === 'clip')!.firstByteMs,
@@ -138,8 +138,8 @@ describe('the model of a first load', () => {
   it('never lets a clip that the script asks for take anything from the still (seed 53)', () => {
     fc.assert(
       fc.property(pages, lines, (page, line) => {
-        expect(firstLoad({ ...page, autoplay: false }, line).stillMs).toBe(
-          firstLoad({ ...page, clip: null }, line).stillMs,
+        expect(firstLoad({ ...page, autoplay: false }, line).posterMs).toBe(
+          firstLoad({ ...page, clip: null }, line).posterMs,
         )
       }),
       { seed: 53, numRuns: 40 },
@@ -163,7 +163,7 @@ describe('the model of a first load', () => {
     )
   })
   it('gets faster from preset to preset', () => {
-    const stills = Object.values(LINES).map((line) => firstLoad(PAGE, line).stillMs)
-    expect([...stills].sort((a, b) => b - a)).toEqual(stills)
+    const posters = Object.values(LINES).map((line) => firstLoad(PAGE, line).posterMs)
+    expect([...posters].sort((a, b) => b - a)).toEqual(posters)
   })
 })

@@ -37,7 +37,7 @@ export interface LoadedPage {
   readonly markup: number
   readonly style: number
   readonly script: number
-  readonly still: number
+  readonly poster: number
   /** Null where the visitor gets the still alone. */
   readonly clip: LoadedClip | null
   /**
@@ -60,7 +60,7 @@ export interface Machine {
 
 /** A file on its way: milliseconds from the start of the visit. */
 export interface Transfer {
-  readonly name: 'page' | 'style' | 'script' | 'still' | 'clip'
+  readonly name: 'page' | 'style' | 'script' | 'poster' | 'clip'
   readonly bytes: number
   readonly askedMs: number
   readonly firstByteMs: number
@@ -70,7 +70,7 @@ export interface Transfer {
 /** How a first load went, in milliseconds from its start. */
 export interface FirstLoad {
   readonly transfers: readonly Transfer[]
-  readonly stillMs: number
+  readonly posterMs: number
   /** When the clip starts to move; null without one. */
   readonly motionMs: number | null
   /**
@@ -134,16 +134,16 @@ export function firstLoad(
   let window = FIRST_SEGMENTS * SEGMENT_BYTES
   for (let now = 0; now < LONGEST_MS; now += STEP_MS) {
     const markup = done('page')
-    if (markup !== null && !find('still')) {
+    if (markup !== null && !find('poster')) {
       const next = markup + thinkingMs
       ask('style', page.style, 2, next)
       ask('script', page.script, 2, next)
-      ask('still', page.still, 2, next)
+      ask('poster', page.poster, 2, next)
       if (page.autoplay && page.clip) ask('clip', clipBytes, 2, next)
     }
     const loaded =
       page.clip && !page.autoplay && !find('clip')
-        ? [done('style'), done('script'), done('still')]
+        ? [done('style'), done('script'), done('poster')]
         : []
     if (loaded.length > 0 && loaded.every((ms) => ms !== null))
       ask('clip', clipBytes, 1, Math.max(...(loaded as number[])) + thinkingMs)
@@ -154,7 +154,7 @@ export function firstLoad(
       open.length === 0 &&
       running.every((each) => each.doneMs !== null) &&
       (find('clip') || !page.clip) &&
-      find('still')
+      find('poster')
     )
       break
     const max = line.slowStart
@@ -173,7 +173,7 @@ export function firstLoad(
   }))
   return {
     transfers,
-    stillMs: (done('still') ?? LONGEST_MS) + thinkingMs,
+    posterMs: (done('poster') ?? LONGEST_MS) + thinkingMs,
     ...playing(page.clip, arrivals, playerMs),
     bytes: transfers.reduce((sum, { bytes }) => sum + bytes, 0),
   }

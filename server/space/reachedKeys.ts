@@ -67,13 +67,13 @@ function strikerOf(
     const source = sourceOf.get(document.material.sourceId)
     if (!source) return
     // Most revisions differ in words or colours, of which no file knows.
-    const { timing, picture, still, fit, weight, behaviour, copy } = document
+    const { timing, picture, poster, fit, weight, behaviour, copy } = document
     const softened = Object.values(weight.ladder).some((row) => row.soften > 0)
     const matters = [
       source.sha256,
       timing,
       picture,
-      still,
+      poster,
       fit,
       weight,
       behaviour.phone,

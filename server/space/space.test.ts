@@ -355,7 +355,7 @@ class Work {
     return this.pick<BackdropAction>([
       { type: 'material/swap', sourceId: source.id, facts: FACTS },
       {
-        type: 'still/picture',
+        type: 'poster/picture',
         picture: {
           kind: 'source',
           sourceId: source.id,
@@ -364,7 +364,7 @@ class Work {
           bytes: 200,
         },
       },
-      { type: 'still/picture', picture: { kind: 'first' } },
+      { type: 'poster/picture', picture: { kind: 'first' } },
       { type: 'timing/cut', cut: { timescale: 24, start: 0, end: 24 * seconds } },
       { type: 'scrim/set', scrim: { strength: Math.round(this.draw() * 10) / 10 } },
     ])

@@ -7,7 +7,7 @@ import {
   type ShelfQuery,
   type Source,
   type SourceCard,
-  type StillSet,
+  type ImageSet,
 } from '../../core/api/wire'
 import { livelinessOf, type Analysis } from '../../core/material/Analysis'
 import { findingsOf, widestScreen, type Finding } from '../../core/material/findings'
@@ -211,8 +211,8 @@ export class Shelf {
     )
   }
 
-  async listSets(projectId: string): Promise<StillSet[]> {
-    const sets = await this.models.StillSet.findAll({
+  async listSets(projectId: string): Promise<ImageSet[]> {
+    const sets = await this.models.ImageSet.findAll({
       where: { projectId },
       order: [['createdAt', 'ASC']],
     })
@@ -241,10 +241,10 @@ export class Shelf {
   async createSet(
     projectId: string,
     set: { name: string; sourceIds: readonly string[] },
-  ): Promise<StillSet> {
+  ): Promise<ImageSet> {
     const id = await this.database.transaction(async (transaction) => {
       await requireProject(this.database, projectId, transaction)
-      return (await this.models.StillSet.create({ projectId, name: set.name }, { transaction })).id
+      return (await this.models.ImageSet.create({ projectId, name: set.name }, { transaction })).id
     })
     return this.saveSet(id, set)
   }
@@ -256,14 +256,14 @@ export class Shelf {
   async saveSet(
     id: string,
     { name, sourceIds }: { name: string; sourceIds: readonly string[] },
-  ): Promise<StillSet> {
-    const row = await this.models.StillSet.findByPk(id)
+  ): Promise<ImageSet> {
+    const row = await this.models.ImageSet.findByPk(id)
     if (!row) throw new ApiError('set/not-found')
     const known = new Set(
       (
         await this.models.Source.findAll({
           attributes: ['id'],
-          where: { id: [...sourceIds], projectId: row.projectId, kind: 'still', deletedAt: null },
+          where: { id: [...sourceIds], projectId: row.projectId, kind: 'image', deletedAt: null },
         })
       ).map((source) => source.id),
     )
@@ -280,7 +280,7 @@ export class Shelf {
   }
 
   async deleteSet(id: string): Promise<void> {
-    if ((await this.models.StillSet.destroy({ where: { id } })) === 0)
+    if ((await this.models.ImageSet.destroy({ where: { id } })) === 0)
       throw new ApiError('set/not-found')
   }
 

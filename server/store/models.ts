@@ -37,7 +37,7 @@ export interface SourceRow extends Row<SourceRow> {
   sha256: string
   facts: unknown
   /** Copies of what lists are filtered and sorted by; `facts` and `analysis` are the truth. */
-  kind: 'clip' | 'still'
+  kind: 'clip' | 'image'
   width: number
   height: number
   bytes: number
@@ -50,7 +50,7 @@ export interface SourceRow extends Row<SourceRow> {
   stripCells: CreationOptional<number | null>
   deletedAt: CreationOptional<Date | null>
 }
-export interface StillSetRow extends Row<StillSetRow> {
+export interface ImageSetRow extends Row<ImageSetRow> {
   projectId: string
   name: string
 }
@@ -168,10 +168,10 @@ export function defineModels(sequelize: Sequelize) {
       },
       options('sources'),
     ),
-    StillSet: sequelize.define<StillSetRow>(
-      'StillSet',
+    ImageSet: sequelize.define<ImageSetRow>(
+      'ImageSet',
       { id: id(), projectId: reference(), name: text(), createdAt: created() },
-      options('still_sets'),
+      options('image_sets'),
     ),
     SetMember: sequelize.define<SetMemberRow>(
       'SetMember',

@@ -29,7 +29,7 @@ import {
   revisionSchema,
   shelfPageSchema,
   sourceSchema,
-  stillSetSchema,
+  imageSetSchema,
   uploadSchema,
   type BackdropRecord,
   type BackdropSave,
@@ -47,7 +47,7 @@ import {
   type Source,
   type SourceCard,
   type Spot,
-  type StillSet,
+  type ImageSet,
   type UnfinishedUpload,
 } from '../../core/api/wire'
 import type { Analysis } from '../../core/material/Analysis'
@@ -221,17 +221,17 @@ export const api = {
   deleteSources: (ids: readonly string[]) => send('POST', '/api/sources/delete', null, { ids }),
   restoreSources: (ids: readonly string[]) => send('POST', '/api/sources/restore', null, { ids }),
   renameSource: (id: string, name: string) => send('PATCH', `/api/sources/${id}`, null, { name }),
-  listSets: (projectId: string): Promise<StillSet[]> =>
-    send('GET', `/api/projects/${projectId}/sets`, z.array(stillSetSchema)),
+  listSets: (projectId: string): Promise<ImageSet[]> =>
+    send('GET', `/api/projects/${projectId}/sets`, z.array(imageSetSchema)),
   createSet: (
     projectId: string,
     { name, sourceIds }: { name: string; sourceIds: readonly string[] },
-  ): Promise<StillSet> =>
-    send('POST', `/api/projects/${projectId}/sets`, stillSetSchema, { name, sourceIds }),
+  ): Promise<ImageSet> =>
+    send('POST', `/api/projects/${projectId}/sets`, imageSetSchema, { name, sourceIds }),
   saveSet: (
     id: string,
     { name, sourceIds }: { name: string; sourceIds: readonly string[] },
-  ): Promise<StillSet> => send('PUT', `/api/sets/${id}`, stillSetSchema, { name, sourceIds }),
+  ): Promise<ImageSet> => send('PUT', `/api/sets/${id}`, imageSetSchema, { name, sourceIds }),
   deleteSet: (id: string) => send('DELETE', `/api/sets/${id}`, null),
   listUploads: (projectId: string): Promise<UnfinishedUpload[]> =>
     send('GET', `/api/projects/${projectId}/uploads`, z.array(uploadSchema)),

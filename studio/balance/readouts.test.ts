@@ -276,7 +276,7 @@ describe('weight', () => {
     expect(
       readoutOf(
         'weight',
-        allMade(900_000, [{ type: 'behaviour/set', behaviour: { phone: 'still' } }]),
+        allMade(900_000, [{ type: 'behaviour/set', behaviour: { phone: 'poster' } }]),
       ).note,
     ).toBe('phone gets the still'))
 })

@@ -150,8 +150,8 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
   },
   behaviour({ document }) {
     const all = outcomes(document)
-    const stills = all.filter((outcome) => outcome.shows === 'still').length
-    const base = { figure: String(stills), unit: `of ${all.length} show the still` }
+    const posters = all.filter((outcome) => outcome.shows === 'poster').length
+    const base = { figure: String(posters), unit: `of ${all.length} show the still` }
     const { behaviour, timing } = document
     if (
       !behaviour.pauseControl &&
@@ -176,7 +176,7 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
       return { figure, unit, note: 'not made for this cut yet', standing: 'look' }
     const phone = visits.find((visit) => visit.screenClass === 'phone')!
     const phones =
-      document.behaviour.phone === 'still'
+      document.behaviour.phone === 'poster'
         ? 'phone gets the still'
         : phone.clip === 0
           ? 'phone not made yet'
@@ -192,7 +192,7 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     const unmade = visits.find(
       (visit) =>
         visit.clip === 0 &&
-        !(visit.screenClass === 'phone' && document.behaviour.phone === 'still'),
+        !(visit.screenClass === 'phone' && document.behaviour.phone === 'poster'),
     )
     if (unmade && unmade !== phone)
       return {

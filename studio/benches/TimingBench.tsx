@@ -6,7 +6,7 @@ import {
   posterRecipes,
   proofRecipe,
   recipeKey,
-  stillClasses,
+  posterClasses,
 } from '../../core/backdrop/recipe'
 import { SCREENS } from '../../core/fit/screens'
 import { chooseOverlap } from '../../core/loop/chooseOverlap'
@@ -14,7 +14,7 @@ import { nearestRate, toNumber } from '../../core/loop/Fraction'
 import { frameCount, loopSeconds, overlapFrames } from '../../core/loop/framePlan'
 import { parseTime } from '../../core/loop/parseTime'
 import { findingsWithin } from '../../core/material/findings'
-import { mimeOf } from '../../core/media/still/mimeOf'
+import { mimeOf } from '../../core/media/image/mimeOf'
 import { VISIBLE_SWAP } from '../../core/picture/swapDifference'
 import { api, messageOf } from '../api/client'
 import { SeamFigure } from '../deck/timing/SeamFigure'
@@ -52,7 +52,7 @@ export function TimingBench({ document, source, projectId }: BenchProps) {
       <SeamGroup document={document} source={source} />
       <LengthGroup document={document} source={source} />
       <SpeedGroup document={document} source={source} />
-      <StillGroup document={document} source={source} projectId={projectId} />
+      <PosterGroup document={document} source={source} projectId={projectId} />
     </>
   )
 }
@@ -385,34 +385,34 @@ function SpeedGroup({ document, source }: PartProps) {
   )
 }
 
-function StillGroup({ document, source, projectId }: PartProps & { projectId: string }) {
+function PosterGroup({ document, source, projectId }: PartProps & { projectId: string }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const openView = useDeckView((state) => state.open)
   const made = useWork((state) => state.made)
   const { held, heldTicks } = useStage()
-  const stills = useShelfStills(projectId)
-  const { still } = document
+  const images = useShelfImages(projectId)
+  const { poster } = document
   const { timescale } = source.facts.video
   const swaps = posterRecipes(document, recipeSource(source)).flatMap(({ recipe }) => {
     const rendition = made[recipeKey(recipe)]
     return rendition?.facts.kind === 'poster' ? [rendition.facts.swapDeltaE] : []
   })
   const swap = swaps.length > 0 ? swaps.reduce((max, value) => Math.max(max, value), 0) : null
-  const { picture } = still
+  const { picture } = poster
   const chosen =
     picture.kind === 'first' ? 'first' : picture.kind === 'frame' ? 'frame' : picture.sourceId
   const fromShelf =
-    picture.kind === 'source' ? stills.find((each) => each.id === picture.sourceId) : undefined
+    picture.kind === 'source' ? images.find((each) => each.id === picture.sourceId) : undefined
   const known =
     picture.kind === 'source' && !fromShelf
       ? [{ value: picture.sourceId, label: 'a still that left the shelf' }]
       : []
   const take = (value: string): void => {
-    if (value === 'first') dispatch({ type: 'still/picture', picture: { kind: 'first' } })
-    const from = stills.find((each) => each.id === value)
-    if (from?.facts.kind === 'still')
+    if (value === 'first') dispatch({ type: 'poster/picture', picture: { kind: 'first' } })
+    const from = images.find((each) => each.id === value)
+    if (from?.facts.kind === 'image')
       dispatch({
-        type: 'still/picture',
+        type: 'poster/picture',
         picture: {
           kind: 'source',
           sourceId: from.id,
@@ -442,7 +442,7 @@ function StillGroup({ document, source, projectId }: PartProps & { projectId: st
                   },
                 ]
               : []),
-            ...stills.map((each) => ({ value: each.id, label: each.name })),
+            ...images.map((each) => ({ value: each.id, label: each.name })),
             ...known,
           ]}
         />
@@ -450,7 +450,7 @@ function StillGroup({ document, source, projectId }: PartProps & { projectId: st
           <Button
             onClick={() =>
               dispatch({
-                type: 'still/picture',
+                type: 'poster/picture',
                 picture: { kind: 'frame', ticks: heldTicks, timescale },
               })
             }
@@ -469,18 +469,18 @@ function StillGroup({ document, source, projectId }: PartProps & { projectId: st
           The change from still to clip is seen: ΔE {swap.toFixed(1)} where 2 is hardly noticed.
         </Note>
       )}
-      <Button onClick={() => openView('still')}>Compare still and first frame</Button>
+      <Button onClick={() => openView('poster')}>Compare still and first frame</Button>
       <div className="flex gap-2">
-        {stillClasses(document, recipeSource(source)).map((screenClass) => (
+        {posterClasses(document, recipeSource(source)).map((screenClass) => (
           <NumberField
             key={screenClass}
             label={SCREENS[screenClass].label}
-            value={still.ceilings[screenClass] / 1000}
+            value={poster.ceilings[screenClass] / 1000}
             low={2}
             high={5000}
             suffix="kB"
             onChange={(kilobytes) =>
-              dispatch({ type: 'still/ceiling', screenClass, bytes: kilobytes * 1000 })
+              dispatch({ type: 'poster/max-bytes', screenClass, bytes: kilobytes * 1000 })
             }
           />
         ))}
@@ -491,23 +491,23 @@ function StillGroup({ document, source, projectId }: PartProps & { projectId: st
       <Toggle
         label="AVIF"
         note="Half the bytes of the others where browsers take it; WebP and JPEG are always there."
-        on={still.avif}
-        onChange={(on) => dispatch({ type: 'still/avif', on })}
+        on={poster.avif}
+        onChange={(on) => dispatch({ type: 'poster/avif', on })}
       />
     </Group>
   )
 }
 
 /** The stills of a project's shelf that can be decoded. */
-function useShelfStills(projectId: string): readonly SourceCard[] {
-  const [stills, setStills] = useState<readonly SourceCard[]>([])
+function useShelfImages(projectId: string): readonly SourceCard[] {
+  const [images, setImages] = useState<readonly SourceCard[]>([])
   useEffect(() => {
     let wanted = true
-    api.listSources(projectId, { kind: 'still', sort: 'name', limit: 100 }).then(
+    api.listSources(projectId, { kind: 'image', sort: 'name', limit: 100 }).then(
       (page) =>
         wanted &&
-        setStills(
-          page.sources.filter(({ facts }) => facts.kind === 'still' && facts.format !== 'svg'),
+        setImages(
+          page.sources.filter(({ facts }) => facts.kind === 'image' && facts.format !== 'svg'),
         ),
       // Without the list the still stays what it is.
       () => undefined,
@@ -516,5 +516,5 @@ function useShelfStills(projectId: string): readonly SourceCard[] {
       wanted = false
     }
   }, [projectId])
-  return stills
+  return images
 }

@@ -11,7 +11,7 @@ import {
   deliveredClasses,
   pictureSize,
   renditionOf,
-  stillCeiling,
+  posterMaxBytes,
 } from '../../core/backdrop/recipe'
 import { FAMILIES } from '../../core/weight/families'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../core/fit/screens'
@@ -179,7 +179,7 @@ function RowFields({
             own
               ? `${size.width} × ${size.height} px`
               : row.on
-                ? screenClass === 'phone' && document.behaviour.phone === 'still'
+                ? screenClass === 'phone' && document.behaviour.phone === 'poster'
                   ? 'phones get the still (Behaviour)'
                   : 'the same as the next wider file'
                 : 'its neighbour’s files serve it'
@@ -243,8 +243,8 @@ function RowFields({
         </div>
         <p className="text-xs text-muted">
           {visit.clip > 0
-            ? `Takes ${formatBytes(visit.total)}: still ${formatBytes(visit.still)}, clip ${formatBytes(visit.clip)}, page, style and script at most ${formatBytes(visit.page)}.`
-            : `Of it ${formatBytes(clipBudget(document, screenClass))} for the clip, ${formatBytes(stillCeiling(document, screenClass))} for the still, the rest for page, style and script.`}
+            ? `Takes ${formatBytes(visit.total)}: still ${formatBytes(visit.poster)}, clip ${formatBytes(visit.clip)}, page, style and script at most ${formatBytes(visit.page)}.`
+            : `Of it ${formatBytes(clipBudget(document, screenClass))} for the clip, ${formatBytes(posterMaxBytes(document, screenClass))} for the still, the rest for page, style and script.`}
           {row.width > widest && ` The picture is ${widest} px wide; it is never enlarged.`}
         </p>
         <ProjectBudget

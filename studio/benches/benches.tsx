@@ -231,7 +231,7 @@ export function BehaviourBench({ document }: BenchProps) {
   ): void => dispatch({ type: 'behaviour/set', behaviour: change }, gesture)
   const options = [
     { value: 'play' as const, label: 'Play' },
-    { value: 'still' as const, label: 'Still' },
+    { value: 'poster' as const, label: 'Still' },
   ]
   return (
     <>

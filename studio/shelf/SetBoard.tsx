@@ -16,12 +16,12 @@ import {
 import { CSS } from '@dnd-kit/utilities'
 import { GripVertical, Pencil, Trash2, X } from 'lucide-react'
 import { Link } from 'react-router'
-import type { SourceCard, StillSet } from '../../core/api/wire'
+import type { SourceCard, ImageSet } from '../../core/api/wire'
 import { Button } from '../ui/controls'
 import { SourceThumb } from './SourceThumb'
 
 interface SetBoardProps {
-  readonly set: StillSet
+  readonly set: ImageSet
   readonly sources: readonly SourceCard[]
   readonly onChange: (sourceIds: readonly string[]) => void
   readonly onRename: () => void

@@ -1,6 +1,6 @@
 import { FolderPlus, LayoutGrid, List, Search, Trash2, X } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
-import type { ShelfQuery, StillSet } from '../../core/api/wire'
+import type { ShelfQuery, ImageSet } from '../../core/api/wire'
 import { Button } from '../ui/controls'
 import { Picker } from '../ui/Picker'
 
@@ -18,7 +18,7 @@ interface ToolbarProps {
   readonly ask: (fields: Partial<ShelfQuery>) => void
   readonly view: 'grid' | 'list'
   readonly setView: (view: 'grid' | 'list') => void
-  readonly sets: readonly StillSet[]
+  readonly sets: readonly ImageSet[]
   readonly total: number
   readonly filtered: boolean
 }
@@ -69,7 +69,7 @@ export function ShelfToolbar({ query, ask, view, setView, sets, total, filtered 
             options={[
               { value: 'all', label: 'Clips and stills' },
               { value: 'clip', label: 'Clips' },
-              { value: 'still', label: 'Stills' },
+              { value: 'image', label: 'Stills' },
             ]}
           />
           <Picker
@@ -193,11 +193,11 @@ export function ShelfToolbar({ query, ask, view, setView, sets, total, filtered 
 
 interface SelectionProps {
   readonly count: number
-  readonly sets: readonly StillSet[]
+  readonly sets: readonly ImageSet[]
   readonly onNone: () => void
   readonly onDelete: () => void
   readonly onSet: (() => void) | null
-  readonly onPutInto: (set: StillSet) => void
+  readonly onPutInto: (set: ImageSet) => void
 }
 
 export function SelectionBar({ count, sets, onNone, onDelete, onSet, onPutInto }: SelectionProps) {

@@ -1,7 +1,7 @@
 import { Plus, Upload } from 'lucide-react'
 import { useEffect, useRef, useState, type DragEvent, type ReactNode } from 'react'
 import { useParams } from 'react-router'
-import type { Project, SourceCard, StillSet } from '../../core/api/wire'
+import type { Project, SourceCard, ImageSet } from '../../core/api/wire'
 import { api, messageOf } from '../api/client'
 import {
   shelfChanged,
@@ -31,7 +31,7 @@ import { useShelfQuery, type AskedShelf } from './useShelfQuery'
 type Asking =
   | { readonly kind: SourceAction; readonly source: SourceCard }
   | { readonly kind: 'new-set'; readonly images: readonly SourceCard[] }
-  | { readonly kind: 'rename-set'; readonly set: StillSet }
+  | { readonly kind: 'rename-set'; readonly set: ImageSet }
   | null
 
 /**
@@ -211,7 +211,7 @@ function UploadList({ projectId, onPick }: { projectId: string; onPick: () => vo
 
 interface BarProps {
   readonly asked: AskedShelf
-  readonly sets: readonly StillSet[]
+  readonly sets: readonly ImageSet[]
   readonly total: number
   readonly projectId: string
   readonly selection: Selection
@@ -222,7 +222,7 @@ interface BarProps {
 function Bar({ asked, sets, total, projectId, selection, onAsk }: BarProps) {
   const actions = useShelfActions(projectId)
   const { chosen, clear } = selection
-  const images = chosen.filter((source) => source.facts.kind === 'still')
+  const images = chosen.filter((source) => source.facts.kind === 'image')
   const then = (done: boolean): void => {
     if (done) clear()
   }
@@ -248,7 +248,7 @@ function isFiltered({ query }: AskedShelf): boolean {
 }
 
 interface SetProps {
-  readonly set: StillSet
+  readonly set: ImageSet
   readonly sources: readonly SourceCard[]
   readonly projectId: string
   readonly asked: AskedShelf
@@ -391,7 +391,7 @@ function Dialogs({ projectId, asking, selection, asked, onClose }: DialogsProps)
       }
       return (
         <AskDialog
-          title={`Make a set of ${images.length} ${images.length === 1 ? 'still' : 'stills'}`}
+          title={`Make a set of ${images.length} ${images.length === 1 ? 'image' : 'stills'}`}
           action="Make the set"
           onClose={onClose}
           onAct={make}

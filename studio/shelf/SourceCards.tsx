@@ -223,7 +223,7 @@ function Tick({
 
 function Badge({ source }: { source: SourceCard }) {
   const { facts } = source
-  const text = facts.kind === 'clip' ? `${(facts.durationMs / 1000).toFixed(1)} s` : 'still'
+  const text = facts.kind === 'clip' ? `${(facts.durationMs / 1000).toFixed(1)} s` : 'image'
   return (
     <span className="pointer-events-none absolute right-2 bottom-2 rounded-sm bg-ink/80 px-1.5 font-mono text-xs text-white">
       {text}
@@ -274,14 +274,14 @@ function Worth({ source }: { source: SourceCard }) {
     )
   }
   const telling = source.findings.filter((finding) => finding.weight !== 'note')
-  const measured = source.measured || source.facts.kind === 'still'
+  const measured = source.measured || source.facts.kind === 'image'
   return (
     <p className="mt-1 flex items-center gap-1.5 truncate text-xs">
       <StandingMark standing={standingOf(source.findings, measured)} />
       <span className="truncate">
         {telling[0]
           ? describeFinding(telling[0]).title
-          : source.facts.kind === 'still'
+          : source.facts.kind === 'image'
             ? 'nothing to repair'
             : measured
               ? `${source.liveliness}, nothing to repair`

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState, type PointerEvent } from 'react'
 import type { SourceCard } from '../../core/api/wire'
-import { mimeOf } from '../../core/media/still/mimeOf'
+import { mimeOf } from '../../core/media/image/mimeOf'
 import { mediaUrl } from '../api/client'
 
 const CELLS_A_SECOND = 8
@@ -76,7 +76,7 @@ export function SourceThumb({ source, className = '', playing = false }: SourceT
           style={{ width: `${((cell + 1) / cells) * 100}%` }}
         />
       )}
-      {facts.kind === 'still' && facts.alpha && (
+      {facts.kind === 'image' && facts.alpha && (
         <span className="absolute bottom-1.5 left-1.5 rounded-sm bg-ink/75 px-1 text-[0.7rem] text-white">
           alpha
         </span>
@@ -100,7 +100,7 @@ function Unmeasured({
   className: string
 }) {
   const { facts } = source
-  if (facts.kind === 'still')
+  if (facts.kind === 'image')
     return (
       <div aria-hidden className={`overflow-hidden bg-paper-deep ${className}`}>
         <img

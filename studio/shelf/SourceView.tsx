@@ -2,7 +2,7 @@ import { ChevronLeft, ChevronRight, Pause, Play } from 'lucide-react'
 import { useCallback, useEffect, useEffectEvent, useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { isClip, type ClipSource, type Source } from '../../core/api/wire'
-import { mimeOf } from '../../core/media/still/mimeOf'
+import { mimeOf } from '../../core/media/image/mimeOf'
 import { livelinessOf } from '../../core/material/Analysis'
 import { describeFinding } from '../../core/material/describeFinding'
 import { widestScreen, type Finding } from '../../core/material/findings'
@@ -82,7 +82,7 @@ export function SourceView() {
     >
       <main className="flex min-h-0 flex-1 max-md:flex-col max-md:overflow-auto">
         <h1 className="sr-only">{source.name}</h1>
-        {isClip(source) ? <ClipPlayer source={source} /> : <StillPlayer source={source} />}
+        {isClip(source) ? <ClipPlayer source={source} /> : <ImagePlayer source={source} />}
         <div
           role="region"
           aria-label="What it is worth"
@@ -307,8 +307,8 @@ function ClipPlayer({ source }: { source: ClipSource }) {
   )
 }
 
-function StillPlayer({ source }: { source: Source }) {
-  const type = source.facts.kind === 'still' ? mimeOf(source.facts.format) : 'image/jpeg'
+function ImagePlayer({ source }: { source: Source }) {
+  const type = source.facts.kind === 'image' ? mimeOf(source.facts.format) : 'image/jpeg'
   return (
     <section
       aria-label="Picture"
@@ -394,7 +394,7 @@ function Worth({
           rows={[
             [
               'Sharp up to',
-              facts.kind === 'still' && facts.format === 'svg'
+              facts.kind === 'image' && facts.format === 'svg'
                 ? 'any width'
                 : `${widest.good} px wide, soft to ${widest.soft}`,
             ],
@@ -504,7 +504,7 @@ function Facts({ rows }: { rows: readonly (readonly [string, string])[] }) {
 }
 
 function factRows({ facts, sha256 }: Source): [string, string][] {
-  if (facts.kind === 'still') {
+  if (facts.kind === 'image') {
     return [
       [
         'Format',

@@ -20,7 +20,7 @@ const PERSONAL = {
 
 /** A source's facts in two short lines. */
 export function factLines({ facts }: Pick<SourceCard, 'facts'>): [string, string] {
-  if (facts.kind === 'still') {
+  if (facts.kind === 'image') {
     const depth = facts.bitDepth > 0 ? `${facts.bitDepth} bit` : 'vector'
     return [
       `${facts.displayWidth} × ${facts.displayHeight} · ${FORMATS[facts.format]}`,

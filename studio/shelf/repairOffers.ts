@@ -14,7 +14,7 @@ export interface RepairOffer {
 
 /** What can be repaired in a source as a whole, without encoding anything anew. */
 export function repairOffers({ facts }: Pick<SourceCard, 'facts'>): RepairOffer[] {
-  if (facts.kind === 'still' || !isRepairable(facts)) return []
+  if (facts.kind === 'image' || !isRepairable(facts)) return []
   const { family } = facts.video
   const isobmff = facts.container === 'mp4' || facts.container === 'mov'
   const other = isobmff

@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import type { SourceCard } from '../../core/api/wire'
 import type { Finding } from '../../core/material/findings'
-import type { StillFacts } from '../../core/media/probe'
+import type { ImageFacts } from '../../core/media/probe'
 import { FACTS } from '../../core/testing/samples'
 import { factLines, personalWords, standingOf } from './describe'
 import { repairOffers } from './repairOffers'
 
-const STILL: StillFacts = {
-  kind: 'still',
+const IMAGE: ImageFacts = {
+  kind: 'image',
   format: 'jpeg',
   bytes: 81_000,
   width: 900,
@@ -44,20 +44,20 @@ describe('a card’s words', () => {
     expect(factLines(clip({ audio: false }))[1]).toContain('silent')
   })
   it.each([
-    [STILL, ['1600 × 900 · JPEG', '81 kB · 8 bit · sRGB']],
+    [IMAGE, ['1600 × 900 · JPEG', '81 kB · 8 bit · sRGB']],
     [
-      { ...STILL, format: 'svg', bitDepth: 0, bytes: 400 } as const,
+      { ...IMAGE, format: 'svg', bitDepth: 0, bytes: 400 } as const,
       ['1600 × 900 · SVG', '400 B · vector · sRGB'],
     ],
     [
-      { ...STILL, format: 'avif', bitDepth: 10, profile: 'Display P3' } as const,
+      { ...IMAGE, format: 'avif', bitDepth: 10, profile: 'Display P3' } as const,
       ['1600 × 900 · AVIF', '81 kB · 10 bit · Display P3'],
     ],
   ])('tell a still as it is shown, upright', (facts, lines) =>
     expect(factLines({ facts })).toEqual(lines),
   )
   it('say what the metadata tells', () =>
-    expect(personalWords({ facts: STILL })).toBe('which device made it, where it was taken'))
+    expect(personalWords({ facts: IMAGE })).toBe('which device made it, where it was taken'))
 })
 
 describe('how a source stands', () => {
@@ -97,7 +97,7 @@ describe('repairs on offer', () => {
     ],
     ['a GIF', { container: 'gif' }, []],
   ])('for %s', (_, changed, expected) => expect(offered(changed)).toEqual(expected))
-  it('for stills are none', () => expect(repairOffers({ facts: STILL })).toEqual([]))
+  it('for stills are none', () => expect(repairOffers({ facts: IMAGE })).toEqual([]))
   it('say what the sound weighs', () =>
     expect(repairOffers(clip({}))[0]!.note).toBe('saves about 224 kB'))
 })

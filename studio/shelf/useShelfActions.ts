@@ -1,4 +1,4 @@
-import type { SourceCard, StillSet } from '../../core/api/wire'
+import type { SourceCard, ImageSet } from '../../core/api/wire'
 import { api, messageOf } from '../api/client'
 import { shelfChanged } from '../api/queries'
 import { useNotices } from '../state/noticeStore'
@@ -7,9 +7,9 @@ export interface ShelfActions {
   /** Takes sources off the shelf; undo brings them back. Resolves to whether it was done. */
   remove(sources: readonly SourceCard[]): Promise<boolean>
   /** Puts the images of a set in another order, or leaves some out. */
-  reorder(set: StillSet, sourceIds: readonly string[]): Promise<void>
-  putInto(set: StillSet, images: readonly SourceCard[]): Promise<boolean>
-  deleteSet(set: StillSet): Promise<boolean>
+  reorder(set: ImageSet, sourceIds: readonly string[]): Promise<void>
+  putInto(set: ImageSet, images: readonly SourceCard[]): Promise<boolean>
+  deleteSet(set: ImageSet): Promise<boolean>
 }
 
 /** What is done to a shelf, each with its notice, its undo, and its error where it is not done. */

@@ -217,7 +217,7 @@ function Caption({
     (state) => state.made[recipeKey(proofRecipe(document, recipeSource(source)))],
   )
   const reduced =
-    useMedia('(prefers-reduced-motion: reduce)') && document.behaviour.reducedMotion === 'still'
+    useMedia('(prefers-reduced-motion: reduce)') && document.behaviour.reducedMotion === 'poster'
   const frames = frameCount(loopOf(document))
   const frame = Math.min(frames, Math.floor(time * toNumber(document.timing.frameRate) + 0.001) + 1)
   const { label, width, height } = SCREENS[screen]

@@ -232,9 +232,9 @@ export class StageFrame {
     const { video } = this
     if (video && video.readyState >= 2)
       return { image: video, width: video.videoWidth, height: video.videoHeight }
-    const still = this.page.querySelector<HTMLImageElement>('.tln-still')
-    return still?.complete && still.naturalWidth > 0
-      ? { image: still, width: still.naturalWidth, height: still.naturalHeight }
+    const poster = this.page.querySelector<HTMLImageElement>('.tln-still')
+    return poster?.complete && poster.naturalWidth > 0
+      ? { image: poster, width: poster.naturalWidth, height: poster.naturalHeight }
       : null
   }
 

@@ -96,7 +96,7 @@ function sameFiles(a: BackdropDocument, b: BackdropDocument): boolean {
     a.timing === b.timing &&
     a.weight === b.weight &&
     a.picture === b.picture &&
-    a.still === b.still &&
+    a.poster === b.poster &&
     a.fit === b.fit &&
     a.behaviour.phone === b.behaviour.phone &&
     // Only a ground that is blurred behind the words depends on them.

@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import type { Source, SourceCard } from '../../core/api/wire'
-import { mimeOf } from '../../core/media/still/mimeOf'
+import { mimeOf } from '../../core/media/image/mimeOf'
 import { api, mediaUrl, messageOf } from '../api/client'
 import { shelfChanged } from '../api/queries'
 import { MediaWorker } from '../worker/MediaWorker'

@@ -14,8 +14,8 @@ import type { Job } from './workStore'
 const FROM = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
 const DOCUMENT = inventBackdrop()
 const CLIPS = clipRecipes(DOCUMENT, FROM).map(({ recipe }) => recipe)
-const STILLS = posterRecipes(DOCUMENT, FROM).map(({ recipe }) => recipe)
-const ALL: readonly Recipe[] = [...STILLS, ...CLIPS]
+const POSTERS = posterRecipes(DOCUMENT, FROM).map(({ recipe }) => recipe)
+const ALL: readonly Recipe[] = [...POSTERS, ...CLIPS]
 const job = (recipe: Recipe | ProbeRecipe, rest: Partial<Job> = {}): Job => ({
   key: recipeKey(recipe),
   recipe,
@@ -45,11 +45,11 @@ describe('the effort of a file', () => {
     expect(effortOf(probeOf(short))).toBeCloseTo(5 * effortOf(short), 0)
   })
   it('of a still is small beside a clip’s, though it is encoded many times over', () => {
-    const still = STILLS.find(
+    const poster = POSTERS.find(
       ({ format, width }) => format === 'avif' && width === CLIPS[0]!.width,
     )!
-    expect(effortOf(still)).toBeGreaterThan(10 * still.width * still.height)
-    expect(effortOf(still)).toBeLessThan(effortOf(CLIPS[0]!) / 4)
+    expect(effortOf(poster)).toBeGreaterThan(10 * poster.width * poster.height)
+    expect(effortOf(poster)).toBeLessThan(effortOf(CLIPS[0]!) / 4)
   })
 })
 

@@ -7,7 +7,7 @@ import type { Job } from './workStore'
  * is encoded many times over until it fits.
  */
 const PACE = { av1: 2.4, vp9: 1.6, h264: 1 } as const
-const STILL_PACE = { avif: 60, webp: 50, jpeg: 22 } as const
+const POSTER_SPEED = { avif: 60, webp: 50, jpeg: 22 } as const
 /** Frames that a probe encodes, about. */
 const PROBE_FRAMES = 180
 /** The share of a job from which on its own pace is believed. */
@@ -16,7 +16,7 @@ const SURE = 0.25
 /** Frames times pixels, weighed by format: what a job costs, for the time left. */
 export function effortOf(recipe: Recipe | ProbeRecipe): number {
   const pixels = recipe.width * recipe.height
-  if (recipe.kind === 'poster') return pixels * STILL_PACE[recipe.format]
+  if (recipe.kind === 'poster') return pixels * POSTER_SPEED[recipe.format]
   return (
     pixels *
     PACE[recipe.family] *

@@ -26,7 +26,7 @@ export function placeOf(source: ClipSource) {
 /**
  * Where the worker finds the image from the shelf that a poster is made from; null for all others.
  */
-export function placeOfStill(recipe: Recipe | ProbeRecipe): ClipPlace | null {
+export function placeOfPosterSource(recipe: Recipe | ProbeRecipe): ClipPlace | null {
   if (recipe.kind !== 'poster' || recipe.picture.kind !== 'source') return null
   const { sha256, bytes } = recipe.picture
   return { url: new URL(mediaUrl(sha256), location.href).href, bytes }

@@ -15,7 +15,7 @@ import { api, messageOf, type Api } from '../api/client'
 import { MediaWorker } from '../worker/MediaWorker'
 import { WorkError } from '../worker/WorkError'
 import { effortOf } from './effort'
-import { finalRecipes, missingWork, placeOf, placeOfStill, recipeSource } from './finalFiles'
+import { finalRecipes, missingWork, placeOf, placeOfPosterSource, recipeSource } from './finalFiles'
 
 export { finalRecipes, missingWork, placeOf, recipeSource } from './finalFiles'
 
@@ -73,7 +73,7 @@ export interface WorkState {
     onProgress?: (done: number) => void,
   ): Promise<ProbeFacts>
   /** Makes one poster unless it is there. Throws where it cannot be made. */
-  makeStill(source: ClipSource, recipe: PosterRecipe, signal: AbortSignal): Promise<void>
+  renderPosterFiles(source: ClipSource, recipe: PosterRecipe, signal: AbortSignal): Promise<void>
   cancelFinals(): void
   cancelProof(): void
 }
@@ -152,7 +152,7 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
         return keep(await parts.api.storeRendition(recipe, facts, text))
       }
       const probe = recipe.kind === 'clip' ? probeFactsOf(recipe) : null
-      const order = { type: 'render', place, recipe, still: placeOfStill(recipe), probe } as const
+      const order = { type: 'render', place, recipe, poster: placeOfPosterSource(recipe), probe } as const
       const { bytes, facts } = await worker.run(order, { signal, onStep })
       keep(await parts.api.storeRendition(recipe, facts, bytes))
     }
@@ -303,7 +303,7 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
         if (facts.kind !== 'probe') throw new Error(`${job.key} is no probe`)
         return facts
       },
-      async makeStill(source, recipe, signal) {
+      async renderPosterFiles(source, recipe, signal) {
         const job = jobOf(recipe)
         await get().look([job.key])
         if (get().made[job.key] || signal.aborted) return

@@ -8,7 +8,7 @@ import type { FoundLoops, SearchProgress } from './findLoopsInClip'
 import type { Probed } from './probeClip'
 import type { RenderProgress } from './renderClip'
 import type { ClipPlace } from './sources'
-import type { OfferedStill } from './stillCandidates'
+import type { OfferedPoster } from './posterCandidates'
 import type { WorkErrorCode } from './WorkError'
 
 /** What the worker is asked to do. `place` is where the clip lies. */
@@ -17,7 +17,7 @@ export type Order =
       readonly type: 'render'
       readonly place: ClipPlace
       readonly recipe: Recipe
-      readonly still?: ClipPlace | null
+      readonly poster?: ClipPlace | null
       readonly probe?: ProbeFacts | null
     }
   /** Short encodes of a clip: how its bytes and its quality hang together. */
@@ -104,7 +104,7 @@ export interface Outcome {
   readonly 'analyse-still': Analysed
   readonly 'find-loops': FoundLoops
   readonly 'cut-motion': CutMotion
-  readonly candidates: readonly OfferedStill[]
+  readonly candidates: readonly OfferedPoster[]
 }
 
 /** What comes back on the way. */

@@ -2,7 +2,7 @@ import type { PosterFacts } from '../../core/api/wire'
 import type { PosterRecipe } from '../../core/backdrop/recipe'
 import { coverRect } from '../../core/fit/cover'
 import { momentAt, plannedFrame } from '../../core/loop/framePlan'
-import { writeAvif } from '../../core/media/still/writeAvif'
+import { writeAvif } from '../../core/media/image/writeAvif'
 import { convertOklabToHex } from '../../core/picture/convertOklabToHex'
 import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
 import type { Oklab } from '../../core/picture/convertSrgbToOklab'
@@ -33,7 +33,7 @@ const QUALITY = { webp: [0.2, 0.98], jpeg: [0.2, 0.98], avif: [220, 12] } as con
 const PLACEHOLDER_WIDTH = 20
 
 /** A still as it was written. */
-interface WrittenStill extends QualityTry {
+interface WrittenPoster extends QualityTry {
   readonly file: Blob
 }
 
@@ -46,13 +46,13 @@ interface WrittenStill extends QualityTry {
 export async function renderPoster(
   clip: OpenClip,
   recipe: PosterRecipe,
-  still: ClipPlace | null,
+  poster: ClipPlace | null,
   signal: AbortSignal,
 ): Promise<{ bytes: Uint8Array<ArrayBuffer>; facts: PosterFacts }> {
   const first = await composedPicture(clip, recipe, 'first', signal)
   const shown =
     recipe.picture.kind === 'source'
-      ? await stillPicture(recipe, still)
+      ? await posterPicture(recipe, poster)
       : recipe.picture.kind === 'first'
         ? first
         : await composedPicture(clip, recipe, 'frame', signal)
@@ -63,7 +63,7 @@ export async function renderPoster(
       : canvasEncoder(shown, recipe.format)
   try {
     const kept = await searchQuality(
-      async (step): Promise<WrittenStill> => {
+      async (step): Promise<WrittenPoster> => {
         if (signal.aborted) throw new WorkError('work/cancelled')
         const file = await encode.write(step / (STEPS - 1))
         return {
@@ -145,7 +145,7 @@ async function composedPicture(
 }
 
 /** A still from the shelf, cut to the shape of the clip as a region that it covers. */
-async function stillPicture(
+async function posterPicture(
   { picture, width, height, soften }: PosterRecipe,
   place: ClipPlace | null,
 ): Promise<Composed> {
@@ -173,13 +173,13 @@ async function stillPicture(
   }
 }
 
-interface StillEncoder {
+interface PosterEncoder {
   /** Writes at a quality from 0 (coarsest) to 1. */
   write(quality: number): Promise<Blob>
   close(): void
 }
 
-function canvasEncoder(picture: Composed, format: 'webp' | 'jpeg'): StillEncoder {
+function canvasEncoder(picture: Composed, format: 'webp' | 'jpeg'): PosterEncoder {
   const canvas = drawn(picture)
   const [coarsest, finest] = QUALITY[format]
   return {
@@ -200,7 +200,7 @@ function canvasEncoder(picture: Composed, format: 'webp' | 'jpeg'): StillEncoder
 async function avifEncoder(
   picture: Composed,
   { width, height }: PosterRecipe,
-): Promise<StillEncoder> {
+): Promise<PosterEncoder> {
   const config: VideoEncoderConfig = {
     codec: 'av01.0.13M.08',
     width,

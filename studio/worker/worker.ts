@@ -1,7 +1,7 @@
 import { framePlan } from '../../core/loop/framePlan'
 import { assertNever } from '../../core/result'
 import { analyseClip } from './analyseClip'
-import { analyseStill } from './analyseStill'
+import { analyseImage } from './analyseImage'
 import { composedFrames } from './composedFrames'
 import { frameOf } from './composeFrame'
 import { cutMotion } from './cutMotion'
@@ -15,7 +15,7 @@ import { readFrames } from './readFrames'
 import { renderClip } from './renderClip'
 import { renderPoster } from './renderPoster'
 import { blobOf, openPlace, type ClipPlace } from './sources'
-import { stillCandidates } from './stillCandidates'
+import { posterCandidates } from './posterCandidates'
 import { WorkError } from './WorkError'
 
 /*
@@ -58,12 +58,12 @@ async function carryOut(
   const step = (value: Step[Order['type']], transfer: Transferable[] = []): void =>
     reply({ id, step: value }, transfer)
   const progress = smoothProgress(step)
-  if (order.type === 'analyse-still') return analyseStill(await blobOf(order.place, order.mime))
+  if (order.type === 'analyse-still') return analyseImage(await blobOf(order.place, order.mime))
   const clip = await open(order.place)
   switch (order.type) {
     case 'render':
       return order.recipe.kind === 'poster'
-        ? renderPoster(clip, order.recipe, order.still ?? null, signal)
+        ? renderPoster(clip, order.recipe, order.poster ?? null, signal)
         : renderClip(clip, order.recipe, order.probe ?? null, progress, signal)
     case 'probe':
       return probeClip(
@@ -122,7 +122,7 @@ async function carryOut(
     case 'cut-motion':
       return cutMotion(clip, order.recipe, (done) => progress({ done, pass: 0 }), signal)
     case 'candidates':
-      return stillCandidates(
+      return posterCandidates(
         clip,
         order.recipe,
         order.copy,

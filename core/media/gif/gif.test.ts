@@ -90,10 +90,10 @@ describe('reading a GIF', () => {
       durationMs: 200,
       video: { frameCount: 2, displayWidth: 4, codecName: 'GIF' },
     })
-    const still = await readFile(memorySource(writeGif(4, 3, PALETTE, [whole(1)])))
-    expect(still).toMatchObject({
+    const image = await readFile(memorySource(writeGif(4, 3, PALETTE, [whole(1)])))
+    expect(image).toMatchObject({
       ok: true,
-      value: { kind: 'still', still: { format: 'gif', width: 4, height: 3 } },
+      value: { kind: 'image', image: { format: 'gif', width: 4, height: 3 } },
     })
   })
 })

@@ -10,7 +10,7 @@ import {
   shelfQuerySchema,
   sourceIdsSchema,
   sourceSchema,
-  stillSetSchema,
+  imageSetSchema,
   storeAnalysisSchema,
   uploadSchema,
 } from '../../../core/api/wire'
@@ -49,7 +49,7 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
       path: '/api/projects/:id/sets',
       summary: 'Sets of images, in order',
       body: null,
-      answer: z.array(stillSetSchema).max(10_000),
+      answer: z.array(imageSetSchema).max(10_000),
       handle: ({ id }) => shelf.listSets(id),
     }),
     route({
@@ -57,7 +57,7 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
       path: '/api/projects/:id/sets',
       summary: 'Add a set of images',
       body: saveSetSchema,
-      answer: stillSetSchema,
+      answer: imageSetSchema,
       handle: ({ id, body }) => shelf.createSet(id, body),
     }),
     route({
@@ -65,7 +65,7 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
       path: '/api/sets/:id',
       summary: 'Name a set, and put these images in it in this order',
       body: saveSetSchema,
-      answer: stillSetSchema,
+      answer: imageSetSchema,
       handle: ({ id, body }) => shelf.saveSet(id, body),
     }),
     route({

@@ -7,13 +7,13 @@ import { DECK_VIEWS, useDeckView, type DeckView } from './deckView'
 import { Filmstrip } from './Filmstrip'
 import { LoopFinder } from './LoopFinder'
 import { SeamView } from './SeamView'
-import { StillView } from './StillView'
+import { PosterView } from './PosterView'
 
 const LABELS: Record<DeckView, string> = {
   filmstrip: 'Filmstrip',
   seam: 'Seam',
   loops: 'Find a loop',
-  still: 'Still',
+  poster: 'Still',
 }
 
 interface Props {
@@ -33,7 +33,7 @@ export function TimingDeck({ document, source }: Props) {
     filmstrip: () => <Filmstrip document={document} source={source} />,
     seam: () => <SeamView document={document} source={source} />,
     loops: () => <LoopFinder document={document} source={source} />,
-    still: () => <StillView document={document} source={source} />,
+    poster: () => <PosterView document={document} source={source} />,
   }
   return (
     <TabGroup

@@ -1,7 +1,7 @@
 import { create } from 'zustand'
 
 /** What the deck of Timing shows. */
-export const DECK_VIEWS = ['filmstrip', 'seam', 'loops', 'still'] as const
+export const DECK_VIEWS = ['filmstrip', 'seam', 'loops', 'poster'] as const
 export type DeckView = (typeof DECK_VIEWS)[number]
 
 /** Which view of the deck is open: the bench opens them, too. */

@@ -19,7 +19,7 @@ import { FORMAT_NAMES, formatBytes } from '../../ui/format'
 import { TradeChart } from './TradeChart'
 import { useWeightView } from './weightView'
 
-const STILL_FORMATS = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG' } as const
+const POSTER_FORMATS = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG' } as const
 
 /**
  * Every file with its bytes against its budget, and how like the source it is; beside it the chart
@@ -141,7 +141,7 @@ export function FilesView({
                 <Row key={recipeKey(recipe)} marked={each === screenClass}>
                   {SCREENS[each].label}
                   {`${recipe.width} × ${recipe.height}`}
-                  {`Still, ${STILL_FORMATS[recipe.format]}`}
+                  {`Still, ${POSTER_FORMATS[recipe.format]}`}
                   {rendition ? formatBytes(rendition.bytes) : '–'}
                   {rendition
                     ? `${Math.round((rendition.bytes / recipe.ceilingBytes) * 100)} % of ${formatBytes(recipe.ceilingBytes)}`

@@ -29,7 +29,7 @@ const NAMES = {
   page: 'page',
   style: 'style',
   script: 'script',
-  still: 'still',
+  poster: 'poster',
   clip: 'clip',
 } as const
 
@@ -53,7 +53,7 @@ export function LoadView({ document, source }: { document: BackdropDocument; sou
   const from = recipeSource(source)
   const clips = clipRecipes(document, from)
   const served =
-    screenClass === 'phone' && document.behaviour.phone === 'still'
+    screenClass === 'phone' && document.behaviour.phone === 'poster'
       ? null
       : classServing(
           screenClass,
@@ -64,18 +64,18 @@ export function LoadView({ document, source }: { document: BackdropDocument; sou
   const rendition = clip && made[recipeKey(clip.recipe)]
   const { index } = useRenditionIndex(rendition)
   const posters = posterRecipes(document, from)
-  const stillClass = classServing(
+  const posterClass = classServing(
     screenClass,
     posters.map((poster) => poster.screenClass),
   )
-  const stills = posters
-    .filter((poster) => poster.screenClass === stillClass)
+  const posterBytes = posters
+    .filter((poster) => poster.screenClass === posterClass)
     .flatMap(({ recipe }) => made[recipeKey(recipe)]?.bytes ?? [])
-  const ready = stills.length > 0 && (!clip || index !== null)
+  const ready = posterBytes.length > 0 && (!clip || index !== null)
   const page: LoadedPage | null = ready
     ? {
         ...PAGE_PARTS,
-        still: Math.min(...stills),
+        poster: Math.min(...posterBytes),
         autoplay: document.behaviour.autoplayInMarkup,
         clip:
           clip && index
@@ -174,13 +174,13 @@ const capital = (text: string): string => text.charAt(0).toUpperCase() + text.sl
 const seconds = (ms: number): string => `${(ms / 1000).toFixed(2)} s`
 
 function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
-  const until = Math.max(load.motionMs ?? 0, load.stillMs) * 1.6
+  const until = Math.max(load.motionMs ?? 0, load.posterMs) * 1.6
   const end = Math.min(Math.max(...load.transfers.map(({ doneMs }) => doneMs)), until)
   const left = (ms: number): string => `${Math.min(100, (ms / end) * 100)}%`
   return (
     <>
       <dl className="flex flex-wrap gap-x-6 gap-y-0.5">
-        <Figure term="Still is there" value={seconds(load.stillMs)} />
+        <Figure term="Still is there" value={seconds(load.posterMs)} />
         <Figure
           term="Motion begins"
           value={load.motionMs === null ? 'never: still only' : seconds(load.motionMs)}
@@ -202,7 +202,7 @@ function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
       <div
         className="relative min-h-28 flex-1"
         role="img"
-        aria-label={`Waterfall: still after ${seconds(load.stillMs)}, motion after ${load.motionMs === null ? 'never' : seconds(load.motionMs)}`}
+        aria-label={`Waterfall: still after ${seconds(load.posterMs)}, motion after ${load.motionMs === null ? 'never' : seconds(load.motionMs)}`}
       >
         <div aria-hidden className="pointer-events-none absolute inset-y-0 right-0 left-28">
           {timeTicks(end / 1000).map((tick) => (
@@ -234,7 +234,7 @@ function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
                 title="asked for"
               />
               <span
-                className={`absolute inset-y-0.5 rounded-sm ${name === 'still' ? 'bg-curtain' : name === 'clip' ? 'bg-[#54406b]' : 'bg-line-strong'}`}
+                className={`absolute inset-y-0.5 rounded-sm ${name === 'poster' ? 'bg-curtain' : name === 'clip' ? 'bg-[#54406b]' : 'bg-line-strong'}`}
                 style={{
                   left: left(firstByteMs),
                   width: `max(2px, calc(${left(Math.min(doneMs, end))} - ${left(firstByteMs)}))`,
@@ -245,7 +245,7 @@ function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
           </div>
         ))}
         <div aria-hidden className="pointer-events-none absolute inset-y-0 right-0 left-28">
-          <Mark left={left(load.stillMs)} label="still" className="border-curtain text-curtain" />
+          <Mark left={left(load.posterMs)} label="still" className="border-curtain text-curtain" />
           {load.motionMs !== null && (
             <Mark
               left={left(load.motionMs)}

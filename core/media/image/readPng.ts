@@ -3,7 +3,7 @@ import { ContainerError } from '../../bytes/ContainerError'
 import type { PersonalKind } from '../MediaFile'
 import { readExif, readXmp } from './readExif'
 import { PRIMARIES_NAMES } from './readIccName'
-import { uprightSize, type StillFile } from './StillFile'
+import { uprightSize, type ImageFile } from './ImageFile'
 
 const MAX_CHUNKS = 100_000
 const LARGEST_TEXT = 64 * 1024
@@ -12,7 +12,7 @@ const LARGEST_TEXT = 64 * 1024
  * Reads a PNG's chunks, without its pixels. Source: PNG specification, third edition, clause 11.
  * Errors: `media/truncated`, `media/bad-value`.
  */
-export async function readPng(file: ByteSource): Promise<StillFile> {
+export async function readPng(file: ByteSource): Promise<ImageFile> {
   const source = windowedSource(file, 4096)
   const head = await source.read(8, 25)
   if (head.byteLength < 25)

@@ -1,7 +1,7 @@
 import type { PersonalKind } from '../MediaFile'
 
 /** What is known of a still without decoding its pixels. */
-export interface StillFile {
+export interface ImageFile {
   readonly format: 'jpeg' | 'png' | 'webp' | 'avif' | 'gif' | 'svg'
   readonly bytes: number
   /** As stored, in pixels; for SVG its own size in CSS pixels. */

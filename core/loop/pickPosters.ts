@@ -2,7 +2,7 @@ import type { Oklab } from '../picture/convertSrgbToOklab'
 import { descriptionDistance } from '../picture/describeI420'
 
 /** A frame that could become the still, with what speaks for it. */
-export interface StillCandidate {
+export interface PosterCandidate {
   /** Its moment in seconds of the source. */
   readonly seconds: number
   /** Variance of the Laplacian: more is sharper. */
@@ -14,15 +14,15 @@ export interface StillCandidate {
 }
 
 /** Why a frame is offered. */
-export type StillReason = 'sharpest' | 'calmest' | 'most like the mean'
+export type PosterReason = 'sharpest' | 'calmest' | 'most like the mean'
 
 /**
  * The frames offered as stills: the sharpest, the calmest behind the copy, and the one most like
  * all of them; each for one reason, `index` into the candidates.
  */
-export function pickStills(
-  candidates: readonly StillCandidate[],
-): { readonly reason: StillReason; readonly index: number }[] {
+export function pickPosters(
+  candidates: readonly PosterCandidate[],
+): { readonly reason: PosterReason; readonly index: number }[] {
   if (candidates.length === 0) return []
   const mean = candidates[0]!.cells.map((_, cell): Oklab => {
     const sum = candidates.reduce(
@@ -41,9 +41,9 @@ export function pickStills(
   })
   const taken = new Set<number>()
   const take = (
-    reason: StillReason,
-    badness: (candidate: StillCandidate) => number,
-  ): { reason: StillReason; index: number }[] => {
+    reason: PosterReason,
+    badness: (candidate: PosterCandidate) => number,
+  ): { reason: PosterReason; index: number }[] => {
     let best = -1
     candidates.forEach((candidate, index) => {
       if (!taken.has(index) && (best < 0 || badness(candidate) < badness(candidates[best]!)))

@@ -8,7 +8,7 @@ import { readFile } from '../readMedia'
 import { readExif, readXmp } from './readExif'
 import { readIccName } from './readIccName'
 import { looksLikeSvg } from './readSvg'
-import type { StillFile } from './StillFile'
+import type { ImageFile } from './ImageFile'
 
 const text = (value: string): Uint8Array<ArrayBuffer> =>
   Uint8Array.from([...value].map((letter) => letter.charCodeAt(0)))
@@ -17,11 +17,11 @@ const u32 = (value: number): Uint8Array =>
   Uint8Array.from([(value >>> 24) & 255, (value >>> 16) & 255, (value >>> 8) & 255, value & 255])
 const u32le = (value: number): Uint8Array => u32(value).reverse()
 
-async function read(bytes: Uint8Array): Promise<StillFile> {
+async function read(bytes: Uint8Array): Promise<ImageFile> {
   const result = await readFile(memorySource(bytes))
   if (!result.ok) throw result.error
-  if (result.value.kind !== 'still') throw new Error('read as a clip')
-  return result.value.still
+  if (result.value.kind !== 'image') throw new Error('read as a clip')
+  return result.value.image
 }
 const codeOf = async (bytes: Uint8Array): Promise<string> =>
   readFile(memorySource(bytes)).then((result) => (result.ok ? 'ok' : result.error.code))
@@ -206,7 +206,7 @@ describe('PNG', () => {
     })
   })
   it('finds alpha in a palette, a profile by name, animation and orientation', async () => {
-    const still = await read(
+    const image = await read(
       png(
         8,
         3,
@@ -217,7 +217,7 @@ describe('PNG', () => {
         chunk('tEXt', text('Author\0Somebody')),
       ),
     )
-    expect(still).toMatchObject({
+    expect(image).toMatchObject({
       alpha: true,
       profile: 'Night Print',
       animated: true,
@@ -257,7 +257,7 @@ describe('WebP', () => {
     })
   })
   it('reads its EXIF and its profile', async () => {
-    const still = await read(
+    const image = await read(
       riff(
         ['VP8X', vp8x(0x28)],
         ['ICCP', iccProfile('Dusk')],
@@ -265,7 +265,7 @@ describe('WebP', () => {
         ['EXIF', writeExif(6, true)],
       ),
     )
-    expect(still).toMatchObject({
+    expect(image).toMatchObject({
       orientation: 6,
       displayWidth: 30,
       profile: 'Dusk',

@@ -1,6 +1,6 @@
 import type { ClipRecipe } from '../../core/backdrop/recipe'
 import { momentAt, cutFrames } from '../../core/loop/framePlan'
-import { pickStills, type StillCandidate, type StillReason } from '../../core/loop/pickStills'
+import { pickPosters, type PosterCandidate, type PosterReason } from '../../core/loop/pickPosters'
 import { measureDetail } from '../../core/picture/detail'
 import { describeI420 } from '../../core/picture/describeI420'
 import { planesOf, type Plane } from '../../core/picture/I420'
@@ -13,8 +13,8 @@ import type { OpenClip } from './OpenClip'
 const LOOKED_AT = 24
 
 /** A frame offered as the still. */
-export interface OfferedStill {
-  readonly reason: StillReason
+export interface OfferedPoster {
+  readonly reason: PosterReason
   readonly ticks: number
   readonly timescale: number
   readonly picture: ImageBitmap
@@ -24,13 +24,13 @@ export interface OfferedStill {
  * Frames of the cut that would make good stills, with pictures at the recipe's size. `copy` is
  * where words lie on the picture. Errors: those of decoding.
  */
-export async function stillCandidates(
+export async function posterCandidates(
   clip: OpenClip,
   recipe: ClipRecipe,
   copy: ShareRect | null,
   onProgress: (done: number) => void,
   signal: AbortSignal,
-): Promise<OfferedStill[]> {
+): Promise<OfferedPoster[]> {
   const { presentation } = clip
   const count = cutFrames(recipe)
   const some = Math.min(LOOKED_AT, count)
@@ -41,7 +41,7 @@ export async function stillCandidates(
       Math.floor((index * count) / some),
     ),
   }))
-  const candidates: (StillCandidate & { frame: number; picture: ImageBitmap })[] = []
+  const candidates: (PosterCandidate & { frame: number; picture: ImageBitmap })[] = []
   for await (const composed of composedFrames(
     clip,
     recipe,
@@ -63,7 +63,7 @@ export async function stillCandidates(
     })
     onProgress(candidates.length / some)
   }
-  const picked = pickStills(candidates)
+  const picked = pickPosters(candidates)
   const used = new Set(picked.map(({ index }) => index))
   candidates.forEach(({ picture }, index) => used.has(index) || picture.close())
   return picked.map(({ reason, index }) => ({

@@ -13,13 +13,13 @@ export const PICTURES: Readonly<Record<string, () => Promise<Uint8Array<ArrayBuf
   'signal-blink.gif': async () => signalGif(),
   // Stored on its side with made-up coordinates, as a hand-held camera does.
   'first-snow.jpg': async () =>
-    withExif(await still(tunnelMouth, 5, 1600, 900, 'image/jpeg', 0.85, true), writeExif(6, true)),
-  'fjord-night.webp': () => still(auroraFjord, 3, 1920, 1080, 'image/webp', 0.85),
-  'window-seat.png': () => still(duskWindow, 6, 960, 540, 'image/png', 1),
+    withExif(await image(tunnelMouth, 5, 1600, 900, 'image/jpeg', 0.85, true), writeExif(6, true)),
+  'fjord-night.webp': () => image(auroraFjord, 3, 1920, 1080, 'image/webp', 0.85),
+  'window-seat.png': () => image(duskWindow, 6, 960, 540, 'image/png', 1),
   'route-map.svg': async () => new TextEncoder().encode(ROUTE_MAP),
 }
 
-async function still(
+async function image(
   scene: Scene,
   seconds: number,
   width: number,

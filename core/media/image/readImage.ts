@@ -4,9 +4,9 @@ import { readGif } from '../gif/readGif'
 import { readAvif } from './readAvif'
 import { readJpeg } from './readJpeg'
 import { readPng } from './readPng'
-import type { StillFile } from './StillFile'
+import type { ImageFile } from './ImageFile'
 import { readSvg } from './readSvg'
-import { readWebpStill } from './readWebpStill'
+import { readWebpImage } from './readWebpImage'
 
 /** Larger sides than browsers decode anywhere. */
 const LARGEST_SIDE = 65_535
@@ -15,28 +15,28 @@ const LARGEST_SIDE = 65_535
  * Reads a still of a format that its first bytes told. Errors: those of the formats,
  * `media/bad-value` for sizes no browser takes.
  */
-export async function readStill(
+export async function readImage(
   source: ByteSource,
-  format: StillFile['format'],
-): Promise<StillFile> {
-  const still = await READERS[format](source)
-  if (still.width > LARGEST_SIDE || still.height > LARGEST_SIDE)
+  format: ImageFile['format'],
+): Promise<ImageFile> {
+  const image = await READERS[format](source)
+  if (image.width > LARGEST_SIDE || image.height > LARGEST_SIDE)
     throw new ContainerError('media/bad-value', {
-      subject: `size ${still.width} × ${still.height}`,
+      subject: `size ${image.width} × ${image.height}`,
     })
-  return still
+  return image
 }
 
-const READERS: Readonly<Record<StillFile['format'], (source: ByteSource) => Promise<StillFile>>> = {
+const READERS: Readonly<Record<ImageFile['format'], (source: ByteSource) => Promise<ImageFile>>> = {
   jpeg: readJpeg,
   png: readPng,
-  webp: readWebpStill,
+  webp: readWebpImage,
   avif: readAvif,
-  gif: readGifStill,
+  gif: readGifImage,
   svg: readSvg,
 }
 
-async function readGifStill(source: ByteSource): Promise<StillFile> {
+async function readGifImage(source: ByteSource): Promise<ImageFile> {
   const { width, height, frames } = await readGif(source)
   return {
     format: 'gif',

@@ -3,7 +3,7 @@ import { ContainerError } from '../../bytes/ContainerError'
 import type { PersonalKind } from '../MediaFile'
 import { readExif, readXmp } from './readExif'
 import { readIccName } from './readIccName'
-import { uprightSize, type StillFile } from './StillFile'
+import { uprightSize, type ImageFile } from './ImageFile'
 
 const MAX_SEGMENTS = 5000
 const END_WINDOW_BYTES = 64 * 1024
@@ -12,7 +12,7 @@ const END_WINDOW_BYTES = 64 * 1024
  * Reads a JPEG's markers up to its picture data. Source: ITU-T T.81, annex B. Errors:
  * `media/truncated`, `media/bad-value`.
  */
-export async function readJpeg(file: ByteSource): Promise<StillFile> {
+export async function readJpeg(file: ByteSource): Promise<ImageFile> {
   const source = windowedSource(file, 64 * 1024)
   const personal = new Set<PersonalKind>()
   let orientation = 1

@@ -1,6 +1,6 @@
 import type { ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
-import type { StillFile } from './StillFile'
+import type { ImageFile } from './ImageFile'
 
 const HEAD_BYTES = 256 * 1024
 /** CSS pixels in a unit. Source: CSS Values and Units Level 4, clause 6.2. */
@@ -31,7 +31,7 @@ export function looksLikeSvg(head: Uint8Array): boolean {
 /**
  * Reads an SVG's root element: its own size, or that of its view box. Errors: `media/bad-value`.
  */
-export async function readSvg(source: ByteSource): Promise<StillFile> {
+export async function readSvg(source: ByteSource): Promise<ImageFile> {
   const text = new TextDecoder().decode(await source.read(0, Math.min(source.size, HEAD_BYTES)))
   const root = /<svg\b[^>]*>/i.exec(text)?.[0]
   if (!root) throw new ContainerError('media/bad-value', { subject: 'SVG root' })

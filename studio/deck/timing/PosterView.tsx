@@ -21,7 +21,7 @@ import { usePicture } from '../../ui/usePicture'
 import { Wipe } from '../../ui/Wipe'
 import { formatBytes } from '../../ui/format'
 import { frameWorker } from '../../worker/frameWorker'
-import type { OfferedStill } from '../../worker/stillCandidates'
+import type { OfferedPoster } from '../../worker/posterCandidates'
 import { useOutputFrames } from './useOutputFrames'
 
 const FIRST = [0]
@@ -35,7 +35,7 @@ const REASONS = {
  * The still beside the first frame that plays, with a line to wipe between them, the swap's figure,
  * and frames that would make good stills.
  */
-export function StillView({
+export function PosterView({
   document,
   source,
 }: {
@@ -44,7 +44,7 @@ export function StillView({
 }) {
   const recipes = useMemo(() => posterRecipes(document, recipeSource(source)), [document, source])
   const shown = (recipes.find(({ screenClass }) => screenClass === 'laptop') ?? recipes[0]!).recipe
-  const { facts, url, error } = useStill(source, shown)
+  const { facts, url, error } = usePoster(source, shown)
   const { pictures } = useOutputFrames(document, source, FIRST, shown.width)
   const first = pictures?.[0] ?? null
   const onWipe = useWipeOnStage(url, first)
@@ -88,7 +88,7 @@ export function StillView({
           (over ? (
             <Note tone="look">
               The change from still to clip is seen.{' '}
-              {document.still.picture.kind === 'first'
+              {document.poster.picture.kind === 'first'
                 ? 'Allow the stills more bytes.'
                 : 'Take the first frame, or start the loop at this frame.'}
             </Note>
@@ -142,15 +142,15 @@ function Files({ recipes }: { recipes: ReturnType<typeof posterRecipes> }) {
 }
 
 /** The still's file, made when it is looked at; its address once it is there. */
-function useStill(
+function usePoster(
   source: ClipSource,
   recipe: PosterRecipe,
 ): { facts: PosterFacts | null; url: string | null; error: string | null } {
   const key = recipeKey(recipe)
   const rendition = useWork((state) => state.made[key])
-  const makeStill = useWork((state) => state.makeStill)
+  const renderPosterFiles = useWork((state) => state.renderPosterFiles)
   const { error } = useAsync<true>(`${source.id} ${key}`, async (signal) => {
-    await makeStill(source, recipe, signal)
+    await renderPosterFiles(source, recipe, signal)
     return true
   })
   const facts = rendition?.facts.kind === 'poster' ? rendition.facts : null
@@ -203,7 +203,7 @@ function useWipeOnStage(url: string | null, first: ImageBitmap | null): (share: 
 /** What the look for other frames has come to, for one loop. */
 interface Look {
   readonly key: string
-  readonly offers: readonly OfferedStill[] | null
+  readonly offers: readonly OfferedPoster[] | null
   /** The share done while it is under way. */
   readonly done: number | null
   readonly error: string | null
@@ -255,7 +255,7 @@ function Offers({ document, source }: { document: BackdropDocument; source: Clip
     source,
     proofRecipe(document, recipeSource(source)),
   )
-  const { picture } = document.still
+  const { picture } = document.poster
   if (!offers) {
     return (
       <div className="min-w-56 flex-1">
@@ -302,7 +302,7 @@ function Offers({ document, source }: { document: BackdropDocument; source: Clip
               disabled={taken}
               onClick={() =>
                 dispatch({
-                  type: 'still/picture',
+                  type: 'poster/picture',
                   picture: { kind: 'frame', ticks: offer.ticks, timescale: offer.timescale },
                 })
               }

@@ -2,12 +2,12 @@ import type { ByteSource } from '../../bytes/ByteSource'
 import { readWebp } from '../webp/readWebp'
 import { readExif, readXmp } from './readExif'
 import { readIccName } from './readIccName'
-import { uprightSize, type StillFile } from './StillFile'
+import { uprightSize, type ImageFile } from './ImageFile'
 
 const LARGEST_META = 256 * 1024
 
 /** A WebP still: its size, alpha, profile and metadata. Errors: those of `readWebp`. */
-export async function readWebpStill(source: ByteSource): Promise<StillFile> {
+export async function readWebpImage(source: ByteSource): Promise<ImageFile> {
   const { width, height, alpha, chunks } = await readWebp(source)
   const bytesOf = async (tag: string): Promise<Uint8Array | null> => {
     const chunk = chunks.find((each) => each.tag === tag)

@@ -11,7 +11,7 @@ const PALETTE_SIDE = 48
  * Decodes a still upright, draws a small preview and finds its dominant colours. Errors:
  * `work/decode-failed`.
  */
-export async function analyseStill(file: Blob): Promise<Analysed> {
+export async function analyseImage(file: Blob): Promise<Analysed> {
   const picture = await createImageBitmap(file, { imageOrientation: 'from-image' }).catch(
     (cause: unknown) => {
       throw new WorkError(

@@ -5,7 +5,7 @@ import { findBox, parseBoxes, type Box } from '../isobmff/boxTree'
 import { walkTopBoxes } from '../isobmff/walkTopBoxes'
 import { readExif } from './readExif'
 import { PRIMARIES_NAMES, readIccName } from './readIccName'
-import { uprightSize, type StillFile } from './StillFile'
+import { uprightSize, type ImageFile } from './ImageFile'
 
 const LARGEST_META = 4 * 1024 * 1024
 const LARGEST_EXIF = 256 * 1024
@@ -15,7 +15,7 @@ const LARGEST_EXIF = 256 * 1024
  * 23008-12:2022, clauses 6.5 and 9; AV1 Image File Format v1.1. Errors: `media/index-missing`,
  * `media/truncated`, `media/bad-value`, `media/bad-size`.
  */
-export async function readAvif(source: ByteSource): Promise<StillFile> {
+export async function readAvif(source: ByteSource): Promise<ImageFile> {
   const top = await walkTopBoxes(source)
   const metaAt = top.find((box) => box.type === 'meta')
   if (!metaAt)
