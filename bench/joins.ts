@@ -117,7 +117,7 @@ export async function measureJoins(clip: string): Promise<void> {
     family,
     width: 640,
     height: 360,
-    denoise: 0,
+    noiseReduction: 0,
     goal: null,
   })
   const browser = await RenderBrowser.start()

@@ -5,7 +5,7 @@ import { planesOf, type I420, type Plane } from '../core/picture/I420'
 import { measureQuality } from '../core/picture/ssim'
 import { constantQuantizer } from '../core/weight/RateControl'
 import { ProbeCurve } from '../core/weight/ProbeCurve'
-import { ceilingRate } from '../core/weight/ceilingRate'
+import { maxBitrate } from '../core/weight/ceilingRate'
 import { decodeFrames } from '../studio/worker/decodeFrames'
 import { encodeFrames } from '../studio/worker/encodeFrames'
 import { openClip } from '../studio/worker/OpenClip'
@@ -107,7 +107,7 @@ window.benchRender = async (url, bytes, recipe, runs) => {
   )
   const order = {
     ...recipe,
-    bitsPerSecond: ceilingRate(
+    bitsPerSecond: maxBitrate(
       recipe.family,
       recipe.width,
       recipe.height,
@@ -133,7 +133,7 @@ window.benchRender = async (url, bytes, recipe, runs) => {
     start = performance.now()
     await renderClip(
       clip,
-      { ...recipe, kind: 'clip', denoise: 0, goal: null },
+      { ...recipe, kind: 'clip', noiseReduction: 0, goal: null },
       null,
       () => undefined,
       never,

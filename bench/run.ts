@@ -47,7 +47,7 @@ const recipe = (
   family,
   width,
   height: (width * 9) / 16,
-  denoise: 0,
+  noiseReduction: 0,
   goal: null,
 })
 

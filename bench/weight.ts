@@ -14,7 +14,7 @@ import { defaultOutputRate, toNumber } from '../core/loop/Fraction'
 import { presentationOf } from '../core/media/presentation'
 import { readMedia } from '../core/media/readMedia'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
-import { ceilingSetting, floorBytes } from '../core/weight/passes'
+import { maxQualitySetting, floorBytes } from '../core/weight/passes'
 import { containerOverhead } from '../core/weight/containerOverhead'
 import { renditionSize } from '../core/weight/renditionSize'
 import type { ClipPlace } from '../studio/worker/sources'
@@ -98,7 +98,7 @@ async function recipeOf(
     loops: true,
     family,
     ...renditionSize({ width: video.displayWidth, height: video.displayHeight }, WIDTH),
-    denoise: 0,
+    noiseReduction: 0,
     goal: null,
   }
 }
@@ -108,7 +108,7 @@ async function recipeOf(
  * never came to them.
  */
 interface Compared {
-  readonly budget: number
+  readonly budgetBytes: number
   readonly bytes: number
   readonly facts: ClipFacts
   readonly quality: FrameQuality
@@ -141,7 +141,7 @@ async function compare(
   const floor = floorBytes(job) ?? curve.loopBytes(probe.points[0]!.setting, frames)
   const data = Math.max(
     floor * 1.25,
-    floor * (curve.loopBytes(ceilingSetting(job), frames) / floor) ** share,
+    floor * (curve.loopBytes(maxQualitySetting(job), frames) / floor) ** share,
   )
   const budget = Math.round((data + job.overhead(data)) / 1000) * 1000
   const rendered = await harness.render(
@@ -161,7 +161,7 @@ async function compare(
   )
   const bytes = rendered.bytes.byteLength
   return {
-    budget,
+    budgetBytes: budget,
     bytes,
     facts,
     quality,
@@ -225,7 +225,7 @@ export async function measureWeight(demo: string, own: readonly string[]): Promi
 function rowOf(
   file: string,
   family: ClipRecipe['family'],
-  { budget, bytes, facts, quality, equal }: Compared,
+  { budgetBytes: budget, bytes, facts, quality, equal }: Compared,
 ): string {
   const signed = (value: number, digits: number): string =>
     `${value > 0 ? '+' : ''}${value.toFixed(digits)}`

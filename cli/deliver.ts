@@ -44,7 +44,7 @@ export interface DeliverOptions {
   readonly formats?: readonly Family[]
   /** The likeness (SSIM) that is held, whatever bytes it takes, in place of the budgets. */
   readonly quality?: number
-  readonly denoise: number
+  readonly noiseReduction: number
   /** How strongly the ground behind the copy is blurred in all files, 0 to 1. */
   readonly soften: number
   readonly once: boolean
@@ -169,7 +169,7 @@ export async function deliver(
  * was held.
  */
 function describeVisit(
-  { screenClass, poster, clip, page, total, budget }: FirstVisit,
+  { screenClass, poster, clip, page, total, budgetBytes: budget }: FirstVisit,
   measureQuality: boolean,
 ): string {
   const kilobytes = (bytes: number): string => `${Math.round(bytes / 1000)} kB`
@@ -334,10 +334,10 @@ function oneRow(
 ): Partial<RenditionSettings> {
   const smallest = Math.min(...Object.values(budget))
   return {
-    on: screenClass === 'wide',
+    enabled: screenClass === 'wide',
     width,
     crop: 'whole',
-    ...(Number.isFinite(smallest) ? { budget: smallest * 1000 } : {}),
+    ...(Number.isFinite(smallest) ? { budgetBytes: smallest * 1000 } : {}),
   }
 }
 
@@ -347,15 +347,15 @@ function oneRow(
  */
 function weightOf(
   weight: BackdropDocument['weight'],
-  { width, budget = {}, formats, quality, denoise, soften }: DeliverOptions,
+  { width, budget = {}, formats, quality, noiseReduction, soften }: DeliverOptions,
 ): BackdropDocument['weight'] {
   const row = (screenClass: ScreenClass): RenditionSettings => {
-    const first = weight.ladder[screenClass]
+    const first = weight.renditions[screenClass]
     const kilobytes = budget[screenClass]
     return {
       ...first,
       soften,
-      ...(kilobytes === undefined ? {} : { budget: kilobytes * 1000 }),
+      ...(kilobytes === undefined ? {} : { budgetBytes: kilobytes * 1000 }),
       ...(width === undefined ? {} : oneRow(screenClass, width, budget)),
       ...(formats
         ? {
@@ -372,8 +372,8 @@ function weightOf(
     throw new UsageError('--formats: h264 stays in, since it is what every browser plays.')
   return {
     ...weight,
-    ladder: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') },
-    denoise,
+    renditions: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') },
+    noiseReduction,
     ...(quality === undefined ? {} : { goal: 'quality' as const, ssim: quality }),
   }
 }

@@ -6,6 +6,7 @@ import { SCREEN_CLASSES, type ScreenClass } from '../core/fit/screens'
 import { deliver, UsageError, type DeliverOptions } from './deliver'
 import { repair, type RepairOptions } from './repair'
 import { probeLine } from './probe'
+import { withNewNames } from './oldNames'
 import { upload, type UploadOptions } from './upload'
 
 /** Where the caller stands: npm runs scripts in the project's folder. */
@@ -24,8 +25,7 @@ function number(low: number, high: number, unit: string) {
 /** `4-12`: two lengths in seconds. */
 function lengths(text: string): { min: number; max: number } {
   const [min, max] = text.split('-').map(Number)
-  const sane =
-    /^\d+(\.\d+)?-\d+(\.\d+)?$/.test(text) && min! >= 0.5 && max! >= min! && max! <= 120
+  const sane = /^\d+(\.\d+)?-\d+(\.\d+)?$/.test(text) && min! >= 0.5 && max! >= min! && max! <= 120
   if (!sane)
     throw new InvalidArgumentError(
       'It must be two lengths in seconds, from 0.5 to 120, such as 4-12.',
@@ -92,7 +92,7 @@ program
 program
   .command('repair')
   .description(
-    'Write a repaired copy of a clip: nothing is encoded anew. The suffix of the output chooses the container.',
+    'Write a repaired copy of a clip without re-encoding. The suffix of the output sets the container.',
   )
   .argument('<file>')
   .requiredOption('--out <file>', 'file to write: .mp4, .mov, .webm or .mkv')
@@ -101,18 +101,14 @@ program
     'put the index before the data (MP4 and MOV are always written so)',
     false,
   )
-  .option('--no-sound', 'leave the sound out')
+  .option('--no-sound', 'remove the sound')
   .option(
     '--start <seconds>',
     'cut at the key frame at or before this moment',
     number(0, 86_400, ' seconds'),
   )
-  .option(
-    '--end <seconds>',
-    'leave out what is shown from this moment on',
-    number(0, 86_400, ' seconds'),
-  )
-  .option('--strip', 'leave out metadata about people, places, devices and times', false)
+  .option('--end <seconds>', 'remove everything from this moment on', number(0, 86_400, ' seconds'))
+  .option('--strip', 'remove metadata about people, places, devices and times', false)
   .action(async (file: string, options: RepairOptions) => {
     await repair(resolve(CALLER, file), { ...options, out: resolve(CALLER, options.out) }, (line) =>
       process.stderr.write(`${line}\n`),
@@ -129,7 +125,7 @@ program
   .option('--speed <factor>', '0.25 to 4', number(0.25, 4, ''), 1)
   .option(
     '--width <pixels>',
-    'one width, and so one row of files, for all screens',
+    'one width, and one set of files, for all screens',
     number(160, 3840, ' pixels'),
   )
   .option(
@@ -140,7 +136,7 @@ program
   .option('--formats <list>', 'formats to write, of av1, vp9 and h264', formats)
   .option(
     '--quality <ssim>',
-    'hold this likeness, 0.8 to 0.995, whatever bytes it takes',
+    'constant quality: the SSIM to reach, 0.8 to 0.995, at any size',
     number(0.8, 0.995, ''),
   )
   .option(
@@ -148,17 +144,22 @@ program
     'frames a second, 5 to 60; the clip’s own up to 30 without it',
     number(5, 60, ' frames a second'),
   )
-  .option('--denoise <strength>', 'take out grain over time, 0 to 1', number(0, 1, ''), 0)
-  .option('--soften <strength>', 'blur the ground behind the copy, 0 to 1', number(0, 1, ''), 0)
+  .option(
+    '--noise-reduction <strength>',
+    'reduce noise (film grain) over time, 0 to 1',
+    number(0, 1, ''),
+    0,
+  )
+  .option('--soften <strength>', 'blur the picture behind the copy, 0 to 1', number(0, 1, ''), 0)
   .option('--once', 'play once and hold the last frame', false)
   .addOption(
-    new Option('--seam <kind>', 'how the end meets the start')
-      .choices(['straight', 'blended', 'there-and-back'])
+    new Option('--seam <kind>', 'how the end of the loop meets its start')
+      .choices(['straight', 'blended', 'ping-pong'])
       .default('straight'),
   )
   .option(
     '--overlap <seconds>',
-    'how long a blended seam takes; measured and chosen without it',
+    'length of a blended seam; chosen from measured motion without it',
     number(0.04, 10, ' seconds'),
   )
   .option(
@@ -168,7 +169,7 @@ program
   )
   .option(
     '--poster <moment>',
-    'the still: a moment of the clip in seconds, or first',
+    'the poster: a moment of the clip in seconds, or first',
     poster,
     'first',
   )
@@ -212,7 +213,12 @@ program
     process.stdout.write(`${await hash(password)}\n`)
   })
 
-program.parseAsync().catch((error: unknown) => {
-  process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`)
-  process.exit(error instanceof UsageError ? 2 : 1)
-})
+program
+  .parseAsync(
+    withNewNames(process.argv.slice(2), (line) => process.stderr.write(`${line}\n`)),
+    { from: 'user' },
+  )
+  .catch((error: unknown) => {
+    process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`)
+    process.exit(error instanceof UsageError ? 2 : 1)
+  })

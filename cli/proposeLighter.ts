@@ -11,7 +11,7 @@ const OPTIONS: Partial<Record<AdviceId, string>> = {
   slower: '--speed and --end',
   'frame-rate': '--fps',
   smaller: '--width',
-  denoise: '--denoise',
+  'noise-reduction': '--noise-reduction',
   soften: '--soften',
 }
 

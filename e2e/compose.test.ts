@@ -34,7 +34,7 @@ const RECIPE: ClipRecipe = {
   family: 'h264',
   width: 320,
   height: 180,
-  denoise: 0,
+  noiseReduction: 0,
   goal: null,
 }
 const frame = async (k: number, change: Partial<ClipRecipe> = {}): Promise<Buffer> =>
@@ -54,7 +54,7 @@ describe('composed frames', () => {
     expect((await frame(14, { seam })).equals(await frame(14))).toBe(true)
   })
   it('there and back are the same going as coming', async () => {
-    const seam = { kind: 'there-and-back' as const, overlapSeconds: 0 }
+    const seam = { kind: 'ping-pong' as const, overlapSeconds: 0 }
     for (const [going, coming] of [
       [23, 25],
       [10, 38],

@@ -64,7 +64,7 @@ async function visit<T>(
 
 const posterShows = async (page: Page): Promise<boolean> =>
   page
-    .locator('img.tln-still')
+    .locator('img.tln-poster')
     .evaluate(
       (image: HTMLImageElement) =>
         image.complete && image.naturalWidth > 0 && image.getBoundingClientRect().height > 300,
@@ -130,7 +130,9 @@ describe('what is delivered', () => {
   it('offers the still as AVIF and WebP before JPEG, without script', async () => {
     await visit({ javaScriptEnabled: false }, async (page) => {
       expect(
-        await page.locator('img.tln-still').evaluate((image: HTMLImageElement) => image.currentSrc),
+        await page
+          .locator('img.tln-poster')
+          .evaluate((image: HTMLImageElement) => image.currentSrc),
       ).toMatch(/poster-wide-640\.avif$/)
       const sources = await page
         .locator('picture source')
@@ -164,7 +166,7 @@ describe('what is delivered', () => {
         video.currentTime = 0.001
         await new Promise((resolve) => video.addEventListener('seeked', resolve, { once: true }))
         await new Promise((resolve) => setTimeout(resolve, 200))
-        return [document.querySelector<HTMLImageElement>('.tln-still')!, video].map((picture) => {
+        return [document.querySelector<HTMLImageElement>('.tln-poster')!, video].map((picture) => {
           const canvas = new OffscreenCanvas(160, 90)
           const context = canvas.getContext('2d')!
           context.drawImage(picture, 0, 0, 160, 90)
@@ -222,7 +224,7 @@ describe('what is delivered', () => {
             () =>
               page
                 .locator('.tln-backdrop')
-                .evaluate((root) => root.classList.contains('tln-only-still')),
+                .evaluate((root) => root.classList.contains('tln-poster-only')),
             { timeout: 10_000 },
           )
           .toBe(true)
@@ -256,7 +258,9 @@ describe('what is delivered', () => {
     await page.goto(`${site.url}/index.html`)
     await expect
       .poll(() =>
-        page.locator('.tln-backdrop').evaluate((root) => root.classList.contains('tln-only-still')),
+        page
+          .locator('.tln-backdrop')
+          .evaluate((root) => root.classList.contains('tln-poster-only')),
       )
       .toBe(true)
     await page.close()
@@ -388,7 +392,7 @@ describe('a clip held upright', () => {
     await plays(page)
     const darkest = await page.evaluate(() =>
       [
-        document.querySelector<HTMLImageElement>('.tln-still')!,
+        document.querySelector<HTMLImageElement>('.tln-poster')!,
         document.querySelector('video')!,
       ].map((picture) => {
         const canvas = new OffscreenCanvas(100, 40)
@@ -523,7 +527,11 @@ describe('the command line', () => {
     await site.stop()
   })
   it.each([
-    [['repair', 'demo/files/dusk-window.mov', '--out', '/tmp/x.avi'], '.mp4, .mov, .webm or .mkv', 2],
+    [
+      ['repair', 'demo/files/dusk-window.mov', '--out', '/tmp/x.avi'],
+      '.mp4, .mov, .webm or .mkv',
+      2,
+    ],
     [
       ['repair', 'demo/files/dusk-window.mov', '--out', '/tmp/x.mp4', '--start', '5', '--end', '4'],
       'must lie after',
@@ -606,7 +614,7 @@ describe('the command line', () => {
         '/tmp/x',
         '--once',
         '--seam',
-        'there-and-back',
+        'ping-pong',
       ],
       'there is no seam',
     ],

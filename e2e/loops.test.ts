@@ -73,10 +73,10 @@ describe('the seam', () => {
       '--width',
       '320',
       '--seam',
-      'there-and-back',
+      'ping-pong',
     )
     expect(turned.loop.frames).toBe(48)
-    expect(turned.seam).toMatchObject({ kind: 'there-and-back', overlapSeconds: 0 })
+    expect(turned.seam).toMatchObject({ kind: 'ping-pong', overlapSeconds: 0 })
     expect(turned.seam!.ratio).toBeLessThanOrEqual(1.2)
   })
 
@@ -169,7 +169,7 @@ describe('stills', () => {
           format: 'avif',
           width,
           height,
-          ceilingBytes: 200_000,
+          maxBytes: 200_000,
         })
         const composed = await composer.compose(
           file,
@@ -183,7 +183,7 @@ describe('stills', () => {
             family: 'h264',
             width,
             height,
-            denoise: 0,
+            noiseReduction: 0,
             goal: null,
           },
           0,
@@ -248,7 +248,7 @@ describe('stills', () => {
       'image/jpeg',
     ])
     for (const poster of other.manifest.posters) {
-      expect(poster.bytes).toBeLessThanOrEqual(poster.ceilingBytes)
+      expect(poster.bytes).toBeLessThanOrEqual(poster.maxBytes)
       expect(poster.ssim).toBeGreaterThan(0.9)
     }
   })

@@ -543,7 +543,7 @@ describe('clips that browsers stumble over', () => {
       format: 'webp',
       width: 640,
       height: 360,
-      ceilingBytes: 100_000,
+      maxBytes: 100_000,
       picture: { kind: 'first' },
       loop: {
         cut: { timescale: 25, start: 140, end: 200 },

@@ -353,7 +353,9 @@ describe('the workbench', () => {
       .poll(() =>
         stage()
           .locator('.tln-region')
-          .evaluate((region) => getComputedStyle(region).getPropertyValue('--tln-focal').trim()),
+          .evaluate((region) =>
+            getComputedStyle(region).getPropertyValue('--tln-focal-point').trim(),
+          ),
       )
       .toBe('52% 50%')
     await page.getByRole('button', { name: 'Phone, 390 by 844' }).click()
@@ -376,11 +378,11 @@ describe('the workbench', () => {
     await page.keyboard.press('Enter')
     await page.getByText('Begin with #, / or https://').waitFor()
     await page.keyboard.press('Escape')
-    await stage().locator('.tln-text').fill('<b>Quiet</b> hours')
+    await stage().locator('.tln-body').fill('<b>Quiet</b> hours')
     await saved()
     await page.reload()
-    await expect.poll(() => stage().locator('.tln-text').textContent()).toBe('<b>Quiet</b> hours')
-    expect(await stage().locator('.tln-text b').count()).toBe(0)
+    await expect.poll(() => stage().locator('.tln-body').textContent()).toBe('<b>Quiet</b> hours')
+    expect(await stage().locator('.tln-body b').count()).toBe(0)
     await page.getByRole('button', { name: 'Undo: text' }).click()
     await saved()
   })

@@ -243,7 +243,7 @@ describe('the seam', () => {
             .evaluate(
               (root) =>
                 root.classList.contains('tln-ended') &&
-                getComputedStyle(root.querySelector('.tln-clip')!).opacity,
+                getComputedStyle(root.querySelector('.tln-video')!).opacity,
             ),
         { timeout: 40_000 },
       )

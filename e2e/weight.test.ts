@@ -65,7 +65,7 @@ async function openSmall(
     body: JSON.stringify({ name: 'Trial', sourceId: sources[0]!.id }),
   })
   const { timescale } = made.document.timing.cut
-  const { ladder } = made.document.weight
+  const { renditions } = made.document.weight
   const formats = { av1: families.includes('av1'), vp9: families.includes('vp9'), h264: true }
   const document = {
     ...made.document,
@@ -75,10 +75,10 @@ async function openSmall(
     },
     weight: {
       ...made.document.weight,
-      ladder: {
-        phone: { ...ladder.phone, formats },
-        laptop: { ...ladder.laptop, formats },
-        wide: { ...ladder.wide, formats },
+      renditions: {
+        phone: { ...renditions.phone, formats },
+        laptop: { ...renditions.laptop, formats },
+        wide: { ...renditions.wide, formats },
       },
     },
   }
@@ -108,8 +108,8 @@ describe('the ladder', () => {
     await page.keyboard.press('Enter')
     await format('VP9').click()
     await saved()
-    expect((await documentOf(id)).weight.ladder.phone).toMatchObject({
-      budget: 120_000,
+    expect((await documentOf(id)).weight.renditions.phone).toMatchObject({
+      budgetBytes: 120_000,
       formats: { av1: true, vp9: false, h264: true },
     })
     await page.getByRole('button', { name: 'Lock this row' }).click()
@@ -121,8 +121,8 @@ describe('the ladder', () => {
     await page.getByRole('button', { name: 'Undo: formats' }).click()
     await page.getByRole('button', { name: 'Undo: byte budget' }).click()
     await saved()
-    expect((await documentOf(id)).weight.ladder.phone).toMatchObject({
-      budget: 1_000_000,
+    expect((await documentOf(id)).weight.renditions.phone).toMatchObject({
+      budgetBytes: 1_000_000,
       formats: { av1: true, vp9: true, h264: true },
       locked: false,
     })
@@ -147,15 +147,15 @@ describe('the ladder', () => {
     expect(await format('H.264').getAttribute('aria-checked')).toBe('true')
     await saved()
     expect(
-      Object.values((await documentOf(id)).weight.ladder).map(({ formats }) => formats.h264),
+      Object.values((await documentOf(id)).weight.renditions).map(({ formats }) => formats.h264),
     ).toEqual([false, true, false])
   })
   it('takes the project’s windows where it has others', async () => {
     const { id, project } = await openSmall()
-    const settings = await json<{ limits: object }>(`/api/projects/${project.id}/settings`)
+    const settings = await json<{ breakpoints: object }>(`/api/projects/${project.id}/settings`)
     await json(`/api/projects/${project.id}/settings`, {
       method: 'PUT',
-      body: JSON.stringify({ ...settings, limits: { phone: 700, laptop: 1500 } }),
+      body: JSON.stringify({ ...settings, breakpoints: { phone: 700, laptop: 1500 } }),
     })
     await page.reload()
     await page
@@ -164,7 +164,7 @@ describe('the ladder', () => {
     await page.getByRole('button', { name: 'Take them' }).click()
     await page.getByText('to 700 px').waitFor()
     await saved()
-    expect((await documentOf(id)).weight.limits).toEqual({ phone: 700, laptop: 1500 })
+    expect((await documentOf(id)).weight.breakpoints).toEqual({ phone: 700, laptop: 1500 })
     await json(`/api/projects/${project.id}/settings`, {
       method: 'PUT',
       body: JSON.stringify(settings),
@@ -212,8 +212,8 @@ describe('the ladder', () => {
     await page.getByRole('button', { name: 'Keep' }).click()
     await page.getByRole('dialog').waitFor({ state: 'detached' })
     const { id } = await openSmall()
-    const { laptop, wide } = (await documentOf(id)).weight.ladder
-    expect(laptop.budget).toBe(2_000_000)
+    const { laptop, wide } = (await documentOf(id)).weight.renditions
+    expect(laptop.budgetBytes).toBe(2_000_000)
     expect(laptop.width).toBeLessThan(wide.width)
   })
 })
@@ -236,7 +236,7 @@ describe('the ground behind the copy', () => {
       await expect.poll(() => inner.locator('body').evaluate(() => innerWidth)).toBe(window.width)
       const real = await inner.locator('.tln-region').evaluate((region) => {
         const bounds = region.getBoundingClientRect()
-        const boxes = [...region.querySelectorAll('.tln-heading, .tln-text, .tln-button')].map(
+        const boxes = [...region.querySelectorAll('.tln-heading, .tln-body, .tln-button')].map(
           (element) => {
             const range = document.createRange()
             range.selectNodeContents(element)
@@ -282,7 +282,7 @@ describe('the ground behind the copy', () => {
     for (let step = 0; step < 8; step++) await page.keyboard.press('ArrowRight')
     await page.getByText(/the stage shows it once the files are made/).waitFor()
     await saved()
-    expect((await documentOf(id)).weight.ladder.phone.soften).toBe(0.8)
+    expect((await documentOf(id)).weight.renditions.phone.soften).toBe(0.8)
     await make().click()
     await page.getByText('Every file is made').waitFor({ timeout: 120_000 })
     const soft = await bytes()
@@ -439,7 +439,7 @@ describe('files', () => {
     await make().click()
     await page.getByText('Every file is made').waitFor({ timeout: 60_000 })
     await saved()
-    expect((await documentOf(id)).weight.ladder.phone.budget).toBe(90_000)
+    expect((await documentOf(id)).weight.renditions.phone.budgetBytes).toBe(90_000)
     const phone = await rows()
       .filter({ hasText: 'Phone' })
       .filter({ hasText: 'MP4' })
@@ -512,7 +512,7 @@ describe('files', () => {
     // By keyboard too: along a curve, to the next one, and set.
     const places = page.getByRole('slider', { name: 'Place on the curves' })
     const budget = async (): Promise<number> =>
-      (await documentOf(dusk.id)).weight.ladder.laptop.budget
+      (await documentOf(dusk.id)).weight.renditions.laptop.budgetBytes
     await saved()
     const before = await budget()
     await places.focus()
@@ -589,7 +589,7 @@ describe('the command line', () => {
     [['--formats', 'vp9'], 'h264 stays in'],
     [['--formats', 'mpeg'], 'There is no format called mpeg'],
     [['--quality', '2'], '0.8 to 0.995'],
-    [['--denoise', '7'], '0 to 1'],
+    [['--noise-reduction', '7'], '0 to 1'],
     [['--soften', '2'], '0 to 1'],
     [['--fps', '3'], '5 to 60'],
   ])('refuses %j with 2 and a clear message', async (args, told) => {

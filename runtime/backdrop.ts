@@ -23,7 +23,7 @@ export function mount(region: HTMLElement): () => void {
   const held = running.get(region)
   if (held) return held
   const root = region.querySelector<HTMLElement>('.tln-backdrop')
-  const video = region.querySelector<HTMLVideoElement>('.tln-clip')
+  const video = region.querySelector<HTMLVideoElement>('.tln-video')
   if (!root || !video) return () => {}
   const life = new AbortController()
   const { signal } = life
@@ -34,7 +34,7 @@ export function mount(region: HTMLElement): () => void {
     once = false,
   ): void => target?.addEventListener?.(type, act, { signal, once })
   const button = region.querySelector<HTMLButtonElement>('.tln-pause')
-  const poster = region.querySelector<HTMLImageElement>('.tln-still')
+  const poster = region.querySelector<HTMLImageElement>('.tln-poster')
   const rules = root.dataset
   let visible = false
   let paused = false
@@ -48,8 +48,8 @@ export function mount(region: HTMLElement): () => void {
   const wanted = (): boolean =>
     !failed &&
     fits() &&
-    !(rules['tlnReduced'] === 'poster' && calm.matches) &&
-    !(rules['tlnSaver'] === 'poster' && (connection?.saveData || reducedData.matches))
+    !(rules['tlnReducedMotion'] === 'poster' && calm.matches) &&
+    !(rules['tlnDataSaver'] === 'poster' && (connection?.saveData || reducedData.matches))
 
   const fail = (): void => {
     failed = true
@@ -58,12 +58,15 @@ export function mount(region: HTMLElement): () => void {
 
   const update = (): void => {
     const may = wanted()
-    root.classList.toggle('tln-only-still', !may)
+    root.classList.toggle('tln-poster-only', !may)
     root.classList.toggle('tln-ended', video.ended)
     if (button) {
       button.hidden = !may || video.ended
       button.classList.toggle('tln-paused', paused)
-      button.setAttribute('aria-label', button.dataset[paused ? 'tlnPlay' : 'tlnPause'] ?? '')
+      button.setAttribute(
+        'aria-label',
+        button.dataset[paused ? 'tlnPlayLabel' : 'tlnPauseLabel'] ?? '',
+      )
     }
     if (!may || paused || !visible || document.hidden) {
       video.pause()
@@ -71,7 +74,7 @@ export function mount(region: HTMLElement): () => void {
       // The attribute alone does not always mute a clip that was put in by script.
       video.muted = true
       video.preload = 'auto'
-      video.playbackRate = Number(rules['tlnRate'] ?? 1)
+      video.playbackRate = Number(rules['tlnPlaybackRate'] ?? 1)
       video.play()?.catch((error: DOMException) => {
         // A pause that came first is not a refusal.
         if (error.name !== 'AbortError') fail()
@@ -98,7 +101,11 @@ export function mount(region: HTMLElement): () => void {
     listen(connection, 'change', choose)
     listen(window, 'resize', choose)
     listen(video, 'ended', update)
-    listen(video, 'loadedmetadata', () => (video.playbackRate = Number(rules['tlnRate'] ?? 1)))
+    listen(
+      video,
+      'loadedmetadata',
+      () => (video.playbackRate = Number(rules['tlnPlaybackRate'] ?? 1)),
+    )
     // Fails only when the last of the sources did.
     listen(video, 'error', fail)
     video.querySelectorAll('source').forEach((source) =>

@@ -109,7 +109,7 @@ describe('a finished file', () => {
     ],
     [
       'a clip where a poster is expected',
-      () => [{ ...poster.recipe, ceilingBytes: 1 }, poster.facts, proof.bytes],
+      () => [{ ...poster.recipe, maxBytes: 1 }, poster.facts, proof.bytes],
       'rendition/mismatch',
     ],
     [
@@ -142,13 +142,13 @@ describe('a finished file', () => {
     ],
     [
       'facts of another kind',
-      () => [{ ...proof.recipe, denoise: 0.1 }, poster.facts, proof.bytes],
+      () => [{ ...proof.recipe, noiseReduction: 0.1 }, poster.facts, proof.bytes],
       'rendition/mismatch',
     ],
     [
       'a codec that the bitstream does not name',
       () => [
-        { ...proof.recipe, denoise: 0.2 },
+        { ...proof.recipe, noiseReduction: 0.2 },
         { ...proof.facts, codec: 'avc1.640033' },
         proof.bytes,
       ],
@@ -195,7 +195,7 @@ describe('a finished file', () => {
   })
   it('is refused where its bytes are fewer or more than announced', async () => {
     const held = await blobs()
-    const recipe = { ...proof.recipe, denoise: 0.3 }
+    const recipe = { ...proof.recipe, noiseReduction: 0.3 }
     expect(
       (await handIn(recipe, proof.facts, proof.bytes, proof.bytes.byteLength + 1)).status,
     ).toBe(400)
@@ -233,7 +233,7 @@ describe('a finished file', () => {
     expect(
       (await handIn(probeOf(proof.recipe), facts, Buffer.from(JSON.stringify(facts)))).status,
     ).toBe(200)
-    const other = { ...probeOf(proof.recipe), denoise: 0.4 }
+    const other = { ...probeOf(proof.recipe), noiseReduction: 0.4 }
     expect(codeOf(await handIn(other, facts, Buffer.from('{}')))).toBe('rendition/mismatch')
   })
 })

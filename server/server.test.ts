@@ -244,10 +244,10 @@ describe('what a project decides', () => {
       `/api/spots/${spot}/backdrops`,
       { name: 'Second', sourceId: source.id },
     )
-    expect([made.document.weight.ladder.laptop.budget, made.document.weight.limits]).toEqual([
-      2_000_000,
-      { phone: 700, laptop: 1300 },
-    ])
+    expect([
+      made.document.weight.renditions.laptop.budgetBytes,
+      made.document.weight.breakpoints,
+    ]).toEqual([2_000_000, { phone: 700, laptop: 1300 }])
   })
   it.each([
     [{ budgets: { phone: 5, laptop: 2_000_000, wide: 3_000_000 } }],
@@ -258,7 +258,7 @@ describe('what a project decides', () => {
     const project = await client.makeProject()
     const path = `/api/projects/${project.id}/settings`
     expect((await client.call('PUT', path, wrong)).status).toBe(400)
-    expect((await client.call<ProjectSettings>('GET', path)).body.limits).toEqual({
+    expect((await client.call<ProjectSettings>('GET', path)).body.breakpoints).toEqual({
       phone: 640,
       laptop: 1440,
     })

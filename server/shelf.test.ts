@@ -269,7 +269,11 @@ describe('sources', () => {
     await Chunk.update({ data: Buffer.alloc(200_000, 7) }, { where: { blobId: blob.id, seq: 0 } })
     const held = await Blob.count()
     const answer = await call('POST', `/api/sources/${source.id}/repairs`, { operation: 'strip' })
-    expect([answer.status, codeOf(answer), await Blob.count()]).toEqual([422, 'source/repair', held])
+    expect([answer.status, codeOf(answer), await Blob.count()]).toEqual([
+      422,
+      'source/repair',
+      held,
+    ])
     await call('POST', '/api/sources/delete', { ids: [source.id] })
   })
   it('that are stills make no backdrop of footage', async () => {

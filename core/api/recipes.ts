@@ -21,7 +21,7 @@ const loopFields = {
   speed: z.number().min(0.25).max(4),
   frameRate: fraction,
   seam: z.object({
-    kind: z.enum(['straight', 'blended', 'there-and-back']),
+    kind: z.enum(['straight', 'blended', 'ping-pong']),
     overlapSeconds: z.number().min(0).max(60),
   }),
   blendFrames: z.boolean(),
@@ -39,7 +39,7 @@ const pictureFields = {
   height: side(),
 }
 
-const codingFields = { loops: z.boolean(), family: z.enum(FAMILIES), denoise: share() }
+const codingFields = { loops: z.boolean(), family: z.enum(FAMILIES), noiseReduction: share() }
 
 const clipRecipeSchema: z.ZodType<ClipRecipe> = z.object({
   kind: z.enum(['proof', 'clip']),
@@ -76,7 +76,7 @@ const posterRecipeSchema: z.ZodType<PosterRecipe> = z.object({
     }),
   ]),
   format: z.enum(['avif', 'webp', 'jpeg']),
-  ceilingBytes: z.number().min(-1e9).max(1e9),
+  maxBytes: z.number().min(-1e9).max(1e9),
 })
 
 const traceRecipeSchema: z.ZodType<TraceRecipe> = z.object({

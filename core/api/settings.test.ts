@@ -8,7 +8,7 @@ describe('what a project decides', () => {
     const [one, other] = [settingsSchema.parse({}), settingsSchema.parse({})]
     expect(one).toMatchObject({
       budgets: { phone: 1_000_000 },
-      limits: { phone: 640, laptop: 1440 },
+      breakpoints: { phone: 640, laptop: 1440 },
       screens: CLASS_SCREENS,
       support: SUPPORT,
     })
@@ -21,7 +21,7 @@ describe('what a project decides', () => {
     ).toMatchObject({ budgets: { phone: 600_000 }, screens: CLASS_SCREENS })
   })
   it.each([
-    [{ limits: { phone: 1500, laptop: 1400 } }, 'Laptop windows are wider'],
+    [{ breakpoints: { phone: 1500, laptop: 1400 } }, 'Laptop windows are wider'],
     [
       { screens: { ...CLASS_SCREENS, phone: { width: 100, height: 900, density: 1 } } },
       '240 pixels wide',

@@ -24,10 +24,10 @@ export const settingsSchema = z.object({
     .object({ phone: bytes, laptop: bytes, wide: bytes })
     .default(() => ({ ...DEFAULT_BUDGETS })),
   /** The widest windows, in CSS pixels, that count as phone and as laptop. */
-  limits: z
+  breakpoints: z
     .object({ phone: z.int().min(320).max(3000), laptop: z.int().min(400).max(4000) })
     .refine(({ phone, laptop }) => phone < laptop, 'Laptop windows are wider than phone windows.')
-    .default(() => ({ ...FIRST_DECISIONS.weight.limits })),
+    .default(() => ({ ...FIRST_DECISIONS.weight.breakpoints })),
   /**
    * The largest common window of each class, for which its files are made, and how many device
    * pixels each of its CSS pixels gets.

@@ -50,7 +50,7 @@ const rowSchema = z.object({
    * Whether these screens get files of their own; otherwise the next wider ones serve them, or the
    * next narrower.
    */
-  on: z.boolean(),
+  enabled: z.boolean(),
   /** In pixels; the picture's own width is never exceeded. */
   width: z.int().min(160).max(3840),
   /** Whether what no screen of the class would show is cut off, round the focal point. */
@@ -63,13 +63,13 @@ const rowSchema = z.object({
     .object({ av1: z.boolean(), vp9: z.boolean(), h264: z.boolean() })
     .refine((formats) => Object.values(formats).includes(true), 'At least one format stays.'),
   /** Bytes of the first visit: still, clip, script and style. */
-  budget: fileBytes(20_000),
+  budgetBytes: fileBytes(20_000),
   /** A locked row is left alone by proposals, and cannot be edited. */
   locked: z.boolean(),
 })
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 4
+export const DOCUMENT_VERSION = 5
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -86,7 +86,7 @@ export const backdropSchema = z.object({
     frameRate: fractionSchema,
     /** How the end meets the start; `overlapSeconds` counts in a blended seam only. */
     seam: z.object({
-      kind: z.enum(['straight', 'blended', 'there-and-back']),
+      kind: z.enum(['straight', 'blended', 'ping-pong']),
       overlapSeconds: z.number().min(0.04).max(10),
     }),
     /** Whether slow motion mixes neighbouring frames instead of showing one twice. */
@@ -118,7 +118,7 @@ export const backdropSchema = z.object({
     /** Whether AVIF is written besides WebP and JPEG. */
     avif: z.boolean(),
     /** Bytes that one still may take, by screen class. */
-    ceilings: bytesByClass,
+    maxBytes: bytesByClass,
   }),
   copy: z.object({
     brand: text(60),
@@ -151,25 +151,22 @@ export const backdropSchema = z.object({
     autoplayInMarkup: z.boolean(),
   }),
   weight: z.object({
-    ladder: z
+    renditions: z
       .object({ phone: rowSchema, laptop: rowSchema, wide: rowSchema })
       .refine(
-        (ladder) => Object.values(ladder).some((row) => row.on && row.formats.h264),
+        (rows) => Object.values(rows).some((row) => row.enabled && row.formats.h264),
         'One row that everything plays stays: H.264 for at least one screen.',
       ),
     /** The widest windows, in CSS pixels, that count as phone and as laptop. */
-    limits: z
+    breakpoints: z
       .object({ phone: z.int().min(320).max(3000), laptop: z.int().min(400).max(4000) })
       .refine(({ phone, laptop }) => phone < laptop, 'Laptops are wider than phones.'),
-    /**
-     * Whether files are as good as their budget allows, or hold a likeness at whatever bytes it
-     * takes.
-     */
+    /** Best quality within each row's budget, or constant quality at whatever size results. */
     goal: z.enum(['budget', 'quality']),
-    /** The likeness (SSIM) that is held when quality is the goal. */
-    ssim: z.number().min(0.8).max(0.995),
+    /** The SSIM that files reach when quality is the goal. */
+    targetSsim: z.number().min(0.8).max(0.995),
     /** How strongly grain is taken out over time, 0 to 1. */
-    denoise: share,
+    noiseReduction: share,
   }),
 })
 
@@ -187,9 +184,14 @@ export const FIRST_DECISIONS = {
   poster: {
     picture: { kind: 'first' },
     avif: true,
-    ceilings: { phone: 60_000, laptop: 120_000, wide: 200_000 },
+    maxBytes: { phone: 60_000, laptop: 120_000, wide: 200_000 },
   },
-  weight: { limits: { phone: 640, laptop: 1440 }, goal: 'budget', ssim: 0.97, denoise: 0 },
+  weight: {
+    breakpoints: { phone: 640, laptop: 1440 },
+    goal: 'budget',
+    targetSsim: 0.97,
+    noiseReduction: 0,
+  },
 } as const satisfies {
   timing: Partial<BackdropDocument['timing']>
   picture: BackdropDocument['picture']
@@ -197,71 +199,94 @@ export const FIRST_DECISIONS = {
   weight: Partial<BackdropDocument['weight']>
 }
 
+/** What versions before 5 took where nothing was decided, under the names of their time. */
+const OLD_DECISIONS = {
+  still: {
+    picture: { kind: 'first' },
+    avif: true,
+    ceilings: { phone: 60_000, laptop: 120_000, wide: 200_000 },
+  },
+  weight: { limits: { phone: 640, laptop: 1440 }, goal: 'budget', ssim: 0.97, denoise: 0 },
+} as const
+
+type Fields = Record<string, unknown>
+const fields = (value: unknown): Fields => (isRecord(value) ? value : {})
+const mapFields = (value: unknown, map: (each: Fields) => Fields): Fields =>
+  Object.fromEntries(Object.entries(fields(value)).map(([name, each]) => [name, map(fields(each))]))
+
 /**
  * Upgrades by the version they start from. Each returns the next version's shape; the schema checks
  * the outcome.
  */
-const UPGRADES: Readonly<
-  Record<number, (document: Record<string, unknown>) => Record<string, unknown>>
-> = {
+const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
   // Version 0 was the shape of the first drafts, before budgets were kept by screen class.
   0: (document) => {
-    const weight = (document['weight'] ?? {}) as Record<string, unknown>
-    const budget =
-      typeof weight['budgetBytes'] === 'number' ? weight['budgetBytes'] : DEFAULT_BUDGETS.laptop
-    const { budgetBytes: _, ...kept } = weight
-    return {
-      ...document,
-      version: 1,
-      weight: { ...kept, budgets: { ...DEFAULT_BUDGETS, laptop: budget } },
-    }
+    const { budgetBytes, ...kept } = fields(document['weight'])
+    const laptop = typeof budgetBytes === 'number' ? budgetBytes : DEFAULT_BUDGETS.laptop
+    return { ...document, version: 1, weight: { ...kept, budgets: { ...DEFAULT_BUDGETS, laptop } } }
   },
-  // Version 1 knew straight seams only, took pictures as they are, and made the still from the
-  // first frame.
+  // Version 1 had straight seams only, no crop, and always took the poster from the first frame.
   1: (document) => ({
     ...document,
     version: 2,
-    timing: {
-      ...FIRST_DECISIONS.timing,
-      ...((document['timing'] ?? {}) as Record<string, unknown>),
-    },
+    timing: { ...FIRST_DECISIONS.timing, ...fields(document['timing']) },
     picture: FIRST_DECISIONS.picture,
-    poster: FIRST_DECISIONS.poster,
+    still: OLD_DECISIONS.still,
   }),
-  // Version 2 had a width and a budget for each screen, and the same formats for all; a budget
-  // counted the clip alone.
+  // Version 2 had a width and a budget for each screen class and the same formats for all of them;
+  // a budget counted the clip alone.
   2: (document) => {
-    const { widths, formats, budgets } = (document['weight'] ?? {}) as {
-      widths?: Record<string, number>
-      formats?: Record<string, boolean>
-      budgets?: Record<string, number>
-    }
-    const row = (screenClass: keyof typeof DEFAULT_BUDGETS) => ({
+    const { widths, formats, budgets } = fields(document['weight'])
+    const row = (screenClass: keyof typeof DEFAULT_BUDGETS): Fields => ({
       on: true,
-      width: widths?.[screenClass] ?? FIRST_WIDTHS[screenClass],
+      width: fields(widths)[screenClass] ?? FIRST_WIDTHS[screenClass],
       crop: 'whole',
       frameRate: null,
-      formats: { av1: false, vp9: true, ...formats, h264: true },
-      budget: budgets?.[screenClass] ?? DEFAULT_BUDGETS[screenClass],
+      formats: { av1: false, vp9: true, ...fields(formats), h264: true },
+      budget: fields(budgets)[screenClass] ?? DEFAULT_BUDGETS[screenClass],
       locked: false,
     })
+    const ladder = { phone: row('phone'), laptop: row('laptop'), wide: row('wide') }
+    return { ...document, version: 3, weight: { ...OLD_DECISIONS.weight, ladder } }
+  },
+  // Version 3 had no blur behind the copy.
+  3: (document) => {
+    const weight = fields(document['weight'])
+    const ladder = mapFields(weight['ladder'], (row) => ({ soften: 0, ...row }))
+    return { ...document, version: 4, weight: { ...weight, ladder } }
+  },
+  // Version 4 had the same decisions under names that were not the field's.
+  4: ({ still, ...document }) => {
+    const { ceilings, ...poster } = fields(still)
+    const { ladder, limits, ssim, denoise, ...weight } = fields(document['weight'])
+    const behaviour = fields(document['behaviour'])
+    const timing = fields(document['timing'])
+    const seam = fields(timing['seam'])
+    const renditions = mapFields(ladder, ({ on, budget, ...row }) => ({
+      ...row,
+      enabled: on,
+      budgetBytes: budget,
+    }))
+    const kind = seam['kind'] === 'there-and-back' ? 'ping-pong' : seam['kind']
     return {
       ...document,
-      version: 3,
+      version: 5,
+      timing: { ...timing, seam: { ...seam, kind } },
+      poster: { ...poster, maxBytes: ceilings },
+      behaviour: Object.fromEntries(
+        Object.entries(behaviour).map(([name, value]) => [
+          name,
+          value === 'still' ? 'poster' : value,
+        ]),
+      ),
       weight: {
-        ...FIRST_DECISIONS.weight,
-        ladder: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') },
+        ...weight,
+        renditions,
+        breakpoints: limits,
+        targetSsim: ssim,
+        noiseReduction: denoise,
       },
     }
-  },
-  // Version 3 left the ground behind the copy as it was.
-  3: (document) => {
-    const weight = (document['weight'] ?? {}) as { ladder?: Record<string, object> }
-    const rows = Object.entries(weight.ladder ?? {}).map(([screenClass, row]) => [
-      screenClass,
-      { soften: 0, ...row },
-    ])
-    return { ...document, version: 4, weight: { ...weight, ladder: Object.fromEntries(rows) } }
   },
 }
 

@@ -35,7 +35,7 @@ describe('what could be given up', () => {
       'slower',
       'crop',
       'smaller',
-      'denoise',
+      'noise-reduction',
       'soften',
       'scrim',
     ])
@@ -44,7 +44,7 @@ describe('what could be given up', () => {
       'frame-rate',
       'slower',
       'smaller',
-      'denoise',
+      'noise-reduction',
       'soften',
       'scrim',
       'phone-still',
@@ -87,7 +87,7 @@ describe('what could be given up', () => {
   })
   it('of a locked row is only what leaves the row alone', () => {
     const locked = reduce(DOCUMENT, { type: 'weight/lock', screenClass: 'laptop', locked: true })
-    expect(ids(locked, 'laptop', null)).toEqual(['shorter', 'slower', 'denoise'])
+    expect(ids(locked, 'laptop', null)).toEqual(['shorter', 'slower', 'noise-reduction'])
     for (const alternative of alternatives(locked, 'laptop', ANALYSIS))
       expect(taken(locked, alternative), alternative.id).not.toBe(locked)
   })
@@ -197,7 +197,9 @@ describe('a first visit', () => {
       ['laptop', 80, 1400],
       ['wide', 80, 1400],
     ])
-    expect(visits.every(({ total, poster, clip, page }) => total === poster + clip + page)).toBe(true)
+    expect(visits.every(({ total, poster, clip, page }) => total === poster + clip + page)).toBe(
+      true,
+    )
   })
   it('has no clip on phones that get the still', () => {
     expect(

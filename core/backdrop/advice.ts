@@ -16,7 +16,7 @@ export type AdviceId =
   | 'slower'
   | 'crop'
   | 'smaller'
-  | 'denoise'
+  | 'noise-reduction'
   | 'soften'
   | 'scrim'
   | 'phone-still'
@@ -58,7 +58,7 @@ export function alternatives(
   analysis: Analysis | null,
 ): Alternative[] {
   const { timing, weight, scrim, behaviour } = document
-  const row = weight.ladder[screenClass]
+  const row = weight.renditions[screenClass]
   const { cut } = timing
   const seconds = loopSeconds(loopOf(document))
   const found: Alternative[] = []
@@ -115,12 +115,12 @@ export function alternatives(
       actions: [{ type: 'weight/row', screenClass, row: { width } }],
     })
   }
-  if (weight.denoise === 0)
+  if (weight.noiseReduction === 0)
     found.push({
-      id: 'denoise',
+      id: 'noise-reduction',
       title: 'Without grain',
       because: 'Grain is new in every frame, and costs the most of all.',
-      actions: [{ type: 'weight/set', weight: { denoise: DENOISE } }],
+      actions: [{ type: 'weight/set', weight: { noiseReduction: DENOISE } }],
     })
   if (
     !row.locked &&
@@ -199,7 +199,10 @@ export function withBudget(
   )
   return {
     ...alternative,
-    actions: [...alternative.actions, { type: 'weight/row', screenClass, row: { budget } }],
+    actions: [
+      ...alternative.actions,
+      { type: 'weight/row', screenClass, row: { budgetBytes: budget } },
+    ],
   }
 }
 

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { asVersion4 } from '../testing/olderDocuments'
 import { FACTS, inventBackdrop } from '../testing/samples'
 import { backdropSchema, parseBackdrop, type BackdropDocument } from './BackdropDocument'
 import {
@@ -51,14 +52,17 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   'timing/frame-rate': { type: 'timing/frame-rate', frameRate: { num: 25, den: 1 } },
   'timing/seam': { type: 'timing/seam', seam: { kind: 'blended', overlapSeconds: 0.5 } },
   'timing/found-loop': { type: 'timing/found-loop', cut: { timescale: 24, start: 60, end: 200 } },
-  'timing/blend-frames': { type: 'timing/blend-frames', on: true },
+  'timing/blend-frames': { type: 'timing/blend-frames', enabled: true },
   'timing/at-end': { type: 'timing/at-end', atEnd: 'fade' },
   'picture/set': {
     type: 'picture/set',
     picture: { crop: { x: 0.1, y: 0, width: 0.8, height: 1 }, quarterTurns: 1 },
   },
-  'poster/picture': { type: 'poster/picture', picture: { kind: 'frame', ticks: 80, timescale: 24 } },
-  'poster/avif': { type: 'poster/avif', on: false },
+  'poster/picture': {
+    type: 'poster/picture',
+    picture: { kind: 'frame', ticks: 80, timescale: 24 },
+  },
+  'poster/avif': { type: 'poster/avif', enabled: false },
   'poster/max-bytes': { type: 'poster/max-bytes', screenClass: 'wide', bytes: 90_000 },
   'copy/write': { type: 'copy/write', field: 'heading', value: 'Night trains' },
   'copy/link': { type: 'copy/link', index: 1, value: 'Cabins' },
@@ -68,14 +72,17 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   'fit/height': { type: 'fit/height', height: { unit: 'px', value: 640 } },
   'fit/focal': { type: 'fit/focal', focal: { x: 0.2, y: 0.8 } },
   'behaviour/set': { type: 'behaviour/set', behaviour: { phone: 'poster' } },
-  'weight/row': { type: 'weight/row', screenClass: 'phone', row: { budget: 600_000 } },
-  'weight/format': { type: 'weight/format', screenClass: 'laptop', format: 'vp9', on: false },
+  'weight/row': { type: 'weight/row', screenClass: 'phone', row: { budgetBytes: 600_000 } },
+  'weight/format': { type: 'weight/format', screenClass: 'laptop', format: 'vp9', enabled: false },
   'weight/lock': { type: 'weight/lock', screenClass: 'wide', locked: true },
   'weight/ladder': {
     type: 'weight/ladder',
     rows: { phone: { width: 540 }, laptop: { width: 1280 }, wide: { width: 1600 } },
   },
-  'weight/set': { type: 'weight/set', weight: { goal: 'quality', ssim: 0.96, denoise: 0.5 } },
+  'weight/set': {
+    type: 'weight/set',
+    weight: { goal: 'quality', targetSsim: 0.96, noiseReduction: 0.5 },
+  },
 }
 
 describe.each(Object.values(ACTIONS))('action $type', (action) => {
@@ -100,27 +107,29 @@ describe('rules of changes', () => {
   it('keeps at least one format for each screen', () => {
     const one = (['av1', 'h264'] as const).reduce(
       (document, format) =>
-        reduce(document, { type: 'weight/format', screenClass: 'laptop', format, on: false }),
+        reduce(document, { type: 'weight/format', screenClass: 'laptop', format, enabled: false }),
       DOCUMENT,
     )
-    expect(one.weight.ladder.laptop.formats).toEqual({ av1: false, vp9: true, h264: false })
+    expect(one.weight.renditions.laptop.formats).toEqual({ av1: false, vp9: true, h264: false })
     expect(
-      reduce(one, { type: 'weight/format', screenClass: 'laptop', format: 'vp9', on: false }),
+      reduce(one, { type: 'weight/format', screenClass: 'laptop', format: 'vp9', enabled: false }),
     ).toBe(one)
   })
   it('keeps one row that everything plays', () => {
     const last = (['phone', 'laptop'] as const).reduce(
       (document, screenClass) =>
-        reduce(document, { type: 'weight/format', screenClass, format: 'h264', on: false }),
+        reduce(document, { type: 'weight/format', screenClass, format: 'h264', enabled: false }),
       DOCUMENT,
     )
     expect(
-      reduce(last, { type: 'weight/format', screenClass: 'wide', format: 'h264', on: false }),
+      reduce(last, { type: 'weight/format', screenClass: 'wide', format: 'h264', enabled: false }),
     ).toBe(last)
-    expect(reduce(last, { type: 'weight/row', screenClass: 'wide', row: { on: false } })).toBe(last)
-    expect(reduce(last, { type: 'weight/row', screenClass: 'phone', row: { on: false } })).not.toBe(
+    expect(reduce(last, { type: 'weight/row', screenClass: 'wide', row: { enabled: false } })).toBe(
       last,
     )
+    expect(
+      reduce(last, { type: 'weight/row', screenClass: 'phone', row: { enabled: false } }),
+    ).not.toBe(last)
   })
   it('leaves a locked row alone, but for unlocking it', () => {
     const locked = reduce(DOCUMENT, ACTIONS['weight/lock'])
@@ -128,12 +137,12 @@ describe('rules of changes', () => {
       locked,
     )
     expect(
-      reduce(locked, { type: 'weight/format', screenClass: 'wide', format: 'av1', on: false }),
+      reduce(locked, { type: 'weight/format', screenClass: 'wide', format: 'av1', enabled: false }),
     ).toBe(locked)
     const proposed = reduce(locked, ACTIONS['weight/ladder'])
-    expect([proposed.weight.ladder.phone.width, proposed.weight.ladder.wide.width]).toEqual([
-      540, 1920,
-    ])
+    expect([proposed.weight.renditions.phone.width, proposed.weight.renditions.wide.width]).toEqual(
+      [540, 1920],
+    )
     expect(reduce(locked, { type: 'weight/lock', screenClass: 'wide', locked: false })).toEqual(
       DOCUMENT,
     )
@@ -276,7 +285,8 @@ describe('history', () => {
 describe('stored documents', () => {
   it('reads the present version as it is', () =>
     expect(parseBackdrop(DOCUMENT).data).toEqual(DOCUMENT))
-  const { weight: _weight, ...others } = DOCUMENT
+  const version4 = asVersion4(DOCUMENT)
+  const { weight: _weight, ...others } = version4
   const weight2 = {
     widths: { phone: 640, laptop: 1280, wide: 1920 },
     formats: { vp9: true, h264: true },
@@ -290,17 +300,17 @@ describe('stored documents', () => {
     }).data!
     expect(weight).toMatchObject({
       goal: 'budget',
-      denoise: 0,
-      limits: { phone: 640, laptop: 1440 },
+      noiseReduction: 0,
+      breakpoints: { phone: 640, laptop: 1440 },
     })
-    expect(weight.ladder.laptop).toEqual({
-      on: true,
+    expect(weight.renditions.laptop).toEqual({
+      enabled: true,
       width: 1280,
       crop: 'whole',
       frameRate: null,
       soften: 0,
       formats: { av1: false, vp9: false, h264: true },
-      budget: 1_500_000,
+      budgetBytes: 1_500_000,
       locked: false,
     })
     expect(
@@ -311,20 +321,28 @@ describe('stored documents', () => {
       }).success,
     ).toBe(true)
   })
+  it('upgrades version 4, which had the same decisions under other names', () => {
+    const document: BackdropDocument = {
+      ...DOCUMENT,
+      timing: { ...DOCUMENT.timing, seam: { kind: 'ping-pong', overlapSeconds: 0.8 } },
+      behaviour: { ...DOCUMENT.behaviour, phone: 'poster', dataSaver: 'play' },
+    }
+    expect(parseBackdrop(asVersion4(document)).data).toEqual(document)
+  })
   it('upgrades version 3, which left the ground behind the copy as it was', () => {
-    const { ladder } = DOCUMENT.weight
+    const { ladder } = version4.weight
     const older = (row: object): object => ({ ...row, soften: undefined })
     const upgraded = parseBackdrop(
       JSON.parse(
         JSON.stringify({
-          ...DOCUMENT,
+          ...version4,
           version: 3,
           weight: {
-            ...DOCUMENT.weight,
+            ...version4.weight,
             ladder: {
-              phone: older(ladder.phone),
-              laptop: older(ladder.laptop),
-              wide: older(ladder.wide),
+              phone: older(ladder['phone']!),
+              laptop: older(ladder['laptop']!),
+              wide: older(ladder['wide']!),
             },
           },
         }),
@@ -336,15 +354,18 @@ describe('stored documents', () => {
     const { budgets: _, ...weight } = weight2
     const old = { ...others, version: 0, weight: { ...weight, budgetBytes: 1_500_000 } }
     expect(
-      Object.values(parseBackdrop(old).data!.weight.ladder).map(({ budget }) => budget),
+      Object.values(parseBackdrop(old).data!.weight.renditions).map(
+        ({ budgetBytes: budget }) => budget,
+      ),
     ).toEqual([1_000_000, 1_500_000, 4_000_000])
   })
   it('upgrades version 1, which knew straight seams and whole pictures only', () => {
     const { seam: _seam, blendFrames: _blend, atEnd: _end, ...timing } = DOCUMENT.timing
-    const { picture: _picture, poster: _poster, weight, ...rest } = DOCUMENT
+    const { picture: _picture, still: _still, weight: _older, ...rest } = version4
+    const { weight } = DOCUMENT
     expect(parseBackdrop({ ...rest, version: 1, timing, weight: weight2 }).data).toEqual({
       ...DOCUMENT,
-      weight: { ...weight, ladder: expect.anything() as never },
+      weight: { ...weight, renditions: expect.anything() as never },
     })
   })
   it('tell every source they stand on', () => {
@@ -384,10 +405,10 @@ describe('stored documents', () => {
         ...DOCUMENT,
         weight: {
           ...DOCUMENT.weight,
-          ladder: {
-            ...DOCUMENT.weight.ladder,
+          renditions: {
+            ...DOCUMENT.weight.renditions,
             phone: {
-              ...DOCUMENT.weight.ladder.phone,
+              ...DOCUMENT.weight.renditions.phone,
               formats: { av1: false, vp9: false, h264: false },
             },
           },
@@ -472,11 +493,11 @@ describe('recipes', () => {
     const small = reduce(DOCUMENT, {
       type: 'weight/row',
       screenClass: 'phone',
-      row: { budget: 40_000 },
+      row: { budgetBytes: 40_000 },
     })
     const [poster] = posterRecipes(small, SOURCE).filter((poster) => poster.screenClass === 'phone')
-    expect(poster!.recipe.ceilingBytes).toBe(14_400)
-    expect(clipBudget(small, 'phone') + poster!.recipe.ceilingBytes + PAGE_BYTES).toBe(40_000)
+    expect(poster!.recipe.maxBytes).toBe(14_400)
+    expect(clipBudget(small, 'phone') + poster!.recipe.maxBytes + PAGE_BYTES).toBe(40_000)
     expect(posterKeys(small).filter((key) => !posterKeys(DOCUMENT).includes(key))).toHaveLength(3)
   })
   it('find the budget that leaves so many bytes to a clip (seed 61)', () => {
@@ -488,7 +509,7 @@ describe('recipes', () => {
           const changed = reduce(DOCUMENT, {
             type: 'weight/row',
             screenClass,
-            row: { budget: budgetLeaving(DOCUMENT, screenClass, clipBytes) },
+            row: { budgetBytes: budgetLeaving(DOCUMENT, screenClass, clipBytes) },
           })
           expect(Math.abs(clipBudget(changed, screenClass) - clipBytes)).toBeLessThanOrEqual(2)
         },
@@ -502,7 +523,7 @@ describe('recipes', () => {
     const same = reduce(DOCUMENT, {
       type: 'weight/row',
       screenClass: 'laptop',
-      row: { budget: 4_000_000 },
+      row: { budgetBytes: 4_000_000 },
     })
     expect(
       deliveredClasses(
@@ -520,7 +541,7 @@ describe('recipes', () => {
   it('have one that everything plays, however rows are switched and phones get the still', () => {
     const without = (['laptop', 'wide'] as const).reduce(
       (document, screenClass) =>
-        reduce(document, { type: 'weight/format', screenClass, format: 'h264', on: false }),
+        reduce(document, { type: 'weight/format', screenClass, format: 'h264', enabled: false }),
       DOCUMENT,
     )
     const families = (document: BackdropDocument): string[] =>
@@ -547,7 +568,11 @@ describe('recipes', () => {
     ).toEqual(new Set(['wide 240', 'laptop 240', 'phone 200']))
   })
   it('leave a switched-off screen to its neighbours', () => {
-    const off = reduce(DOCUMENT, { type: 'weight/row', screenClass: 'laptop', row: { on: false } })
+    const off = reduce(DOCUMENT, {
+      type: 'weight/row',
+      screenClass: 'laptop',
+      row: { enabled: false },
+    })
     expect(deliveredClasses(off, SOURCE)).toEqual(['phone', 'wide'])
     expect(posterClasses(off, SOURCE)).toEqual(['phone', 'wide'])
   })
@@ -560,7 +585,9 @@ describe('recipes', () => {
     // A blended seam begins with a frame near the end: there the still follows.
     const blended = reduce(DOCUMENT, ACTIONS['timing/seam'])
     expect(
-      posterKeys(reduce(blended, { type: 'timing/cut', cut: { ...DOCUMENT.timing.cut, end: 200 } })),
+      posterKeys(
+        reduce(blended, { type: 'timing/cut', cut: { ...DOCUMENT.timing.cut, end: 200 } }),
+      ),
     ).not.toEqual(posterKeys(blended))
   })
   it.each(['timing/seam', 'picture/set', 'timing/blend-frames'] as const)(

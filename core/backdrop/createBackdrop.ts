@@ -27,7 +27,7 @@ export interface BackdropOrigin {
   /** Bytes of the first visit by screen class: the project's own. */
   readonly budgets?: Readonly<Record<ScreenClass, number>>
   /** The widest windows of phones and laptops: the project's own. */
-  readonly limits?: ClassLimits
+  readonly breakpoints?: ClassLimits
   /** What the files of each class are made for: the project's own. */
   readonly screens?: Readonly<Record<ScreenClass, ClassScreen>>
 }
@@ -51,7 +51,7 @@ export function createBackdrop({
   brand,
   detail = 1,
   budgets = DEFAULT_BUDGETS,
-  limits = FIRST_DECISIONS.weight.limits,
+  breakpoints: limits = FIRST_DECISIONS.weight.breakpoints,
   screens = CLASS_SCREENS,
 }: BackdropOrigin): BackdropDocument {
   const { timescale, durationTicks, averageFps } = facts.video
@@ -81,23 +81,23 @@ export function createBackdrop({
     picture: { width: facts.video.displayWidth, height: facts.video.displayHeight },
     detail,
     height,
-    limits,
+    breakpoints: limits,
     focal: fit.focal,
     scrim,
     copy,
     screens,
   })
   const row = (screenClass: ScreenClass): RenditionSettings => ({
-    on: true,
+    enabled: true,
     ...proposed[screenClass],
     frameRate: null,
     soften: 0,
     formats: { av1: true, vp9: true, h264: true },
-    budget: budgets[screenClass],
+    budgetBytes: budgets[screenClass],
     locked: false,
   })
   return {
-    version: 4,
+    version: 5,
     kind: 'footage',
     material: { sourceId },
     timing: {
@@ -122,8 +122,8 @@ export function createBackdrop({
     },
     weight: {
       ...FIRST_DECISIONS.weight,
-      limits: { ...limits },
-      ladder: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') },
+      breakpoints: { ...limits },
+      renditions: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') },
     },
   }
 }

@@ -16,7 +16,7 @@ export interface FirstVisit {
   /** Script and style, compressed. */
   readonly page: number
   readonly total: number
-  readonly budget: number
+  readonly budgetBytes: number
 }
 
 /** A file, as far as its weight goes. */
@@ -55,7 +55,7 @@ export function firstVisits(
       clip,
       page: PAGE_BYTES,
       total: poster + clip + PAGE_BYTES,
-      budget: document.weight.ladder[screenClass].budget,
+      budgetBytes: document.weight.renditions[screenClass].budgetBytes,
     }
   })
 }

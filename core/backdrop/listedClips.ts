@@ -32,12 +32,12 @@ export function listedClips<T extends Offered>(
   const fallback = clips.findLast(({ family }) => family === 'h264')
   const own = clips.map((clip) => ({
     clip,
-    min: minWindowWidth(clip.screenClass, delivered, poster, weight.limits),
+    min: minWindowWidth(clip.screenClass, delivered, poster, weight.breakpoints),
   }))
   if (!fallback) return own
   return [
     ...(fallback === clips[clips.length - 1] ? own.slice(0, -1) : own),
-    { clip: fallback, min: poster ? weight.limits.phone + 1 : 0 },
+    { clip: fallback, min: poster ? weight.breakpoints.phone + 1 : 0 },
   ]
 }
 
@@ -55,7 +55,7 @@ export function clipsTaken<T extends Offered>(
   document: BackdropDocument,
   clips: readonly T[],
 ): T[] {
-  const { phone, laptop } = document.weight.limits
+  const { phone, laptop } = document.weight.breakpoints
   const window = { phone, laptop, wide: laptop + 1 }[screenClass]
   const listed = listedClips(document, clips).filter(({ min }) => min <= window)
   return [

@@ -23,7 +23,7 @@ function probed(recipe: ProbeRecipe, settings: readonly number[]): ProbeFacts {
     ((recipe.cut.end - recipe.cut.start) / recipe.cut.timescale / recipe.speed) *
       (recipe.frameRate.num / recipe.frameRate.den),
   )
-  const pixels = recipe.width * recipe.height * (recipe.denoise > 0 ? 0.9 : 1)
+  const pixels = recipe.width * recipe.height * (recipe.noiseReduction > 0 ? 0.9 : 1)
   const point = (setting: number) => ({
     setting,
     keyBytes: pixels / 10 / 2 ** (setting / 40),
@@ -86,7 +86,7 @@ describe('advice', () => {
     const of = (id: string) => advice.find((each) => each.id === id)!
     expect(of('shorter').saves).toBeCloseTo(0.24, 1)
     expect(of('smaller').saves).toBeCloseTo(1 - 0.8 ** 2, 1)
-    expect(of('denoise').saves).toBeCloseTo(0.1, 2)
+    expect(of('noise-reduction').saves).toBeCloseTo(0.1, 2)
     // All shares are of the same clip.
     for (const { saves, savesBytes } of advice.filter((each) => each.saves > 0.01))
       expect(savesBytes / saves / (of('shorter').savesBytes / of('shorter').saves)).toBeCloseTo(
@@ -104,7 +104,7 @@ describe('advice', () => {
     const small = reduce(DOCUMENT, {
       type: 'weight/row',
       screenClass: 'laptop',
-      row: { budget: 300_000 },
+      row: { budgetBytes: 300_000 },
     })
     const smaller: (readonly number[] | null)[] = []
     await measured(
@@ -125,7 +125,7 @@ describe('advice', () => {
     const document = reduce(DOCUMENT, {
       type: 'weight/row',
       screenClass: 'laptop',
-      row: { on: false },
+      row: { enabled: false },
     })
     const steps = measureAdvice({
       document,
@@ -138,8 +138,8 @@ describe('advice', () => {
     expect((await steps.next()).done).toBe(true)
   })
   it.each([
-    ['denoise', 0.14, false],
-    ['denoise', 0.16, true],
+    ['noise-reduction', 0.14, false],
+    ['noise-reduction', 0.16, true],
     ['smaller', 0.01, false],
     ['smaller', 0.03, true],
   ] as const)('on %s that saves %d is offered: %s', (id, saves, offered) =>

@@ -1,7 +1,7 @@
 import type { ProbeFacts } from '../api/wire'
 import type { ScreenClass } from '../fit/screens'
 import type { Analysis } from '../material/Analysis'
-import { ceilingSetting } from '../weight/passes'
+import { maxQualitySetting } from '../weight/passes'
 import { ProbeCurve } from '../weight/ProbeCurve'
 import {
   alternatives,
@@ -69,7 +69,7 @@ const MIN_SAVING_OF_GRAIN = 0.15
 
 /** Whether advice saves enough to be offered. */
 export function isWorthOffering({ id, saves }: Pick<MeasuredAdvice, 'id' | 'saves'>): boolean {
-  return saves >= (id === 'denoise' ? MIN_SAVING_OF_GRAIN : MIN_SAVING)
+  return saves >= (id === 'noise-reduction' ? MIN_SAVING_OF_GRAIN : MIN_SAVING)
 }
 
 /**
@@ -139,7 +139,7 @@ function presentSetting(
   { points, steering, frames, bounds }: ProbeFacts,
 ): number {
   const curve = new ProbeCurve(points, steering)
-  const ceiling = ceilingSetting({ curve, bounds })
+  const ceiling = maxQualitySetting({ curve, bounds })
   if (goal?.kind === 'quality')
     return Math.round(
       curve.coarsestThat((each) => curve.ssim(each) >= goal.ssim, bounds.finest, bounds.coarsest),

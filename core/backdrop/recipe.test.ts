@@ -32,9 +32,9 @@ const ACTION: fc.Arbitrary<BackdropAction> = fc.oneof(
     screenClass,
     row: fc.record(
       {
-        budget: fc.integer({ min: 20_000, max: 9_000_000 }),
+        budgetBytes: fc.integer({ min: 20_000, max: 9_000_000 }),
         width: fc.integer({ min: 160, max: 3840 }),
-        on: fc.boolean(),
+        enabled: fc.boolean(),
         crop: fc.constantFrom('screen' as const, 'whole' as const),
         soften: fc.constantFrom(0, 0.4, 1),
       },
@@ -45,7 +45,7 @@ const ACTION: fc.Arbitrary<BackdropAction> = fc.oneof(
     type: fc.constant('weight/format' as const),
     screenClass,
     format: fc.constantFrom(...FAMILIES),
-    on: fc.boolean(),
+    enabled: fc.boolean(),
   }),
   fc.record({ type: fc.constant('weight/lock' as const), screenClass, locked: fc.boolean() }),
   fc.record({
@@ -53,8 +53,8 @@ const ACTION: fc.Arbitrary<BackdropAction> = fc.oneof(
     weight: fc.record(
       {
         goal: fc.constantFrom('budget' as const, 'quality' as const),
-        ssim: share(0.85, 0.995),
-        denoise: share(0, 1),
+        targetSsim: share(0.85, 0.995),
+        noiseReduction: share(0, 1),
       },
       { requiredKeys: [] },
     ),
@@ -116,8 +116,10 @@ describe('the files of any ladder', () => {
     fc.assert(
       fc.property(ACTIONS, screenClass, (actions, each) => {
         const document = play(actions)
-        const { budget } = document.weight.ladder[each]
-        expect(clipBudget(document, each) + posterMaxBytes(document, each) + PAGE_BYTES).toBe(budget)
+        const { budgetBytes: budget } = document.weight.renditions[each]
+        expect(clipBudget(document, each) + posterMaxBytes(document, each) + PAGE_BYTES).toBe(
+          budget,
+        )
         expect(clipBudget(document, each)).toBeGreaterThanOrEqual((budget - PAGE_BYTES) * 0.6 - 1)
         expect(posterMaxBytes(document, each)).toBeGreaterThan(0)
       }),
@@ -147,7 +149,7 @@ describe('the files of any ladder', () => {
         const document = play(actions)
         for (const { screenClass: each, recipe } of clipRecipes(document, source)) {
           if (document.weight.goal === 'quality')
-            expect(recipe.goal).toEqual({ kind: 'quality', ssim: document.weight.ssim })
+            expect(recipe.goal).toEqual({ kind: 'quality', ssim: document.weight.targetSsim })
           else expect(recipe.goal).toEqual({ kind: 'budget', bytes: clipBudget(document, each) })
         }
       }),
@@ -170,11 +172,11 @@ describe('what makes files anew', () => {
           screenClass: each,
           locked: true,
         })
-        const { ladder } = play(
+        const { renditions: rows } = play(
           after.filter(({ type }) => type !== 'weight/lock'),
           locked,
         ).weight
-        expect(ladder[each]).toEqual(locked.weight.ladder[each])
+        expect(rows[each]).toEqual(locked.weight.renditions[each])
       }),
       { seed: 96, numRuns: 200 },
     )
@@ -186,7 +188,8 @@ describe('what makes files anew', () => {
         const probes = (now: BackdropDocument): Set<string> =>
           new Set(clipRecipes(now, SOURCE).map(({ recipe }) => recipeKey(probeOf(recipe))))
         const all = SCREEN_CLASSES.reduce(
-          (now, each) => reduce(now, { type: 'weight/row', screenClass: each, row: { budget } }),
+          (now, each) =>
+            reduce(now, { type: 'weight/row', screenClass: each, row: { budgetBytes: budget } }),
           document,
         )
         // Equal budgets may make two files one: no probe comes on top.

@@ -30,7 +30,7 @@ export interface ClipRecipe extends LoopSettings {
   readonly width: number
   readonly height: number
   /** How strongly grain is taken out, 0 to 1. */
-  readonly denoise: number
+  readonly noiseReduction: number
   /** What it is made for; null for a proof, which is only quick. */
   readonly goal: WeightGoal | null
 }
@@ -67,7 +67,7 @@ export interface PosterRecipe {
   readonly width: number
   readonly height: number
   /** Bytes it may take. */
-  readonly ceilingBytes: number
+  readonly maxBytes: number
 }
 
 /** What the search for loops compares: a small description of each moment of a clip. */
@@ -116,11 +116,11 @@ export function recipeKey(recipe: Recipe | TraceRecipe | ProbeRecipe): string {
         : picture.kind === 'frame'
           ? `${picture.ticks}@${picture.timescale}`
           : picture.sha256
-    return `${common}:${recipe.format}:${first}:${shown}:${recipe.ceilingBytes}`
+    return `${common}:${recipe.format}:${first}:${shown}:${recipe.maxBytes}`
   }
   const { cut, seam } = recipe
   const join = seam.kind === 'blended' ? `blend${overlapFrames(recipe)}` : seam.kind
-  return `${common}:${recipe.family}:${cut.start}-${cut.end}@${cut.timescale}:x${recipe.speed}${recipe.blendFrames ? '~' : ''}:${rate(recipe.frameRate)}:${join}:${recipe.loops ? 'loop' : 'once'}${recipe.denoise > 0 ? `:denoise${short(recipe.denoise)}` : ''}${recipe.kind === 'probe' ? '' : `:${goalKey(recipe.goal)}`}`
+  return `${common}:${recipe.family}:${cut.start}-${cut.end}@${cut.timescale}:x${recipe.speed}${recipe.blendFrames ? '~' : ''}:${rate(recipe.frameRate)}:${join}:${recipe.loops ? 'loop' : 'once'}${recipe.noiseReduction > 0 ? `:denoise${short(recipe.noiseReduction)}` : ''}${recipe.kind === 'probe' ? '' : `:${goalKey(recipe.goal)}`}`
 }
 
 function goalKey(goal: WeightGoal | null): string {
@@ -168,7 +168,7 @@ export function proofRecipe(document: BackdropDocument, source: RecipeSource): C
     ...loopOf(document),
     loops: document.timing.repeat === 'loop',
     family: 'h264',
-    denoise: 0,
+    noiseReduction: 0,
     goal: null,
     ...renditionSize(pictureSize(document, source), PROOF_WIDTH),
   }
@@ -180,14 +180,14 @@ export function renditionOf(
   source: Size,
   screenClass: ScreenClass,
 ): Size & { readonly shape: PictureShape; readonly soften: Soften | null } {
-  const row = document.weight.ladder[screenClass]
+  const row = document.weight.renditions[screenClass]
   const picture = pictureSize(document, source)
   const part =
     row.crop === 'screen'
       ? screenCrop(
           picture,
           document.fit.height,
-          document.weight.limits,
+          document.weight.breakpoints,
           document.fit.focal,
           classesServedBy(document, screenClass),
         )
@@ -209,7 +209,7 @@ export function classesServedBy(
   { weight }: Pick<BackdropDocument, 'weight'>,
   screenClass: ScreenClass,
 ): ScreenClass[] {
-  const on = SCREEN_CLASSES.filter((each) => weight.ladder[each].on)
+  const on = SCREEN_CLASSES.filter((each) => weight.renditions[each].enabled)
   const served = SCREEN_CLASSES.filter((each) => classServing(each, on) === screenClass)
   return served.length > 0 ? served : [screenClass]
 }
@@ -257,15 +257,15 @@ function copyOnPicture(
  * off give theirs to their neighbours, and equal files are made once.
  */
 export function deliveredClasses(document: BackdropDocument, source: Size): ScreenClass[] {
-  const { ladder, goal } = document.weight
+  const { renditions: rows, goal } = document.weight
   const classes = SCREEN_CLASSES.filter(
-    (each) => ladder[each].on && (each !== 'phone' || document.behaviour.phone === 'play'),
+    (each) => rows[each].enabled && (each !== 'phone' || document.behaviour.phone === 'play'),
   )
   // A file of the same picture for another budget, or in other formats, is another file.
   return ownFiles(classes, (each) => [
     renditionOf(document, source, each),
-    ladder[each].frameRate,
-    ladder[each].formats,
+    rows[each].frameRate,
+    rows[each].formats,
     goal === 'budget' && clipBudget(document, each),
   ])
 }
@@ -274,7 +274,8 @@ export function deliveredClasses(document: BackdropDocument, source: Size): Scre
 export function posterClasses(document: BackdropDocument, source: Size): ScreenClass[] {
   const classes = SCREEN_CLASSES.filter(
     (each) =>
-      document.weight.ladder[each].on || (each === 'phone' && document.behaviour.phone === 'poster'),
+      document.weight.renditions[each].enabled ||
+      (each === 'phone' && document.behaviour.phone === 'poster'),
   )
   return ownFiles(classes, (each) => [
     renditionOf(document, source, each),
@@ -310,8 +311,8 @@ export function posterMaxBytes(
   screenClass: ScreenClass,
 ): number {
   return Math.min(
-    poster.ceilings[screenClass],
-    Math.floor((weight.ladder[screenClass].budget - PAGE_BYTES) * MAX_POSTER_SHARE),
+    poster.maxBytes[screenClass],
+    Math.floor((weight.renditions[screenClass].budgetBytes - PAGE_BYTES) * MAX_POSTER_SHARE),
   )
 }
 
@@ -321,7 +322,9 @@ export function posterMaxBytes(
  */
 export function clipBudget(document: BackdropDocument, screenClass: ScreenClass): number {
   return (
-    document.weight.ladder[screenClass].budget - posterMaxBytes(document, screenClass) - PAGE_BYTES
+    document.weight.renditions[screenClass].budgetBytes -
+    posterMaxBytes(document, screenClass) -
+    PAGE_BYTES
   )
 }
 
@@ -331,7 +334,7 @@ export function budgetLeaving(
   screenClass: ScreenClass,
   clipBytes: number,
 ): number {
-  const ceiling = document.poster.ceilings[screenClass]
+  const ceiling = document.poster.maxBytes[screenClass]
   const tight = ceiling > (clipBytes + ceiling) * MAX_POSTER_SHARE
   return Math.ceil(tight ? clipBytes / (1 - MAX_POSTER_SHARE) : clipBytes + ceiling) + PAGE_BYTES
 }
@@ -346,7 +349,7 @@ function deliveredFormats(
 ): { screenClass: ScreenClass; families: Family[] }[] {
   const delivered = [...deliveredClasses(document, source)].reverse().map((screenClass) => ({
     screenClass,
-    families: FAMILIES.filter((family) => document.weight.ladder[screenClass].formats[family]),
+    families: FAMILIES.filter((family) => document.weight.renditions[screenClass].formats[family]),
   }))
   const last = delivered[delivered.length - 1]
   if (last && !delivered.some(({ families }) => families.includes('h264')))
@@ -362,7 +365,7 @@ export function clipRecipes(
   document: BackdropDocument,
   source: RecipeSource,
 ): { screenClass: ScreenClass; recipe: ClipRecipe }[] {
-  const { ladder, goal, ssim, denoise } = document.weight
+  const { renditions: rows, goal, targetSsim: ssim, noiseReduction } = document.weight
   const loop = loopOf(document)
   return deliveredFormats(document, source).flatMap(({ screenClass, families }) =>
     families.map((family) => ({
@@ -371,10 +374,10 @@ export function clipRecipes(
         kind: 'clip' as const,
         sourceSha256: source.sha256,
         ...loop,
-        frameRate: ladder[screenClass].frameRate ?? loop.frameRate,
+        frameRate: rows[screenClass].frameRate ?? loop.frameRate,
         loops: document.timing.repeat === 'loop',
         family,
-        denoise,
+        noiseReduction,
         goal:
           goal === 'quality'
             ? { kind: 'quality' as const, ssim }
@@ -416,7 +419,7 @@ export function posterRecipes(
         loop: loopOf(document),
         picture: document.poster.picture,
         format,
-        ceilingBytes: posterMaxBytes(document, screenClass),
+        maxBytes: posterMaxBytes(document, screenClass),
         ...renditionOf(document, source, screenClass),
       },
     })),

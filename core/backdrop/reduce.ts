@@ -20,14 +20,14 @@ export type BackdropAction =
   | { readonly type: 'timing/frame-rate'; readonly frameRate: Fraction }
   | { readonly type: 'timing/seam'; readonly seam: Partial<Doc['timing']['seam']> }
   | { readonly type: 'timing/found-loop'; readonly cut: Cut }
-  | { readonly type: 'timing/blend-frames'; readonly on: boolean }
+  | { readonly type: 'timing/blend-frames'; readonly enabled: boolean }
   | { readonly type: 'timing/at-end'; readonly atEnd: Doc['timing']['atEnd'] }
   | { readonly type: 'picture/set'; readonly picture: Partial<Doc['picture']> }
   | { readonly type: 'poster/picture'; readonly picture: Doc['poster']['picture'] }
-  | { readonly type: 'poster/avif'; readonly on: boolean }
+  | { readonly type: 'poster/avif'; readonly enabled: boolean }
   | {
       readonly type: 'poster/max-bytes'
-      readonly screenClass: keyof Doc['poster']['ceilings']
+      readonly screenClass: keyof Doc['poster']['maxBytes']
       readonly bytes: number
     }
   | {
@@ -51,7 +51,7 @@ export type BackdropAction =
       readonly type: 'weight/format'
       readonly screenClass: ScreenClass
       readonly format: keyof RenditionSettings['formats']
-      readonly on: boolean
+      readonly enabled: boolean
     }
   | { readonly type: 'weight/lock'; readonly screenClass: ScreenClass; readonly locked: boolean }
   | {
@@ -60,7 +60,9 @@ export type BackdropAction =
     }
   | {
       readonly type: 'weight/set'
-      readonly weight: Partial<Pick<Doc['weight'], 'goal' | 'ssim' | 'denoise' | 'limits'>>
+      readonly weight: Partial<
+        Pick<Doc['weight'], 'goal' | 'targetSsim' | 'noiseReduction' | 'breakpoints'>
+      >
     }
 
 /** The document after an action; the same object when nothing changes. */
@@ -88,7 +90,7 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
         seam: { ...document.timing.seam, kind: 'straight' },
       })
     case 'timing/blend-frames':
-      return patch(document, 'timing', { blendFrames: action.on })
+      return patch(document, 'timing', { blendFrames: action.enabled })
     case 'timing/at-end':
       return patch(document, 'timing', { atEnd: action.atEnd })
     case 'picture/set':
@@ -96,10 +98,10 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
     case 'poster/picture':
       return patch(document, 'poster', { picture: action.picture })
     case 'poster/avif':
-      return patch(document, 'poster', { avif: action.on })
+      return patch(document, 'poster', { avif: action.enabled })
     case 'poster/max-bytes':
       return patch(document, 'poster', {
-        ceilings: { ...document.poster.ceilings, [action.screenClass]: action.bytes },
+        maxBytes: { ...document.poster.maxBytes, [action.screenClass]: action.bytes },
       })
     case 'copy/write':
       return patch(document, 'copy', { [action.field]: action.value })
@@ -122,15 +124,15 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
     case 'behaviour/set':
       return patch(document, 'behaviour', action.behaviour)
     case 'weight/row':
-      return document.weight.ladder[action.screenClass].locked
+      return document.weight.renditions[action.screenClass].locked
         ? document
         : patchRow(document, action.screenClass, action.row)
     case 'weight/format': {
-      const row = document.weight.ladder[action.screenClass]
+      const row = document.weight.renditions[action.screenClass]
       return row.locked
         ? document
         : patchRow(document, action.screenClass, {
-            formats: { ...row.formats, [action.format]: action.on },
+            formats: { ...row.formats, [action.format]: action.enabled },
           })
     }
     case 'weight/lock':
@@ -138,7 +140,9 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
     case 'weight/ladder':
       return SCREEN_CLASSES.reduce(
         (changed, each) =>
-          changed.weight.ladder[each].locked ? changed : patchRow(changed, each, action.rows[each]),
+          changed.weight.renditions[each].locked
+            ? changed
+            : patchRow(changed, each, action.rows[each]),
         document,
       )
     case 'weight/set':
@@ -197,11 +201,11 @@ export function labelOf(action: BackdropAction): string {
     case 'behaviour/set':
       return 'behaviour'
     case 'weight/row':
-      return action.row.budget !== undefined
+      return action.row.budgetBytes !== undefined
         ? 'byte budget'
         : action.row.soften !== undefined
           ? 'blur behind the copy'
-          : action.row.on !== undefined
+          : action.row.enabled !== undefined
             ? 'files for a screen'
             : 'files of a screen'
     case 'weight/format':
@@ -235,14 +239,18 @@ function patch<
  * A ladder with one row changed; the same document where the change would leave a screen without
  * formats, or nothing that everything plays.
  */
-function patchRow(document: Doc, screenClass: ScreenClass, fields: Partial<RenditionSettings>): Doc {
-  const { ladder } = document.weight
-  const row = { ...ladder[screenClass], ...fields }
-  const next = { ...ladder, [screenClass]: row }
+function patchRow(
+  document: Doc,
+  screenClass: ScreenClass,
+  fields: Partial<RenditionSettings>,
+): Doc {
+  const { renditions: rows } = document.weight
+  const row = { ...rows[screenClass], ...fields }
+  const next = { ...rows, [screenClass]: row }
   const playable =
     Object.values(row.formats).includes(true) &&
-    SCREEN_CLASSES.some((each) => next[each].on && next[each].formats.h264)
-  return playable ? patch(document, 'weight', { ladder: next }) : document
+    SCREEN_CLASSES.some((each) => next[each].enabled && next[each].formats.h264)
+  return playable ? patch(document, 'weight', { renditions: next }) : document
 }
 
 /**

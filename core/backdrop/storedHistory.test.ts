@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { asVersion4 } from '../testing/olderDocuments'
 import { inventBackdrop } from '../testing/samples'
 import { DOCUMENT_VERSION, parseBackdrop, type BackdropDocument } from './BackdropDocument'
 import {
@@ -17,15 +18,21 @@ const DOCUMENT = inventBackdrop()
 
 /** Documents as each version wrote them, with the same decisions. */
 const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
-  const { weight, timing, picture, poster, ...rest } = DOCUMENT
+  const version4 = asVersion4(DOCUMENT)
+  const { weight, timing: _timing, picture, still, ...rest } = version4
+  const { timing } = DOCUMENT
   const { ladder, limits } = weight
-  const row = (name: keyof typeof ladder) => ladder[name]
+  const row = (name: string) => ladder[name]!
   const budgets = {
-    phone: row('phone').budget,
-    laptop: row('laptop').budget,
-    wide: row('wide').budget,
+    phone: row('phone')['budget'],
+    laptop: row('laptop')['budget'],
+    wide: row('wide')['budget'],
   }
-  const widths = { phone: row('phone').width, laptop: row('laptop').width, wide: row('wide').width }
+  const widths = {
+    phone: row('phone')['width'],
+    laptop: row('laptop')['width'],
+    wide: row('wide')['width'],
+  }
   const formats = { h264: true, vp9: true }
   const straight = {
     cut: timing.cut,
@@ -33,7 +40,7 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
     repeat: timing.repeat,
     frameRate: timing.frameRate,
   }
-  const bare = (screenClass: keyof typeof ladder): object => {
+  const bare = (screenClass: string): object => {
     const { soften: _, ...kept } = row(screenClass)
     return kept
   }
@@ -45,13 +52,13 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
       weight: { budgetBytes: 2_500_000, widths, formats },
     },
     1: { ...rest, version: 1, timing: straight, weight: { budgets, widths, formats } },
-    2: { ...rest, version: 2, timing, picture, poster, weight: { budgets, widths, formats } },
+    2: { ...rest, version: 2, timing, picture, still, weight: { budgets, widths, formats } },
     3: {
       ...rest,
       version: 3,
       timing,
       picture,
-      poster,
+      still,
       weight: {
         ladder: { phone: bare('phone'), laptop: bare('laptop'), wide: bare('wide') },
         limits,
@@ -60,7 +67,8 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
         denoise: 0,
       },
     },
-    4: DOCUMENT,
+    4: version4,
+    5: DOCUMENT,
   }
 })()
 
@@ -129,17 +137,17 @@ describe('steps of an older version', () => {
   it('that changed a budget change the budget of today', () => {
     const stored = edit(OLD[2], [['weight.budgets.laptop', 900_000]])
     const opened = readStored(stored.document, stored.history)
-    expect(opened.document.weight.ladder.laptop.budget).toBe(900_000)
+    expect(opened.document.weight.renditions.laptop.budgetBytes).toBe(900_000)
     const undone = undo(opened.history, opened.document)!
-    expect(undone.document.weight.ladder.laptop.budget).toBe(2_500_000)
+    expect(undone.document.weight.renditions.laptop.budgetBytes).toBe(2_500_000)
   })
   it('can be redone, too', () => {
     const stored = edit(OLD[2], [['weight.budgets.laptop', 900_000]])
     const { past } = stored.history as History
     const opened = readStored(OLD[2], { past: [], future: past })
-    expect(redo(opened.history, opened.document)!.document.weight.ladder.laptop.budget).toBe(
-      900_000,
-    )
+    expect(
+      redo(opened.history, opened.document)!.document.weight.renditions.laptop.budgetBytes,
+    ).toBe(900_000)
   })
   it('end where they speak of a shape that the document has left: it was upgraded before its history was', () => {
     const old = edit(OLD[2], [
@@ -155,10 +163,10 @@ describe('steps of an older version', () => {
     const opened = readStored({ ...upgraded, copy: { ...upgraded.copy, heading: 'Later' } }, mixed)
     expect(opened.history.past.map((step) => step.label)).toEqual(['heading'])
     const undone = undo(opened.history, opened.document)!
-    expect([undone.document.copy.heading, undone.document.weight.ladder.laptop.budget]).toEqual([
-      'First',
-      900_000,
-    ])
+    expect([
+      undone.document.copy.heading,
+      undone.document.weight.renditions.laptop.budgetBytes,
+    ]).toEqual(['First', 900_000])
     expect(undo(undone.history, undone.document)).toBeNull()
   })
   it('that are damaged are dropped, and the document opens all the same', () => {

@@ -33,7 +33,7 @@ export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
       because:
         behaviour.phone === 'play'
           ? 'A clip of its own width.'
-          : `No clip is offered to windows up to ${weight.limits.phone} px.`,
+          : `No clip is offered to windows up to ${weight.breakpoints.phone} px.`,
     },
     {
       condition: 'reduced-motion',

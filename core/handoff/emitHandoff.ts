@@ -39,7 +39,7 @@ export interface HandoffInput {
 export function clipPath(
   clip: Pick<DeliveredClip, 'screenClass' | 'family' | 'container' | 'width'>,
 ): string {
-  return `media/loop-${clip.screenClass}-${clip.width}-${clip.family}.${clip.container}`
+  return `media/clip-${clip.screenClass}-${clip.width}-${clip.family}.${clip.container}`
 }
 
 /** Where a still lies in the folder. */
@@ -130,7 +130,7 @@ To use it on a site:
 2. Paste fragment.html into the page and put your own copy in it.
    page.css only dresses the demonstration page; a site does not need it.
 3. Change what you like through the custom properties at the top of backdrop.css:
-   --tln-height, --tln-focal, --tln-scrim, --tln-ground, --tln-pause-size.
+   --tln-height, --tln-focal-point, --tln-scrim, --tln-background-color, --tln-pause-size.
 
 What visitors get
   The still paints first, with or without script; the clip starts once the still has arrived.
@@ -180,14 +180,16 @@ function clipFigures({
  * is offered there, script and style.
  */
 function weightsOf(document: BackdropDocument, media: HandoffMedia): Manifest['firstVisit'] {
-  return firstVisits(document, media).map(({ screenClass, poster, clip, page, total, budget }) => ({
-    screen: screenClass,
-    posterBytes: poster,
-    clipBytes: clip,
-    pageBytes: page,
-    bytes: total,
-    budgetBytes: budget,
-  }))
+  return firstVisits(document, media).map(
+    ({ screenClass, poster, clip, page, total, budgetBytes: budget }) => ({
+      screen: screenClass,
+      posterBytes: poster,
+      clipBytes: clip,
+      pageBytes: page,
+      bytes: total,
+      budgetBytes: budget,
+    }),
+  )
 }
 
 function describe(
@@ -203,7 +205,7 @@ function describe(
   const seam = figures.clips[0]?.seam ?? null
   return manifestSchema.parse({
     format: 'telon-handoff',
-    version: 1,
+    version: 2,
     name,
     loop: {
       repeat: timing.repeat,
@@ -221,7 +223,7 @@ function describe(
       deliveredRatio: delivered.length > 0 ? worst(delivered) : null,
     },
     poster: {
-      picture: poster.picture.kind === 'source' ? 'poster' : poster.picture.kind,
+      picture: poster.picture.kind === 'source' ? 'image' : poster.picture.kind,
       swapDeltaE: worst(figures.posters.map((poster) => poster.swapDeltaE)),
       swapWorst: worst(figures.posters.map((poster) => poster.swapWorst)),
     },
@@ -242,7 +244,7 @@ function describe(
       width: poster.width,
       height: poster.height,
       bytes: poster.bytes,
-      ceilingBytes: posterMaxBytes(document, poster.screenClass),
+      maxBytes: posterMaxBytes(document, poster.screenClass),
       ssim: figures.posters[index]!.ssim,
       swapDeltaE: figures.posters[index]!.swapDeltaE,
     })),

@@ -18,14 +18,14 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
   const root = attributes({
     class: 'tln-backdrop',
     'aria-hidden': 'true',
-    'data-tln-reduced': behaviour.reducedMotion,
-    'data-tln-saver': behaviour.dataSaver,
-    'data-tln-rate': behaviour.playbackRate === 1 ? null : behaviour.playbackRate,
-    'data-tln-end': timing.repeat === 'once' && timing.atEnd === 'fade' ? 'fade' : null,
+    'data-tln-reduced-motion': behaviour.reducedMotion,
+    'data-tln-data-saver': behaviour.dataSaver,
+    'data-tln-playback-rate': behaviour.playbackRate === 1 ? null : behaviour.playbackRate,
+    'data-tln-at-end': timing.repeat === 'once' && timing.atEnd === 'fade' ? 'fade' : null,
   })
   const size = media.posters[0] ?? media.clips[0] ?? { width: 16, height: 9 }
   const video = attributes({
-    class: 'tln-clip',
+    class: 'tln-video',
     muted: true,
     loop: timing.repeat === 'loop',
     autoplay: behaviour.autoplayInMarkup,
@@ -64,7 +64,7 @@ function emitPoster({ weight }: BackdropDocument, { posters }: HandoffMedia): st
       (poster) => poster.screenClass === narrowest.screenClass && poster.format === 'jpeg',
     ) ?? narrowest
   const image = attributes({
-    class: 'tln-still',
+    class: 'tln-poster',
     src: fallback.url,
     width: fallback.width,
     height: fallback.height,
@@ -83,7 +83,7 @@ function emitPoster({ weight }: BackdropDocument, { posters }: HandoffMedia): st
   const sources = offered
     .filter((poster) => poster !== fallback)
     .map((poster) => {
-      const min = minWindowWidth(poster.screenClass, classes, false, weight.limits)
+      const min = minWindowWidth(poster.screenClass, classes, false, weight.breakpoints)
       return `  <source${attributes({ srcset: poster.url, type: `image/${poster.format}`, media: min > 0 ? `(min-width: ${min}px)` : null })}>`
     })
   return ['<picture>', ...sources, `  <img${image}>`, '</picture>']
@@ -113,7 +113,7 @@ export function emitCopy({ copy }: BackdropDocument): string {
   return [
     '<div class="tln-copy">',
     `  <h1 class="tln-heading">${escapeHtml(copy.heading)}</h1>`,
-    `  <p class="tln-text">${escapeHtml(copy.body)}</p>`,
+    `  <p class="tln-body">${escapeHtml(copy.body)}</p>`,
     `  <a${attributes({ class: 'tln-button', href: copy.button.href || '#' })}>${escapeHtml(copy.button.label)}</a>`,
     '</div>',
   ].join('\n')
@@ -127,8 +127,8 @@ function emitPause({ behaviour }: BackdropDocument): string {
     type: 'button',
     hidden: true,
     'aria-label': 'Pause the background',
-    'data-tln-pause': 'Pause the background',
-    'data-tln-play': 'Play the background',
+    'data-tln-pause-label': 'Pause the background',
+    'data-tln-play-label': 'Play the background',
   })}></button>`
 }
 

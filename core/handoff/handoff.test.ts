@@ -1,3 +1,4 @@
+import { builtScript } from '../../runtime/testing/builtScript'
 import { readFileSync } from 'node:fs'
 import { gzipSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
@@ -20,7 +21,7 @@ const MEDIA: HandoffMedia = {
       screenClass: 'wide',
       family: 'vp9',
       container: 'mp4',
-      url: 'media/loop-wide-1920-vp9.mp4',
+      url: 'media/clip-wide-1920-vp9.mp4',
       codec: 'vp09.00.40.08',
       width: 1920,
       height: 1080,
@@ -30,7 +31,7 @@ const MEDIA: HandoffMedia = {
       screenClass: 'wide',
       family: 'h264',
       container: 'mp4',
-      url: 'media/loop-wide-1920-h264.mp4',
+      url: 'media/clip-wide-1920-h264.mp4',
       codec: 'avc1.640028',
       width: 1920,
       height: 1080,
@@ -40,7 +41,7 @@ const MEDIA: HandoffMedia = {
       screenClass: 'phone',
       family: 'h264',
       container: 'mp4',
-      url: 'media/loop-phone-640-h264.mp4',
+      url: 'media/clip-phone-640-h264.mp4',
       codec: 'avc1.64001e',
       width: 640,
       height: 360,
@@ -101,7 +102,7 @@ describe('the markup', () => {
   const markup = emitBackdrop(DOCUMENT, MEDIA)
   it('asks for no byte of video before the script, and is silent', () => {
     expect(markup).toMatch(
-      /<video class="tln-clip" muted loop playsinline [^>]*preload="none" width="1920" height="1080"/,
+      /<video class="tln-video" muted loop playsinline [^>]*preload="none" width="1920" height="1080"/,
     )
     expect(markup).not.toContain('autoplay')
   })
@@ -112,17 +113,17 @@ describe('the markup', () => {
       ),
     ).toEqual([
       [
-        'media/loop-wide-1920-vp9.mp4',
+        'media/clip-wide-1920-vp9.mp4',
         'video/mp4; codecs=&quot;vp09.00.40.08&quot;',
         '(min-width: 641px) and (prefers-reduced-motion: no-preference)',
       ],
       [
-        'media/loop-wide-1920-h264.mp4',
+        'media/clip-wide-1920-h264.mp4',
         'video/mp4; codecs=&quot;avc1.640028&quot;',
         '(min-width: 641px) and (prefers-reduced-motion: no-preference)',
       ],
       [
-        'media/loop-phone-640-h264.mp4',
+        'media/clip-phone-640-h264.mp4',
         'video/mp4; codecs=&quot;avc1.64001e&quot;',
         '(prefers-reduced-motion: no-preference)',
       ],
@@ -140,7 +141,7 @@ describe('the markup', () => {
       ['media/poster-640.webp', 'image/webp', undefined],
     ])
     expect(markup).toMatch(
-      /<img class="tln-still" src="media\/poster-640\.jpg" width="640" height="360" alt=""/,
+      /<img class="tln-poster" src="media\/poster-640\.jpg" width="640" height="360" alt=""/,
     )
   })
   it('puts the lightest file first, whatever its format, and leaves out what would never be taken', () => {
@@ -159,8 +160,8 @@ describe('the markup', () => {
       { type: 'timing/repeat', repeat: 'once' },
       { type: 'timing/at-end', atEnd: 'fade' },
     )
-    expect(emitBackdrop(fading, MEDIA)).toContain('data-tln-end="fade"')
-    expect(emitBackdropStyle(fading, null)).toContain('.tln-ended .tln-clip { opacity: 0; }')
+    expect(emitBackdrop(fading, MEDIA)).toContain('data-tln-at-end="fade"')
+    expect(emitBackdropStyle(fading, null)).toContain('.tln-ended .tln-video { opacity: 0; }')
     expect(emitBackdropStyle(DOCUMENT, null)).not.toContain('tln-ended')
   })
   it('is skipped by assistive technology and by the tab key', () => {
@@ -216,10 +217,10 @@ describe('the style', () => {
   })
   it('fills the first instant with a tiny picture on its mean colour', () => {
     const style = emitBackdropStyle(DOCUMENT, MEDIA.placeholder)
-    expect(style).toContain('--tln-mean: #3a2f4b;')
-    expect(style).toContain('--tln-tiny: url("data:image/webp;base64,UklGRg==");')
+    expect(style).toContain('--tln-average-color: #3a2f4b;')
+    expect(style).toContain('--tln-placeholder: url("data:image/webp;base64,UklGRg==");')
     expect(style).toContain(
-      'background: var(--tln-mean) var(--tln-tiny) var(--tln-focal) / cover no-repeat;',
+      'background: var(--tln-average-color) var(--tln-placeholder) var(--tln-focal-point) / cover no-repeat;',
     )
     expect(emitBackdropStyle(DOCUMENT, null)).not.toContain('tln-tiny')
   })
@@ -284,7 +285,7 @@ describe('the folder', () => {
     const manifest = manifestSchema.parse(JSON.parse(text('manifest.json')))
     expect(manifest.name).toBe('Dusk <window>')
     expect(manifest.loop).toMatchObject({ repeat: 'loop', seconds: 10, frames: 240 })
-    expect(manifest.files).toContain('media/loop-wide-1920-vp9.mp4')
+    expect(manifest.files).toContain('media/clip-wide-1920-vp9.mp4')
     expect(manifest.seam).toEqual({
       kind: 'straight',
       overlapSeconds: 0,
@@ -298,7 +299,7 @@ describe('the folder', () => {
       screen: 'wide',
       type: 'image/avif',
       ssim: 0.996,
-      ceilingBytes: 200_000,
+      maxBytes: 200_000,
     })
   })
   it('speaks of one loop, however often the index plays it over', () => {
@@ -307,8 +308,8 @@ describe('the folder', () => {
   })
   it('stands in the golden file, word for word', () =>
     expect(text('fragment.html')).toMatchFileSnapshot('./golden/fragment.html'))
-  it('takes no more than a budget allows for it', () => {
-    const script = readFileSync(new URL('../../dist/runtime/backdrop.js', import.meta.url), 'utf8')
+  it('takes no more than a budget allows for it', async () => {
+    const script = await builtScript()
     const files = emitHandoff({
       name: 'x',
       document: DOCUMENT,

@@ -6,7 +6,7 @@ const size = { width: z.int().min(2), height: z.int().min(2), bytes: z.int().min
 /** `manifest.json` of a delivered folder: what the files are and how they were made. */
 export const manifestSchema = z.object({
   format: z.literal('telon-handoff'),
-  version: z.literal(1),
+  version: z.literal(2),
   name: z.string().describe('Name of the backdrop.'),
   loop: z.object({
     repeat: z.enum(['loop', 'once']),
@@ -22,7 +22,7 @@ export const manifestSchema = z.object({
   }),
   seam: z
     .object({
-      kind: z.enum(['straight', 'blended', 'there-and-back']),
+      kind: z.enum(['straight', 'blended', 'ping-pong']),
       overlapSeconds: z
         .number()
         .min(0)
@@ -43,8 +43,8 @@ export const manifestSchema = z.object({
     .describe('How the loop joins; null for a clip that plays once.'),
   poster: z.object({
     picture: z
-      .enum(['first', 'frame', 'poster'])
-      .describe('The first output frame, another frame of the clip, or a still of its own.'),
+      .enum(['first', 'frame', 'image'])
+      .describe('The first output frame, another frame of the clip, or an image of its own.'),
     swapDeltaE: z
       .number()
       .describe(
@@ -91,7 +91,7 @@ export const manifestSchema = z.object({
       path: z.string(),
       screen: z.enum(SCREEN_CLASSES),
       type: z.enum(['image/avif', 'image/webp', 'image/jpeg']),
-      ceilingBytes: z.int(),
+      maxBytes: z.int(),
       ssim: z.number().describe('Luma similarity to the picture it was made from.'),
       swapDeltaE: z.number(),
       ...size,

@@ -84,14 +84,18 @@ function taken(markup: string, window: number, plays: readonly Family[]): string
 }
 
 const classOf = ({ weight }: BackdropDocument, window: number): ScreenClass =>
-  window <= weight.limits.phone ? 'phone' : window <= weight.limits.laptop ? 'laptop' : 'wide'
+  window <= weight.breakpoints.phone
+    ? 'phone'
+    : window <= weight.breakpoints.laptop
+      ? 'laptop'
+      : 'wide'
 
 const ROW = fc.record({
-  on: fc.boolean(),
+  enabled: fc.boolean(),
   av1: fc.boolean(),
   vp9: fc.boolean(),
   h264: fc.boolean(),
-  budget: fc.integer({ min: 100, max: 4000 }),
+  budgetBytes: fc.integer({ min: 100, max: 4000 }),
 })
 /** Any ladder that the bench lets a designer make. */
 const DOCUMENTS = fc
@@ -106,9 +110,10 @@ const DOCUMENTS = fc
   .map(({ phone, laptop, wide, phoneLimit, laptopLimit, poster }) => {
     let document = reduce(inventBackdrop(), {
       type: 'weight/set',
-      weight: { limits: { phone: phoneLimit, laptop: laptopLimit } },
+      weight: { breakpoints: { phone: phoneLimit, laptop: laptopLimit } },
     })
-    if (poster) document = reduce(document, { type: 'behaviour/set', behaviour: { phone: 'poster' } })
+    if (poster)
+      document = reduce(document, { type: 'behaviour/set', behaviour: { phone: 'poster' } })
     for (const [screenClass, row] of Object.entries({ phone, laptop, wide }) as [
       ScreenClass,
       typeof phone,
@@ -116,10 +121,15 @@ const DOCUMENTS = fc
       document = reduce(document, {
         type: 'weight/row',
         screenClass,
-        row: { on: row.on, budget: row.budget * 1000 },
+        row: { enabled: row.enabled, budgetBytes: row.budgetBytes * 1000 },
       })
       for (const format of FAMILIES)
-        document = reduce(document, { type: 'weight/format', screenClass, format, on: row[format] })
+        document = reduce(document, {
+          type: 'weight/format',
+          screenClass,
+          format,
+          enabled: row[format],
+        })
     }
     return document
   })
@@ -154,7 +164,8 @@ describe('what a window is offered', () => {
     fc.assert(
       fc.property(DOCUMENTS, WINDOWS, (document, window) => {
         const markup = emitBackdrop(document, mediaOf(document))
-        const poster = document.behaviour.phone === 'poster' && window <= document.weight.limits.phone
+        const poster =
+          document.behaviour.phone === 'poster' && window <= document.weight.breakpoints.phone
         for (const plays of BROWSERS)
           expect(taken(markup, window, plays) === null, `${window} px, ${plays.join()}`).toBe(
             poster || mediaOf(document).clips.length === 0,
@@ -169,7 +180,7 @@ describe('what a window is offered', () => {
         const media = mediaOf(document)
         const markup = emitBackdrop(document, media)
         const visits = firstVisits(document, media)
-        const { phone, laptop } = document.weight.limits
+        const { phone, laptop } = document.weight.breakpoints
         for (const [screenClass, windows] of [
           ['phone', [200, phone]],
           ['laptop', [phone + 1, laptop]],
@@ -198,7 +209,7 @@ describe('what a window is offered', () => {
   it('is the phone’s own file on a phone, though only laptops have one that every browser plays', () => {
     const document = (['phone', 'wide'] as const).reduce(
       (now, screenClass) =>
-        reduce(now, { type: 'weight/format', screenClass, format: 'h264', on: false }),
+        reduce(now, { type: 'weight/format', screenClass, format: 'h264', enabled: false }),
       inventBackdrop(),
     )
     const markup = emitBackdrop(document, mediaOf(document))
@@ -208,8 +219,13 @@ describe('what a window is offered', () => {
     // Whoever plays VP9 alone of the finer ones is not sent a phone's file on a laptop that has its
     // own.
     const split = reduce(
-      reduce(document, { type: 'weight/format', screenClass: 'laptop', format: 'vp9', on: false }),
-      { type: 'weight/format', screenClass: 'phone', format: 'av1', on: false },
+      reduce(document, {
+        type: 'weight/format',
+        screenClass: 'laptop',
+        format: 'vp9',
+        enabled: false,
+      }),
+      { type: 'weight/format', screenClass: 'phone', format: 'av1', enabled: false },
     )
     expect(taken(emitBackdrop(split, mediaOf(split)), 1280, ['vp9', 'h264'])).toBe(
       'media/laptop-h264',
@@ -220,7 +236,7 @@ describe('what a window is offered', () => {
       type: 'weight/format',
       screenClass: 'phone',
       format: 'h264',
-      on: false,
+      enabled: false,
     })
     const bytes = (screenClass: ScreenClass, family: Family): number =>
       family === 'h264' ? 800_000 : screenClass === 'phone' ? 200_000 : 600_000
@@ -276,7 +292,7 @@ describe('the still that a window is offered', () => {
             sources.find(
               ([, , format, condition]) =>
                 knows.some((each) => each === format) && holds(condition, window),
-            )?.[1] ?? /<img class="tln-still" src="([^"]+)"/.exec(markup)![1]
+            )?.[1] ?? /<img class="tln-poster" src="([^"]+)"/.exec(markup)![1]
           const screenClass = classServing(
             classOf(document, window),
             media.posters.map((poster) => poster.screenClass),

@@ -24,10 +24,7 @@ const LEEWAY_SECONDS = 0.8
  */
 export function chooseOverlap({ steps, straightRatio }: CutMotion, fps: number): number {
   const frames = steps.length + 1
-  const max = Math.max(
-    1,
-    Math.min(Math.round(MAX_SECONDS * fps), Math.floor(frames * MAX_SHARE)),
-  )
+  const max = Math.max(1, Math.min(Math.round(MAX_SECONDS * fps), Math.floor(frames * MAX_SHARE)))
   const needed = Math.min(
     max,
     Math.max(Math.round(MIN_SECONDS * fps), Math.ceil(1.5 * (straightRatio ?? 0))),

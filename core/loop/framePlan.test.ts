@@ -36,7 +36,7 @@ const settings = (change: Partial<LoopSettings> = {}): LoopSettings => ({
   ...change,
 })
 const blended = (overlapSeconds: number): Seam => ({ kind: 'blended', overlapSeconds })
-const THERE_AND_BACK: Seam = { kind: 'there-and-back', overlapSeconds: 0 }
+const THERE_AND_BACK: Seam = { kind: 'ping-pong', overlapSeconds: 0 }
 /** The frames that a straight plan shows. */
 const shown = (loop: LoopSettings, clip: ReturnType<typeof steady>): number[] =>
   framePlan(loop, clip).map(({ show }) => show.frame)
@@ -49,7 +49,7 @@ const anyLoop = fc
     length: fc.integer({ min: 2, max: 100 }),
     speed: fc.double({ min: 0.25, max: 4, noNaN: true }),
     fps: fc.constantFrom(24, 25, 30, 50, 60),
-    kind: fc.constantFrom('straight' as const, 'blended' as const, 'there-and-back' as const),
+    kind: fc.constantFrom('straight' as const, 'blended' as const, 'ping-pong' as const),
     overlapSeconds: fc.double({ min: 0.04, max: 10, noNaN: true }),
     blendFrames: fc.boolean(),
   })
@@ -266,7 +266,7 @@ describe('moments of a loop', () => {
       fc.property(anyLoop, fc.double({ min: 0, max: 0.999, noNaN: true }), (loop, share) => {
         const forward = {
           ...loop,
-          seam: loop.seam.kind === 'there-and-back' ? STRAIGHT : loop.seam,
+          seam: loop.seam.kind === 'ping-pong' ? STRAIGHT : loop.seam,
         }
         const seconds = sourceSeconds(forward, share * loopSeconds(forward))
         const moment = loopMoment(forward, seconds)

@@ -10,7 +10,7 @@ export interface Cut {
 
 /** How the end of a loop meets its start. */
 export interface Seam {
-  readonly kind: 'straight' | 'blended' | 'there-and-back'
+  readonly kind: 'straight' | 'blended' | 'ping-pong'
   /** How long a blended seam takes, in seconds of the loop; the other kinds have no use for it. */
   readonly overlapSeconds: number
 }
@@ -76,7 +76,7 @@ export function overlapFrames(settings: Omit<LoopSettings, 'blendFrames'>): numb
  */
 export function frameCount(settings: Omit<LoopSettings, 'blendFrames'>): number {
   const frames = cutFrames(settings)
-  return settings.seam.kind === 'there-and-back'
+  return settings.seam.kind === 'ping-pong'
     ? Math.max(1, 2 * frames - 2)
     : frames - overlapFrames(settings)
 }
@@ -143,8 +143,7 @@ export function plannedFrame(
     weight: 1,
   })
   const overlap = overlapFrames(settings)
-  if (settings.seam.kind === 'there-and-back')
-    return alone(at < cutFrames(settings) ? at : count - at)
+  if (settings.seam.kind === 'ping-pong') return alone(at < cutFrames(settings) ? at : count - at)
   if (at >= overlap) return alone(at)
   // At weight 0 only what lies under it is seen; that both are named keeps their order rising.
   return {
@@ -181,8 +180,7 @@ export function sourceSeconds(settings: LoopSettings, seconds: number): number {
   const length = loopSeconds(settings)
   const within = length > 0 ? ((seconds % length) + length) % length : 0
   const turn = (cutFrames(settings) - 1) / toNumber(settings.frameRate)
-  const forward =
-    settings.seam.kind === 'there-and-back' && within > turn ? 2 * turn - within : within
+  const forward = settings.seam.kind === 'ping-pong' && within > turn ? 2 * turn - within : within
   return start + forward * speed
 }
 

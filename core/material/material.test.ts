@@ -3,7 +3,13 @@ import { createI420, planesOf, type I420 } from '../picture/I420'
 import { FACTS, seededNumbers } from '../testing/samples'
 import { analysisSchema, livelinessOf, type Analysis } from './Analysis'
 import { describeFinding } from './describeFinding'
-import { findingsOf, findingsWithin, isRepairable, widestScreen, type FindingCode } from './findings'
+import {
+  findingsOf,
+  findingsWithin,
+  isRepairable,
+  widestScreen,
+  type FindingCode,
+} from './findings'
 import { FlashMeter } from './FlashMeter'
 import { MarkMeter } from './MarkMeter'
 import { MaterialMeter } from './MaterialMeter'
@@ -146,8 +152,10 @@ describe('measuring a clip', () => {
   })
   it('keeps curves of long clips short enough to store', () => {
     const meter = new MaterialMeter(3001, 120)
+    const [dark, light] = [createI420(64, 36), createI420(64, 36)]
+    planesOf(light)[0].data.fill(200)
     for (let index = 0; index < 3001; index++)
-      meter.see(index % 2 === 0 ? black : card, index / 25, KIND)
+      meter.see(index % 2 === 0 ? dark : light, index / 25, KIND)
     const { motion, brightness, framesEachPoint } = meter.finish()
     expect([motion.length, brightness.length, framesEachPoint]).toEqual([1501, 1501, 2])
   }, 60_000)
@@ -285,9 +293,9 @@ describe('findings', () => {
       true,
       false,
     ])
-    expect(findingsOf({ ...FACTS, container: 'gif' }, null).map((finding) => finding.repair)).toEqual(
-      [null, null],
-    )
+    expect(
+      findingsOf({ ...FACTS, container: 'gif' }, null).map((finding) => finding.repair),
+    ).toEqual([null, null])
   })
   it('are worded with figure, meaning and advice, each of them', () => {
     const every: FindingCode[] = [

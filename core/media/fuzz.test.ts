@@ -7,7 +7,8 @@ import { seededNumbers } from '../testing/samples'
 
 const MUTANTS = 100_000
 const SEED = 20_261_123
-const LIMIT_MS = 50
+// Far above what any takes: a parser that hangs is found, a busy machine is not.
+const LIMIT_MS = 1000
 const LIMIT_BYTES = 64 * 1024 * 1024
 const meter: FuzzMeter = {
   nowMs: () => performance.now(),
@@ -21,7 +22,7 @@ const samples = fuzzSamples()
 describe('damaged and hostile files', () => {
   it.each(samples.map((sample) => sample.name))('are read when whole: %s', async (name) => {
     expect(await exercise(samples.find((sample) => sample.name === name)!.bytes)).toMatch(
-      /^(still|clip)/,
+      /^(image|clip)/,
     )
   })
 

@@ -38,7 +38,9 @@ describe('the filter of grain', () => {
     const filter = new TemporalFilter(1)
     let last: I420 | null = null
     for (let k = 0; k < 6; k++) last = filter.next(drawn(8 * k, 0, random))
-    expect(measureQuality(planesOf(last!)[0], planesOf(drawn(40, 0, random))[0]).psnr).toBeGreaterThan(45)
+    expect(
+      measureQuality(planesOf(last!)[0], planesOf(drawn(40, 0, random))[0]).psnr,
+    ).toBeGreaterThan(45)
   })
   it('changes nothing at no strength, and never what it was given', () => {
     const random = seededNumbers(9)
@@ -73,9 +75,9 @@ describe('the filter of grain', () => {
               min[at] = Math.min(min[at]!, value)
               max[at] = Math.max(max[at]!, value)
             })
-            expect(
-              cleaned.data.every((value, at) => value >= min[at]! && value <= max[at]!),
-            ).toBe(true)
+            expect(cleaned.data.every((value, at) => value >= min[at]! && value <= max[at]!)).toBe(
+              true,
+            )
           }
         },
       ),

@@ -36,7 +36,11 @@ export interface PictureQuality {
  * pictures' contrast is left where they are seen: 1 − strength behind an even scrim. Planes smaller
  * than a window count as one window. Throws RangeError for unequal sizes.
  */
-export function measureQuality(one: Plane, other: Plane, contrasts: readonly number[] = []): PictureQuality {
+export function measureQuality(
+  one: Plane,
+  other: Plane,
+  contrasts: readonly number[] = [],
+): PictureQuality {
   if (one.width !== other.width || one.height !== other.height)
     throw new RangeError('two pictures of one size are needed')
   const { width, height } = one

@@ -127,7 +127,11 @@ export class BitrateRateControl implements RateControl {
         waiting += this.expected(at, this.asked[at]!, this.answer)
       // What comes late would be asked for twice: towards the end the rate only creeps.
       const highest = frames - k < HURRY_FRAMES ? this.rate * LARGEST_HURRY : Infinity
-      this.rate = Math.min(max, highest, this.lasting(k, budgetBytes * targetShare - this.taken - waiting))
+      this.rate = Math.min(
+        max,
+        highest,
+        this.lasting(k, budgetBytes * targetShare - this.taken - waiting),
+      )
     }
     const asked = Math.max(MIN_RATE, this.rate * (this.shares[k] ?? 1))
     this.asked.push(asked)

@@ -122,7 +122,8 @@ export class QuantizerRateControl implements RateControl {
     // Of short loops a part of a frame is kept back: the last ones cannot be paid for by any after
     // them.
     const reserve = this.base === null ? 0 : RESERVE * this.order.curve.frameBytes(this.base) * now
-    const left = budgetBytes - Math.max(budgetBytes * (1 - targetShare), reserve) - this.taken - inFlight
+    const left =
+      budgetBytes - Math.max(budgetBytes * (1 - targetShare), reserve) - this.taken - inFlight
     const wanted = this.spending(k, left, this.gain(frames - k))
     const hurried = frames - k <= HURRY_FRAMES || this.base === null || k < TRUST_FRAMES
     // Coarser at once where it must be; finer never by a leap: what a leap costs is only known when

@@ -4,7 +4,7 @@ const MAX_BITS_PER_PIXEL = { av1: 0.1, vp9: 0.1, h264: 0.22, vp8: 0.22 } as cons
 /**
  * A bit rate, in bits a second, above which more is seen by nobody: for files that are only quick.
  */
-export function ceilingRate(
+export function maxBitrate(
   family: keyof typeof MAX_BITS_PER_PIXEL,
   width: number,
   height: number,

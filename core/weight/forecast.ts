@@ -1,4 +1,4 @@
-import { ceilingFor, dataBudget, type PassJob } from './passes'
+import { maxSettingFor, dataBudget, type PassJob } from './passes'
 
 /** What a file will be, as far as its probe tells. */
 export interface Forecast {
@@ -29,7 +29,7 @@ export function forecast(
     )
     return { bytes: whole(setting), ssim: curve.ssim(setting), atCeiling: false }
   }
-  const ceiling = ceilingFor(job)
+  const ceiling = maxSettingFor(job)
   const setting = curve.finestWithin(
     dataBudget(job, goal.bytes).bytes,
     frames,

@@ -2,8 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { seededNumbers } from '../testing/samples'
 import {
-  CEILING_SSIM,
-  ceilingSetting,
+  VISUALLY_LOSSLESS_SSIM,
+  maxQualitySetting,
   floorBytes,
   planPass,
   type PassJob,
@@ -233,7 +233,7 @@ describe('a byte budget by quantizer', () => {
       byQuantizer(clip, 5),
     )
     expect(kept.bytes).toBeLessThan(1_000_000)
-    expect(kept.ssim).toBeGreaterThanOrEqual(CEILING_SSIM)
+    expect(kept.ssim).toBeGreaterThanOrEqual(VISUALLY_LOSSLESS_SSIM)
     expect(made).toHaveLength(1)
   })
   it('below the floor is not tried twice', () => {
@@ -269,7 +269,7 @@ describe('a byte budget by quantizer', () => {
         const free = quantizerJob(drawn, { kind: 'budget', bytes: 1 })
         const [min, max] = [
           free.curve.loopBytes(255, FRAMES) * 2.5,
-          free.curve.loopBytes(ceilingSetting(free), FRAMES),
+          free.curve.loopBytes(maxQualitySetting(free), FRAMES),
         ]
         if (min > max) return
         const bytes = Math.round(min + (max - min) * share) + 2000
@@ -282,7 +282,7 @@ describe('a byte budget by quantizer', () => {
         for (const { settings } of made)
           for (const setting of settings) expect(setting >= 15 && setting <= 255).toBe(true)
         expect(kept.bytes).toBeLessThanOrEqual(bytes)
-        if (kept.ssim < CEILING_SSIM) expect(kept.bytes / bytes).toBeGreaterThan(0.98)
+        if (kept.ssim < VISUALLY_LOSSLESS_SSIM) expect(kept.bytes / bytes).toBeGreaterThan(0.98)
       }),
       { seed: 31, numRuns: 120, endOnFailure: true },
     )

@@ -16,7 +16,7 @@ export type WeightGoal =
  * Bytes that nobody sees are not spent: the similarity at which a budget stops being filled.
  * Source: docs/method.md, "Weight".
  */
-export const CEILING_SSIM = 0.985
+export const VISUALLY_LOSSLESS_SSIM = 0.985
 /**
  * SSIM is lenient on dark and smooth pictures, where blotches show below this: both must be
  * reached. Decibels.
@@ -104,13 +104,13 @@ export type PassDecision =
  * The finest setting worth its bytes: where the curve reaches the ceiling of quality; with so much
  * more likeness asked for than of a curve that tells true.
  */
-export function ceilingSetting(
+export function maxQualitySetting(
   { curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>,
   extra = 0,
 ): number {
   const reached = curve.coarsestThat(
     (setting) =>
-      curve.ssim(setting) >= CEILING_SSIM + CEILING_MARGIN + extra &&
+      curve.ssim(setting) >= VISUALLY_LOSSLESS_SSIM + CEILING_MARGIN + extra &&
       curve.psnr(setting) >= CEILING_PSNR,
     bounds.finest,
     bounds.coarsest,
@@ -133,18 +133,24 @@ export function planPass(job: PassJob, made: readonly PassResult[]): PassDecisio
 
 function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]): PassDecision {
   const [first] = made
-  const asked = ceilingSetting(job)
+  const asked = maxQualitySetting(job)
   const { bytes } = dataBudget(job, budget)
-  if (!first) return { kind: 'encode', rateControl: rateControlFor(job, bytes, ceilingFor(job), null) }
+  if (!first)
+    return { kind: 'encode', rateControl: rateControlFor(job, bytes, maxSettingFor(job), null) }
   if (made.length >= MAX_PASSES || atFloor(job, first, budget))
     return { kind: 'keep', index: bestWithin(made, budget) }
   if (atFinest(job, first)) return { kind: 'keep', index: 0 }
   if (
     first.bytes <= budget &&
-    (first.bytes >= budget * MIN_FILL ? !isUneven(job, first) : first.ssim >= CEILING_SSIM)
+    (first.bytes >= budget * MIN_FILL
+      ? !isUneven(job, first)
+      : first.ssim >= VISUALLY_LOSSLESS_SSIM)
   )
     return { kind: 'keep', index: 0 }
-  return { kind: 'encode', rateControl: rateControlFor(job, bytes, correctedCeiling(job, asked, first), first) }
+  return {
+    kind: 'encode',
+    rateControl: rateControlFor(job, bytes, correctedCeiling(job, asked, first), first),
+  }
 }
 
 /**
@@ -167,8 +173,8 @@ export function dataBudget(
 }
 
 /** The finest setting of a first pass. */
-export function ceilingFor({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>): number {
-  const asked = ceilingSetting({ curve, bounds })
+export function maxSettingFor({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>): number {
+  const asked = maxQualitySetting({ curve, bounds })
   return curve.steering === 'quantizer' ? asked : Math.min(bounds.finest, asked * RATE_HEADROOM)
 }
 
@@ -179,13 +185,13 @@ export function ceilingFor({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>)
 function correctedCeiling({ curve, bounds }: PassJob, asked: number, first: PassResult): number {
   const error = curve.ssim(mean(first.settings)) - first.ssim
   if (curve.steering === 'quantizer')
-    return error <= 0 ? asked : ceilingSetting({ curve, bounds }, error + CEILING_MARGIN)
+    return error <= 0 ? asked : maxQualitySetting({ curve, bounds }, error + CEILING_MARGIN)
   const corrected = curve.coarsestThat(
-    (setting) => curve.ssim(setting) - error >= CEILING_SSIM + 2 * CEILING_MARGIN,
+    (setting) => curve.ssim(setting) - error >= VISUALLY_LOSSLESS_SSIM + 2 * CEILING_MARGIN,
     bounds.finest,
     bounds.coarsest,
   )
-  return Math.max(corrected, ceilingFor({ curve, bounds }))
+  return Math.max(corrected, maxSettingFor({ curve, bounds }))
 }
 
 function rateControlFor(
@@ -365,7 +371,7 @@ function bestWithin(made: readonly PassResult[], budget: number): number {
     .map(({ bytes, ssim, worst }, index) => ({ bytes, ssim, worst, index }))
     .filter(({ bytes }) => bytes <= budget)
   const light = within.filter(
-    ({ bytes, ssim }) => ssim >= CEILING_SSIM && bytes < budget * MIN_FILL,
+    ({ bytes, ssim }) => ssim >= VISUALLY_LOSSLESS_SSIM && bytes < budget * MIN_FILL,
   )
   if (light.length > 0)
     return light.reduce((best, each) => (each.bytes < best.bytes ? each : best)).index
@@ -405,7 +411,9 @@ function planForQuality(job: PassJob, wanted: number, made: readonly PassResult[
     kind: 'encode',
     rateControl: qualityRateControl(
       job,
-      settingFor(Math.min(0.9999, wanted + SSIM_TOLERANCE / 2 + (curve.ssim(setting) - first.ssim))),
+      settingFor(
+        Math.min(0.9999, wanted + SSIM_TOLERANCE / 2 + (curve.ssim(setting) - first.ssim)),
+      ),
     ),
   }
 }

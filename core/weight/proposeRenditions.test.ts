@@ -105,7 +105,7 @@ describe('a proposed ladder', () => {
     picture: PICTURE,
     detail: 1,
     height: FULL,
-    limits: LIMITS,
+    breakpoints: LIMITS,
     focal: CENTRE,
     scrim: flat(0.3),
     copy,
@@ -140,9 +140,9 @@ describe('a proposed ladder', () => {
     expect(covered.wide.width).toBe(plain.wide.width)
   })
   it('makes no less for a gradient that is strong at one end only', () =>
-    expect(proposeRenditions({ ...origin, scrim: { ...flat(0.8), kind: 'gradient' } }).wide.width).toBe(
-      1920,
-    ))
+    expect(
+      proposeRenditions({ ...origin, scrim: { ...flat(0.8), kind: 'gradient' } }).wide.width,
+    ).toBe(1920))
   it('makes what a project’s screens need', () =>
     expect(
       proposeRenditions({

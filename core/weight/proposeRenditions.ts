@@ -101,7 +101,7 @@ export interface ProposalInput {
    */
   readonly detail: number
   readonly height: RegionHeight
-  readonly limits: ClassLimits
+  readonly breakpoints: ClassLimits
   readonly focal: Point
   readonly scrim: Scrim
   /** What the files of each class are made for: the project's own. */
@@ -157,7 +157,7 @@ export function proposeRenditions({
   picture,
   detail,
   height,
-  limits,
+  breakpoints: limits,
   focal,
   scrim,
   copy,

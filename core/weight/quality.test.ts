@@ -13,7 +13,7 @@ function encoder(bytes: (step: number) => number, ssim: (step: number) => number
     ),
   }
 }
-const GOAL: QualityGoal = { ceilingBytes: 10_000, enoughSsim: 0.99, steps: 32 }
+const GOAL: QualityGoal = { maxBytes: 10_000, enoughSsim: 0.99, steps: 32 }
 
 describe('the search for a still’s quality', () => {
   it('stops at what nobody sees, however many bytes are left', async () => {
@@ -52,15 +52,15 @@ describe('the search for a still’s quality', () => {
         fc.integer({ min: 100, max: 3000 }),
         fc.double({ min: 0.0005, max: 0.02, noNaN: true }),
         fc.integer({ min: 500, max: 60_000 }),
-        async (slope, gain, ceilingBytes) => {
+        async (slope, gain, maxBytes) => {
           const { encode } = encoder(
             (step) => 400 + step * slope,
             (step) => Math.min(1, 0.9 + step * gain),
           )
           const all = await Promise.all(Array.from({ length: 32 }, (_, step) => encode(step)))
-          const fitting = all.filter(({ bytes }) => bytes <= ceilingBytes)
+          const fitting = all.filter(({ bytes }) => bytes <= maxBytes)
           const best = fitting.find(({ ssim }) => ssim >= 0.99) ?? fitting.at(-1) ?? all[0]!
-          expect((await searchQuality(encode, { ...GOAL, ceilingBytes })).step).toBe(best.step)
+          expect((await searchQuality(encode, { ...GOAL, maxBytes })).step).toBe(best.step)
         },
       ),
       { seed: 21 },

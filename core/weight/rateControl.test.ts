@@ -3,7 +3,12 @@ import { describe, expect, it } from 'vitest'
 import { seededNumbers } from '../testing/samples'
 import type { RateControl } from './RateControl'
 import { ProbeCurve } from './ProbeCurve'
-import { frameWeights, QuantizerRateControl, windowWeights, type QuantizerTarget } from './QuantizerRateControl'
+import {
+  frameWeights,
+  QuantizerRateControl,
+  windowWeights,
+  type QuantizerTarget,
+} from './QuantizerRateControl'
 import { anchorsFor } from './ranks'
 import { BitrateRateControl, type BitrateTarget } from './BitrateRateControl'
 
@@ -43,7 +48,8 @@ function run(
   const sizes: number[] = []
   let told = 0
   for (let k = 0; k < frames; k++) {
-    for (const due = rateControl.waits() ? k : k - late; told < due; told++) rateControl.took(sizes[told]!)
+    for (const due = rateControl.waits() ? k : k - late; told < due; told++)
+      rateControl.took(sizes[told]!)
     settings.push(rateControl.next())
     sizes.push(Math.round(sizeOf(k, settings[k]!)))
   }

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { inventTrack } from '../testing/samples'
 import { writeMp4 } from '../media/isobmff/writeMp4'
 import { writeWebm } from '../media/matroska/writeWebm'
-import { ceilingRate } from './ceilingRate'
+import { maxBitrate } from './ceilingRate'
 import { containerOverhead } from './containerOverhead'
 import { bytesEachPart, costliestFrames } from './frameCosts'
 import { renditionSize } from './renditionSize'
@@ -23,8 +23,8 @@ describe('rendition size', () => {
 })
 
 it('the rate of a quick file grows with its pixels and its format’s thirst', () => {
-  expect(ceilingRate('vp9', 1920, 1080, 30)).toBeGreaterThan(ceilingRate('vp9', 1280, 720, 30))
-  expect(ceilingRate('h264', 1280, 720, 30)).toBeGreaterThan(ceilingRate('av1', 1280, 720, 30))
+  expect(maxBitrate('vp9', 1920, 1080, 30)).toBeGreaterThan(maxBitrate('vp9', 1280, 720, 30))
+  expect(maxBitrate('h264', 1280, 720, 30)).toBeGreaterThan(maxBitrate('av1', 1280, 720, 30))
 })
 
 describe('what a container adds', () => {

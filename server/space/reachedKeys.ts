@@ -68,7 +68,7 @@ function strikerOf(
     if (!source) return
     // Most revisions differ in words or colours, of which no file knows.
     const { timing, picture, poster, fit, weight, behaviour, copy } = document
-    const softened = Object.values(weight.ladder).some((row) => row.soften > 0)
+    const softened = Object.values(weight.renditions).some((row) => row.soften > 0)
     const matters = [
       source.sha256,
       timing,

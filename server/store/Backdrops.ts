@@ -60,7 +60,7 @@ export class Backdrops {
       )
     }
     const project = await this.models.Project.findByPk(source.projectId, { rejectOnEmpty: true })
-    const { budgets, limits, screens } = settingsSchema.parse(project.settings)
+    const { budgets, breakpoints, screens } = settingsSchema.parse(project.settings)
     const document = createBackdrop({
       sourceId,
       facts: source.facts,
@@ -69,7 +69,7 @@ export class Backdrops {
       height: heightSchema.parse(spot.height),
       brand: project.name,
       budgets,
-      limits,
+      breakpoints,
       screens,
       detail: detailOf(source.findings),
     })

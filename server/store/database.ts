@@ -7,10 +7,19 @@ import { settings } from './migrations/0003-settings'
 import { exactStorage } from './migrations/0004-exact-storage'
 import { references } from './migrations/0005-references'
 import { access } from './migrations/0006-access'
+import { plainNames } from './migrations/0007-plain-names'
 import { defineModels, type Models } from './models'
 
 /** Every migration, in order. */
-export const MIGRATIONS = [first, material, settings, exactStorage, references, access] as const
+export const MIGRATIONS = [
+  first,
+  material,
+  settings,
+  exactStorage,
+  references,
+  access,
+  plainNames,
+] as const
 
 /** A connection with its models. */
 export interface Database {

@@ -12,9 +12,9 @@ import { NumberField } from '../ui/controls'
  */
 export function SettingsDialog({ projectId, onClose }: { projectId: string; onClose: () => void }) {
   const settings = useSettings(projectId)
-  const [draft, setDraft] = useState<Pick<ProjectSettings, 'budgets' | 'limits' | 'screens'>>({
+  const [draft, setDraft] = useState<Pick<ProjectSettings, 'budgets' | 'breakpoints' | 'screens'>>({
     budgets: settings.budgets,
-    limits: settings.limits,
+    breakpoints: settings.breakpoints,
     screens: settings.screens,
   })
   const tableId = useId()
@@ -61,7 +61,7 @@ export function SettingsDialog({ projectId, onClose }: { projectId: string; onCl
   )
 }
 
-type Draft = Pick<ProjectSettings, 'budgets' | 'limits' | 'screens'>
+type Draft = Pick<ProjectSettings, 'budgets' | 'breakpoints' | 'screens'>
 
 /**
  * One class of screens: what its first visit may take, which windows it is, and what its files are
@@ -76,7 +76,7 @@ function ClassFields({
   draft: Draft
   onChange: (change: Partial<Draft>) => void
 }) {
-  const { budgets, limits, screens } = draft
+  const { budgets, breakpoints: limits, screens } = draft
   const { label } = SCREENS[screenClass]
   const made = screens[screenClass]
   const set = (change: Partial<typeof made>): void =>
@@ -104,7 +104,7 @@ function ClassFields({
             low={320}
             high={4000}
             suffix="px"
-            onChange={(limit) => onChange({ limits: { ...limits, [screenClass]: limit } })}
+            onChange={(limit) => onChange({ breakpoints: { ...limits, [screenClass]: limit } })}
           />
         )}
       </div>

@@ -67,7 +67,7 @@ describe('budgets below what an encoder can do', () => {
     // 239 frames and a key frame of four times their bytes, and the index.
     expect(found[0]!.floor).toBeGreaterThan(243 * 5000)
     expect(found[0]!.floor).toBeLessThan(243 * 5000 * 1.1)
-    expect(found[0]!.budget).toBe(1_000_000 - 60_000 - 4_000)
+    expect(found[0]!.budgetBytes).toBe(1_000_000 - 60_000 - 4_000)
   })
   it('are none where the clip is light, nothing was probed, or a likeness is held', () => {
     expect(overFloors(DOCUMENT, SOURCE, probed(500, 'quantizer'))).toEqual([])

@@ -12,7 +12,7 @@ export interface OverFloor {
   readonly screenClass: ScreenClass
   readonly family: Family
   readonly floor: number
-  readonly budget: number
+  readonly budgetBytes: number
 }
 
 /**
@@ -40,7 +40,7 @@ export function overFloors(
             screenClass,
             family: recipe.family,
             floor: Math.max(Math.round(floor), own ?? 0),
-            budget: recipe.goal.bytes,
+            budgetBytes: recipe.goal.bytes,
           },
         ]
       : []

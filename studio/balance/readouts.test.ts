@@ -136,8 +136,7 @@ describe('timing', () => {
       ).figure,
     ).toBe('9.0')
     expect(
-      readoutOf('timing', balance([{ type: 'timing/seam', seam: { kind: 'there-and-back' } }]))
-        .figure,
+      readoutOf('timing', balance([{ type: 'timing/seam', seam: { kind: 'ping-pong' } }])).figure,
     ).toBe('19.9')
   })
   it('follows the speed', () =>
@@ -207,7 +206,7 @@ describe('weight', () => {
       document: reduce(before.document, {
         type: 'weight/row',
         screenClass,
-        row: { budget: 700_000 },
+        row: { budgetBytes: 700_000 },
       }),
     })
     expect(readoutOf('weight', changed('phone'))).toMatchObject({
@@ -226,7 +225,7 @@ describe('weight', () => {
     const document = reduce(before.document, {
       type: 'weight/row',
       screenClass: 'phone',
-      row: { budget: 60_000 },
+      row: { budgetBytes: 60_000 },
     })
     const probes = clipRecipes(document, FROM)
       .filter(({ screenClass }) => screenClass === 'phone')

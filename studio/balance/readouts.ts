@@ -166,7 +166,7 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     const { document, jobs } = balance
     const visits = madeVisits(balance)
     const shown = visits.find((visit) => visit.screenClass === 'laptop')!
-    const unit = `of ${megabytes(shown.budget)} MB`
+    const unit = `of ${megabytes(shown.budgetBytes)} MB`
     const figure = shown.clip > 0 ? megabytes(shown.total) : '–'
     if (jobs.some((job) => job.state === 'running'))
       return { figure, unit, note: `${jobs.length} files being made`, standing: 'busy' }
@@ -180,7 +180,7 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
         ? 'phone gets the still'
         : phone.clip === 0
           ? 'phone not made yet'
-          : `phone ${megabytes(phone.total)} of ${megabytes(phone.budget)}`
+          : `phone ${megabytes(phone.total)} of ${megabytes(phone.budgetBytes)}`
     const [over] = overFloors(document, balance.source, balance.made)
     if (over)
       return {
@@ -205,7 +205,7 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
       figure,
       unit,
       note: phones,
-      standing: visits.some((visit) => visit.total > visit.budget)
+      standing: visits.some((visit) => visit.total > visit.budgetBytes)
         ? 'fix'
         : unmade
           ? 'look'

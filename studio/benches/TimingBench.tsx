@@ -163,7 +163,7 @@ function SeamGroup({ document, source }: PartProps) {
             options={[
               { value: 'straight', label: 'Straight', note: 'as it is' },
               { value: 'blended', label: 'Blended', note: 'crossfade' },
-              { value: 'there-and-back', label: 'Turns', note: 'there and back' },
+              { value: 'ping-pong', label: 'Turns', note: 'there and back' },
             ]}
           />
           {seam.kind === 'blended' && (
@@ -187,7 +187,7 @@ function SeamGroup({ document, source }: PartProps) {
               )}
             </>
           )}
-          {seam.kind === 'there-and-back' && (
+          {seam.kind === 'ping-pong' && (
             <p className="text-xs text-muted">
               The motion turns round at both ends. That suits drifting and swaying; walking people,
               rain and traffic give it away.
@@ -277,7 +277,7 @@ function LengthGroup({ document, source }: PartProps) {
             <b className="font-semibold">{cost.label}</b>: {formatBytes(cost.bytesPerSecond)} for
             each second at the quality of the files last made; this length takes about{' '}
             <b className="font-mono font-medium">{formatBytes(cost.bytesPerSecond * seconds)}</b> of{' '}
-            {formatBytes(cost.budget)}.
+            {formatBytes(cost.budgetBytes)}.
           </p>
         ))
       ) : (
@@ -377,8 +377,8 @@ function SpeedGroup({ document, source }: PartProps) {
         <Toggle
           label="Blend frames"
           note="Mixes neighbouring frames in slow motion instead of showing one twice. Soft on quick motion."
-          on={blendFrames}
-          onChange={(on) => dispatch({ type: 'timing/blend-frames', on })}
+          enabled={blendFrames}
+          onChange={(on) => dispatch({ type: 'timing/blend-frames', enabled: on })}
         />
       )}
     </Group>
@@ -475,7 +475,7 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
           <NumberField
             key={screenClass}
             label={SCREENS[screenClass].label}
-            value={poster.ceilings[screenClass] / 1000}
+            value={poster.maxBytes[screenClass] / 1000}
             low={2}
             high={5000}
             suffix="kB"
@@ -491,8 +491,8 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
       <Toggle
         label="AVIF"
         note="Half the bytes of the others where browsers take it; WebP and JPEG are always there."
-        on={poster.avif}
-        onChange={(on) => dispatch({ type: 'poster/avif', on })}
+        enabled={poster.avif}
+        onChange={(on) => dispatch({ type: 'poster/avif', enabled: on })}
       />
     </Group>
   )

@@ -71,7 +71,7 @@ export function WeightBench({ document, source, projectId }: BenchProps) {
 }
 
 function windowsOf(screenClass: ScreenClass, { weight }: BackdropDocument): string {
-  const { phone, laptop } = weight.limits
+  const { phone, laptop } = weight.breakpoints
   return screenClass === 'phone'
     ? `to ${phone} px`
     : screenClass === 'laptop'
@@ -82,7 +82,7 @@ function windowsOf(screenClass: ScreenClass, { weight }: BackdropDocument): stri
 /** Bytes or likeness: what the files are made for. */
 function GoalGroup({ document }: PartProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
-  const { goal, ssim, denoise } = document.weight
+  const { goal, targetSsim, noiseReduction } = document.weight
   return (
     <Group title="Made for">
       <Choice
@@ -98,14 +98,14 @@ function GoalGroup({ document }: PartProps) {
       {goal === 'quality' && (
         <Slider
           label="Likeness to hold (SSIM; 0.985 is hardly told apart)"
-          value={ssim}
+          value={targetSsim}
           low={0.85}
           high={0.995}
           step={0.005}
-          shown={ssim.toFixed(3)}
+          shown={targetSsim.toFixed(3)}
           onChange={(value, gesture) =>
             dispatch(
-              { type: 'weight/set', weight: { ssim: Math.round(value * 1000) / 1000 } },
+              { type: 'weight/set', weight: { targetSsim: Math.round(value * 1000) / 1000 } },
               gesture,
             )
           }
@@ -113,14 +113,14 @@ function GoalGroup({ document }: PartProps) {
       )}
       <Slider
         label="Take out grain"
-        value={denoise}
+        value={noiseReduction}
         low={0}
         high={1}
         step={0.1}
-        shown={denoise === 0 ? 'no' : `${Math.round(denoise * 100)} %`}
+        shown={noiseReduction === 0 ? 'no' : `${Math.round(noiseReduction * 100)} %`}
         onChange={(value, gesture) =>
           dispatch(
-            { type: 'weight/set', weight: { denoise: Math.round(value * 10) / 10 } },
+            { type: 'weight/set', weight: { noiseReduction: Math.round(value * 10) / 10 } },
             gesture,
           )
         }
@@ -139,7 +139,7 @@ function RowFields({
   const dispatch = useBackdrop((state) => state.dispatch)
   const made = useWork((state) => state.made)
   const from = recipeSource(source)
-  const row = document.weight.ladder[screenClass]
+  const row = document.weight.renditions[screenClass]
   const own = deliveredClasses(document, from).includes(screenClass)
   const visit = madeVisits({ document, source, made }).find(
     (each) => each.screenClass === screenClass,
@@ -164,21 +164,22 @@ function RowFields({
       : undefined
   const lastForAll =
     row.formats.h264 &&
-    row.on &&
+    row.enabled &&
     SCREEN_CLASSES.filter(
-      (each) => document.weight.ladder[each].on && document.weight.ladder[each].formats.h264,
+      (each) =>
+        document.weight.renditions[each].enabled && document.weight.renditions[each].formats.h264,
     ).length === 1
   return (
     <>
       <div className="flex items-start justify-between gap-2">
         <Toggle
           label="Files of its own"
-          on={row.on}
-          onChange={(on) => set({ on })}
+          enabled={row.enabled}
+          onChange={(on) => set({ enabled: on })}
           note={
             own
               ? `${size.width} × ${size.height} px`
-              : row.on
+              : row.enabled
                 ? screenClass === 'phone' && document.behaviour.phone === 'poster'
                   ? 'phones get the still (Behaviour)'
                   : 'the same as the next wider file'
@@ -208,11 +209,11 @@ function RowFields({
         <div className="flex gap-2">
           <NumberField
             label="First visit"
-            value={row.budget / 1000}
+            value={row.budgetBytes / 1000}
             low={20}
             high={100_000}
             suffix="kB"
-            onChange={(kilobytes) => set({ budget: kilobytes * 1000 })}
+            onChange={(kilobytes) => set({ budgetBytes: kilobytes * 1000 })}
           />
           <NumberField
             label="Width"
@@ -250,8 +251,8 @@ function RowFields({
         <ProjectBudget
           projectId={projectId}
           screenClass={screenClass}
-          budget={row.budget}
-          onTake={(budget) => set({ budget })}
+          budgetBytes={row.budgetBytes}
+          onTake={(budget) => set({ budgetBytes: budget })}
         />
         <Choice
           label="Picture"
@@ -290,10 +291,10 @@ function RowFields({
               family={family}
               projectId={projectId}
               loops={document.timing.repeat === 'loop'}
-              on={row.formats[family]}
+              enabled={row.formats[family]}
               kept={family === 'h264' && lastForAll}
               onChange={(on) =>
-                dispatch({ type: 'weight/format', screenClass, format: family, on })
+                dispatch({ type: 'weight/format', screenClass, format: family, enabled: on })
               }
             />
           ))}
@@ -314,14 +315,14 @@ function FormatToggle({
   family,
   projectId,
   loops,
-  on,
+  enabled: on,
   kept,
   onChange,
 }: {
   family: (typeof FAMILIES)[number]
   projectId: string
   loops: boolean
-  on: boolean
+  enabled: boolean
   kept: boolean
   onChange: (on: boolean) => void
 }) {
@@ -341,7 +342,7 @@ function FormatToggle({
             ? 'Stays for at least one screen: every browser plays it.'
             : `${engines.map(({ engine, verdict }) => `${engine}${words[verdict]}`).join(', ')} (table of ${support.date})`
         }
-        on={on}
+        enabled={on}
         onChange={onChange}
       />
     </div>
@@ -351,12 +352,12 @@ function FormatToggle({
 function ProjectBudget({
   projectId,
   screenClass,
-  budget,
+  budgetBytes: budget,
   onTake,
 }: {
   projectId: string
   screenClass: ScreenClass
-  budget: number
+  budgetBytes: number
   onTake: (budget: number) => void
 }) {
   const { budgets } = useSettings(projectId)
@@ -380,8 +381,8 @@ function ProjectWindows({
   projectId: string
 }) {
   const dispatch = useBackdrop((state) => state.dispatch)
-  const { limits } = useSettings(projectId)
-  const { phone, laptop } = document.weight.limits
+  const { breakpoints: limits } = useSettings(projectId)
+  const { phone, laptop } = document.weight.breakpoints
   if (limits.phone === phone && limits.laptop === laptop) return null
   return (
     <p className="text-xs text-muted">
@@ -389,7 +390,7 @@ function ProjectWindows({
       <button
         type="button"
         className="underline"
-        onClick={() => dispatch({ type: 'weight/set', weight: { limits } })}
+        onClick={() => dispatch({ type: 'weight/set', weight: { breakpoints: limits } })}
       >
         Take them
       </button>
@@ -403,7 +404,7 @@ function FloorNotes({ document, source, screenClass }: PartProps & { screenClass
   const floors = overFloors(document, source, made).filter(
     (floor) => floor.screenClass === screenClass,
   )
-  return floors.map(({ family, floor, budget }) => (
+  return floors.map(({ family, floor, budgetBytes: budget }) => (
     <Note key={family} tone="fix">
       {FORMAT_NAMES[family]} cannot make this clip lighter than about {formatBytes(floor)} at this
       size; the budget leaves {formatBytes(budget)}. Measure below what would help, or switch the
@@ -422,7 +423,7 @@ function ProposeLadder({ document, source, projectId }: PartProps & { projectId:
     picture,
     detail,
     height: document.fit.height,
-    limits: document.weight.limits,
+    breakpoints: document.weight.breakpoints,
     focal: document.fit.focal,
     scrim: document.scrim,
     copy: document.copy,
@@ -431,9 +432,9 @@ function ProposeLadder({ document, source, projectId }: PartProps & { projectId:
   })
   const differs = SCREEN_CLASSES.filter(
     (each) =>
-      !document.weight.ladder[each].locked &&
-      (document.weight.ladder[each].width !== rows[each].width ||
-        document.weight.ladder[each].crop !== rows[each].crop),
+      !document.weight.renditions[each].locked &&
+      (document.weight.renditions[each].width !== rows[each].width ||
+        document.weight.renditions[each].crop !== rows[each].crop),
   )
   if (differs.length === 0) return null
   return (
@@ -465,7 +466,7 @@ function AdviceGroup({ document, source, screenClass }: PartProps & { screenClas
     advice.find((each) => each.id === id)?.actions.forEach((action) => dispatch(action, gesture))
   }
   const worth = advice.filter(isWorthOffering)
-  const grain = advice.find((each) => each.id === 'denoise')
+  const grain = advice.find((each) => each.id === 'noise-reduction')
   if (key === null)
     return (
       <Group title="What would make it lighter" aside={SCREENS[screenClass].label}>

@@ -37,7 +37,7 @@ describe('what a length costs', () => {
         SOURCE,
         made((family) => (family === 'h264' ? 1_500_000 : 900_000)),
       ),
-    ).toEqual([{ label: 'Laptop', bytesPerSecond: 150_000, budget: 2_376_000 }])
+    ).toEqual([{ label: 'Laptop', bytesPerSecond: 150_000, budgetBytes: 2_376_000 }])
   })
   it('holds for another cut of the same clip, too', () => {
     const shorter = reduce(document, {
@@ -50,7 +50,7 @@ describe('what a length costs', () => {
         SOURCE,
         made(() => 1_200_000),
       ),
-    ).toEqual([{ label: 'Laptop', bytesPerSecond: 120_000, budget: 2_376_000 }])
+    ).toEqual([{ label: 'Laptop', bytesPerSecond: 120_000, budgetBytes: 2_376_000 }])
   })
   it('says nothing before anything is made, nor from a clip of another size or source', () => {
     expect(lengthCosts(document, SOURCE, {})).toEqual([])

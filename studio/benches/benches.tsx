@@ -237,7 +237,7 @@ export function BehaviourBench({ document }: BenchProps) {
     <>
       <Group title="Where it plays">
         <Choice
-          label={`Phones (windows up to ${document.weight.limits.phone} px)`}
+          label={`Phones (windows up to ${document.weight.breakpoints.phone} px)`}
           value={behaviour.phone}
           options={options}
           onChange={(phone) => set({ phone })}
@@ -264,7 +264,7 @@ export function BehaviourBench({ document }: BenchProps) {
         <Toggle
           label="Pause control"
           note="Motion that starts by itself and lasts over 5 s must be pausable (WCAG 2.2.2)."
-          on={behaviour.pauseControl}
+          enabled={behaviour.pauseControl}
           onChange={(pauseControl) => set({ pauseControl })}
         />
         {!behaviour.pauseControl && (
@@ -290,7 +290,7 @@ export function BehaviourBench({ document }: BenchProps) {
         <Toggle
           label="Autoplay in the markup"
           note="Plays without script too, but the clip then competes with the still for the line."
-          on={behaviour.autoplayInMarkup}
+          enabled={behaviour.autoplayInMarkup}
           onChange={(autoplayInMarkup) => set({ autoplayInMarkup })}
         />
       </Group>

@@ -9,7 +9,7 @@ import { recipeSource } from '../state/workStore'
 export interface LengthCost {
   readonly label: string
   readonly bytesPerSecond: number
-  readonly budget: number
+  readonly budgetBytes: number
 }
 
 /**
@@ -39,7 +39,7 @@ export function lengthCosts(
           {
             label: SCREENS[screenClass].label,
             bytesPerSecond: heaviest,
-            budget: clipBudget(document, screenClass),
+            budgetBytes: clipBudget(document, screenClass),
           },
         ]
       : []

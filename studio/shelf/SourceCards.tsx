@@ -122,7 +122,7 @@ function GridCard({ source, selected, onSelect, onAction, onRepair }: CardProps)
         >
           <SourceThumb source={source} playing={focused} className="size-full" />
         </Link>
-        <Tick source={source} on={on} onSelect={onSelect} className="absolute top-2 left-2" />
+        <Tick source={source} enabled={on} onSelect={onSelect} className="absolute top-2 left-2" />
         <Badge source={source} />
       </div>
       <div className="flex min-h-0 flex-1 flex-col px-3 py-2">
@@ -159,7 +159,7 @@ function ListCard({ source, selected, onSelect, onAction, onRepair }: CardProps)
       onFocus={() => setFocused(true)}
       onBlur={() => setFocused(false)}
     >
-      <Tick source={source} on={on} onSelect={onSelect} />
+      <Tick source={source} enabled={on} onSelect={onSelect} />
       <Link
         to={`../sources/${source.id}`}
         relative="path"
@@ -193,12 +193,12 @@ function ListCard({ source, selected, onSelect, onAction, onRepair }: CardProps)
 
 function Tick({
   source,
-  on,
+  enabled: on,
   onSelect,
   className = '',
 }: {
   source: SourceCard
-  on: boolean
+  enabled: boolean
   onSelect: CardsProps['onSelect']
   className?: string
 }) {

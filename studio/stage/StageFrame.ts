@@ -30,7 +30,7 @@ const EDITABLES: readonly Editable[] = [
     write: (value) => ({ type: 'copy/write', field: 'heading', value: value.slice(0, 200) }),
   },
   {
-    selector: '.tln-text',
+    selector: '.tln-body',
     name: 'Text',
     read: (document) => document.copy.body,
     write: (value) => ({ type: 'copy/write', field: 'body', value: value.slice(0, 500) }),
@@ -86,7 +86,7 @@ export class StageFrame {
   }
 
   get video(): HTMLVideoElement | null {
-    return this.page.querySelector('.tln-clip')
+    return this.page.querySelector('.tln-video')
   }
 
   /** Moves the clip to a moment of its loop, in seconds. */
@@ -197,7 +197,7 @@ export class StageFrame {
   copyPlace(document: BackdropDocument): ShareRect | null {
     const region = this.page.querySelector<HTMLElement>('.tln-region')
     const words = [
-      ...this.page.querySelectorAll<HTMLElement>('.tln-heading, .tln-text, .tln-button'),
+      ...this.page.querySelectorAll<HTMLElement>('.tln-heading, .tln-body, .tln-button'),
     ]
       .map(textBox)
       .filter((box) => box.width > 0)
@@ -232,7 +232,7 @@ export class StageFrame {
     const { video } = this
     if (video && video.readyState >= 2)
       return { image: video, width: video.videoWidth, height: video.videoHeight }
-    const poster = this.page.querySelector<HTMLImageElement>('.tln-still')
+    const poster = this.page.querySelector<HTMLImageElement>('.tln-poster')
     return poster?.complete && poster.naturalWidth > 0
       ? { image: poster, width: poster.naturalWidth, height: poster.naturalHeight }
       : null

@@ -72,7 +72,11 @@ describe('media of the folder', () => {
     for (const url of urls) expect(url).toMatch(/^media\/[a-z0-9.-]+$/)
   })
   it('lack the clips of a class that is switched off', () => {
-    const narrow = reduce(DOCUMENT, { type: 'weight/row', screenClass: 'wide', row: { on: false } })
+    const narrow = reduce(DOCUMENT, {
+      type: 'weight/row',
+      screenClass: 'wide',
+      row: { enabled: false },
+    })
     expect(
       deliveredMedia(narrow, SOURCE, {}).clips.some(({ screenClass }) => screenClass === 'wide'),
     ).toBe(false)

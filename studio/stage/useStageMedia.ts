@@ -90,7 +90,7 @@ function useMediaParts(document: BackdropDocument): BackdropDocument {
 }
 
 function sameFiles(a: BackdropDocument, b: BackdropDocument): boolean {
-  const softened = SCREEN_CLASSES.some((each) => b.weight.ladder[each].soften > 0)
+  const softened = SCREEN_CLASSES.some((each) => b.weight.renditions[each].soften > 0)
   return (
     a.material === b.material &&
     a.timing === b.timing &&

@@ -1,3 +1,4 @@
+import { asVersion4 } from '../../core/testing/olderDocuments'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { BackdropRecord, BackdropSave } from '../../core/api/wire'
 import type { EMPTY_HISTORY } from '../../core/backdrop/history'
@@ -322,17 +323,7 @@ describe('the journal', () => {
     heading(closed, 'Old')
     const entry = left()!
     vi.clearAllTimers()
-    const ladder = Object.fromEntries(
-      Object.entries(entry.latest!.document.weight.ladder).map(([name, { soften: _, ...row }]) => [
-        name,
-        row,
-      ]),
-    )
-    const old = {
-      ...entry.latest!.document,
-      version: 3,
-      weight: { ...entry.latest!.document.weight, ladder },
-    } as unknown as BackdropSave['document']
+    const old = asVersion4(entry.latest!.document) as unknown as BackdropSave['document']
     const session = BackdropSession.resume(
       server.record(),
       {
@@ -348,7 +339,7 @@ describe('the journal', () => {
     await settle()
     expect([session.state.save, server.document.version, server.document.copy.heading]).toEqual([
       'saved',
-      4,
+      5,
       'Old',
     ])
   })

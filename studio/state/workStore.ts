@@ -152,7 +152,13 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
         return keep(await parts.api.storeRendition(recipe, facts, text))
       }
       const probe = recipe.kind === 'clip' ? probeFactsOf(recipe) : null
-      const order = { type: 'render', place, recipe, poster: placeOfPosterSource(recipe), probe } as const
+      const order = {
+        type: 'render',
+        place,
+        recipe,
+        poster: placeOfPosterSource(recipe),
+        probe,
+      } as const
       const { bytes, facts } = await worker.run(order, { signal, onStep })
       keep(await parts.api.storeRendition(recipe, facts, bytes))
     }

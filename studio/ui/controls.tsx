@@ -223,12 +223,12 @@ export function Choice<T extends string>({
 export function Toggle({
   label,
   note,
-  on,
+  enabled: on,
   onChange,
 }: {
   label: string
   note?: string
-  on: boolean
+  enabled: boolean
   onChange: (on: boolean) => void
 }) {
   return (

@@ -67,7 +67,10 @@ function codecStrings({ family, width, height, frameRate, bitsPerSecond }: Encod
 /** Whether the browser takes a quantizer for each frame of this codec. */
 export async function takesQuantizer(order: Omit<EncodeOrder, 'steering'>): Promise<boolean> {
   if (order.family !== 'vp9' && order.family !== 'av1') return false
-  return encoderConfig({ ...order, steering: { by: 'quantizer', rateControl: constantQuantizer(128) } }).then(
+  return encoderConfig({
+    ...order,
+    steering: { by: 'quantizer', rateControl: constantQuantizer(128) },
+  }).then(
     () => true,
     () => false,
   )

@@ -20,7 +20,7 @@ export class LoopMeter extends SeamMeter {
     this.straight = loop.seam.kind === 'straight'
     // The cut's last frame: the last one under a blend, or where there and back turns.
     this.lastBlend =
-      loop.seam.kind === 'there-and-back'
+      loop.seam.kind === 'ping-pong'
         ? cutFrames(loop) - 1
         : plan.reduce((last, { under }, k) => (under ? k : last), 0)
   }

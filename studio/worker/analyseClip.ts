@@ -97,7 +97,7 @@ async function bytesAsVideo(clip: OpenClip, signal: AbortSignal): Promise<number
     family: 'h264',
     width: even(file.video.displayWidth),
     height: even(file.video.displayHeight),
-    denoise: 0,
+    noiseReduction: 0,
     goal: null,
   }
   return (await renderClip(clip, recipe, null, () => undefined, signal)).bytes.byteLength

@@ -158,10 +158,7 @@ export function chunkReader(clip: OpenClip): (sample: number) => Promise<Uint8Ar
   let held: Block = { start: 0, bytes: Promise.resolve(new Uint8Array(0)), length: 0 }
   let next: Block | null = null
   const fetchBlock = (start: number, min: number): Block => {
-    const length = Math.min(
-      Math.max(min, READ_AHEAD_BYTES),
-      Math.max(0, clip.source.size - start),
-    )
+    const length = Math.min(Math.max(min, READ_AHEAD_BYTES), Math.max(0, clip.source.size - start))
     const bytes = clip.source.read(start, length)
     // A block that is fetched ahead may never be wanted: its failure counts only when it is.
     bytes.catch(() => undefined)

@@ -59,7 +59,7 @@ export async function* outputFrames(
 ): AsyncGenerator<VideoFrame> {
   const { num, den } = recipe.frameRate
   const at = (k: number): number => Math.round(((k + lead) * den * 1e6) / num)
-  if (recipe.denoise > 0) {
+  if (recipe.noiseReduction > 0) {
     yield* cleanedFrames(clip, recipe, plan, lead, at, witness, signal)
     return
   }
@@ -87,7 +87,7 @@ async function* plannedFrames(
     shape.quarterTurns === 0 &&
     !shape.mirrored &&
     rotationDeg === 0 &&
-    recipe.seam.kind !== 'there-and-back' &&
+    recipe.seam.kind !== 'ping-pong' &&
     !recipe.soften &&
     !(scaled && recipe.exactSize)
   let k = 0
@@ -160,7 +160,7 @@ async function* cleanedFrames(
   signal: AbortSignal,
 ): AsyncGenerator<VideoFrame> {
   const before = Math.min(plan.length, Math.max(lead, recipe.loops ? FILTER_LEAD : 0))
-  const filter = new TemporalFilter(recipe.denoise)
+  const filter = new TemporalFilter(recipe.noiseReduction)
   let k = -before
   for (const part of [plan.slice(plan.length - before), plan]) {
     for await (const composed of composedFrames(clip, recipe, part, signal)) {

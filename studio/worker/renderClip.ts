@@ -12,7 +12,7 @@ import { bitsPerSecond, writeMp4 } from '../../core/media/isobmff/writeMp4'
 import { writeWebm } from '../../core/media/matroska/writeWebm'
 import { describeI420 } from '../../core/picture/describeI420'
 import { planesOf } from '../../core/picture/I420'
-import { ceilingRate } from '../../core/weight/ceilingRate'
+import { maxBitrate } from '../../core/weight/ceilingRate'
 import type { RateControl } from '../../core/weight/RateControl'
 import { planPass, type PassResult } from '../../core/weight/passes'
 import type { Steering } from '../../core/weight/ProbeCurve'
@@ -129,7 +129,7 @@ async function makePass(
   }
   const order = {
     ...recipe,
-    bitsPerSecond: ceilingRate(recipe.family, width, height, toNumber(recipe.frameRate)),
+    bitsPerSecond: maxBitrate(recipe.family, width, height, toNumber(recipe.frameRate)),
     preroll,
     steering: { by: steering, rateControl: noted },
   }
@@ -207,7 +207,7 @@ async function renderQuickly(
   }
   const order = {
     ...recipe,
-    bitsPerSecond: ceilingRate(
+    bitsPerSecond: maxBitrate(
       recipe.family,
       recipe.width,
       recipe.height,

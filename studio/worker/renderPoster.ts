@@ -73,7 +73,7 @@ export async function renderPoster(
           ssim: ssimI420(reference, await decodedPixels(file, recipe)),
         }
       },
-      { ceilingBytes: recipe.ceilingBytes, enoughSsim: ENOUGH_SSIM, steps: STEPS },
+      { maxBytes: recipe.maxBytes, enoughSsim: ENOUGH_SSIM, steps: STEPS },
     )
     const swap = swapDifference(
       cellsOf(await decodedPixels(kept.file, recipe)),

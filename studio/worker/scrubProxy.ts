@@ -1,7 +1,7 @@
 import { writeMp4 } from '../../core/media/isobmff/writeMp4'
 import { PLAIN_SHAPE } from '../../core/picture/pictureShape'
 import { renditionSize } from '../../core/weight/renditionSize'
-import { ceilingRate } from '../../core/weight/ceilingRate'
+import { maxBitrate } from '../../core/weight/ceilingRate'
 import { composeFrame, frameOf, needsComposing } from './composeFrame'
 import { decodeFrames } from './decodeFrames'
 import { encodeFrames } from './encodeFrames'
@@ -61,7 +61,7 @@ export async function makeScrubProxy(
     family: 'h264' as const,
     ...size,
     frameRate,
-    bitsPerSecond: ceilingRate('h264', size.width, size.height, 30) * 2,
+    bitsPerSecond: maxBitrate('h264', size.width, size.height, 30) * 2,
     keyEvery: KEY_EVERY,
   }
   const track = await encodeFrames(order, frames(), (done) => onProgress(done / count), signal)

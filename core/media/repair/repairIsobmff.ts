@@ -42,7 +42,9 @@ export async function repairIsobmff(
         (run) => run.descriptionIndex > 1,
       )
     ) {
-      throw new ContainerError('media/repair-unsupported', { subject: 'several sample descriptions' })
+      throw new ContainerError('media/repair-unsupported', {
+        subject: 'several sample descriptions',
+      })
     }
     return (
       fragmented

@@ -74,7 +74,9 @@ export async function repairMatroska(
       order.container === 'webm' &&
       !WEBM_SOUND.has(textIn(parseElements(sound.entry, 0), 'CodecID'))
     )
-      throw new ContainerError('media/repair-unsupported', { subject: 'sound in another container' })
+      throw new ContainerError('media/repair-unsupported', {
+        subject: 'sound in another container',
+      })
     const scale = sound.timescale / 1000
     const part = cutSound(
       sound.samples,

@@ -184,7 +184,7 @@ export function CutRegion({
           top: stripTop - 3,
         }}
       />
-      {seam.kind === 'there-and-back' && document.timing.repeat === 'loop' && (
+      {seam.kind === 'ping-pong' && document.timing.repeat === 'loop' && (
         <span
           aria-hidden
           className="absolute rounded bg-curtain px-1 text-xs text-white"

@@ -130,18 +130,18 @@ export function CloserLook({ document, source, first, onClose }: CloserLookProps
             {ZOOMS.map((each) => (
               <Press
                 key={each}
-                on={zoom === each}
+                enabled={zoom === each}
                 label={`${each * 100} %`}
                 onClick={() => setZoom(each)}
               />
             ))}
           </span>
           <span className="flex gap-1" role="group" aria-label="Difference">
-            <Press on={gain === null} label="Wipe" onClick={() => setGain(null)} />
+            <Press enabled={gain === null} label="Wipe" onClick={() => setGain(null)} />
             {GAINS.map((each) => (
               <Press
                 key={each}
-                on={gain === each}
+                enabled={gain === each}
                 label={`Difference × ${each}`}
                 onClick={() => setGain(each)}
               />
@@ -209,7 +209,15 @@ function worstOf(finished: Finished | null | undefined): number | null {
   return facts?.kind === 'clip' ? (facts.quality?.worstFrame ?? null) : null
 }
 
-function Press({ on, label, onClick }: { on: boolean; label: string; onClick: () => void }) {
+function Press({
+  enabled: on,
+  label,
+  onClick,
+}: {
+  enabled: boolean
+  label: string
+  onClick: () => void
+}) {
   return (
     <button
       type="button"

@@ -13,7 +13,7 @@ import {
 } from '../../../core/backdrop/recipe'
 import { SCREENS } from '../../../core/fit/screens'
 import { forecast, type Forecast } from '../../../core/weight/forecast'
-import { CEILING_SSIM } from '../../../core/weight/passes'
+import { VISUALLY_LOSSLESS_SSIM } from '../../../core/weight/passes'
 import { recipeSource, useWork, type Job } from '../../state/workStore'
 import { FORMAT_NAMES, formatBytes } from '../../ui/format'
 import { TradeChart } from './TradeChart'
@@ -144,7 +144,7 @@ export function FilesView({
                   {`Still, ${POSTER_FORMATS[recipe.format]}`}
                   {rendition ? formatBytes(rendition.bytes) : '–'}
                   {rendition
-                    ? `${Math.round((rendition.bytes / recipe.ceilingBytes) * 100)} % of ${formatBytes(recipe.ceilingBytes)}`
+                    ? `${Math.round((rendition.bytes / recipe.maxBytes) * 100)} % of ${formatBytes(recipe.maxBytes)}`
                     : stateOf(jobs.find(({ key }) => key === recipeKey(recipe)))}
                   {facts ? facts.ssim.toFixed(3) : ''}
                   {''}
@@ -241,7 +241,7 @@ function Filled({
   const words = `${(share * 100).toFixed(share > 0.95 ? 1 : 0)} % of ${formatBytes(recipe.goal.bytes)}`
   if (share > 1) return <span className="font-medium text-fix">{words}, over</span>
   const short = share < 0.95
-  const ceiling = share < 0.98 && ssim !== null && ssim >= CEILING_SSIM
+  const ceiling = share < 0.98 && ssim !== null && ssim >= VISUALLY_LOSSLESS_SSIM
   return (
     <span
       title={

@@ -21,7 +21,7 @@ import {
 } from '../../../core/backdrop/recipe'
 import { type Family } from '../../../core/weight/families'
 import { SCREENS } from '../../../core/fit/screens'
-import { CEILING_SSIM } from '../../../core/weight/passes'
+import { VISUALLY_LOSSLESS_SSIM } from '../../../core/weight/passes'
 import { ProbeCurve } from '../../../core/weight/ProbeCurve'
 import { messageOf } from '../../api/client'
 import { useBackdrop } from '../../state/backdropStore'
@@ -117,14 +117,16 @@ export const TradeChart = memo(function TradeChart({
     if (document.weight.goal === 'quality')
       dispatch({
         type: 'weight/set',
-        weight: { ssim: Math.min(0.995, Math.max(0.8, Math.round(point.ssim * 1000) / 1000)) },
+        weight: {
+          targetSsim: Math.min(0.995, Math.max(0.8, Math.round(point.ssim * 1000) / 1000)),
+        },
       })
     else
       dispatch({
         type: 'weight/row',
         screenClass,
         row: {
-          budget: Math.max(
+          budgetBytes: Math.max(
             20_000,
             budgetLeaving(document, screenClass, Math.round(point.kilobytes * 1000)),
           ),
@@ -152,10 +154,7 @@ export const TradeChart = memo(function TradeChart({
     0,
     Math.floor(Math.min(0.98, ...all.map(({ ssim }) => ssim)) * 100 - 0.5) / 100,
   )
-  const min = Math.max(
-    1,
-    Math.min(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 0.85,
-  )
+  const min = Math.max(1, Math.min(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 0.85)
   return (
     <figure
       className="flex min-h-0 flex-col px-3 py-1.5 max-lg:h-60 max-lg:shrink-0"
@@ -239,7 +238,7 @@ export const TradeChart = memo(function TradeChart({
               }}
             />
             <ReferenceLine
-              y={CEILING_SSIM}
+              y={VISUALLY_LOSSLESS_SSIM}
               stroke="#625a4d"
               strokeDasharray="1 3"
               label={{
