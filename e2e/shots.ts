@@ -53,6 +53,8 @@ try {
     const { id } = await client.makeProject('Old site')
     await client.upload(id, paddedClip(await readClip(), 9_000_000), 'station-hall.mp4')
     await client.call('DELETE', `/api/projects/${id}`)
+    // The figures count as fresh for some seconds.
+    await page.waitForTimeout(4000)
     await page.reload()
     await page.waitForTimeout(1500)
   }
@@ -111,7 +113,7 @@ try {
   await shoot('workbench-behaviour', `${bench}/behaviour`)
   await shoot('workbench-weight', `${bench}/weight`, async () => {
     await page.getByRole('button', { name: /^Make/ }).click()
-    await page.getByText('Every file is made').waitFor({ timeout: 180_000 })
+    await page.getByText('Every file is made').waitFor({ timeout: 600_000 })
     await page.waitForTimeout(1500)
   })
   await shoot('weight-load', `${bench}/weight`, async () => {

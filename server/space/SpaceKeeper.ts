@@ -40,7 +40,7 @@ const REFERRED = `
   OR EXISTS (SELECT FROM uploads WHERE uploads.blob_id = blobs.id AND uploads.state = 'sealed')`
 
 /** How long marks count as fresh when someone looks at the figures. */
-const FRESH_MS = 20_000
+const FRESH_MS = 3_000
 /**
  * What was stored so lately may be about to be referred to: it stays even where no grace is wanted.
  */
