@@ -1,6 +1,6 @@
 import { measuredRecipe, type AdviceId } from '../core/backdrop/advice'
 import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
-import { isWorthOffering, measureAdvice, type MeasuredAdvice } from '../core/backdrop/measureAdvice'
+import { savesEnough, measureAdvice, type MeasuredAdvice } from '../core/backdrop/measureAdvice'
 import { probeOf, type RecipeSource } from '../core/backdrop/recipe'
 import { SCREENS, type ScreenClass } from '../core/fit/screens'
 import type { RenderBrowser } from '../headless/RenderBrowser'
@@ -41,7 +41,7 @@ export async function proposeLighter(
     base,
     run,
   }))
-    if (advice && OPTIONS[advice.id] && isWorthOffering(advice)) found.push(advice)
+    if (advice && OPTIONS[advice.id] && savesEnough(advice)) found.push(advice)
   for (const { id, title, saves, savesBytes } of found.sort((a, b) => b.saves - a.saves))
     say(
       `  ${title} (${OPTIONS[id]}): saves ${Math.round(savesBytes / 1000)} kB, ${Math.round(saves * 100)} %`,

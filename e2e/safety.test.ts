@@ -89,7 +89,7 @@ describe('an edit', () => {
     const again = await context.newPage()
     await again.goto(`${server.url}/backdrops/${id}/legibility`)
     await again.getByRole('heading', { name: 'This backdrop was changed in another tab' }).waitFor()
-    await again.getByRole('button', { name: 'Go on with this tab’s version' }).click()
+    await again.getByRole('button', { name: 'Keep this tab’s version' }).click()
     await saved(again)
     expect((await demo()).document.copy.heading).toBe('Left behind')
   })

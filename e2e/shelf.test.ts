@@ -51,7 +51,7 @@ describe('finding material', () => {
   it('filters, sorts and searches, and keeps it in the address', async () => {
     await openShelf()
     await expect.poll(names).toHaveLength(12)
-    await pick(/^Kind/, 'Stills')
+    await pick(/^Kind/, 'Images')
     await expect.poll(names).toHaveLength(4)
     await page.getByRole('button', { name: 'Clear' }).click()
     await pick(/^Motion/, 'Busy')
@@ -62,8 +62,8 @@ describe('finding material', () => {
     await page.getByLabel('Search by name').fill('fjord')
     await expect.poll(names).toHaveLength(2)
     await page.getByLabel('Search by name').fill('nothing of the kind')
-    await page.getByText('Nothing on the shelf fits all of this.').waitFor()
-    await page.getByRole('button', { name: 'Show everything' }).click()
+    await page.getByText('No source matches these filters.').waitFor()
+    await page.getByRole('button', { name: 'Clear filters' }).click()
     await pick(/^Sort/, 'By name')
     await expect.poll(async () => (await names())[0]).toBe('archive-reel.mp4')
     await page.getByRole('button', { name: 'Compact list' }).click()
@@ -114,9 +114,9 @@ describe('finding material', () => {
     await openShelf('?kind=still&sort=name')
     await page.getByLabel('Select first-snow.jpg').check()
     await page.getByLabel('Select fjord-night.webp').check()
-    await page.getByRole('button', { name: 'Make a set of the stills' }).click()
+    await page.getByRole('button', { name: 'Make a set of images' }).click()
     await page.getByRole('dialog').getByLabel('Name').fill('Two of winter')
-    await page.getByRole('button', { name: 'Make the set' }).click()
+    await page.getByRole('button', { name: 'Create set' }).click()
     const set = page.getByRole('region', { name: 'Set Two of winter' })
     const order = (): Promise<string[]> =>
       set.getByRole('listitem').getByRole('link').allTextContents()
@@ -230,20 +230,20 @@ describe('a source', () => {
 
   it('is repaired in place, tells what that saved, and comes back by undo', async () => {
     await openSource('dusk-window.mov')
-    await page.getByRole('button', { name: 'Take the sound out' }).click()
+    await page.getByRole('button', { name: 'Remove sound' }).click()
     await page.getByText(/1.67 MB → 1.44 MB, 22\d kB saved/).waitFor()
-    await page.getByRole('button', { name: 'Take the sound out' }).waitFor({ state: 'detached' })
+    await page.getByRole('button', { name: 'Remove sound' }).waitFor({ state: 'detached' })
     await page
       .getByRole('status', { name: 'Notices' })
       .getByRole('button', { name: 'Undo' })
       .click()
-    await page.getByRole('button', { name: 'Take the sound out' }).waitFor()
+    await page.getByRole('button', { name: 'Remove sound' }).waitFor()
   })
 
   it('is repaired from the shelf as well', async () => {
     await openShelf('?search=dusk')
     await page.getByRole('button', { name: 'More for dusk-window.mov' }).click()
-    await page.getByRole('menuitem', { name: /Take the sound out/ }).click()
+    await page.getByRole('menuitem', { name: /Remove sound/ }).click()
     await page.getByText(/22\d kB saved/).waitFor()
     await cards().first().getByText('silent').waitFor()
     await page
@@ -260,7 +260,7 @@ describe('a source', () => {
     await page.getByText('it starts at 4.00 s').waitFor()
     await page.getByLabel('To', { exact: true }).fill('6.5')
     await page.getByLabel('To', { exact: true }).press('Enter')
-    await page.getByRole('button', { name: 'Cut out this part' }).click()
+    await page.getByRole('button', { name: 'Copy this part' }).click()
     await page.getByText('tunnel-mouth 4.5–6.5.mp4').first().waitFor()
     await page.getByText(/frame 1 of 63/).waitFor()
   })

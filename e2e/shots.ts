@@ -73,22 +73,22 @@ try {
     await page.waitForTimeout(1500)
   })
   const tab = (name: string): Promise<void> => page.getByRole('tab', { name, exact: true }).click()
-  await shoot('timing-still', `${bench}/timing`, async () => {
-    await tab('Still')
-    const wipe = page.getByRole('slider', { name: 'Wipe between still and first frame' })
+  await shoot('timing-poster', `${bench}/timing`, async () => {
+    await tab('Poster')
+    const wipe = page.getByRole('slider', { name: 'Wipe between poster and first frame' })
     await wipe.focus()
     await page.keyboard.press('ArrowLeft')
-    await page.getByRole('button', { name: 'Offer other frames' }).click()
-    await page.getByRole('list', { name: 'Frames offered as the still' }).waitFor()
+    await page.getByRole('button', { name: 'Suggest frames' }).click()
+    await page.getByRole('list', { name: 'Suggested poster frames' }).waitFor()
     await page
-      .getByRole('button', { name: 'Compare still and first frame' })
+      .getByRole('button', { name: 'Compare poster and first frame' })
       .scrollIntoViewIfNeeded()
     await page.waitForTimeout(800)
   })
   await shoot('workbench-timing', `${bench}/timing`, async () => {
     await page.getByRole('radio', { name: /Blended/ }).click()
-    await page.getByRole('button', { name: 'Suggest an overlap' }).click()
-    await page.getByText('cannot be seen').waitFor({ timeout: 60_000 })
+    await page.getByRole('button', { name: 'Suggest overlap' }).click()
+    await page.getByText('invisible').waitFor({ timeout: 60_000 })
     await page.waitForTimeout(1500)
   })
   await shoot('timing-seam', `${bench}/timing`, async () => {
@@ -98,7 +98,7 @@ try {
   })
   const rain = await trial('rain-platform')
   await shoot('timing-loops', `/backdrops/${rain}/timing`, async () => {
-    await tab('Find a loop')
+    await tab('Find loop')
     await page.getByLabel('Shortest').fill('1.5')
     await page.keyboard.press('Enter')
     await page.getByRole('button', { name: 'Find loops' }).click()
@@ -112,8 +112,8 @@ try {
   })
   await shoot('workbench-behaviour', `${bench}/behaviour`)
   await shoot('workbench-weight', `${bench}/weight`, async () => {
-    await page.getByRole('button', { name: /^Make/ }).click()
-    await page.getByText('Every file is made').waitFor({ timeout: 600_000 })
+    await page.getByRole('button', { name: /^Render/ }).click()
+    await page.getByText('All files are up to date').waitFor({ timeout: 600_000 })
     await page.waitForTimeout(1500)
   })
   await shoot('weight-load', `${bench}/weight`, async () => {

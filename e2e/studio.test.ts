@@ -104,8 +104,8 @@ describe('the whole way', () => {
     await page.getByText('60 %').waitFor()
     await saved()
     await page.getByRole('link', { name: /^Weight/ }).click()
-    await page.getByRole('button', { name: 'Make the files' }).click()
-    await page.getByText('Every file is made').waitFor({ timeout: 120_000 })
+    await page.getByRole('button', { name: 'Render files' }).click()
+    await page.getByText('All files are up to date').waitFor({ timeout: 120_000 })
     await page.getByRole('link', { name: /^Handoff/ }).click()
     const [download] = await Promise.all([
       page.waitForEvent('download'),
@@ -391,16 +391,16 @@ describe('the workbench', () => {
     await openDemo('material')
     await page.getByRole('button', { name: /^aurora-fjord/ }).click()
     await page.getByText('aurora-fjord.webm, 25 fps').waitFor()
-    await page.getByText('not made for this cut yet').waitFor()
+    await page.getByText('not rendered for this cut').waitFor()
     await page.getByRole('button', { name: 'Undo: swap the clip' }).click()
     await page.getByText('dusk-window.mov, 24 fps').waitFor()
     await saved()
   })
 
-  it('cancels what is being made, keeps what is finished, and reports a failure without losing work', async () => {
+  it('cancels what is rendering, keeps what is finished, and reports a failure without losing work', async () => {
     await openDemo('weight')
     await page.getByRole('button', { name: /^Make the/ }).click()
-    await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
+    await page.getByRole('progressbar', { name: 'Files rendered' }).waitFor()
     await page.getByRole('button', { name: /^Cancel/ }).click()
     await page.getByRole('button', { name: /^Make the/ }).waitFor()
   })
@@ -412,9 +412,9 @@ describe('the workbench', () => {
     await page.keyboard.press('Enter')
     await page.getByRole('status').filter({ hasText: 'The server does not answer' }).waitFor()
     await page.unroute('**/api/renditions/*')
-    await page.getByRole('button', { name: 'Make the proof' }).click()
+    await page.getByRole('button', { name: 'Render proof' }).click()
     await page.getByText('proof', { exact: true }).waitFor()
-    await expect.poll(() => page.getByRole('button', { name: 'Make the proof' }).count()).toBe(0)
+    await expect.poll(() => page.getByRole('button', { name: 'Render proof' }).count()).toBe(0)
     await page.getByRole('button', { name: 'Undo: speed' }).click()
     await saved()
   })

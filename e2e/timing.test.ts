@@ -100,7 +100,7 @@ describe('the filmstrip', () => {
     await page.keyboard.press('End')
     for (let press = 0; press < 12; press++) await page.keyboard.press('ArrowLeft')
     const parked = await at(playhead())
-    await page.getByRole('button', { name: 'Let the loop play on' }).click()
+    await page.getByRole('button', { name: 'Resume playback' }).click()
     await expect.poll(shownFrame).toBeNull()
     expect(Math.abs((await at(playhead())) - parked)).toBeLessThan(24)
   })
@@ -170,11 +170,9 @@ describe('the seam', () => {
     await page.goto(`${server.url}/backdrops/${(await demoProject()).latestBackdropId}/timing`)
     await page.getByText(/times an ordinary step: a visible jump/).waitFor()
     await page.getByRole('radio', { name: /Blended/ }).click()
-    await page.getByRole('button', { name: 'Suggest an overlap' }).click()
-    await page
-      .getByText('no larger than any other step: cannot be seen')
-      .waitFor({ timeout: 60_000 })
-    await page.getByText(/A straight seam of this cut would have \d+\.\d/).waitFor()
+    await page.getByRole('button', { name: 'Suggest overlap' }).click()
+    await page.getByText('no larger than any other step: invisible').waitFor({ timeout: 60_000 })
+    await page.getByText(/A straight seam of this cut would measure \d+\.\d/).waitFor()
     const overlap = page.getByRole('slider', { name: 'Overlap of the seam' })
     const seconds = async (): Promise<number> =>
       parseFloat((await overlap.getAttribute('aria-valuetext'))!)
@@ -190,7 +188,7 @@ describe('the seam', () => {
 
   it('is seen close: the second around it at two speeds, both frames and their difference', async () => {
     await openClip('viaduct-crossing')
-    await page.getByRole('button', { name: 'Look at the seam' }).click()
+    await page.getByRole('button', { name: 'Preview seam' }).click()
     for (const name of ['Full speed', 'Quarter speed', 'Last frame', 'First frame', 'Difference'])
       await page.getByRole('img', { name }).waitFor()
     const brightness = () =>
@@ -230,9 +228,9 @@ describe('the seam', () => {
 
   it('has none where the clip plays once, which may fade back to the still', async () => {
     await openClip('viaduct-crossing')
-    await page.getByRole('radio', { name: /^Once/ }).click()
-    await page.getByRole('radio', { name: /^Fades/ }).click()
-    await page.getByText('plays once, fades back to the still').waitFor()
+    await page.getByRole('radio', { name: /^Play once/ }).click()
+    await page.getByRole('radio', { name: /^Fade to poster/ }).click()
+    await page.getByText('plays once, fades to the poster').waitFor()
     await page.getByRole('tab', { name: 'Seam' }).click()
     await page.getByText('The clip plays once: there is no seam.').waitFor()
     await expect
@@ -253,7 +251,7 @@ describe('the seam', () => {
 
   it('turns there and back, which shows in length and strip', async () => {
     await openClip('tunnel-mouth')
-    await page.getByRole('radio', { name: /^Turns/ }).click()
+    await page.getByRole('radio', { name: /^Ping-pong/ }).click()
     await page.getByText('↩ and back').waitFor()
     await page
       .getByText(/^\d+\.\d\d s, \d+ frames$/)
@@ -267,7 +265,7 @@ describe('finding a loop', () => {
   it('offers joins as small looping pictures, and taking one is one step to undo', async () => {
     await openClip('rain-platform')
     const [first, last] = [await at(start()), await at(end())]
-    await page.getByRole('button', { name: 'Find a loop' }).click()
+    await page.getByRole('button', { name: 'Find loop' }).click()
     await page.getByLabel('Shortest').fill('2')
     await page.keyboard.press('Enter')
     await page.getByRole('button', { name: 'Find loops' }).click()
@@ -290,7 +288,7 @@ describe('finding a loop', () => {
 
   it('says so when nothing fits, and can be stopped without a trace', async () => {
     await openClip('dusk-window')
-    await page.getByRole('tab', { name: 'Find a loop' }).click()
+    await page.getByRole('tab', { name: 'Find loop' }).click()
     await page.getByLabel('Longest').fill('60')
     await page.keyboard.press('Enter')
     await page.getByLabel('Shortest').fill('50')
@@ -308,50 +306,48 @@ describe('finding a loop', () => {
 describe('the still', () => {
   it('is compared with the first frame by a line that is dragged, and the swap is measured', async () => {
     await openClip('archive-reel')
-    await page.getByRole('tab', { name: 'Still' }).click()
-    const wipe = page.getByRole('slider', { name: 'Wipe between still and first frame' })
+    await page.getByRole('tab', { name: 'Poster' }).click()
+    const wipe = page.getByRole('slider', { name: 'Wipe between poster and first frame' })
     await wipe.waitFor({ timeout: 60_000 })
-    await page.getByText('The change from still to clip cannot be seen.').waitFor()
+    await page.getByText('The poster swap is invisible.').waitFor()
     await wipe.focus()
     await page.keyboard.press('ArrowRight')
     // The same wipe stands on the stage, behind the copy.
     await expect.poll(shownFrame).toBe(-1)
-    await page.getByRole('button', { name: 'Offer other frames' }).click()
-    const offers = page
-      .getByRole('list', { name: 'Frames offered as the still' })
-      .getByRole('listitem')
+    await page.getByRole('button', { name: 'Suggest frames' }).click()
+    const offers = page.getByRole('list', { name: 'Suggested poster frames' }).getByRole('listitem')
     await expect.poll(() => offers.count(), { timeout: 60_000 }).toBe(3)
     await offers
       .filter({ hasNotText: '0.00 s' })
       .first()
-      .getByRole('button', { name: 'Take as still' })
+      .getByRole('button', { name: 'Use as poster' })
       .click()
     await page.getByText(/It differs from the first frame/).waitFor()
     await page
-      .getByText(/The change from still to clip is seen/)
+      .getByText(/The poster swap is visible/)
       .first()
       .waitFor({ timeout: 60_000 })
-    await page.getByRole('button', { name: 'Undo: still' }).click()
+    await page.getByRole('button', { name: 'Undo: poster' }).click()
     await page.getByText('Exactly what the clip begins with').waitFor()
     await saved()
   })
 
   it('may be one from the shelf, or the frame at the playhead', async () => {
     await openClip('viaduct-crossing')
-    await page.getByRole('button', { name: /^The still shows/ }).click()
+    await page.getByRole('button', { name: /^Poster shows/ }).click()
     await page.getByRole('option', { name: 'fjord-night.webp' }).click()
     await saved()
-    await page.getByRole('tab', { name: 'Still' }).click()
+    await page.getByRole('tab', { name: 'Poster' }).click()
     await page
-      .getByText(/The change from still to clip is seen/)
+      .getByText(/The poster swap is visible/)
       .first()
       .waitFor({ timeout: 60_000 })
     await page.getByRole('tab', { name: 'Filmstrip' }).click()
     await playhead().focus()
     await page.keyboard.press('Home')
     await page.keyboard.press('Shift+ArrowRight')
-    await page.getByRole('button', { name: 'Take the frame at the playhead' }).click()
-    await page.getByRole('button', { name: /^The still shows: The frame at \d/ }).waitFor()
+    await page.getByRole('button', { name: 'Use frame at playhead' }).click()
+    await page.getByRole('button', { name: /^Poster shows: The frame at \d/ }).waitFor()
     await saved()
     expect(complaints).toEqual([])
   })
@@ -378,8 +374,8 @@ describe('crop and straighten', () => {
     expect(await page.getByRole('button', { name: 'Flip' }).getAttribute('aria-pressed')).toBe(
       'true',
     )
-    await page.getByRole('button', { name: 'Back to the whole picture' }).click()
-    await page.getByText('the whole picture', { exact: true }).waitFor()
+    await page.getByRole('button', { name: 'Reset crop' }).click()
+    await page.getByText('uncropped', { exact: true }).waitFor()
     await saved()
   })
 
@@ -399,11 +395,11 @@ describe('crop and straighten', () => {
     await page.mouse.move(box.x - 30, box.y + box.height / 2, { steps: 4 })
     await page.mouse.up()
     expect(Number(await right.getAttribute('aria-valuenow'))).toBeLessThan(1220)
-    await page.getByRole('button', { name: 'Back to the whole picture' }).click()
+    await page.getByRole('button', { name: 'Reset crop' }).click()
     // What a crop takes away is no longer told, and so is offered no more.
-    await page.getByRole('button', { name: 'Crop the mark out' }).click()
+    await page.getByRole('button', { name: 'Crop out the mark' }).click()
     await page.getByText(/1280 × 6\d\d left/).waitFor()
-    expect(await page.getByRole('button', { name: 'Crop the mark out' }).count()).toBe(0)
+    expect(await page.getByRole('button', { name: 'Crop out the mark' }).count()).toBe(0)
     await saved()
   })
 })

@@ -35,7 +35,8 @@ const json = async <T>(path: string, init?: RequestInit): Promise<T> => {
   })
   return (answer.status === 204 ? null : await answer.json()) as T
 }
-const make = (on: Page = page) => on.getByRole('button', { name: /^Make the (files|\d+ missing)$/ })
+const make = (on: Page = page) =>
+  on.getByRole('button', { name: /^Render (files|\d+ missing files)$/ })
 const rows = () => page.getByRole('table', { name: 'Renditions' }).locator('tbody tr')
 const screen = (name: string) =>
   page
@@ -100,7 +101,7 @@ async function openSmall(
 const documentOf = async (id: string) =>
   (await json<BackdropRecord>(`/api/backdrops/${id}`)).document
 
-describe('the ladder', () => {
+describe('renditions', () => {
   it('has a row for each screen, which can be switched, edited and locked, each step undone', async () => {
     const { id } = await openSmall()
     await screen('Phone')
@@ -113,7 +114,7 @@ describe('the ladder', () => {
       formats: { av1: true, vp9: false, h264: true },
     })
     await page.getByRole('button', { name: 'Lock this row' }).click()
-    await page.getByText('Locked: unlock the row to change it.').waitFor()
+    await page.getByText('Locked. Unlock the row to change it.').waitFor()
     expect(await page.getByLabel('Width').isDisabled()).toBe(true)
     await page.getByRole('button', { name: 'Unlock this row' }).click()
     await page.getByRole('button', { name: 'Undo: unlock a row' }).click()
@@ -142,7 +143,9 @@ describe('the ladder', () => {
         .waitFor()
     }
     await screen('Laptop')
-    await page.getByText('Stays for at least one screen: every browser plays it.').waitFor()
+    await page
+      .getByText('Required for at least one screen, because every browser plays it.')
+      .waitFor()
     await format('H.264').click()
     expect(await format('H.264').getAttribute('aria-checked')).toBe('true')
     await saved()
@@ -195,7 +198,7 @@ describe('the ladder', () => {
     await page.getByLabel('Laptop budget').fill('2000')
     await page.keyboard.press('Tab')
     for (const [field, value] of [
-      ['Made for width', '800'],
+      ['Optimise for width', '800'],
       ['Height', '500'],
       ['Density', '0.5'],
     ] as const) {
@@ -274,17 +277,17 @@ describe('the ground behind the copy', () => {
         (text) => Number(/[\d.]+/.exec(text)![0]),
       )
     await make().click()
-    await page.getByText('Every file is made').waitFor({ timeout: 120_000 })
+    await page.getByText('All files are up to date').waitFor({ timeout: 120_000 })
     await screen('Phone')
     const sharp = await bytes()
     const slider = page.getByRole('slider', { name: /^Blur behind the copy/ })
     await slider.focus()
     for (let step = 0; step < 8; step++) await page.keyboard.press('ArrowRight')
-    await page.getByText(/the stage shows it once the files are made/).waitFor()
+    await page.getByText(/Visible on the stage once the files are rendered/).waitFor()
     await saved()
     expect((await documentOf(id)).weight.renditions.phone.soften).toBe(0.8)
     await make().click()
-    await page.getByText('Every file is made').waitFor({ timeout: 120_000 })
+    await page.getByText('All files are up to date').waitFor({ timeout: 120_000 })
     const soft = await bytes()
     expect(soft.reduce((sum, each) => sum + each, 0)).toBeLessThan(
       sharp.reduce((sum, each) => sum + each, 0),
@@ -303,15 +306,15 @@ describe('the ground behind the copy', () => {
 })
 
 describe('files', () => {
-  it('go on being made after a reload, keep their budgets, and can be looked at closely', async () => {
+  it('go on rendering after a reload, keep their budgets, and can be looked at closely', async () => {
     const { id } = await openSmall()
     await make().click()
-    await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
+    await page.getByRole('progressbar', { name: 'Files rendered' }).waitFor()
     await page.waitForTimeout(2500)
     await page.reload()
     // What was under way begins by itself again.
-    await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
-    await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
+    await page.getByRole('progressbar', { name: 'Files rendered' }).waitFor()
+    await page.getByText('All files are up to date').waitFor({ timeout: 150_000 })
     const cells = await rows().first().locator('td').allTextContents()
     expect(cells[2]).toContain('AV1')
     expect(Number(cells[5])).toBeGreaterThan(0.95)
@@ -435,9 +438,9 @@ describe('files', () => {
       .toBe(true)
     await page.getByLabel('First visit').fill('90')
     await page.keyboard.press('Enter')
-    await page.getByRole('link', { name: /^Weight.*phone not made yet/s }).waitFor()
+    await page.getByRole('link', { name: /^Weight.*phone not rendered yet/s }).waitFor()
     await make().click()
-    await page.getByText('Every file is made').waitFor({ timeout: 60_000 })
+    await page.getByText('All files are up to date').waitFor({ timeout: 60_000 })
     await saved()
     expect((await documentOf(id)).weight.renditions.phone.budgetBytes).toBe(90_000)
     const phone = await rows()
@@ -452,7 +455,7 @@ describe('files', () => {
   it('are made by one tab at a time: a second one finds them made', async () => {
     const { id } = await openSmall(1.5, ['h264'])
     await make().click()
-    await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
+    await page.getByRole('progressbar', { name: 'Files rendered' }).waitFor()
     const second = await context.newPage()
     const stored: string[] = []
     second.on('request', (request) => {
@@ -462,8 +465,8 @@ describe('files', () => {
     })
     await second.goto(`${server.url}/backdrops/${id}/weight`)
     await make(second).click()
-    await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
-    await second.getByText('Every file is made').waitFor({ timeout: 60_000 })
+    await page.getByText('All files are up to date').waitFor({ timeout: 150_000 })
+    await second.getByText('All files are up to date').waitFor({ timeout: 60_000 })
     expect(stored).toEqual([])
   })
 
@@ -481,7 +484,7 @@ describe('files', () => {
       .waitFor()
     await page.unroute('**/api/renditions')
     await page.getByRole('button', { name: 'Try again' }).click()
-    await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
+    await page.getByText('All files are up to date').waitFor({ timeout: 150_000 })
   })
 
   it('can hold a likeness instead, and a place on a curve sets it', async () => {
@@ -521,7 +524,7 @@ describe('files', () => {
     await expect.poll(() => places.getAttribute('aria-valuetext')).toMatch(/^VP9/)
     await page.keyboard.press('Enter')
     await expect.poll(budget).not.toBe(before)
-    await page.getByRole('radio', { name: /^A likeness/ }).click()
+    await page.getByRole('radio', { name: /^Constant quality/ }).click()
     await page
       .getByTestId(/^curve-h264-/)
       .nth(20)
@@ -535,7 +538,7 @@ describe('files', () => {
 
   it('are made lighter by what is measured to help', async () => {
     const { id } = await openSmall()
-    await page.getByRole('button', { name: 'Measure what would help' }).click()
+    await page.getByRole('button', { name: 'Test options' }).click()
     await page.getByRole('button', { name: 'Measure again' }).waitFor({ timeout: 90_000 })
     const offers = page.getByRole('button', { name: /^Take: / })
     expect(await offers.count()).toBeGreaterThan(1)

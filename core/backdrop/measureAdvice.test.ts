@@ -3,12 +3,7 @@ import type { ProbeFacts } from '../api/wire'
 import { inventBackdrop } from '../testing/samples'
 import type { BackdropDocument } from './BackdropDocument'
 import { measuredRecipe } from './advice'
-import {
-  isWorthOffering,
-  measureAdvice,
-  type MeasuredAdvice,
-  type ProbeRunner,
-} from './measureAdvice'
+import { savesEnough, measureAdvice, type MeasuredAdvice, type ProbeRunner } from './measureAdvice'
 import { clipBudget, probeOf, type ProbeRecipe } from './recipe'
 import { reduce } from './reduce'
 
@@ -143,6 +138,6 @@ describe('advice', () => {
     ['smaller', 0.01, false],
     ['smaller', 0.03, true],
   ] as const)('on %s that saves %d is offered: %s', (id, saves, offered) =>
-    expect(isWorthOffering({ id, saves })).toBe(offered),
+    expect(savesEnough({ id, saves })).toBe(offered),
   )
 })

@@ -68,7 +68,7 @@ const MIN_SAVING = 0.02
 const MIN_SAVING_OF_GRAIN = 0.15
 
 /** Whether advice saves enough to be offered. */
-export function isWorthOffering({ id, saves }: Pick<MeasuredAdvice, 'id' | 'saves'>): boolean {
+export function savesEnough({ id, saves }: Pick<MeasuredAdvice, 'id' | 'saves'>): boolean {
   return saves >= (id === 'noise-reduction' ? MIN_SAVING_OF_GRAIN : MIN_SAVING)
 }
 

@@ -178,9 +178,9 @@ export function labelOf(action: BackdropAction): string {
     case 'poster/picture':
       return 'poster'
     case 'poster/avif':
-      return 'still formats'
+      return 'poster formats'
     case 'poster/max-bytes':
-      return 'still ceiling'
+      return 'poster size limit'
     case 'copy/write':
       return action.field === 'color' || action.field === 'buttonColor'
         ? 'copy colour'
@@ -213,7 +213,7 @@ export function labelOf(action: BackdropAction): string {
     case 'weight/lock':
       return action.locked ? 'lock a row' : 'unlock a row'
     case 'weight/ladder':
-      return 'proposed ladder'
+      return 'suggested renditions'
     case 'weight/set':
       return 'weight'
     default:

@@ -20,7 +20,7 @@ export interface ClassLimits {
 
 /**
  * The largest common window of a class, in CSS pixels, for which its file is made, and how many
- * device pixels moving pictures get for each: more is not seen behind copy.
+ * device pixels moving pictures get for each: visually lossless above this behind copy.
  */
 export interface ClassScreen {
   readonly width: number

@@ -369,7 +369,7 @@ describe('assembling', () => {
       recipes.find((recipe) => recipeKey(recipe) === key)!,
       1000,
     )
-  it('tells which files are not made yet', async () => {
+  it('tells which files are not rendered yet', async () => {
     const missing = handoffKeys(DOCUMENT, source)[1]!
     const result = await assembleHandoff({
       name: 'x',

@@ -311,7 +311,7 @@ describe('the still that a window is offered', () => {
   })
 })
 
-it('the ladders that are tried are those of all kinds', () => {
+it('renditionss that are tried are those of all kinds', () => {
   const seen = new Set<string>()
   fc.assert(
     fc.property(

@@ -14,7 +14,7 @@ export interface PosterCandidate {
 }
 
 /** Why a frame is offered. */
-export type PosterReason = 'sharpest' | 'calmest' | 'most like the mean'
+export type PosterReason = 'sharpest' | 'calmest' | 'closest to the average frame'
 
 /**
  * The frames offered as stills: the sharpest, the calmest behind the copy, and the one most like
@@ -56,6 +56,6 @@ export function pickPosters(
   return [
     ...take('sharpest', ({ sharpness }) => -sharpness),
     ...take('calmest', ({ unrest }) => unrest),
-    ...take('most like the mean', ({ cells }) => descriptionDistance(cells, mean)),
+    ...take('closest to the average frame', ({ cells }) => descriptionDistance(cells, mean)),
   ]
 }

@@ -348,7 +348,7 @@ describe('frames offered as stills', () => {
     expect(picks).toEqual([
       { reason: 'sharpest', index: 1 },
       { reason: 'calmest', index: 2 },
-      { reason: 'most like the mean', index: 3 },
+      { reason: 'closest to the average frame', index: 3 },
     ])
   })
   it('are each offered for one reason only', () =>

@@ -38,11 +38,9 @@ export function ConflictDialog({ theirs }: { theirs: BackdropRecord }) {
           </p>
           <div className="flex flex-col gap-2">
             <Button tone="accent" onClick={() => void keepMine()}>
-              Go on with this tab’s version
+              Keep this tab’s version
             </Button>
-            <Button onClick={takeTheirs}>
-              Take the other tab’s version (undo brings this one back)
-            </Button>
+            <Button onClick={takeTheirs}>Use the other tab’s version (can be undone)</Button>
             <Button
               onClick={() =>
                 void saveAsCopy().then(
@@ -51,7 +49,7 @@ export function ConflictDialog({ theirs }: { theirs: BackdropRecord }) {
                 )
               }
             >
-              Keep both: save this one as a copy
+              Keep both (save this one as a copy)
             </Button>
             {problem && (
               <p role="alert" className="text-fix">

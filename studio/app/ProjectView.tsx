@@ -268,7 +268,7 @@ export function ProjectView() {
             onChange={(next) => setSpotDraft({ ...spotDraft, name: next })}
           />
           <Choice
-            label="Hangs behind"
+            label="Position"
             value={spotDraft.scope}
             onChange={(scope) => setSpotDraft({ ...spotDraft, scope })}
             options={[

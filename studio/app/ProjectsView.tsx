@@ -44,9 +44,9 @@ export function ProjectsView() {
       }
     >
       <main className="min-h-0 flex-1 overflow-auto px-6 py-6">
-        <h1 className="mb-1 text-2xl figure-face">Moving backgrounds, measured and made</h1>
+        <h1 className="mb-1 text-2xl figure-face">Moving backgrounds, measured and rendered</h1>
         <p className="mb-5 max-w-2xl text-muted">
-          Bring a clip, cut it, see it loop behind your copy, and take away a folder that works on
+          Add a clip, cut it, preview the loop behind your copy, and download a folder that works on
           any site. A project holds one site’s pages, clips and backdrops.
         </p>
         {error && !projects && <Problem message={error.message} onRetry={() => void refetch()} />}
@@ -105,7 +105,7 @@ export function ProjectsView() {
                       to={`/backdrops/${project.latestBackdropId}`}
                       className="inline-flex min-h-8 items-center rounded border border-line-strong/60 px-3 font-medium hover:bg-white"
                     >
-                      Go on where you left off
+                      Continue
                     </Link>
                   )}
                 </div>
@@ -170,18 +170,18 @@ function Way() {
       'Add your clip',
       'Open a project, then its shelf. Drop files there: each is read before it is sent.',
     ],
-    ['Hang it', 'On a page’s spot, make a backdrop from the clip. The workbench opens.'],
+    ['Place it', 'On a page’s spot, make a backdrop from the clip. The workbench opens.'],
     [
-      'Go along the balance bar',
+      'Follow the balance bar',
       'Cut the loop, write the copy on the stage, raise the scrim until the heading reads.',
     ],
     [
-      'Make the files',
+      'Render files',
       'Under Weight: up to three formats and a width for each screen, inside your byte budget.',
     ],
     [
       'Hand off',
-      'Download the folder. It works on any site, paints its still first and can be paused.',
+      'Download the folder. It works on any site, shows its poster first and can be paused.',
     ],
   ] as const
   return (

@@ -114,7 +114,7 @@ function ClassFields({
         aria-label={`${label}: files are made for`}
       >
         <NumberField
-          label="Made for width"
+          label="Optimise for width"
           value={made.width}
           low={240}
           high={8000}

@@ -108,7 +108,7 @@ describe('timing', () => {
     [0.9, 'settled', 'seam 0.9'],
     [2, 'settled', 'seam 2.0'],
     [2.1, 'look', 'seam 2.1, a visible jump'],
-    [null, 'settled', 'hardly moves: there is no join to see'],
+    [null, 'settled', 'hardly moves: no visible seam'],
   ])('with a seam of %j it is %s', (ratio, standing, note) => {
     expect(readoutOf('timing', withSeam(ratio))).toMatchObject({ standing, note })
   })
@@ -117,7 +117,7 @@ describe('timing', () => {
       { standing: 'settled', note: 'plays once, holds its last frame' },
     )
   })
-  it('fades back to the still when that is the end', () => {
+  it('fades to the poster when that is the end', () => {
     expect(
       readoutOf(
         'timing',
@@ -126,7 +126,7 @@ describe('timing', () => {
           { type: 'timing/at-end', atEnd: 'fade' },
         ]),
       ).note,
-    ).toBe('plays once, fades back to the still')
+    ).toBe('plays once, fades to the poster')
   })
   it('counts what the seam takes and adds', () => {
     expect(
@@ -211,12 +211,12 @@ describe('weight', () => {
     })
     expect(readoutOf('weight', changed('phone'))).toMatchObject({
       figure: '0.93',
-      note: 'phone not made yet',
+      note: 'phone not rendered yet',
       standing: 'look',
     })
     expect(readoutOf('weight', changed('wide'))).toMatchObject({
       figure: '0.93',
-      note: 'wide not made yet',
+      note: 'wide not rendered yet',
       standing: 'look',
     })
   })
@@ -268,7 +268,7 @@ describe('weight', () => {
     const document = reduce(before.document, { type: 'timing/speed', speed: 0.5 })
     expect(readoutOf('weight', { ...before, document })).toMatchObject({
       figure: '–',
-      note: 'not made for this cut yet',
+      note: 'not rendered for this cut',
     })
   })
   it('says that phones get the still', () =>
@@ -277,14 +277,14 @@ describe('weight', () => {
         'weight',
         allMade(900_000, [{ type: 'behaviour/set', behaviour: { phone: 'poster' } }]),
       ).note,
-    ).toBe('phone gets the still'))
+    ).toBe('phone shows the poster'))
 })
 
 describe('handoff', () => {
   it('counts what is still to be made', () =>
     expect(readoutOf('handoff', balance())).toMatchObject({
       figure: '18',
-      unit: 'to make',
+      unit: 'to render',
       standing: 'look',
     }))
   it('is ready when every file is made', () =>
@@ -325,7 +325,7 @@ describe('while the server has not said which files are made', () => {
     (name) => {
       for (const unsure of [{ absent: {} }, { lookProblem: 'The server does not answer.' }]) {
         expect(readoutOf(name, balance([], unsure))).toMatchObject({
-          note: 'asking which files are made',
+          note: 'checking which files exist',
           standing: 'busy',
         })
       }

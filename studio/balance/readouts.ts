@@ -105,15 +105,13 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
       return {
         ...base,
         note:
-          atEnd === 'fade'
-            ? 'plays once, fades back to the still'
-            : 'plays once, holds its last frame',
+          atEnd === 'fade' ? 'plays once, fades to the poster' : 'plays once, holds its last frame',
         standing: 'settled',
       }
     if (!rendition)
       return {
         ...base,
-        note: proof?.state === 'failed' ? 'no proof: see the stage' : 'seam is being measured',
+        note: proof?.state === 'failed' ? 'no proof, see the stage' : 'seam is being measured',
         standing: proof?.state === 'failed' ? 'fix' : 'busy',
       }
     const { words, standing } = seamMeaning(seam?.ratio ?? null)
@@ -144,14 +142,14 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     return {
       figure: String(height.value),
       unit: height.unit,
-      note: `phone keeps ${Math.round(kept * 100)} %`,
+      note: `phone shows ${Math.round(kept * 100)} %`,
       standing: kept < 0.25 ? 'look' : 'settled',
     }
   },
   behaviour({ document }) {
     const all = outcomes(document)
     const posters = all.filter((outcome) => outcome.shows === 'poster').length
-    const base = { figure: String(posters), unit: `of ${all.length} show the still` }
+    const base = { figure: String(posters), unit: `of ${all.length} show the poster` }
     const { behaviour, timing } = document
     if (
       !behaviour.pauseControl &&
@@ -160,7 +158,7 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
       return { ...base, note: 'visitors cannot pause it', standing: 'fix' }
     if (behaviour.reducedMotion === 'play')
       return { ...base, note: 'moves under reduced motion', standing: 'look' }
-    return { ...base, note: 'calm and pause kept', standing: 'settled' }
+    return { ...base, note: 'respects reduced motion; can be paused', standing: 'settled' }
   },
   weight(balance) {
     const { document, jobs } = balance
@@ -169,17 +167,17 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
     const unit = `of ${megabytes(shown.budgetBytes)} MB`
     const figure = shown.clip > 0 ? megabytes(shown.total) : '–'
     if (jobs.some((job) => job.state === 'running'))
-      return { figure, unit, note: `${jobs.length} files being made`, standing: 'busy' }
+      return { figure, unit, note: `${jobs.length} files rendering`, standing: 'busy' }
     if (isAsking(balance))
-      return { figure, unit, note: 'asking which files are made', standing: 'busy' }
+      return { figure, unit, note: 'checking which files exist', standing: 'busy' }
     if (shown.clip === 0)
-      return { figure, unit, note: 'not made for this cut yet', standing: 'look' }
+      return { figure, unit, note: 'not rendered for this cut', standing: 'look' }
     const phone = visits.find((visit) => visit.screenClass === 'phone')!
     const phones =
       document.behaviour.phone === 'poster'
-        ? 'phone gets the still'
+        ? 'phone shows the poster'
         : phone.clip === 0
-          ? 'phone not made yet'
+          ? 'phone not rendered yet'
           : `phone ${megabytes(phone.total)} of ${megabytes(phone.budgetBytes)}`
     const [over] = overFloors(document, balance.source, balance.made)
     if (over)
@@ -198,7 +196,7 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
       return {
         figure,
         unit,
-        note: `${SCREENS[unmade.screenClass].label.toLowerCase()} not made yet`,
+        note: `${SCREENS[unmade.screenClass].label.toLowerCase()} not rendered yet`,
         standing: 'look',
       }
     return {
@@ -225,11 +223,11 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
         standing: 'settled',
       }
     if (isAsking(balance))
-      return { figure: '–', unit: 'files', note: 'asking which files are made', standing: 'busy' }
+      return { figure: '–', unit: 'files', note: 'checking which files exist', standing: 'busy' }
     return {
       figure: String(missing),
-      unit: 'to make',
-      note: jobs.length > 0 ? 'being made' : `of ${keys.length} media files`,
+      unit: 'to render',
+      note: jobs.length > 0 ? 'rendering' : `of ${keys.length} media files`,
       standing: jobs.length > 0 ? 'busy' : 'look',
     }
   },

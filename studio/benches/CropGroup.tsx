@@ -46,7 +46,7 @@ export function CropGroup({
   return (
     <Group
       title="Crop and straighten"
-      aside={isPlain(picture) ? 'the whole picture' : `${size.width} × ${size.height} left`}
+      aside={isPlain(picture) ? 'uncropped' : `${size.width} × ${size.height} left`}
     >
       <CropBox source={source} document={document} crop={crop} onCrop={setCrop} />
       {!isPlain(picture) && (
@@ -58,7 +58,7 @@ export function CropGroup({
             })
           }
         >
-          Back to the whole picture
+          Reset crop
         </Button>
       )}
       <div className="grid grid-cols-4 gap-1.5">

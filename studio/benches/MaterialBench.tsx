@@ -52,7 +52,7 @@ export function MaterialBench({ document, source, projectId }: BenchProps) {
       {source.facts.audio && (
         <Group title="Sound">
           <Note tone="plain">
-            The clip carries sound. It is left out of every file: backgrounds are silent.
+            The clip carries sound. It is removed from every file, because backgrounds are silent.
           </Note>
         </Group>
       )}
@@ -77,7 +77,7 @@ function InCut({
       title="Within the cut"
       aside={
         <Link className="underline" to={`/projects/${projectId}/sources/${source.id}`}>
-          Look at the clip closely
+          Open clip
         </Link>
       }
     >
@@ -85,8 +85,8 @@ function InCut({
         <p className="flex items-center gap-2">
           <StandingMark standing={source.analysis ? 'settled' : 'busy'} />
           {source.analysis
-            ? 'Nothing stands against it.'
-            : 'Nothing is known of its frames yet: open the clip to measure it.'}
+            ? 'No problems found'
+            : 'Its frames are not measured yet. Open the clip to measure it.'}
         </p>
       )}
       {found.map((finding, at) => {
@@ -121,7 +121,7 @@ function CropOffer({ code, place }: { code: 'bars' | 'mark'; place: ShareRect })
         })
       }
     >
-      {code === 'bars' ? 'Crop the black bars' : 'Crop the mark out'}
+      {code === 'bars' ? 'Crop the black bars' : 'Crop out the mark'}
     </Button>
   )
 }

@@ -132,13 +132,13 @@ function SeamGroup({ document, source }: PartProps) {
   return (
     <Group title="Seam" aside="where the end meets the start">
       <Choice
-        label="Plays"
+        label="Playback"
         hideLabel
         value={repeat}
         onChange={(value) => dispatch({ type: 'timing/repeat', repeat: value })}
         options={[
-          { value: 'loop', label: 'For ever', note: 'loops' },
-          { value: 'once', label: 'Once', note: 'then it rests' },
+          { value: 'loop', label: 'Loop' },
+          { value: 'once', label: 'Play once' },
         ]}
       />
       {repeat === 'once' && (
@@ -147,8 +147,8 @@ function SeamGroup({ document, source }: PartProps) {
           value={atEnd}
           onChange={(value) => dispatch({ type: 'timing/at-end', atEnd: value })}
           options={[
-            { value: 'hold', label: 'Holds', note: 'its last frame' },
-            { value: 'fade', label: 'Fades', note: 'back to the still' },
+            { value: 'hold', label: 'Hold last frame' },
+            { value: 'fade', label: 'Fade to poster' },
           ]}
         />
       )}
@@ -161,9 +161,9 @@ function SeamGroup({ document, source }: PartProps) {
             value={seam.kind}
             onChange={(kind) => dispatch({ type: 'timing/seam', seam: { kind } })}
             options={[
-              { value: 'straight', label: 'Straight', note: 'as it is' },
+              { value: 'straight', label: 'Straight', note: 'hard cut' },
               { value: 'blended', label: 'Blended', note: 'crossfade' },
-              { value: 'ping-pong', label: 'Turns', note: 'there and back' },
+              { value: 'ping-pong', label: 'Ping-pong', note: 'forward, then backward' },
             ]}
           />
           {seam.kind === 'blended' && (
@@ -182,20 +182,20 @@ function SeamGroup({ document, source }: PartProps) {
               <SuggestOverlap document={document} source={source} />
               {figure?.straightRatio != null && (
                 <p className="text-xs text-muted">
-                  A straight seam of this cut would have {figure.straightRatio.toFixed(1)}.
+                  A straight seam of this cut would measure {figure.straightRatio.toFixed(1)}.
                 </p>
               )}
             </>
           )}
           {seam.kind === 'ping-pong' && (
             <p className="text-xs text-muted">
-              The motion turns round at both ends. That suits drifting and swaying; walking people,
-              rain and traffic give it away.
+              Plays forward, then backward. Suits drifting and swaying motion; people, rain and
+              traffic give it away.
             </p>
           )}
           <div className="flex gap-1.5">
-            <Button onClick={() => openView('seam')}>Look at the seam</Button>
-            <Button onClick={() => openView('loops')}>Find a loop</Button>
+            <Button onClick={() => openView('seam')}>Preview seam</Button>
+            <Button onClick={() => openView('loops')}>Find loop</Button>
           </div>
         </>
       )}
@@ -242,7 +242,7 @@ function SuggestOverlap({ document, source }: PartProps) {
           onClick={suggest}
           title="Long enough that the blend moves no faster than the picture, and so that the join falls on a calm moment"
         >
-          Suggest an overlap
+          Suggest overlap
         </Button>
       ) : (
         <Button onClick={() => abort.current?.abort()}>
@@ -281,9 +281,7 @@ function LengthGroup({ document, source }: PartProps) {
           </p>
         ))
       ) : (
-        <p className="text-xs text-muted">
-          What a second costs is told once files are made under Weight.
-        </p>
+        <p className="text-xs text-muted">Render files under Weight to see bytes per second.</p>
       )}
       {mustPause && pauseControl && (
         <p className="text-xs text-muted">
@@ -298,7 +296,7 @@ function LengthGroup({ document, source }: PartProps) {
           <Button
             onClick={() => dispatch({ type: 'behaviour/set', behaviour: { pauseControl: true } })}
           >
-            Switch the pause control on
+            Turn on pause control
           </Button>
         </>
       )}
@@ -405,7 +403,7 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
     picture.kind === 'source' ? images.find((each) => each.id === picture.sourceId) : undefined
   const known =
     picture.kind === 'source' && !fromShelf
-      ? [{ value: picture.sourceId, label: 'a still that left the shelf' }]
+      ? [{ value: picture.sourceId, label: 'an image that is no longer on the shelf' }]
       : []
   const take = (value: string): void => {
     if (value === 'first') dispatch({ type: 'poster/picture', picture: { kind: 'first' } })
@@ -424,12 +422,12 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
   }
   return (
     <Group
-      title="Still"
-      aside={swap === null ? 'swap not measured yet' : `swap ΔE ${swap.toFixed(2)}`}
+      title="Poster"
+      aside={swap === null ? 'poster swap not measured yet' : `swap ΔE ${swap.toFixed(2)}`}
     >
       <div className="flex flex-wrap items-center gap-1.5">
         <Picker
-          label="The still shows"
+          label="Poster shows"
           value={chosen}
           onChange={take}
           options={[
@@ -455,21 +453,21 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
               })
             }
           >
-            Take the frame at the playhead
+            Use frame at playhead
           </Button>
         )}
       </div>
       <p className="text-xs text-muted">
         {picture.kind === 'first'
-          ? 'Exactly what the clip begins with, so that nobody sees the swap.'
-          : 'It differs from the first frame: the swap is measured.'}
+          ? 'Identical to the first frame, so the poster swap is invisible.'
+          : 'Differs from the first frame; the poster swap is measured.'}
       </p>
       {swap !== null && swap > VISIBLE_SWAP && (
         <Note tone="look">
-          The change from still to clip is seen: ΔE {swap.toFixed(1)} where 2 is hardly noticed.
+          The poster swap is visible: ΔE {swap.toFixed(1)} where 2 is hardly noticed.
         </Note>
       )}
-      <Button onClick={() => openView('poster')}>Compare still and first frame</Button>
+      <Button onClick={() => openView('poster')}>Compare poster and first frame</Button>
       <div className="flex gap-2">
         {posterClasses(document, recipeSource(source)).map((screenClass) => (
           <NumberField
@@ -486,11 +484,11 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
         ))}
       </div>
       <p className="text-xs text-muted">
-        What one still may weigh at most. Less is taken where nobody would see the difference.
+        Maximum size of one poster. Telon uses fewer bytes where the difference is invisible.
       </p>
       <Toggle
         label="AVIF"
-        note="Half the bytes of the others where browsers take it; WebP and JPEG are always there."
+        note="About half the size in browsers that support it; WebP and JPEG are always included."
         enabled={poster.avif}
         onChange={(on) => dispatch({ type: 'poster/avif', enabled: on })}
       />

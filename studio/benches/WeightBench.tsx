@@ -1,7 +1,7 @@
 import { Lock, LockOpen } from 'lucide-react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument, RenditionSettings } from '../../core/backdrop/BackdropDocument'
-import { isWorthOffering } from '../../core/backdrop/measureAdvice'
+import { savesEnough } from '../../core/backdrop/measureAdvice'
 import { clipsTaken } from '../../core/backdrop/listedClips'
 import {
   classesServedBy,
@@ -44,7 +44,7 @@ export function WeightBench({ document, source, projectId }: BenchProps) {
     <>
       <MakeFiles document={document} source={source} />
       <GoalGroup document={document} source={source} />
-      <Group title="Files for each screen" aside="the ladder">
+      <Group title="Files for each screen" aside="renditions">
         <Choice
           label="Screen"
           hideLabel
@@ -84,20 +84,20 @@ function GoalGroup({ document }: PartProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { goal, targetSsim, noiseReduction } = document.weight
   return (
-    <Group title="Made for">
+    <Group title="Optimise for">
       <Choice
-        label="Made for"
+        label="Optimise for"
         hideLabel
         value={goal}
         onChange={(next) => dispatch({ type: 'weight/set', weight: { goal: next } })}
         options={[
-          { value: 'budget', label: 'A byte budget', note: 'as good as it allows' },
-          { value: 'quality', label: 'A likeness', note: 'whatever it takes' },
+          { value: 'budget', label: 'Size budget', note: 'best quality that fits' },
+          { value: 'quality', label: 'Constant quality', note: 'SSIM, any size' },
         ]}
       />
       {goal === 'quality' && (
         <Slider
-          label="Likeness to hold (SSIM; 0.985 is hardly told apart)"
+          label="Target SSIM (0.985 is visually lossless)"
           value={targetSsim}
           low={0.85}
           high={0.995}
@@ -112,7 +112,7 @@ function GoalGroup({ document }: PartProps) {
         />
       )}
       <Slider
-        label="Take out grain"
+        label="Reduce noise"
         value={noiseReduction}
         low={0}
         high={1}
@@ -129,7 +129,7 @@ function GoalGroup({ document }: PartProps) {
   )
 }
 
-/** One row of the ladder. */
+/** One row of renditions. */
 function RowFields({
   document,
   source,
@@ -173,7 +173,7 @@ function RowFields({
     <>
       <div className="flex items-start justify-between gap-2">
         <Toggle
-          label="Files of its own"
+          label="Own files for this screen"
           enabled={row.enabled}
           onChange={(on) => set({ enabled: on })}
           note={
@@ -181,16 +181,16 @@ function RowFields({
               ? `${size.width} × ${size.height} px`
               : row.enabled
                 ? screenClass === 'phone' && document.behaviour.phone === 'poster'
-                  ? 'phones get the still (Behaviour)'
-                  : 'the same as the next wider file'
-                : 'its neighbour’s files serve it'
+                  ? 'phones show the poster (set under Behaviour)'
+                  : 'same as the next wider file'
+                : 'uses the files of the next screen'
           }
         />
         <Button
           tone="quiet"
           aria-pressed={row.locked}
           onClick={() => dispatch({ type: 'weight/lock', screenClass, locked: !row.locked })}
-          title={row.locked ? 'Unlock this row' : 'Lock this row: proposals leave it alone'}
+          title={row.locked ? 'Unlock this row' : 'Lock: suggestions will not change this row'}
           aria-label={row.locked ? 'Unlock this row' : 'Lock this row'}
         >
           {row.locked ? (
@@ -200,7 +200,7 @@ function RowFields({
           )}
         </Button>
       </div>
-      {row.locked && <p className="text-xs text-muted">Locked: unlock the row to change it.</p>}
+      {row.locked && <p className="text-xs text-muted">Locked. Unlock the row to change it.</p>}
       <fieldset
         disabled={row.locked}
         className="flex flex-col gap-3 disabled:opacity-60"
@@ -279,8 +279,8 @@ function RowFields({
         />
         {row.soften > 0 && (
           <p className="text-xs text-muted">
-            Blurred in still and clip where the words stand on this screen; the stage shows it once
-            the files are made.
+            Blurs poster and clip behind the copy on this screen. Visible on the stage once the
+            files are rendered.
           </p>
         )}
         <div className="flex flex-col gap-2">
@@ -339,7 +339,7 @@ function FormatToggle({
         label={FORMAT_NAMES[family]}
         note={
           kept
-            ? 'Stays for at least one screen: every browser plays it.'
+            ? 'Required for at least one screen, because every browser plays it.'
             : `${engines.map(({ engine, verdict }) => `${engine}${words[verdict]}`).join(', ')} (table of ${support.date})`
         }
         enabled={on}
@@ -406,9 +406,9 @@ function FloorNotes({ document, source, screenClass }: PartProps & { screenClass
   )
   return floors.map(({ family, floor, budgetBytes: budget }) => (
     <Note key={family} tone="fix">
-      {FORMAT_NAMES[family]} cannot make this clip lighter than about {formatBytes(floor)} at this
-      size; the budget leaves {formatBytes(budget)}. Measure below what would help, or switch the
-      format off here.
+      {FORMAT_NAMES[family]} cannot encode this clip below about {formatBytes(floor)} at this size;
+      the budget leaves {formatBytes(budget)}. Measure below what would help, or switch the format
+      off here.
     </Note>
   ))
 }
@@ -439,9 +439,7 @@ function ProposeLadder({ document, source, projectId }: PartProps & { projectId:
   if (differs.length === 0) return null
   return (
     <div className="flex flex-col gap-1">
-      <Button onClick={() => dispatch({ type: 'weight/ladder', rows })}>
-        Take the proposed sizes
-      </Button>
+      <Button onClick={() => dispatch({ type: 'weight/ladder', rows })}>Use suggested sizes</Button>
       <p className="text-xs text-muted">
         {differs
           .map(
@@ -465,23 +463,23 @@ function AdviceGroup({ document, source, screenClass }: PartProps & { screenClas
     const gesture = crypto.randomUUID()
     advice.find((each) => each.id === id)?.actions.forEach((action) => dispatch(action, gesture))
   }
-  const worth = advice.filter(isWorthOffering)
+  const worth = advice.filter(savesEnough)
   const grain = advice.find((each) => each.id === 'noise-reduction')
   if (key === null)
     return (
-      <Group title="What would make it lighter" aside={SCREENS[screenClass].label}>
+      <Group title="Ways to reduce size" aside={SCREENS[screenClass].label}>
         <p className="text-xs text-muted">
-          No clip of its own: choose the screen whose files serve it.
+          This screen has no files of its own. Choose the screen whose files it uses.
         </p>
       </Group>
     )
   return (
-    <Group title="What would make it lighter" aside={SCREENS[screenClass].label}>
+    <Group title="Ways to reduce size" aside={SCREENS[screenClass].label}>
       {running && (
         <>
           <Progress value={done} label="Measured" />
           <p className="text-xs text-muted" role="status">
-            Encoding a little of each way …{' '}
+            Testing options with short encodes …{' '}
             <button type="button" className="underline" onClick={cancel}>
               Stop
             </button>
@@ -507,24 +505,24 @@ function AdviceGroup({ document, source, screenClass }: PartProps & { screenClas
             </Button>
           </div>
         ))}
-      {current && !running && grain && !isWorthOffering(grain) && (
+      {current && !running && grain && !savesEnough(grain) && (
         <p className="text-xs text-muted">
           Grain costs {formatBytes(Math.max(0, grain.savesBytes))},{' '}
           {Math.max(0, Math.round(grain.saves * 100))} %: less than its loss is worth.
         </p>
       )}
       {current && !running && worth.length === 0 && advice.length > 0 && (
-        <p className="text-xs text-muted">Nothing of what was tried saves more than a few bytes.</p>
+        <p className="text-xs text-muted">None of the tested options saves a useful amount.</p>
       )}
       {!running && (
         <>
           <Button onClick={() => void measure(document, source, screenClass)}>
-            {current ? 'Measure again' : 'Measure what would help'}
+            {current ? 'Measure again' : 'Test options'}
           </Button>
           {!current && (
             <p className="text-xs text-muted">
-              A little of the loop is encoded in each way; the savings are of the clip’s bytes at
-              the same fineness.
+              Each option is tested with short encodes. Savings are for the clip’s bytes at equal
+              quality.
             </p>
           )}
         </>

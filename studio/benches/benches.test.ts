@@ -110,10 +110,10 @@ describe('the edges of a crop', () => {
 describe('what a seam figure means', () => {
   it.each([
     [null, 'settled', /no join to see/],
-    [0.3, 'settled', /cannot be seen/],
-    [1.2, 'settled', /cannot be seen/],
-    [1.21, 'settled', /hardly seen/],
-    [2, 'settled', /hardly seen/],
+    [0.3, 'settled', /invisible/],
+    [1.2, 'settled', /invisible/],
+    [1.21, 'settled', /barely visible/],
+    [2, 'settled', /barely visible/],
     [2.01, 'look', /2\.0 times an ordinary step: a visible jump/],
   ] as const)('%j is %s', (ratio, standing, words) => {
     expect(seamMeaning(ratio)).toEqual({ standing, words: expect.stringMatching(words) as string })

@@ -48,8 +48,8 @@ export function LegibilityBench({ document }: BenchProps) {
           {contrast !== null && (
             <span className={contrast >= needed ? 'text-settled' : 'font-medium text-fix'}>
               {contrast >= needed
-                ? 'reads well here'
-                : 'too faint: raise the strength or change the colour'}
+                ? 'readable here'
+                : 'too low: increase the scrim strength or change the colour'}
             </span>
           )}
         </p>
@@ -231,7 +231,7 @@ export function BehaviourBench({ document }: BenchProps) {
   ): void => dispatch({ type: 'behaviour/set', behaviour: change }, gesture)
   const options = [
     { value: 'play' as const, label: 'Play' },
-    { value: 'poster' as const, label: 'Still' },
+    { value: 'poster' as const, label: 'Poster' },
   ]
   return (
     <>
@@ -256,7 +256,7 @@ export function BehaviourBench({ document }: BenchProps) {
         />
         {behaviour.reducedMotion === 'play' && (
           <Note tone="look">
-            Some visitors feel sick from moving pictures. The still is the kind choice.
+            Some visitors feel sick from moving pictures. The poster is the safe choice.
           </Note>
         )}
       </Group>
@@ -284,12 +284,12 @@ export function BehaviourBench({ document }: BenchProps) {
           }
         />
         <p className="text-xs text-muted">
-          Needs no new files, but has no effect without script. The speed under Timing is built into
-          the files.
+          Needs no new files, but has no effect without JavaScript. The speed under Timing is built
+          into the files.
         </p>
         <Toggle
           label="Autoplay in the markup"
-          note="Plays without script too, but the clip then competes with the still for the line."
+          note="Plays without JavaScript, but the clip then competes with the poster for bandwidth."
           enabled={behaviour.autoplayInMarkup}
           onChange={(autoplayInMarkup) => set({ autoplayInMarkup })}
         />
@@ -338,7 +338,7 @@ export function HandoffBench({ document, source, backdropId }: BenchProps) {
         aside={
           ready
             ? `${recipes.length + 7} files, ${formatBytes(bytes)} of media`
-            : 'make the files first'
+            : 'render the files first'
         }
       >
         <Button
@@ -358,15 +358,15 @@ export function HandoffBench({ document, source, backdropId }: BenchProps) {
         </Button>
         <Button onClick={() => void paste()}>
           <Copy className="size-4" aria-hidden />
-          {copied ? 'Copied' : 'Copy the markup'}
+          {copied ? 'Copied' : 'Copy markup'}
         </Button>
         <span role="status" className="sr-only">
-          {copied ? 'The markup is copied.' : ''}
+          {copied ? 'Markup copied.' : ''}
         </span>
       </Group>
-      <Group title="What a site gets">
+      <Group title="How it behaves on a site">
         <ul className="list-disc pl-4 text-[0.82rem]">
-          <li>The still paints first; the clip is asked for once it has arrived.</li>
+          <li>The poster is shown first; the clip loads after it.</li>
           <li>No request leaves the site; no inline script or style.</li>
           <li>
             Custom properties on <code className="font-mono text-xs">.tln-region</code> tune height,

@@ -117,7 +117,7 @@ export function BehaviourDeck({ document }: DeckProps) {
         <div key={outcome.condition} className="rounded border border-line bg-sheet px-3 py-2">
           <div className="text-xs text-muted">{outcome.label}</div>
           <div className="text-base font-semibold">
-            {outcome.shows === 'clip' ? '▶ Clip' : '◼ Still'}
+            {outcome.shows === 'clip' ? '▶ Clip' : '◼ Poster'}
           </div>
           <div className="text-xs">{outcome.because}</div>
         </div>
@@ -194,7 +194,7 @@ export function HandoffDeck({ document, source }: DeckProps) {
               <code key="p" className="font-mono text-xs">
                 {path}
               </code>,
-              bytes === undefined ? 'not made yet' : formatBytes(bytes),
+              bytes === undefined ? 'not rendered yet' : formatBytes(bytes),
             ]),
             ...texts.map(([path, what]) => [
               <code key="p" className="font-mono text-xs">

@@ -6,7 +6,7 @@ import type { HandoffMedia } from '../../core/handoff/HandoffMedia'
 import { recipeSource } from '../state/workStore'
 
 /**
- * The media of the folder as the markup names them; files that are not made yet stand with what is
+ * The media of the folder as the markup names them; files that are not rendered yet stand with what is
  * known of them.
  */
 export function deliveredMedia(
@@ -18,7 +18,7 @@ export function deliveredMedia(
   return {
     clips: clipRecipes(document, from).map(({ screenClass, recipe }) => {
       const rendition = made[recipeKey(recipe)]
-      const codec = rendition?.facts.kind === 'clip' ? rendition.facts.codec : 'not made yet'
+      const codec = rendition?.facts.kind === 'clip' ? rendition.facts.codec : 'not rendered yet'
       const container = containerOf(recipe)
       return {
         screenClass,

@@ -31,7 +31,7 @@ export function Repairs({ source, onChange, onAdded }: RepairsProps) {
     setBusy(null)
   }
   return (
-    <Group title="Repairs" aside="no encoding: frames are copied">
+    <Group title="Repairs" aside="lossless: frames are copied">
       {offers.map(({ request, label, note }) => (
         <div key={label} className="flex items-center justify-between gap-3">
           <span className="text-[0.82rem]">
@@ -97,7 +97,7 @@ function CutOut({
   return (
     <div className={ruled ? 'border-t border-line pt-2.5' : ''}>
       <p className="mb-1.5 text-[0.82rem]">
-        <span className="block font-medium">Cut out a part as a new source</span>
+        <span className="block font-medium">Copy a part as a new source</span>
         <span className="text-muted">
           Frames before a key frame cannot stand alone: it starts at {from.toFixed(2)} s
           {keys.length < 2 ? ', the clip’s only key frame' : ''}.
@@ -108,7 +108,7 @@ function CutOut({
         <DraftField label="To" value={end.toFixed(2)} suffix="s" onCommit={typed(setEnd)} />
         <Button
           disabled={busy || end <= start}
-          aria-label="Cut out this part"
+          aria-label="Copy this part"
           onClick={() => onCut({ operation: 'cut', startMs: start * 1000, endMs: end * 1000 })}
         >
           Cut

@@ -43,8 +43,8 @@ export function SetBoard({ set, sources, onChange, onRename, onDelete }: SetBoar
       <div className="mb-3 flex flex-wrap items-center gap-2">
         <h2 className="text-lg font-semibold">{set.name}</h2>
         <span className="text-muted">
-          {members.length} stills, in this order. Drag to change it; with the keyboard, space lifts
-          a still and arrow keys move it.
+          {members.length} images, in this order. Drag to reorder; with the keyboard, press Space to
+          pick up an image and arrow keys to move it.
         </span>
         <span className="ml-auto flex gap-1">
           <Button tone="quiet" onClick={onRename}>
@@ -59,7 +59,7 @@ export function SetBoard({ set, sources, onChange, onRename, onDelete }: SetBoar
       </div>
       {members.length === 0 && (
         <p className="rounded border border-dashed border-line-strong p-8 text-center text-muted">
-          The set is empty. Select stills among all sources, then put them in this set.
+          The set is empty. Select images on the shelf, then put them in this set.
         </p>
       )}
       <DndContext

@@ -67,9 +67,9 @@ export function ShelfToolbar({ query, ask, view, setView, sets, total, filtered 
             value={query.kind}
             onChange={(kind) => ask({ kind })}
             options={[
-              { value: 'all', label: 'Clips and stills' },
+              { value: 'all', label: 'Clips and images' },
               { value: 'clip', label: 'Clips' },
-              { value: 'image', label: 'Stills' },
+              { value: 'image', label: 'Images' },
             ]}
           />
           <Picker
@@ -213,7 +213,7 @@ export function SelectionBar({ count, sets, onNone, onDelete, onSet, onPutInto }
       {onSet && (
         <Button onClick={onSet}>
           <FolderPlus className="size-4" aria-hidden />
-          Make a set of the stills
+          Make a set of images
         </Button>
       )}
       {sets.map((set) => (
@@ -228,7 +228,7 @@ export function SelectionBar({ count, sets, onNone, onDelete, onSet, onPutInto }
       <Button tone="quiet" onClick={onNone}>
         Select none
       </Button>
-      {!onSet && <span className="text-muted">Sets are made of stills.</span>}
+      {!onSet && <span className="text-muted">Sets contain images.</span>}
     </div>
   )
 }

@@ -88,7 +88,7 @@ function Shelf({ project, maxUploadBytes }: { project: Project; maxUploadBytes: 
         actions={
           <Button tone="accent" onClick={pick}>
             <Plus className="size-4" aria-hidden />
-            Add material
+            Add files
           </Button>
         }
       >
@@ -108,7 +108,7 @@ function Shelf({ project, maxUploadBytes }: { project: Project; maxUploadBytes: 
           <div className="mb-3 flex flex-wrap items-baseline gap-x-3">
             <h1 className="text-2xl figure-face">Shelf</h1>
             <p className="text-muted">
-              Clips and stills, up to {formatBytes(maxUploadBytes)} each. Drop files anywhere here;
+              Clips and images, up to {formatBytes(maxUploadBytes)} each. Drop files anywhere here;
               each is read before it is sent.
             </p>
           </div>
@@ -323,8 +323,8 @@ function Nothing({
   if (isFiltered(asked)) {
     return (
       <div className="grid place-items-center gap-3 p-14 text-center">
-        <p>Nothing on the shelf fits all of this.</p>
-        <Button onClick={() => asked.ask(NO_FILTER)}>Show everything</Button>
+        <p>No source matches these filters.</p>
+        <Button onClick={() => asked.ask(NO_FILTER)}>Clear filters</Button>
       </div>
     )
   }
@@ -337,7 +337,7 @@ function Nothing({
     >
       <Upload className="size-8 text-curtain" aria-hidden />
       <span>
-        The shelf is empty. Drop clips and stills here, or choose them.
+        The shelf is empty. Drop clips and images here, or choose files.
         <br />
         <span className="text-muted">
           MP4, MOV, WebM, MKV, animated GIF, WebP and AVIF; JPEG, PNG, WebP, AVIF, SVG.
@@ -392,7 +392,7 @@ function Dialogs({ projectId, asking, selection, asked, onClose }: DialogsProps)
       return (
         <AskDialog
           title={`Make a set of ${images.length} ${images.length === 1 ? 'image' : 'stills'}`}
-          action="Make the set"
+          action="Create set"
           onClose={onClose}
           onAct={make}
         >

@@ -139,7 +139,7 @@ function GridCard({ source, selected, onSelect, onAction, onRepair }: CardProps)
           <br />
           {weight}
         </p>
-        <Worth source={source} />
+        <Quality source={source} />
         <p className="mt-auto truncate text-xs text-muted">
           {source.usedBy.length === 0 ? 'not used yet' : `used by ${source.usedBy.join(', ')}`}
         </p>
@@ -181,7 +181,7 @@ function ListCard({ source, selected, onSelect, onAction, onRepair }: CardProps)
         {weight}
       </span>
       <span className="min-w-0 flex-1">
-        <Worth source={source} />
+        <Quality source={source} />
       </span>
       <span className="w-36 shrink-0 truncate text-xs text-muted max-md:hidden">
         {source.usedBy.length === 0 ? 'not used yet' : `used by ${source.usedBy.join(', ')}`}
@@ -232,7 +232,7 @@ function Badge({ source }: { source: SourceCard }) {
 }
 
 /** What a source is worth, or how far the measuring of it is. */
-function Worth({ source }: { source: SourceCard }) {
+function Quality({ source }: { source: SourceCard }) {
   const job = useAnalysis((state) => state.jobs[source.id])
   const { stop, again } = useAnalysis.getState()
   const now = useNow(job?.state === 'running')
@@ -257,7 +257,7 @@ function Worth({ source }: { source: SourceCard }) {
     return (
       <p className="mt-1 flex items-center gap-1.5 text-xs text-muted">
         <StandingMark standing="busy" />
-        waits to be measured
+        waiting to be measured
       </p>
     )
   if (job) {

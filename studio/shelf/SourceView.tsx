@@ -85,11 +85,11 @@ export function SourceView() {
         {isClip(source) ? <ClipPlayer source={source} /> : <ImagePlayer source={source} />}
         <div
           role="region"
-          aria-label="What it is worth"
+          aria-label="Quality"
           className="w-[23rem] shrink-0 overflow-auto border-l border-line bg-sheet max-md:w-full max-md:overflow-visible"
           tabIndex={0}
         >
-          <Worth
+          <Quality
             source={source}
             onUse={() => setAsking('use')}
             onChange={reload}
@@ -324,7 +324,7 @@ function ImagePlayer({ source }: { source: Source }) {
 }
 
 /** Findings, repairs, facts and colours. */
-function Worth({
+function Quality({
   source,
   onUse,
   onChange,
@@ -379,7 +379,7 @@ function Worth({
         {findings.length === 0 && (
           <p className="flex items-center gap-2">
             <StandingMark standing="settled" />
-            Nothing stands against using it.
+            No problems found
           </p>
         )}
         <ul className="flex flex-col gap-3">
@@ -389,7 +389,7 @@ function Worth({
         </ul>
       </Group>
       {isClip(source) && <Repairs source={source} onChange={onChange} onAdded={onAdded} />}
-      <Group title="Worth">
+      <Group title="Quality">
         <Facts
           rows={[
             [

@@ -29,7 +29,7 @@ export function repairOffers({ facts }: Pick<SourceCard, 'facts'>): RepairOffer[
       ? [
           {
             request: { operation: 'no-sound' as const },
-            label: 'Take the sound out',
+            label: 'Remove sound',
             note: `saves about ${formatBytes(facts.audioBytes)}`,
           },
         ]
@@ -38,8 +38,8 @@ export function repairOffers({ facts }: Pick<SourceCard, 'facts'>): RepairOffer[
       ? [
           {
             request: { operation: 'index-first' as const },
-            label: 'Move the index to the front',
-            note: 'the first frame shows sooner',
+            label: 'Move index to the front',
+            note: 'playback starts sooner',
           },
         ]
       : []),
@@ -47,8 +47,8 @@ export function repairOffers({ facts }: Pick<SourceCard, 'facts'>): RepairOffer[
       ? [
           {
             request: { operation: 'strip' as const },
-            label: 'Strip the metadata',
-            note: 'nothing tells of places and people any more',
+            label: 'Remove metadata',
+            note: 'location and device data removed',
           },
         ]
       : []),

@@ -71,7 +71,7 @@ export function useShelfActions(projectId: string): ShelfActions {
     deleteSet: (set) =>
       carryOut(async () => {
         await api.deleteSet(set.id)
-        tell(`${set.name} is gone; its stills stay.`, () =>
+        tell(`${set.name} is gone; its images stay on the shelf.`, () =>
           api.createSet(set.projectId, set).then(changed),
         )
       }),

@@ -246,17 +246,17 @@ function Caption({
         {held !== null
           ? `exact source frame ${held}`
           : scrub
-            ? 'still and first frame'
+            ? 'poster and first frame'
             : proof?.state === 'running'
-              ? `making the proof, ${Math.round(proof.done * 100)} %`
+              ? `rendering the proof, ${Math.round(proof.done * 100)} %`
               : proof?.state === 'failed'
                 ? proof.message
                 : shows === 'finals'
                   ? 'final files'
                   : shows === 'proof'
                     ? 'proof'
-                    : 'first frame, no proof yet'}
-        {reduced && ' · still, since this machine asks for reduced motion'}
+                    : 'first frame (no proof yet)'}
+        {reduced && ' · poster, because this device prefers reduced motion'}
       </span>
       {proof?.state === 'running' && !scrubbing && (
         <Button
@@ -273,7 +273,7 @@ function Caption({
           className="min-h-6! px-2! text-white hover:bg-black/30"
           onClick={() => void makeProof(document, source)}
         >
-          Make the proof
+          Render proof
         </Button>
       )}
     </div>

@@ -64,7 +64,7 @@ describe('media of the folder', () => {
     const media = deliveredMedia(DOCUMENT, SOURCE, { [key]: inventRendition(clip!.recipe, 7000) })
     expect(media.clips).toHaveLength(clipRecipes(DOCUMENT, FROM).length)
     expect(media.clips.filter(({ bytes }) => bytes > 0)).toHaveLength(1)
-    expect(media.clips.filter(({ codec }) => codec === 'not made yet')).toHaveLength(
+    expect(media.clips.filter(({ codec }) => codec === 'not rendered yet')).toHaveLength(
       media.clips.length - 1,
     )
     const urls = [...media.clips, ...media.posters].map(({ url }) => url)

@@ -64,7 +64,7 @@ export function createBackdropStore(
   journal: EditJournal,
 ): StoreApi<BackdropState> {
   const sessions = new Map<string, BackdropSession>()
-  /** Sessions that are being made: two callers get the same one. */
+  /** Sessions being opened: two callers get the same one. */
   const adopting = new Map<string, Promise<BackdropSession>>()
   /** The backdrop that is on screen, or about to be. */
   let wanted = ''

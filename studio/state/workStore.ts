@@ -19,7 +19,7 @@ import { finalRecipes, missingWork, placeOf, placeOfPosterSource, recipeSource }
 
 export { finalRecipes, missingWork, placeOf, recipeSource } from './finalFiles'
 
-/** A file being made, or waiting for its turn. */
+/** A file rendering, or waiting for its turn. */
 export interface Job {
   readonly key: string
   readonly recipe: Recipe | ProbeRecipe
@@ -58,7 +58,7 @@ export interface WorkState {
    */
   makeFinals(document: BackdropDocument, source: ClipSource): Promise<void>
   /**
-   * Goes on with files that were being made when their page was left, unless another tab still
+   * Goes on with files that were rendering when their page was left, unless another tab still
    * makes them.
    */
   resume(document: BackdropDocument, source: ClipSource): Promise<void>
@@ -83,7 +83,7 @@ export interface WorkParts {
   readonly api: Pick<Api, 'findRenditions' | 'storeRendition'>
   readonly newWorker: () => Pick<MediaWorker, 'run'>
   readonly locks: Pick<LockManager, 'request' | 'query'>
-  /** Notes that outlive the page: this machine's pace, and what was being made. */
+  /** Notes that outlive the page: this machine's pace, and what was rendering. */
   readonly notes: Pick<Storage, 'getItem' | 'setItem' | 'removeItem'>
   readonly now: () => number
 }
@@ -95,7 +95,7 @@ const NEWEST = 0.5
 /** Keys that are looked up in one request. */
 const MAX_KEYS = 200
 
-/** Where it is noted, for a reload, that a backdrop's files were being made. */
+/** Where it is noted, for a reload, that a backdrop's files were rendering. */
 const noteOf = (sourceSha256: string): string => `telon-making-${sourceSha256}`
 
 const jobOf = (recipe: Recipe | ProbeRecipe): Job => ({

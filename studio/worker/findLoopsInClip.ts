@@ -47,7 +47,7 @@ const REPORT_EVERY = 16
 
 /** How far a search is: which part of the work, and the share of it that is done. */
 export interface SearchProgress {
-  readonly phase: 'describing' | 'comparing' | 'looking closely'
+  readonly phase: 'describing' | 'comparing' | 'refining'
   readonly done: number
 }
 
@@ -118,7 +118,7 @@ export async function findLoopsInClip(
   const near = await lookClosely(
     clip,
     candidates,
-    (done) => onProgress({ phase: 'looking closely', done }),
+    (done) => onProgress({ phase: 'refining', done }),
     signal,
   )
   const loops = candidates

@@ -187,8 +187,8 @@ function Track({
         </span>
         <span className="flex shrink-0 items-center gap-1">
           {held !== null && (
-            <StripButton label="Let the loop play on" onClick={() => scrubber.end()}>
-              Play on
+            <StripButton label="Resume playback" onClick={() => scrubber.end()}>
+              Resume
             </StripButton>
           )}
           <StripButton

@@ -14,9 +14,9 @@ import { usePlayer } from './usePlayer'
 type Region = 'usable' | 'whole' | 'cut'
 
 const PHASES = {
-  describing: 'Describing the clip, once',
+  describing: 'Analysing the clip',
   comparing: 'Comparing moments',
-  'looking closely': 'Looking closely at the best',
+  refining: 'Refining the best matches',
 } as const
 
 /** Looks for the best joins of a clip and offers them as small looping pictures. */
@@ -196,7 +196,7 @@ function Result({
         <canvas
           ref={canvas}
           role="img"
-          aria-label={`The join of loop ${number}`}
+          aria-label={`Loop point of loop ${number}`}
           className="size-full object-cover"
         />
       </div>
@@ -209,7 +209,7 @@ function Result({
             {(loop.startTicks / timescale).toFixed(2)}–{(loop.endTicks / timescale).toFixed(2)}
           </span>
           <span className={`block ${standing === 'look' ? 'text-look' : 'text-settled'}`}>
-            seam {loop.ratio === null ? 'none to see' : loop.ratio.toFixed(2)}
+            seam {loop.ratio === null ? 'invisible' : loop.ratio.toFixed(2)}
           </span>
         </span>
         <Button

@@ -28,7 +28,7 @@ const FIRST = [0]
 const REASONS = {
   sharpest: 'sharpest',
   calmest: 'calmest behind the copy',
-  'most like the mean': 'most like the whole loop',
+  'closest to the average frame': 'closest to the average frame',
 } as const
 
 /**
@@ -54,12 +54,12 @@ export function PosterView({
       className="flex h-full gap-4 overflow-x-auto px-4 py-2"
       tabIndex={0}
       role="region"
-      aria-label="Still and first frame"
+      aria-label="Poster and first frame"
     >
       <div className="aspect-video h-full shrink-0">
         {url && first ? (
           <Wipe
-            label="Wipe between still and first frame"
+            label="Wipe between poster and first frame"
             leftLabel="still"
             rightLabel="first frame"
             left={<img src={url} alt="The still" className="size-full object-cover" />}
@@ -71,7 +71,7 @@ export function PosterView({
             role={error ? 'alert' : 'status'}
             className={`grid h-full place-items-center bg-paper p-3 text-center ${error ? 'text-fix' : 'text-muted'}`}
           >
-            {error ?? 'Making the still …'}
+            {error ?? 'Rendering the poster …'}
           </p>
         )}
       </div>
@@ -87,13 +87,13 @@ export function PosterView({
         {facts &&
           (over ? (
             <Note tone="look">
-              The change from still to clip is seen.{' '}
+              The poster swap is visible.{' '}
               {document.poster.picture.kind === 'first'
-                ? 'Allow the stills more bytes.'
+                ? 'Allow posters more bytes.'
                 : 'Take the first frame, or start the loop at this frame.'}
             </Note>
           ) : (
-            <p>The change from still to clip cannot be seen.</p>
+            <p>The poster swap is invisible.</p>
           ))}
         <Files recipes={recipes} />
       </div>
@@ -106,7 +106,7 @@ export function PosterView({
 function Files({ recipes }: { recipes: ReturnType<typeof posterRecipes> }) {
   const made = useWork((state) => state.made)
   return (
-    <table className="w-full text-left text-xs" aria-label="Stills">
+    <table className="w-full text-left text-xs" aria-label="Posters">
       <thead className="text-muted">
         <tr>
           {['Screen', 'Format', 'Bytes', 'SSIM'].map((cell) => (
@@ -260,11 +260,11 @@ function Offers({ document, source }: { document: BackdropDocument; source: Clip
     return (
       <div className="min-w-56 flex-1">
         <p className="mb-2 max-w-sm text-[0.82rem] text-muted">
-          Other frames of the loop may serve better as the still, above all where it stays one: on
-          phones, under reduced motion.
+          Another frame may work better as the poster, especially where no clip plays: on phones,
+          with reduced motion.
         </p>
         {done === null ? (
-          <Button onClick={() => look(copy)}>Offer other frames</Button>
+          <Button onClick={() => look(copy)}>Suggest frames</Button>
         ) : (
           <Button onClick={stop}>Looking at the frames, {Math.round(done * 100)} %: stop</Button>
         )}
@@ -277,7 +277,7 @@ function Offers({ document, source }: { document: BackdropDocument; source: Clip
     )
   }
   return (
-    <ul aria-label="Frames offered as the still" className="flex min-w-[32rem] flex-1 gap-2">
+    <ul aria-label="Suggested poster frames" className="flex min-w-[32rem] flex-1 gap-2">
       {offers.map((offer) => {
         const taken = picture.kind === 'frame' && picture.ticks === offer.ticks
         return (
@@ -307,7 +307,7 @@ function Offers({ document, source }: { document: BackdropDocument; source: Clip
                 })
               }
             >
-              {taken ? 'Taken' : 'Take as still'}
+              {taken ? 'Taken' : 'Use as poster'}
             </Button>
           </li>
         )

@@ -17,7 +17,7 @@ const EACH_SIDE_SECONDS = 0.5
 const GAINS = [1, 4, 16] as const
 
 /**
- * The join seen close: the second around it again and again, at full and at quarter speed, the last
+ * Loop point, close up: the second around it again and again, at full and at quarter speed, the last
  * and the first frame, and their difference.
  */
 export function SeamView({ document, source }: { document: BackdropDocument; source: ClipSource }) {
@@ -47,8 +47,8 @@ export function SeamView({ document, source }: { document: BackdropDocument; sou
       <div className="flex h-full flex-col items-start gap-2 px-4 py-3">
         <p>
           The clip plays once: there is no seam. It{' '}
-          {document.timing.atEnd === 'fade' ? 'fades back to the still' : 'holds its last frame'} at
-          the end.
+          {document.timing.atEnd === 'fade' ? 'fades to the poster' : 'holds its last frame'} at the
+          end.
         </p>
         <Button onClick={() => openView('filmstrip')}>Back to the filmstrip</Button>
       </div>
@@ -63,7 +63,7 @@ export function SeamView({ document, source }: { document: BackdropDocument; sou
   if (around.length === 0)
     return (
       <p role="status" className="px-4 py-3 text-muted">
-        Composing the frames around the join …
+        Composing the frames around the loop point …
       </p>
     )
   return <Panels around={around} side={side} fps={fps} frames={frames} />
@@ -92,12 +92,12 @@ function Panels({
       className="flex h-full gap-3 overflow-x-auto px-4 pt-1.5 pb-2"
       tabIndex={0}
       role="region"
-      aria-label="The join seen close"
+      aria-label="Loop point, close up"
     >
       <Panel
         canvas={full}
         label="Full speed"
-        note={`${(around.length / fps).toFixed(1)} s around the join`}
+        note={`${(around.length / fps).toFixed(1)} s around the loop point`}
       />
       <Panel
         canvas={quarter}

@@ -12,8 +12,8 @@ import { PosterView } from './PosterView'
 const LABELS: Record<DeckView, string> = {
   filmstrip: 'Filmstrip',
   seam: 'Seam',
-  loops: 'Find a loop',
-  poster: 'Still',
+  loops: 'Find loop',
+  poster: 'Poster',
 }
 
 interface Props {

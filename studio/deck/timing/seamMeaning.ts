@@ -12,10 +12,10 @@ export function seamMeaning(ratio: number | null): {
   readonly words: string
   readonly standing: Standing
 } {
-  if (ratio === null) return { words: 'hardly moves: there is no join to see', standing: 'settled' }
+  if (ratio === null) return { words: 'hardly moves: no visible seam', standing: 'settled' }
   if (ratio <= UNSEEN)
-    return { words: 'no larger than any other step: cannot be seen', standing: 'settled' }
+    return { words: 'no larger than any other step: invisible', standing: 'settled' }
   if (ratio <= VISIBLE_SEAM)
-    return { words: 'a little larger than other steps: hardly seen', standing: 'settled' }
+    return { words: 'slightly larger than other steps: barely visible', standing: 'settled' }
   return { words: `${ratio.toFixed(1)} times an ordinary step: a visible jump`, standing: 'look' }
 }

@@ -41,11 +41,11 @@ export function FilesView({
   const from = recipeSource(source)
   const stateOf = (job: Job | undefined): string =>
     !job
-      ? 'not made for this cut'
+      ? 'not rendered for this cut'
       : job.state === 'running'
         ? `pass ${job.pass + 1}, ${Math.round(job.done * 100)} %`
         : job.state === 'failed'
-          ? 'failed: see the bench'
+          ? 'failed, see the controls'
           : 'waiting'
   return (
     <div className="h-full max-lg:flex max-lg:flex-col max-lg:overflow-auto lg:grid lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
@@ -181,7 +181,7 @@ function Expected({ children }: { children: ReactNode }) {
   )
 }
 
-/** How a file that is not made yet will stand to its budget. */
+/** How a file that is not rendered yet will stand to its budget. */
 function Unmade({
   recipe: { goal },
   expected: { bytes, atCeiling },
@@ -191,9 +191,11 @@ function Unmade({
 }) {
   if (goal?.kind === 'budget' && bytes > goal.bytes * 1.005)
     return (
-      <span className="font-medium text-fix">not made yet; over {formatBytes(goal.bytes)}</span>
+      <span className="font-medium text-fix">not rendered yet; over {formatBytes(goal.bytes)}</span>
     )
-  return <span className="text-muted">{atCeiling ? 'at the ceiling; ' : ''}not made yet</span>
+  return (
+    <span className="text-muted">{atCeiling ? 'visually lossless; ' : ''}not rendered yet</span>
+  )
 }
 
 function Row({ marked, children }: { marked: boolean; children: readonly ReactNode[] }) {
@@ -246,14 +248,14 @@ function Filled({
     <span
       title={
         ceiling
-          ? 'More bytes would not be seen: the file is at the ceiling of quality.'
+          ? 'The file is visually lossless: more bytes would not be visible.'
           : short
-            ? 'The encoder gives no more, whatever it is asked for.'
+            ? 'The encoder cannot reach a higher quality.'
             : ''
       }
     >
       {words}
-      {ceiling ? ', at the ceiling' : short ? ', as fine as it goes' : ''}
+      {ceiling ? ', visually lossless' : short ? ', at the encoder’s maximum quality' : ''}
     </span>
   )
 }

@@ -162,7 +162,7 @@ export function LoadView({ document, source }: { document: BackdropDocument; sou
           <Waterfall load={load} visits={visits} />
         ) : (
           <p className="py-2 text-muted">
-            Make the files first: their real bytes are what is loaded here.
+            Render the files first: this view loads their real bytes.
           </p>
         )}
       </div>
@@ -180,10 +180,10 @@ function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
   return (
     <>
       <dl className="flex flex-wrap gap-x-6 gap-y-0.5">
-        <Figure term="Still is there" value={seconds(load.posterMs)} />
+        <Figure term="Poster visible" value={seconds(load.posterMs)} />
         <Figure
-          term="Motion begins"
-          value={load.motionMs === null ? 'never: still only' : seconds(load.motionMs)}
+          term="Motion starts"
+          value={load.motionMs === null ? 'never (poster only)' : seconds(load.motionMs)}
         />
         <Figure
           term="While it plays"

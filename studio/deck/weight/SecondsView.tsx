@@ -50,7 +50,7 @@ export function SecondsView({
   if (!shown || !rendition)
     return (
       <p className="px-4 py-3 text-muted">
-        Make the files first: the bytes of each frame are read from them.
+        Render the files first: this view reads the bytes of each frame from them.
       </p>
     )
   if (error)

@@ -165,7 +165,7 @@ export const TradeChart = memo(function TradeChart({
           <b className="font-semibold text-ink">{SCREENS[screenClass].label}</b>:{' '}
           {place && pointed
             ? `${wordsOf(place, pointed)}; click or Enter sets it`
-            : 'likeness (SSIM) against kB; point at a curve to set it'}
+            : 'Quality (SSIM) against size (kB). Select a point to set the budget or target.'}
         </span>
         <span className="flex shrink-0 gap-2">
           {clips.map(({ recipe }) => (
@@ -181,7 +181,7 @@ export const TradeChart = memo(function TradeChart({
             <Button onClick={() => void probe()}>Draw the curves</Button>
           )}
           <span role="status">
-            {probing?.words ?? 'A little of the loop is encoded at five finenesses.'}
+            {probing?.words ?? 'Short parts of the loop are encoded at five quality levels.'}
           </span>
         </p>
       )}
@@ -242,7 +242,7 @@ export const TradeChart = memo(function TradeChart({
               stroke="#625a4d"
               strokeDasharray="1 3"
               label={{
-                value: 'more is not seen',
+                value: 'visually lossless above this',
                 fontSize: 10,
                 fill: '#625a4d',
                 position: 'insideBottom',
