@@ -97,7 +97,7 @@ describe('finding material', () => {
   })
 
   it('selects several, takes them off at once, and brings them back by undo', async () => {
-    await openShelf('?kind=still&sort=name')
+    await openShelf('?kind=image&sort=name')
     await page.getByLabel('Select route-map.svg').check()
     await page.getByLabel('Select window-seat.png').check()
     await page.getByText('2 selected').waitFor()
@@ -111,7 +111,7 @@ describe('finding material', () => {
   })
 
   it('makes a set of stills, and changes its order by keyboard', async () => {
-    await openShelf('?kind=still&sort=name')
+    await openShelf('?kind=image&sort=name')
     await page.getByLabel('Select first-snow.jpg').check()
     await page.getByLabel('Select fjord-night.webp').check()
     await page.getByRole('button', { name: 'Make a set of images' }).click()
@@ -323,7 +323,7 @@ describe('a source', () => {
     ).toSatisfy(([r, g, b]: number[]) => r! > 150 && g! < 110 && b! < 110)
   })
 
-  it.each(['?view=list', '?kind=still', ''])(
+  it.each(['?view=list', '?kind=image', ''])(
     'and the shelf have no accessibility violation: %s',
     async (query) => {
       await openShelf(query)

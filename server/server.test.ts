@@ -23,7 +23,7 @@ describe('the service', () => {
   it('tells that it is well, and which version it is', async () => {
     const answer = await client.call('GET', '/api/health')
     expect([answer.status, answer.body]).toEqual([200, { ok: true }])
-    expect(answer.headers.get('telon-version')).toMatch(/^4\.([0-9a-f]{12}|dev)$/)
+    expect(answer.headers.get('telon-version')).toMatch(/^5\.([0-9a-f]{12}|dev)$/)
   })
   it('describes its routes as OpenAPI', async () => {
     interface Operation {
@@ -226,13 +226,13 @@ describe('what a project decides', () => {
     const { body: first } = await client.call<ProjectSettings>('GET', path)
     expect(first).toMatchObject({
       budgets: { phone: 1_000_000, laptop: 2_500_000, wide: 4_000_000 },
-      limits: { phone: 640, laptop: 1440 },
+      breakpoints: { phone: 640, laptop: 1440 },
     })
     expect(first.support.formats.length).toBeGreaterThan(2)
     const own = {
       ...first,
       budgets: { phone: 600_000, laptop: 2_000_000, wide: 3_000_000 },
-      limits: { phone: 700, laptop: 1300 },
+      breakpoints: { phone: 700, laptop: 1300 },
       screens: { ...first.screens, wide: { width: 1600, height: 900, density: 1 } },
       support: { ...first.support, date: '2027-01-31' },
     }
@@ -251,7 +251,7 @@ describe('what a project decides', () => {
   })
   it.each([
     [{ budgets: { phone: 5, laptop: 2_000_000, wide: 3_000_000 } }],
-    [{ limits: { phone: 1400, laptop: 900 } }],
+    [{ breakpoints: { phone: 1400, laptop: 900 } }],
     [{ screens: { phone: { width: 10, height: 900, density: 1 } } }],
     [{ support: { date: 'yesterday' } }],
   ])('is refused where it makes no sense: %j', async (wrong) => {

@@ -63,7 +63,7 @@ const daysFromNow = (days: number): Date => new Date(Date.now() + days * 24 * 36
 describe('the list', () => {
   it.each([
     [
-      'kind=still&sort=name',
+      'kind=image&sort=name',
       ['first-snow.jpg', 'fjord-night.webp', 'route-map.svg', 'window-seat.png'],
     ],
     ['kind=clip&findings=none', ['aurora-fjord.webm']],
@@ -365,7 +365,7 @@ describe('repairs', () => {
 
 describe('sets of stills', () => {
   it('keep the order they are given, leave out what is no still, and lose what is taken off the shelf', async () => {
-    const ids = (await list('kind=still&sort=name')).sources.map((source) => source.id)
+    const ids = (await list('kind=image&sort=name')).sources.map((source) => source.id)
     const clip = await named('aurora-fjord')
     const { body: set } = await call<ImageSet>('POST', `/api/projects/${project.id}/sets`, {
       name: 'Order',
@@ -392,7 +392,7 @@ describe('sets of stills', () => {
     expect(await names(`set=${set.id}&sort=name`)).toHaveLength(2)
     expect((await call('DELETE', `/api/sets/${set.id}`)).status).toBe(204)
     expect(codeOf(await call('DELETE', `/api/sets/${set.id}`))).toBe('set/not-found')
-    expect((await list('kind=still')).total).toBe(4)
+    expect((await list('kind=image')).total).toBe(4)
   })
 })
 

@@ -175,6 +175,18 @@ describe('rules of changes', () => {
       seam: { kind: 'straight', overlapSeconds: 0.5 },
     })
   })
+  it('keeps what is left of the cut from half a second on, when the other clip is shorter', () => {
+    const kept = (start: number): unknown => {
+      const cut = { timescale: 25, start, end: 330 }
+      const { timing } = reduce(
+        reduce(DOCUMENT, { type: 'timing/cut', cut }),
+        ACTIONS['material/swap'],
+      )
+      return timing.cut
+    }
+    expect(kept(287)).toEqual({ timescale: 25, start: 287, end: 300 })
+    expect(kept(288)).toEqual({ timescale: 25, start: 0, end: 250 })
+  })
   it('starts anew when the other clip is too short for the cut', () => {
     const late = reduce(DOCUMENT, {
       type: 'timing/cut',

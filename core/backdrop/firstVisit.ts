@@ -27,7 +27,8 @@ interface Weighed {
 
 /**
  * What a first visit takes on each class, with the files that serve it: those of its own, or its
- * neighbours'. Files of no bytes are not rendered yet: a class that is to take one has no clip so far.
+ * neighbours'. Files of no bytes are not rendered yet: a class that is to take one has no clip so
+ * far.
  */
 export function firstVisits(
   document: BackdropDocument,

@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { defaultOutputRate, nearestRate, toNumber } from './Fraction'
 import {
+  momentAt,
   blendWeight,
   firstFrameSeconds,
   frameCount,
@@ -91,6 +92,21 @@ describe('frame plan', () => {
       [0, 1, 0.75],
       [1, 1, 0],
     ])
+  })
+  it('takes the next frame whole where the mix would be nearly all of it', () => {
+    const moment = (ticks: number): unknown =>
+      momentAt(
+        settings({
+          cut: { timescale: 1000, start: ticks, end: 4000 },
+          speed: 0.25,
+          blendFrames: true,
+        }),
+        { timescale: 1000, times: [0, 1000, 2000, 3000] },
+        0,
+      )
+    expect(moment(1990)).toEqual({ frame: 2, next: 2, share: 0 })
+    expect(moment(1980)).toEqual({ frame: 1, next: 2, share: 0.98 })
+    expect(moment(1010)).toEqual({ frame: 1, next: 1, share: 0 })
   })
   it('mixes nothing where the clip has frames enough, or behind its last one', () => {
     expect(

@@ -38,7 +38,8 @@ export interface Finding {
   readonly toMs: number | null
   readonly place: Place | null
   /**
-   * The lossless operation, or the change of the cut, that repairs it; null where only advice helps.
+   * The lossless operation, or the change of the cut, that repairs it; null where only advice
+   * helps.
    */
   readonly repair: 'trim' | 'no-sound' | 'index-first' | 'strip' | null
 }

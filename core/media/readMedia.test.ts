@@ -105,6 +105,13 @@ describe('what is written can be read', () => {
     expect(video.colour).toEqual(track.colour)
   })
 
+  it('tells depth, chroma and range of VP9 in its configuration, bit by bit', () => {
+    const track = inventTrack('vp9', 2)
+    const bytes = Buffer.from(writeMp4(track))
+    // Behind the type: version and flags (4 bytes), profile, level; then depth, chroma, range.
+    const [profile, , packed] = bytes.subarray(bytes.indexOf('vpcC') + 8)
+    expect([profile, packed]).toEqual([0, (8 << 4) | (1 << 1) | 0])
+  })
   it('gives back every frame of a WebM, across clusters', async () => {
     const track = inventTrack('vp9', 300, [0, 100])
     const bytes = writeWebm(track)

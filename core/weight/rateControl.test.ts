@@ -201,6 +201,19 @@ describe('a pace by bit rate', () => {
       Math.max(...first.settings.slice(10, 100)) / Math.min(...first.settings.slice(10, 100)),
     ).toBeGreaterThan(1.5)
   })
+  it('follows what an encoder makes of a rate by four tenths of each stride', () => {
+    const plain = { ...order, firstBoost: 1, ramp: null }
+    const rateControl = new BitrateRateControl(plain)
+    // One stride of five frames takes twice what was asked for; all others what was asked for.
+    const asked: number[] = []
+    for (let k = 0; k < 16; k++) {
+      asked.push(rateControl.next())
+      rateControl.took((asked[k]! / 8 / 25) * (k >= 10 && k < 15 ? 2 : 1))
+    }
+    const [before, after] = [asked[14]!, asked[15]!]
+    const left = (plain.budgetBytes * 0.993 - (before / 8 / 25) * 20) / (FRAMES - 15)
+    expect(after / (left * 8 * 25)).toBeCloseTo(1 / 1.4, 2)
+  })
   it('asks for the last frames one by one', () => {
     const rateControl = new BitrateRateControl(order)
     const watched = Array.from({ length: FRAMES }, () => (rateControl.next(), rateControl.waits()))

@@ -162,7 +162,7 @@ describe('fit', () => {
     expect(readoutOf('fit', balance())).toEqual({
       figure: '100',
       unit: 'svh',
-      note: 'phone keeps 26 %',
+      note: 'phone shows 26 %',
       standing: 'settled',
     }))
   it('asks to look when next to nothing is kept', () => {

@@ -109,7 +109,7 @@ describe('the edges of a crop', () => {
 
 describe('what a seam figure means', () => {
   it.each([
-    [null, 'settled', /no join to see/],
+    [null, 'settled', /no visible seam/],
     [0.3, 'settled', /invisible/],
     [1.2, 'settled', /invisible/],
     [1.21, 'settled', /barely visible/],

@@ -6,8 +6,8 @@ import type { HandoffMedia } from '../../core/handoff/HandoffMedia'
 import { recipeSource } from '../state/workStore'
 
 /**
- * The media of the folder as the markup names them; files that are not rendered yet stand with what is
- * known of them.
+ * The media of the folder as the markup names them; files that are not rendered yet stand with what
+ * is known of them.
  */
 export function deliveredMedia(
   document: BackdropDocument,

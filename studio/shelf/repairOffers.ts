@@ -65,8 +65,8 @@ export function repairOffers({ facts }: Pick<SourceCard, 'facts'>): RepairOffer[
 }
 
 /**
- * Carries a repair out and tells what it saved, with undo where the source itself was changed. Throws
- * `RequestError`.
+ * Carries a repair out and tells what it saved, with undo where the source itself was changed.
+ * Throws `RequestError`.
  */
 export async function runRepair(
   source: Pick<SourceCard, 'id'>,

@@ -9,8 +9,8 @@ import { movieFromMatroska } from './movieFromMatroska'
 
 /**
  * Plans a new file from an old one without encoding anything: index first, sound off, a cut at key
- * frames, another container, metadata off. Errors: those of reading, `media/repair-unsupported` where
- * coded frames cannot be carried over, `media/repair-range` for an empty cut.
+ * frames, another container, metadata off. Errors: those of reading, `media/repair-unsupported`
+ * where coded frames cannot be carried over, `media/repair-range` for an empty cut.
  */
 export async function planRepair(
   source: ByteSource,

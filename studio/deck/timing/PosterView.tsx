@@ -60,7 +60,7 @@ export function PosterView({
         {url && first ? (
           <Wipe
             label="Wipe between poster and first frame"
-            leftLabel="still"
+            leftLabel="poster"
             rightLabel="first frame"
             left={<img src={url} alt="The still" className="size-full object-cover" />}
             right={<Picture picture={first} label="The first frame of the clip" />}

@@ -17,8 +17,8 @@ const EACH_SIDE_SECONDS = 0.5
 const GAINS = [1, 4, 16] as const
 
 /**
- * Loop point, close up: the second around it again and again, at full and at quarter speed, the last
- * and the first frame, and their difference.
+ * Loop point, close up: the second around it again and again, at full and at quarter speed, the
+ * last and the first frame, and their difference.
  */
 export function SeamView({ document, source }: { document: BackdropDocument; source: ClipSource }) {
   const openView = useDeckView((state) => state.open)

@@ -245,7 +245,7 @@ function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
           </div>
         ))}
         <div aria-hidden className="pointer-events-none absolute inset-y-0 right-0 left-28">
-          <Mark left={left(load.posterMs)} label="still" className="border-curtain text-curtain" />
+          <Mark left={left(load.posterMs)} label="poster" className="border-curtain text-curtain" />
           {load.motionMs !== null && (
             <Mark
               left={left(load.motionMs)}
