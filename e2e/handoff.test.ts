@@ -485,10 +485,10 @@ describe('the command line', () => {
     expect(lines[2]).toMatchObject({
       container: 'jpeg',
       video: null,
-      poster: { orientation: 6, displayWidth: 1600, displayHeight: 900 },
+      image: { orientation: 6, displayWidth: 1600, displayHeight: 900 },
       personal: ['device', 'location'],
     })
-    expect(lines[3]).toMatchObject({ container: 'svg', poster: { displayWidth: 800 } })
+    expect(lines[3]).toMatchObject({ container: 'svg', image: { displayWidth: 800 } })
     expect(JSON.parse(await readFile(join(ROOT, 'docs/schema/probe.schema.json'), 'utf8'))).toEqual(
       JSON.parse(JSON.stringify(probeJsonSchema())),
     )
@@ -580,7 +580,7 @@ describe('the command line', () => {
     ],
     [
       ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--seam', 'wavy'],
-      'straight, blended, there-and-back',
+      'straight, blended, ping-pong',
     ],
     [
       ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--find-loop', '12'],

@@ -399,10 +399,10 @@ describe('the workbench', () => {
 
   it('cancels what is rendering, keeps what is finished, and reports a failure without losing work', async () => {
     await openDemo('weight')
-    await page.getByRole('button', { name: /^Make the/ }).click()
+    await page.getByRole('button', { name: /^Render / }).click()
     await page.getByRole('progressbar', { name: 'Files rendered' }).waitFor()
     await page.getByRole('button', { name: /^Cancel/ }).click()
-    await page.getByRole('button', { name: /^Make the/ }).waitFor()
+    await page.getByRole('button', { name: /^Render / }).waitFor()
   })
 
   it('says when a proof failed, and makes it again when asked', async () => {
@@ -430,7 +430,7 @@ describe('the workbench', () => {
     await other.keyboard.press('Enter')
     await other.getByRole('heading', { name: 'This backdrop was changed in another tab' }).waitFor()
     await other.getByText(/differ in copy/).waitFor()
-    await other.getByRole('button', { name: /Take the other tab/ }).click()
+    await other.getByRole('button', { name: /Use the other tab/ }).click()
     await saved(other)
     expect(await other.getByLabel('Copy colour', { exact: true }).inputValue()).toBe('#ffeecc')
     await other.getByRole('button', { name: 'Undo: take the other version' }).click()

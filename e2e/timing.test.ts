@@ -322,13 +322,13 @@ describe('the still', () => {
       .first()
       .getByRole('button', { name: 'Use as poster' })
       .click()
-    await page.getByText(/It differs from the first frame/).waitFor()
+    await page.getByText(/Differs from the first frame/).waitFor()
     await page
       .getByText(/The poster swap is visible/)
       .first()
       .waitFor({ timeout: 60_000 })
     await page.getByRole('button', { name: 'Undo: poster' }).click()
-    await page.getByText('Exactly what the clip begins with').waitFor()
+    await page.getByText('Identical to the first frame').waitFor()
     await saved()
   })
 
