@@ -309,7 +309,7 @@ describe('the still', () => {
     await page.getByRole('tab', { name: 'Poster' }).click()
     const wipe = page.getByRole('slider', { name: 'Wipe between poster and first frame' })
     await wipe.waitFor({ timeout: 60_000 })
-    await page.getByText('The poster swap is invisible.').waitFor()
+    await page.getByText('The poster swap is invisible.', { exact: true }).waitFor()
     await wipe.focus()
     await page.keyboard.press('ArrowRight')
     // The same wipe stands on the stage, behind the copy.

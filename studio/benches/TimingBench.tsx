@@ -459,7 +459,7 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
       </div>
       <p className="text-xs text-muted">
         {picture.kind === 'first'
-          ? 'Identical to the first frame, so the poster swap is invisible.'
+          ? 'Identical to the first frame.'
           : 'Differs from the first frame; the poster swap is measured.'}
       </p>
       {swap !== null && swap > VISIBLE_SWAP && (
