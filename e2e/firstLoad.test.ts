@@ -36,7 +36,7 @@ beforeAll(async () => {
   if (done.code !== 0) throw new Error(done.err)
   manifest = manifestSchema.parse(JSON.parse(await readFile(join(folder, 'manifest.json'), 'utf8')))
   await writeFile(
-    join(folder, 'still.html'),
+    join(folder, 'without-clip.html'),
     (await readFile(join(folder, 'index.html'), 'utf8')).replace(/<video[\s\S]*?<\/video>/, ''),
   )
   browser = await launchWhole()
@@ -95,7 +95,7 @@ async function visit(
         video?.requestVideoFrameCallback((now) => (held.firstFrame = now))
       })
     })
-    await page.goto(`${site.url}/${how.withoutClip ? 'poster' : 'index'}.html`)
+    await page.goto(`${site.url}/${how.withoutClip ? 'without-clip' : 'index'}.html`)
     const seen = async (withoutClip: boolean | undefined) =>
       (
         await page.waitForFunction(
