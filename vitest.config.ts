@@ -1,14 +1,32 @@
 import { configDefaults, defineConfig } from 'vitest/config'
 
-/** What happens in real time tells nothing on cores shared with others: these run last, one after another. */
+/**
+ * What happens in real time tells nothing on cores shared with others: these run last, one after
+ * another.
+ */
 const TIMED = ['e2e/firstLoad.test.ts', 'e2e/loops.test.ts']
 
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'unit', include: ['{core,studio,cli,runtime,scripts}/**/*.test.ts'], testTimeout: 30_000, maxWorkers: 3 } },
+      {
+        test: {
+          name: 'unit',
+          include: ['{core,studio,cli,runtime,scripts}/**/*.test.ts'],
+          testTimeout: 30_000,
+          maxWorkers: 3,
+        },
+      },
       // Many of these wait for lost connections and slow answers: a third worker costs nothing.
-      { test: { name: 'integration', include: ['server/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 60_000, maxWorkers: 3 } },
+      {
+        test: {
+          name: 'integration',
+          include: ['server/**/*.test.ts'],
+          testTimeout: 60_000,
+          hookTimeout: 60_000,
+          maxWorkers: 3,
+        },
+      },
       {
         test: {
           name: 'browser',

@@ -2,7 +2,10 @@ import { seedDemo } from '../demo/seedDemo'
 import { startTestServer } from '../server/testing/testServer'
 import { attack } from '../server/attack/attack'
 
-/* `npm run attack [-- REQUESTS SEED]`: a server of its own, on a database of its own, is attacked. Ends with 1 on any fault. */
+/*
+ * `npm run attack [-- REQUESTS SEED]`: a server of its own, on a database of its own, is attacked.
+ * Ends with 1 on any fault.
+ */
 
 const [requests = '3000', seed = String(Date.now() % 1_000_000)] = process.argv.slice(2)
 process.env['LOG_LEVEL'] ??= 'error'
@@ -12,7 +15,8 @@ const report = await attack({ url: server.url, seed: Number(seed), requests: Num
 await server.stop()
 const seconds = ((performance.now() - start) / 1000).toFixed(1)
 console.log(`${report.requests} hostile requests in ${seconds} s, seed ${seed}`)
-for (const [status, count] of [...report.statuses].sort(([a], [b]) => a - b)) console.log(`  ${status === 0 ? 'connection ended' : status}: ${count}`)
+for (const [status, count] of [...report.statuses].sort(([a], [b]) => a - b))
+  console.log(`  ${status === 0 ? 'connection ended' : status}: ${count}`)
 for (const failure of report.failures) console.error(failure)
 console.log(report.failures.length === 0 ? 'no fault' : `${report.failures.length} faults`)
 process.exit(report.failures.length === 0 ? 0 : 1)

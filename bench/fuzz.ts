@@ -3,7 +3,10 @@ import { fuzz, type FuzzMeter, type FuzzSample } from '../core/testing/fuzz'
 import { fuzzSamples } from '../core/testing/fuzzSamples'
 import { SCENARIO } from '../demo/scenario'
 
-/* `npm run fuzz [-- MUTANTS [SEED]]`: damages every sample, the demonstration's own files among them, and tells what became of the mutants. */
+/*
+ * `npm run fuzz [-- MUTANTS [SEED]]`: damages every sample, the demonstration's own files among
+ * them, and tells what became of the mutants.
+ */
 
 const total = Number(process.argv[2] ?? 1_000_000)
 const seed = Number(process.argv[3] ?? 1)
@@ -18,17 +21,29 @@ const meter: FuzzMeter = {
     return heapUsed + arrayBuffers
   },
 }
-const drawn = [...SCENARIO.clips, ...SCENARIO.pictures].map((name): FuzzSample => ({ name, bytes: new Uint8Array(readFileSync(new URL(`../demo/files/${name}`, import.meta.url))) }))
-// Real files are a thousand times larger, and a copy is made of each mutant: they get a twentieth of the turns.
+const drawn = [...SCENARIO.clips, ...SCENARIO.pictures].map((name): FuzzSample => ({
+  name,
+  bytes: new Uint8Array(readFileSync(new URL(`../demo/files/${name}`, import.meta.url))),
+}))
+// Real files are a thousand times larger, and a copy is made of each mutant: they get a twentieth
+// of the turns.
 const small = fuzzSamples()
-const share = (sample: FuzzSample): number => Math.max(1, Math.round(total / small.length / (drawn.includes(sample) ? 20 : 1)))
-/** Milliseconds a mutant may take: real files hold a hundred thousand samples, small ones dozens. */
+const share = (sample: FuzzSample): number =>
+  Math.max(1, Math.round(total / small.length / (drawn.includes(sample) ? 20 : 1)))
+/**
+ * Milliseconds a mutant may take: real files hold a hundred thousand samples, small ones dozens.
+ */
 const limitOf = (sample: FuzzSample): number => (drawn.includes(sample) ? 500 : 50)
 let mutants = 0
 for (const sample of [...small, ...drawn]) {
   const report = await fuzz(sample, seed, share(sample), limitOf(sample), 64 * 1024 * 1024, meter)
   mutants += report.mutants
-  const outcomes = Object.entries(report.outcomes).sort((a, b) => b[1] - a[1]).map(([name, count]) => `${name} ${count}`).join(', ')
-  console.log(`${report.name}: ${report.mutants} mutants, slowest ${report.slowestMs.toFixed(1)} ms, most ${report.mostMegabytes.toFixed(1)} MB; ${outcomes}`)
+  const outcomes = Object.entries(report.outcomes)
+    .sort((a, b) => b[1] - a[1])
+    .map(([name, count]) => `${name} ${count}`)
+    .join(', ')
+  console.log(
+    `${report.name}: ${report.mutants} mutants, slowest ${report.slowestMs.toFixed(1)} ms, most ${report.maxMegabytes.toFixed(1)} MB; ${outcomes}`,
+  )
 }
 console.log(`${mutants} mutants, seed ${seed}: every one ended in a value or a coded error`)

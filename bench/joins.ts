@@ -8,7 +8,10 @@ import { CHROMIUM, RenderBrowser } from '../headless/RenderBrowser'
 import type { ClipRecipe } from '../core/backdrop/recipe'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
 
-/* The pause at the loop point, in each browser of this machine: a page plays a file, notes when each frame is presented, and posts that. No driver is between. */
+/*
+ * The pause at the loop point, in each browser of this machine: a page plays a file, notes when
+ * each frame is presented, and posts that. No driver is between.
+ */
 
 const FRAMES = 330
 const SECONDS = 1
@@ -55,8 +58,15 @@ async function watch(command: readonly string[], bytes: Buffer, type: string): P
       return
     }
     const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.range ?? '')
-    const [start, end] = range ? [Number(range[1]), range[2] ? Number(range[2]) : bytes.byteLength - 1] : [0, bytes.byteLength - 1]
-    response.writeHead(range ? 206 : 200, { 'Content-Type': type, 'Accept-Ranges': 'bytes', 'Content-Length': end - start + 1, ...(range ? { 'Content-Range': `bytes ${start}-${end}/${bytes.byteLength}` } : {}) })
+    const [start, end] = range
+      ? [Number(range[1]), range[2] ? Number(range[2]) : bytes.byteLength - 1]
+      : [0, bytes.byteLength - 1]
+    response.writeHead(range ? 206 : 200, {
+      'Content-Type': type,
+      'Accept-Ranges': 'bytes',
+      'Content-Length': end - start + 1,
+      ...(range ? { 'Content-Range': `bytes ${start}-${end}/${bytes.byteLength}` } : {}),
+    })
     response.end(bytes.subarray(start, end + 1))
   })
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
@@ -71,7 +81,10 @@ async function watch(command: readonly string[], bytes: Buffer, type: string): P
   return watched
 }
 
-/** Milliseconds from last to first frame at the joins, and between all other frames: medians, and frames skipped at joins. */
+/**
+ * Milliseconds from last to first frame at the joins, and between all other frames: medians, and
+ * frames skipped at joins.
+ */
 function stepsOf(frames: readonly [number, number][]): string {
   const turn = (media: number): number => Math.floor(media / SECONDS + 1e-3)
   const joins: number[] = []
@@ -80,28 +93,65 @@ function stepsOf(frames: readonly [number, number][]): string {
     const [[before, from], [media, to]] = [frames[index - 1]!, frames[index]!]
     ;(turn(media) !== turn(before) || media < before ? joins : usual).push(to - from)
   }
-  const median = (values: number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1] ?? NaN
+  const median = (values: number[]): number =>
+    [...values].sort((a, b) => a - b)[values.length >> 1] ?? NaN
   return `join ${median(joins).toFixed(1)} ms, else ${median(usual).toFixed(1)} ms, ratio ${(median(joins) / median(usual)).toFixed(2)} over ${joins.length} joins`
 }
 
-/** Measures the pause for each way to write a loop, in Chromium and, where it is installed, in Firefox ESR. */
+/**
+ * Measures the pause for each way to write a loop, in Chromium and, where it is installed, in
+ * Firefox ESR.
+ */
 export async function measureJoins(clip: string): Promise<void> {
   const recipe = (family: 'h264' | 'vp9', loops: boolean): ClipRecipe => ({
-    kind: 'clip', sourceSha256: '', cut: { timescale: 30, start: 0, end: 30 * SECONDS }, speed: 1, frameRate: { num: 30, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false,
-    shape: PLAIN_SHAPE, soften: null, loops, family, width: 640, height: 360, denoise: 0, goal: null,
+    kind: 'clip',
+    sourceSha256: '',
+    cut: { timescale: 30, start: 0, end: 30 * SECONDS },
+    speed: 1,
+    frameRate: { num: 30, den: 1 },
+    seam: { kind: 'straight', overlapSeconds: 0 },
+    blendFrames: false,
+    shape: PLAIN_SHAPE,
+    soften: null,
+    loops,
+    family,
+    width: 640,
+    height: 360,
+    noiseReduction: 0,
+    goal: null,
   })
   const browser = await RenderBrowser.start()
   const files = []
-  for (const [name, family, loops] of [['H.264 in MP4, the player loops', 'h264', false], ['H.264 in MP4, index repeats', 'h264', true], ['VP9 in WebM, the player loops', 'vp9', false], ['VP9 in MP4, index repeats', 'vp9', true]] as const) {
+  for (const [name, family, loops] of [
+    ['H.264 in MP4, the player loops', 'h264', false],
+    ['H.264 in MP4, index repeats', 'h264', true],
+    ['VP9 in WebM, the player loops', 'vp9', false],
+    ['VP9 in MP4, index repeats', 'vp9', true],
+  ] as const) {
     const { bytes, facts } = await browser.render(clip, recipe(family, loops))
     files.push({ name, bytes, type: facts.kind === 'clip' ? facts.type : '' })
   }
   await browser.stop()
   const profile = await mkdtemp(join(tmpdir(), 'telon-firefox-'))
-  await writeFile(join(profile, 'user.js'), 'user_pref("media.autoplay.default", 0);\nuser_pref("browser.shell.checkDefaultBrowser", false);\nuser_pref("datareporting.policy.dataSubmissionEnabled", false);\n')
+  await writeFile(
+    join(profile, 'user.js'),
+    'user_pref("media.autoplay.default", 0);\nuser_pref("browser.shell.checkDefaultBrowser", false);\nuser_pref("datareporting.policy.dataSubmissionEnabled", false);\n',
+  )
   const browsers = [
-    { name: 'Chromium', command: [CHROMIUM.executablePath, '--headless=new', `--user-data-dir=${await mkdtemp(join(tmpdir(), 'telon-chromium-'))}`, '--autoplay-policy=no-user-gesture-required', ...CHROMIUM.args] },
-    { name: 'Firefox ESR', command: ['/usr/bin/firefox-esr', '--headless', '--no-remote', '--profile', profile] },
+    {
+      name: 'Chromium',
+      command: [
+        CHROMIUM.executablePath,
+        '--headless=new',
+        `--user-data-dir=${await mkdtemp(join(tmpdir(), 'telon-chromium-'))}`,
+        '--autoplay-policy=no-user-gesture-required',
+        ...CHROMIUM.args,
+      ],
+    },
+    {
+      name: 'Firefox ESR',
+      command: ['/usr/bin/firefox-esr', '--headless', '--no-remote', '--profile', profile],
+    },
   ]
   for (const { name, command } of browsers) {
     if (!existsSync(command[0]!)) {
@@ -110,7 +160,9 @@ export async function measureJoins(clip: string): Promise<void> {
     }
     for (const file of files) {
       const watched = await watch(command, file.bytes, file.type)
-      console.log(`joins in ${name}, ${file.name}: ${watched.frames ? stepsOf(watched.frames) : watched.error}`)
+      console.log(
+        `joins in ${name}, ${file.name}: ${watched.frames ? stepsOf(watched.frames) : watched.error}`,
+      )
     }
   }
 }

@@ -2,7 +2,15 @@ import { createHash, randomInt } from 'node:crypto'
 import { pino } from 'pino'
 import type { BackdropRecord, Project, Rendition, Source, SourceCard } from '../core/api/wire'
 import { recipeKey } from '../core/backdrop/recipe'
-import { createCluster, killCluster, processesOf, removeCluster, startCluster, urlOf, type Cluster } from '../scripts/lib/postgres.mjs'
+import {
+  createCluster,
+  killCluster,
+  processesOf,
+  removeCluster,
+  startCluster,
+  urlOf,
+  type Cluster,
+} from '../scripts/lib/postgres.mjs'
 import { ApiError } from '../server/ApiError'
 import { openDatabase, type Database } from '../server/store/database'
 import { createStores } from '../server/store/stores'
@@ -12,9 +20,10 @@ import { paddedProof, type Made } from './paddedProof'
 import { RunningServer } from './runningServer'
 
 /*
- * The server, the database, one of its connections, or all of it at once is killed (SIGKILL) at random moments while
- * files are uploaded and finished, a backdrop is saved, and finished files are handed in. Clients do what the studio
- * does: they repeat what was not acknowledged. Afterwards everything acknowledged must be there, once and exactly.
+ * The server, the database, one of its connections, or all of it at once is killed (SIGKILL) at
+ * random moments while files are uploaded and finished, a backdrop is saved, and finished files are
+ * handed in. Clients do what the studio does: they repeat what was not acknowledged. Afterwards
+ * everything acknowledged must be there, once and exactly.
  */
 
 const ROUNDS = 60
@@ -25,10 +34,24 @@ const SAVES = 25
 const DAY_MS = 86_400_000
 
 type Victim = 'server' | 'database' | 'one connection' | 'both'
-const VICTIMS: readonly Victim[] = ['server', 'database', 'server', 'one connection', 'server', 'database', 'both', 'server', 'database', 'server']
+const VICTIMS: readonly Victim[] = [
+  'server',
+  'database',
+  'server',
+  'one connection',
+  'server',
+  'database',
+  'both',
+  'server',
+  'database',
+  'server',
+]
 type Step = 'uploading' | 'finishing' | 'saving' | 'handing in'
 
-/** Runs all rounds and prints what was found; ends with an error at the first thing lost, doubled or half. */
+/**
+ * Runs all rounds and prints what was found; ends with an error at the first thing lost, doubled or
+ * half.
+ */
 export async function measureKills(files: string): Promise<void> {
   const cluster = await createCluster(`telon-kill-${Date.now().toString(36)}`)
   const server = await RunningServer.start(urlOf(cluster))
@@ -76,10 +99,17 @@ class KillRun {
     console.log(`a round without a kill takes ${undisturbedMs.toFixed(0)} ms`)
     for (let round = 1; round <= ROUNDS; round++) {
       const victim = VICTIMS[round % VICTIMS.length]!
-      await Promise.all([this.work(round), this.killAfter(randomInt(Math.ceil(undisturbedMs)), victim)])
+      await Promise.all([
+        this.work(round),
+        this.killAfter(randomInt(Math.ceil(undisturbedMs)), victim),
+      ])
     }
-    console.log(`${ROUNDS} kills: ${[...this.deaths].map(([victim, count]) => `${victim} ${count}`).join(', ')}`)
-    console.log(`under way at the moment of a kill: ${[...this.caught].map(([step, count]) => `${step} ${count}`).join(', ')}`)
+    console.log(
+      `${ROUNDS} kills: ${[...this.deaths].map(([victim, count]) => `${victim} ${count}`).join(', ')}`,
+    )
+    console.log(
+      `under way at the moment of a kill: ${[...this.caught].map(([step, count]) => `${step} ${count}`).join(', ')}`,
+    )
     console.log(`requests repeated by the clients: ${this.repeated}`)
     // The last one started frees space just now, as every server does at its start.
     await this.server.stop()
@@ -90,7 +120,11 @@ class KillRun {
   private async work(round: number): Promise<void> {
     const large = paddedClip(this.clip, UPLOAD_BYTES, 2 * round)
     const other = paddedClip(this.clip, UPLOAD_BYTES, 2 * round + 1)
-    const twin = (await this.repeat(() => this.client.call<Project>('POST', '/api/projects', { name: `Twin ${round}` }))).body
+    const twin = (
+      await this.repeat(() =>
+        this.client.call<Project>('POST', '/api/projects', { name: `Twin ${round}` }),
+      )
+    ).body
     await Promise.all([
       this.upload(large, this.project, `large-${round}.mp4`),
       this.upload(other, this.project, `other-${round}.mp4`),
@@ -103,7 +137,8 @@ class KillRun {
 
   private async killAfter(ms: number, victim: Victim): Promise<void> {
     await new Promise((resolve) => setTimeout(resolve, ms))
-    for (const [step, count] of this.underWay) if (count > 0) this.caught.set(step, (this.caught.get(step) ?? 0) + 1)
+    for (const [step, count] of this.underWay)
+      if (count > 0) this.caught.set(step, (this.caught.get(step) ?? 0) + 1)
     this.deaths.set(victim, (this.deaths.get(victim) ?? 0) + 1)
     const pid = this.server.pid
     if (victim === 'one connection') process.kill(processesOf(this.cluster).at(-1)!, 'SIGKILL')
@@ -113,7 +148,8 @@ class KillRun {
       startCluster(this.cluster)
     }
     if (victim === 'server' || victim === 'both') await this.server.run()
-    else if (!this.server.isRunning || this.server.pid !== pid) throw new Error('the server did not survive its database')
+    else if (!this.server.isRunning || this.server.pid !== pid)
+      throw new Error('the server did not survive its database')
   }
 
   /** Repeats a request until it is answered with success, as the studio's stores do. */
@@ -121,7 +157,8 @@ class KillRun {
     for (let attempt = 0; attempt < 400; attempt++) {
       const answer = await send().catch(() => null)
       if (answer && answer.status < 300) return answer
-      if (answer && ![409, 423, 503].includes(answer.status)) throw new Error(`answered ${answer.status}: ${JSON.stringify(answer)}`)
+      if (answer && ![409, 423, 503].includes(answer.status))
+        throw new Error(`answered ${answer.status}: ${JSON.stringify(answer)}`)
       this.repeated += 1
       await new Promise((resolve) => setTimeout(resolve, 50))
     }
@@ -138,7 +175,9 @@ class KillRun {
   }
 
   private async upload(bytes: Buffer, project: Project, name: string): Promise<void> {
-    const begun = await this.repeat(() => this.client.beginUpload(bytes.byteLength, name, project.id))
+    const begun = await this.repeat(() =>
+      this.client.beginUpload(bytes.byteLength, name, project.id),
+    )
     const location = begun.headers.get('location')!
     const last = bytes.byteLength - LAST_PART_BYTES
     let sourceId: string | null = null
@@ -147,30 +186,59 @@ class KillRun {
       sourceId = head.headers.get('x-source-id')
       if (sourceId !== null) break
       const offset = Number(head.headers.get('upload-offset'))
-      const [step, end] = offset < last ? (['uploading', last] as const) : (['finishing', bytes.byteLength] as const)
-      const sent = await this.during(step, () => this.client.sendPart(location, offset, bytes.subarray(offset, end)).catch(() => null))
+      const [step, end] =
+        offset < last ? (['uploading', last] as const) : (['finishing', bytes.byteLength] as const)
+      const sent = await this.during(step, () =>
+        this.client.sendPart(location, offset, bytes.subarray(offset, end)).catch(() => null),
+      )
       sourceId = sent?.headers.get('x-source-id') ?? null
       if (sent?.status !== 204) this.repeated += 1
       await sent?.arrayBuffer().catch(() => undefined)
     }
     const sha256 = createHash('sha256').update(bytes).digest('hex')
-    const { body } = await this.repeat(() => this.client.call<Source>('GET', `/api/sources/${sourceId}`))
+    const { body } = await this.repeat(() =>
+      this.client.call<Source>('GET', `/api/sources/${sourceId}`),
+    )
     expectEqual(`${name} on the shelf`, body.sha256, sha256)
-    const shelf = await this.repeat(() => this.client.call<{ sources: SourceCard[] }>('GET', `/api/projects/${project.id}/sources?limit=100`))
-    expectEqual(`${name} once`, shelf.body.sources.filter((source) => source.sha256 === sha256).length, 1)
+    const shelf = await this.repeat(() =>
+      this.client.call<{ sources: SourceCard[] }>(
+        'GET',
+        `/api/projects/${project.id}/sources?limit=100`,
+      ),
+    )
+    expectEqual(
+      `${name} once`,
+      shelf.body.sources.filter((source) => source.sha256 === sha256).length,
+      1,
+    )
   }
 
   private async saves(round: number): Promise<void> {
     for (let turn = 0; turn < SAVES; turn++) {
       const { document } = this.backdrop
-      const changed = { ...document, scrim: { ...document.scrim, strength: (round * SAVES + turn) / 10_000 } }
-      const save = { saveId: crypto.randomUUID(), label: `strength ${round}.${turn}`, document: changed }
-      const answer = await this.during('saving', () => this.repeat(() => this.client.save(this.backdrop, save)))
+      const changed = {
+        ...document,
+        scrim: { ...document.scrim, strength: (round * SAVES + turn) / 10_000 },
+      }
+      const save = {
+        saveId: crypto.randomUUID(),
+        label: `strength ${round}.${turn}`,
+        document: changed,
+      }
+      const answer = await this.during('saving', () =>
+        this.repeat(() => this.client.save(this.backdrop, save)),
+      )
       expectEqual('revision of a save', answer.body.revision, this.backdrop.revision + 1)
       this.backdrop = { ...this.backdrop, document: changed, revision: answer.body.revision }
     }
-    const { body } = await this.repeat(() => this.client.call<BackdropRecord>('GET', `/api/backdrops/${this.backdrop.id}`))
-    expectEqual('the document', [body.revision, body.document.scrim.strength], [this.backdrop.revision, this.backdrop.document.scrim.strength])
+    const { body } = await this.repeat(() =>
+      this.client.call<BackdropRecord>('GET', `/api/backdrops/${this.backdrop.id}`),
+    )
+    expectEqual(
+      'the document',
+      [body.revision, body.document.scrim.strength],
+      [this.backdrop.revision, this.backdrop.document.scrim.strength],
+    )
   }
 
   private async handIn({ recipe, facts, bytes }: Made): Promise<void> {
@@ -188,14 +256,25 @@ class KillRun {
   private async untilKept({ recipe, facts, bytes }: Made): Promise<Rendition> {
     for (;;) {
       const begun = await this.repeat(() =>
-        this.client.call<{ id: string | null; rendition: Rendition | null }>('POST', '/api/renditions', { recipe, facts, bytes: bytes.byteLength }),
+        this.client.call<{ id: string | null; rendition: Rendition | null }>(
+          'POST',
+          '/api/renditions',
+          { recipe, facts, bytes: bytes.byteLength },
+        ),
       )
       if (begun.body.rendition) return begun.body.rendition
-      const put = { method: 'PUT', headers: { 'Content-Type': 'application/octet-stream' }, body: new Uint8Array(bytes) }
-      const answer = await this.client.fetch(`/api/renditions/${begun.body.id}`, put).catch(() => null)
+      const put = {
+        method: 'PUT',
+        headers: { 'Content-Type': 'application/octet-stream' },
+        body: new Uint8Array(bytes),
+      }
+      const answer = await this.client
+        .fetch(`/api/renditions/${begun.body.id}`, put)
+        .catch(() => null)
       const text = await answer?.text().catch(() => null)
       if (answer?.status === 200 && text) return JSON.parse(text) as Rendition
-      if (answer && ![200, 409, 503].includes(answer.status)) throw new Error(`answered ${answer.status}: ${text}`)
+      if (answer && ![200, 409, 503].includes(answer.status))
+        throw new Error(`answered ${answer.status}: ${text}`)
       this.repeated += 1
       await new Promise((resolve) => setTimeout(resolve, 50))
     }
@@ -234,12 +313,21 @@ class KillRun {
       `nothing is lost, doubled or half: ${found.sources} sources, ` +
         `${found.renditions} finished files, ${found.revisions} revisions`,
     )
-    console.log(`all ${blobs.length} files read again (${(bytes / 1e6).toFixed(0)} MB): each digest is right`)
-    // An upload whose beginning was not answered was begun anew: the first one goes when its grace is over.
+    console.log(
+      `all ${blobs.length} files read again (${(bytes / 1e6).toFixed(0)} MB): each digest is right`,
+    )
+    // An upload whose beginning was not answered was begun anew: the first one goes when its grace
+    // is over.
     const abandoned = await countOf(database, 'SELECT count(*) FROM blobs WHERE sha256 IS NULL')
     await whenFree(() => stores.space.keep(new Date(Date.now() + 31 * DAY_MS)))
-    expectEqual('abandoned files', await countOf(database, 'SELECT count(*) FROM blobs WHERE sha256 IS NULL'), 0)
-    console.log(`${abandoned} broken-off uploads, which clients had begun anew, were freed after their thirty days`)
+    expectEqual(
+      'abandoned files',
+      await countOf(database, 'SELECT count(*) FROM blobs WHERE sha256 IS NULL'),
+      0,
+    )
+    console.log(
+      `${abandoned} broken-off uploads, which clients had begun anew, were freed after their thirty days`,
+    )
     await stores.prober.close()
     await database.close()
   }

@@ -16,8 +16,8 @@ export interface Made {
 }
 
 /**
- * A proof of the demonstration with `paddingBytes` more, in a box that players skip, under a recipe that it keeps: another
- * content and another recipe for every `number`.
+ * A proof of the demonstration with `paddingBytes` more, in a box that players skip, under a recipe
+ * that it keeps: another content and another recipe for every `number`.
  */
 export async function paddedProof(
   demoFiles: string,
@@ -26,7 +26,9 @@ export async function paddedProof(
   number: number,
 ): Promise<Made> {
   const made = madeSchema.parse(JSON.parse(await readFile(join(demoFiles, 'made.json'), 'utf8')))
-  const found = made.find((each) => each.facts.kind === 'clip' && each.file !== null && each.file.endsWith('.mp4'))!
+  const found = made.find(
+    (each) => each.facts.kind === 'clip' && each.file !== null && each.file.endsWith('.mp4'),
+  )!
   const facts = found.facts as ClipFacts
   const sha256 = createHash('sha256').update(`padded proof ${number}`).digest('hex')
   const proof = proofRecipe(document, { sha256, width: 1920, height: 1080 })
@@ -39,5 +41,9 @@ export async function paddedProof(
     cut: { timescale: num, start: 0, end: facts.frames * den },
     seam: { kind: 'straight', overlapSeconds: 0 },
   }
-  return { recipe, facts, bytes: paddedClip(await readFile(join(demoFiles, found.file!)), paddingBytes, number) }
+  return {
+    recipe,
+    facts,
+    bytes: paddedClip(await readFile(join(demoFiles, found.file!)), paddingBytes, number),
+  }
 }

@@ -2,10 +2,10 @@ import type { ClipQuality } from '../core/api/wire'
 import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
 import { framePlan } from '../core/loop/framePlan'
 import { planesOf, type I420, type Plane } from '../core/picture/I420'
-import { likeness } from '../core/picture/ssim'
-import { steadyPace } from '../core/weight/FramePace'
+import { measureQuality } from '../core/picture/ssim'
+import { constantQuantizer } from '../core/weight/RateControl'
 import { ProbeCurve } from '../core/weight/ProbeCurve'
-import { ceilingRate } from '../core/weight/ceilingRate'
+import { maxBitrate } from '../core/weight/ceilingRate'
 import { decodeFrames } from '../studio/worker/decodeFrames'
 import { encodeFrames } from '../studio/worker/encodeFrames'
 import { openClip } from '../studio/worker/OpenClip'
@@ -34,15 +34,37 @@ export interface GoalTimes {
 
 declare global {
   interface Window {
-    /** Frames a second of encoding ready frames, and of the whole way from file to file; `runs` of each, in turn. */
-    benchRender(url: string, bytes: number, recipe: ClipRecipe, runs: number): Promise<{ raw: number[]; whole: number[] }>
-    /** Renders once from the file chosen in the page's field; gives the number of frames and the bytes of the output. */
+    /**
+     * Frames a second of encoding ready frames, and of the whole way from file to file; `runs` of
+     * each, in turn.
+     */
+    benchRender(
+      url: string,
+      bytes: number,
+      recipe: ClipRecipe,
+      runs: number,
+    ): Promise<{ raw: number[]; whole: number[] }>
+    /**
+     * Renders once from the file chosen in the page's field; gives the number of frames and the
+     * bytes of the output.
+     */
     benchOnce(recipe: ClipRecipe): Promise<{ frames: number; output: number }>
-    /** Encodes the frames of a recipe at the browser's own variable rate: bytes of all frames, and how like what went in they are. */
-    benchVariable(place: ClipPlace, recipe: ClipRecipe, bitsPerSecond: number): Promise<{ bytes: number; quality: FrameQuality }>
+    /**
+     * Encodes the frames of a recipe at the browser's own variable rate: bytes of all frames, and
+     * how like what went in they are.
+     */
+    benchVariable(
+      place: ClipPlace,
+      recipe: ClipRecipe,
+      bitsPerSecond: number,
+    ): Promise<{ bytes: number; quality: FrameQuality }>
     /** How like the composed frames all frames of a finished file are. */
     benchQuality(place: ClipPlace, recipe: ClipRecipe, file: ClipPlace): Promise<FrameQuality>
-    /** Seconds in turns: of a whole render towards its goal with its probe given, of decoding and encoding at one quantizer or rate with nothing else, and of encoding ready frames so; seconds of the probe. */
+    /**
+     * Seconds in turns: of a whole render towards its goal with its probe given, of decoding and
+     * encoding at one quantizer or rate with nothing else, and of encoding ready frames so; seconds
+     * of the probe.
+     */
     benchGoal(place: ClipPlace, recipe: ClipRecipe, turns: number): Promise<GoalTimes[]>
   }
 }
@@ -55,20 +77,43 @@ async function readied(frames: AsyncIterable<VideoFrame>): Promise<VideoFrame[]>
   for await (const frame of frames) {
     const data = new Uint8Array(frame.allocationSize())
     await frame.copyTo(data)
-    ready.push(new VideoFrame(data, { format: frame.format!, codedWidth: frame.visibleRect!.width, codedHeight: frame.visibleRect!.height, timestamp: frame.timestamp, colorSpace: frame.colorSpace.toJSON() }))
+    ready.push(
+      new VideoFrame(data, {
+        format: frame.format!,
+        codedWidth: frame.visibleRect!.width,
+        codedHeight: frame.visibleRect!.height,
+        timestamp: frame.timestamp,
+        colorSpace: frame.colorSpace.toJSON(),
+      }),
+    )
     frame.close()
   }
   return ready
 }
 
-async function* shown(frames: AsyncIterable<{ readonly frame: VideoFrame }>): AsyncGenerator<VideoFrame> {
+async function* shown(
+  frames: AsyncIterable<{ readonly frame: VideoFrame }>,
+): AsyncGenerator<VideoFrame> {
   for await (const { frame } of frames) yield frame
 }
 
 window.benchRender = async (url, bytes, recipe, runs) => {
   const clip = await openClip(httpSource(new URL(url, location.href).href, bytes))
-  const count = Math.round((recipe.cut.end - recipe.cut.start) * (clip.presentation.timescale / recipe.cut.timescale) * (recipe.frameRate.num / recipe.frameRate.den) / clip.presentation.timescale)
-  const order = { ...recipe, bitsPerSecond: ceilingRate(recipe.family, recipe.width, recipe.height, recipe.frameRate.num / recipe.frameRate.den) }
+  const count = Math.round(
+    ((recipe.cut.end - recipe.cut.start) *
+      (clip.presentation.timescale / recipe.cut.timescale) *
+      (recipe.frameRate.num / recipe.frameRate.den)) /
+      clip.presentation.timescale,
+  )
+  const order = {
+    ...recipe,
+    bitsPerSecond: maxBitrate(
+      recipe.family,
+      recipe.width,
+      recipe.height,
+      recipe.frameRate.num / recipe.frameRate.den,
+    ),
+  }
   const raw: number[] = []
   const whole: number[] = []
   for (let run = 0; run < runs; run++) {
@@ -76,7 +121,9 @@ window.benchRender = async (url, bytes, recipe, runs) => {
     const feed = async function* () {
       let k = 0
       for (const frame of ready) {
-        yield new VideoFrame(frame, { timestamp: Math.round((k++ * 1e6 * recipe.frameRate.den) / recipe.frameRate.num) })
+        yield new VideoFrame(frame, {
+          timestamp: Math.round((k++ * 1e6 * recipe.frameRate.den) / recipe.frameRate.num),
+        })
         frame.close()
       }
     }
@@ -84,22 +131,49 @@ window.benchRender = async (url, bytes, recipe, runs) => {
     await encodeFrames(order, feed(), () => undefined, never)
     raw.push((count * 1000) / (performance.now() - start))
     start = performance.now()
-    await renderClip(clip, { ...recipe, kind: 'clip', denoise: 0, goal: null }, null, () => undefined, never)
+    await renderClip(
+      clip,
+      { ...recipe, kind: 'clip', noiseReduction: 0, goal: null },
+      null,
+      () => undefined,
+      never,
+    )
     whole.push((count * 1000) / (performance.now() - start))
   }
   return { raw, whole }
 }
 
-const ofFrames = (compared: readonly ComparedFrame[]): FrameQuality => ({ ...qualityOf(compared), decibels: compared.map(({ psnr: decibels }) => decibels) })
+const ofFrames = (compared: readonly ComparedFrame[]): FrameQuality => ({
+  ...qualityOf(compared),
+  decibels: compared.map(({ psnr: decibels }) => decibels),
+})
 
 window.benchVariable = async (place, recipe, bitsPerSecond) => {
   const clip = await openClip(openPlace(place))
   const plan = framePlan(recipe, clip.presentation)
-  const watch = new QualityWatch({ width: recipe.width, height: recipe.height, count: plan.length, most: plan.length })
+  const watch = new QualityWatch({
+    width: recipe.width,
+    height: recipe.height,
+    count: plan.length,
+    max: plan.length,
+  })
   const fit = toSize(recipe.width, recipe.height)
-  const witness = { wants: (k: number) => watch.wants(k), see: async (k: number, picture: () => Promise<I420>) => watch.hold(k, planesOf(fit(await picture()))[0]) }
-  const track = await encodeFrames({ ...recipe, bitsPerSecond }, outputFrames(clip, recipe, plan, 0, witness, never), () => undefined, never, (chunk, decoder) => watch.see(chunk, decoder))
-  return { bytes: track.frames.reduce((sum, { data }) => sum + data.byteLength, 0), quality: ofFrames(await watch.finish()) }
+  const witness = {
+    wants: (k: number) => watch.wants(k),
+    see: async (k: number, picture: () => Promise<I420>) =>
+      watch.hold(k, planesOf(fit(await picture()))[0]),
+  }
+  const track = await encodeFrames(
+    { ...recipe, bitsPerSecond },
+    outputFrames(clip, recipe, plan, 0, witness, never),
+    () => undefined,
+    never,
+    (chunk, decoder) => watch.see(chunk, decoder),
+  )
+  return {
+    bytes: track.frames.reduce((sum, { data }) => sum + data.byteLength, 0),
+    quality: ofFrames(await watch.finish()),
+  }
 }
 
 window.benchQuality = async (place, recipe, made) => {
@@ -107,7 +181,11 @@ window.benchQuality = async (place, recipe, made) => {
   const plan = framePlan(recipe, clip.presentation)
   const fit = toSize(recipe.width, recipe.height)
   const seen: Plane[] = []
-  const witness = { wants: () => true, see: async (_: number, picture: () => Promise<I420>) => void seen.push(planesOf(fit(await picture()))[0]) }
+  const witness = {
+    wants: () => true,
+    see: async (_: number, picture: () => Promise<I420>) =>
+      void seen.push(planesOf(fit(await picture()))[0]),
+  }
   const compared: ComparedFrame[] = []
   // One of each at a time: the file's frames are decoded as the source's are composed.
   const decoded = decodeFrames(file, 0, plan.length - 1, never)
@@ -118,7 +196,7 @@ window.benchQuality = async (place, recipe, made) => {
     const [luma] = planesOf(await planesOfFrame(value.frame, file.file.video))
     value.frame.close()
     const reference = seen.shift()!
-    compared.push({ k: compared.length, ...likeness(reference, luma) })
+    compared.push({ k: compared.length, ...measureQuality(reference, luma) })
   }
   return ofFrames(compared)
 }
@@ -127,8 +205,19 @@ window.benchGoal = async (place, recipe, turns) => {
   const clip = await openClip(openPlace(place))
   const { facts } = await probeClip(clip, probeOf(recipe), () => undefined, never)
   const plan = framePlan(recipe, clip.presentation)
-  const setting = Math.round(new ProbeCurve(facts.points, facts.steering).finestWithin(recipe.goal?.kind === 'budget' ? recipe.goal.bytes : Infinity, plan.length, facts.bounds.finest, facts.bounds.coarsest))
-  const order = { ...recipe, bitsPerSecond: setting * (facts.steering === 'rate' ? 1 : 10_000), steering: { by: facts.steering, pace: steadyPace(setting) } }
+  const setting = Math.round(
+    new ProbeCurve(facts.points, facts.steering).finestWithin(
+      recipe.goal?.kind === 'budget' ? recipe.goal.bytes : Infinity,
+      plan.length,
+      facts.bounds.finest,
+      facts.bounds.coarsest,
+    ),
+  )
+  const order = {
+    ...recipe,
+    bitsPerSecond: setting * (facts.steering === 'rate' ? 1 : 10_000),
+    steering: { by: facts.steering, rateControl: constantQuantizer(setting) },
+  }
   const taken: GoalTimes[] = []
   for (let turn = 0; turn < turns; turn++) {
     let start = performance.now()
@@ -139,11 +228,22 @@ window.benchGoal = async (place, recipe, turns) => {
       for (const frame of ready) yield frame
     }
     start = performance.now()
-    await encodeFrames(order, outputFrames(clip, recipe, plan, 0, null, never), () => undefined, never)
+    await encodeFrames(
+      order,
+      outputFrames(clip, recipe, plan, 0, null, never),
+      () => undefined,
+      never,
+    )
     const plain = (performance.now() - start) / 1000
     start = performance.now()
     await encodeFrames(order, feed(), () => undefined, never)
-    taken.push({ raw: (performance.now() - start) / 1000, plain, whole, probe: facts.seconds, passes: rendered.facts.passes })
+    taken.push({
+      raw: (performance.now() - start) / 1000,
+      plain,
+      whole,
+      probe: facts.seconds,
+      passes: rendered.facts.passes,
+    })
   }
   return taken
 }

@@ -15,9 +15,15 @@ export class RunningServer {
     this.drop = drop
   }
 
-  /** Starts it on a free port, on the database that is given or on a new one, which goes when the server stops. */
+  /**
+   * Starts it on a free port, on the database that is given or on a new one, which goes when the
+   * server stops.
+   */
   static async start(databaseUrl?: string): Promise<RunningServer> {
-    const made = databaseUrl === undefined ? await makeDatabase() : { url: databaseUrl, drop: async () => undefined }
+    const made =
+      databaseUrl === undefined
+        ? await makeDatabase()
+        : { url: databaseUrl, drop: async () => undefined }
     const server = new RunningServer(made.url, made.drop)
     await server.run()
     return server
@@ -28,7 +34,13 @@ export class RunningServer {
     const port = this.url ? new URL(this.url).port : '0'
     const child = spawn(process.execPath, ['dist/server/serve.js'], {
       cwd: PROJECT_ROOT,
-      env: { ...process.env, NODE_ENV: 'production', LOG_LEVEL: 'error', PORT: port, DATABASE_URL: this.databaseUrl },
+      env: {
+        ...process.env,
+        NODE_ENV: 'production',
+        LOG_LEVEL: 'error',
+        PORT: port,
+        DATABASE_URL: this.databaseUrl,
+      },
       stdio: ['ignore', 'pipe', 'inherit'],
     })
     this.child = child
@@ -37,7 +49,9 @@ export class RunningServer {
         const found = /http:\/\/\S+/.exec(line)
         if (found) resolve(found[0].replace('localhost', '127.0.0.1'))
       })
-      child.once('exit', (code) => reject(new Error(`the server ended with ${code} before it listened`)))
+      child.once('exit', (code) =>
+        reject(new Error(`the server ended with ${code} before it listened`)),
+      )
     })
   }
 

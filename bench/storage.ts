@@ -9,8 +9,9 @@ import { paddedProof, type Made } from './paddedProof'
 import { RunningServer } from './runningServer'
 
 /*
- * How fast files go in and out, against what the same PostgreSQL does with bare statements in the same run: rows of 1 MiB
- * through bound parameters, and `substring` on the column. The server runs in a process of its own, as in production.
+ * How fast files go in and out, against what the same PostgreSQL does with bare statements in the
+ * same run: rows of 1 MiB through bound parameters, and `substring` on the column. The server runs
+ * in a process of its own, as in production.
  */
 
 const MIB = 1024 * 1024
@@ -21,7 +22,8 @@ const MANY_BYTES = 12_000_000
 const TURNS = 3
 
 const megabytesPerSecond = (bytes: number, ms: number): number => bytes / 1000 / ms
-const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!
+const median = (values: readonly number[]): number =>
+  [...values].sort((a, b) => a - b)[values.length >> 1]!
 
 /** Runs all measurements and prints them; ends with an error where a ratio is missed. */
 export async function measureStorage(demoFiles: string): Promise<void> {
@@ -44,28 +46,42 @@ export async function measureStorage(demoFiles: string): Promise<void> {
     for (let turn = 0; turn < TURNS; turn++) {
       bareRates.push(await bareInserts(server.databaseUrl))
       const file = varied(large, turn)
-      oneRates.push(megabytesPerSecond(file.byteLength, await uploadTime(server.url, project, file)))
-      const files = Array.from({ length: MANY }, (_, file) => varied(small, MANY * turn + file + 100))
+      oneRates.push(
+        megabytesPerSecond(file.byteLength, await uploadTime(server.url, project, file)),
+      )
+      const files = Array.from({ length: MANY }, (_, file) =>
+        varied(small, MANY * turn + file + 100),
+      )
       const start = performance.now()
       await Promise.all(files.map((file) => uploadTime(server.url, project, file)))
       manyRates.push(megabytesPerSecond(MANY * MANY_BYTES, performance.now() - start))
     }
     const [bare, one, many] = [median(bareRates), median(oneRates), median(manyRates)]
     console.log(`bare bound inserts of 1 MiB: ${bare.toFixed(0)} MB/s`)
-    console.log(`one upload of ${(LARGE_BYTES / 1e6).toFixed(0)} MB: ${one.toFixed(1)} MB/s, checked and shelved`)
+    console.log(
+      `one upload of ${(LARGE_BYTES / 1e6).toFixed(0)} MB: ${one.toFixed(1)} MB/s, checked and shelved`,
+    )
     check('one upload against bare inserts', one / bare, 0.5)
-    console.log(`${MANY} uploads of ${(MANY_BYTES / 1e6).toFixed(0)} MB at once: ${many.toFixed(1)} MB/s together`)
+    console.log(
+      `${MANY} uploads of ${(MANY_BYTES / 1e6).toFixed(0)} MB at once: ${many.toFixed(1)} MB/s together`,
+    )
     check(`${MANY} uploads at once against bare inserts`, many / bare, 0.5)
 
     const sha256 = (await client.shelfOf(project.id, 'sort=bytes'))[0]!.sha256
     const reads = await readsAgainstBare(server, sha256)
-    console.log(`reading it back: ${reads.rate.toFixed(0)} MB/s; bare reads of 1 MiB: ${reads.bareRate.toFixed(0)} MB/s`)
+    console.log(
+      `reading it back: ${reads.rate.toFixed(0)} MB/s; bare reads of 1 MiB: ${reads.bareRate.toFixed(0)} MB/s`,
+    )
     check('reading against bare reads', reads.rate / reads.bareRate, 0.8)
     const times = reads.rangeMs / reads.substringMs
-    console.log(`a range of one byte: ${reads.rangeMs.toFixed(2)} ms; bare substring: ${reads.substringMs.toFixed(2)} ms`)
+    console.log(
+      `a range of one byte: ${reads.rangeMs.toFixed(2)} ms; bare substring: ${reads.substringMs.toFixed(2)} ms`,
+    )
     console.log(`a small range against a bare substring: ${times.toFixed(1)} times (at most 10)`)
     if (times > 10) failures.push('small ranges')
-    console.log(`memory of the server until here: at most ${peakMegabytes(server.pid).toFixed(0)} MB resident`)
+    console.log(
+      `memory of the server until here: at most ${peakMegabytes(server.pid).toFixed(0)} MB resident`,
+    )
     await renditionsAtOnce(demoFiles)
   } finally {
     await server.stop()
@@ -73,16 +89,22 @@ export async function measureStorage(demoFiles: string): Promise<void> {
   if (failures.length > 0) throw new Error(`missed: ${failures.join('; ')}`)
 }
 
-/** The memory that a server of its own takes while four finished files of 60 MB are handed in at once, and fetched. */
+/**
+ * The memory that a server of its own takes while four finished files of 60 MB are handed in at
+ * once, and fetched.
+ */
 async function renditionsAtOnce(demoFiles: string): Promise<void> {
   const server = await RunningServer.start()
   try {
     const client = new TestClient(server)
     const { backdrop } = await client.makeBackdrop(await readClip())
     const made = await Promise.all(
-      Array.from({ length: 4 }, (_, number) => paddedProof(demoFiles, backdrop.document, 60_000_000, number)),
+      Array.from({ length: 4 }, (_, number) =>
+        paddedProof(demoFiles, backdrop.document, 60_000_000, number),
+      ),
     )
-    // Making them took long: connections that the server has closed meanwhile must be seen as closed.
+    // Making them took long: connections that the server has closed meanwhile must be seen as
+    // closed.
     await new Promise((resolve) => setTimeout(resolve, 200))
     const before = peakMegabytes(server.pid)
     const kept = await Promise.all(made.map((each) => handIn(client, each)))
@@ -90,7 +112,9 @@ async function renditionsAtOnce(demoFiles: string): Promise<void> {
     await Promise.all(kept.map((each) => download(server.url, each.sha256)))
     const sent = peakMegabytes(server.pid)
     const [first, then, last] = [before, taken, sent].map((peak) => peak.toFixed(0))
-    console.log(`four finished files of 60 MB at once: ${first} MB resident before, at most ${then} MB while taken, ${last} MB when sent`)
+    console.log(
+      `four finished files of 60 MB at once: ${first} MB resident before, at most ${then} MB while taken, ${last} MB when sent`,
+    )
   } finally {
     await server.stop()
   }
@@ -139,7 +163,9 @@ function patch(target: URL, origin: string, offset: number, part: Buffer): Promi
   return new Promise((resolve, reject) => {
     const sent = request(target, { method: 'PATCH', headers }, (answer) => {
       answer.resume()
-      answer.on('end', () => (answer.statusCode === 204 ? resolve() : reject(new Error(`answered ${answer.statusCode}`))))
+      answer.on('end', () =>
+        answer.statusCode === 204 ? resolve() : reject(new Error(`answered ${answer.statusCode}`)),
+      )
     })
     sent.on('error', reject)
     sent.end(part)
@@ -150,16 +176,23 @@ function patch(target: URL, origin: string, offset: number, part: Buffer): Promi
 function download(url: string, sha256: string, range?: string): Promise<number> {
   const start = performance.now()
   return new Promise((resolve, reject) => {
-    const sent = request(`${url}/media/${sha256}`, { headers: range ? { Range: range } : {} }, (answer) => {
-      answer.on('data', () => undefined)
-      answer.on('end', () => resolve(performance.now() - start))
-    })
+    const sent = request(
+      `${url}/media/${sha256}`,
+      { headers: range ? { Range: range } : {} },
+      (answer) => {
+        answer.on('data', () => undefined)
+        answer.on('end', () => resolve(performance.now() - start))
+      },
+    )
     sent.on('error', reject)
     sent.end()
   })
 }
 
-/** How fast the same database takes 200 rows of 1 MiB through bound parameters on one connection, in MB/s. */
+/**
+ * How fast the same database takes 200 rows of 1 MiB through bound parameters on one connection, in
+ * MB/s.
+ */
 async function bareInserts(url: string): Promise<number> {
   const client = await connected(url)
   await client.query('CREATE TABLE bare (id uuid, seq integer, data bytea, PRIMARY KEY (id, seq))')
@@ -167,7 +200,8 @@ async function bareInserts(url: string): Promise<number> {
   const data = randomBytes(MIB)
   const id = crypto.randomUUID()
   const start = performance.now()
-  for (let seq = 0; seq < 200; seq++) await client.query('INSERT INTO bare VALUES ($1, $2, $3)', [id, seq, data])
+  for (let seq = 0; seq < 200; seq++)
+    await client.query('INSERT INTO bare VALUES ($1, $2, $3)', [id, seq, data])
   const ms = performance.now() - start
   await client.query('DROP TABLE bare')
   await client.end()
@@ -189,12 +223,15 @@ interface Reads {
 }
 
 /**
- * A file as the server sends it, against bare statements on the same rows. They take turns, so that what the database
- * does besides (a checkpoint after all those uploads) slows both.
+ * A file as the server sends it, against bare statements on the same rows. They take turns, so that
+ * what the database does besides (a checkpoint after all those uploads) slows both.
  */
 async function readsAgainstBare(server: RunningServer, sha256: string): Promise<Reads> {
   const bare = await connected(server.databaseUrl)
-  const { rows } = await bare.query<{ id: string; size: string }>('SELECT id, size FROM blobs WHERE sha256 = $1', [sha256])
+  const { rows } = await bare.query<{ id: string; size: string }>(
+    'SELECT id, size FROM blobs WHERE sha256 = $1',
+    [sha256],
+  )
   const { id, size } = rows[0]!
   const chunks = Math.floor(Number(size) / MIB)
   const wholeMs: number[] = []
@@ -214,7 +251,10 @@ async function readsAgainstBare(server: RunningServer, sha256: string): Promise<
     const at = (turn * 5000) % MIB
     rangeMs.push(await download(server.url, sha256, `bytes=${seq * MIB + at}-${seq * MIB + at}`))
     const start = performance.now()
-    await bare.query('SELECT substring(data FROM $3::int FOR 1) AS part FROM chunks WHERE blob_id = $1 AND seq = $2', [id, seq, at + 1])
+    await bare.query(
+      'SELECT substring(data FROM $3::int FOR 1) AS part FROM chunks WHERE blob_id = $1 AND seq = $2',
+      [id, seq, at + 1],
+    )
     substringMs.push(performance.now() - start)
   }
   await bare.end()

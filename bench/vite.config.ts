@@ -5,5 +5,10 @@ const here = (path: string): string => fileURLToPath(new URL(path, import.meta.u
 
 export default defineConfig({
   root: here('.'),
-  build: { outDir: here('../dist/bench'), emptyOutDir: true, target: 'es2023', rollupOptions: { input: here('page.html') } },
+  build: {
+    outDir: here('../dist/bench'),
+    emptyOutDir: true,
+    target: 'es2023',
+    rollupOptions: { input: here('page.html') },
+  },
 })

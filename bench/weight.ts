@@ -14,37 +14,66 @@ import { defaultOutputRate, toNumber } from '../core/loop/Fraction'
 import { presentationOf } from '../core/media/presentation'
 import { readMedia } from '../core/media/readMedia'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
-import { ceilingSetting, floorBytes } from '../core/weight/passes'
+import { maxQualitySetting, floorBytes } from '../core/weight/passes'
 import { containerOverhead } from '../core/weight/containerOverhead'
 import { renditionSize } from '../core/weight/renditionSize'
 import type { ClipPlace } from '../studio/worker/sources'
 import { evennessPicture } from './evennessPicture'
 import type { FrameQuality } from './page'
 
-/* Rate control against byte budgets, and against the browser's own variable rate at equal bytes. Writes the table in docs/. */
+/*
+ * Rate control against byte budgets, and against the browser's own variable rate at equal bytes.
+ * Writes the table in docs/.
+ */
 
 const TABLE = fileURLToPath(new URL('../docs/weight-measured.md', import.meta.url))
-const DEMO = ['dusk-window.mov', 'rain-platform.mp4', 'aurora-fjord.webm', 'harbour-lights.mp4', 'viaduct-crossing.mp4', 'archive-reel.mp4', 'tunnel-mouth.mp4', 'signal-blink.gif']
+const DEMO = [
+  'dusk-window.mov',
+  'rain-platform.mp4',
+  'aurora-fjord.webm',
+  'harbour-lights.mp4',
+  'viaduct-crossing.mp4',
+  'archive-reel.mp4',
+  'tunnel-mouth.mp4',
+  'signal-blink.gif',
+]
 /** What the picture in the docs shows: a clip whose first frame others lean on. */
 const PICTURED = 'aurora-fjord.webm'
 const PICTURE = fileURLToPath(new URL('../docs/pictures/weight-evenness.svg', import.meta.url))
 const WIDTH = 1280
 const SECONDS = 6
-/** What rendering is timed on: a lively clip and a calm one of 720p, so many seconds of each, in turns. */
-const TIMED = [['rain-platform.mp4', 6, 2_000_000], ['aurora-fjord.webm', 10, 150_000]] as const
+/**
+ * What rendering is timed on: a lively clip and a calm one of 720p, so many seconds of each, in
+ * turns.
+ */
+const TIMED = [
+  ['rain-platform.mp4', 6, 2_000_000],
+  ['aurora-fjord.webm', 10, 150_000],
+] as const
 const TURNS = 3
 /** Tries of the variable rate until its bytes are those that are compared with. */
 const TRIES = 4
 
-/** The part of a demonstration clip that a new backdrop takes, in seconds: without cards, black and cuts. All of any other clip. */
+/**
+ * The part of a demonstration clip that a new backdrop takes, in seconds: without cards, black and
+ * cuts. All of any other clip.
+ */
 function usableOf(file: string): { readonly start: number; readonly end: number } {
   const beside = join(dirname(file), 'analysed.json')
-  const analysed = existsSync(beside) ? (JSON.parse(readFileSync(beside, 'utf8')) as Record<string, { analysis: Analysis | null }>) : {}
+  const analysed = existsSync(beside)
+    ? (JSON.parse(readFileSync(beside, 'utf8')) as Record<string, { analysis: Analysis | null }>)
+    : {}
   const usable = analysed[basename(file)]?.analysis?.usable
-  return usable ? { start: usable.startMs / 1000, end: usable.endMs / 1000 } : { start: 0, end: Infinity }
+  return usable
+    ? { start: usable.startMs / 1000, end: usable.endMs / 1000 }
+    : { start: 0, end: Infinity }
 }
 
-async function recipeOf(file: string, family: ClipRecipe['family'], seconds = SECONDS): Promise<ClipRecipe> {
+async function recipeOf(
+  file: string,
+  family: ClipRecipe['family'],
+  seconds = SECONDS,
+): Promise<ClipRecipe> {
   const source = await openFileSource(file)
   const read = await readMedia(source).finally(() => source.close())
   if (!read.ok) throw read.error
@@ -53,42 +82,97 @@ async function recipeOf(file: string, family: ClipRecipe['family'], seconds = SE
   const { timescale, length, order } = presentation
   const { start, end } = usableOf(file)
   return {
-    kind: 'clip', sourceSha256: '', cut: { timescale, start: Math.round(start * timescale), end: Math.round(Math.min(length, Math.min(end, start + seconds) * timescale)) }, speed: 1, frameRate: defaultOutputRate((order.length * timescale) / length), seam: { kind: 'straight', overlapSeconds: 0 },
-    blendFrames: false, shape: PLAIN_SHAPE, soften: null, loops: true, family, ...renditionSize({ width: video.displayWidth, height: video.displayHeight }, WIDTH), denoise: 0, goal: null,
+    kind: 'clip',
+    sourceSha256: '',
+    cut: {
+      timescale,
+      start: Math.round(start * timescale),
+      end: Math.round(Math.min(length, Math.min(end, start + seconds) * timescale)),
+    },
+    speed: 1,
+    frameRate: defaultOutputRate((order.length * timescale) / length),
+    seam: { kind: 'straight', overlapSeconds: 0 },
+    blendFrames: false,
+    shape: PLAIN_SHAPE,
+    soften: null,
+    loops: true,
+    family,
+    ...renditionSize({ width: video.displayWidth, height: video.displayHeight }, WIDTH),
+    noiseReduction: 0,
+    goal: null,
   }
 }
 
-/** A file made for a budget, and the browser's own variable rate at equal bytes: null where that never came to them. */
+/**
+ * A file made for a budget, and the browser's own variable rate at equal bytes: null where that
+ * never came to them.
+ */
 interface Compared {
-  readonly budget: number
+  readonly budgetBytes: number
   readonly bytes: number
   readonly facts: ClipFacts
   readonly quality: FrameQuality
   readonly equal: FrameQuality | null
 }
 
-/** What comparisons are made with: a page of the bench, one of the command line's, and a place for files. */
+/**
+ * What comparisons are made with: a page of the bench, one of the command line's, and a place for
+ * files.
+ */
 interface Tools {
   readonly browser: RenderBrowser
   readonly harness: RenderBrowser
   readonly scratch: string
 }
 
-/** Makes a clip for the budget that lies `share` of the way from its floor to its ceiling, by their logarithm, and holds it against the variable rate. */
-async function compare({ browser, harness, scratch }: Tools, file: string, recipe: ClipRecipe, probe: ProbeFacts, share: number): Promise<Compared> {
+/**
+ * Makes a clip for the budget that lies `share` of the way from its floor to its ceiling, by their
+ * logarithm, and holds it against the variable rate.
+ */
+async function compare(
+  { browser, harness, scratch }: Tools,
+  file: string,
+  recipe: ClipRecipe,
+  probe: ProbeFacts,
+  share: number,
+): Promise<Compared> {
   const job = passJob(recipe, { kind: 'budget', bytes: 1 }, probe)
   const { curve, frames } = job
   const floor = floorBytes(job) ?? curve.loopBytes(probe.points[0]!.setting, frames)
-  const data = Math.max(floor * 1.25, floor * (curve.loopBytes(ceilingSetting(job), frames) / floor) ** share)
+  const data = Math.max(
+    floor * 1.25,
+    floor * (curve.loopBytes(maxQualitySetting(job), frames) / floor) ** share,
+  )
   const budget = Math.round((data + job.overhead(data)) / 1000) * 1000
-  const rendered = await harness.render(file, { ...recipe, goal: { kind: 'budget', bytes: budget } }, undefined, probe)
+  const rendered = await harness.render(
+    file,
+    { ...recipe, goal: { kind: 'budget', bytes: budget } },
+    undefined,
+    probe,
+  )
   const facts = rendered.facts as ClipFacts
   const made = join(scratch, 'made.mp4')
   await writeFile(made, rendered.bytes)
-  // All frames on both sides: encoders boost frames at intervals, and a sample might see just those.
-  const quality = await browser.page.evaluate(([at, what, done]) => window.benchQuality(at, what, done), [placeOf(browser, file), recipe, placeOf(browser, made)] as const)
+  // All frames on both sides: encoders boost frames at intervals, and a sample might see just
+  // those.
+  const quality = await browser.page.evaluate(
+    ([at, what, done]) => window.benchQuality(at, what, done),
+    [placeOf(browser, file), recipe, placeOf(browser, made)] as const,
+  )
   const bytes = rendered.bytes.byteLength
-  return { budget, bytes, facts, quality, equal: await atVariableRate(browser, file, recipe, bytes - containerOverhead('mp4', frames, facts.repeats), frames / job.framesPerSecond) }
+  return {
+    budgetBytes: budget,
+    bytes,
+    facts,
+    quality,
+    equal: await atVariableRate(
+      browser,
+      file,
+      recipe,
+      bytes - containerOverhead('mp4', frames, facts.repeats),
+      frames / job.framesPerSecond,
+    ),
+  }
 }
 
 function placeOf(browser: RenderBrowser, path: string): ClipPlace {
@@ -96,10 +180,17 @@ function placeOf(browser: RenderBrowser, path: string): ClipPlace {
 }
 
 async function tools(): Promise<Tools> {
-  return { scratch: await mkdtemp(join(tmpdir(), 'telon-weight-')), browser: await RenderBrowser.start('/bench/page.html'), harness: await RenderBrowser.start() }
+  return {
+    scratch: await mkdtemp(join(tmpdir(), 'telon-weight-')),
+    browser: await RenderBrowser.start('/bench/page.html'),
+    harness: await RenderBrowser.start(),
+  }
 }
 
-/** Two budgets for each clip and format, a third and two thirds of the way from floor to ceiling, and what came of them; then the time that it takes. */
+/**
+ * Two budgets for each clip and format, a third and two thirds of the way from floor to ceiling,
+ * and what came of them; then the time that it takes.
+ */
 export async function measureWeight(demo: string, own: readonly string[]): Promise<void> {
   const bench = await tools()
   const rows: string[] = []
@@ -119,15 +210,38 @@ export async function measureWeight(demo: string, own: readonly string[]): Promi
   await bench.harness.stop()
   const speed = await measureSpeed(bench.browser, demo)
   await bench.browser.stop()
-  const mean = (values: readonly number[]): string => (values.reduce((sum, value) => sum + value, 0) / Math.max(1, values.length)).toFixed(2)
-  await writeFile(TABLE, tableOf(rows, speed, `AV1 ${mean(gains['av1']!)}, VP9 ${mean(gains['vp9']!)}, H.264 ${mean(gains['h264']!)}`))
+  const mean = (values: readonly number[]): string =>
+    (values.reduce((sum, value) => sum + value, 0) / Math.max(1, values.length)).toFixed(2)
+  await writeFile(
+    TABLE,
+    tableOf(
+      rows,
+      speed,
+      `AV1 ${mean(gains['av1']!)}, VP9 ${mean(gains['vp9']!)}, H.264 ${mean(gains['h264']!)}`,
+    ),
+  )
 }
 
-function rowOf(file: string, family: ClipRecipe['family'], { budget, bytes, facts, quality, equal }: Compared): string {
-  const signed = (value: number, digits: number): string => `${value > 0 ? '+' : ''}${value.toFixed(digits)}`
+function rowOf(
+  file: string,
+  family: ClipRecipe['family'],
+  { budgetBytes: budget, bytes, facts, quality, equal }: Compared,
+): string {
+  const signed = (value: number, digits: number): string =>
+    `${value > 0 ? '+' : ''}${value.toFixed(digits)}`
   const cells = [
-    basename(file).replace(/\.[^.]*$/, ''), family, budget / 1000, (bytes / 1000).toFixed(1), `${signed((bytes / budget - 1) * 100, 1)} %`, quality.ssim.toFixed(3), quality.worstSsim.toFixed(3), quality.psnr.toFixed(1),
-    (quality.firstPsnr - quality.psnr).toFixed(1), facts.passes, equal ? signed(quality.psnr - equal.psnr, 2) : '–', equal ? (equal.firstPsnr - equal.psnr).toFixed(1) : '–',
+    basename(file).replace(/\.[^.]*$/, ''),
+    family,
+    budget / 1000,
+    (bytes / 1000).toFixed(1),
+    `${signed((bytes / budget - 1) * 100, 1)} %`,
+    quality.ssim.toFixed(3),
+    quality.worstSsim.toFixed(3),
+    quality.psnr.toFixed(1),
+    (quality.firstPsnr - quality.psnr).toFixed(1),
+    facts.passes,
+    equal ? signed(quality.psnr - equal.psnr, 2) : '–',
+    equal ? (equal.firstPsnr - equal.psnr).toFixed(1) : '–',
   ]
   return `| ${cells.join(' | ')} |`
 }
@@ -144,36 +258,74 @@ async function measureSpeed(browser: RenderBrowser, demo: string): Promise<strin
   for (const [name, seconds, bytes] of TIMED) {
     for (const family of FAMILIES) {
       const file = join(demo, name)
-      const recipe = { ...(await recipeOf(file, family, seconds)), goal: { kind: 'budget' as const, bytes } }
-      const turns = await browser.page.evaluate(([at, what, count]) => window.benchGoal(at, what, count), [placeOf(browser, file), recipe, TURNS] as const)
-      const middle = (of: (turn: (typeof turns)[number]) => number): number => turns.map(of).sort((a, b) => a - b)[turns.length >> 1]!
-      rows.push(`| ${name.replace(/\..*$/, '')}, ${seconds} s | ${family} | ${middle(({ raw }) => raw).toFixed(1)} | ${middle(({ plain }) => plain).toFixed(1)} | ${middle(({ whole }) => whole).toFixed(1)} | ${turns[0]!.passes} | ${middle(({ raw, whole, passes }) => whole / passes / raw).toFixed(2)} | ${middle(({ plain, whole, passes }) => whole / passes / plain).toFixed(2)} | ${turns[0]!.probe.toFixed(1)} |`)
+      const recipe = {
+        ...(await recipeOf(file, family, seconds)),
+        goal: { kind: 'budget' as const, bytes },
+      }
+      const turns = await browser.page.evaluate(
+        ([at, what, count]) => window.benchGoal(at, what, count),
+        [placeOf(browser, file), recipe, TURNS] as const,
+      )
+      const middle = (of: (turn: (typeof turns)[number]) => number): number =>
+        turns.map(of).sort((a, b) => a - b)[turns.length >> 1]!
+      rows.push(
+        `| ${name.replace(/\..*$/, '')}, ${seconds} s | ${family} | ${middle(({ raw }) => raw).toFixed(1)} | ${middle(({ plain }) => plain).toFixed(1)} | ${middle(({ whole }) => whole).toFixed(1)} | ${turns[0]!.passes} | ${middle(({ raw, whole, passes }) => whole / passes / raw).toFixed(2)} | ${middle(({ plain, whole, passes }) => whole / passes / plain).toFixed(2)} | ${turns[0]!.probe.toFixed(1)} |`,
+      )
       console.log(rows[rows.length - 1])
     }
   }
   return rows
 }
 
-/** Draws the decibels of each frame of one loop, ours and the browser's variable rate at equal bytes: docs/pictures/weight-evenness.svg. */
+/**
+ * Draws the decibels of each frame of one loop, ours and the browser's variable rate at equal
+ * bytes: docs/pictures/weight-evenness.svg.
+ */
 export async function drawEvenness(demo: string): Promise<void> {
   const bench = await tools()
   const file = join(demo, PICTURED)
   const recipe = await recipeOf(file, 'vp9')
-  const { bytes, quality, equal } = await compare(bench, file, recipe, await bench.harness.probe(file, probeOf(recipe)), 1 / 2)
+  const { bytes, quality, equal } = await compare(
+    bench,
+    file,
+    recipe,
+    await bench.harness.probe(file, probeOf(recipe)),
+    1 / 2,
+  )
   await bench.harness.stop()
   await bench.browser.stop()
   if (!equal) throw new Error('the variable rate never came to these bytes')
   const title = `${basename(PICTURED).replace(/\..*$/, '')}, VP9, ${Math.round(bytes / 1000)} kB for ${(quality.decibels.length / toNumber(recipe.frameRate)).toFixed(1)} s: decibels of each frame`
-  await writeFile(PICTURE, evennessPicture(title, quality.decibels, equal.decibels, toNumber(recipe.frameRate)))
-  console.log(`${PICTURE}: mean ${quality.psnr} against ${equal.psnr} dB, first frame ${quality.firstPsnr} against ${equal.firstPsnr} dB`)
+  await writeFile(
+    PICTURE,
+    evennessPicture(title, quality.decibels, equal.decibels, toNumber(recipe.frameRate)),
+  )
+  console.log(
+    `${PICTURE}: mean ${quality.psnr} against ${equal.psnr} dB, first frame ${quality.firstPsnr} against ${equal.firstPsnr} dB`,
+  )
 }
 
-/** The browser's own variable rate, its bit rate corrected until its bytes are within 3 % of those wanted; null where it never comes near. */
-async function atVariableRate(browser: RenderBrowser, file: string, recipe: ClipRecipe, bytes: number, seconds: number): Promise<FrameQuality | null> {
+/**
+ * The browser's own variable rate, its bit rate corrected until its bytes are within 3 % of those
+ * wanted; null where it never comes near.
+ */
+async function atVariableRate(
+  browser: RenderBrowser,
+  file: string,
+  recipe: ClipRecipe,
+  bytes: number,
+  seconds: number,
+): Promise<FrameQuality | null> {
   const place = placeOf(browser, file)
   let rate = (bytes * 8) / seconds
   for (let turn = 0; turn < TRIES; turn++) {
-    const made = await browser.page.evaluate(([at, what, bits]) => window.benchVariable(at, what, bits), [place, recipe, Math.round(rate)] as const).catch(() => null)
+    const made = await browser.page
+      .evaluate(([at, what, bits]) => window.benchVariable(at, what, bits), [
+        place,
+        recipe,
+        Math.round(rate),
+      ] as const)
+      .catch(() => null)
     if (!made) return null
     if (Math.abs(made.bytes / bytes - 1) < 0.03) return made.quality
     rate = Math.max(15_000, (rate * bytes) / made.bytes)

@@ -4,8 +4,9 @@ import { Command, InvalidArgumentError, Option } from 'commander'
 import { FAMILIES, type Family } from '../core/weight/families'
 import { SCREEN_CLASSES, type ScreenClass } from '../core/fit/screens'
 import { deliver, UsageError, type DeliverOptions } from './deliver'
-import { mend, type MendOptions } from './mend'
+import { repair, type RepairOptions } from './repair'
 import { probeLine } from './probe'
+import { withNewNames } from './oldNames'
 import { upload, type UploadOptions } from './upload'
 
 /** Where the caller stands: npm runs scripts in the project's folder. */
@@ -22,28 +23,40 @@ function number(low: number, high: number, unit: string) {
 }
 
 /** `4-12`: two lengths in seconds. */
-function lengths(text: string): { least: number; most: number } {
-  const [least, most] = text.split('-').map(Number)
-  const sane = /^\d+(\.\d+)?-\d+(\.\d+)?$/.test(text) && least! >= 0.5 && most! >= least! && most! <= 120
-  if (!sane) throw new InvalidArgumentError('It must be two lengths in seconds, from 0.5 to 120, such as 4-12.')
-  return { least: least!, most: most! }
+function lengths(text: string): { min: number; max: number } {
+  const [min, max] = text.split('-').map(Number)
+  const sane = /^\d+(\.\d+)?-\d+(\.\d+)?$/.test(text) && min! >= 0.5 && max! >= min! && max! <= 120
+  if (!sane)
+    throw new InvalidArgumentError(
+      'It must be two lengths in seconds, from 0.5 to 120, such as 4-12.',
+    )
+  return { min: min!, max: max! }
 }
 
 /** `800`, or `phone=800,laptop=2000`: kilobytes for all screens, or for those named. */
 function budgets(text: string): Partial<Record<ScreenClass, number>> {
   const kilobytes = number(20, 1_000_000, ' kB')
-  if (!text.includes('=')) return Object.fromEntries(SCREEN_CLASSES.map((each) => [each, kilobytes(text)]))
-  return Object.fromEntries(text.split(',').map((part) => {
-    const [name, value = ''] = part.split('=')
-    if (!SCREEN_CLASSES.some((each) => each === name)) throw new InvalidArgumentError(`There is no screen called ${name}: they are ${SCREEN_CLASSES.join(', ')}.`)
-    return [name, kilobytes(value)]
-  }))
+  if (!text.includes('='))
+    return Object.fromEntries(SCREEN_CLASSES.map((each) => [each, kilobytes(text)]))
+  return Object.fromEntries(
+    text.split(',').map((part) => {
+      const [name, value = ''] = part.split('=')
+      if (!SCREEN_CLASSES.some((each) => each === name))
+        throw new InvalidArgumentError(
+          `There is no screen called ${name}: they are ${SCREEN_CLASSES.join(', ')}.`,
+        )
+      return [name, kilobytes(value)]
+    }),
+  )
 }
 
 function formats(text: string): Family[] {
   return text.split(',').map((part) => {
     const family = FAMILIES.find((each) => each === part.trim())
-    if (!family) throw new InvalidArgumentError(`There is no format called ${part}: they are ${FAMILIES.join(', ')}.`)
+    if (!family)
+      throw new InvalidArgumentError(
+        `There is no format called ${part}: they are ${FAMILIES.join(', ')}.`,
+      )
     return family
   })
 }
@@ -53,14 +66,18 @@ function poster(text: string): number | 'first' {
   return text === 'first' ? 'first' : number(0, 86_400, ' seconds, or first')(text)
 }
 
-const program = new Command('telon').description('Reads clips and makes moving backgrounds from them.').exitOverride((error) => {
-  // Help is not a mistake; everything else that commander stops at is.
-  process.exit(error.exitCode === 0 ? 0 : 2)
-})
+const program = new Command('telon')
+  .description('Reads clips and makes moving backgrounds from them.')
+  .exitOverride((error) => {
+    // Help is not a mistake; everything else that commander stops at is.
+    process.exit(error.exitCode === 0 ? 0 : 2)
+  })
 
 program
   .command('probe')
-  .description('Print what each file is: one JSON object a line. Exit code 1 if any cannot be used.')
+  .description(
+    'Print what each file is: one JSON object a line. Exit code 1 if any cannot be used.',
+  )
   .argument('<files...>')
   .action(async (files: string[]) => {
     let failed = false
@@ -73,17 +90,29 @@ program
   })
 
 program
-  .command('mend')
-  .description('Write a mended copy of a clip: nothing is encoded anew. The suffix of the output chooses the container.')
+  .command('repair')
+  .description(
+    'Write a repaired copy of a clip without re-encoding. The suffix of the output sets the container.',
+  )
   .argument('<file>')
   .requiredOption('--out <file>', 'file to write: .mp4, .mov, .webm or .mkv')
-  .option('--index-first', 'put the index before the data (MP4 and MOV are always written so)', false)
-  .option('--no-sound', 'leave the sound out')
-  .option('--start <seconds>', 'cut at the key frame at or before this moment', number(0, 86_400, ' seconds'))
-  .option('--end <seconds>', 'leave out what is shown from this moment on', number(0, 86_400, ' seconds'))
-  .option('--strip', 'leave out metadata about people, places, devices and times', false)
-  .action(async (file: string, options: MendOptions) => {
-    await mend(resolve(CALLER, file), { ...options, out: resolve(CALLER, options.out) }, (line) => process.stderr.write(`${line}\n`))
+  .option(
+    '--index-first',
+    'put the index before the data (MP4 and MOV are always written so)',
+    false,
+  )
+  .option('--no-sound', 'remove the sound')
+  .option(
+    '--start <seconds>',
+    'cut at the key frame at or before this moment',
+    number(0, 86_400, ' seconds'),
+  )
+  .option('--end <seconds>', 'remove everything from this moment on', number(0, 86_400, ' seconds'))
+  .option('--strip', 'remove metadata about people, places, devices and times', false)
+  .action(async (file: string, options: RepairOptions) => {
+    await repair(resolve(CALLER, file), { ...options, out: resolve(CALLER, options.out) }, (line) =>
+      process.stderr.write(`${line}\n`),
+    )
   })
 
 program
@@ -94,21 +123,63 @@ program
   .option('--start <seconds>', 'where the loop starts in the clip', number(0, 86_400, ' seconds'))
   .option('--end <seconds>', 'where it ends', number(0, 86_400, ' seconds'))
   .option('--speed <factor>', '0.25 to 4', number(0.25, 4, ''), 1)
-  .option('--width <pixels>', 'one width, and so one row of files, for all screens', number(160, 3840, ' pixels'))
-  .option('--budget <kilobytes>', 'what a first visit may weigh: one number, or phone=800,laptop=2000,wide=3500', budgets)
+  .option(
+    '--width <pixels>',
+    'one width, and one set of files, for all screens',
+    number(160, 3840, ' pixels'),
+  )
+  .option(
+    '--budget <kilobytes>',
+    'what a first visit may weigh: one number, or phone=800,laptop=2000,wide=3500',
+    budgets,
+  )
   .option('--formats <list>', 'formats to write, of av1, vp9 and h264', formats)
-  .option('--quality <ssim>', 'hold this likeness, 0.8 to 0.995, whatever bytes it takes', number(0.8, 0.995, ''))
-  .option('--fps <rate>', 'frames a second, 5 to 60; the clip’s own up to 30 without it', number(5, 60, ' frames a second'))
-  .option('--denoise <strength>', 'take out grain over time, 0 to 1', number(0, 1, ''), 0)
-  .option('--soften <strength>', 'blur the ground behind the copy, 0 to 1', number(0, 1, ''), 0)
+  .option(
+    '--quality <ssim>',
+    'constant quality: the SSIM to reach, 0.8 to 0.995, at any size',
+    number(0.8, 0.995, ''),
+  )
+  .option(
+    '--fps <rate>',
+    'frames a second, 5 to 60; the clip’s own up to 30 without it',
+    number(5, 60, ' frames a second'),
+  )
+  .option(
+    '--noise-reduction <strength>',
+    'reduce noise (film grain) over time, 0 to 1',
+    number(0, 1, ''),
+    0,
+  )
+  .option('--soften <strength>', 'blur the picture behind the copy, 0 to 1', number(0, 1, ''), 0)
   .option('--once', 'play once and hold the last frame', false)
-  .addOption(new Option('--seam <kind>', 'how the end meets the start').choices(['straight', 'blended', 'there-and-back']).default('straight'))
-  .option('--overlap <seconds>', 'how long a blended seam takes; measured and chosen without it', number(0.04, 10, ' seconds'))
-  .option('--find-loop <lengths>', 'look for the best loop of so many seconds, such as 4-12', lengths)
-  .option('--poster <moment>', 'the still: a moment of the clip in seconds, or first', poster, 'first')
+  .addOption(
+    new Option('--seam <kind>', 'how the end of the loop meets its start')
+      .choices(['straight', 'blended', 'ping-pong'])
+      .default('straight'),
+  )
+  .option(
+    '--overlap <seconds>',
+    'length of a blended seam; chosen from measured motion without it',
+    number(0.04, 10, ' seconds'),
+  )
+  .option(
+    '--find-loop <lengths>',
+    'look for the best loop of so many seconds, such as 4-12',
+    lengths,
+  )
+  .option(
+    '--poster <moment>',
+    'the poster: a moment of the clip in seconds, or first',
+    poster,
+    'first',
+  )
   .option('--heading <text>', 'heading of the demonstration page')
   .action(async (file: string, options: DeliverOptions) => {
-    await deliver(resolve(CALLER, file), { ...options, out: resolve(CALLER, options.out) }, (line) => process.stderr.write(`${line}\n`))
+    await deliver(
+      resolve(CALLER, file),
+      { ...options, out: resolve(CALLER, options.out) },
+      (line) => process.stderr.write(`${line}\n`),
+    )
   })
 
 program
@@ -117,14 +188,24 @@ program
   .argument('<files...>')
   .requiredOption('--project <project>', 'id or name of the project')
   .option('--server <address>', 'where Telon runs', 'http://localhost:4600')
-  .addOption(new Option('--token <token>', 'API token, made under Access').env('TELON_TOKEN').makeOptionMandatory())
+  .addOption(
+    new Option('--token <token>', 'API token, made under Access')
+      .env('TELON_TOKEN')
+      .makeOptionMandatory(),
+  )
   .action(async (files: string[], options: UploadOptions) => {
-    await upload(files.map((file) => resolve(CALLER, file)), options, (line) => process.stderr.write(`${line}\n`))
+    await upload(
+      files.map((file) => resolve(CALLER, file)),
+      options,
+      (line) => process.stderr.write(`${line}\n`),
+    )
   })
 
 program
   .command('hash-password')
-  .description('Read a password from standard input and print its hash, which TELON_PASSWORD takes in its place.')
+  .description(
+    'Read a password from standard input and print its hash, which TELON_PASSWORD takes in its place.',
+  )
   .action(async () => {
     const { hash } = await import('@node-rs/argon2')
     const password = (await readFile('/dev/stdin', 'utf8')).replace(/\r?\n$/, '')
@@ -132,7 +213,12 @@ program
     process.stdout.write(`${await hash(password)}\n`)
   })
 
-program.parseAsync().catch((error: unknown) => {
-  process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`)
-  process.exit(error instanceof UsageError ? 2 : 1)
-})
+program
+  .parseAsync(
+    withNewNames(process.argv.slice(2), (line) => process.stderr.write(`${line}\n`)),
+    { from: 'user' },
+  )
+  .catch((error: unknown) => {
+    process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`)
+    process.exit(error instanceof UsageError ? 2 : 1)
+  })

@@ -3,7 +3,10 @@ import { probe } from '../core/media/probe'
 import { openFileSource } from '../headless/fileSource'
 
 /** What `telon probe` prints of a file, one JSON object a line. */
-export async function probeLine(path: string, shownName: string): Promise<{ line: string; ok: boolean }> {
+export async function probeLine(
+  path: string,
+  shownName: string,
+): Promise<{ line: string; ok: boolean }> {
   const line = await probeFile(path, shownName)
   return { line: JSON.stringify(line), ok: line.error === undefined }
 }
@@ -27,8 +30,11 @@ async function probeFile(path: string, file: string): Promise<ProbeLine> {
 /** What stands against opening a file, in words; null for what is no matter of the file. */
 export function fileProblem(error: unknown): { code: string; message: string } | null {
   const code = (error as NodeJS.ErrnoException).code
-  if (code === 'ENOENT') return { code: 'file/not-found', message: 'There is no file of this name. Check the path.' }
-  if (code === 'EISDIR') return { code: 'file/is-folder', message: 'This is a folder. Name the files in it.' }
-  if (code === 'EACCES') return { code: 'file/no-access', message: 'The file may not be read. Check its permissions.' }
+  if (code === 'ENOENT')
+    return { code: 'file/not-found', message: 'There is no file of this name. Check the path.' }
+  if (code === 'EISDIR')
+    return { code: 'file/is-folder', message: 'This is a folder. Name the files in it.' }
+  if (code === 'EACCES')
+    return { code: 'file/no-access', message: 'The file may not be read. Check its permissions.' }
   return null
 }

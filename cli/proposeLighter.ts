@@ -1,22 +1,50 @@
 import { measuredRecipe, type AdviceId } from '../core/backdrop/advice'
 import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
-import { isWorthOffering, measureAdvice, type MeasuredAdvice } from '../core/backdrop/measureAdvice'
+import { savesEnough, measureAdvice, type MeasuredAdvice } from '../core/backdrop/measureAdvice'
 import { probeOf, type RecipeSource } from '../core/backdrop/recipe'
 import { SCREENS, type ScreenClass } from '../core/fit/screens'
 import type { RenderBrowser } from '../headless/RenderBrowser'
 
 /** Which option of `deliver` takes an alternative up. What none takes up is not proposed here. */
-const OPTIONS: Partial<Record<AdviceId, string>> = { shorter: '--end', slower: '--speed and --end', 'frame-rate': '--fps', smaller: '--width', denoise: '--denoise', soften: '--soften' }
+const OPTIONS: Partial<Record<AdviceId, string>> = {
+  shorter: '--end',
+  slower: '--speed and --end',
+  'frame-rate': '--fps',
+  smaller: '--width',
+  'noise-reduction': '--noise-reduction',
+  soften: '--soften',
+}
 
-/** Says what a class of screens could give up where a budget lies below what an encoder can do, each measured by short encodes, what saves most first. Errors: those of encoding. */
-export async function proposeLighter(browser: RenderBrowser, file: string, document: BackdropDocument, source: RecipeSource, screenClass: ScreenClass, say: (line: string) => void): Promise<void> {
+/**
+ * Says what a class of screens could give up where a budget lies below what an encoder can do, each
+ * measured by short encodes, what saves most first. Errors: those of encoding.
+ */
+export async function proposeLighter(
+  browser: RenderBrowser,
+  file: string,
+  document: BackdropDocument,
+  source: RecipeSource,
+  screenClass: ScreenClass,
+  say: (line: string) => void,
+): Promise<void> {
   const recipe = measuredRecipe(document, source, screenClass)
   if (!recipe) return
   say(`measuring what would make the files for ${SCREENS[screenClass].label.toLowerCase()} lighter`)
   const base = await browser.probe(file, probeOf(recipe))
   const found: MeasuredAdvice[] = []
   const run = browser.probeAt.bind(browser, file)
-  for await (const { advice } of measureAdvice({ document, source, screenClass, analysis: null, base, run })) if (advice && OPTIONS[advice.id] && isWorthOffering(advice)) found.push(advice)
-  for (const { id, title, saves, savesBytes } of found.sort((a, b) => b.saves - a.saves)) say(`  ${title} (${OPTIONS[id]}): saves ${Math.round(savesBytes / 1000)} kB, ${Math.round(saves * 100)} %`)
+  for await (const { advice } of measureAdvice({
+    document,
+    source,
+    screenClass,
+    analysis: null,
+    base,
+    run,
+  }))
+    if (advice && OPTIONS[advice.id] && savesEnough(advice)) found.push(advice)
+  for (const { id, title, saves, savesBytes } of found.sort((a, b) => b.saves - a.saves))
+    say(
+      `  ${title} (${OPTIONS[id]}): saves ${Math.round(savesBytes / 1000)} kB, ${Math.round(saves * 100)} %`,
+    )
   if (found.length === 0) say('  nothing of what was tried saves more than a few bytes')
 }

@@ -18,7 +18,10 @@ const FINISH_UPLOADS_EVERY_MS = 60_000
 /** Exit code for settings that are wrong: starting again would not help. */
 const EXIT_UNUSABLE = 2
 
-/** Migrates, seeds the demonstration on an empty database, and serves. Prints the address on one line. */
+/**
+ * Migrates, seeds the demonstration on an empty database, and serves. Prints the address on one
+ * line.
+ */
 async function main(): Promise<void> {
   const config = readSettings()
   const log = pino({ level: config.logLevel })
@@ -56,29 +59,49 @@ async function listen({ koa }: App, config: Config): Promise<Server> {
   })
   const address = server.address()
   const port = typeof address === 'object' && address ? address.port : config.port
-  const host = config.host === '127.0.0.1' ? 'localhost' : config.host.includes(':') ? `[${config.host}]` : config.host
+  const host =
+    config.host === '127.0.0.1'
+      ? 'localhost'
+      : config.host.includes(':')
+        ? `[${config.host}]`
+        : config.host
   console.log(`Telon is at ${tls ? 'https' : 'http'}://${host}:${port}`)
   return server
 }
 
-async function openHttps(koa: App['koa'], { certFile, keyFile }: NonNullable<Config['tls']>): Promise<Server> {
+async function openHttps(
+  koa: App['koa'],
+  { certFile, keyFile }: NonNullable<Config['tls']>,
+): Promise<Server> {
   try {
-    return createHttpsServer({ cert: await readFile(certFile), key: await readFile(keyFile) }, koa.callback())
+    return createHttpsServer(
+      { cert: await readFile(certFile), key: await readFile(keyFile) },
+      koa.callback(),
+    )
   } catch (error) {
     const reason = (error as Error).message
-    console.error(`TELON_TLS_CERT (${certFile}) and TELON_TLS_KEY (${keyFile}) cannot be used: ${reason}`)
+    console.error(
+      `TELON_TLS_CERT (${certFile}) and TELON_TLS_KEY (${keyFile}) cannot be used: ${reason}`,
+    )
     process.exit(EXIT_UNUSABLE)
   }
 }
 
-/** Goes on with uploads that were not finished, and frees what nothing uses; now and again and again. Returns what ends it. */
+/**
+ * Goes on with uploads that were not finished, and frees what nothing uses; now and again and
+ * again. Returns what ends it.
+ */
 function startBackground({ stores }: App, log: Logger): () => void {
   const failed = (what: string) => (error: unknown) => log.error({ err: error }, `${what} failed`)
-  const finishUploads = (): void => void stores.finisher.resume(log).catch(failed('finishing uploads'))
+  const finishUploads = (): void =>
+    void stores.finisher.resume(log).catch(failed('finishing uploads'))
   const keepSpace = (): void => void stores.space.keep(new Date()).catch(failed('freeing space'))
   finishUploads()
   keepSpace()
-  const timers = [setInterval(finishUploads, FINISH_UPLOADS_EVERY_MS), setInterval(keepSpace, KEEP_SPACE_EVERY_MS)]
+  const timers = [
+    setInterval(finishUploads, FINISH_UPLOADS_EVERY_MS),
+    setInterval(keepSpace, KEEP_SPACE_EVERY_MS),
+  ]
   return () => timers.forEach(clearInterval)
 }
 
@@ -107,7 +130,10 @@ function stopOnSignals({ server, app, database, endBackground, log }: Running): 
     process.exit(0)
   }
   for (const signal of ['SIGINT', 'SIGTERM'] as const) {
-    process.on(signal, () => void stop().catch((error: unknown) => log.error({ err: error }, 'stopping failed')))
+    process.on(
+      signal,
+      () => void stop().catch((error: unknown) => log.error({ err: error }, 'stopping failed')),
+    )
   }
 }
 

@@ -13,11 +13,22 @@ import { rainPlatform } from './scenes/rainPlatform'
 import type { Scene } from './scenes/Scene'
 import { tunnelMouth } from './scenes/tunnelMouth'
 import { viaduct } from './scenes/viaduct'
-import { PICTURES } from './stills'
+import { PICTURES } from './images'
 
-/* The page that draws and encodes Vesperline's clips, opened by `npm run demo` and by tests that need a real file. */
+/*
+ * The page that draws and encodes Vesperline's clips, opened by `npm run demo` and by tests that
+ * need a real file.
+ */
 
-const SCENES: readonly Scene[] = [duskWindow, auroraFjord, rainPlatform, viaduct, archiveReel, tunnelMouth, harbourLights]
+const SCENES: readonly Scene[] = [
+  duskWindow,
+  auroraFjord,
+  rainPlatform,
+  viaduct,
+  archiveReel,
+  tunnelMouth,
+  harbourLights,
+]
 
 declare global {
   interface Window {
@@ -39,8 +50,15 @@ window.telonDraw = async (file, resultUrl, seconds) => {
   if (!scene) throw new Error(`there is no scene ${file}`)
   const length = seconds ?? scene.seconds
   const order = { ...scene, frameRate: { num: scene.fps, den: 1 } }
-  const encoded = await encodeFrames(order, draw(scene, Math.round(length * scene.fps)), () => undefined, new AbortController().signal)
-  const track = file.endsWith('.webm') ? writeWebm(encoded) : writeMp4(encoded, scene.sound ? rumble(length) : null)
+  const encoded = await encodeFrames(
+    order,
+    draw(scene, Math.round(length * scene.fps)),
+    () => undefined,
+    new AbortController().signal,
+  )
+  const track = file.endsWith('.webm')
+    ? writeWebm(encoded)
+    : writeMp4(encoded, scene.sound ? rumble(length) : null)
   if (file.endsWith('.mov')) track.set(new TextEncoder().encode('qt  '), 8)
   await fetch(resultUrl, { method: 'POST', body: track })
 }
@@ -52,7 +70,11 @@ async function* draw(scene: Scene, count: number): AsyncGenerator<VideoFrame> {
     scene.paint(painter, k / scene.fps)
     const { data } = painter.getImageData(0, 0, scene.width, scene.height)
     yield new VideoFrame(convertRgbaToI420(data, scene.width, scene.height).data, {
-      format: 'I420', codedWidth: scene.width, codedHeight: scene.height, timestamp: Math.round((k * 1e6) / scene.fps), colorSpace: LIMITED_BT709,
+      format: 'I420',
+      codedWidth: scene.width,
+      codedHeight: scene.height,
+      timestamp: Math.round((k * 1e6) / scene.fps),
+      colorSpace: LIMITED_BT709,
     })
   }
 }

@@ -3,12 +3,21 @@ import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { fileURLToPath } from 'node:url'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import type { RenditionFacts } from '../core/api/wire'
-import { clipRecipes, posterRecipes, probeOf, proofRecipe, recipeKey } from '../core/backdrop/recipe'
+import {
+  clipRecipes,
+  posterRecipes,
+  probeOf,
+  proofRecipe,
+  recipeKey,
+} from '../core/backdrop/recipe'
 import { memorySource } from '../core/bytes/ByteSource'
 import { probe } from '../core/media/probe'
 import { demoBackdrop, SCENARIO } from './scenario'
 
-/* Draws Vesperline's clips and renders the first proof and stills. The results are committed: `npm start` is then quick and needs no browser. */
+/*
+ * Draws Vesperline's clips and renders the first proof and stills. The results are committed: `npm
+ * start` is then quick and needs no browser.
+ */
 
 const files = fileURLToPath(new URL('./files/', import.meta.url))
 await mkdir(files, { recursive: true })
@@ -16,8 +25,15 @@ await mkdir(files, { recursive: true })
 const wanted = process.argv[2]
 const painter = await RenderBrowser.start('/demo/generator.html')
 // `measure` draws nothing: it makes anew what is told of the files that are there.
-for (const clip of wanted === 'measure' ? [] : wanted ? [wanted] : [...SCENARIO.clips, ...SCENARIO.pictures]) {
-  await painter.page.evaluate(([name, to]) => window.telonDraw(name, to), [clip, '/result/clip'] as const)
+for (const clip of wanted === 'measure'
+  ? []
+  : wanted
+    ? [wanted]
+    : [...SCENARIO.clips, ...SCENARIO.pictures]) {
+  await painter.page.evaluate(([name, to]) => window.telonDraw(name, to), [
+    clip,
+    '/result/clip',
+  ] as const)
   const bytes = painter.takeResult('/result/clip')
   await writeFile(`${files}${clip}`, bytes)
   console.log(`${clip}: ${bytes.byteLength} bytes`)
@@ -31,11 +47,19 @@ if (!facts.ok) throw facts.error
 if (facts.value.kind !== 'clip') throw new Error(`${clip} is no clip`)
 const document = demoBackdrop('demo', facts.value)
 const { displayWidth, displayHeight } = facts.value.video
-const source = { sha256: createHash('sha256').update(bytes).digest('hex'), width: displayWidth, height: displayHeight }
+const source = {
+  sha256: createHash('sha256').update(bytes).digest('hex'),
+  width: displayWidth,
+  height: displayHeight,
+}
 const browser = await RenderBrowser.start()
 const made: { key: string; file: string | null; facts: RenditionFacts }[] = []
-for (const recipe of [proofRecipe(document, source), ...posterRecipes(document, source).map((each) => each.recipe)]) {
-  const file = recipe.kind === 'poster' ? `made-poster-${recipe.width}.${recipe.format}` : 'made-proof.mp4'
+for (const recipe of [
+  proofRecipe(document, source),
+  ...posterRecipes(document, source).map((each) => each.recipe),
+]) {
+  const file =
+    recipe.kind === 'poster' ? `made-poster-${recipe.width}.${recipe.format}` : 'made-proof.mp4'
   const rendered = await browser.render(clip, recipe)
   await writeFile(`${files}${file}`, rendered.bytes)
   console.log(`${file}: ${rendered.bytes.byteLength} bytes`)

@@ -9,11 +9,19 @@ import type { Stores } from '../server/store/stores'
 import { inProject } from '../node/projectRoot'
 import { demoBackdrop, SCENARIO } from './scenario'
 
-/** What `npm run demo` has made besides the clips: proof, stills and probes of the half-prepared backdrop, by recipe. Probes are nothing but their facts. */
-export const madeSchema = z.array(z.object({ key: z.string(), file: z.string().nullable(), facts: renditionFactsSchema }))
+/**
+ * What `npm run demo` has made besides the clips: proof, stills and probes of the half-prepared
+ * backdrop, by recipe. Probes are nothing but their facts.
+ */
+export const madeSchema = z.array(
+  z.object({ key: z.string(), file: z.string().nullable(), facts: renditionFactsSchema }),
+)
 
 /** What the frames of each source tell, measured when they were drawn. */
-const analysedSchema = z.record(z.string(), z.object({ analysis: analysisSchema.nullable(), cells: z.int() }))
+const analysedSchema = z.record(
+  z.string(),
+  z.object({ analysis: analysisSchema.nullable(), cells: z.int() }),
+)
 
 const file = (name: string): string => inProject(`demo/files/${name}`)
 
@@ -21,12 +29,16 @@ type DemoStores = Pick<Stores, 'projects' | 'shelf' | 'backdrops' | 'blobs' | 'r
 
 const SEEDING_LOCK = 7_266_002
 
-/** How far the demonstration has come; kept in the database, so that a start that was killed is noticed. */
+/**
+ * How far the demonstration has come; kept in the database, so that a start that was killed is
+ * noticed.
+ */
 const stateSchema = z.object({ state: z.enum(['seeding', 'done']), projectId: z.uuid().optional() })
 
 /**
- * Puts Vesperline into a database that never held it; returns whether it did. A designer who deleted the demonstration
- * does not want it back. One that was begun and not finished is taken away and made anew.
+ * Puts Vesperline into a database that never held it; returns whether it did. A designer who
+ * deleted the demonstration does not want it back. One that was begun and not finished is taken
+ * away and made anew.
  */
 export async function seedDemo(database: Database, stores: DemoStores): Promise<boolean> {
   return database.transaction(async (holder) => {
@@ -37,7 +49,9 @@ export async function seedDemo(database: Database, stores: DemoStores): Promise<
 }
 
 async function seedAlone(database: Database, stores: DemoStores): Promise<boolean> {
-  const [row] = await database.query<{ value: unknown }>(`SELECT value FROM server_state WHERE key = 'demo'`)
+  const [row] = await database.query<{ value: unknown }>(
+    `SELECT value FROM server_state WHERE key = 'demo'`,
+  )
   const before = row ? stateSchema.parse(row.value) : null
   if (before?.state === 'done') return false
   // A project that is gone already is as well.
@@ -58,11 +72,15 @@ async function seedAlone(database: Database, stores: DemoStores): Promise<boolea
   return true
 }
 
-async function fill(projectId: string, { projects, shelf, backdrops, blobs, renditions }: DemoStores): Promise<void> {
+async function fill(
+  projectId: string,
+  { projects, shelf, backdrops, blobs, renditions }: DemoStores,
+): Promise<void> {
   const spots = new Map<string, string>()
   for (const { name, spots: wanted } of SCENARIO.pages) {
     const page = await projects.createPage(projectId, name)
-    for (const spot of wanted) spots.set(`${name}/${spot.name}`, (await projects.createSpot(page.id, spot)).id)
+    for (const spot of wanted)
+      spots.set(`${name}/${spot.name}`, (await projects.createSpot(page.id, spot)).id)
   }
   const analysed = analysedSchema.parse(JSON.parse(await readFile(file('analysed.json'), 'utf8')))
   const ids = new Map<string, string>()
@@ -75,14 +93,28 @@ async function fill(projectId: string, { projects, shelf, backdrops, blobs, rend
     const { source } = await shelf.add(projectId, name, blob.sha256, facts.value)
     ids.set(name, source.id)
     const measured = analysed[name]
-    if (measured?.analysis) await shelf.storeAnalysis(source.id, measured.analysis, await blobs.put(await readFile(file(`strip-${name}.webp`))), measured.cells)
+    if (measured?.analysis)
+      await shelf.storeAnalysis(
+        source.id,
+        measured.analysis,
+        await blobs.put(await readFile(file(`strip-${name}.webp`))),
+        measured.cells,
+      )
     if (name !== SCENARIO.backdrop.clip || facts.value.kind !== 'clip') continue
     const { name: title, page, spot } = SCENARIO.backdrop
     await backdrops.add(spots.get(`${page}/${spot}`)!, title, demoBackdrop(source.id, facts.value))
   }
-  for (const { name, pictures } of SCENARIO.sets) await shelf.createSet(projectId, { name, sourceIds: pictures.map((picture) => ids.get(picture)!) })
-  for (const { key, file: made, facts } of madeSchema.parse(JSON.parse(await readFile(file('made.json'), 'utf8')))) {
-    const blob = await blobs.put(made === null ? Buffer.from(JSON.stringify(facts)) : await readFile(file(made)))
+  for (const { name, pictures } of SCENARIO.sets)
+    await shelf.createSet(projectId, {
+      name,
+      sourceIds: pictures.map((picture) => ids.get(picture)!),
+    })
+  for (const { key, file: made, facts } of madeSchema.parse(
+    JSON.parse(await readFile(file('made.json'), 'utf8')),
+  )) {
+    const blob = await blobs.put(
+      made === null ? Buffer.from(JSON.stringify(facts)) : await readFile(file(made)),
+    )
     await renditions.keep(key, blob, facts)
   }
 }

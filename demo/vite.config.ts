@@ -5,5 +5,10 @@ const here = (path: string): string => fileURLToPath(new URL(path, import.meta.u
 
 export default defineConfig({
   root: here('.'),
-  build: { outDir: here('../dist/demo'), emptyOutDir: true, target: 'es2023', rollupOptions: { input: here('generator.html') } },
+  build: {
+    outDir: here('../dist/demo'),
+    emptyOutDir: true,
+    target: 'es2023',
+    rollupOptions: { input: here('generator.html') },
+  },
 })

@@ -8,7 +8,10 @@ import { frameDifference } from '../core/picture/frameDifference'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
 import { CLIPS } from './harness'
 
-/* What the worker makes of real clips, frame by frame: composed in a real Chromium, held against plain arithmetic here. */
+/*
+ * What the worker makes of real clips, frame by frame: composed in a real Chromium, held against
+ * plain arithmetic here.
+ */
 
 let browser: RenderBrowser
 beforeAll(async () => {
@@ -18,11 +21,26 @@ afterAll(() => browser?.stop())
 
 const REEL = join(CLIPS, 'archive-reel.mp4')
 const RECIPE: ClipRecipe = {
-  kind: 'proof', sourceSha256: '', cut: { timescale: 25, start: 25, end: 50 }, speed: 1, frameRate: { num: 25, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false,
-  shape: PLAIN_SHAPE, soften: null, loops: true, family: 'h264', width: 320, height: 180, denoise: 0, goal: null,
+  kind: 'proof',
+  sourceSha256: '',
+  cut: { timescale: 25, start: 25, end: 50 },
+  speed: 1,
+  frameRate: { num: 25, den: 1 },
+  seam: { kind: 'straight', overlapSeconds: 0 },
+  blendFrames: false,
+  shape: PLAIN_SHAPE,
+  soften: null,
+  loops: true,
+  family: 'h264',
+  width: 320,
+  height: 180,
+  noiseReduction: 0,
+  goal: null,
 }
-const frame = async (k: number, change: Partial<ClipRecipe> = {}): Promise<Buffer> => (await browser.compose(REEL, { ...RECIPE, ...change }, k)).pixels
-const mixed = (under: Buffer, over: Buffer, weight: number): Uint8Array => Uint8Array.from(under, (value, at) => Math.round(value * (1 - weight) + over[at]! * weight))
+const frame = async (k: number, change: Partial<ClipRecipe> = {}): Promise<Buffer> =>
+  (await browser.compose(REEL, { ...RECIPE, ...change }, k)).pixels
+const mixed = (under: Buffer, over: Buffer, weight: number): Uint8Array =>
+  Uint8Array.from(under, (value, at) => Math.round(value * (1 - weight) + over[at]! * weight))
 
 describe('composed frames', () => {
   it('of a blended seam are the end with the start over it, by the weight of the plan', async () => {
@@ -36,14 +54,24 @@ describe('composed frames', () => {
     expect((await frame(14, { seam })).equals(await frame(14))).toBe(true)
   })
   it('there and back are the same going as coming', async () => {
-    const seam = { kind: 'there-and-back' as const, overlapSeconds: 0 }
-    for (const [going, coming] of [[23, 25], [10, 38], [1, 47]] as const) expect((await frame(coming, { seam })).equals(await frame(going, { seam })), `${going} and ${coming}`).toBe(true)
+    const seam = { kind: 'ping-pong' as const, overlapSeconds: 0 }
+    for (const [going, coming] of [
+      [23, 25],
+      [10, 38],
+      [1, 47],
+    ] as const)
+      expect(
+        (await frame(coming, { seam })).equals(await frame(going, { seam })),
+        `${going} and ${coming}`,
+      ).toBe(true)
     expect((await frame(24, { seam })).equals(await frame(24))).toBe(true)
   })
   it('in blended slow motion lie between their neighbours', async () => {
     const slow = { speed: 0.5, blendFrames: true }
     expect((await frame(8, slow)).equals(await frame(4))).toBe(true)
-    expect(frameDifference(await frame(9, slow), mixed(await frame(4), await frame(5), 0.5))).toBeLessThan(0.8)
+    expect(
+      frameDifference(await frame(9, slow), mixed(await frame(4), await frame(5), 0.5)),
+    ).toBeLessThan(0.8)
     expect((await frame(9, { speed: 0.5 })).equals(await frame(4))).toBe(true)
   })
   it('show the part that a crop leaves, turned and mirrored', async () => {
@@ -54,9 +82,11 @@ describe('composed frames', () => {
     const expected = new Uint8Array(720 * 640 * 4)
     for (let y = 0; y < 640; y++) {
       for (let x = 0; x < 720; x++) {
-        // Mirrored: from the right. Turned clockwise: what was at (u, v) of 640 × 720 came to (719 − v, u).
+        // Mirrored: from the right. Turned clockwise: what was at (u, v) of 640 × 720 came to (719
+        // − v, u).
         const [u, v] = [y, x]
-        for (let channel = 0; channel < 4; channel++) expected[(y * 720 + x) * 4 + channel] = whole.pixels[(v * 1280 + 640 + u) * 4 + channel]!
+        for (let channel = 0; channel < 4; channel++)
+          expected[(y * 720 + x) * 4 + channel] = whole.pixels[(v * 1280 + 640 + u) * 4 + channel]!
       }
     }
     expect(frameDifference(part.pixels, expected)).toBeLessThan(0.3)
@@ -70,7 +100,9 @@ describe('single frames', () => {
     const sorted = [...numbers].sort((a, b) => a - b)
     const inOrder = await browser.frames(REEL, sorted, 'in order')
     const asked = await browser.frames(REEL, numbers, 'exact')
-    numbers.forEach((number, at) => expect(asked[at]!.equals(inOrder[sorted.indexOf(number)]!), `frame ${number}`).toBe(true))
+    numbers.forEach((number, at) =>
+      expect(asked[at]!.equals(inOrder[sorted.indexOf(number)]!), `frame ${number}`).toBe(true),
+    )
   })
   it('of the scrub proxy are the same frames, number for number', async () => {
     const exact = await browser.frames(REEL, numbers, 'exact')
@@ -78,13 +110,29 @@ describe('single frames', () => {
     const off = numbers.map((_, at) => frameDifference(exact[at]!, proxied[at]!))
     expect(Math.max(...off), off.map((each) => each.toFixed(2)).join()).toBeLessThan(1.2)
     // Frames 100, 101 and 102: each is nearest to its own.
-    for (const [one, other] of [[0, 1], [1, 0], [1, 2], [2, 1]] as const) expect(frameDifference(proxied[one]!, exact[other]!)).toBeGreaterThan(1.5 * off[one]!)
+    for (const [one, other] of [
+      [0, 1],
+      [1, 0],
+      [1, 2],
+      [2, 1],
+    ] as const)
+      expect(frameDifference(proxied[one]!, exact[other]!)).toBeGreaterThan(1.5 * off[one]!)
   })
   it('come from a GIF and a WebM as well', async () => {
     for (const clip of ['signal-blink.gif', 'aurora-fjord.webm']) {
       const file = join(CLIPS, clip)
-      const [inOrder, asked] = [await browser.frames(file, [3, 17, 30], 'in order'), await browser.frames(file, [30, 3, 17], 'exact')]
-      expect([asked[1]!.equals(inOrder[0]!), asked[2]!.equals(inOrder[1]!), asked[0]!.equals(inOrder[2]!)], clip).toEqual([true, true, true])
+      const [inOrder, asked] = [
+        await browser.frames(file, [3, 17, 30], 'in order'),
+        await browser.frames(file, [30, 3, 17], 'exact'),
+      ]
+      expect(
+        [
+          asked[1]!.equals(inOrder[0]!),
+          asked[2]!.equals(inOrder[1]!),
+          asked[0]!.equals(inOrder[2]!),
+        ],
+        clip,
+      ).toEqual([true, true, true])
     }
   })
 })

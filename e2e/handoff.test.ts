@@ -19,7 +19,24 @@ let manifest: Manifest
 let browser: Browser
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'telon-deliver-'))
-  const done = await telon('deliver', join(CLIPS, 'dusk-window.mov'), '--out', folder, '--start', '2', '--end', '4', '--speed', '2', '--width', '640', '--budget', '300', '--heading', 'Night trains & more')
+  const done = await telon(
+    'deliver',
+    join(CLIPS, 'dusk-window.mov'),
+    '--out',
+    folder,
+    '--start',
+    '2',
+    '--end',
+    '4',
+    '--speed',
+    '2',
+    '--width',
+    '640',
+    '--budget',
+    '300',
+    '--heading',
+    'Night trains & more',
+  )
   if (done.code !== 0) throw new Error(done.err)
   manifest = manifestSchema.parse(JSON.parse(await readFile(join(folder, 'manifest.json'), 'utf8')))
   browser = await launchWhole()
@@ -27,7 +44,12 @@ beforeAll(async () => {
 afterAll(() => browser?.close())
 
 /** Visits the delivered page as some visitor; `missing` files answer 404. */
-async function visit<T>(how: BrowserContextOptions, look: (page: Page, asked: string[]) => Promise<T>, missing?: (path: string) => boolean, path = 'index.html'): Promise<T> {
+async function visit<T>(
+  how: BrowserContextOptions,
+  look: (page: Page, asked: string[]) => Promise<T>,
+  missing?: (path: string) => boolean,
+  path = 'index.html',
+): Promise<T> {
   const site = await serveFolder(folder, missing)
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, ...how })
   try {
@@ -40,17 +62,35 @@ async function visit<T>(how: BrowserContextOptions, look: (page: Page, asked: st
   }
 }
 
-const stillShows = async (page: Page): Promise<boolean> => page.locator('img.tln-still').evaluate((image: HTMLImageElement) => image.complete && image.naturalWidth > 0 && image.getBoundingClientRect().height > 300)
-const clips = (asked: readonly string[]): string[] => asked.filter((path) => /\.(webm|mp4)$/.test(path))
+const posterShows = async (page: Page): Promise<boolean> =>
+  page
+    .locator('img.tln-poster')
+    .evaluate(
+      (image: HTMLImageElement) =>
+        image.complete && image.naturalWidth > 0 && image.getBoundingClientRect().height > 300,
+    )
+const clips = (asked: readonly string[]): string[] =>
+  asked.filter((path) => /\.(webm|mp4)$/.test(path))
 
 describe('what is delivered', () => {
   it('has exactly the planned frames, a constant rate, a first key frame and no sound', async () => {
-    expect(manifest.loop).toMatchObject({ seconds: 1, frames: 24, speed: 2, frameRate: { num: 24, den: 1 }, cut: { startSeconds: 2, endSeconds: 4 } })
+    expect(manifest.loop).toMatchObject({
+      seconds: 1,
+      frames: 24,
+      speed: 2,
+      frameRate: { num: 24, den: 1 },
+      cut: { startSeconds: 2, endSeconds: 4 },
+    })
     for (const clip of manifest.clips) {
       const bytes = new Uint8Array(await readFile(join(folder, clip.path)))
       const read = await probe(memorySource(bytes))
       if (!read.ok || read.value.kind !== 'clip') throw new Error(`${clip.path} is no clip`)
-      expect(read.value.video).toMatchObject({ frameCount: 24, displayWidth: 640, displayHeight: 360, averageFps: 24 })
+      expect(read.value.video).toMatchObject({
+        frameCount: 24,
+        displayWidth: 640,
+        displayHeight: 360,
+        averageFps: 24,
+      })
       const file = await readMedia(memorySource(bytes))
       if (!file.ok) throw file.error
       const { durations, keys, times } = file.value.video.samples
@@ -63,7 +103,11 @@ describe('what is delivered', () => {
 
   it('declares the codec strings that the browser finds in the streams', async () => {
     const page = await browser.newPage()
-    for (const clip of manifest.clips) expect(await page.evaluate((type) => MediaSource.isTypeSupported(type), clip.type), clip.type).toBe(true)
+    for (const clip of manifest.clips)
+      expect(
+        await page.evaluate((type) => MediaSource.isTypeSupported(type), clip.type),
+        clip.type,
+      ).toBe(true)
     await page.close()
   })
 
@@ -71,7 +115,12 @@ describe('what is delivered', () => {
     await visit({}, async (page) => {
       const complaints = complaintsOf(page)
       await plays(page)
-      const state = await page.locator('video').evaluate((video: HTMLVideoElement) => ({ muted: video.muted, loop: video.loop, width: video.videoWidth, height: video.videoHeight }))
+      const state = await page.locator('video').evaluate((video: HTMLVideoElement) => ({
+        muted: video.muted,
+        loop: video.loop,
+        width: video.videoWidth,
+        height: video.videoHeight,
+      }))
       expect(state).toEqual({ muted: true, loop: true, width: 640, height: 360 })
       expect(await page.locator('h1').textContent()).toBe('Night trains & more')
       expect(complaints).toEqual([])
@@ -80,41 +129,51 @@ describe('what is delivered', () => {
 
   it('offers the still as AVIF and WebP before JPEG, without script', async () => {
     await visit({ javaScriptEnabled: false }, async (page) => {
-      expect(await page.locator('img.tln-still').evaluate((image: HTMLImageElement) => image.currentSrc)).toMatch(/poster-wide-640\.avif$/)
-      const sources = await page.locator('picture source').evaluateAll((found) => found.map((source) => (source as HTMLSourceElement).type))
+      expect(
+        await page
+          .locator('img.tln-poster')
+          .evaluate((image: HTMLImageElement) => image.currentSrc),
+      ).toMatch(/poster-wide-640\.avif$/)
+      const sources = await page
+        .locator('picture source')
+        .evaluateAll((found) => found.map((source) => (source as HTMLSourceElement).type))
       expect(sources).toEqual(['image/avif', 'image/webp'])
     })
   })
 
   it('fills the first instant with the mean colour and a tiny picture, before any file has come', async () => {
-    await visit({}, async (page) => {
-      const ground = await page.locator('.tln-backdrop').evaluate((root) => {
-        const { backgroundColor, backgroundImage } = getComputedStyle(root)
-        return { backgroundColor, backgroundImage }
-      })
-      expect(ground.backgroundColor).toMatch(/^rgb\(\d+, \d+, \d+\)$/)
-      expect(ground.backgroundImage).toMatch(/^url\("data:image\/webp;base64,/)
-      expect(ground.backgroundImage.length).toBeLessThan(1200)
-    }, (path) => path.startsWith('/media/'))
+    await visit(
+      {},
+      async (page) => {
+        const ground = await page.locator('.tln-backdrop').evaluate((root) => {
+          const { backgroundColor, backgroundImage } = getComputedStyle(root)
+          return { backgroundColor, backgroundImage }
+        })
+        expect(ground.backgroundColor).toMatch(/^rgb\(\d+, \d+, \d+\)$/)
+        expect(ground.backgroundImage).toMatch(/^url\("data:image\/webp;base64,/)
+        expect(ground.backgroundImage.length).toBeLessThan(1200)
+      },
+      (path) => path.startsWith('/media/'),
+    )
   })
 
   it('begins with the frame that the still shows', async () => {
     const difference = await visit({}, async (page) => {
       await plays(page)
-      const [still, first] = await page.evaluate(async () => {
+      const [poster, first] = await page.evaluate(async () => {
         const video = document.querySelector('video')!
         video.pause()
         video.currentTime = 0.001
         await new Promise((resolve) => video.addEventListener('seeked', resolve, { once: true }))
         await new Promise((resolve) => setTimeout(resolve, 200))
-        return [document.querySelector<HTMLImageElement>('.tln-still')!, video].map((picture) => {
+        return [document.querySelector<HTMLImageElement>('.tln-poster')!, video].map((picture) => {
           const canvas = new OffscreenCanvas(160, 90)
           const context = canvas.getContext('2d')!
           context.drawImage(picture, 0, 0, 160, 90)
           return [...context.getImageData(0, 0, 160, 90).data]
         })
       })
-      return frameDifference(Uint8Array.from(still!), Uint8Array.from(first!))
+      return frameDifference(Uint8Array.from(poster!), Uint8Array.from(first!))
     })
     expect(difference).toBeLessThan(2)
   })
@@ -123,18 +182,20 @@ describe('what is delivered', () => {
     await visit({ javaScriptEnabled: false }, async (page, asked) => {
       await page.waitForTimeout(600)
       expect(clips(asked)).toEqual([])
-      expect(asked.filter((path) => path.includes('poster'))).toEqual(['/media/poster-wide-640.avif'])
-      expect((await page.locator('.tln-pause').isVisible())).toBe(false)
+      expect(asked.filter((path) => path.includes('poster'))).toEqual([
+        '/media/poster-wide-640.avif',
+      ])
+      expect(await page.locator('.tln-pause').isVisible()).toBe(false)
     })
   })
 
   it('fetches the still first, and once', async () => {
     await visit({}, async (page, asked) => {
       await plays(page)
-      const still = asked.findIndex((path) => path.includes('poster'))
+      const poster = asked.findIndex((path) => path.includes('poster'))
       const clip = asked.findIndex((path) => /\.(webm|mp4)$/.test(path))
-      expect(still).toBeGreaterThan(-1)
-      expect(clip).toBeGreaterThan(still)
+      expect(poster).toBeGreaterThan(-1)
+      expect(clip).toBeGreaterThan(poster)
       expect(asked.filter((path) => path.includes('poster'))).toHaveLength(1)
     })
   })
@@ -143,38 +204,65 @@ describe('what is delivered', () => {
     await visit({ reducedMotion: 'reduce' }, async (page, asked) => {
       await page.waitForTimeout(800)
       expect(clips(asked)).toEqual([])
-      expect(await stillShows(page)).toBe(true)
+      expect(await posterShows(page)).toBe(true)
       expect(await page.locator('.tln-pause').isVisible()).toBe(false)
       await page.emulateMedia({ reducedMotion: 'no-preference' })
       await plays(page)
       await page.emulateMedia({ reducedMotion: 'reduce' })
-      await expect.poll(() => page.locator('video').evaluate((video: HTMLVideoElement) => video.paused)).toBe(true)
+      await expect
+        .poll(() => page.locator('video').evaluate((video: HTMLVideoElement) => video.paused))
+        .toBe(true)
     })
   })
 
   it('falls back to the still when the clips are missing', async () => {
-    await visit({}, async (page) => {
-      await expect.poll(() => page.locator('.tln-backdrop').evaluate((root) => root.classList.contains('tln-only-still')), { timeout: 10_000 }).toBe(true)
-      expect(await stillShows(page)).toBe(true)
-      expect(await page.locator('.tln-pause').isVisible()).toBe(false)
-    }, (path) => /\.(webm|mp4)$/.test(path))
+    await visit(
+      {},
+      async (page) => {
+        await expect
+          .poll(
+            () =>
+              page
+                .locator('.tln-backdrop')
+                .evaluate((root) => root.classList.contains('tln-poster-only')),
+            { timeout: 10_000 },
+          )
+          .toBe(true)
+        expect(await posterShows(page)).toBe(true)
+        expect(await page.locator('.tln-pause').isVisible()).toBe(false)
+      },
+      (path) => /\.(webm|mp4)$/.test(path),
+    )
   })
 
   it('takes the next format when the first ones are missing', async () => {
-    await visit({}, async (page) => {
-      await plays(page)
-      expect(await page.locator('video').evaluate((video: HTMLVideoElement) => video.currentSrc)).toMatch(/-h264\.mp4$/)
-    }, (path) => /-(av1|vp9)\.mp4$/.test(path))
+    await visit(
+      {},
+      async (page) => {
+        await plays(page)
+        expect(
+          await page.locator('video').evaluate((video: HTMLVideoElement) => video.currentSrc),
+        ).toMatch(/-h264\.mp4$/)
+      },
+      (path) => /-(av1|vp9)\.mp4$/.test(path),
+    )
   })
 
   it('falls back to the still when playing is refused', async () => {
     const site = await serveFolder(folder)
     const page = await browser.newPage()
     await page.addInitScript(() => {
-      HTMLMediaElement.prototype.play = () => Promise.reject(new DOMException('not allowed', 'NotAllowedError'))
+      HTMLMediaElement.prototype.play = () =>
+        Promise.reject(new DOMException('not allowed', 'NotAllowedError'))
     })
     await page.goto(`${site.url}/index.html`)
-    await expect.poll(() => page.locator('.tln-backdrop').evaluate((root) => root.classList.contains('tln-only-still'))).toBe(true)
+    await expect
+      .poll(() =>
+        page
+          .locator('.tln-backdrop')
+          .evaluate((root) => root.classList.contains('tln-poster-only')),
+      )
+      .toBe(true)
     await page.close()
     await site.stop()
   })
@@ -182,7 +270,11 @@ describe('what is delivered', () => {
   it('honours data saver', async () => {
     const site = await serveFolder(folder)
     const page = await browser.newPage()
-    await page.addInitScript(() => Object.defineProperty(navigator, 'connection', { value: Object.assign(new EventTarget(), { saveData: true }) }))
+    await page.addInitScript(() =>
+      Object.defineProperty(navigator, 'connection', {
+        value: Object.assign(new EventTarget(), { saveData: true }),
+      }),
+    )
     await page.goto(`${site.url}/index.html`)
     await page.waitForTimeout(800)
     expect(clips(site.asked)).toEqual([])
@@ -220,11 +312,18 @@ describe('what is delivered', () => {
   it('shifts nothing while it loads', async () => {
     await visit({}, async (page) => {
       await plays(page)
-      const shift = await page.evaluate(() => new Promise<number>((resolve) => {
-        let sum = 0
-        new PerformanceObserver((list) => list.getEntries().forEach((entry) => (sum += (entry as PerformanceEntry & { value: number }).value))).observe({ type: 'layout-shift', buffered: true })
-        setTimeout(() => resolve(sum), 300)
-      }))
+      const shift = await page.evaluate(
+        () =>
+          new Promise<number>((resolve) => {
+            let sum = 0
+            new PerformanceObserver((list) =>
+              list
+                .getEntries()
+                .forEach((entry) => (sum += (entry as PerformanceEntry & { value: number }).value)),
+            ).observe({ type: 'layout-shift', buffered: true })
+            setTimeout(() => resolve(sum), 300)
+          }),
+      )
       expect(shift).toBe(0)
     })
   })
@@ -241,7 +340,10 @@ describe('what is delivered', () => {
 
   it('works as a fragment pasted into another page', async () => {
     const fragment = await readFile(join(folder, 'fragment.html'), 'utf8')
-    await writeFile(join(folder, 'other.html'), `<!doctype html><title>Other</title><body><p>Before</p>${fragment}<p>After</p></body>`)
+    await writeFile(
+      join(folder, 'other.html'),
+      `<!doctype html><title>Other</title><body><p>Before</p>${fragment}<p>After</p></body>`,
+    )
     await visit({}, plays, undefined, 'other.html')
   })
 })
@@ -249,32 +351,70 @@ describe('what is delivered', () => {
 describe('a clip held upright', () => {
   it('is turned as its container says, in clips and stills alike', async () => {
     const bytes = new Uint8Array(await readFile(join(CLIPS, 'viaduct-crossing.mp4')))
-    // The matrix of the track header, turned by a quarter clockwise: a, b, c and d stand 40 bytes into the box's fields.
+    // The matrix of the track header, turned by a quarter clockwise: a, b, c and d stand 40 bytes
+    // into the box's fields.
     const header = Buffer.from(bytes).indexOf('tkhd') + 4
     const view = new DataView(bytes.buffer)
-    ;[0, 0x10000, 0, -0x10000, 0].forEach((value, index) => view.setInt32(header + 40 + index * 4, value))
+    ;[0, 0x10000, 0, -0x10000, 0].forEach((value, index) =>
+      view.setInt32(header + 40 + index * 4, value),
+    )
     const place = await mkdtemp(join(tmpdir(), 'telon-turned-'))
     await writeFile(join(place, 'turned.mp4'), bytes)
-    const done = await telon('deliver', join(place, 'turned.mp4'), '--out', join(place, 'out'), '--start', '3', '--end', '4', '--once', '--width', '360')
+    const done = await telon(
+      'deliver',
+      join(place, 'turned.mp4'),
+      '--out',
+      join(place, 'out'),
+      '--start',
+      '3',
+      '--end',
+      '4',
+      '--once',
+      '--width',
+      '360',
+    )
     expect(done.code, done.err).toBe(0)
-    const delivered = manifestSchema.parse(JSON.parse(await readFile(join(place, 'out/manifest.json'), 'utf8')))
+    const delivered = manifestSchema.parse(
+      JSON.parse(await readFile(join(place, 'out/manifest.json'), 'utf8')),
+    )
     expect(delivered.loop.repeat).toBe('once')
-    expect(delivered.clips.map(({ width, height }) => [width, height])).toEqual([[360, 640], [360, 640], [360, 640]])
+    expect(delivered.clips.map(({ width, height }) => [width, height])).toEqual([
+      [360, 640],
+      [360, 640],
+      [360, 640],
+    ])
 
-    // The viaduct's dark deck runs across at 55 to 59 % of the height: turned clockwise it stands at 41 to 45 % of the width.
+    // The viaduct's dark deck runs across at 55 to 59 % of the height: turned clockwise it stands
+    // at 41 to 45 % of the width.
     const site = await serveFolder(join(place, 'out'))
     const page = await browser.newPage({ viewport: { width: 800, height: 700 } })
     await page.goto(`${site.url}/index.html`)
     await plays(page)
-    const darkest = await page.evaluate(() => [document.querySelector<HTMLImageElement>('.tln-still')!, document.querySelector('video')!].map((picture) => {
-      const canvas = new OffscreenCanvas(100, 40)
-      const context = canvas.getContext('2d')!
-      context.drawImage(picture, 0, 0, 100, 40)
-      const { data } = context.getImageData(0, 0, 100, 40)
-      const columns = Array.from({ length: 100 }, (_, x) => Array.from({ length: 40 }, (_, y) => data[(y * 100 + x) * 4]! + data[(y * 100 + x) * 4 + 2]!).reduce((sum, value) => sum + value))
-      return columns.indexOf(Math.min(...columns))
-    }))
-    await expect.poll(() => page.locator('.tln-backdrop').evaluate((root) => root.classList.contains('tln-ended')), { timeout: 10_000 }).toBe(true)
+    const darkest = await page.evaluate(() =>
+      [
+        document.querySelector<HTMLImageElement>('.tln-poster')!,
+        document.querySelector('video')!,
+      ].map((picture) => {
+        const canvas = new OffscreenCanvas(100, 40)
+        const context = canvas.getContext('2d')!
+        context.drawImage(picture, 0, 0, 100, 40)
+        const { data } = context.getImageData(0, 0, 100, 40)
+        const columns = Array.from({ length: 100 }, (_, x) =>
+          Array.from(
+            { length: 40 },
+            (_, y) => data[(y * 100 + x) * 4]! + data[(y * 100 + x) * 4 + 2]!,
+          ).reduce((sum, value) => sum + value),
+        )
+        return columns.indexOf(Math.min(...columns))
+      }),
+    )
+    await expect
+      .poll(
+        () =>
+          page.locator('.tln-backdrop').evaluate((root) => root.classList.contains('tln-ended')),
+        { timeout: 10_000 },
+      )
+      .toBe(true)
     for (const column of darkest) expect(column, String(darkest)).toBeGreaterThanOrEqual(39)
     for (const column of darkest) expect(column, String(darkest)).toBeLessThanOrEqual(46)
     await page.close()
@@ -284,55 +424,203 @@ describe('a clip held upright', () => {
 
 describe('the command line', () => {
   it('prints one JSON object a file, and ends with 1 when one cannot be used', async () => {
-    const { code, out } = await telon('probe', 'demo/files/rain-platform.mp4', 'demo/files/aurora-fjord.webm', 'package.json', 'demo/files/none.mp4')
-    const lines = out.trim().split('\n').map((line) => JSON.parse(line) as Record<string, unknown>)
+    const { code, out } = await telon(
+      'probe',
+      'demo/files/rain-platform.mp4',
+      'demo/files/aurora-fjord.webm',
+      'package.json',
+      'demo/files/none.mp4',
+    )
+    const lines = out
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as Record<string, unknown>)
     expect(code).toBe(1)
-    expect(lines.map((line) => line['file'])).toEqual(['demo/files/rain-platform.mp4', 'demo/files/aurora-fjord.webm', 'package.json', 'demo/files/none.mp4'])
-    expect(lines[0]).toMatchObject({ container: 'mp4', durationMs: 6000, video: { displayWidth: 1280, displayHeight: 720, rotationDeg: 0, averageFps: 30, frameCount: 180 }, audio: false, indexFirst: true })
-    expect(lines.slice(2).map((line) => (line['error'] as { code: string }).code)).toEqual(['media/unknown-format', 'file/not-found'])
+    expect(lines.map((line) => line['file'])).toEqual([
+      'demo/files/rain-platform.mp4',
+      'demo/files/aurora-fjord.webm',
+      'package.json',
+      'demo/files/none.mp4',
+    ])
+    expect(lines[0]).toMatchObject({
+      container: 'mp4',
+      durationMs: 6000,
+      video: {
+        displayWidth: 1280,
+        displayHeight: 720,
+        rotationDeg: 0,
+        averageFps: 30,
+        frameCount: 180,
+      },
+      audio: false,
+      indexFirst: true,
+    })
+    expect(lines.slice(2).map((line) => (line['error'] as { code: string }).code)).toEqual([
+      'media/unknown-format',
+      'file/not-found',
+    ])
   })
   it('tells of stills, colour, pixel shape and findings, in the form its schema documents', async () => {
-    const files = ['dusk-window.mov', 'signal-blink.gif', 'first-snow.jpg', 'route-map.svg'].map((name) => `demo/files/${name}`)
+    const files = ['dusk-window.mov', 'signal-blink.gif', 'first-snow.jpg', 'route-map.svg'].map(
+      (name) => `demo/files/${name}`,
+    )
     const { code, out } = await telon('probe', ...files)
-    const lines = out.trim().split('\n').map((line) => probeLineSchema.parse(JSON.parse(line)))
+    const lines = out
+      .trim()
+      .split('\n')
+      .map((line) => probeLineSchema.parse(JSON.parse(line)))
     expect(code).toBe(0)
-    expect(lines[0]).toMatchObject({ container: 'mov', audio: true, pixelAspect: { horizontal: 1, vertical: 1 }, colour: { matrix: 1, fullRange: false }, findings: [{ code: 'sound' }] })
-    expect(lines[1]).toMatchObject({ container: 'gif', video: { codec: 'gif', frameCount: 40 }, durationMs: 3200 })
-    expect(lines[2]).toMatchObject({ container: 'jpeg', video: null, still: { orientation: 6, displayWidth: 1600, displayHeight: 900 }, personal: ['device', 'location'] })
-    expect(lines[3]).toMatchObject({ container: 'svg', still: { displayWidth: 800 } })
-    expect(JSON.parse(await readFile(join(ROOT, 'docs/schema/probe.schema.json'), 'utf8'))).toEqual(JSON.parse(JSON.stringify(probeJsonSchema())))
+    expect(lines[0]).toMatchObject({
+      container: 'mov',
+      audio: true,
+      pixelAspect: { horizontal: 1, vertical: 1 },
+      colour: { matrix: 1, fullRange: false },
+      findings: [{ code: 'sound' }],
+    })
+    expect(lines[1]).toMatchObject({
+      container: 'gif',
+      video: { codec: 'gif', frameCount: 40 },
+      durationMs: 3200,
+    })
+    expect(lines[2]).toMatchObject({
+      container: 'jpeg',
+      video: null,
+      image: { orientation: 6, displayWidth: 1600, displayHeight: 900 },
+      personal: ['device', 'location'],
+    })
+    expect(lines[3]).toMatchObject({ container: 'svg', image: { displayWidth: 800 } })
+    expect(JSON.parse(await readFile(join(ROOT, 'docs/schema/probe.schema.json'), 'utf8'))).toEqual(
+      JSON.parse(JSON.stringify(probeJsonSchema())),
+    )
   })
-  it('mends without encoding: sound off, cut at a key frame, and the browser plays what comes out', async () => {
+  it('repairs without encoding: sound off, cut at a key frame, and the browser plays what comes out', async () => {
     const out = join(await mkdtemp(join(tmpdir(), 'telon-')), 'cut.mp4')
-    const { code, err } = await telon('mend', 'demo/files/dusk-window.mov', '--out', out, '--no-sound', '--start', '3', '--end', '6', '--strip')
+    const { code, err } = await telon(
+      'repair',
+      'demo/files/dusk-window.mov',
+      '--out',
+      out,
+      '--no-sound',
+      '--start',
+      '3',
+      '--end',
+      '6',
+      '--strip',
+    )
     expect([code, err]).toEqual([0, expect.stringMatching(/starts at 1\.833 s/)])
     const read = await probe(memorySource(new Uint8Array(await readFile(out))))
-    expect(read).toMatchObject({ ok: true, value: { container: 'mp4', audio: false, durationMs: 4167, video: { frameCount: 100 } } })
+    expect(read).toMatchObject({
+      ok: true,
+      value: { container: 'mp4', audio: false, durationMs: 4167, video: { frameCount: 100 } },
+    })
     const site = await serveFolder(dirname(out))
     const page = await browser.newPage()
     await page.goto(`${site.url}/cut.mp4`)
-    await expect.poll(() => page.evaluate(() => document.querySelector('video')!.videoWidth)).toBe(1920)
-    expect(await page.evaluate(() => document.querySelector('video')!.duration)).toBeCloseTo(4.167, 2)
+    await expect
+      .poll(() => page.evaluate(() => document.querySelector('video')!.videoWidth))
+      .toBe(1920)
+    expect(await page.evaluate(() => document.querySelector('video')!.duration)).toBeCloseTo(
+      4.167,
+      2,
+    )
     await page.close()
     await site.stop()
   })
   it.each([
-    [['mend', 'demo/files/dusk-window.mov', '--out', '/tmp/x.avi'], '.mp4, .mov, .webm or .mkv', 2], [['mend', 'demo/files/dusk-window.mov', '--out', '/tmp/x.mp4', '--start', '5', '--end', '4'], 'must lie after', 2],
-    [['mend', 'demo/files/none.mov', '--out', '/tmp/x.mp4'], 'no file of this name', 2], [['mend', 'demo/files/dusk-window.mov', '--out', 'demo/files/dusk-window.mov'], 'would overwrite', 2],
-    [['mend', 'demo/files/dusk-window.mov', '--out', '/tmp/x.webm', '--no-sound'], 'without encoding anew', 1], [['mend', 'demo/files/signal-blink.gif', '--out', '/tmp/x.mp4'], 'without encoding anew', 1],
+    [
+      ['repair', 'demo/files/dusk-window.mov', '--out', '/tmp/x.avi'],
+      '.mp4, .mov, .webm or .mkv',
+      2,
+    ],
+    [
+      ['repair', 'demo/files/dusk-window.mov', '--out', '/tmp/x.mp4', '--start', '5', '--end', '4'],
+      'must lie after',
+      2,
+    ],
+    [['repair', 'demo/files/none.mov', '--out', '/tmp/x.mp4'], 'no file of this name', 2],
+    [
+      ['repair', 'demo/files/dusk-window.mov', '--out', 'demo/files/dusk-window.mov'],
+      'would overwrite',
+      2,
+    ],
+    [
+      ['repair', 'demo/files/dusk-window.mov', '--out', '/tmp/x.webm', '--no-sound'],
+      'without encoding anew',
+      1,
+    ],
+    [['repair', 'demo/files/signal-blink.gif', '--out', '/tmp/x.mp4'], 'without encoding anew', 1],
   ] as const)('refuses %j with a clear message', async (args, told, expected) => {
     const { code, err } = await telon(...args)
     expect([code, err]).toEqual([expected, expect.stringContaining(told)])
   })
-  it('ends with 0 when every file is fine', async () => expect((await telon('probe', 'demo/files/viaduct-crossing.mp4')).code).toBe(0))
+  it('ends with 0 when every file is fine', async () =>
+    expect((await telon('probe', 'demo/files/viaduct-crossing.mp4')).code).toBe(0))
   it.each([
-    [['deliver', 'demo/files/viaduct-crossing.mp4'], '--out'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--speed', '9'], '0.25 to 4'],
-    [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--start', '5', '--end', '2'], 'does not lie after'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--start', '50'], 'lies after the clip'],
-    [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--seam', 'wavy'], 'straight, blended, there-and-back'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--find-loop', '12'], 'such as 4-12'],
-    [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--find-loop', '8-4'], 'such as 4-12'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--poster', 'last'], 'or first'],
-    [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--poster', '99'], 'lies after the clip'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--overlap', '0'], '0.04 to 10'], [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--overlap', '1'], 'goes with --seam blended'],
-    [['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--once', '--seam', 'there-and-back'], 'there is no seam'],
-    [['deliver', 'nothing.mp4', '--out', '/tmp/x'], 'no such file'], [['probe'], 'missing required argument'], [['dance'], 'unknown command'],
+    [['deliver', 'demo/files/viaduct-crossing.mp4'], '--out'],
+    [
+      ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--speed', '9'],
+      '0.25 to 4',
+    ],
+    [
+      [
+        'deliver',
+        'demo/files/viaduct-crossing.mp4',
+        '--out',
+        '/tmp/x',
+        '--start',
+        '5',
+        '--end',
+        '2',
+      ],
+      'does not lie after',
+    ],
+    [
+      ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--start', '50'],
+      'lies after the clip',
+    ],
+    [
+      ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--seam', 'wavy'],
+      'straight, blended, ping-pong',
+    ],
+    [
+      ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--find-loop', '12'],
+      'such as 4-12',
+    ],
+    [
+      ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--find-loop', '8-4'],
+      'such as 4-12',
+    ],
+    [
+      ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--poster', 'last'],
+      'or first',
+    ],
+    [
+      ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--poster', '99'],
+      'lies after the clip',
+    ],
+    [
+      ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--overlap', '0'],
+      '0.04 to 10',
+    ],
+    [
+      ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--overlap', '1'],
+      'goes with --seam blended',
+    ],
+    [
+      [
+        'deliver',
+        'demo/files/viaduct-crossing.mp4',
+        '--out',
+        '/tmp/x',
+        '--once',
+        '--seam',
+        'ping-pong',
+      ],
+      'there is no seam',
+    ],
+    [['deliver', 'nothing.mp4', '--out', '/tmp/x'], 'no such file'],
+    [['probe'], 'missing required argument'],
+    [['dance'], 'unknown command'],
   ])('refuses %j with 2 and a clear message', async (args, told) => {
     const { code, err } = await telon(...args)
     expect(code).toBe(2)

@@ -32,10 +32,25 @@ export function complaintsOf(page: Page): string[] {
   return complaints
 }
 
-const TYPES: Readonly<Record<string, string>> = { '.html': 'text/html', '.css': 'text/css', '.js': 'text/javascript', '.mp4': 'video/mp4', '.webm': 'video/webm', '.webp': 'image/webp', '.avif': 'image/avif', '.jpg': 'image/jpeg' }
+const TYPES: Readonly<Record<string, string>> = {
+  '.html': 'text/html',
+  '.css': 'text/css',
+  '.js': 'text/javascript',
+  '.mp4': 'video/mp4',
+  '.webm': 'video/webm',
+  '.webp': 'image/webp',
+  '.avif': 'image/avif',
+  '.jpg': 'image/jpeg',
+}
 
-/** A plain static server, as any host is: files by path, ranges, a strict policy. `missing` paths answer 404. `asked` lists what was requested. */
-export async function serveFolder(folder: string, missing: (path: string) => boolean = () => false): Promise<{ url: string; asked: string[]; stop: () => Promise<void> }> {
+/**
+ * A plain static server, as any host is: files by path, ranges, a strict policy. `missing` paths
+ * answer 404. `asked` lists what was requested.
+ */
+export async function serveFolder(
+  folder: string,
+  missing: (path: string) => boolean = () => false,
+): Promise<{ url: string; asked: string[]; stop: () => Promise<void> }> {
   const asked: string[] = []
   const server: Server = createServer((request, response) => {
     const path = normalize(new URL(request.url ?? '/', 'http://x').pathname)
@@ -43,10 +58,15 @@ export async function serveFolder(folder: string, missing: (path: string) => boo
     void (missing(path) ? Promise.reject(new Error('missing')) : readFile(join(folder, path))).then(
       (bytes) => {
         const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.range ?? '')
-        const [start, end] = range ? [Number(range[1]), range[2] ? Number(range[2]) : bytes.byteLength - 1] : [0, bytes.byteLength - 1]
+        const [start, end] = range
+          ? [Number(range[1]), range[2] ? Number(range[2]) : bytes.byteLength - 1]
+          : [0, bytes.byteLength - 1]
         response.writeHead(range ? 206 : 200, {
-          'Content-Type': TYPES[extname(path)] ?? 'application/octet-stream', 'Accept-Ranges': 'bytes', 'Content-Length': end - start + 1,
-          'Content-Security-Policy': "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; media-src 'self'",
+          'Content-Type': TYPES[extname(path)] ?? 'application/octet-stream',
+          'Accept-Ranges': 'bytes',
+          'Content-Length': end - start + 1,
+          'Content-Security-Policy':
+            "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; media-src 'self'",
           ...(range ? { 'Content-Range': `bytes ${start}-${end}/${bytes.byteLength}` } : {}),
         })
         response.end(bytes.subarray(start, end + 1))
@@ -71,7 +91,10 @@ const ROOT = fileURLToPath(new URL('..', import.meta.url))
 /** Runs the built command line as a script would. */
 export function telon(...args: string[]): Promise<{ code: number; out: string; err: string }> {
   return new Promise((resolve) => {
-    const child = spawn(process.execPath, ['dist/server/telon.js', ...args], { cwd: ROOT, env: { ...process.env, TELON_CWD: ROOT } })
+    const child = spawn(process.execPath, ['dist/server/telon.js', ...args], {
+      cwd: ROOT,
+      env: { ...process.env, TELON_CWD: ROOT },
+    })
     let [out, err] = ['', '']
     child.stdout.on('data', (part: Buffer) => (out += part.toString()))
     child.stderr.on('data', (part: Buffer) => (err += part.toString()))
@@ -82,7 +105,12 @@ export function telon(...args: string[]): Promise<{ code: number; out: string; e
 /** Waits until a page's clip plays; throws after a quarter of a minute. */
 export async function plays(page: Page): Promise<void> {
   for (let turn = 0; turn < 150; turn++) {
-    if (await page.locator('video').evaluate((video: HTMLVideoElement) => !video.paused && video.currentTime > 0.1)) return
+    if (
+      await page
+        .locator('video')
+        .evaluate((video: HTMLVideoElement) => !video.paused && video.currentTime > 0.1)
+    )
+      return
     await page.waitForTimeout(100)
   }
   throw new Error('the clip does not play')

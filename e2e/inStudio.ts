@@ -4,7 +4,10 @@ import { seedDemo } from '../demo/seedDemo'
 import { startTestServer, type TestServer } from '../server/testing/testServer'
 import { complaintsOf, launch } from './harness'
 
-/** What a browser test of the studio stands on: the application with its demonstration, on a database of its own, and a fresh visitor's page. */
+/**
+ * What a browser test of the studio stands on: the application with its demonstration, on a
+ * database of its own, and a fresh visitor's page.
+ */
 export interface Studio {
   readonly server: TestServer
   readonly browser: Browser
@@ -28,7 +31,10 @@ export function inStudio(use: (studio: Studio) => void): void {
     await server?.stop()
   })
   beforeEach(async () => {
-    context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
+    context = await browser.newContext({
+      viewport: { width: 1280, height: 800 },
+      acceptDownloads: true,
+    })
     const page = await context.newPage()
     page.setDefaultTimeout(60_000)
     use({ server, browser, context, page, complaints: complaintsOf(page) })

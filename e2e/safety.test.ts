@@ -13,7 +13,11 @@ import { inStudio } from './inStudio'
 /* Nothing is lost and nobody gets in, as a browser sees it. */
 
 const stage = (on: Page) => on.frameLocator('iframe[title^="The backdrop on"]')
-const saved = (on: Page) => on.getByRole('status').filter({ hasText: /^Saved/ }).waitFor()
+const saved = (on: Page) =>
+  on
+    .getByRole('status')
+    .filter({ hasText: /^Saved/ })
+    .waitFor()
 const headingField = (on: Page) => stage(on).getByRole('heading', { level: 1 })
 
 /** Writes the heading in place on the stage. */
@@ -33,8 +37,10 @@ describe('an edit', () => {
 
   const demo = async (): Promise<BackdropRecord> => {
     const client = new TestClient(server)
-    const [project] = (await client.call<{ latestBackdropId: string }[]>('GET', '/api/projects')).body
-    return (await client.call<BackdropRecord>('GET', `/api/backdrops/${project!.latestBackdropId}`)).body
+    const [project] = (await client.call<{ latestBackdropId: string }[]>('GET', '/api/projects'))
+      .body
+    return (await client.call<BackdropRecord>('GET', `/api/backdrops/${project!.latestBackdropId}`))
+      .body
   }
   const open = async (on: Page = page): Promise<string> => {
     const { id } = await demo()
@@ -42,13 +48,18 @@ describe('an edit', () => {
     await headingField(on).waitFor()
     return id
   }
-  /** Ends a tab as a crash does: nothing of it is told any more, and nothing is sent at the last moment. */
+  /**
+   * Ends a tab as a crash does: nothing of it is told any more, and nothing is sent at the last
+   * moment.
+   */
   const crash = async (on: Page): Promise<void> => {
     await on.goto('chrome://crash').catch(() => undefined)
     await on.close()
   }
   const refuseSaves = (on: Page) =>
-    on.route('**/api/backdrops/*', (route) => (route.request().method() === 'PUT' ? route.abort() : route.continue()))
+    on.route('**/api/backdrops/*', (route) =>
+      route.request().method() === 'PUT' ? route.abort() : route.continue(),
+    )
 
   it('that could not be saved before its tab crashed is sent when the studio is opened again', async () => {
     await open()
@@ -60,7 +71,9 @@ describe('an edit', () => {
     const again = await context.newPage()
     // Any view will do: it need not be opened to be sent.
     await again.goto(server.url)
-    await expect.poll(async () => (await demo()).document.copy.heading).toBe('Kept through a closed tab')
+    await expect
+      .poll(async () => (await demo()).document.copy.heading)
+      .toBe('Kept through a closed tab')
   })
 
   it('that was left behind opens as a conflict where the backdrop has moved on, and either version can be kept', async () => {
@@ -70,11 +83,13 @@ describe('an edit', () => {
     await page.getByRole('status').filter({ hasText: 'Not saved' }).waitFor()
     await crash(page)
     const now = await demo()
-    await new TestClient(server).save(now, { document: { ...now.document, copy: { ...now.document.copy, heading: 'From elsewhere' } } })
+    await new TestClient(server).save(now, {
+      document: { ...now.document, copy: { ...now.document.copy, heading: 'From elsewhere' } },
+    })
     const again = await context.newPage()
     await again.goto(`${server.url}/backdrops/${id}/legibility`)
     await again.getByRole('heading', { name: 'This backdrop was changed in another tab' }).waitFor()
-    await again.getByRole('button', { name: 'Go on with this tab’s version' }).click()
+    await again.getByRole('button', { name: 'Keep this tab’s version' }).click()
     await saved(again)
     expect((await demo()).document.copy.heading).toBe('Left behind')
   })
@@ -90,7 +105,8 @@ describe('an edit', () => {
     await open()
     const before = await demo()
     await page.route('**/api/backdrops/*', async (route) => {
-      if (route.request().method() === 'PUT') await new Promise((resolve) => setTimeout(resolve, 1500))
+      if (route.request().method() === 'PUT')
+        await new Promise((resolve) => setTimeout(resolve, 1500))
       await route.continue()
     })
     await writeHeading(page, 'First')
@@ -111,7 +127,10 @@ describe('an edit', () => {
     await expect.poll(async () => (await demo()).document.copy.heading).toBe('To be regretted')
     await page.getByRole('button', { name: 'Revisions' }).click()
     const list = page.getByRole('dialog')
-    await list.getByRole('button', { name: /heading/ }).first().waitFor()
+    await list
+      .getByRole('button', { name: /heading/ })
+      .first()
+      .waitFor()
     const earlier = list.getByRole('button', { name: /revision \d+/ }).first()
     await earlier.click()
     await page.getByText(/You are looking at revision/).waitFor()
@@ -120,7 +139,11 @@ describe('an edit', () => {
     await page.getByRole('button', { name: 'Back to the current one' }).click()
     await expect.poll(() => headingField(page).textContent()).toBe('To be regretted')
     await page.getByRole('button', { name: 'Revisions' }).click()
-    await page.getByRole('dialog').getByRole('button', { name: /revision \d+/ }).first().click()
+    await page
+      .getByRole('dialog')
+      .getByRole('button', { name: /revision \d+/ })
+      .first()
+      .click()
     await page.getByRole('button', { name: 'Restore this revision' }).click()
     await expect.poll(async () => (await demo()).document.copy.heading).toBe(before)
     await page.getByRole('button', { name: /^Undo: restore revision/ }).click()
@@ -133,7 +156,10 @@ describe('an edit', () => {
     await open()
     await page.route('**/api/**', async (route) => {
       const answer = await route.fetch()
-      await route.fulfill({ response: answer, headers: { ...answer.headers(), 'telon-version': '99.newer' } })
+      await route.fulfill({
+        response: answer,
+        headers: { ...answer.headers(), 'telon-version': '99.newer' },
+      })
     })
     await writeHeading(page, 'In an older tab')
     await page.getByText(/Telon was updated on the server/).waitFor()
@@ -175,10 +201,18 @@ describe('space', () => {
   it('that deleted projects take is shown, and can be freed', async () => {
     const client = new TestClient(server)
     const project = await client.makeProject('Old site')
-    await client.upload(project.id, await readFile(join(CLIPS, 'viaduct-crossing.mp4')).then((bytes) => Buffer.concat([bytes, Buffer.from([0, 0, 0, 8]), Buffer.from('free')])), 'old.mp4')
+    await client.upload(
+      project.id,
+      await readFile(join(CLIPS, 'viaduct-crossing.mp4')).then((bytes) =>
+        Buffer.concat([bytes, Buffer.from([0, 0, 0, 8]), Buffer.from('free')]),
+      ),
+      'old.mp4',
+    )
     await client.call('DELETE', `/api/projects/${project.id}`)
     // What was stored a moment ago is left alone: as if it had been an hour.
-    await server.database.query(`UPDATE blobs SET touched_at = now() - interval '1 hour' RETURNING id`)
+    await server.database.query(
+      `UPDATE blobs SET touched_at = now() - interval '1 hour' RETURNING id`,
+    )
     await page.goto(`${server.url}/space`)
     await page.getByText(/1 file; the first can go on/).waitFor()
     await page.getByRole('button', { name: 'Free all unused files …' }).click()
@@ -235,17 +269,27 @@ describe('a server with a password', () => {
     await page.getByRole('heading', { name: 'Sign in to Telon' }).waitFor()
     await signIn()
     await saved(page)
-    await expect.poll(async () => {
-      const [row] = await server.database.query<{ heading: string }>(`SELECT document -> 'copy' ->> 'heading' AS heading FROM backdrops`)
-      return row!.heading
-    }).toBe('Through the night')
+    await expect
+      .poll(async () => {
+        const [row] = await server.database.query<{ heading: string }>(
+          `SELECT document -> 'copy' ->> 'heading' AS heading FROM backdrops`,
+        )
+        return row!.heading
+      })
+      .toBe('Through the night')
 
     await page.getByRole('link', { name: 'Vesperline' }).first().click()
     await page.getByRole('link', { name: /^Shelf/ }).click()
     await page.getByLabel('Files to add').waitFor({ state: 'attached' })
     await server.database.query('DELETE FROM sessions RETURNING hash')
-    const bytes = Buffer.concat([await readFile(join(CLIPS, 'viaduct-crossing.mp4')), Buffer.from([0, 0, 0, 8]), Buffer.from('skip')])
-    await page.getByLabel('Files to add').setInputFiles({ name: 'late.mp4', mimeType: 'video/mp4', buffer: bytes })
+    const bytes = Buffer.concat([
+      await readFile(join(CLIPS, 'viaduct-crossing.mp4')),
+      Buffer.from([0, 0, 0, 8]),
+      Buffer.from('skip'),
+    ])
+    await page
+      .getByLabel('Files to add')
+      .setInputFiles({ name: 'late.mp4', mimeType: 'video/mp4', buffer: bytes })
     await page.getByRole('heading', { name: 'Sign in to Telon' }).waitFor()
     await signIn()
     await page.getByRole('heading', { name: 'late.mp4' }).waitFor()
@@ -261,7 +305,9 @@ describe('a page of another site', () => {
     server = await startTestServer({ prepare: seedDemo })
     // A name that first led elsewhere now leads to this machine: what DNS rebinding does.
     browser = await launch(['--host-resolver-rules=MAP *.example 127.0.0.1'])
-    foreign = createServer((_request, response) => response.end('<!doctype html><title>Foreign</title>'))
+    foreign = createServer((_request, response) =>
+      response.end('<!doctype html><title>Foreign</title>'),
+    )
     await new Promise<void>((resolve) => foreign.listen(0, '127.0.0.1', resolve))
     const address = foreign.address()
     port = typeof address === 'object' && address ? address.port : 0
@@ -276,8 +322,20 @@ describe('a page of another site', () => {
     const page = await browser.newPage()
     const rebound = `http://rebound.example:${new URL(server.url).port}`
     const answer = await page.goto(`${rebound}/api/projects`)
-    expect([answer!.status(), codeOf({ body: await answer!.json() })]).toEqual([421, 'request/host'])
-    const status = await page.evaluate(async () => (await fetch('/api/projects', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: '{"name":"x"}' })).status)
+    expect([answer!.status(), codeOf({ body: await answer!.json() })]).toEqual([
+      421,
+      'request/host',
+    ])
+    const status = await page.evaluate(
+      async () =>
+        (
+          await fetch('/api/projects', {
+            method: 'POST',
+            headers: { 'Content-Type': 'application/json' },
+            body: '{"name":"x"}',
+          })
+        ).status,
+    )
     expect(status).toBe(421)
     await page.close()
   })
@@ -287,10 +345,23 @@ describe('a page of another site', () => {
     await page.goto(`http://other.example:${port}/`)
     const before = await server.database.models.Project.count()
     const outcomes = await page.evaluate(async (url) => {
-      const send = (init: RequestInit): Promise<string> => fetch(`${url}/api/projects`, init).then((response) => `${response.type} ${response.status}`, () => 'refused')
+      const send = (init: RequestInit): Promise<string> =>
+        fetch(`${url}/api/projects`, init).then(
+          (response) => `${response.type} ${response.status}`,
+          () => 'refused',
+        )
       return [
-        await send({ method: 'POST', mode: 'no-cors', headers: { 'Content-Type': 'text/plain' }, body: '{"name":"From another site"}' }),
-        await send({ method: 'POST', headers: { 'Content-Type': 'application/json' }, body: '{"name":"From another site"}' }),
+        await send({
+          method: 'POST',
+          mode: 'no-cors',
+          headers: { 'Content-Type': 'text/plain' },
+          body: '{"name":"From another site"}',
+        }),
+        await send({
+          method: 'POST',
+          headers: { 'Content-Type': 'application/json' },
+          body: '{"name":"From another site"}',
+        }),
         await send({ method: 'GET' }),
       ]
     }, server.url)

@@ -7,13 +7,22 @@ import { launch } from './harness'
 
 /* Makes the pictures in docs/screenshots/ anew, from the demonstration data. */
 
-const out = (name: string): string => fileURLToPath(new URL(`../docs/screenshots/${name}.png`, import.meta.url))
+const out = (name: string): string =>
+  fileURLToPath(new URL(`../docs/screenshots/${name}.png`, import.meta.url))
 const server = await startTestServer({ prepare: seedDemo })
 const browser = await launch()
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as { id: string; latestBackdropId: string }[]
-  const shoot = async (name: string, path: string, prepare: () => Promise<void> = async () => undefined, waitMs = 2500): Promise<void> => {
+  const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as {
+    id: string
+    latestBackdropId: string
+  }[]
+  const shoot = async (
+    name: string,
+    path: string,
+    prepare: () => Promise<void> = async () => undefined,
+    waitMs = 2500,
+  ): Promise<void> => {
     await page.goto(server.url + path)
     await page.waitForTimeout(waitMs)
     await prepare()
@@ -23,10 +32,19 @@ try {
   const bench = `/backdrops/${project!.latestBackdropId}`
   /** A backdrop of another clip of the demonstration, to show what it is good for. */
   const trial = async (clip: string): Promise<string> => {
-    const read = async <T>(path: string): Promise<T> => (await (await fetch(server.url + path)).json()) as T
-    const { pages } = await read<{ pages: { spots: { id: string }[] }[] }>(`/api/projects/${project!.id}`)
-    const { sources } = await read<{ sources: { id: string }[] }>(`/api/projects/${project!.id}/sources?search=${clip}`)
-    const made = await fetch(`${server.url}/api/spots/${pages[0]!.spots[0]!.id}/backdrops`, { method: 'POST', headers: { 'Content-Type': 'application/json', Origin: server.url }, body: JSON.stringify({ name: 'A trial', sourceId: sources[0]!.id }) })
+    const read = async <T>(path: string): Promise<T> =>
+      (await (await fetch(server.url + path)).json()) as T
+    const { pages } = await read<{ pages: { spots: { id: string }[] }[] }>(
+      `/api/projects/${project!.id}`,
+    )
+    const { sources } = await read<{ sources: { id: string }[] }>(
+      `/api/projects/${project!.id}/sources?search=${clip}`,
+    )
+    const made = await fetch(`${server.url}/api/spots/${pages[0]!.spots[0]!.id}/backdrops`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json', Origin: server.url },
+      body: JSON.stringify({ name: 'A trial', sourceId: sources[0]!.id }),
+    })
     return ((await made.json()) as { id: string }).id
   }
   /** A project that was deleted, whose file waits to be freed. */
@@ -43,7 +61,11 @@ try {
   await shoot('projects', '/')
   await shoot('project', `/projects/${project!.id}`)
   await shoot('shelf', `/projects/${project!.id}/shelf`)
-  const [dusk] = ((await (await fetch(`${server.url}/api/projects/${project!.id}/sources?search=dusk`)).json()) as { sources: { id: string }[] }).sources
+  const [dusk] = (
+    (await (
+      await fetch(`${server.url}/api/projects/${project!.id}/sources?search=dusk`)
+    ).json()) as { sources: { id: string }[] }
+  ).sources
   await shoot('source', `/projects/${project!.id}/sources/${dusk!.id}`, async () => {
     const strip = page.getByRole('slider', { name: 'Moment of the clip' })
     const box = (await strip.boundingBox())!
@@ -51,20 +73,22 @@ try {
     await page.waitForTimeout(1500)
   })
   const tab = (name: string): Promise<void> => page.getByRole('tab', { name, exact: true }).click()
-  await shoot('timing-still', `${bench}/timing`, async () => {
-    await tab('Still')
-    const wipe = page.getByRole('slider', { name: 'Wipe between still and first frame' })
+  await shoot('timing-poster', `${bench}/timing`, async () => {
+    await tab('Poster')
+    const wipe = page.getByRole('slider', { name: 'Wipe between poster and first frame' })
     await wipe.focus()
     await page.keyboard.press('ArrowLeft')
-    await page.getByRole('button', { name: 'Offer other frames' }).click()
-    await page.getByRole('list', { name: 'Frames offered as the still' }).waitFor()
-    await page.getByRole('button', { name: 'Compare still and first frame' }).scrollIntoViewIfNeeded()
+    await page.getByRole('button', { name: 'Suggest frames' }).click()
+    await page.getByRole('list', { name: 'Suggested poster frames' }).waitFor()
+    await page
+      .getByRole('button', { name: 'Compare poster and first frame' })
+      .scrollIntoViewIfNeeded()
     await page.waitForTimeout(800)
   })
   await shoot('workbench-timing', `${bench}/timing`, async () => {
     await page.getByRole('radio', { name: /Blended/ }).click()
-    await page.getByRole('button', { name: 'Suggest an overlap' }).click()
-    await page.getByText('cannot be seen').waitFor({ timeout: 60_000 })
+    await page.getByRole('button', { name: 'Suggest overlap' }).click()
+    await page.getByText('invisible').waitFor({ timeout: 60_000 })
     await page.waitForTimeout(1500)
   })
   await shoot('timing-seam', `${bench}/timing`, async () => {
@@ -74,7 +98,7 @@ try {
   })
   const rain = await trial('rain-platform')
   await shoot('timing-loops', `/backdrops/${rain}/timing`, async () => {
-    await tab('Find a loop')
+    await tab('Find loop')
     await page.getByLabel('Shortest').fill('1.5')
     await page.keyboard.press('Enter')
     await page.getByRole('button', { name: 'Find loops' }).click()
@@ -88,8 +112,8 @@ try {
   })
   await shoot('workbench-behaviour', `${bench}/behaviour`)
   await shoot('workbench-weight', `${bench}/weight`, async () => {
-    await page.getByRole('button', { name: /^Make/ }).click()
-    await page.getByText('Every file is made').waitFor({ timeout: 600_000 })
+    await page.getByRole('button', { name: /^Render/ }).click()
+    await page.getByText('All files are up to date').waitFor({ timeout: 600_000 })
     await page.waitForTimeout(1500)
   })
   await shoot('weight-load', `${bench}/weight`, async () => {

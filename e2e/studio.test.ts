@@ -19,11 +19,17 @@ let complaints: string[]
 inStudio((studio) => ({ server, browser, context, page, complaints } = studio))
 
 const stage = (on: Page = page) => on.frameLocator('iframe[title^="The backdrop on"]')
-const saved = (on: Page = page) => on.getByRole('status').filter({ hasText: /^Saved/ }).waitFor()
+const saved = (on: Page = page) =>
+  on
+    .getByRole('status')
+    .filter({ hasText: /^Saved/ })
+    .waitFor()
 
 /** Opens the demonstration's backdrop at a readout, with its proof on stage. */
 async function openDemo(readout = 'timing', on: Page = page): Promise<void> {
-  const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as { latestBackdropId: string }[]
+  const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as {
+    latestBackdropId: string
+  }[]
   await on.goto(`${server.url}/backdrops/${project!.latestBackdropId}/${readout}`)
   await stage(on).locator('.tln-heading').waitFor()
 }
@@ -44,7 +50,9 @@ describe('the first screen', () => {
     await page.goto(server.url)
     await page.getByRole('heading', { name: 'Vesperline' }).waitFor()
     const hero = page.frameLocator('iframe').locator('video')
-    await expect.poll(() => hero.evaluate((video: HTMLVideoElement) => video.currentTime)).toBeGreaterThan(0.3)
+    await expect
+      .poll(() => hero.evaluate((video: HTMLVideoElement) => video.currentTime))
+      .toBeGreaterThan(0.3)
     expect(complaints).toEqual([])
   })
 
@@ -61,7 +69,10 @@ describe('the first screen', () => {
     await page.getByRole('button', { name: 'Delete Harbour lamps' }).click()
     await page.getByText('1 page, 0 clips on the shelf and 0 backdrops').waitFor()
     await page.getByRole('button', { name: 'Delete for good' }).click()
-    await page.getByRole('heading', { name: /Harbour lamps/ }).first().waitFor({ state: 'detached' })
+    await page
+      .getByRole('heading', { name: /Harbour lamps/ })
+      .first()
+      .waitFor({ state: 'detached' })
     expect(await page.getByRole('heading', { name: 'Vesperline' }).count()).toBe(1)
   })
 })
@@ -74,7 +85,13 @@ describe('the whole way', () => {
     await page.getByRole('button', { name: 'Open the workbench' }).click()
     // The proof is made by itself and plays.
     await page.getByText('proof', { exact: true }).waitFor({ timeout: 60_000 })
-    await expect.poll(() => stage().locator('video').evaluate((video: HTMLVideoElement) => (video.paused ? 0 : video.currentTime))).toBeGreaterThan(0.1)
+    await expect
+      .poll(() =>
+        stage()
+          .locator('video')
+          .evaluate((video: HTMLVideoElement) => (video.paused ? 0 : video.currentTime)),
+      )
+      .toBeGreaterThan(0.1)
     // Cut by typing, write on the stage, raise the scrim.
     await page.getByLabel(/^Start, frame/).fill('1 s')
     await page.keyboard.press('Enter')
@@ -87,27 +104,53 @@ describe('the whole way', () => {
     await page.getByText('60 %').waitFor()
     await saved()
     await page.getByRole('link', { name: /^Weight/ }).click()
-    await page.getByRole('button', { name: 'Make the files' }).click()
-    await page.getByText('Every file is made').waitFor({ timeout: 120_000 })
+    await page.getByRole('button', { name: 'Render files' }).click()
+    await page.getByText('All files are up to date').waitFor({ timeout: 120_000 })
     await page.getByRole('link', { name: /^Handoff/ }).click()
-    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Download as zip' }).click()])
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Download as zip' }).click(),
+    ])
     const folder = await unpack(await download.path())
     expect(complaints).toEqual([])
 
     const site = await serveFolder(folder)
     try {
-      const visitor = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
+      const visitor = await (
+        await browser.newContext({ viewport: { width: 1280, height: 800 } })
+      ).newPage()
       const visitorComplaints = complaintsOf(visitor)
       await visitor.goto(`${site.url}/index.html`)
       expect(await visitor.locator('h1').textContent()).toBe('Across the viaduct')
       const video = visitor.locator('video')
-      await expect.poll(() => video.evaluate((each: HTMLVideoElement) => each.currentTime), { timeout: 20_000 }).toBeGreaterThan(0.2)
-      const facts = await video.evaluate((each: HTMLVideoElement) => ({ muted: each.muted, loop: each.loop, width: each.videoWidth, height: each.videoHeight, turns: each.duration / 2 }))
+      await expect
+        .poll(() => video.evaluate((each: HTMLVideoElement) => each.currentTime), {
+          timeout: 20_000,
+        })
+        .toBeGreaterThan(0.2)
+      const facts = await video.evaluate((each: HTMLVideoElement) => ({
+        muted: each.muted,
+        loop: each.loop,
+        width: each.videoWidth,
+        height: each.videoHeight,
+        turns: each.duration / 2,
+      }))
       // The file plays its two seconds over and over, so that players need not loop themselves.
-      expect(facts).toEqual({ muted: true, loop: true, width: 640, height: 360, turns: expect.closeTo(Math.round(facts.turns), 2) as number })
+      expect(facts).toEqual({
+        muted: true,
+        loop: true,
+        width: 640,
+        height: 360,
+        turns: expect.closeTo(Math.round(facts.turns), 2) as number,
+      })
       expect(facts.turns).toBeGreaterThan(5)
       // It goes on after its end.
-      await expect.poll(() => video.evaluate((each: HTMLVideoElement) => each.currentTime > 2.3 && !each.paused), { timeout: 10_000, interval: 50 }).toBe(true)
+      await expect
+        .poll(
+          () => video.evaluate((each: HTMLVideoElement) => each.currentTime > 2.3 && !each.paused),
+          { timeout: 10_000, interval: 50 },
+        )
+        .toBe(true)
       expect(visitorComplaints).toEqual([])
       await visitor.context().close()
     } finally {
@@ -133,8 +176,16 @@ describe('the shelf', () => {
     await page.getByRole('link', { name: 'Vesperline' }).click()
     await page.getByRole('link', { name: /^Shelf/ }).click()
     await page.getByLabel('Files to add').setInputFiles([
-      { name: 'notes.mp4', mimeType: 'video/mp4', buffer: Buffer.from('this is only text, whatever its name says') },
-      { name: 'photo.mov', mimeType: 'video/quicktime', buffer: Buffer.from([0, 0, 0, 16, 102, 116, 121, 112, 104, 101, 105, 99, 0, 0, 0, 0]) },
+      {
+        name: 'notes.mp4',
+        mimeType: 'video/mp4',
+        buffer: Buffer.from('this is only text, whatever its name says'),
+      },
+      {
+        name: 'photo.mov',
+        mimeType: 'video/quicktime',
+        buffer: Buffer.from([0, 0, 0, 16, 102, 116, 121, 112, 104, 101, 105, 99, 0, 0, 0, 0]),
+      },
     ])
     await page.getByText(/neither a clip nor an image that Telon can read/).waitFor()
     await page.getByText(/HEIC image, which browsers do not show/).waitFor()
@@ -150,7 +201,11 @@ describe('the shelf', () => {
     await page.getByRole('button', { name: 'Add project' }).click()
     await page.getByRole('link', { name: /^Shelf/ }).click()
     let cut = 2
-    await page.route('**/api/uploads/*', (route) => (route.request().method() === 'PATCH' && cut-- > 0 ? route.abort('connectionreset') : route.continue()))
+    await page.route('**/api/uploads/*', (route) =>
+      route.request().method() === 'PATCH' && cut-- > 0
+        ? route.abort('connectionreset')
+        : route.continue(),
+    )
     await page.getByLabel('Files to add').setInputFiles(join(CLIPS, 'rain-platform.mp4'))
     await page.getByText(/trying again by itself/).waitFor()
     await page.getByRole('link', { name: 'Uploads' }).click()
@@ -168,8 +223,12 @@ describe('the shelf', () => {
     await page.getByText('The shelf is empty').waitFor()
     const shelf = page.url()
     const file = join(CLIPS, 'aurora-fjord.webm')
-    await page.route('**/api/uploads/*', (route) => (route.request().method() === 'PATCH' ? route.abort() : route.continue()))
-    const begun = page.waitForResponse((answer) => answer.request().method() === 'POST' && answer.url().endsWith('/api/uploads'))
+    await page.route('**/api/uploads/*', (route) =>
+      route.request().method() === 'PATCH' ? route.abort() : route.continue(),
+    )
+    const begun = page.waitForResponse(
+      (answer) => answer.request().method() === 'POST' && answer.url().endsWith('/api/uploads'),
+    )
     await page.getByLabel('Files to add').setInputFiles(file)
     const location = (await (await begun).headerValue('location'))!
     await page.getByText(/trying again by itself/).waitFor()
@@ -218,14 +277,26 @@ describe('the workbench', () => {
     await page.keyboard.press('ArrowRight')
     expect(Number(await start.getAttribute('aria-valuenow'))).toBe(Number(before) + 11)
     await page.getByText('exact source frame').waitFor()
-    await expect.poll(() => stage().locator('.stage-frame').evaluate((canvas: HTMLCanvasElement) => !canvas.hidden && canvas.width)).toBe(1280)
+    await expect
+      .poll(() =>
+        stage()
+          .locator('.stage-frame')
+          .evaluate((canvas: HTMLCanvasElement) => !canvas.hidden && canvas.width),
+      )
+      .toBe(1280)
     await saved()
     await page.reload()
     await page.getByRole('button', { name: 'Undo: cut' }).click()
-    expect(await page.getByRole('slider', { name: 'Start of the cut' }).getAttribute('aria-valuenow')).toBe(before)
+    expect(
+      await page.getByRole('slider', { name: 'Start of the cut' }).getAttribute('aria-valuenow'),
+    ).toBe(before)
     await page.getByRole('button', { name: 'Redo: cut' }).click()
     await page.keyboard.press('Control+z')
-    await expect.poll(() => page.getByRole('slider', { name: 'Start of the cut' }).getAttribute('aria-valuenow')).toBe(before)
+    await expect
+      .poll(() =>
+        page.getByRole('slider', { name: 'Start of the cut' }).getAttribute('aria-valuenow'),
+      )
+      .toBe(before)
     await saved()
   })
 
@@ -247,7 +318,11 @@ describe('the workbench', () => {
   it('refuses times that make no sense, with a sentence, and keeps the old ones', async () => {
     await openDemo()
     const start = page.getByLabel(/^Start, frame/)
-    for (const [typed, told] of [['soon', 'Type 2.5'], ['99', 'The clip ends at 14.00 s'], ['13', 'The start lies before the end']] as const) {
+    for (const [typed, told] of [
+      ['soon', 'Type 2.5'],
+      ['99', 'The clip ends at 14.00 s'],
+      ['13', 'The start lies before the end'],
+    ] as const) {
       await start.fill(typed)
       await page.keyboard.press('Enter')
       await page.getByText(told).waitFor()
@@ -274,9 +349,23 @@ describe('the workbench', () => {
     const point = page.getByRole('button', { name: /^Focal point/ })
     await point.focus()
     await page.keyboard.press('Shift+ArrowLeft')
-    await expect.poll(() => stage().locator('.tln-region').evaluate((region) => getComputedStyle(region).getPropertyValue('--tln-focal').trim())).toBe('52% 50%')
+    await expect
+      .poll(() =>
+        stage()
+          .locator('.tln-region')
+          .evaluate((region) =>
+            getComputedStyle(region).getPropertyValue('--tln-focal-point').trim(),
+          ),
+      )
+      .toBe('52% 50%')
     await page.getByRole('button', { name: 'Phone, 390 by 844' }).click()
-    await expect.poll(() => stage().locator('html').evaluate((html) => html.clientWidth)).toBe(390)
+    await expect
+      .poll(() =>
+        stage()
+          .locator('html')
+          .evaluate((html) => html.clientWidth),
+      )
+      .toBe(390)
     await page.getByRole('button', { name: 'Undo: focal point' }).click()
     await saved()
   })
@@ -289,11 +378,11 @@ describe('the workbench', () => {
     await page.keyboard.press('Enter')
     await page.getByText('Begin with #, / or https://').waitFor()
     await page.keyboard.press('Escape')
-    await stage().locator('.tln-text').fill('<b>Quiet</b> hours')
+    await stage().locator('.tln-body').fill('<b>Quiet</b> hours')
     await saved()
     await page.reload()
-    await expect.poll(() => stage().locator('.tln-text').textContent()).toBe('<b>Quiet</b> hours')
-    expect(await stage().locator('.tln-text b').count()).toBe(0)
+    await expect.poll(() => stage().locator('.tln-body').textContent()).toBe('<b>Quiet</b> hours')
+    expect(await stage().locator('.tln-body b').count()).toBe(0)
     await page.getByRole('button', { name: 'Undo: text' }).click()
     await saved()
   })
@@ -302,18 +391,18 @@ describe('the workbench', () => {
     await openDemo('material')
     await page.getByRole('button', { name: /^aurora-fjord/ }).click()
     await page.getByText('aurora-fjord.webm, 25 fps').waitFor()
-    await page.getByText('not made for this cut yet').waitFor()
+    await page.getByText('not rendered for this cut').waitFor()
     await page.getByRole('button', { name: 'Undo: swap the clip' }).click()
     await page.getByText('dusk-window.mov, 24 fps').waitFor()
     await saved()
   })
 
-  it('cancels what is being made, keeps what is finished, and reports a failure without losing work', async () => {
+  it('cancels what is rendering, keeps what is finished, and reports a failure without losing work', async () => {
     await openDemo('weight')
-    await page.getByRole('button', { name: /^Make the/ }).click()
-    await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
+    await page.getByRole('button', { name: /^Render / }).click()
+    await page.getByRole('progressbar', { name: 'Files rendered' }).waitFor()
     await page.getByRole('button', { name: /^Cancel/ }).click()
-    await page.getByRole('button', { name: /^Make the/ }).waitFor()
+    await page.getByRole('button', { name: /^Render / }).waitFor()
   })
 
   it('says when a proof failed, and makes it again when asked', async () => {
@@ -323,9 +412,9 @@ describe('the workbench', () => {
     await page.keyboard.press('Enter')
     await page.getByRole('status').filter({ hasText: 'The server does not answer' }).waitFor()
     await page.unroute('**/api/renditions/*')
-    await page.getByRole('button', { name: 'Make the proof' }).click()
+    await page.getByRole('button', { name: 'Render proof' }).click()
     await page.getByText('proof', { exact: true }).waitFor()
-    await expect.poll(() => page.getByRole('button', { name: 'Make the proof' }).count()).toBe(0)
+    await expect.poll(() => page.getByRole('button', { name: 'Render proof' }).count()).toBe(0)
     await page.getByRole('button', { name: 'Undo: speed' }).click()
     await saved()
   })
@@ -341,7 +430,7 @@ describe('the workbench', () => {
     await other.keyboard.press('Enter')
     await other.getByRole('heading', { name: 'This backdrop was changed in another tab' }).waitFor()
     await other.getByText(/differ in copy/).waitFor()
-    await other.getByRole('button', { name: /Take the other tab/ }).click()
+    await other.getByRole('button', { name: /Use the other tab/ }).click()
     await saved(other)
     expect(await other.getByLabel('Copy colour', { exact: true }).inputValue()).toBe('#ffeecc')
     await other.getByRole('button', { name: 'Undo: take the other version' }).click()
@@ -351,7 +440,9 @@ describe('the workbench', () => {
 
   it('says when it cannot save, goes on trying, and saves in the end', async () => {
     await openDemo('legibility')
-    await page.route('**/api/backdrops/*', (route) => (route.request().method() === 'PUT' ? route.abort() : route.continue()))
+    await page.route('**/api/backdrops/*', (route) =>
+      route.request().method() === 'PUT' ? route.abort() : route.continue(),
+    )
     await page.getByRole('slider', { name: 'Strength', exact: true }).fill('0.42')
     await page.getByText('Not saved').waitFor()
     await page.unroute('**/api/backdrops/*')
@@ -362,7 +453,13 @@ describe('the workbench', () => {
 /** What axe finds on the page and in its frames, by rule and place. */
 async function violations(): Promise<string[]> {
   const found = await new AxeBuilder({ page }).analyze()
-  return found.violations.map((violation) => `${violation.id}: ${violation.nodes.map((node) => node.html).join(' ').slice(0, 300)}`)
+  return found.violations.map(
+    (violation) =>
+      `${violation.id}: ${violation.nodes
+        .map((node) => node.html)
+        .join(' ')
+        .slice(0, 300)}`,
+  )
 }
 
 describe('every view', () => {
@@ -372,7 +469,10 @@ describe('every view', () => {
     await page.emulateMedia({ reducedMotion: 'reduce' })
     const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as { id: string }[]
     if (view.startsWith('workbench')) await openDemo(view.split(' ')[1])
-    else await page.goto(`${server.url}${{ projects: '/', project: `/projects/${project!.id}`, shelf: `/projects/${project!.id}/shelf` }[view] ?? '/'}`)
+    else
+      await page.goto(
+        `${server.url}${{ projects: '/', project: `/projects/${project!.id}`, shelf: `/projects/${project!.id}/shelf` }[view] ?? '/'}`,
+      )
     await page.getByRole('heading', { level: 1 }).waitFor({ state: 'attached' })
     await page.waitForTimeout(700)
     expect(await violations()).toEqual([])
@@ -381,7 +481,11 @@ describe('every view', () => {
   it('has no accessibility violation in its dialogs', async () => {
     await page.goto(server.url)
     const found: string[] = []
-    for (const [open, wait] of [['New project', 'Name, usually the site’s'], ['Rename Vesperline', 'Name'], ['Delete Vesperline', null]] as const) {
+    for (const [open, wait] of [
+      ['New project', 'Name, usually the site’s'],
+      ['Rename Vesperline', 'Name'],
+      ['Delete Vesperline', null],
+    ] as const) {
       await page.getByRole('button', { name: open }).first().click()
       await page.getByRole('dialog').getByRole('heading').waitFor()
       if (wait) await page.getByLabel(wait, { exact: true }).waitFor()

@@ -12,7 +12,10 @@ import { FAMILIES, type Family } from '../core/weight/families'
 import { CLIPS, telon } from './harness'
 import { inStudio } from './inStudio'
 
-/* Weight, driven as a designer does: ladder, budgets, files, the closer look, the first load, advice. */
+/*
+ * Weight, driven as a designer does: ladder, budgets, files, the closer look, the first load,
+ * advice.
+ */
 
 let server: TestServer
 let context: BrowserContext
@@ -20,39 +23,85 @@ let page: Page
 let complaints: string[]
 inStudio((studio) => ({ server, context, page, complaints } = studio))
 
-const saved = () => page.getByRole('status').filter({ hasText: /^Saved/ }).waitFor()
+const saved = () =>
+  page
+    .getByRole('status')
+    .filter({ hasText: /^Saved/ })
+    .waitFor()
 const json = async <T>(path: string, init?: RequestInit): Promise<T> => {
-  const answer = await fetch(`${server.url}${path}`, { headers: { 'Content-Type': 'application/json', Origin: server.url }, ...init })
+  const answer = await fetch(`${server.url}${path}`, {
+    headers: { 'Content-Type': 'application/json', Origin: server.url },
+    ...init,
+  })
   return (answer.status === 204 ? null : await answer.json()) as T
 }
-const make = (on: Page = page) => on.getByRole('button', { name: /^Make the (files|\d+ missing)$/ })
+const make = (on: Page = page) =>
+  on.getByRole('button', { name: /^Render (files|\d+ missing files)$/ })
 const rows = () => page.getByRole('table', { name: 'Renditions' }).locator('tbody tr')
-const screen = (name: string) => page.getByRole('radio', { name: new RegExp(`^${name}`) }).first().click()
+const screen = (name: string) =>
+  page
+    .getByRole('radio', { name: new RegExp(`^${name}`) })
+    .first()
+    .click()
 /** A switch keeps its input out of sight: it is found by its name. */
 const format = (name: string) => page.getByRole('switch', { name, exact: true })
 
-/** A new backdrop of two seconds of a small clip, at Weight; `families` are the formats that its rows begin with. */
-async function openSmall(seconds = 2, families: readonly Family[] = FAMILIES): Promise<BackdropRecord> {
+/**
+ * A new backdrop of two seconds of a small clip, at Weight; `families` are the formats that its
+ * rows begin with.
+ */
+async function openSmall(
+  seconds = 2,
+  families: readonly Family[] = FAMILIES,
+): Promise<BackdropRecord> {
   const [project] = await json<{ id: string }[]>('/api/projects')
-  const { pages } = await json<{ pages: { spots: { id: string }[] }[] }>(`/api/projects/${project!.id}`)
-  const { sources } = await json<{ sources: SourceCard[] }>(`/api/projects/${project!.id}/sources?search=viaduct-crossing`)
-  const made = await json<BackdropRecord>(`/api/spots/${pages[0]!.spots[1]!.id}/backdrops`, { method: 'POST', body: JSON.stringify({ name: 'Trial', sourceId: sources[0]!.id }) })
+  const { pages } = await json<{ pages: { spots: { id: string }[] }[] }>(
+    `/api/projects/${project!.id}`,
+  )
+  const { sources } = await json<{ sources: SourceCard[] }>(
+    `/api/projects/${project!.id}/sources?search=viaduct-crossing`,
+  )
+  const made = await json<BackdropRecord>(`/api/spots/${pages[0]!.spots[1]!.id}/backdrops`, {
+    method: 'POST',
+    body: JSON.stringify({ name: 'Trial', sourceId: sources[0]!.id }),
+  })
   const { timescale } = made.document.timing.cut
-  const { ladder } = made.document.weight
+  const { renditions } = made.document.weight
   const formats = { av1: families.includes('av1'), vp9: families.includes('vp9'), h264: true }
   const document = {
-    ...made.document, timing: { ...made.document.timing, cut: { timescale, start: timescale, end: (1 + seconds) * timescale } },
-    weight: { ...made.document.weight, ladder: { phone: { ...ladder.phone, formats }, laptop: { ...ladder.laptop, formats }, wide: { ...ladder.wide, formats } } },
+    ...made.document,
+    timing: {
+      ...made.document.timing,
+      cut: { timescale, start: timescale, end: (1 + seconds) * timescale },
+    },
+    weight: {
+      ...made.document.weight,
+      renditions: {
+        phone: { ...renditions.phone, formats },
+        laptop: { ...renditions.laptop, formats },
+        wide: { ...renditions.wide, formats },
+      },
+    },
   }
-  await json(`/api/backdrops/${made.id}`, { method: 'PUT', body: JSON.stringify({ baseRevision: made.revision, saveId: crypto.randomUUID(), label: 'cut', document, history: made.history }) })
+  await json(`/api/backdrops/${made.id}`, {
+    method: 'PUT',
+    body: JSON.stringify({
+      baseRevision: made.revision,
+      saveId: crypto.randomUUID(),
+      label: 'cut',
+      document,
+      history: made.history,
+    }),
+  })
   await page.goto(`${server.url}/backdrops/${made.id}/weight`)
   await rows().first().waitFor()
   return made
 }
 
-const documentOf = async (id: string) => (await json<BackdropRecord>(`/api/backdrops/${id}`)).document
+const documentOf = async (id: string) =>
+  (await json<BackdropRecord>(`/api/backdrops/${id}`)).document
 
-describe('the ladder', () => {
+describe('renditions', () => {
   it('has a row for each screen, which can be switched, edited and locked, each step undone', async () => {
     const { id } = await openSmall()
     await screen('Phone')
@@ -60,9 +109,12 @@ describe('the ladder', () => {
     await page.keyboard.press('Enter')
     await format('VP9').click()
     await saved()
-    expect((await documentOf(id)).weight.ladder.phone).toMatchObject({ budget: 120_000, formats: { av1: true, vp9: false, h264: true } })
+    expect((await documentOf(id)).weight.renditions.phone).toMatchObject({
+      budgetBytes: 120_000,
+      formats: { av1: true, vp9: false, h264: true },
+    })
     await page.getByRole('button', { name: 'Lock this row' }).click()
-    await page.getByText('Locked: unlock the row to change it.').waitFor()
+    await page.getByText('Locked. Unlock the row to change it.').waitFor()
     expect(await page.getByLabel('Width').isDisabled()).toBe(true)
     await page.getByRole('button', { name: 'Unlock this row' }).click()
     await page.getByRole('button', { name: 'Undo: unlock a row' }).click()
@@ -70,35 +122,56 @@ describe('the ladder', () => {
     await page.getByRole('button', { name: 'Undo: formats' }).click()
     await page.getByRole('button', { name: 'Undo: byte budget' }).click()
     await saved()
-    expect((await documentOf(id)).weight.ladder.phone).toMatchObject({ budget: 1_000_000, formats: { av1: true, vp9: true, h264: true }, locked: false })
+    expect((await documentOf(id)).weight.renditions.phone).toMatchObject({
+      budgetBytes: 1_000_000,
+      formats: { av1: true, vp9: true, h264: true },
+      locked: false,
+    })
     expect(complaints).toEqual([])
   })
   it('states which engines play a format, by its dated table, and keeps one row that all play', async () => {
     const { id } = await openSmall()
-    await page.getByText(/Blink, Gecko, WebKit in part \(table of 2026-11-23\)/).first().waitFor()
+    await page
+      .getByText(/Blink, Gecko, WebKit in part \(table of 2026-11-23\)/)
+      .first()
+      .waitFor()
     for (const name of ['Phone', 'Wide']) {
       await screen(name)
       await format('H.264').click()
-      await page.getByText('Browsers that play none of these take Laptop’s H.264; a first visit counts it.').waitFor()
+      await page
+        .getByText('Browsers that play none of these take Laptop’s H.264; a first visit counts it.')
+        .waitFor()
     }
     await screen('Laptop')
-    await page.getByText('Stays for at least one screen: every browser plays it.').waitFor()
+    await page
+      .getByText('Required for at least one screen, because every browser plays it.')
+      .waitFor()
     await format('H.264').click()
     expect(await format('H.264').getAttribute('aria-checked')).toBe('true')
     await saved()
-    expect(Object.values((await documentOf(id)).weight.ladder).map(({ formats }) => formats.h264)).toEqual([false, true, false])
+    expect(
+      Object.values((await documentOf(id)).weight.renditions).map(({ formats }) => formats.h264),
+    ).toEqual([false, true, false])
   })
   it('takes the project’s windows where it has others', async () => {
     const { id, project } = await openSmall()
-    const settings = await json<{ limits: object }>(`/api/projects/${project.id}/settings`)
-    await json(`/api/projects/${project.id}/settings`, { method: 'PUT', body: JSON.stringify({ ...settings, limits: { phone: 700, laptop: 1500 } }) })
+    const settings = await json<{ breakpoints: object }>(`/api/projects/${project.id}/settings`)
+    await json(`/api/projects/${project.id}/settings`, {
+      method: 'PUT',
+      body: JSON.stringify({ ...settings, breakpoints: { phone: 700, laptop: 1500 } }),
+    })
     await page.reload()
-    await page.getByText('In the project phones’ windows go to 700 px, laptops’ to 1500 px.').waitFor()
+    await page
+      .getByText('In the project phones’ windows go to 700 px, laptops’ to 1500 px.')
+      .waitFor()
     await page.getByRole('button', { name: 'Take them' }).click()
     await page.getByText('to 700 px').waitFor()
     await saved()
-    expect((await documentOf(id)).weight.limits).toEqual({ phone: 700, laptop: 1500 })
-    await json(`/api/projects/${project.id}/settings`, { method: 'PUT', body: JSON.stringify(settings) })
+    expect((await documentOf(id)).weight.breakpoints).toEqual({ phone: 700, laptop: 1500 })
+    await json(`/api/projects/${project.id}/settings`, {
+      method: 'PUT',
+      body: JSON.stringify(settings),
+    })
   })
   it('can be worked on in a narrow window: nothing runs out of it', async () => {
     await page.setViewportSize({ width: 420, height: 900 })
@@ -106,10 +179,15 @@ describe('the ladder', () => {
     await page.getByRole('figure', { name: /^Quality against bytes/ }).scrollIntoViewIfNeeded()
     for (const tab of ['Bytes over the loop', 'First load', 'Files and quality']) {
       await page.getByRole('tab', { name: tab }).click()
-      expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(420)
+      expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(
+        420,
+      )
     }
     // The bar of readouts does run out of it, but the open one is in view.
-    const readout = await page.getByRole('navigation', { name: 'Balance' }).getByRole('link', { name: /^Weight/ }).boundingBox()
+    const readout = await page
+      .getByRole('navigation', { name: 'Balance' })
+      .getByRole('link', { name: /^Weight/ })
+      .boundingBox()
     expect(readout!.x).toBeGreaterThanOrEqual(0)
     expect(readout!.x + readout!.width).toBeLessThanOrEqual(421)
   })
@@ -119,8 +197,15 @@ describe('the ladder', () => {
     await page.getByRole('button', { name: 'Budgets and engines' }).click()
     await page.getByLabel('Laptop budget').fill('2000')
     await page.keyboard.press('Tab')
-    for (const [field, value] of [['Made for width', '800'], ['Height', '500'], ['Density', '0.5']] as const) {
-      await page.getByRole('group', { name: 'Laptop: files are made for' }).getByLabel(field).fill(value)
+    for (const [field, value] of [
+      ['Optimise for width', '800'],
+      ['Height', '500'],
+      ['Density', '0.5'],
+    ] as const) {
+      await page
+        .getByRole('group', { name: 'Laptop: files are made for' })
+        .getByLabel(field)
+        .fill(value)
       await page.keyboard.press('Tab')
     }
     await page.getByRole('textbox', { name: /Which engines/ }).fill('{ "date": 1 }')
@@ -130,8 +215,8 @@ describe('the ladder', () => {
     await page.getByRole('button', { name: 'Keep' }).click()
     await page.getByRole('dialog').waitFor({ state: 'detached' })
     const { id } = await openSmall()
-    const { laptop, wide } = (await documentOf(id)).weight.ladder
-    expect(laptop.budget).toBe(2_000_000)
+    const { laptop, wide } = (await documentOf(id)).weight.renditions
+    expect(laptop.budgetBytes).toBe(2_000_000)
     expect(laptop.width).toBeLessThan(wide.width)
   })
 })
@@ -140,43 +225,78 @@ describe('the ground behind the copy', () => {
   it('is where the words stand: the estimate holds the real ones, on every screen', async () => {
     const { id } = await openSmall()
     const { copy, fit } = await documentOf(id)
-    for (const [name, window] of [['Phone', SCREENS.phone], ['Laptop', SCREENS.laptop], ['Wide', SCREENS.wide]] as const) {
-      await page.getByRole('region', { name: 'Stage' }).getByRole('button', { name: new RegExp(name) }).click()
+    for (const [name, window] of [
+      ['Phone', SCREENS.phone],
+      ['Laptop', SCREENS.laptop],
+      ['Wide', SCREENS.wide],
+    ] as const) {
+      await page
+        .getByRole('region', { name: 'Stage' })
+        .getByRole('button', { name: new RegExp(name) })
+        .click()
       const inner = page.frameLocator('iframe[title^="The backdrop"]')
       await inner.locator('.tln-heading').waitFor()
       await expect.poll(() => inner.locator('body').evaluate(() => innerWidth)).toBe(window.width)
       const real = await inner.locator('.tln-region').evaluate((region) => {
         const bounds = region.getBoundingClientRect()
-        const boxes = [...region.querySelectorAll('.tln-heading, .tln-text, .tln-button')].map((element) => {
-          const range = document.createRange()
-          range.selectNodeContents(element)
-          return range.getBoundingClientRect()
-        })
-        const edge = (side: 'left' | 'top' | 'right' | 'bottom', pick: (...values: number[]) => number): number => pick(...boxes.map((box) => box[side]))
-        return { left: edge('left', Math.min) / bounds.width, right: edge('right', Math.max) / bounds.width, top: (edge('top', Math.min) - bounds.top) / bounds.height, bottom: (edge('bottom', Math.max) - bounds.top) / bounds.height }
+        const boxes = [...region.querySelectorAll('.tln-heading, .tln-body, .tln-button')].map(
+          (element) => {
+            const range = document.createRange()
+            range.selectNodeContents(element)
+            return range.getBoundingClientRect()
+          },
+        )
+        const edge = (
+          side: 'left' | 'top' | 'right' | 'bottom',
+          pick: (...values: number[]) => number,
+        ): number => pick(...boxes.map((box) => box[side]))
+        return {
+          left: edge('left', Math.min) / bounds.width,
+          right: edge('right', Math.max) / bounds.width,
+          top: (edge('top', Math.min) - bounds.top) / bounds.height,
+          bottom: (edge('bottom', Math.max) - bounds.top) / bounds.height,
+        }
       })
       const told = copyBox(copy, fit.height, window)
-      for (const [a, b] of [[told.x, real.left], [told.x + told.width, real.right], [told.y, real.top], [told.y + told.height, real.bottom]] as const) expect(Math.abs(a - b), `${name}: told ${JSON.stringify(told)}, is ${JSON.stringify(real)}`).toBeLessThan(0.12)
+      for (const [a, b] of [
+        [told.x, real.left],
+        [told.x + told.width, real.right],
+        [told.y, real.top],
+        [told.y + told.height, real.bottom],
+      ] as const)
+        expect(
+          Math.abs(a - b),
+          `${name}: told ${JSON.stringify(told)}, is ${JSON.stringify(real)}`,
+        ).toBeLessThan(0.12)
     }
   })
   it('is blurred in the files of one screen, which the stage then plays there, and costs fewer bytes', async () => {
     const { id } = await openSmall(1.2, ['vp9', 'h264'])
-    const bytes = async (): Promise<number[]> => (await rows().filter({ hasText: 'Phone' }).locator('td:nth-child(4)').allTextContents()).map((text) => Number(/[\d.]+/.exec(text)![0]))
+    const bytes = async (): Promise<number[]> =>
+      (await rows().filter({ hasText: 'Phone' }).locator('td:nth-child(4)').allTextContents()).map(
+        (text) => Number(/[\d.]+/.exec(text)![0]),
+      )
     await make().click()
-    await page.getByText('Every file is made').waitFor({ timeout: 120_000 })
+    await page.getByText('All files are up to date').waitFor({ timeout: 120_000 })
     await screen('Phone')
     const sharp = await bytes()
     const slider = page.getByRole('slider', { name: /^Blur behind the copy/ })
     await slider.focus()
     for (let step = 0; step < 8; step++) await page.keyboard.press('ArrowRight')
-    await page.getByText(/the stage shows it once the files are made/).waitFor()
+    await page.getByText(/Visible on the stage once the files are rendered/).waitFor()
     await saved()
-    expect((await documentOf(id)).weight.ladder.phone.soften).toBe(0.8)
+    expect((await documentOf(id)).weight.renditions.phone.soften).toBe(0.8)
     await make().click()
-    await page.getByText('Every file is made').waitFor({ timeout: 120_000 })
+    await page.getByText('All files are up to date').waitFor({ timeout: 120_000 })
     const soft = await bytes()
-    expect(soft.reduce((sum, each) => sum + each, 0)).toBeLessThan(sharp.reduce((sum, each) => sum + each, 0))
-    const playing = () => page.frameLocator('iframe[title^="The backdrop"]').locator('video').evaluate((video: HTMLVideoElement) => video.videoWidth / video.videoHeight)
+    expect(soft.reduce((sum, each) => sum + each, 0)).toBeLessThan(
+      sharp.reduce((sum, each) => sum + each, 0),
+    )
+    const playing = () =>
+      page
+        .frameLocator('iframe[title^="The backdrop"]')
+        .locator('video')
+        .evaluate((video: HTMLVideoElement) => video.videoWidth / video.videoHeight)
     await expect.poll(playing).toBeGreaterThan(1.7)
     await page.getByRole('region', { name: 'Stage' }).getByRole('button', { name: /Phone/ }).click()
     // The phone's own file is cropped to what phones show.
@@ -186,42 +306,60 @@ describe('the ground behind the copy', () => {
 })
 
 describe('files', () => {
-  it('go on being made after a reload, keep their budgets, and can be looked at closely', async () => {
+  it('go on rendering after a reload, keep their budgets, and can be looked at closely', async () => {
     const { id } = await openSmall()
     await make().click()
-    await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
+    await page.getByRole('progressbar', { name: 'Files rendered' }).waitFor()
     await page.waitForTimeout(2500)
     await page.reload()
     // What was under way begins by itself again.
-    await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
-    await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
+    await page.getByRole('progressbar', { name: 'Files rendered' }).waitFor()
+    await page.getByText('All files are up to date').waitFor({ timeout: 150_000 })
     const cells = await rows().first().locator('td').allTextContents()
     expect(cells[2]).toContain('AV1')
     expect(Number(cells[5])).toBeGreaterThan(0.95)
     expect(cells[4]).toMatch(/% of/)
 
-    await page.getByRole('button', { name: /^Look closer at/ }).first().click()
+    await page
+      .getByRole('button', { name: /^Look closer at/ })
+      .first()
+      .click()
     const look = page.getByRole('dialog')
     const frame = look.getByRole('slider', { name: 'Frame' })
     const picture = look.getByRole('img')
     await picture.waitFor()
-    const pixels = () => picture.evaluate((canvas: HTMLCanvasElement) => {
-      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height)
-      return { mean: data.reduce((sum, value, at) => (at % 4 === 3 ? sum : sum + value), 0) / ((data.length / 4) * 3), shown: canvas.getBoundingClientRect().width / canvas.width }
-    })
+    const pixels = () =>
+      picture.evaluate((canvas: HTMLCanvasElement) => {
+        const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height)
+        return {
+          mean:
+            data.reduce((sum, value, at) => (at % 4 === 3 ? sum : sum + value), 0) /
+            ((data.length / 4) * 3),
+          shown: canvas.getBoundingClientRect().width / canvas.width,
+        }
+      })
     const wiped = await pixels()
     expect(wiped.shown).toBeCloseTo(1, 2)
-    const middle = async (of: Locator): Promise<number[]> => of.evaluate((element) => {
-      const { left, right, top, bottom } = element.getBoundingClientRect()
-      return [Math.round((left + right) / 2), Math.round((top + bottom) / 2)]
-    })
+    const middle = async (of: Locator): Promise<number[]> =>
+      of.evaluate((element) => {
+        const { left, right, top, bottom } = element.getBoundingClientRect()
+        return [Math.round((left + right) / 2), Math.round((top + bottom) / 2)]
+      })
     // A picture that is smaller than the window stands in its middle.
-    expect(await middle(picture)).toEqual(await middle(look.getByRole('region', { name: 'Comparison' })))
+    expect(await middle(picture)).toEqual(
+      await middle(look.getByRole('region', { name: 'Comparison' })),
+    )
     const worst = Number(await frame.inputValue())
-    // The figure can be checked: it opens at the worst frame, which is measured anew from what is seen.
-    const told = async (what: RegExp): Promise<number> => Number(what.exec(await look.innerText())?.[1] ?? NaN)
+    // The figure can be checked: it opens at the worst frame, which is measured anew from what is
+    // seen.
+    const told = async (what: RegExp): Promise<number> =>
+      Number(what.exec(await look.innerText())?.[1] ?? NaN)
     await expect.poll(() => told(/this frame\s+SSIM (0\.\d{3})/)).toBeGreaterThan(0)
-    expect(Math.abs((await told(/this frame\s+SSIM (0\.\d{3})/)) - (await told(/worst of \d+ (0\.\d{3})/)))).toBeLessThan(0.004)
+    expect(
+      Math.abs(
+        (await told(/this frame\s+SSIM (0\.\d{3})/)) - (await told(/worst of \d+ (0\.\d{3})/)),
+      ),
+    ).toBeLessThan(0.004)
     // Keyboard: size, difference, frames, back to the worst one.
     await page.keyboard.press('2')
     await expect.poll(async () => (await pixels()).shown).toBeCloseTo(2, 2)
@@ -239,10 +377,17 @@ describe('files', () => {
     await page.keyboard.press('.')
     // Any two renditions against each other.
     await look.getByRole('button', { name: /^Left:/ }).click()
-    await page.getByRole('option', { name: /H\.264/ }).first().click()
+    await page
+      .getByRole('option', { name: /H\.264/ })
+      .first()
+      .click()
     await look.getByRole('button', { name: 'Swap' }).click()
     await look.getByRole('button', { name: /^Right: .*H\.264/ }).waitFor()
-    expect((await new AxeBuilder({ page }).include('[role=dialog]').analyze()).violations.map(({ id: rule }) => rule)).toEqual([])
+    expect(
+      (await new AxeBuilder({ page }).include('[role=dialog]').analyze()).violations.map(
+        ({ id: rule }) => rule,
+      ),
+    ).toEqual([])
     await page.keyboard.press('Escape')
     await look.waitFor({ state: 'detached' })
 
@@ -251,33 +396,57 @@ describe('files', () => {
     await page.getByText(/heaviest frames take \d+ %/).waitFor()
     await page.getByRole('tab', { name: 'First load' }).click()
     await page.getByRole('img', { name: /^Waterfall: still after/ }).waitFor()
-    const still = async (): Promise<number> => Number(/still after ([\d.]+) s/.exec((await page.getByRole('img', { name: /^Waterfall/ }).getAttribute('aria-label'))!)![1])
-    const slow = await still()
+    const poster = async (): Promise<number> =>
+      Number(
+        /still after ([\d.]+) s/.exec(
+          (await page.getByRole('img', { name: /^Waterfall/ }).getAttribute('aria-label'))!,
+        )![1],
+      )
+    const slow = await poster()
     // Its scale reaches as far as the still.
-    const ticks = (await page.getByRole('img', { name: /^Waterfall/ }).innerText()).match(/^[\d.]+ s$/gm)!.map(parseFloat)
+    const ticks = (await page.getByRole('img', { name: /^Waterfall/ }).innerText())
+      .match(/^[\d.]+ s$/gm)!
+      .map(parseFloat)
     expect(ticks[0]).toBe(0)
     expect(ticks.at(-1)! * 1.5).toBeGreaterThan(slow)
     await page.getByRole('button', { name: /^Line:/ }).click()
     await page.getByRole('option', { name: 'Fast line' }).click()
-    await expect.poll(still).toBeLessThan(slow / 3)
-    expect((await new AxeBuilder({ page }).exclude('iframe').analyze()).violations.map(({ id: rule }) => rule)).toEqual([])
+    await expect.poll(poster).toBeLessThan(slow / 3)
+    expect(
+      (await new AxeBuilder({ page }).exclude('iframe').analyze()).violations.map(
+        ({ id: rule }) => rule,
+      ),
+    ).toEqual([])
 
     // Nothing is encoded twice: another budget shares the probes, and what it does not touch stays.
     await page.getByRole('tab', { name: 'Files and quality' }).click()
     await screen('Phone')
     // The table follows the screen that is worked on.
-    await expect.poll(() => rows().filter({ hasText: 'Phone' }).first().evaluate((row) => {
-      const [{ top, bottom }, frame] = [row.getBoundingClientRect(), row.closest('[role=region]')!.getBoundingClientRect()]
-      return top >= frame.top && bottom <= frame.bottom
-    })).toBe(true)
+    await expect
+      .poll(() =>
+        rows()
+          .filter({ hasText: 'Phone' })
+          .first()
+          .evaluate((row) => {
+            const [{ top, bottom }, frame] = [
+              row.getBoundingClientRect(),
+              row.closest('[role=region]')!.getBoundingClientRect(),
+            ]
+            return top >= frame.top && bottom <= frame.bottom
+          }),
+      )
+      .toBe(true)
     await page.getByLabel('First visit').fill('90')
     await page.keyboard.press('Enter')
-    await page.getByRole('link', { name: /^Weight.*phone not made yet/s }).waitFor()
+    await page.getByRole('link', { name: /^Weight.*phone not rendered yet/s }).waitFor()
     await make().click()
-    await page.getByText('Every file is made').waitFor({ timeout: 60_000 })
+    await page.getByText('All files are up to date').waitFor({ timeout: 60_000 })
     await saved()
-    expect((await documentOf(id)).weight.ladder.phone.budget).toBe(90_000)
-    const phone = await rows().filter({ hasText: 'Phone' }).filter({ hasText: 'MP4' }).allTextContents()
+    expect((await documentOf(id)).weight.renditions.phone.budgetBytes).toBe(90_000)
+    const phone = await rows()
+      .filter({ hasText: 'Phone' })
+      .filter({ hasText: 'MP4' })
+      .allTextContents()
     expect(phone).toHaveLength(3)
     expect(phone.some((text) => text.includes('over'))).toBe(false)
     expect(complaints).toEqual([])
@@ -286,7 +455,7 @@ describe('files', () => {
   it('are made by one tab at a time: a second one finds them made', async () => {
     const { id } = await openSmall(1.5, ['h264'])
     await make().click()
-    await page.getByRole('progressbar', { name: 'Files made' }).waitFor()
+    await page.getByRole('progressbar', { name: 'Files rendered' }).waitFor()
     const second = await context.newPage()
     const stored: string[] = []
     second.on('request', (request) => {
@@ -296,8 +465,8 @@ describe('files', () => {
     })
     await second.goto(`${server.url}/backdrops/${id}/weight`)
     await make(second).click()
-    await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
-    await second.getByText('Every file is made').waitFor({ timeout: 60_000 })
+    await page.getByText('All files are up to date').waitFor({ timeout: 150_000 })
+    await second.getByText('All files are up to date').waitFor({ timeout: 60_000 })
     expect(stored).toEqual([])
   })
 
@@ -309,28 +478,44 @@ describe('files', () => {
     })
     await make().click()
     await page.getByRole('button', { name: 'Try again' }).waitFor({ timeout: 150_000 })
-    await page.getByText(/H\.264 .*The server does not answer/).first().waitFor()
+    await page
+      .getByText(/H\.264 .*The server does not answer/)
+      .first()
+      .waitFor()
     await page.unroute('**/api/renditions')
     await page.getByRole('button', { name: 'Try again' }).click()
-    await page.getByText('Every file is made').waitFor({ timeout: 150_000 })
+    await page.getByText('All files are up to date').waitFor({ timeout: 150_000 })
   })
 
   it('can hold a likeness instead, and a place on a curve sets it', async () => {
     // The demonstration's backdrop comes with its probes.
     const [project] = await json<{ id: string }[]>('/api/projects')
-    const { pages } = await json<{ pages: { spots: { backdrops: { id: string; name: string }[] }[] }[] }>(`/api/projects/${project!.id}`)
-    const dusk = pages.flatMap(({ spots }) => spots.flatMap(({ backdrops }) => backdrops)).find(({ name }) => name === 'Dusk window')!
+    const { pages } = await json<{
+      pages: { spots: { backdrops: { id: string; name: string }[] }[] }[]
+    }>(`/api/projects/${project!.id}`)
+    const dusk = pages
+      .flatMap(({ spots }) => spots.flatMap(({ backdrops }) => backdrops))
+      .find(({ name }) => name === 'Dusk window')!
     await page.goto(`${server.url}/backdrops/${dusk.id}/weight`)
     await rows().first().waitFor()
     // Before anything is made, the probes tell what it will come to.
-    await rows().filter({ hasText: 'VP9' }).first().getByText(/≈ \d+ kB/).waitFor()
-    await rows().filter({ hasText: 'VP9' }).first().getByText(/≈ 0\.9\d\d/).waitFor()
+    await rows()
+      .filter({ hasText: 'VP9' })
+      .first()
+      .getByText(/≈ \d+ kB/)
+      .waitFor()
+    await rows()
+      .filter({ hasText: 'VP9' })
+      .first()
+      .getByText(/≈ 0\.9\d\d/)
+      .waitFor()
     const curve = page.getByTestId(/^curve-vp9-/).nth(8)
     await curve.click({ force: true })
     await page.getByRole('button', { name: 'Undo: byte budget' }).waitFor()
     // By keyboard too: along a curve, to the next one, and set.
     const places = page.getByRole('slider', { name: 'Place on the curves' })
-    const budget = async (): Promise<number> => (await documentOf(dusk.id)).weight.ladder.laptop.budget
+    const budget = async (): Promise<number> =>
+      (await documentOf(dusk.id)).weight.renditions.laptop.budgetBytes
     await saved()
     const before = await budget()
     await places.focus()
@@ -339,19 +524,28 @@ describe('files', () => {
     await expect.poll(() => places.getAttribute('aria-valuetext')).toMatch(/^VP9/)
     await page.keyboard.press('Enter')
     await expect.poll(budget).not.toBe(before)
-    await page.getByRole('radio', { name: /^A likeness/ }).click()
-    await page.getByTestId(/^curve-h264-/).nth(20).click({ force: true })
-    await page.getByText(/^0\.9\d\d$/).first().waitFor()
+    await page.getByRole('radio', { name: /^Constant quality/ }).click()
+    await page
+      .getByTestId(/^curve-h264-/)
+      .nth(20)
+      .click({ force: true })
+    await page
+      .getByText(/^0\.9\d\d$/)
+      .first()
+      .waitFor()
     await saved()
   })
 
   it('are made lighter by what is measured to help', async () => {
     const { id } = await openSmall()
-    await page.getByRole('button', { name: 'Measure what would help' }).click()
+    await page.getByRole('button', { name: 'Test options' }).click()
     await page.getByRole('button', { name: 'Measure again' }).waitFor({ timeout: 90_000 })
     const offers = page.getByRole('button', { name: /^Take: / })
     expect(await offers.count()).toBeGreaterThan(1)
-    await page.getByText(/saves [\d.]+ [kM]?B, \d+ %/).first().waitFor()
+    await page
+      .getByText(/saves [\d.]+ [kM]?B, \d+ %/)
+      .first()
+      .waitFor()
     const before = await documentOf(id)
     await page.getByRole('button', { name: /^Take: Smaller/ }).click()
     await saved()
@@ -362,11 +556,30 @@ describe('files', () => {
 describe('the command line', () => {
   it('measures what could be given up where a budget lies below what an encoder can do', async () => {
     const folder = await mkdtemp(join(tmpdir(), 'telon-floor-'))
-    const { code, err } = await telon('deliver', join(CLIPS, 'viaduct-crossing.mp4'), '--out', folder, '--start', '2', '--end', '7', '--width', '640', '--budget', '25', '--formats', 'h264')
+    const { code, err } = await telon(
+      'deliver',
+      join(CLIPS, 'viaduct-crossing.mp4'),
+      '--out',
+      folder,
+      '--start',
+      '2',
+      '--end',
+      '7',
+      '--width',
+      '640',
+      '--budget',
+      '25',
+      '--formats',
+      'h264',
+    )
     expect(code).toBe(0)
     expect(err).toContain('H.264 cannot make this clip lighter')
-    expect(err).toMatch(/^first visit, laptop: \d+ kB of 25 kB, over \(still \d+ kB, clip \d+ kB, page \d+ kB\)$/m)
-    const proposals = err.split('\n').filter((line) => /^ {2}\S.* \(--.*\): saves \d+ kB, \d+ %$/.test(line))
+    expect(err).toMatch(
+      /^first visit, laptop: \d+ kB of 25 kB, over \(still \d+ kB, clip \d+ kB, page \d+ kB\)$/m,
+    )
+    const proposals = err
+      .split('\n')
+      .filter((line) => /^ {2}\S.* \(--.*\): saves \d+ kB, \d+ %$/.test(line))
     expect(proposals.length).toBeGreaterThan(1)
     const shares = proposals.map((line) => Number(/(\d+) %$/.exec(line)![1]))
     expect(shares).toEqual([...shares].sort((a, b) => b - a))
@@ -374,10 +587,22 @@ describe('the command line', () => {
     await rm(folder, { recursive: true })
   })
   it.each([
-    [['--budget', 'watch=20'], 'There is no screen called watch'], [['--budget', 'phone=2'], '20 to 1000000'], [['--formats', 'vp9'], 'h264 stays in'], [['--formats', 'mpeg'], 'There is no format called mpeg'],
-    [['--quality', '2'], '0.8 to 0.995'], [['--denoise', '7'], '0 to 1'], [['--soften', '2'], '0 to 1'], [['--fps', '3'], '5 to 60'],
+    [['--budget', 'watch=20'], 'There is no screen called watch'],
+    [['--budget', 'phone=2'], '20 to 1000000'],
+    [['--formats', 'vp9'], 'h264 stays in'],
+    [['--formats', 'mpeg'], 'There is no format called mpeg'],
+    [['--quality', '2'], '0.8 to 0.995'],
+    [['--noise-reduction', '7'], '0 to 1'],
+    [['--soften', '2'], '0 to 1'],
+    [['--fps', '3'], '5 to 60'],
   ])('refuses %j with 2 and a clear message', async (args, told) => {
-    const { code, err } = await telon('deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', ...args)
+    const { code, err } = await telon(
+      'deliver',
+      'demo/files/viaduct-crossing.mp4',
+      '--out',
+      '/tmp/x',
+      ...args,
+    )
     expect([code, err]).toEqual([2, expect.stringContaining(told)])
   })
 })

@@ -12,15 +12,31 @@ import type { PlainLoop } from '../studio/worker/harness'
 import { inProject } from '../node/projectRoot'
 
 const DIST = inProject('dist')
-const TYPES: Readonly<Record<string, string>> = { '.html': 'text/html', '.js': 'text/javascript', '.css': 'text/css' }
+const TYPES: Readonly<Record<string, string>> = {
+  '.html': 'text/html',
+  '.js': 'text/javascript',
+  '.css': 'text/css',
+}
 
-const STILL_TYPES: Readonly<Record<string, string>> = { '.jpg': 'image/jpeg', '.png': 'image/png', '.webp': 'image/webp', '.avif': 'image/avif', '.svg': 'image/svg+xml' }
+const POSTER_TYPES: Readonly<Record<string, string>> = {
+  '.jpg': 'image/jpeg',
+  '.png': 'image/png',
+  '.webp': 'image/webp',
+  '.avif': 'image/avif',
+  '.svg': 'image/svg+xml',
+}
 
 /** How Debian's Chromium is started everywhere here. */
 export const CHROMIUM = {
   executablePath: '/usr/bin/chromium',
   args: [
-    '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync',
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
   ],
 } as const
 
@@ -30,7 +46,10 @@ export interface Rendered {
   readonly facts: RenditionFacts
 }
 
-/** A headless Chromium with the studio's own media worker in it, fed from files of this machine by a server on loopback. */
+/**
+ * A headless Chromium with the studio's own media worker in it, fed from files of this machine by a
+ * server on loopback.
+ */
 export class RenderBrowser {
   private readonly server: Server
   private readonly browser: Browser
@@ -55,9 +74,14 @@ export class RenderBrowser {
     const port = typeof address === 'object' && address ? address.port : 0
     const browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args] })
     const page = await browser.newPage()
-    page.on('console', (message) => message.type() === 'error' && process.stderr.write(`${message.text()}\n`))
+    page.on(
+      'console',
+      (message) => message.type() === 'error' && process.stderr.write(`${message.text()}\n`),
+    )
     self = new RenderBrowser(server, browser, page)
-    await page.exposeFunction('telonProgress', (done: number, pass: number) => self?.onProgress(done, pass))
+    await page.exposeFunction('telonProgress', (done: number, pass: number) =>
+      self?.onProgress(done, pass),
+    )
     await page.goto(`http://127.0.0.1:${port}${path}`)
     return self
   }
@@ -69,60 +93,125 @@ export class RenderBrowser {
     return url
   }
 
-  /** Renders a recipe from a clip of this machine. Throws an Error with the worker's message where it cannot be done. */
-  async render(file: string, recipe: Recipe, onProgress: (done: number, pass: number) => void = () => undefined, probe: ProbeFacts | null = null): Promise<Rendered> {
+  /**
+   * Renders a recipe from a clip of this machine. Throws an Error with the worker's message where
+   * it cannot be done.
+   */
+  async render(
+    file: string,
+    recipe: Recipe,
+    onProgress: (done: number, pass: number) => void = () => undefined,
+    probe: ProbeFacts | null = null,
+  ): Promise<Rendered> {
     this.onProgress = onProgress
     const place = this.placeOf(file)
     const resultUrl = `/result/${++this.lastResult}`
-    const facts = await this.page.evaluate(([at, what, to, known]) => window.telonRender(at, what, to, known), [place, recipe, resultUrl, probe] as const)
+    const facts = await this.page.evaluate(
+      ([at, what, to, known]) => window.telonRender(at, what, to, known),
+      [place, recipe, resultUrl, probe] as const,
+    )
     return { bytes: this.takeResult(resultUrl), facts }
   }
 
   /** Short encodes of a clip of this machine: how its bytes and its quality hang together. */
-  async probe(file: string, recipe: ProbeRecipe, onProgress: (done: number) => void = () => undefined): Promise<ProbeFacts> {
+  async probe(
+    file: string,
+    recipe: ProbeRecipe,
+    onProgress: (done: number) => void = () => undefined,
+  ): Promise<ProbeFacts> {
     this.onProgress = onProgress
     return (await this.probeAt(file, recipe, null, [])).facts
   }
 
-  /** Short encodes at settings of one's own (null for the usual ones), also looked at behind scrims that leave so much contrast. */
-  probeAt(file: string, recipe: ProbeRecipe, settings: readonly number[] | null, contrasts: readonly number[]): Promise<ProbeRun> {
-    return this.page.evaluate(([at, what, which, left]) => window.telonProbe(at, what, which, left), [this.placeOf(file), recipe, settings, contrasts] as const)
+  /**
+   * Short encodes at settings of one's own (null for the usual ones), also looked at behind scrims
+   * that leave so much contrast.
+   */
+  probeAt(
+    file: string,
+    recipe: ProbeRecipe,
+    settings: readonly number[] | null,
+    contrasts: readonly number[],
+  ): Promise<ProbeRun> {
+    return this.page.evaluate(
+      ([at, what, which, left]) => window.telonProbe(at, what, which, left),
+      [this.placeOf(file), recipe, settings, contrasts] as const,
+    )
   }
 
-  /** Measures a source of this machine as the shelf does. Vector drawings are not measured: their `analysis` is null. */
-  async analyse(file: string): Promise<{ analysis: Analysis | null; strip: Buffer | null; cells: number }> {
-    const mime = STILL_TYPES[extname(file)] ?? null
+  /**
+   * Measures a source of this machine as the shelf does. Vector drawings are not measured: their
+   * `analysis` is null.
+   */
+  async analyse(
+    file: string,
+  ): Promise<{ analysis: Analysis | null; strip: Buffer | null; cells: number }> {
+    const mime = POSTER_TYPES[extname(file)] ?? null
     if (mime === 'image/svg+xml') return { analysis: null, strip: null, cells: 0 }
     const resultUrl = `/result/${++this.lastResult}`
     const place = { url: this.lend(file), bytes: statSync(file).size }
-    const { analysis, cells } = await this.page.evaluate(([at, type, to]) => window.telonAnalyse(at, type, to), [place, mime, resultUrl] as const)
+    const { analysis, cells } = await this.page.evaluate(
+      ([at, type, to]) => window.telonAnalyse(at, type, to),
+      [place, mime, resultUrl] as const,
+    )
     return { analysis, strip: this.takeResult(resultUrl), cells }
   }
 
-  /** The best loops of a clip of this machine, best first, and how long the search took with and without describing the clip. */
-  async findLoops(file: string, range: LoopRange, count: number, onProgress: (done: number, phase: number) => void = () => undefined): Promise<{ loops: PlainLoop[]; seconds: number; searchSeconds: number }> {
+  /**
+   * The best loops of a clip of this machine, best first, and how long the search took with and
+   * without describing the clip.
+   */
+  async findLoops(
+    file: string,
+    range: LoopRange,
+    count: number,
+    onProgress: (done: number, phase: number) => void = () => undefined,
+  ): Promise<{ loops: PlainLoop[]; seconds: number; searchSeconds: number }> {
     this.onProgress = onProgress
-    return this.page.evaluate(([at, where, most]) => window.telonFindLoops(at, where, most), [this.placeOf(file), range, count] as const)
+    return this.page.evaluate(([at, where, max]) => window.telonFindLoops(at, where, max), [
+      this.placeOf(file),
+      range,
+      count,
+    ] as const)
   }
 
   /** An output frame of a loop as it is composed: RGBA. */
-  async compose(file: string, recipe: ClipRecipe, number: number): Promise<{ pixels: Buffer; width: number; height: number }> {
+  async compose(
+    file: string,
+    recipe: ClipRecipe,
+    number: number,
+  ): Promise<{ pixels: Buffer; width: number; height: number }> {
     const resultUrl = `/result/${++this.lastResult}`
-    const size = await this.page.evaluate(([at, what, k, to]) => window.telonCompose(at, what, k, to), [this.placeOf(file), recipe, number, resultUrl] as const)
+    const size = await this.page.evaluate(
+      ([at, what, k, to]) => window.telonCompose(at, what, k, to),
+      [this.placeOf(file), recipe, number, resultUrl] as const,
+    )
     return { pixels: this.takeResult(resultUrl), ...size }
   }
 
   /** Small pictures of source frames: 64 × 36 RGBA each. */
-  async frames(file: string, numbers: readonly number[], how: 'in order' | 'exact' | 'proxy'): Promise<Buffer[]> {
+  async frames(
+    file: string,
+    numbers: readonly number[],
+    how: 'in order' | 'exact' | 'proxy',
+  ): Promise<Buffer[]> {
     const resultUrl = `/result/${++this.lastResult}`
-    await this.page.evaluate(([at, which, way, to]) => window.telonFrames(at, which, way, to), [this.placeOf(file), numbers, how, resultUrl] as const)
+    await this.page.evaluate(([at, which, way, to]) => window.telonFrames(at, which, way, to), [
+      this.placeOf(file),
+      numbers,
+      how,
+      resultUrl,
+    ] as const)
     const all = this.takeResult(resultUrl)
     return numbers.map((_, index) => all.subarray(index * 64 * 36 * 4, (index + 1) * 64 * 36 * 4))
   }
 
   /** The motion of a cut, frame by frame. */
   cutMotion(file: string, recipe: ClipRecipe): Promise<CutMotion> {
-    return this.page.evaluate(([at, what]) => window.telonCutMotion(at, what), [this.placeOf(file), recipe] as const)
+    return this.page.evaluate(([at, what]) => window.telonCutMotion(at, what), [
+      this.placeOf(file),
+      recipe,
+    ] as const)
   }
 
   private placeOf(file: string): { url: string; bytes: number } {
@@ -163,7 +252,9 @@ export class RenderBrowser {
     }
     const size = statSync(file).size
     const range = /^bytes=(\d+)-(\d+)$/.exec(request.headers.range ?? '')
-    const [start, end] = range ? [Number(range[1]), Math.min(size - 1, Number(range[2]))] : [0, size - 1]
+    const [start, end] = range
+      ? [Number(range[1]), Math.min(size - 1, Number(range[2]))]
+      : [0, size - 1]
     response.writeHead(range ? 206 : 200, {
       'Content-Type': TYPES[extname(file)] ?? 'application/octet-stream',
       'Content-Length': end - start + 1,
@@ -172,9 +263,18 @@ export class RenderBrowser {
     createReadStream(file, { start, end }).pipe(response)
   }
 
-  /** Pages lie under /studio/, /demo/ and /bench/; what they ask for by absolute address lies under one of them. */
+  /**
+   * Pages lie under /studio/, /demo/ and /bench/; what they ask for by absolute address lies under
+   * one of them.
+   */
   private builtFile(path: string): string | null {
-    const places = path.startsWith('/assets/') ? ['studio', 'demo', 'bench'].map((place) => join(DIST, place, path)) : [join(DIST, path)]
-    return places.find((place) => place.startsWith(DIST) && existsSync(place) && statSync(place).isFile()) ?? null
+    const places = path.startsWith('/assets/')
+      ? ['studio', 'demo', 'bench'].map((place) => join(DIST, place, path))
+      : [join(DIST, path)]
+    return (
+      places.find(
+        (place) => place.startsWith(DIST) && existsSync(place) && statSync(place).isFile(),
+      ) ?? null
+    )
   }
 }

@@ -1,8 +1,13 @@
 import { open } from 'node:fs/promises'
 import type { ByteSource } from '../core/bytes/ByteSource'
 
-/** A file of this machine as a source; call `close` when done. Throws where the file cannot be opened. */
-export async function openFileSource(path: string): Promise<ByteSource & { close(): Promise<void> }> {
+/**
+ * A file of this machine as a source; call `close` when done. Throws where the file cannot be
+ * opened.
+ */
+export async function openFileSource(
+  path: string,
+): Promise<ByteSource & { close(): Promise<void> }> {
   const handle = await open(path, 'r')
   const { size } = await handle.stat()
   return {

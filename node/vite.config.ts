@@ -3,7 +3,10 @@ import { defineConfig } from 'vite'
 
 const here = (path: string): string => fileURLToPath(new URL(path, import.meta.url))
 
-/** What runs in Node: the server, its probing thread and the command line, as plain JavaScript beside their packages. */
+/**
+ * What runs in Node: the server, its probing thread and the command line, as plain JavaScript
+ * beside their packages.
+ */
 export default defineConfig({
   root: here('..'),
   publicDir: false,
@@ -14,7 +17,11 @@ export default defineConfig({
     target: 'node20',
     minify: false,
     rollupOptions: {
-      input: { serve: here('../cli/serve.ts'), telon: here('../cli/main.ts'), probeThread: here('../server/probing/probeThread.ts') },
+      input: {
+        serve: here('../cli/serve.ts'),
+        telon: here('../cli/main.ts'),
+        probeThread: here('../server/probing/probeThread.ts'),
+      },
       // All in one folder: files find each other beside themselves.
       output: { entryFileNames: '[name].js', chunkFileNames: '[name]-[hash].js' },
     },

@@ -1,6 +1,7 @@
 /*
- * The script delivered to visitors' pages. No dependencies; counted in bytes (npm run bench; a test holds the limit).
- * It starts each clip once its still has arrived, and stops it where nobody sees it or wants it.
+ * The script delivered to visitors' pages. No dependencies; counted in bytes (npm run bench; a test
+ * holds the limit). It starts each clip once its still has arrived, and stops it where nobody sees
+ * it or wants it.
  */
 
 interface SavingConnection extends EventTarget {
@@ -14,30 +15,41 @@ const connection = (navigator as Navigator & { connection?: SavingConnection }).
 /** The regions that are running, with how to release each. */
 const running = new WeakMap<HTMLElement, () => void>()
 
-/** Runs a region's backdrop; returns how to release it: all that listens is taken away. A region runs once. */
+/**
+ * Runs a region's backdrop; returns how to release it: all that listens is taken away. A region
+ * runs once.
+ */
 export function mount(region: HTMLElement): () => void {
   const held = running.get(region)
   if (held) return held
   const root = region.querySelector<HTMLElement>('.tln-backdrop')
-  const video = region.querySelector<HTMLVideoElement>('.tln-clip')
+  const video = region.querySelector<HTMLVideoElement>('.tln-video')
   if (!root || !video) return () => {}
   const life = new AbortController()
   const { signal } = life
-  const listen = (target: EventTarget | undefined, type: string, act: () => void, once = false): void => target?.addEventListener?.(type, act, { signal, once })
+  const listen = (
+    target: EventTarget | undefined,
+    type: string,
+    act: () => void,
+    once = false,
+  ): void => target?.addEventListener?.(type, act, { signal, once })
   const button = region.querySelector<HTMLButtonElement>('.tln-pause')
-  const still = region.querySelector<HTMLImageElement>('.tln-still')
+  const poster = region.querySelector<HTMLImageElement>('.tln-poster')
   const rules = root.dataset
   let visible = false
   let paused = false
   let failed = false
 
-  const fits = (): boolean => [...video.querySelectorAll('source')].some((source) => !source.media || matchMedia(source.media).matches)
+  const fits = (): boolean =>
+    [...video.querySelectorAll('source')].some(
+      (source) => !source.media || matchMedia(source.media).matches,
+    )
 
   const wanted = (): boolean =>
     !failed &&
     fits() &&
-    !(rules['tlnReduced'] === 'still' && calm.matches) &&
-    !(rules['tlnSaver'] === 'still' && (connection?.saveData || reducedData.matches))
+    !(rules['tlnReducedMotion'] === 'poster' && calm.matches) &&
+    !(rules['tlnDataSaver'] === 'poster' && (connection?.saveData || reducedData.matches))
 
   const fail = (): void => {
     failed = true
@@ -46,12 +58,15 @@ export function mount(region: HTMLElement): () => void {
 
   const update = (): void => {
     const may = wanted()
-    root.classList.toggle('tln-only-still', !may)
+    root.classList.toggle('tln-poster-only', !may)
     root.classList.toggle('tln-ended', video.ended)
     if (button) {
       button.hidden = !may || video.ended
       button.classList.toggle('tln-paused', paused)
-      button.setAttribute('aria-label', button.dataset[paused ? 'tlnPlay' : 'tlnPause'] ?? '')
+      button.setAttribute(
+        'aria-label',
+        button.dataset[paused ? 'tlnPlayLabel' : 'tlnPauseLabel'] ?? '',
+      )
     }
     if (!may || paused || !visible || document.hidden) {
       video.pause()
@@ -59,7 +74,7 @@ export function mount(region: HTMLElement): () => void {
       // The attribute alone does not always mute a clip that was put in by script.
       video.muted = true
       video.preload = 'auto'
-      video.playbackRate = Number(rules['tlnRate'] ?? 1)
+      video.playbackRate = Number(rules['tlnPlaybackRate'] ?? 1)
       video.play()?.catch((error: DOMException) => {
         // A pause that came first is not a refusal.
         if (error.name !== 'AbortError') fail()
@@ -86,12 +101,18 @@ export function mount(region: HTMLElement): () => void {
     listen(connection, 'change', choose)
     listen(window, 'resize', choose)
     listen(video, 'ended', update)
-    listen(video, 'loadedmetadata', () => (video.playbackRate = Number(rules['tlnRate'] ?? 1)))
+    listen(
+      video,
+      'loadedmetadata',
+      () => (video.playbackRate = Number(rules['tlnPlaybackRate'] ?? 1)),
+    )
     // Fails only when the last of the sources did.
     listen(video, 'error', fail)
-    video.querySelectorAll('source').forEach((source) => listen(source, 'error', () => {
-      if (video.networkState === HTMLMediaElement.NETWORK_NO_SOURCE && fits()) fail()
-    }))
+    video.querySelectorAll('source').forEach((source) =>
+      listen(source, 'error', () => {
+        if (video.networkState === HTMLMediaElement.NETWORK_NO_SOURCE && fits()) fail()
+      }),
+    )
     if (button) {
       listen(button, 'click', () => {
         paused = !paused
@@ -101,12 +122,12 @@ export function mount(region: HTMLElement): () => void {
     update()
   }
 
-  const whenStill = (): void => {
-    if (!still || still.complete) start()
-    else ['load', 'error'].forEach((type) => listen(still, type, start, true))
+  const whenPosterLoaded = (): void => {
+    if (!poster || poster.complete) start()
+    else ['load', 'error'].forEach((type) => listen(poster, type, start, true))
   }
-  if (document.readyState === 'complete') whenStill()
-  else listen(window, 'load', whenStill, true)
+  if (document.readyState === 'complete') whenPosterLoaded()
+  else listen(window, 'load', whenPosterLoaded, true)
 
   const release = (): void => {
     life.abort()

@@ -5,4 +5,6 @@ ensureModules()
 ensureChromium()
 ensureBuild()
 run('npx', ['vite', 'build', '--config', 'demo/vite.config.ts'])
-process.exit(await attach(process.execPath, ['--import', 'tsx', 'demo/make.ts', ...process.argv.slice(2)]))
+process.exit(
+  await attach(process.execPath, ['--import', 'tsx', 'demo/make.ts', ...process.argv.slice(2)]),
+)

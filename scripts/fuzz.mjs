@@ -2,4 +2,6 @@ import { attach } from './lib/run.mjs'
 import { ensureModules } from './lib/setup.mjs'
 
 ensureModules()
-process.exit(await attach(process.execPath, ['--import', 'tsx', 'bench/fuzz.ts', ...process.argv.slice(2)]))
+process.exit(
+  await attach(process.execPath, ['--import', 'tsx', 'bench/fuzz.ts', ...process.argv.slice(2)]),
+)

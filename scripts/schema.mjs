@@ -8,6 +8,15 @@ register()
 const { probeJsonSchema } = await import('../core/api/probeLine.ts')
 const { supportJsonSchema } = await import('../core/weight/support.ts')
 const { manifestJsonSchema } = await import('../core/handoff/manifest.ts')
-writeFileSync(join(ROOT, 'docs/schema/manifest.schema.json'), `${JSON.stringify(manifestJsonSchema(), null, 2)}\n`)
-writeFileSync(join(ROOT, 'docs/schema/probe.schema.json'), `${JSON.stringify(probeJsonSchema(), null, 2)}\n`)
-writeFileSync(join(ROOT, 'docs/schema/support.schema.json'), `${JSON.stringify(supportJsonSchema(), null, 2)}\n`)
+writeFileSync(
+  join(ROOT, 'docs/schema/manifest.schema.json'),
+  `${JSON.stringify(manifestJsonSchema(), null, 2)}\n`,
+)
+writeFileSync(
+  join(ROOT, 'docs/schema/probe.schema.json'),
+  `${JSON.stringify(probeJsonSchema(), null, 2)}\n`,
+)
+writeFileSync(
+  join(ROOT, 'docs/schema/support.schema.json'),
+  `${JSON.stringify(supportJsonSchema(), null, 2)}\n`,
+)

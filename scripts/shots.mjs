@@ -5,4 +5,6 @@ ensureModules()
 ensureChromium()
 const url = await ensureDatabase()
 ensureBuild()
-process.exit(await attach(process.execPath, ['--import', 'tsx', 'e2e/shots.ts'], { DATABASE_URL: url }))
+process.exit(
+  await attach(process.execPath, ['--import', 'tsx', 'e2e/shots.ts'], { DATABASE_URL: url }),
+)

@@ -1,7 +1,8 @@
 import { ensureBuild, ensureDatabase, ensureModules, tryChromium } from './lib/setup.mjs'
 import { supervise } from './lib/supervise.mjs'
 
-// Needs nothing installed before it: plain Node, and Debian's packages fetched when they are missing.
+// Needs nothing installed before it: plain Node, and Debian's packages fetched when they are
+// missing.
 try {
   ensureModules()
   tryChromium()

@@ -7,7 +7,9 @@ try {
   ensureBuild()
   if (process.argv[2] === 'deliver') ensureChromium()
   const env = { TELON_CWD: process.env.INIT_CWD ?? process.cwd() }
-  process.exit(await attach(process.execPath, ['dist/server/telon.js', ...process.argv.slice(2)], env))
+  process.exit(
+    await attach(process.execPath, ['dist/server/telon.js', ...process.argv.slice(2)], env),
+  )
 } catch (error) {
   console.error(error.message)
   process.exit(1)

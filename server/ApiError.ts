@@ -1,11 +1,23 @@
-/** What can go wrong with a request, as far as the caller can act on it. One table gives status and wording. */
+/**
+ * What can go wrong with a request, as far as the caller can act on it. One table gives status and
+ * wording.
+ */
 const ERRORS = {
-  'request/invalid': [400, 'The request does not have the expected form. The details say which field.'],
+  'request/invalid': [
+    400,
+    'The request does not have the expected form. The details say which field.',
+  ],
   'request/not-json': [415, 'This address takes JSON only: send Content-Type: application/json.'],
   'request/origin': [403, 'Requests from other sites are refused.'],
-  'request/host': [421, 'This server does not answer under this host name. Add the name to TELON_HOSTS to allow it.'],
+  'request/host': [
+    421,
+    'This server does not answer under this host name. Add the name to TELON_HOSTS to allow it.',
+  ],
   'request/too-large': [413, 'The request is larger than allowed.'],
-  'request/outdated': [409, 'Something this refers to was changed or deleted meanwhile. Reload the page, then try again.'],
+  'request/outdated': [
+    409,
+    'Something this refers to was changed or deleted meanwhile. Reload the page, then try again.',
+  ],
   'request/method': [405, 'This address does not take this method.'],
   'access/sign-in': [401, 'Sign in to continue. Nothing that was not saved yet is lost.'],
   'access/wrong-password': [401, 'The password is not right. Try again.'],
@@ -17,30 +29,54 @@ const ERRORS = {
   'page/not-found': [404, 'This page no longer exists. Reload the project.'],
   'spot/not-found': [404, 'This spot no longer exists. Reload the project.'],
   'source/not-found': [404, 'This source is no longer on the shelf. Reload the shelf.'],
-  'source/in-use': [409, 'This source is used by a backdrop. Replace it there, or delete the backdrop first.'],
+  'source/in-use': [
+    409,
+    'This source is used by a backdrop. Replace it there, or delete the backdrop first.',
+  ],
   'source/other-kind': [409, 'A clip can only be replaced by a clip, an image by an image.'],
   'source/no-undo': [409, 'The earlier file is no longer kept, so this cannot be undone.'],
-  'source/mend': [422, 'This cannot be repaired.'],
+  'source/repair': [422, 'This cannot be repaired.'],
   'set/not-found': [404, 'This set no longer exists. Reload the shelf.'],
   'backdrop/not-found': [404, 'This backdrop no longer exists. Go back to the project.'],
-  'backdrop/conflict': [409, 'This backdrop was changed in another tab. Choose which version to keep.'],
-  'backdrop/unknown-source': [422, 'The backdrop refers to a source that is not on this project’s shelf. Choose another source.'],
+  'backdrop/conflict': [
+    409,
+    'This backdrop was changed in another tab. Choose which version to keep.',
+  ],
+  'backdrop/unknown-source': [
+    422,
+    'The backdrop refers to a source that is not on this project’s shelf. Choose another source.',
+  ],
   'revision/not-found': [404, 'This revision is no longer kept. Reload the list of revisions.'],
   'rendition/not-found': [404, 'This file is no longer expected. Render it again.'],
   'rendition/mismatch': [422, 'The file is not what its recipe says. Render it again.'],
   'media/not-found': [404, 'The file is not here. Render it again in the workbench.'],
   'media/range': [416, 'The requested range lies outside the file.'],
-  'handoff/not-ready': [409, 'Some files of this handoff are not rendered yet. Render them in the workbench, then hand off.'],
+  'handoff/not-ready': [
+    409,
+    'Some files of this handoff are not rendered yet. Render them in the workbench, then hand off.',
+  ],
   'upload/not-found': [404, 'This upload is no longer known. Add the file again.'],
   'upload/too-large': [413, 'The file is larger than uploads may be.'],
   'upload/unusable': [422, 'The file cannot be used.'],
-  'upload/damaged': [422, 'The file arrived damaged: its checksum differs from yours. Nothing was added; add the file again.'],
+  'upload/damaged': [
+    422,
+    'The file arrived damaged: its checksum differs from yours. Nothing was added; add the file again.',
+  ],
   'upload/finishing': [423, 'The upload is complete and is being checked. Ask again in a moment.'],
-  'upload/offset': [409, 'This part does not continue where the upload stopped. Ask for the offset, then continue there.'],
+  'upload/offset': [
+    409,
+    'This part does not continue where the upload stopped. Ask for the offset, then continue there.',
+  ],
   'space/busy': [409, 'Space is being freed already. Wait until that has finished, or cancel it.'],
-  'storage/full': [507, 'The disk of the database is full, so nothing was stored. Free space on the server, then try again; what was sent before is kept.'],
+  'storage/full': [
+    507,
+    'The disk of the database is full, so nothing was stored. Free space on the server, then try again; what was sent before is kept.',
+  ],
   'storage/incomplete': [500, 'The stored file is not complete. Add it again.'],
-  'database/unavailable': [503, 'The database does not answer at the moment. Nothing was changed; try again in a few seconds.'],
+  'database/unavailable': [
+    503,
+    'The database does not answer at the moment. Nothing was changed; try again in a few seconds.',
+  ],
   'server/stopping': [503, 'The server is restarting. Try again in a few seconds.'],
 } as const satisfies Record<string, readonly [number, string]>
 

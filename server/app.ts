@@ -31,7 +31,10 @@ export interface AppParts {
   readonly dist: string
 }
 
-export type AppConfig = Pick<Config, 'maxUploadBytes' | 'hosts' | 'password' | 'behindProxy' | 'uploadOrigins'>
+export type AppConfig = Pick<
+  Config,
+  'maxUploadBytes' | 'hosts' | 'password' | 'behindProxy' | 'uploadOrigins'
+>
 
 /** The application and the stores it works on. */
 export interface App {
@@ -67,7 +70,12 @@ export async function createApp({ database, config, log, dist }: AppParts): Prom
   koa.use(requestLog(log))
   koa.use(readableAddresses())
   koa.use(allowedHosts(config))
-  koa.use(helmet({ contentSecurityPolicy: { useDefaults: false, directives: POLICY }, strictTransportSecurity: false }))
+  koa.use(
+    helmet({
+      contentSecurityPolicy: { useDefaults: false, directives: POLICY },
+      strictTransportSecurity: false,
+    }),
+  )
   koa.use(versionHeader(await versionOf(dist)))
   koa.use(guardedWrites(access, config))
   koa.use(signedIn(access))

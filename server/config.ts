@@ -4,7 +4,12 @@ import { z } from 'zod'
 const list = z
   .string()
   .default('')
-  .transform((text) => text.split(',').map((part) => part.trim()).filter((part) => part !== ''))
+  .transform((text) =>
+    text
+      .split(',')
+      .map((part) => part.trim())
+      .filter((part) => part !== ''),
+  )
 
 const flag = z
   .enum(['0', '1', 'true', 'false', ''])
@@ -28,7 +33,8 @@ const schema = z
     TELON_UPLOAD_ORIGINS: list,
   })
   .superRefine((env, ctx) => {
-    const add = (path: string, message: string): void => ctx.addIssue({ code: 'custom', path: [path], message })
+    const add = (path: string, message: string): void =>
+      ctx.addIssue({ code: 'custom', path: [path], message })
     if (!isLoopback(env.HOST) && env.TELON_PASSWORD === undefined && !env.TELON_BEHIND_PROXY) {
       add(
         'HOST',
@@ -37,7 +43,10 @@ const schema = z
       )
     }
     if ((env.TELON_TLS_CERT === undefined) !== (env.TELON_TLS_KEY === undefined)) {
-      add('TELON_TLS_CERT', 'A certificate and its key belong together: set TELON_TLS_CERT and TELON_TLS_KEY.')
+      add(
+        'TELON_TLS_CERT',
+        'A certificate and its key belong together: set TELON_TLS_CERT and TELON_TLS_KEY.',
+      )
     }
     for (const origin of env.TELON_UPLOAD_ORIGINS) {
       if (URL.canParse(origin) && new URL(origin).origin === origin) continue
@@ -65,15 +74,21 @@ export interface Config {
 
 /** Whether a name or address means this machine alone. */
 export function isLoopback(host: string): boolean {
-  return host === 'localhost' || host === '::1' || host === '[::1]' || /^127\.\d+\.\d+\.\d+$/.test(host)
+  return (
+    host === 'localhost' || host === '::1' || host === '[::1]' || /^127\.\d+\.\d+\.\d+$/.test(host)
+  )
 }
 
 /** Reads the environment. Throws one Error that names every wrong variable and what is right. */
 export function readConfig(environment: Readonly<Record<string, string | undefined>>): Config {
   const parsed = schema.safeParse(environment)
   if (!parsed.success) {
-    const problems = parsed.error.issues.map((issue) => `  ${issue.path.join('.')}: ${issue.message}`)
-    throw new Error(`Telon cannot start with these settings in the environment:\n${problems.join('\n')}`)
+    const problems = parsed.error.issues.map(
+      (issue) => `  ${issue.path.join('.')}: ${issue.message}`,
+    )
+    throw new Error(
+      `Telon cannot start with these settings in the environment:\n${problems.join('\n')}`,
+    )
   }
   const env = parsed.data
   const anyAddress = env.HOST === '0.0.0.0' || env.HOST === '::'
@@ -86,7 +101,10 @@ export function readConfig(environment: Readonly<Record<string, string | undefin
     hosts: isLoopback(env.HOST) || anyAddress ? env.TELON_HOSTS : [env.HOST, ...env.TELON_HOSTS],
     password: env.TELON_PASSWORD ?? null,
     behindProxy: env.TELON_BEHIND_PROXY,
-    tls: env.TELON_TLS_CERT && env.TELON_TLS_KEY ? { certFile: env.TELON_TLS_CERT, keyFile: env.TELON_TLS_KEY } : null,
+    tls:
+      env.TELON_TLS_CERT && env.TELON_TLS_KEY
+        ? { certFile: env.TELON_TLS_CERT, keyFile: env.TELON_TLS_KEY }
+        : null,
     uploadOrigins: env.TELON_UPLOAD_ORIGINS,
   }
 }

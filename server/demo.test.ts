@@ -10,7 +10,9 @@ beforeEach(async () => {
 afterEach(() => server.stop())
 
 const names = async (): Promise<string[]> =>
-  (await new TestClient(server).call<{ name: string }[]>('GET', '/api/projects')).body.map(({ name }) => name)
+  (await new TestClient(server).call<{ name: string }[]>('GET', '/api/projects')).body.map(
+    ({ name }) => name,
+  )
 
 describe('the demonstration', () => {
   it('is there once where two servers start on an empty database at the same time', async () => {
@@ -21,14 +23,17 @@ describe('the demonstration', () => {
   })
   it('whose making was broken off is made anew, whole', async () => {
     const { database, stores } = server
-    const breaking = { ...stores, shelf: { ...stores.shelf, createSet: () => Promise.reject(new Error('killed')) } }
+    const breaking = {
+      ...stores,
+      shelf: { ...stores.shelf, createSet: () => Promise.reject(new Error('killed')) },
+    }
     Object.setPrototypeOf(breaking.shelf, stores.shelf)
     await expect(seedDemo(database, breaking as unknown as typeof stores)).rejects.toThrow('killed')
     expect(await names()).toEqual(['Vesperline'])
-    expect(await database.models.StillSet.count()).toBe(0)
+    expect(await database.models.ImageSet.count()).toBe(0)
     expect(await seedDemo(database, stores)).toBe(true)
     expect(await names()).toEqual(['Vesperline'])
-    expect(await database.models.StillSet.count()).toBeGreaterThan(0)
+    expect(await database.models.ImageSet.count()).toBeGreaterThan(0)
   })
   it('that was deleted does not come back', async () => {
     const { database, stores } = server

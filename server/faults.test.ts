@@ -6,7 +6,10 @@ import { FaultyDatabase, type Fault } from './testing/faults'
 import { TestClient } from './testing/TestClient'
 import { startTestServer, type TestServer } from './testing/testServer'
 
-/* The database fails at each statement in turn; a client that does what clients do must lose nothing. */
+/*
+ * The database fails at each statement in turn; a client that does what clients do must lose
+ * nothing.
+ */
 
 let server: TestServer
 let client: TestClient
@@ -34,18 +37,24 @@ const FAULTS: readonly [string, Fault][] = [
 const MAX_STATEMENTS = 80
 const MAX_TRIES = 6
 
-/** Sends a file as tus clients do: it asks where to continue after every failure. Returns the id of the source. */
+/**
+ * Sends a file as tus clients do: it asks where to continue after every failure. Returns the id of
+ * the source.
+ */
 async function upload(bytes: Uint8Array): Promise<string> {
   let location: string | null = null
   for (let attempt = 0; attempt < MAX_TRIES; attempt++) {
-    const begun: Response | null = location ? null : await client.beginUpload(bytes.byteLength, 'fault.mp4', project.id)
+    const begun: Response | null = location
+      ? null
+      : await client.beginUpload(bytes.byteLength, 'fault.mp4', project.id)
     if (begun && begun.status !== 201) {
       expectKnownFailure(begun)
       continue
     }
     location ??= begun!.headers.get('location')!
     const head = await client.head(location)
-    if (head.status === 200 && head.headers.has('x-source-id')) return head.headers.get('x-source-id')!
+    if (head.status === 200 && head.headers.has('x-source-id'))
+      return head.headers.get('x-source-id')!
     if (head.status === 423) {
       // Being checked: that is no failure, and takes its time where the check has to be made again.
       await new Promise((resolve) => setTimeout(resolve, 20))
@@ -106,7 +115,10 @@ describe.each(FAULTS)('a database that %s', (_, fault) => {
     const { backdrop } = await client.makeBackdrop(otherContent(clip, fault.kind.length))
     let revision = backdrop.revision
     for (let statement = 1; statement <= MAX_STATEMENTS; statement++) {
-      const document = { ...backdrop.document, scrim: { ...backdrop.document.scrim, strength: statement / 100 } }
+      const document = {
+        ...backdrop.document,
+        scrim: { ...backdrop.document.scrim, strength: statement / 100 },
+      }
       const save = { baseRevision: revision, saveId: crypto.randomUUID(), document }
       database.arm(statement, fault)
       let answer = await client.save(backdrop, save)
@@ -140,7 +152,10 @@ describe('a database that is gone', () => {
   it('does not let a chunk be stored that is longer than chunks are', async () => {
     const id = crypto.randomUUID()
     await server.stores.blobs.begin(id, 3_000_000)
-    const insert = server.database.query('INSERT INTO chunks (blob_id, seq, data) VALUES ($1, 0, $2)', [id, Buffer.alloc(1_048_577)])
+    const insert = server.database.query(
+      'INSERT INTO chunks (blob_id, seq, data) VALUES ($1, 0, $2)',
+      [id, Buffer.alloc(1_048_577)],
+    )
     await expect(insert).rejects.toThrow(/chunks_length/)
   })
 })

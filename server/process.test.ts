@@ -81,7 +81,10 @@ describe('npm start', () => {
   it('starts the server again after a crash, and stops it when it is told to', async () => {
     const supervisor = run(SUPERVISOR)
     expect(await healthOf(await supervisor.address())).toBe(200)
-    const pids = execFileSync('pgrep', ['-P', String(supervisor.child.pid), '-f', SERVER]).toString().trim().split('\n')
+    const pids = execFileSync('pgrep', ['-P', String(supervisor.child.pid), '-f', SERVER])
+      .toString()
+      .trim()
+      .split('\n')
     expect(pids).toHaveLength(1)
     process.kill(Number(pids[0]), 'SIGKILL')
     expect(await healthOf(await supervisor.address())).toBe(200)
@@ -127,7 +130,9 @@ describe('the built server', () => {
     })
     const answered = once(sent, 'response')
     sent.end(JSON.stringify({ password: 'a long password' }))
-    const [answer] = (await answered) as [{ statusCode: number; headers: Record<string, string[]>; resume: () => void }]
+    const [answer] = (await answered) as [
+      { statusCode: number; headers: Record<string, string[]>; resume: () => void },
+    ]
     answer.resume()
     expect(answer.statusCode).toBeLessThan(300)
     expect(answer.headers['set-cookie']![0]).toMatch(/; ?secure/i)
@@ -135,7 +140,11 @@ describe('the built server', () => {
 
   it.each([
     ['HOST', { HOST: '0.0.0.0' }, /Set TELON_PASSWORD/],
-    ['the certificate', { TELON_TLS_CERT: '/none.pem', TELON_TLS_KEY: '/none.pem' }, /TELON_TLS_CERT.*none\.pem/],
+    [
+      'the certificate',
+      { TELON_TLS_CERT: '/none.pem', TELON_TLS_KEY: '/none.pem' },
+      /TELON_TLS_CERT.*none\.pem/,
+    ],
     ['PORT', { PORT: 'many' }, /PORT/],
   ])('says what is wrong with %s and is not started again', async (_name, env, told) => {
     const supervisor = run(SUPERVISOR, env as Record<string, string>)

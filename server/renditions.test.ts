@@ -1,14 +1,31 @@
 import { readFile } from 'node:fs/promises'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { AnyRecipe } from '../core/api/recipes'
-import type { BackdropRecord, ClipFacts, PosterFacts, Rendition, RenditionFacts, Source } from '../core/api/wire'
-import { posterRecipes, probeOf, proofRecipe, recipeKey, type ClipRecipe, type PosterRecipe } from '../core/backdrop/recipe'
+import type {
+  BackdropRecord,
+  ClipFacts,
+  PosterFacts,
+  Rendition,
+  RenditionFacts,
+  Source,
+} from '../core/api/wire'
+import {
+  posterRecipes,
+  probeOf,
+  proofRecipe,
+  recipeKey,
+  type ClipRecipe,
+  type PosterRecipe,
+} from '../core/backdrop/recipe'
 import { encodeTrace } from '../core/loop/FrameTrace'
 import { madeSchema, seedDemo } from '../demo/seedDemo'
 import { codeOf, TestClient } from './testing/TestClient'
 import { startTestServer, type TestServer } from './testing/testServer'
 
-/* Real files of the demonstration, handed in as a worker hands them in; each is damaged or told wrongly in one way. */
+/*
+ * Real files of the demonstration, handed in as a worker hands them in; each is damaged or told
+ * wrongly in one way.
+ */
 
 let server: TestServer
 let client: TestClient
@@ -18,10 +35,14 @@ beforeAll(async () => {
   server = await startTestServer({ prepare: seedDemo })
   client = new TestClient(server)
   const [project] = (await client.call<{ latestBackdropId: string }[]>('GET', '/api/projects')).body
-  const { document } = (await client.call<BackdropRecord>('GET', `/api/backdrops/${project!.latestBackdropId}`)).body
-  const source = (await client.call<Source>('GET', `/api/sources/${document.material.sourceId}`)).body
+  const { document } = (
+    await client.call<BackdropRecord>('GET', `/api/backdrops/${project!.latestBackdropId}`)
+  ).body
+  const source = (await client.call<Source>('GET', `/api/sources/${document.material.sourceId}`))
+    .body
   const from = { sha256: source.sha256, width: 1920, height: 1080 }
-  const file = (name: string): Promise<Buffer> => readFile(new URL(`../demo/files/${name}`, import.meta.url))
+  const file = (name: string): Promise<Buffer> =>
+    readFile(new URL(`../demo/files/${name}`, import.meta.url))
   const made = madeSchema.parse(JSON.parse((await file('made.json')).toString()))
   const factsOf = <T>(recipe: AnyRecipe): { facts: T; file: string } => {
     const found = made.find((each) => each.key === recipeKey(recipe))!
@@ -31,16 +52,29 @@ beforeAll(async () => {
   const told = factsOf<ClipFacts>(recipe)
   proof = { recipe, facts: told.facts, bytes: await file(told.file) }
   const webp = posterRecipes(document, from).find((each) => each.recipe.format === 'webp')!.recipe
-  const still = factsOf<PosterFacts>(webp)
-  poster = { recipe: webp, facts: still.facts, bytes: await file(still.file) }
+  const kept = factsOf<PosterFacts>(webp)
+  poster = { recipe: webp, facts: kept.facts, bytes: await file(kept.file) }
   await server.database.query('DELETE FROM renditions RETURNING key')
 })
 afterAll(() => server.stop())
 
-async function handIn(recipe: AnyRecipe, facts: RenditionFacts, bytes: Uint8Array, announced = bytes.byteLength) {
-  const begun = await client.call<{ id: string | null; rendition: Rendition | null }>('POST', '/api/renditions', { recipe, facts, bytes: announced })
+async function handIn(
+  recipe: AnyRecipe,
+  facts: RenditionFacts,
+  bytes: Uint8Array,
+  announced = bytes.byteLength,
+) {
+  const begun = await client.call<{ id: string | null; rendition: Rendition | null }>(
+    'POST',
+    '/api/renditions',
+    { recipe, facts, bytes: announced },
+  )
   if (begun.status !== 200 || begun.body.id === null) return begun
-  const answer = await client.fetch(`/api/renditions/${begun.body.id}`, { method: 'PUT', headers: { 'Content-Type': 'application/octet-stream' }, body: new Uint8Array(bytes) })
+  const answer = await client.fetch(`/api/renditions/${begun.body.id}`, {
+    method: 'PUT',
+    headers: { 'Content-Type': 'application/octet-stream' },
+    body: new Uint8Array(bytes),
+  })
   return { status: answer.status, body: (await answer.json()) as unknown }
 }
 const blobs = (): Promise<number> => server.database.models.Blob.count()
@@ -58,23 +92,101 @@ describe('a finished file', () => {
     const recipe = { ...proof.recipe, sourceSha256: 'c'.repeat(64) }
     const both = await Promise.all([1, 2, 3].map(() => handIn(recipe, proof.facts, proof.bytes)))
     expect(both.map((answer) => answer.status)).toEqual([200, 200, 200])
-    expect(await server.database.models.Rendition.count({ where: { key: recipeKey(recipe) } })).toBe(1)
+    expect(
+      await server.database.models.Rendition.count({ where: { key: recipeKey(recipe) } }),
+    ).toBe(1)
   })
   it.each<[string, () => [AnyRecipe, RenditionFacts, Uint8Array], string]>([
-    ['no file at all', () => [{ ...proof.recipe, speed: 2 }, proof.facts, Buffer.from('anything')], 'rendition/mismatch'],
-    ['a file that ends early', () => [{ ...proof.recipe, speed: 0.5 }, proof.facts, proof.bytes.subarray(0, 4000)], 'rendition/mismatch'],
-    ['a clip where a poster is expected', () => [{ ...poster.recipe, ceilingBytes: 1 }, poster.facts, proof.bytes], 'rendition/mismatch'],
-    ['a clip of other pixels', () => [{ ...proof.recipe, width: 320, height: 180 }, { ...proof.facts, width: 320, height: 180 }, proof.bytes], 'rendition/mismatch'],
-    ['a clip of other frames', () => [{ ...proof.recipe, speed: 4 }, { ...proof.facts, frames: 12 }, proof.bytes], 'rendition/mismatch'],
-    ['a clip of another codec', () => [{ ...proof.recipe, family: 'av1' }, proof.facts, proof.bytes], 'rendition/mismatch'],
-    ['another container', () => [{ ...proof.recipe, family: 'vp9', loops: false }, { ...proof.facts, type: 'video/webm' }, proof.bytes], 'rendition/mismatch'],
-    ['facts of another kind', () => [{ ...proof.recipe, denoise: 0.1 }, poster.facts, proof.bytes], 'rendition/mismatch'],
-    ['a codec that the bitstream does not name', () => [{ ...proof.recipe, denoise: 0.2 }, { ...proof.facts, codec: 'avc1.640033' }, proof.bytes], 'rendition/mismatch'],
-    ['a poster in another format', () => [{ ...poster.recipe, format: 'jpeg' }, { ...poster.facts, type: 'image/jpeg' }, poster.bytes], 'rendition/mismatch'],
-    ['a poster of other pixels', () => [{ ...poster.recipe, width: 10, height: 10 }, poster.facts, poster.bytes], 'rendition/mismatch'],
-    ['a trace that is none', () => [{ kind: 'trace', sourceSha256: 'd'.repeat(64) }, { kind: 'trace', moments: 3 }, Buffer.from('TLTR')], 'rendition/mismatch'],
-    ['more frames than a schema allows', () => [proof.recipe, { ...proof.facts, frames: 1e300 }, proof.bytes], 'request/invalid'],
-    ['a recipe with a size that no picture has', () => [{ ...proof.recipe, width: 1e9 }, proof.facts, proof.bytes], 'request/invalid'],
+    [
+      'no file at all',
+      () => [{ ...proof.recipe, speed: 2 }, proof.facts, Buffer.from('anything')],
+      'rendition/mismatch',
+    ],
+    [
+      'a file that ends early',
+      () => [{ ...proof.recipe, speed: 0.5 }, proof.facts, proof.bytes.subarray(0, 4000)],
+      'rendition/mismatch',
+    ],
+    [
+      'a clip where a poster is expected',
+      () => [{ ...poster.recipe, maxBytes: 1 }, poster.facts, proof.bytes],
+      'rendition/mismatch',
+    ],
+    [
+      'a clip of other pixels',
+      () => [
+        { ...proof.recipe, width: 320, height: 180 },
+        { ...proof.facts, width: 320, height: 180 },
+        proof.bytes,
+      ],
+      'rendition/mismatch',
+    ],
+    [
+      'a clip of other frames',
+      () => [{ ...proof.recipe, speed: 4 }, { ...proof.facts, frames: 12 }, proof.bytes],
+      'rendition/mismatch',
+    ],
+    [
+      'a clip of another codec',
+      () => [{ ...proof.recipe, family: 'av1' }, proof.facts, proof.bytes],
+      'rendition/mismatch',
+    ],
+    [
+      'another container',
+      () => [
+        { ...proof.recipe, family: 'vp9', loops: false },
+        { ...proof.facts, type: 'video/webm' },
+        proof.bytes,
+      ],
+      'rendition/mismatch',
+    ],
+    [
+      'facts of another kind',
+      () => [{ ...proof.recipe, noiseReduction: 0.1 }, poster.facts, proof.bytes],
+      'rendition/mismatch',
+    ],
+    [
+      'a codec that the bitstream does not name',
+      () => [
+        { ...proof.recipe, noiseReduction: 0.2 },
+        { ...proof.facts, codec: 'avc1.640033' },
+        proof.bytes,
+      ],
+      'rendition/mismatch',
+    ],
+    [
+      'a poster in another format',
+      () => [
+        { ...poster.recipe, format: 'jpeg' },
+        { ...poster.facts, type: 'image/jpeg' },
+        poster.bytes,
+      ],
+      'rendition/mismatch',
+    ],
+    [
+      'a poster of other pixels',
+      () => [{ ...poster.recipe, width: 10, height: 10 }, poster.facts, poster.bytes],
+      'rendition/mismatch',
+    ],
+    [
+      'a trace that is none',
+      () => [
+        { kind: 'trace', sourceSha256: 'd'.repeat(64) },
+        { kind: 'trace', moments: 3 },
+        Buffer.from('TLTR'),
+      ],
+      'rendition/mismatch',
+    ],
+    [
+      'more frames than a schema allows',
+      () => [proof.recipe, { ...proof.facts, frames: 1e300 }, proof.bytes],
+      'request/invalid',
+    ],
+    [
+      'a recipe with a size that no picture has',
+      () => [{ ...proof.recipe, width: 1e9 }, proof.facts, proof.bytes],
+      'request/invalid',
+    ],
   ])('is refused where it is %s, and nothing of it stays', async (_, make, code) => {
     const held = await blobs()
     const [recipe, facts, bytes] = make()
@@ -83,25 +195,45 @@ describe('a finished file', () => {
   })
   it('is refused where its bytes are fewer or more than announced', async () => {
     const held = await blobs()
-    const recipe = { ...proof.recipe, denoise: 0.3 }
-    expect((await handIn(recipe, proof.facts, proof.bytes, proof.bytes.byteLength + 1)).status).toBe(400)
-    expect((await handIn(recipe, proof.facts, proof.bytes, proof.bytes.byteLength - 1)).status).toBe(413)
+    const recipe = { ...proof.recipe, noiseReduction: 0.3 }
+    expect(
+      (await handIn(recipe, proof.facts, proof.bytes, proof.bytes.byteLength + 1)).status,
+    ).toBe(400)
+    expect(
+      (await handIn(recipe, proof.facts, proof.bytes, proof.bytes.byteLength - 1)).status,
+    ).toBe(413)
     expect(await blobs()).toBe(held)
   })
   it('that was never announced is not taken', async () => {
-    const answer = await client.fetch('/api/renditions/7b1f8c1e-0000-4000-8000-000000000009', { method: 'PUT', body: 'x' })
+    const answer = await client.fetch('/api/renditions/7b1f8c1e-0000-4000-8000-000000000009', {
+      method: 'PUT',
+      body: 'x',
+    })
     expect(answer.status).toBe(404)
   })
   it('may be a trace, or what a probe told', async () => {
-    const trace = encodeTrace({ seconds: Float64Array.from([0, 0.1]), cells: new Uint8Array(2 * 32 * 18 * 3) })
+    const trace = encodeTrace({
+      seconds: Float64Array.from([0, 0.1]),
+      cells: new Uint8Array(2 * 32 * 18 * 3),
+    })
     const sourceSha256 = 'e'.repeat(64)
-    expect((await handIn({ kind: 'trace', sourceSha256 }, { kind: 'trace', moments: 2 }, trace)).status).toBe(200)
+    expect(
+      (await handIn({ kind: 'trace', sourceSha256 }, { kind: 'trace', moments: 2 }, trace)).status,
+    ).toBe(200)
     const facts: RenditionFacts = {
-      kind: 'probe', steering: 'quantizer', bounds: { finest: 0, coarsest: 255 }, anchorEvery: null, parts: [], frames: 48, seconds: 2,
+      kind: 'probe',
+      steering: 'quantizer',
+      bounds: { finest: 0, coarsest: 255 },
+      anchorEvery: null,
+      parts: [],
+      frames: 48,
+      seconds: 2,
       points: [{ setting: 100, keyBytes: 9000, frameBytes: 500, ssim: 0.97, psnr: 40 }],
     }
-    expect((await handIn(probeOf(proof.recipe), facts, Buffer.from(JSON.stringify(facts)))).status).toBe(200)
-    const other = { ...probeOf(proof.recipe), denoise: 0.4 }
+    expect(
+      (await handIn(probeOf(proof.recipe), facts, Buffer.from(JSON.stringify(facts)))).status,
+    ).toBe(200)
+    const other = { ...probeOf(proof.recipe), noiseReduction: 0.4 }
     expect(codeOf(await handIn(other, facts, Buffer.from('{}')))).toBe('rendition/mismatch')
   })
 })

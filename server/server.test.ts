@@ -23,25 +23,43 @@ describe('the service', () => {
   it('tells that it is well, and which version it is', async () => {
     const answer = await client.call('GET', '/api/health')
     expect([answer.status, answer.body]).toEqual([200, { ok: true }])
-    expect(answer.headers.get('telon-version')).toMatch(/^4\.([0-9a-f]{12}|dev)$/)
+    expect(answer.headers.get('telon-version')).toMatch(/^5\.([0-9a-f]{12}|dev)$/)
   })
   it('describes its routes as OpenAPI', async () => {
     interface Operation {
       readonly responses: object
       readonly parameters: { name: string; in: string }[]
     }
-    const { body } = await client.call<{ openapi: string; paths: Record<string, Record<string, Operation>> }>('GET', '/api/openapi.json')
+    const { body } = await client.call<{
+      openapi: string
+      paths: Record<string, Record<string, Operation>>
+    }>('GET', '/api/openapi.json')
     expect(body.openapi).toBe('3.1.0')
     expect(body.paths['/api/projects']!['post']!.responses).toHaveProperty('200')
     expect(Object.keys(body.paths)).toEqual(
       expect.arrayContaining([
-        '/api/backdrops/{id}', '/media/{sha256}', '/api/renditions', '/api/renditions/{id}', '/handoff/{id}/zip',
-        '/api/uploads', '/api/uploads/{id}', '/api/space', '/api/session',
+        '/api/backdrops/{id}',
+        '/media/{sha256}',
+        '/api/renditions',
+        '/api/renditions/{id}',
+        '/handoff/{id}/zip',
+        '/api/uploads',
+        '/api/uploads/{id}',
+        '/api/space',
+        '/api/session',
       ]),
     )
     const { parameters } = body.paths['/api/projects/{id}/sources']!['get']!
     expect(parameters.filter((each) => each.in === 'query').map((each) => each.name)).toEqual(
-      expect.arrayContaining(['search', 'kind', 'liveliness', 'findings', 'sort', 'offset', 'limit']),
+      expect.arrayContaining([
+        'search',
+        'kind',
+        'liveliness',
+        'findings',
+        'sort',
+        'offset',
+        'limit',
+      ]),
     )
   })
   it.each([
@@ -57,10 +75,13 @@ describe('the service', () => {
     ['POST', '/api/renditions/lookup', { keys: 'x' }, 400, 'request/invalid'],
     ['PATCH', `/api/spots/${UNKNOWN}`, {}, 404, 'spot/not-found'],
     ['DELETE', `/api/tokens/${UNKNOWN}`, undefined, 404, 'access/token-not-found'],
-  ] as const)('answers %s %s %j by %i with the code %s', async (method, path, body, status, code) => {
-    const answer = await client.call(method, path, body)
-    expect([answer.status, codeOf(answer)]).toEqual([status, code])
-  })
+  ] as const)(
+    'answers %s %s %j by %i with the code %s',
+    async (method, path, body, status, code) => {
+      const answer = await client.call(method, path, body)
+      expect([answer.status, codeOf(answer)]).toEqual([status, code])
+    },
+  )
   it('sends a content policy without inline scripts', async () => {
     const policy = (await client.fetch('/')).headers.get('content-security-policy') ?? ''
     expect(policy).toContain("default-src 'self'")
@@ -76,77 +97,122 @@ describe('the service', () => {
       const length = (await whole.arrayBuffer()).byteLength
       const head = await client.fetch(path, { method: 'HEAD' })
       expect([head.status, Number(head.headers.get('content-length'))]).toEqual([200, length])
-      const again = await client.fetch(path, { headers: { 'If-None-Match': whole.headers.get('etag')! } })
+      const again = await client.fetch(path, {
+        headers: { 'If-None-Match': whole.headers.get('etag')! },
+      })
       expect([again.status, await again.text()]).toEqual([304, ''])
     }
   })
 })
 
 describe('settings in the environment', () => {
-  const read = (environment: Record<string, string>) => readConfig({ DATABASE_URL: 'postgres://x', ...environment })
+  const read = (environment: Record<string, string>) =>
+    readConfig({ DATABASE_URL: 'postgres://x', ...environment })
   it('have defaults', () =>
     expect(read({})).toEqual({
-      port: 4600, host: '127.0.0.1', databaseUrl: 'postgres://x', maxUploadBytes: 1_000_000_000, logLevel: 'warn',
-      hosts: [], password: null, behindProxy: false, tls: null, uploadOrigins: [],
+      port: 4600,
+      host: '127.0.0.1',
+      databaseUrl: 'postgres://x',
+      maxUploadBytes: 1_000_000_000,
+      logLevel: 'warn',
+      hosts: [],
+      password: null,
+      behindProxy: false,
+      tls: null,
+      uploadOrigins: [],
     }))
   it('name every wrong variable at once', () =>
-    expect(() => readConfig({ PORT: '99999', DATABASE_URL: 'mysql://x' })).toThrow(/PORT.*[\s\S]*DATABASE_URL/))
+    expect(() => readConfig({ PORT: '99999', DATABASE_URL: 'mysql://x' })).toThrow(
+      /PORT.*[\s\S]*DATABASE_URL/,
+    ))
   it.each([
     [{ HOST: '0.0.0.0' }, /everyone who reaches this machine.*TELON_PASSWORD/],
     [{ HOST: '192.168.1.4' }, /TELON_BEHIND_PROXY=1/],
     [{ TELON_PASSWORD: 'short' }, /8 characters/],
     [{ TELON_TLS_CERT: '/cert.pem' }, /belong together/],
     [{ TELON_UPLOAD_ORIGINS: 'https://cms.example/path' }, /is no origin/],
-  ])('refuse %j and say why', (environment, reason) => expect(() => read(environment)).toThrow(reason))
+  ])('refuse %j and say why', (environment, reason) =>
+    expect(() => read(environment)).toThrow(reason),
+  )
   it.each([
-    [{ HOST: '0.0.0.0', TELON_PASSWORD: 'a long password' }, { hosts: [], password: 'a long password' }],
-    [{ HOST: '0.0.0.0', TELON_BEHIND_PROXY: '1', TELON_HOSTS: 'telon.example, studio' }, { hosts: ['telon.example', 'studio'], behindProxy: true }],
+    [
+      { HOST: '0.0.0.0', TELON_PASSWORD: 'a long password' },
+      { hosts: [], password: 'a long password' },
+    ],
+    [
+      { HOST: '0.0.0.0', TELON_BEHIND_PROXY: '1', TELON_HOSTS: 'telon.example, studio' },
+      { hosts: ['telon.example', 'studio'], behindProxy: true },
+    ],
     [{ HOST: '192.168.1.4', TELON_PASSWORD: 'a long password' }, { hosts: ['192.168.1.4'] }],
   ])('take %j', (environment, expected) => expect(read(environment)).toMatchObject(expected))
 })
 
 describe('migrations', () => {
-  it.each(MIGRATIONS.map(({ name }, index) => [name, index] as const))('%s goes up, down and up again', async (_, index) => {
-    const made = await makeDatabase()
-    const database = await openDatabase(made.url)
-    try {
-      const move = migrator(database)
-      await move.up({ to: MIGRATIONS[index]!.name })
-      await move.down({ to: MIGRATIONS[index]!.name })
-      await move.up()
-      expect(await database.models.Project.count()).toBe(0)
-      await move.down({ to: 0 })
-      await expect(database.models.Project.count()).rejects.toThrow(/does not exist/)
-      await move.up()
-      expect(await database.models.Chunk.count()).toBe(0)
-    } finally {
-      await database.close()
-      await made.drop()
-    }
-  })
+  it.each(MIGRATIONS.map(({ name }, index) => [name, index] as const))(
+    '%s goes up, down and up again',
+    async (_, index) => {
+      const made = await makeDatabase()
+      const database = await openDatabase(made.url)
+      try {
+        const move = migrator(database)
+        await move.up({ to: MIGRATIONS[index]!.name })
+        await move.down({ to: MIGRATIONS[index]!.name })
+        await move.up()
+        expect(await database.models.Project.count()).toBe(0)
+        await move.down({ to: 0 })
+        await expect(database.models.Project.count()).rejects.toThrow(/does not exist/)
+        await move.up()
+        expect(await database.models.Chunk.count()).toBe(0)
+      } finally {
+        await database.close()
+        await made.drop()
+      }
+    },
+  )
 })
 
 describe('projects', () => {
   it('come with a page and a spot, can be renamed, and go with all that is theirs', async () => {
     const { project, backdrop } = await client.makeBackdrop(clip)
-    expect(project.pages[0]!.spots[0]).toMatchObject({ name: 'Hero', height: { unit: 'svh', value: 100 } })
-    expect((await client.call('PATCH', `/api/projects/${project.id}`, { name: 'Night line' })).status).toBe(204)
-    const { body: list } = await client.call<{ id: string; name: string; latestBackdropId: string }[]>('GET', '/api/projects')
+    expect(project.pages[0]!.spots[0]).toMatchObject({
+      name: 'Hero',
+      height: { unit: 'svh', value: 100 },
+    })
+    expect(
+      (await client.call('PATCH', `/api/projects/${project.id}`, { name: 'Night line' })).status,
+    ).toBe(204)
+    const { body: list } = await client.call<
+      { id: string; name: string; latestBackdropId: string }[]
+    >('GET', '/api/projects')
     expect(list.find((each) => each.id === project.id)).toMatchObject({
-      name: 'Night line', pages: 1, sources: 1, backdrops: 1, latestBackdropId: backdrop.id,
+      name: 'Night line',
+      pages: 1,
+      sources: 1,
+      backdrops: 1,
+      latestBackdropId: backdrop.id,
     })
     expect((await client.call('DELETE', `/api/projects/${project.id}`)).status).toBe(204)
-    expect(codeOf(await client.call('GET', `/api/backdrops/${backdrop.id}`))).toBe('backdrop/not-found')
+    expect(codeOf(await client.call('GET', `/api/backdrops/${backdrop.id}`))).toBe(
+      'backdrop/not-found',
+    )
     expect(await client.shelfOf(project.id)).toEqual([])
   })
   it('hold pages and spots that can be added, changed and deleted', async () => {
     const project = await client.makeProject()
-    const page = (await client.call<{ id: string }>('POST', `/api/projects/${project.id}/pages`, { name: 'Routes' })).body
+    const page = (
+      await client.call<{ id: string }>('POST', `/api/projects/${project.id}/pages`, {
+        name: 'Routes',
+      })
+    ).body
     const draft = { name: 'Band', scope: 'region', height: { unit: 'px', value: 420 } }
-    const spot = (await client.call<{ id: string }>('POST', `/api/pages/${page.id}/spots`, draft)).body
+    const spot = (await client.call<{ id: string }>('POST', `/api/pages/${page.id}/spots`, draft))
+      .body
     await client.call('PATCH', `/api/spots/${spot.id}`, { height: { unit: 'svh', value: 60 } })
     const read = (await client.call<Project>('GET', `/api/projects/${project.id}`)).body
-    expect(read.pages[1]!.spots[0]).toMatchObject({ name: 'Band', height: { unit: 'svh', value: 60 } })
+    expect(read.pages[1]!.spots[0]).toMatchObject({
+      name: 'Band',
+      height: { unit: 'svh', value: 60 },
+    })
     expect((await client.call('DELETE', `/api/spots/${spot.id}`)).status).toBe(204)
     expect((await client.call('DELETE', `/api/pages/${page.id}`)).status).toBe(204)
     expect(codeOf(await client.call('DELETE', `/api/pages/${page.id}`))).toBe('page/not-found')
@@ -160,33 +226,45 @@ describe('what a project decides', () => {
     const { body: first } = await client.call<ProjectSettings>('GET', path)
     expect(first).toMatchObject({
       budgets: { phone: 1_000_000, laptop: 2_500_000, wide: 4_000_000 },
-      limits: { phone: 640, laptop: 1440 },
+      breakpoints: { phone: 640, laptop: 1440 },
     })
     expect(first.support.formats.length).toBeGreaterThan(2)
     const own = {
       ...first,
       budgets: { phone: 600_000, laptop: 2_000_000, wide: 3_000_000 },
-      limits: { phone: 700, laptop: 1300 },
+      breakpoints: { phone: 700, laptop: 1300 },
       screens: { ...first.screens, wide: { width: 1600, height: 900, density: 1 } },
       support: { ...first.support, date: '2027-01-31' },
     }
     expect((await client.call('PUT', path, own)).status).toBe(204)
     expect((await client.call('GET', path)).body).toEqual(own)
     const spot = project.pages[0]!.spots[0]!.id
-    const { body: made } = await client.call<BackdropRecord>('POST', `/api/spots/${spot}/backdrops`, { name: 'Second', sourceId: source.id })
-    expect([made.document.weight.ladder.laptop.budget, made.document.weight.limits]).toEqual([2_000_000, { phone: 700, laptop: 1300 }])
+    const { body: made } = await client.call<BackdropRecord>(
+      'POST',
+      `/api/spots/${spot}/backdrops`,
+      { name: 'Second', sourceId: source.id },
+    )
+    expect([
+      made.document.weight.renditions.laptop.budgetBytes,
+      made.document.weight.breakpoints,
+    ]).toEqual([2_000_000, { phone: 700, laptop: 1300 }])
   })
   it.each([
     [{ budgets: { phone: 5, laptop: 2_000_000, wide: 3_000_000 } }],
-    [{ limits: { phone: 1400, laptop: 900 } }],
+    [{ breakpoints: { phone: 1400, laptop: 900 } }],
     [{ screens: { phone: { width: 10, height: 900, density: 1 } } }],
     [{ support: { date: 'yesterday' } }],
   ])('is refused where it makes no sense: %j', async (wrong) => {
     const project = await client.makeProject()
     const path = `/api/projects/${project.id}/settings`
     expect((await client.call('PUT', path, wrong)).status).toBe(400)
-    expect((await client.call<ProjectSettings>('GET', path)).body.limits).toEqual({ phone: 640, laptop: 1440 })
+    expect((await client.call<ProjectSettings>('GET', path)).body.breakpoints).toEqual({
+      phone: 640,
+      laptop: 1440,
+    })
   })
   it('is unknown of a project that is not there', async () =>
-    expect(codeOf(await client.call('GET', `/api/projects/${UNKNOWN}/settings`))).toBe('project/not-found'))
+    expect(codeOf(await client.call('GET', `/api/projects/${UNKNOWN}/settings`))).toBe(
+      'project/not-found',
+    ))
 })

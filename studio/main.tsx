@@ -16,24 +16,40 @@ import { ShelfView } from './shelf/ShelfView'
 import './styles.css'
 
 function Nowhere() {
-  return <Shell crumbs={[{ label: 'Nothing here' }]}><Problem message="There is nothing at this address. The link may be old." /></Shell>
+  return (
+    <Shell crumbs={[{ label: 'Nothing here' }]}>
+      <Problem message="There is nothing at this address. The link may be old." />
+    </Shell>
+  )
 }
 
 /** A bug must not leave a blank page: what is saved is safe, and the way back is plain. */
 function Fault() {
-  return <Shell crumbs={[{ label: 'Something went wrong' }]}><Problem message="Something unexpected went wrong in this view. What you made is saved. Reload the page; if it comes again, tell us what you did last." onRetry={() => location.reload()} /></Shell>
+  return (
+    <Shell crumbs={[{ label: 'Something went wrong' }]}>
+      <Problem
+        message="Something unexpected went wrong in this view. What you made is saved. Reload the page; if it comes again, tell us what you did last."
+        onRetry={() => location.reload()}
+      />
+    </Shell>
+  )
 }
 
-const router = createBrowserRouter([{ errorElement: <Fault />, children: [
-  { path: '/', element: <ProjectsView /> },
-  { path: '/projects/:projectId', element: <ProjectView /> },
-  { path: '/projects/:projectId/shelf', element: <ShelfView /> },
-  { path: '/projects/:projectId/sources/:sourceId', element: <SourceView /> },
-  { path: '/backdrops/:backdropId/:readout?', element: <WorkbenchView /> },
-  { path: '/space', element: <SpaceView /> },
-  { path: '/access', element: <AccessView /> },
-  { path: '*', element: <Nowhere /> },
-] }])
+const router = createBrowserRouter([
+  {
+    errorElement: <Fault />,
+    children: [
+      { path: '/', element: <ProjectsView /> },
+      { path: '/projects/:projectId', element: <ProjectView /> },
+      { path: '/projects/:projectId/shelf', element: <ShelfView /> },
+      { path: '/projects/:projectId/sources/:sourceId', element: <SourceView /> },
+      { path: '/backdrops/:backdropId/:readout?', element: <WorkbenchView /> },
+      { path: '/space', element: <SpaceView /> },
+      { path: '/access', element: <AccessView /> },
+      { path: '*', element: <Nowhere /> },
+    ],
+  },
+])
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

@@ -11,7 +11,15 @@ export default defineConfig({
   worker: { format: 'es' },
   // The server of the same build answers with the same text: another one asks for a reload.
   define: { __TELON_BUILD__: JSON.stringify(process.env['TELON_BUILD'] ?? 'dev') },
-  server: { port: 4601, proxy: { '/api': 'http://127.0.0.1:4600', '/media': 'http://127.0.0.1:4600', '/handoff': 'http://127.0.0.1:4600', '/runtime': 'http://127.0.0.1:4600' } },
+  server: {
+    port: 4601,
+    proxy: {
+      '/api': 'http://127.0.0.1:4600',
+      '/media': 'http://127.0.0.1:4600',
+      '/handoff': 'http://127.0.0.1:4600',
+      '/runtime': 'http://127.0.0.1:4600',
+    },
+  },
   build: {
     outDir: here('../dist/studio'),
     emptyOutDir: true,

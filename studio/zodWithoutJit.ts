@@ -1,4 +1,5 @@
 import { z } from 'zod'
 
-// Imported before any schema is made: our content policy forbids code made from text, which Zod would try for speed.
+// Imported before any schema is made: our content policy forbids code made from text, which Zod
+// would try for speed.
 z.config({ jitless: true })

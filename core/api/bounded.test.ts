@@ -3,18 +3,25 @@ import { describe, expect, it } from 'vitest'
 import { isStorableText, nameSchema, problemOfJson } from './bounded'
 
 describe('text from outside', () => {
-  it.each([['plain', true], ['äöü 漢字 🚆', true], ['', true], ['a\0b', false], ['\ud800', false], ['\udc00x', false], ['a\ud83d', false]])(
-    '%j can be stored: %s',
-    (text, storable) => expect(isStorableText(text)).toBe(storable),
-  )
+  it.each([
+    ['plain', true],
+    ['äöü 漢字 🚆', true],
+    ['', true],
+    ['a\0b', false],
+    ['\ud800', false],
+    ['\udc00x', false],
+    ['a\ud83d', false],
+  ])('%j can be stored: %s', (text, storable) => expect(isStorableText(text)).toBe(storable))
   it('has a name where a name is needed', () => {
     expect(nameSchema.safeParse('  Hero ').data).toBe('Hero')
-    for (const wrong of ['', '   ', 'x'.repeat(121), 'a\0', 5]) expect(nameSchema.safeParse(wrong).success).toBe(false)
+    for (const wrong of ['', '   ', 'x'.repeat(121), 'a\0', 5])
+      expect(nameSchema.safeParse(wrong).success).toBe(false)
   })
 })
 
 describe('JSON from outside', () => {
-  const nested = (depth: number): unknown => JSON.parse('['.repeat(depth) + ']'.repeat(depth)) as unknown
+  const nested = (depth: number): unknown =>
+    JSON.parse('['.repeat(depth) + ']'.repeat(depth)) as unknown
   it('may be nested as deep as any document, and no deeper', () => {
     expect(problemOfJson(nested(40))).toBeNull()
     expect(problemOfJson(nested(42))).toMatch(/deeper/)
@@ -30,10 +37,15 @@ describe('JSON from outside', () => {
   })
   it('is let through exactly where all its text can be stored, whatever its form', () => {
     fc.assert(
-      fc.property(fc.jsonValue({ maxDepth: 6 }), fc.constantFrom('fine', 'a\0b', '\ud801'), (value, text) => {
-        const storable = isStorableText(text) && !/\\u0000|\\ud[89a-f]/.test(JSON.stringify(value))
-        expect(problemOfJson({ value, text }) === null).toBe(storable)
-      }),
+      fc.property(
+        fc.jsonValue({ maxDepth: 6 }),
+        fc.constantFrom('fine', 'a\0b', '\ud801'),
+        (value, text) => {
+          const storable =
+            isStorableText(text) && !/\\u0000|\\ud[89a-f]/.test(JSON.stringify(value))
+          expect(problemOfJson({ value, text }) === null).toBe(storable)
+        },
+      ),
       { seed: 3, numRuns: 200 },
     )
   })

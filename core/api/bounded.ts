@@ -1,20 +1,25 @@
 import { z } from 'zod'
 
 /*
- * Building blocks of every schema that bytes from outside meet: whatever comes has a greatest length and a greatest
- * value, so that no request can fill memory or overflow a column, and text is something every store can hold.
+ * Building blocks of every schema that bytes from outside meet: whatever comes has a greatest
+ * length and a greatest value, so that no request can fill memory or overflow a column, and text is
+ * something every store can hold.
  */
 
 /** Larger than any figure that is measured here, and exact as a double. */
 const LARGEST = 1e15
 
-/** Whether a text can be stored and sent: no NUL, which PostgreSQL refuses, and no half of a surrogate pair. */
+/**
+ * Whether a text can be stored and sent: no NUL, which PostgreSQL refuses, and no half of a
+ * surrogate pair.
+ */
 export function isStorableText(value: string): boolean {
   return !value.includes('\0') && value.isWellFormed()
 }
 
 /** A text of at most `max` UTF-16 units. */
-export const text = (max: number) => z.string().max(max).refine(isStorableText, 'This text holds characters that cannot be stored.')
+export const text = (max: number) =>
+  z.string().max(max).refine(isStorableText, 'This text holds characters that cannot be stored.')
 
 /** A whole number from 0, for counts, sizes and ticks. */
 export const count = (max = LARGEST) => z.int().min(0).max(max)
@@ -45,9 +50,9 @@ const MAX_DEPTH = 40
 const MAX_VALUES = 400_000
 
 /**
- * What stands against a JSON value from outside whatever its schema: text that cannot be stored, nesting deeper than
- * any document of ours, more values than any. Null where nothing does. Walks without recursion, so depth cannot
- * exhaust the stack.
+ * What stands against a JSON value from outside whatever its schema: text that cannot be stored,
+ * nesting deeper than any document of ours, more values than any. Null where nothing does. Walks
+ * without recursion, so depth cannot exhaust the stack.
  */
 export function problemOfJson(value: unknown): string | null {
   const open: { readonly value: unknown; readonly depth: number }[] = [{ value, depth: 0 }]
@@ -55,7 +60,8 @@ export function problemOfJson(value: unknown): string | null {
   for (let next = open.pop(); next; next = open.pop()) {
     const { value: here, depth } = next
     if (++values > MAX_VALUES) return 'The body holds more values than allowed.'
-    if (typeof here === 'string' && !isStorableText(here)) return 'A text holds characters that cannot be stored.'
+    if (typeof here === 'string' && !isStorableText(here))
+      return 'A text holds characters that cannot be stored.'
     if (typeof here !== 'object' || here === null) continue
     if (depth >= MAX_DEPTH) return 'The body is nested deeper than allowed.'
     for (const [name, inner] of Object.entries(here)) {

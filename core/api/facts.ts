@@ -1,9 +1,12 @@
 import { z } from 'zod'
 import type { Finding } from '../material/findings'
-import type { MediaFacts, SourceFacts, StillFacts } from '../media/probe'
+import type { MediaFacts, SourceFacts, ImageFacts } from '../media/probe'
 import { amount, count, figure, pixels, text } from './bounded'
 
-/* What is kept of a source's file. Facts stored before a field was known come without it: the defaults stand in. */
+/*
+ * What is kept of a source's file. Facts stored before a field was known come without it: the
+ * defaults stand in.
+ */
 
 const colour = z.object({
   primaries: count(255),
@@ -52,8 +55,8 @@ export const clipSourceSchema: z.ZodType<MediaFacts> = z.object({
   personal: personal.default([]),
 })
 
-const stillSourceSchema: z.ZodType<StillFacts> = z.object({
-  kind: z.literal('still'),
+const imageSourceSchema: z.ZodType<ImageFacts> = z.object({
+  kind: z.literal('image'),
   format: z.enum(['jpeg', 'png', 'webp', 'avif', 'gif', 'svg']),
   bytes: count(),
   width: pixels(),
@@ -69,19 +72,36 @@ const stillSourceSchema: z.ZodType<StillFacts> = z.object({
   personal,
 })
 
-export const factsSchema: z.ZodType<SourceFacts> = z.union([clipSourceSchema, stillSourceSchema])
+export const factsSchema: z.ZodType<SourceFacts> = z.union([clipSourceSchema, imageSourceSchema])
 
 export const findingSchema: z.ZodType<Finding> = z.object({
   code: z.enum([
-    'narrow', 'soft', 'busy', 'flashes', 'hard-cut', 'title-card', 'black-start', 'black-end', 'held-start',
-    'held-end', 'fade-in', 'fade-out', 'mark', 'bars', 'sound', 'heavy', 'index-last', 'personal', 'pictures',
+    'narrow',
+    'soft',
+    'busy',
+    'flashes',
+    'hard-cut',
+    'title-card',
+    'black-start',
+    'black-end',
+    'held-start',
+    'held-end',
+    'fade-in',
+    'fade-out',
+    'mark',
+    'bars',
+    'sound',
+    'heavy',
+    'index-last',
+    'personal',
+    'pictures',
   ]),
   weight: z.enum(['fix', 'look', 'note']),
   figure: figure(),
   fromMs: figure().nullable(),
   toMs: figure().nullable(),
   place: z.object({ x: figure(), y: figure(), width: figure(), height: figure() }).nullable(),
-  mend: z.enum(['trim', 'no-sound', 'index-first', 'strip']).nullable(),
+  repair: z.enum(['trim', 'no-sound', 'index-first', 'strip']).nullable(),
 })
 
 /** Whether a source is footage. */

@@ -3,7 +3,10 @@ import type { ClipRecipe, PosterRecipe, ProbeRecipe, TraceRecipe } from '../back
 import { FAMILIES } from '../weight/families'
 import { amount, count, sha256Schema, share } from './bounded'
 
-/* Recipes as they cross the wire: the server takes a finished file only with the recipe it was made by. */
+/*
+ * Recipes as they cross the wire: the server takes a finished file only with the recipe it was made
+ * by.
+ */
 
 const side = () => z.int().min(2).max(8192)
 const ticks = () => z.number().min(0).max(1e15)
@@ -18,7 +21,7 @@ const loopFields = {
   speed: z.number().min(0.25).max(4),
   frameRate: fraction,
   seam: z.object({
-    kind: z.enum(['straight', 'blended', 'there-and-back']),
+    kind: z.enum(['straight', 'blended', 'ping-pong']),
     overlapSeconds: z.number().min(0).max(60),
   }),
   blendFrames: z.boolean(),
@@ -26,13 +29,17 @@ const loopFields = {
 
 const pictureFields = {
   sourceSha256: sha256Schema,
-  shape: z.object({ crop: rect.nullable(), quarterTurns: z.int().min(0).max(3), mirrored: z.boolean() }),
+  shape: z.object({
+    crop: rect.nullable(),
+    quarterTurns: z.int().min(0).max(3),
+    mirrored: z.boolean(),
+  }),
   soften: z.object({ box: rect, strength: share() }).nullable(),
   width: side(),
   height: side(),
 }
 
-const codingFields = { loops: z.boolean(), family: z.enum(FAMILIES), denoise: share() }
+const codingFields = { loops: z.boolean(), family: z.enum(FAMILIES), noiseReduction: share() }
 
 const clipRecipeSchema: z.ZodType<ClipRecipe> = z.object({
   kind: z.enum(['proof', 'clip']),
@@ -61,10 +68,15 @@ const posterRecipeSchema: z.ZodType<PosterRecipe> = z.object({
   picture: z.discriminatedUnion('kind', [
     z.object({ kind: z.literal('first') }),
     z.object({ kind: z.literal('frame'), ticks: ticks(), timescale: timescale() }),
-    z.object({ kind: z.literal('source'), sha256: sha256Schema, mime: z.string().max(40), bytes: amount() }),
+    z.object({
+      kind: z.literal('source'),
+      sha256: sha256Schema,
+      mime: z.string().max(40),
+      bytes: amount(),
+    }),
   ]),
   format: z.enum(['avif', 'webp', 'jpeg']),
-  ceilingBytes: z.number().min(-1e9).max(1e9),
+  maxBytes: z.number().min(-1e9).max(1e9),
 })
 
 const traceRecipeSchema: z.ZodType<TraceRecipe> = z.object({
@@ -73,6 +85,11 @@ const traceRecipeSchema: z.ZodType<TraceRecipe> = z.object({
 })
 
 /** Any recipe that a file can be handed in for. */
-export const recipeSchema = z.union([clipRecipeSchema, probeRecipeSchema, posterRecipeSchema, traceRecipeSchema])
+export const recipeSchema = z.union([
+  clipRecipeSchema,
+  probeRecipeSchema,
+  posterRecipeSchema,
+  traceRecipeSchema,
+])
 
 export type AnyRecipe = z.infer<typeof recipeSchema>

@@ -6,7 +6,10 @@ import { recipeSchema } from './recipes'
 
 const quality = () => z.number().min(-1).max(1)
 
-/** How well a loop joins: mean ΔE (OKLab × 100) between its last and first frame, and that over the median between consecutive frames. */
+/**
+ * How well a loop joins: mean ΔE (OKLab × 100) between its last and first frame, and that over the
+ * median between consecutive frames.
+ */
 const seamSchema = z.object({
   /** Null for a loop without motion. */
   ratio: amount().nullable(),
@@ -15,7 +18,10 @@ const seamSchema = z.object({
   straightRatio: amount().nullable(),
 })
 
-/** How like the composed frames a finished clip's frames are, decoded again: over some frames, evenly spread. */
+/**
+ * How like the composed frames a finished clip's frames are, decoded again: over some frames,
+ * evenly spread.
+ */
 const qualitySchema = z.object({
   /** Mean luma similarity, and that of the worst frame with its number in the loop. */
   ssim: quality(),
@@ -40,7 +46,10 @@ const clipFactsSchema = z.object({
   repeats: count().min(1),
   /** Measured on composed frames; null for clips that play once. */
   seam: seamSchema.nullable(),
-  /** The join as the finished file, decoded again, shows it; null for proofs and for clips that play once or hardly move. */
+  /**
+   * The join as the finished file, decoded again, shows it; null for proofs and for clips that play
+   * once or hardly move.
+   */
   deliveredSeamRatio: amount().nullable(),
   /** Seconds the encode took, without the probe. */
   encodeSeconds: amount(),
@@ -59,10 +68,15 @@ const posterFactsSchema = z.object({
   height: pixels(),
   /** Luma similarity of the file, decoded again, to the picture it was made from. */
   ssim: quality(),
-  /** The file, decoded again, against the loop's first frame: mean and worst cell, ΔE (OKLab × 100). */
+  /**
+   * The file, decoded again, against the loop's first frame: mean and worst cell, ΔE (OKLab × 100).
+   */
   swapDeltaE: amount(),
   swapWorst: amount(),
-  /** A picture 20 pixels wide as a data address, and the mean colour: what stands there before any file has come. */
+  /**
+   * A picture 20 pixels wide as a data address, and the mean colour: what stands there before any
+   * file has come.
+   */
   placeholder: z.object({
     dataUrl: z.string().max(2000).regex(PLACEHOLDER),
     colour: z.string().regex(/^#[0-9a-f]{6}$/),
@@ -87,7 +101,10 @@ export const probeFactsSchema = z.object({
   steering: z.enum(['quantizer', 'rate']),
   bounds: z.object({ finest: figure(), coarsest: figure() }),
   points: z.array(probePoint).min(1).max(12),
-  /** Every so many frames the encoder keeps one to lean on for long; null where it does not, or not that we know. */
+  /**
+   * Every so many frames the encoder keeps one to lean on for long; null where it does not, or not
+   * that we know.
+   */
   anchorEvery: count().min(2).nullable(),
   /** How heavy each window of the loop came against their mean, at a middle setting. */
   parts: z.array(amount()).max(12),
@@ -117,7 +134,9 @@ const MAX_RENDITION_BYTES = 64 * 1024 * 1024
 
 export const lookupRenditionsSchema = z.object({ keys: z.array(text(MAX_KEY)).max(300) })
 
-/** A finished file is announced with its recipe and what was measured of it; then its bytes follow. */
+/**
+ * A finished file is announced with its recipe and what was measured of it; then its bytes follow.
+ */
 export const announceRenditionSchema = z.object({
   recipe: recipeSchema,
   facts: renditionFactsSchema,

@@ -3,7 +3,10 @@ import { DEFAULT_BUDGETS, FIRST_DECISIONS } from '../backdrop/BackdropDocument'
 import { CLASS_SCREENS } from '../fit/screens'
 import { SUPPORT, supportSchema } from '../weight/support'
 
-const bytes = z.int('A budget is a whole number of bytes.').min(20_000, 'A budget is at least 20 kB.').max(200_000_000)
+const bytes = z
+  .int('A budget is a whole number of bytes.')
+  .min(20_000, 'A budget is at least 20 kB.')
+  .max(200_000_000)
 
 const screen = z.object({
   width: z.int().min(240, 'A window is at least 240 pixels wide.').max(8000),
@@ -11,17 +14,27 @@ const screen = z.object({
   density: z.number().min(0.5, 'Half a device pixel for each CSS pixel is the least.').max(4),
 })
 
-/** What a project decides for all its backdrops; whatever it leaves out is Telon's own. New backdrops begin with it. */
+/**
+ * What a project decides for all its backdrops; whatever it leaves out is Telon's own. New
+ * backdrops begin with it.
+ */
 export const settingsSchema = z.object({
   /** Bytes of a first visit by screen class. */
-  budgets: z.object({ phone: bytes, laptop: bytes, wide: bytes }).default(() => ({ ...DEFAULT_BUDGETS })),
+  budgets: z
+    .object({ phone: bytes, laptop: bytes, wide: bytes })
+    .default(() => ({ ...DEFAULT_BUDGETS })),
   /** The widest windows, in CSS pixels, that count as phone and as laptop. */
-  limits: z
+  breakpoints: z
     .object({ phone: z.int().min(320).max(3000), laptop: z.int().min(400).max(4000) })
     .refine(({ phone, laptop }) => phone < laptop, 'Laptop windows are wider than phone windows.')
-    .default(() => ({ ...FIRST_DECISIONS.weight.limits })),
-  /** The largest common window of each class, for which its files are made, and how many device pixels each of its CSS pixels gets. */
-  screens: z.object({ phone: screen, laptop: screen, wide: screen }).default(() => structuredClone(CLASS_SCREENS)),
+    .default(() => ({ ...FIRST_DECISIONS.weight.breakpoints })),
+  /**
+   * The largest common window of each class, for which its files are made, and how many device
+   * pixels each of its CSS pixels gets.
+   */
+  screens: z
+    .object({ phone: screen, laptop: screen, wide: screen })
+    .default(() => structuredClone(CLASS_SCREENS)),
   /** Which engines play which format. */
   support: supportSchema.default(() => SUPPORT),
 })

@@ -3,12 +3,22 @@ import { backdropSchema } from '../backdrop/BackdropDocument'
 import { historySchema } from '../backdrop/history'
 import { analysisSchema } from '../material/Analysis'
 import type { MediaFacts } from '../media/probe'
-import { amount, count, idSchema, nameSchema, pixels, sha256Schema, share, text, whenSchema } from './bounded'
+import {
+  amount,
+  count,
+  idSchema,
+  nameSchema,
+  pixels,
+  sha256Schema,
+  share,
+  text,
+  whenSchema,
+} from './bounded'
 import { factsSchema, findingSchema } from './facts'
 
 /*
- * What goes over the wire between studio and server: each side parses with these. Ids are UUIDs, times ISO 8601, sizes
- * bytes. Facts of files lie in `facts.ts`, finished files in `renditions.ts`.
+ * What goes over the wire between studio and server: each side parses with these. Ids are UUIDs,
+ * times ISO 8601, sizes bytes. Facts of files lie in `facts.ts`, finished files in `renditions.ts`.
  */
 
 export { fileNameSchema, idSchema } from './bounded'
@@ -18,7 +28,10 @@ export * from './renditions'
 const name = nameSchema
 const when = whenSchema
 
-export const heightSchema = z.object({ unit: z.enum(['svh', 'px']), value: z.int().min(10).max(4000) })
+export const heightSchema = z.object({
+  unit: z.enum(['svh', 'px']),
+  value: z.int().min(10).max(4000),
+})
 
 export const sourceSchema = z.object({
   id: idSchema,
@@ -49,7 +62,7 @@ export const sourceCardSchema = sourceSchema.omit({ analysis: true }).extend({
 /** What the shelf is asked for: a part of it, filtered and sorted by the server. */
 export const shelfQuerySchema = z.object({
   search: text(120).default(''),
-  kind: z.enum(['all', 'clip', 'still']).default('all'),
+  kind: z.enum(['all', 'clip', 'image']).default('all'),
   orientation: z.enum(['all', 'landscape', 'portrait', 'square']).default('all'),
   liveliness: z.enum(['all', 'calm', 'lively', 'busy']).default('all'),
   /** Only what covers a screen of so many device pixels at full sharpness. */
@@ -60,23 +73,48 @@ export const shelfQuerySchema = z.object({
   offset: z.coerce.number().int().min(0).max(1_000_000).default(0),
   limit: z.coerce.number().int().min(1).max(200).default(60),
 })
-export const shelfPageSchema = z.object({ total: count(), sources: z.array(sourceCardSchema).max(200) })
+export const shelfPageSchema = z.object({
+  total: count(),
+  sources: z.array(sourceCardSchema).max(200),
+})
 
-export const storeAnalysisSchema = z.object({ analysis: analysisSchema, cells: z.int().min(1).max(100), stripBase64: z.string().max(3_000_000) })
-export const mendSchema = z.object({
+export const storeAnalysisSchema = z.object({
+  analysis: analysisSchema,
+  cells: z.int().min(1).max(100),
+  stripBase64: z.string().max(3_000_000),
+})
+export const repairSchema = z.object({
   operation: z.enum(['no-sound', 'index-first', 'strip', 'container', 'cut']),
   container: z.enum(['mp4', 'webm']).optional(),
   startMs: amount().optional(),
   endMs: amount().optional(),
 })
-export const mendedSchema = z.object({ source: sourceSchema, bytesBefore: count(), bytesAfter: count(), startMs: amount(), before: sha256Schema, added: z.boolean() })
-export const stillSetSchema = z.object({ id: idSchema, projectId: idSchema, name: text(120), sourceIds: z.array(idSchema).max(1000) })
+export const repairedSchema = z.object({
+  source: sourceSchema,
+  bytesBefore: count(),
+  bytesAfter: count(),
+  startMs: amount(),
+  before: sha256Schema,
+  added: z.boolean(),
+})
+export const imageSetSchema = z.object({
+  id: idSchema,
+  projectId: idSchema,
+  name: text(120),
+  sourceIds: z.array(idSchema).max(1000),
+})
 export const saveSetSchema = z.object({ name, sourceIds: z.array(idSchema).max(200) })
 export const sourceIdsSchema = z.object({ ids: z.array(idSchema).min(1).max(500) })
 export const replaceSchema = z.object({ withSourceId: idSchema })
 export const contentSchema = z.object({ sha256: sha256Schema })
 
-const backdropSummarySchema = z.object({ id: idSchema, spotId: idSchema, name: text(120), sourceId: idSchema, updatedAt: when })
+const backdropSummarySchema = z.object({
+  id: idSchema,
+  spotId: idSchema,
+  name: text(120),
+  sourceId: idSchema,
+  updatedAt: when,
+})
 
 const spotSchema = z.object({
   id: idSchema,
@@ -88,7 +126,12 @@ const spotSchema = z.object({
   backdrops: z.array(backdropSummarySchema).max(10_000),
 })
 
-const pageSchema = z.object({ id: idSchema, projectId: idSchema, name: text(120), spots: z.array(spotSchema).max(10_000) })
+const pageSchema = z.object({
+  id: idSchema,
+  projectId: idSchema,
+  name: text(120),
+  spots: z.array(spotSchema).max(10_000),
+})
 
 export const projectSummarySchema = z.object({
   id: idSchema,
@@ -101,7 +144,11 @@ export const projectSummarySchema = z.object({
   updatedAt: when,
 })
 
-export const projectSchema = z.object({ id: idSchema, name: text(120), pages: z.array(pageSchema).max(10_000) })
+export const projectSchema = z.object({
+  id: idSchema,
+  name: text(120),
+  pages: z.array(pageSchema).max(10_000),
+})
 
 /** Revisions are counted in a column of 32 bits. */
 const revisionNumber = count(2_000_000_000)
@@ -119,24 +166,42 @@ export const backdropRecordSchema = z.object({
   spot: named,
 })
 
-export const revisionSchema = z.object({ revision: revisionNumber, label: text(120), createdAt: when })
+export const revisionSchema = z.object({
+  revision: revisionNumber,
+  label: text(120),
+  createdAt: when,
+})
 /** A revision with its document, to be looked at. */
 export const openRevisionSchema = revisionSchema.extend({ document: backdropSchema })
 
-export const uploadSchema = z.object({ id: idSchema, filename: text(255), bytes: count(), received: count(), createdAt: when })
+export const uploadSchema = z.object({
+  id: idSchema,
+  filename: text(255),
+  bytes: count(),
+  received: count(),
+  createdAt: when,
+})
 
 export const configSchema = z.object({ maxUploadBytes: count() })
 
-export const errorSchema = z.object({ error: z.object({ code: text(100), message: text(4000), details: z.unknown().optional() }) })
+export const errorSchema = z.object({
+  error: z.object({ code: text(100), message: text(4000), details: z.unknown().optional() }),
+})
 
 export const createNamedSchema = z.object({ name })
-export const createSpotSchema = z.object({ name, scope: z.enum(['region', 'page']), height: heightSchema })
+export const createSpotSchema = z.object({
+  name,
+  scope: z.enum(['region', 'page']),
+  height: heightSchema,
+})
 export const changeSpotSchema = createSpotSchema.partial()
 export const createBackdropSchema = z.object({ name, sourceId: idSchema })
 export const saveBackdropSchema = z.object({
   /** The revision that the change was made on. */
   baseRevision: revisionNumber,
-  /** Chosen by the sender, and the same when the same save is sent again: it is then one revision. */
+  /**
+   * Chosen by the sender, and the same when the same save is sent again: it is then one revision.
+   */
   saveId: idSchema,
   label: text(120),
   document: backdropSchema,
@@ -150,9 +215,9 @@ export type SourceCard = z.infer<typeof sourceCardSchema>
 export type ClipCard = SourceCard & { readonly facts: MediaFacts }
 export type ShelfQuery = z.infer<typeof shelfQuerySchema>
 export type ShelfPage = z.infer<typeof shelfPageSchema>
-export type StillSet = z.infer<typeof stillSetSchema>
-export type MendRequest = z.infer<typeof mendSchema>
-export type Mended = z.infer<typeof mendedSchema>
+export type ImageSet = z.infer<typeof imageSetSchema>
+export type RepairRequest = z.infer<typeof repairSchema>
+export type Repaired = z.infer<typeof repairedSchema>
 export type Spot = z.infer<typeof spotSchema>
 export type Page = z.infer<typeof pageSchema>
 export type Project = z.infer<typeof projectSchema>

@@ -11,25 +11,46 @@ const timescale = count(4_294_967_295).min(1)
 const fileBytes = (min: number) => z.int().min(min).max(1_000_000_000)
 
 /** A link that cannot run code: a fragment, a path, or a web or mail address. */
-const href = text(500).regex(/^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i, 'A target begins with #, / or https://.')
+const href = text(500).regex(
+  /^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i,
+  'A target begins with #, / or https://.',
+)
 
-const fractionSchema = z.object({ num: z.int().min(1).max(240_000), den: z.int().min(1).max(1_000_000) })
+const fractionSchema = z.object({
+  num: z.int().min(1).max(240_000),
+  den: z.int().min(1).max(1_000_000),
+})
 
 const cutSchema = z
   .object({ timescale, start: ticks, end: ticks })
   .refine((cut) => cut.end > cut.start, 'The end lies after the start.')
 
 const shareRect = z
-  .object({ x: share, y: share, width: z.number().min(0.05).max(1), height: z.number().min(0.05).max(1) })
-  .refine(({ x, y, width, height }) => x + width <= 1.000001 && y + height <= 1.000001, 'The crop lies inside the picture.')
+  .object({
+    x: share,
+    y: share,
+    width: z.number().min(0.05).max(1),
+    height: z.number().min(0.05).max(1),
+  })
+  .refine(
+    ({ x, y, width, height }) => x + width <= 1.000001 && y + height <= 1.000001,
+    'The crop lies inside the picture.',
+  )
 
 /** Bytes by screen class. */
-const bytesByClass = z.object({ phone: fileBytes(2_000), laptop: fileBytes(2_000), wide: fileBytes(2_000) })
+const bytesByClass = z.object({
+  phone: fileBytes(2_000),
+  laptop: fileBytes(2_000),
+  wide: fileBytes(2_000),
+})
 
 /** The files of one class of screens. */
 const rowSchema = z.object({
-  /** Whether these screens get files of their own; otherwise the next wider ones serve them, or the next narrower. */
-  on: z.boolean(),
+  /**
+   * Whether these screens get files of their own; otherwise the next wider ones serve them, or the
+   * next narrower.
+   */
+  enabled: z.boolean(),
   /** In pixels; the picture's own width is never exceeded. */
   width: z.int().min(160).max(3840),
   /** Whether what no screen of the class would show is cut off, round the focal point. */
@@ -38,17 +59,22 @@ const rowSchema = z.object({
   frameRate: fractionSchema.nullable(),
   /** How strongly the ground behind the copy is blurred in these files, 0 to 1. */
   soften: share,
-  formats: z.object({ av1: z.boolean(), vp9: z.boolean(), h264: z.boolean() }).refine((formats) => Object.values(formats).includes(true), 'At least one format stays.'),
+  formats: z
+    .object({ av1: z.boolean(), vp9: z.boolean(), h264: z.boolean() })
+    .refine((formats) => Object.values(formats).includes(true), 'At least one format stays.'),
   /** Bytes of the first visit: still, clip, script and style. */
-  budget: fileBytes(20_000),
+  budgetBytes: fileBytes(20_000),
   /** A locked row is left alone by proposals, and cannot be edited. */
   locked: z.boolean(),
 })
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 4
+export const DOCUMENT_VERSION = 5
 
-/** A backdrop with every decision about it: one versioned JSON document, changed only through `reduce`. */
+/**
+ * A backdrop with every decision about it: one versioned JSON document, changed only through
+ * `reduce`.
+ */
 export const backdropSchema = z.object({
   version: z.literal(DOCUMENT_VERSION),
   kind: z.literal('footage'),
@@ -59,26 +85,40 @@ export const backdropSchema = z.object({
     repeat: z.enum(['loop', 'once']),
     frameRate: fractionSchema,
     /** How the end meets the start; `overlapSeconds` counts in a blended seam only. */
-    seam: z.object({ kind: z.enum(['straight', 'blended', 'there-and-back']), overlapSeconds: z.number().min(0.04).max(10) }),
+    seam: z.object({
+      kind: z.enum(['straight', 'blended', 'ping-pong']),
+      overlapSeconds: z.number().min(0.04).max(10),
+    }),
     /** Whether slow motion mixes neighbouring frames instead of showing one twice. */
     blendFrames: z.boolean(),
     /** What a clip that plays once ends with: its last frame, or a fade back to the still. */
     atEnd: z.enum(['hold', 'fade']),
   }),
   /** How the picture is cropped (in shares of the upright picture) and straightened. */
-  picture: z.object({ crop: shareRect.nullable(), quarterTurns: z.int().min(0).max(3), mirrored: z.boolean() }),
-  still: z.object({
+  picture: z.object({
+    crop: shareRect.nullable(),
+    quarterTurns: z.int().min(0).max(3),
+    mirrored: z.boolean(),
+  }),
+  poster: z.object({
     /** The first output frame, a frame of the clip by its moment, or a still from the shelf. */
     picture: z.discriminatedUnion('kind', [
       z.object({ kind: z.literal('first') }),
       z.object({ kind: z.literal('frame'), ticks, timescale }),
-      // What it is made from stands here whole, so that the same document always means the same picture.
-      z.object({ kind: z.literal('source'), sourceId: z.uuid(), sha256: sha256Schema, mime: text(40), bytes: count().min(1) }),
+      // What it is made from stands here whole, so that the same document always means the same
+      // picture.
+      z.object({
+        kind: z.literal('source'),
+        sourceId: z.uuid(),
+        sha256: sha256Schema,
+        mime: text(40),
+        bytes: count().min(1),
+      }),
     ]),
     /** Whether AVIF is written besides WebP and JPEG. */
     avif: z.boolean(),
     /** Bytes that one still may take, by screen class. */
-    ceilings: bytesByClass,
+    maxBytes: bytesByClass,
   }),
   copy: z.object({
     brand: text(60),
@@ -103,67 +143,150 @@ export const backdropSchema = z.object({
     focal: z.object({ x: share, y: share }),
   }),
   behaviour: z.object({
-    phone: z.enum(['play', 'still']),
-    reducedMotion: z.enum(['play', 'still']),
-    dataSaver: z.enum(['play', 'still']),
+    phone: z.enum(['play', 'poster']),
+    reducedMotion: z.enum(['play', 'poster']),
+    dataSaver: z.enum(['play', 'poster']),
     playbackRate: z.number().min(0.25).max(2),
     pauseControl: z.boolean(),
     autoplayInMarkup: z.boolean(),
   }),
   weight: z.object({
-    ladder: z
+    renditions: z
       .object({ phone: rowSchema, laptop: rowSchema, wide: rowSchema })
-      .refine((ladder) => Object.values(ladder).some((row) => row.on && row.formats.h264), 'One row that everything plays stays: H.264 for at least one screen.'),
+      .refine(
+        (rows) => Object.values(rows).some((row) => row.enabled && row.formats.h264),
+        'One row that everything plays stays: H.264 for at least one screen.',
+      ),
     /** The widest windows, in CSS pixels, that count as phone and as laptop. */
-    limits: z.object({ phone: z.int().min(320).max(3000), laptop: z.int().min(400).max(4000) }).refine(({ phone, laptop }) => phone < laptop, 'Laptops are wider than phones.'),
-    /** Whether files are as good as their budget allows, or hold a likeness at whatever bytes it takes. */
+    breakpoints: z
+      .object({ phone: z.int().min(320).max(3000), laptop: z.int().min(400).max(4000) })
+      .refine(({ phone, laptop }) => phone < laptop, 'Laptops are wider than phones.'),
+    /** Best quality within each row's budget, or constant quality at whatever size results. */
     goal: z.enum(['budget', 'quality']),
-    /** The likeness (SSIM) that is held when quality is the goal. */
-    ssim: z.number().min(0.8).max(0.995),
+    /** The SSIM that files reach when quality is the goal. */
+    targetSsim: z.number().min(0.8).max(0.995),
     /** How strongly grain is taken out over time, 0 to 1. */
-    denoise: share,
+    noiseReduction: share,
   }),
 })
 
 export type BackdropDocument = z.infer<typeof backdropSchema>
-export type LadderRow = z.infer<typeof rowSchema>
+export type RenditionSettings = z.infer<typeof rowSchema>
 
-/** What a backdrop starts with where nothing was decided: also what older documents are taken to have meant. */
+/**
+ * What a backdrop starts with where nothing was decided: also what older documents are taken to
+ * have meant.
+ */
 export const FIRST_DECISIONS = {
   timing: { seam: { kind: 'straight', overlapSeconds: 0.8 }, blendFrames: false, atEnd: 'hold' },
   picture: { crop: null, quarterTurns: 0, mirrored: false },
   // A small part of each screen's budget for the clip: the still must arrive first.
-  still: { picture: { kind: 'first' }, avif: true, ceilings: { phone: 60_000, laptop: 120_000, wide: 200_000 } },
-  weight: { limits: { phone: 640, laptop: 1440 }, goal: 'budget', ssim: 0.97, denoise: 0 },
-} as const satisfies { timing: Partial<BackdropDocument['timing']>; picture: BackdropDocument['picture']; still: BackdropDocument['still']; weight: Partial<BackdropDocument['weight']> }
+  poster: {
+    picture: { kind: 'first' },
+    avif: true,
+    maxBytes: { phone: 60_000, laptop: 120_000, wide: 200_000 },
+  },
+  weight: {
+    breakpoints: { phone: 640, laptop: 1440 },
+    goal: 'budget',
+    targetSsim: 0.97,
+    noiseReduction: 0,
+  },
+} as const satisfies {
+  timing: Partial<BackdropDocument['timing']>
+  picture: BackdropDocument['picture']
+  poster: BackdropDocument['poster']
+  weight: Partial<BackdropDocument['weight']>
+}
 
-/** Upgrades by the version they start from. Each returns the next version's shape; the schema checks the outcome. */
-const UPGRADES: Readonly<Record<number, (document: Record<string, unknown>) => Record<string, unknown>>> = {
+/** What versions before 5 took where nothing was decided, under the names of their time. */
+const OLD_DECISIONS = {
+  still: {
+    picture: { kind: 'first' },
+    avif: true,
+    ceilings: { phone: 60_000, laptop: 120_000, wide: 200_000 },
+  },
+  weight: { limits: { phone: 640, laptop: 1440 }, goal: 'budget', ssim: 0.97, denoise: 0 },
+} as const
+
+type Fields = Record<string, unknown>
+const fields = (value: unknown): Fields => (isRecord(value) ? value : {})
+const mapFields = (value: unknown, map: (each: Fields) => Fields): Fields =>
+  Object.fromEntries(Object.entries(fields(value)).map(([name, each]) => [name, map(fields(each))]))
+
+/**
+ * Upgrades by the version they start from. Each returns the next version's shape; the schema checks
+ * the outcome.
+ */
+const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
   // Version 0 was the shape of the first drafts, before budgets were kept by screen class.
   0: (document) => {
-    const weight = (document['weight'] ?? {}) as Record<string, unknown>
-    const budget = typeof weight['budgetBytes'] === 'number' ? weight['budgetBytes'] : DEFAULT_BUDGETS.laptop
-    const { budgetBytes: _, ...kept } = weight
-    return { ...document, version: 1, weight: { ...kept, budgets: { ...DEFAULT_BUDGETS, laptop: budget } } }
+    const { budgetBytes, ...kept } = fields(document['weight'])
+    const laptop = typeof budgetBytes === 'number' ? budgetBytes : DEFAULT_BUDGETS.laptop
+    return { ...document, version: 1, weight: { ...kept, budgets: { ...DEFAULT_BUDGETS, laptop } } }
   },
-  // Version 1 knew straight seams only, took pictures as they are, and made the still from the first frame.
+  // Version 1 had straight seams only, no crop, and always took the poster from the first frame.
   1: (document) => ({
-    ...document, version: 2, timing: { ...FIRST_DECISIONS.timing, ...((document['timing'] ?? {}) as Record<string, unknown>) }, picture: FIRST_DECISIONS.picture, still: FIRST_DECISIONS.still,
+    ...document,
+    version: 2,
+    timing: { ...FIRST_DECISIONS.timing, ...fields(document['timing']) },
+    picture: FIRST_DECISIONS.picture,
+    still: OLD_DECISIONS.still,
   }),
-  // Version 2 had a width and a budget for each screen, and the same formats for all; a budget counted the clip alone.
+  // Version 2 had a width and a budget for each screen class and the same formats for all of them;
+  // a budget counted the clip alone.
   2: (document) => {
-    const { widths, formats, budgets } = (document['weight'] ?? {}) as { widths?: Record<string, number>; formats?: Record<string, boolean>; budgets?: Record<string, number> }
-    const row = (screenClass: keyof typeof DEFAULT_BUDGETS) => ({
-      on: true, width: widths?.[screenClass] ?? FIRST_WIDTHS[screenClass], crop: 'whole', frameRate: null, formats: { av1: false, vp9: true, ...formats, h264: true },
-      budget: budgets?.[screenClass] ?? DEFAULT_BUDGETS[screenClass], locked: false,
+    const { widths, formats, budgets } = fields(document['weight'])
+    const row = (screenClass: keyof typeof DEFAULT_BUDGETS): Fields => ({
+      on: true,
+      width: fields(widths)[screenClass] ?? FIRST_WIDTHS[screenClass],
+      crop: 'whole',
+      frameRate: null,
+      formats: { av1: false, vp9: true, ...fields(formats), h264: true },
+      budget: fields(budgets)[screenClass] ?? DEFAULT_BUDGETS[screenClass],
+      locked: false,
     })
-    return { ...document, version: 3, weight: { ...FIRST_DECISIONS.weight, ladder: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') } } }
+    const ladder = { phone: row('phone'), laptop: row('laptop'), wide: row('wide') }
+    return { ...document, version: 3, weight: { ...OLD_DECISIONS.weight, ladder } }
   },
-  // Version 3 left the ground behind the copy as it was.
+  // Version 3 had no blur behind the copy.
   3: (document) => {
-    const weight = (document['weight'] ?? {}) as { ladder?: Record<string, object> }
-    const rows = Object.entries(weight.ladder ?? {}).map(([screenClass, row]) => [screenClass, { soften: 0, ...row }])
-    return { ...document, version: 4, weight: { ...weight, ladder: Object.fromEntries(rows) } }
+    const weight = fields(document['weight'])
+    const ladder = mapFields(weight['ladder'], (row) => ({ soften: 0, ...row }))
+    return { ...document, version: 4, weight: { ...weight, ladder } }
+  },
+  // Version 4 had the same decisions under names that were not the field's.
+  4: ({ still, ...document }) => {
+    const { ceilings, ...poster } = fields(still)
+    const { ladder, limits, ssim, denoise, ...weight } = fields(document['weight'])
+    const behaviour = fields(document['behaviour'])
+    const timing = fields(document['timing'])
+    const seam = fields(timing['seam'])
+    const renditions = mapFields(ladder, ({ on, budget, ...row }) => ({
+      ...row,
+      enabled: on,
+      budgetBytes: budget,
+    }))
+    const kind = seam['kind'] === 'there-and-back' ? 'ping-pong' : seam['kind']
+    return {
+      ...document,
+      version: 5,
+      timing: { ...timing, seam: { ...seam, kind } },
+      poster: { ...poster, maxBytes: ceilings },
+      behaviour: Object.fromEntries(
+        Object.entries(behaviour).map(([name, value]) => [
+          name,
+          value === 'still' ? 'poster' : value,
+        ]),
+      ),
+      weight: {
+        ...weight,
+        renditions,
+        breakpoints: limits,
+        targetSsim: ssim,
+        noiseReduction: denoise,
+      },
+    }
   },
 }
 

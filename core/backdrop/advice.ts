@@ -9,7 +9,17 @@ import { budgetLeaving, clipRecipes, loopOf, type ClipRecipe, type RecipeSource 
 import { reduce, type BackdropAction } from './reduce'
 
 /** What could be given up to make a clip lighter. */
-export type AdviceId = 'shorter' | 'calmer' | 'frame-rate' | 'slower' | 'crop' | 'smaller' | 'denoise' | 'soften' | 'scrim' | 'phone-still'
+export type AdviceId =
+  | 'shorter'
+  | 'calmer'
+  | 'frame-rate'
+  | 'slower'
+  | 'crop'
+  | 'smaller'
+  | 'noise-reduction'
+  | 'soften'
+  | 'scrim'
+  | 'phone-still'
 
 /** Something to give up: what changes, and why nobody may miss it. */
 export interface Alternative {
@@ -31,59 +41,136 @@ const STRONGEST = 0.85
 /** How strongly the ground behind the copy is blurred when that is proposed. */
 const SOFTEN = 0.6
 /** Documents know no smaller budget. */
-const LEAST_BUDGET = 20_000
+const MIN_BUDGET = 20_000
 /** Rates up to so many times the lowest that was tried count as the bottom of a curve. */
 const BOTTOM = 1.3
 /** Rates that lower ones are proposed from: below, motion begins to stutter. */
-const LEAST_FPS = 20
+const MIN_FPS = 20
 const LIGHT_FPS: Fraction = { num: 20, den: 1 }
 
-/** What could be tried to make the files of a class lighter, with the decisions as they stand. `analysis` tells where the clip is calm; null where it was not measured. */
-export function alternatives(document: BackdropDocument, screenClass: ScreenClass, analysis: Analysis | null): Alternative[] {
+/**
+ * What could be tried to make the files of a class lighter, with the decisions as they stand.
+ * `analysis` tells where the clip is calm; null where it was not measured.
+ */
+export function alternatives(
+  document: BackdropDocument,
+  screenClass: ScreenClass,
+  analysis: Analysis | null,
+): Alternative[] {
   const { timing, weight, scrim, behaviour } = document
-  const row = weight.ladder[screenClass]
+  const row = weight.renditions[screenClass]
   const { cut } = timing
   const seconds = loopSeconds(loopOf(document))
   const found: Alternative[] = []
   if (seconds * SHORTER >= SHORTEST_SECONDS) {
     const end = cut.start + Math.round((cut.end - cut.start) * SHORTER)
-    found.push({ id: 'shorter', title: `Shorter loop, ${(seconds * SHORTER).toFixed(1)} s`, because: 'Each second costs the same; few visitors watch a background for long.', actions: [{ type: 'timing/cut', cut: { ...cut, end } }] })
+    found.push({
+      id: 'shorter',
+      title: `Shorter loop, ${(seconds * SHORTER).toFixed(1)} s`,
+      because: 'Each second costs the same; few visitors watch a background for long.',
+      actions: [{ type: 'timing/cut', cut: { ...cut, end } }],
+    })
   }
   const calmest = calmestCut(cut, analysis)
-  if (calmest) found.push({ id: 'calmer', title: `Calmer cut, from ${(calmest.start / calmest.timescale).toFixed(1)} s`, because: 'The same length where less moves.', actions: [{ type: 'timing/cut', cut: calmest }] })
-  if (!row.locked && toNumber(row.frameRate ?? timing.frameRate) > LEAST_FPS + 1) {
-    found.push({ id: 'frame-rate', title: 'Twenty frames a second', because: 'Slow motion of clouds, water or light hardly shows it.', actions: [{ type: 'weight/row', screenClass, row: { frameRate: LIGHT_FPS } }] })
+  if (calmest)
+    found.push({
+      id: 'calmer',
+      title: `Calmer cut, from ${(calmest.start / calmest.timescale).toFixed(1)} s`,
+      because: 'The same length where less moves.',
+      actions: [{ type: 'timing/cut', cut: calmest }],
+    })
+  if (!row.locked && toNumber(row.frameRate ?? timing.frameRate) > MIN_FPS + 1) {
+    found.push({
+      id: 'frame-rate',
+      title: 'Twenty frames a second',
+      because: 'Slow motion of clouds, water or light hardly shows it.',
+      actions: [{ type: 'weight/row', screenClass, row: { frameRate: LIGHT_FPS } }],
+    })
   }
   if (timing.speed * SLOWER >= 0.5 && seconds >= SHORTEST_SECONDS) {
     const end = cut.start + Math.round((cut.end - cut.start) * SLOWER)
-    found.push({ id: 'slower', title: `Slower, × ${(timing.speed * SLOWER).toFixed(2)}`, because: 'The loop stays as long; less moves from frame to frame.', actions: [{ type: 'timing/speed', speed: timing.speed * SLOWER }, { type: 'timing/cut', cut: { ...cut, end } }] })
+    found.push({
+      id: 'slower',
+      title: `Slower, × ${(timing.speed * SLOWER).toFixed(2)}`,
+      because: 'The loop stays as long; less moves from frame to frame.',
+      actions: [
+        { type: 'timing/speed', speed: timing.speed * SLOWER },
+        { type: 'timing/cut', cut: { ...cut, end } },
+      ],
+    })
   }
-  if (!row.locked && row.crop === 'whole') found.push({ id: 'crop', title: 'Cropped for the screen', because: 'What none of its windows shows need not be sent.', actions: [{ type: 'weight/row', screenClass, row: { crop: 'screen' } }] })
+  if (!row.locked && row.crop === 'whole')
+    found.push({
+      id: 'crop',
+      title: 'Cropped for the screen',
+      because: 'What none of its windows shows need not be sent.',
+      actions: [{ type: 'weight/row', screenClass, row: { crop: 'screen' } }],
+    })
   if (!row.locked && row.width * SMALLER >= 320) {
     const width = 2 * Math.round((row.width * SMALLER) / 2)
-    found.push({ id: 'smaller', title: `Smaller, ${width} px wide`, because: 'Softer on sharp screens, though behind copy and scrim it hardly shows.', actions: [{ type: 'weight/row', screenClass, row: { width } }] })
+    found.push({
+      id: 'smaller',
+      title: `Smaller, ${width} px wide`,
+      because: 'Softer on sharp screens, though behind copy and scrim it hardly shows.',
+      actions: [{ type: 'weight/row', screenClass, row: { width } }],
+    })
   }
-  if (weight.denoise === 0) found.push({ id: 'denoise', title: 'Without grain', because: 'Grain is new in every frame, and costs the most of all.', actions: [{ type: 'weight/set', weight: { denoise: DENOISE } }] })
-  if (!row.locked && row.soften === 0 && document.copy.heading.trim().length + document.copy.body.trim().length > 0) {
-    found.push({ id: 'soften', title: 'Ground behind the copy blurred', because: 'What moves softly behind words needs few bytes, and they read better. Round them the picture stays sharp.', actions: [{ type: 'weight/row', screenClass, row: { soften: SOFTEN } }] })
+  if (weight.noiseReduction === 0)
+    found.push({
+      id: 'noise-reduction',
+      title: 'Without grain',
+      because: 'Grain is new in every frame, and costs the most of all.',
+      actions: [{ type: 'weight/set', weight: { noiseReduction: DENOISE } }],
+    })
+  if (
+    !row.locked &&
+    row.soften === 0 &&
+    document.copy.heading.trim().length + document.copy.body.trim().length > 0
+  ) {
+    found.push({
+      id: 'soften',
+      title: 'Ground behind the copy blurred',
+      because:
+        'What moves softly behind words needs few bytes, and they read better. Round them the picture stays sharp.',
+      actions: [{ type: 'weight/row', screenClass, row: { soften: SOFTEN } }],
+    })
   }
   // Only a budget can take up what a scrim saves: files know nothing of it.
   if (!row.locked && weight.goal === 'budget' && scrim.strength + STRONGER <= STRONGEST) {
-    found.push({ id: 'scrim', title: `Stronger scrim, ${Math.round((scrim.strength + STRONGER) * 100)} %`, because: 'It hides detail, which then need not be coded as finely; and the copy reads better. The budget is lowered by what that saves.', actions: [{ type: 'scrim/set', scrim: { strength: scrim.strength + STRONGER } }] })
+    found.push({
+      id: 'scrim',
+      title: `Stronger scrim, ${Math.round((scrim.strength + STRONGER) * 100)} %`,
+      because:
+        'It hides detail, which then need not be coded as finely; and the copy reads better. The budget is lowered by what that saves.',
+      actions: [{ type: 'scrim/set', scrim: { strength: scrim.strength + STRONGER } }],
+    })
   }
-  if (screenClass === 'phone' && behaviour.phone === 'play') found.push({ id: 'phone-still', title: 'Only the still on phones', because: 'Phones save their battery and their plan.', actions: [{ type: 'behaviour/set', behaviour: { phone: 'still' } }] })
+  if (screenClass === 'phone' && behaviour.phone === 'play')
+    found.push({
+      id: 'phone-still',
+      title: 'Only the still on phones',
+      because: 'Phones save their battery and their plan.',
+      actions: [{ type: 'behaviour/set', behaviour: { phone: 'poster' } }],
+    })
   return found
 }
 
-/** A cut of the same length where the clip moves least; null where nothing is known, or nothing is clearly calmer. */
+/**
+ * A cut of the same length where the clip moves least; null where nothing is known, or nothing is
+ * clearly calmer.
+ */
 function calmestCut(cut: Cut, analysis: Analysis | null): Cut | null {
   if (!analysis || analysis.motion.length < 2) return null
   const msEach = analysis.durationMs / analysis.motion.length
   const length = Math.round(((cut.end - cut.start) * 1000) / cut.timescale / msEach)
-  const [from, to] = analysis.usable ? [Math.ceil(analysis.usable.startMs / msEach), Math.floor(analysis.usable.endMs / msEach)] : [0, analysis.motion.length]
-  const motionFrom = (start: number): number => analysis.motion.slice(start, start + length).reduce((sum, value) => sum + value, 0)
+  const [from, to] = analysis.usable
+    ? [Math.ceil(analysis.usable.startMs / msEach), Math.floor(analysis.usable.endMs / msEach)]
+    : [0, analysis.motion.length]
+  const motionFrom = (start: number): number =>
+    analysis.motion.slice(start, start + length).reduce((sum, value) => sum + value, 0)
   let best: number | null = null
-  for (let start = from; start + length <= to; start++) if (best === null || motionFrom(start) < motionFrom(best)) best = start
+  for (let start = from; start + length <= to; start++)
+    if (best === null || motionFrom(start) < motionFrom(best)) best = start
   const now = motionFrom(Math.round((cut.start * 1000) / cut.timescale / msEach))
   if (best === null || motionFrom(best) > now * 0.85) return null
   const start = Math.round((best * msEach * cut.timescale) / 1000)
@@ -95,15 +182,39 @@ export function taken(document: BackdropDocument, { actions }: Alternative): Bac
   return actions.reduce(reduce, document)
 }
 
-/** The alternative of a stronger scrim with the budget that takes up what it saves: of `clipBytes`, the share `saves`. */
-export function withBudget(alternative: Alternative, document: BackdropDocument, screenClass: ScreenClass, clipBytes: number, saves: number): Alternative {
-  const budget = Math.max(LEAST_BUDGET, budgetLeaving(document, screenClass, Math.round(clipBytes * (1 - saves))))
-  return { ...alternative, actions: [...alternative.actions, { type: 'weight/row', screenClass, row: { budget } }] }
+/**
+ * The alternative of a stronger scrim with the budget that takes up what it saves: of `clipBytes`,
+ * the share `saves`.
+ */
+export function withBudget(
+  alternative: Alternative,
+  document: BackdropDocument,
+  screenClass: ScreenClass,
+  clipBytes: number,
+  saves: number,
+): Alternative {
+  const budget = Math.max(
+    MIN_BUDGET,
+    budgetLeaving(document, screenClass, Math.round(clipBytes * (1 - saves))),
+  )
+  return {
+    ...alternative,
+    actions: [
+      ...alternative.actions,
+      { type: 'weight/row', screenClass, row: { budgetBytes: budget } },
+    ],
+  }
 }
 
 /** The clip that stands for a class when alternatives are measured: the finest of its formats. */
-export function measuredRecipe(document: BackdropDocument, source: RecipeSource, screenClass: ScreenClass): ClipRecipe | null {
-  return clipRecipes(document, source).find((clip) => clip.screenClass === screenClass)?.recipe ?? null
+export function measuredRecipe(
+  document: BackdropDocument,
+  source: RecipeSource,
+  screenClass: ScreenClass,
+): ClipRecipe | null {
+  return (
+    clipRecipes(document, source).find((clip) => clip.screenClass === screenClass)?.recipe ?? null
+  )
 }
 
 /** What a probe told, as far as bytes go. */
@@ -115,24 +226,44 @@ export function probedBytes({ points, steering, frames }: Told, setting: number)
 }
 
 /**
- * The share of bytes that a changed loop saves. By quantizer both have the same one: then they are equally fine. A bit rate says nothing of fineness, so there both are as like what went in
- * as the present one is; at the bottom of the curve, where an encoder gives the same whatever it is asked for, both are as coarse as it goes.
+ * The share of bytes that a changed loop saves. By quantizer both have the same one: then they are
+ * equally fine. A bit rate says nothing of fineness, so there both are as like what went in as the
+ * present one is; at the bottom of the curve, where an encoder gives the same whatever it is asked
+ * for, both are as coarse as it goes.
  */
 export function savedShare(present: Told, changed: Told, setting: number): number {
-  if (present.steering === 'quantizer') return 1 - probedBytes(changed, setting) / probedBytes(present, setting)
-  const [own, curve] = [new ProbeCurve(present.points, present.steering), new ProbeCurve(changed.points, changed.steering)]
-  const [highest, lowest] = [curve.points[0]!.setting, curve.points[curve.points.length - 1]!.setting]
+  if (present.steering === 'quantizer')
+    return 1 - probedBytes(changed, setting) / probedBytes(present, setting)
+  const [own, curve] = [
+    new ProbeCurve(present.points, present.steering),
+    new ProbeCurve(changed.points, changed.steering),
+  ]
+  const [highest, lowest] = [
+    curve.points[0]!.setting,
+    curve.points[curve.points.length - 1]!.setting,
+  ]
   const bottom = own.points[own.points.length - 1]!
-  if (setting <= bottom.setting * BOTTOM) return 1 - probedBytes(changed, lowest) / probedBytes(present, bottom.setting)
+  if (setting <= bottom.setting * BOTTOM)
+    return 1 - probedBytes(changed, lowest) / probedBytes(present, bottom.setting)
   const wanted = own.ssim(setting)
-  return 1 - probedBytes(changed, curve.coarsestThat((each) => curve.ssim(each) >= wanted, highest, lowest)) / probedBytes(present, setting)
+  return (
+    1 -
+    probedBytes(
+      changed,
+      curve.coarsestThat((each) => curve.ssim(each) >= wanted, highest, lowest),
+    ) /
+      probedBytes(present, setting)
+  )
 }
 
 /**
- * The share of bytes that a stronger scrim saves: behind it a coarser setting looks as the present one does now. `seen` are bytes and likeness at several settings, finest first, each behind the
+ * The share of bytes that a stronger scrim saves: behind it a coarser setting looks as the present
+ * one does now. `seen` are bytes and likeness at several settings, finest first, each behind the
  * scrim as it is and behind the stronger one.
  */
-export function scrimGain(seen: readonly { readonly bytes: number; readonly now: number; readonly stronger: number }[]): number {
+export function scrimGain(
+  seen: readonly { readonly bytes: number; readonly now: number; readonly stronger: number }[],
+): number {
   const [present] = seen
   if (!present) return 0
   let bytes = present.bytes

@@ -7,13 +7,16 @@ import { classServing, PAGE_BYTES } from './recipe'
 /** What a first visit takes on a class of screens, in bytes. */
 export interface FirstVisit {
   readonly screenClass: ScreenClass
-  /** The heaviest still and clip that any browser is offered; the clip is 0 where only the still shows. */
-  readonly still: number
+  /**
+   * The heaviest still and clip that any browser is offered; the clip is 0 where only the still
+   * shows.
+   */
+  readonly poster: number
   readonly clip: number
   /** Script and style, compressed. */
   readonly page: number
   readonly total: number
-  readonly budget: number
+  readonly budgetBytes: number
 }
 
 /** A file, as far as its weight goes. */
@@ -22,14 +25,38 @@ interface Weighed {
   readonly bytes: number
 }
 
-/** What a first visit takes on each class, with the files that serve it: those of its own, or its neighbours'. Files of no bytes are not made yet: a class that is to take one has no clip so far. */
-export function firstVisits(document: BackdropDocument, { clips, posters }: { readonly clips: readonly (Weighed & { readonly family: Family })[]; readonly posters: readonly Weighed[] }): FirstVisit[] {
-  const most = (files: readonly { readonly bytes: number }[]): number => files.reduce((bytes, file) => Math.max(bytes, file.bytes), 0)
+/**
+ * What a first visit takes on each class, with the files that serve it: those of its own, or its
+ * neighbours'. Files of no bytes are not rendered yet: a class that is to take one has no clip so
+ * far.
+ */
+export function firstVisits(
+  document: BackdropDocument,
+  {
+    clips,
+    posters,
+  }: {
+    readonly clips: readonly (Weighed & { readonly family: Family })[]
+    readonly posters: readonly Weighed[]
+  },
+): FirstVisit[] {
+  const max = (files: readonly { readonly bytes: number }[]): number =>
+    files.reduce((bytes, file) => Math.max(bytes, file.bytes), 0)
   return SCREEN_CLASSES.map((screenClass) => {
-    const stillClass = classServing(screenClass, posters.map((poster) => poster.screenClass))
-    const still = most(posters.filter((poster) => poster.screenClass === stillClass))
+    const posterClass = classServing(
+      screenClass,
+      posters.map((poster) => poster.screenClass),
+    )
+    const poster = max(posters.filter((poster) => poster.screenClass === posterClass))
     const taken = clipsTaken(screenClass, document, clips)
-    const clip = taken.some(({ bytes }) => bytes === 0) ? 0 : most(taken)
-    return { screenClass, still, clip, page: PAGE_BYTES, total: still + clip + PAGE_BYTES, budget: document.weight.ladder[screenClass].budget }
+    const clip = taken.some(({ bytes }) => bytes === 0) ? 0 : max(taken)
+    return {
+      screenClass,
+      poster,
+      clip,
+      page: PAGE_BYTES,
+      total: poster + clip + PAGE_BYTES,
+      budgetBytes: document.weight.renditions[screenClass].budgetBytes,
+    }
   })
 }

@@ -2,9 +2,10 @@ import { z } from 'zod'
 import { DOCUMENT_VERSION } from './BackdropDocument'
 
 /*
- * Undo keeps what changed, not copies of the document: a step is a list of places with the value before and after.
- * A gesture (a drag, a run of typing) carries one name, and steps of the same gesture that follow each other are one.
- * Both stacks are plain JSON, saved with the document, so that a reload forgets nothing.
+ * Undo keeps what changed, not copies of the document: a step is a list of places with the value
+ * before and after. A gesture (a drag, a run of typing) carries one name, and steps of the same
+ * gesture that follow each other are one. Both stacks are plain JSON, saved with the document, so
+ * that a reload forgets nothing.
  */
 
 /** Older steps are dropped: two hundred are more than anyone walks back. */
@@ -12,7 +13,11 @@ export const MAX_STEPS = 200
 /** A step that changes everything changes fewer places than this. */
 const MAX_CHANGES = 500
 
-const changeSchema = z.object({ path: z.array(z.string().max(100)).max(20), from: z.unknown(), to: z.unknown() })
+const changeSchema = z.object({
+  path: z.array(z.string().max(100)).max(20),
+  from: z.unknown(),
+  to: z.unknown(),
+})
 
 const stepSchema = z.object({
   label: z.string().max(120),
@@ -36,23 +41,54 @@ export type History = z.infer<typeof historySchema>
 
 export const EMPTY_HISTORY: History = { version: DOCUMENT_VERSION, past: [], future: [] }
 
-/** The places in which two JSON values differ. Arrays are one value each, and so are objects of another shape: a choice between kinds is changed whole. */
-export function differences(before: unknown, after: unknown, path: readonly string[] = []): Change[] {
+/**
+ * The places in which two JSON values differ. Arrays are one value each, and so are objects of
+ * another shape: a choice between kinds is changed whole.
+ */
+export function differences(
+  before: unknown,
+  after: unknown,
+  path: readonly string[] = [],
+): Change[] {
   if (Object.is(before, after)) return []
-  if (isPlain(before) && isPlain(after) && Object.keys(before).sort().join() === Object.keys(after).sort().join()) {
-    return Object.keys(before).flatMap((name) => differences(before[name], after[name], [...path, name]))
+  if (
+    isPlain(before) &&
+    isPlain(after) &&
+    Object.keys(before).sort().join() === Object.keys(after).sort().join()
+  ) {
+    return Object.keys(before).flatMap((name) =>
+      differences(before[name], after[name], [...path, name]),
+    )
   }
-  return JSON.stringify(before) === JSON.stringify(after) ? [] : [{ path: [...path], from: before, to: after }]
+  return JSON.stringify(before) === JSON.stringify(after)
+    ? []
+    : [{ path: [...path], from: before, to: after }]
 }
 
 /** A document with the changes applied, forwards or back. Untouched parts stay the same objects. */
-export function applyChanges<T>(document: T, changes: readonly Change[], direction: 'forward' | 'back'): T {
+export function applyChanges<T>(
+  document: T,
+  changes: readonly Change[],
+  direction: 'forward' | 'back',
+): T {
   const ordered = direction === 'forward' ? changes : [...changes].reverse()
-  return ordered.reduce<unknown>((value, change) => setAt(value, change.path, direction === 'forward' ? change.to : change.from), document) as T
+  return ordered.reduce<unknown>(
+    (value, change) => setAt(value, change.path, direction === 'forward' ? change.to : change.from),
+    document,
+  ) as T
 }
 
-/** Adds a step. Joins the last one when both belong to the same gesture; clears what could be redone. */
-export function record(history: History, label: string, gesture: string | null, before: unknown, after: unknown): History {
+/**
+ * Adds a step. Joins the last one when both belong to the same gesture; clears what could be
+ * redone.
+ */
+export function record(
+  history: History,
+  label: string,
+  gesture: string | null,
+  before: unknown,
+  after: unknown,
+): History {
   const changes = differences(before, after)
   if (changes.length === 0) return history
   const last = history.past[history.past.length - 1]
@@ -60,9 +96,17 @@ export function record(history: History, label: string, gesture: string | null, 
     const start = applyChanges(before, last.changes, 'back')
     const joined = differences(start, after)
     const past = history.past.slice(0, -1)
-    return { ...history, past: joined.length === 0 ? past : [...past, { label, gesture, changes: joined }], future: [] }
+    return {
+      ...history,
+      past: joined.length === 0 ? past : [...past, { label, gesture, changes: joined }],
+      future: [],
+    }
   }
-  return { ...history, past: [...history.past, { label, gesture, changes }].slice(-MAX_STEPS), future: [] }
+  return {
+    ...history,
+    past: [...history.past, { label, gesture, changes }].slice(-MAX_STEPS),
+    future: [],
+  }
 }
 
 /** Takes back the last step; null when there is none. */

@@ -11,9 +11,9 @@ const DAY_MS = 24 * HOUR_MS
 const HOURLY_MS = 30 * DAY_MS
 
 /**
- * The revisions that are kept as they age: all of the last day, then the last of every hour, after thirty days the last
- * of every day (hours and days of UTC). The newest is always kept, and so is the first: it tells what a backdrop
- * started from.
+ * The revisions that are kept as they age: all of the last day, then the last of every hour, after
+ * thirty days the last of every day (hours and days of UTC). The newest is always kept, and so is
+ * the first: it tells what a backdrop started from.
  */
 export function keptRevisions(revisions: readonly DatedRevision[], nowMs: number): Set<number> {
   const ordered = [...revisions].sort((a, b) => a.revision - b.revision)

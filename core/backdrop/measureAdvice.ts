@@ -1,9 +1,18 @@
 import type { ProbeFacts } from '../api/wire'
 import type { ScreenClass } from '../fit/screens'
 import type { Analysis } from '../material/Analysis'
-import { ceilingSetting } from '../weight/passes'
+import { maxQualitySetting } from '../weight/passes'
 import { ProbeCurve } from '../weight/ProbeCurve'
-import { alternatives, measuredRecipe, probedBytes, savedShare, scrimGain, taken, withBudget, type Alternative } from './advice'
+import {
+  alternatives,
+  measuredRecipe,
+  probedBytes,
+  savedShare,
+  scrimGain,
+  taken,
+  withBudget,
+  type Alternative,
+} from './advice'
 import type { BackdropDocument } from './BackdropDocument'
 import { probeOf, recipeKey, type ClipRecipe, type ProbeRecipe, type RecipeSource } from './recipe'
 
@@ -23,12 +32,22 @@ export interface AdviceStep {
 /** Short encodes of a clip. */
 export interface ProbeRun {
   readonly facts: ProbeFacts
-  /** Frames that were compared, for each setting: how like they are behind scrims that leave so much contrast. */
+  /**
+   * Frames that were compared, for each setting: how like they are behind scrims that leave so much
+   * contrast.
+   */
   readonly compared: readonly (readonly { readonly behind: readonly number[] }[])[]
 }
 
-/** Makes short encodes: `settings` null for the usual ones, `contrasts` what scrims leave of the contrast. */
-export type ProbeRunner = (recipe: ProbeRecipe, settings: readonly number[] | null, contrasts: readonly number[]) => Promise<ProbeRun>
+/**
+ * Makes short encodes: `settings` null for the usual ones, `contrasts` what scrims leave of the
+ * contrast.
+ */
+export type ProbeRunner = (
+  recipe: ProbeRecipe,
+  settings: readonly number[] | null,
+  contrasts: readonly number[],
+) => Promise<ProbeRun>
 
 /** What advice is measured for, and with. */
 export interface AdviceOrder {
@@ -41,23 +60,38 @@ export interface AdviceOrder {
   readonly run: ProbeRunner
 }
 
-/** Shares of a clip that an alternative must save to be offered: the loss of grain shows, and asks for more. */
-const LEAST_SAVING = 0.02
-const LEAST_SAVING_OF_GRAIN = 0.15
+/**
+ * Shares of a clip that an alternative must save to be offered: the loss of grain shows, and asks
+ * for more.
+ */
+const MIN_SAVING = 0.02
+const MIN_SAVING_OF_GRAIN = 0.15
 
 /** Whether advice saves enough to be offered. */
-export function isWorthOffering({ id, saves }: Pick<MeasuredAdvice, 'id' | 'saves'>): boolean {
-  return saves >= (id === 'denoise' ? LEAST_SAVING_OF_GRAIN : LEAST_SAVING)
+export function savesEnough({ id, saves }: Pick<MeasuredAdvice, 'id' | 'saves'>): boolean {
+  return saves >= (id === 'noise-reduction' ? MIN_SAVING_OF_GRAIN : MIN_SAVING)
 }
 
-/** How much coarser the scrim's settings are tried: quantizers so many times, rates their fourth power. */
+/**
+ * How much coarser the scrim's settings are tried: quantizers so many times, rates their fourth
+ * power.
+ */
 const COARSER = [1, 1.08, 1.18, 1.3]
 
 /**
- * Advice for a class of screens, one after another: each alternative is really encoded, in short, at the setting that the present file would have. The heart of what is proposed where a budget
- * lies below an encoder's floor. Gives nothing where the class has no clip of its own. Errors: those of `run`.
+ * Advice for a class of screens, one after another: each alternative is really encoded, in short,
+ * at the setting that the present file would have. The heart of what is proposed where a budget
+ * lies below an encoder's floor. Gives nothing where the class has no clip of its own. Errors:
+ * those of `run`.
  */
-export async function* measureAdvice({ document, source, screenClass, analysis, base, run }: AdviceOrder): AsyncGenerator<AdviceStep> {
+export async function* measureAdvice({
+  document,
+  source,
+  screenClass,
+  analysis,
+  base,
+  run,
+}: AdviceOrder): AsyncGenerator<AdviceStep> {
   const recipe = measuredRecipe(document, source, screenClass)
   if (!recipe) return
   const setting = presentSetting(recipe, base)
@@ -68,27 +102,77 @@ export async function* measureAdvice({ document, source, screenClass, analysis, 
   for (const [index, alternative] of all.entries()) {
     const changed = taken(document, alternative)
     const other = measuredRecipe(changed, source, screenClass)
-    const saves = alternative.id === 'phone-still' ? 1
-      : alternative.id === 'scrim' ? await scrimSaving(run, recipe, setting, base, document.scrim.strength, changed.scrim.strength)
-        : !other || recipeKey(other) === recipeKey(recipe) ? null : savedShare(present, (await run(probeOf(other), settings, [])).facts, setting)
+    const saves =
+      alternative.id === 'phone-still'
+        ? 1
+        : alternative.id === 'scrim'
+          ? await scrimSaving(
+              run,
+              recipe,
+              setting,
+              base,
+              document.scrim.strength,
+              changed.scrim.strength,
+            )
+          : !other || recipeKey(other) === recipeKey(recipe)
+            ? null
+            : savedShare(present, (await run(probeOf(other), settings, [])).facts, setting)
     const done = (index + 1) / all.length
     if (saves === null) yield { done, advice: null }
-    else yield { done, advice: { ...(alternative.id === 'scrim' ? withBudget(alternative, document, screenClass, bytes, saves) : alternative), saves, savesBytes: Math.round(bytes * saves) } }
+    else
+      yield {
+        done,
+        advice: {
+          ...(alternative.id === 'scrim'
+            ? withBudget(alternative, document, screenClass, bytes, saves)
+            : alternative),
+          saves,
+          savesBytes: Math.round(bytes * saves),
+        },
+      }
   }
 }
 
 /** What the encoder is asked for in the file as it would be made now. */
-function presentSetting({ goal }: ClipRecipe, { points, steering, frames, bounds }: ProbeFacts): number {
+function presentSetting(
+  { goal }: ClipRecipe,
+  { points, steering, frames, bounds }: ProbeFacts,
+): number {
   const curve = new ProbeCurve(points, steering)
-  const ceiling = ceilingSetting({ curve, bounds })
-  if (goal?.kind === 'quality') return Math.round(curve.coarsestThat((each) => curve.ssim(each) >= goal.ssim, bounds.finest, bounds.coarsest))
-  return Math.round(goal ? curve.finestWithin(goal.bytes, frames, ceiling, bounds.coarsest) : ceiling)
+  const ceiling = maxQualitySetting({ curve, bounds })
+  if (goal?.kind === 'quality')
+    return Math.round(
+      curve.coarsestThat((each) => curve.ssim(each) >= goal.ssim, bounds.finest, bounds.coarsest),
+    )
+  return Math.round(
+    goal ? curve.finestWithin(goal.bytes, frames, ceiling, bounds.coarsest) : ceiling,
+  )
 }
 
 /** What a stronger scrim saves: coarser settings are looked at behind both. */
-async function scrimSaving(run: ProbeRunner, recipe: ClipRecipe, setting: number, { steering, bounds }: ProbeFacts, now: number, stronger: number): Promise<number> {
-  const settings = COARSER.map((times) => Math.round(steering === 'quantizer' ? Math.min(bounds.coarsest, setting * times) : Math.max(bounds.coarsest, setting / times ** 4)))
+async function scrimSaving(
+  run: ProbeRunner,
+  recipe: ClipRecipe,
+  setting: number,
+  { steering, bounds }: ProbeFacts,
+  now: number,
+  stronger: number,
+): Promise<number> {
+  const settings = COARSER.map((times) =>
+    Math.round(
+      steering === 'quantizer'
+        ? Math.min(bounds.coarsest, setting * times)
+        : Math.max(bounds.coarsest, setting / times ** 4),
+    ),
+  )
   const { facts, compared } = await run(probeOf(recipe), settings, [1 - now, 1 - stronger])
-  const mean = (index: number, which: number): number => compared[index]!.reduce((sum, frame) => sum + frame.behind[which]!, 0) / compared[index]!.length
-  return scrimGain(facts.points.map((point, index) => ({ bytes: probedBytes({ ...facts, points: [point] }, point.setting), now: mean(index, 0), stronger: mean(index, 1) })))
+  const mean = (index: number, which: number): number =>
+    compared[index]!.reduce((sum, frame) => sum + frame.behind[which]!, 0) / compared[index]!.length
+  return scrimGain(
+    facts.points.map((point, index) => ({
+      bytes: probedBytes({ ...facts, points: [point] }, point.setting),
+      now: mean(index, 0),
+      stronger: mean(index, 1),
+    })),
+  )
 }

@@ -6,32 +6,67 @@ import { ProbeCurve } from '../weight/ProbeCurve'
 import { dataBudget, type PassJob, type WeightGoal } from '../weight/passes'
 import { containerOf, type ClipRecipe } from './recipe'
 
-/** Frames before the join that go towards its quality, and the share of a short loop that they are at most. */
+/**
+ * Frames before the join that go towards its quality, and the share of a short loop that they are
+ * at most.
+ */
 const JOIN_FRAMES = 12
 const JOIN_PART = 0.15
 
-/** How far frame `k` of a loop belongs to its join: the first all the way, the last ones more and more. */
+/**
+ * How far frame `k` of a loop belongs to its join: the first all the way, the last ones more and
+ * more.
+ */
 function joinRamp(k: number, frames: number): number {
   return k === 0 ? 1 : Math.max(0, 1 - (frames - 1 - k) / Math.min(JOIN_FRAMES, frames * JOIN_PART))
 }
 
-/** Frames within so much of what was planned for them get the index that was planned, too: it goes by steps, which would be seen in small budgets. */
+/**
+ * Frames within so much of what was planned for them get the index that was planned, too: it goes
+ * by steps, which would be seen in small budgets.
+ */
 const AS_PLANNED = 0.05
 
-/** How often the index of a finished clip lists its loop, with `bytes` of frames: as its passes were planned, where they came to about that. */
-export function deliveredRepeats(recipe: Pick<ClipRecipe, 'family' | 'loops' | 'frameRate' | 'goal'>, frames: number, bytes: number): number {
+/**
+ * How often the index of a finished clip lists its loop, with `bytes` of frames: as its passes were
+ * planned, where they came to about that.
+ */
+export function deliveredRepeats(
+  recipe: Pick<ClipRecipe, 'family' | 'loops' | 'frameRate' | 'goal'>,
+  frames: number,
+  bytes: number,
+): number {
   if (!recipe.loops) return 1
   const repeats = (data: number): number => loopRepeats(frames, recipe.frameRate, data)
   const { goal } = recipe
   if (goal?.kind !== 'budget') return repeats(bytes)
-  const planned = dataBudget({ overhead: (data) => containerOverhead(containerOf(recipe), frames, repeats(data)) }, goal.bytes)
+  const planned = dataBudget(
+    { overhead: (data) => containerOverhead(containerOf(recipe), frames, repeats(data)) },
+    goal.bytes,
+  )
   return repeats(Math.abs(bytes / planned.bytes - 1) <= AS_PLANNED ? planned.basis : bytes)
 }
 
 /** What the passes of a clip are planned from: its recipe, a goal, and what its probe told. */
-export function passJob(recipe: Pick<ClipRecipe, 'family' | 'loops' | 'frameRate'>, goal: WeightGoal, { points, steering, bounds, anchorEvery, parts, frames }: ProbeFacts): PassJob {
+export function passJob(
+  recipe: Pick<ClipRecipe, 'family' | 'loops' | 'frameRate'>,
+  goal: WeightGoal,
+  { points, steering, bounds, anchorEvery, parts, frames }: ProbeFacts,
+): PassJob {
   return {
-    goal, curve: new ProbeCurve(points, steering), bounds, anchorEvery, parts, frames, framesPerSecond: toNumber(recipe.frameRate), ramp: recipe.loops ? (k) => joinRamp(k, frames) : null,
-    overhead: (bytes) => containerOverhead(containerOf(recipe), frames, recipe.loops ? loopRepeats(frames, recipe.frameRate, bytes) : 1),
+    goal,
+    curve: new ProbeCurve(points, steering),
+    bounds,
+    anchorEvery,
+    parts,
+    frames,
+    framesPerSecond: toNumber(recipe.frameRate),
+    ramp: recipe.loops ? (k) => joinRamp(k, frames) : null,
+    overhead: (bytes) =>
+      containerOverhead(
+        containerOf(recipe),
+        frames,
+        recipe.loops ? loopRepeats(frames, recipe.frameRate, bytes) : 1,
+      ),
   }
 }

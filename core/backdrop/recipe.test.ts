@@ -5,7 +5,19 @@ import { shapedSize } from '../picture/pictureShape'
 import { inventBackdrop } from '../testing/samples'
 import { FAMILIES } from '../weight/families'
 import type { BackdropDocument } from './BackdropDocument'
-import { classServing, clipBudget, clipRecipes, deliveredClasses, PAGE_BYTES, pictureSize, posterRecipes, probeOf, recipeKey, renditionOf, stillCeiling } from './recipe'
+import {
+  classServing,
+  clipBudget,
+  clipRecipes,
+  deliveredClasses,
+  PAGE_BYTES,
+  pictureSize,
+  posterRecipes,
+  probeOf,
+  recipeKey,
+  renditionOf,
+  posterMaxBytes,
+} from './recipe'
 import { reduce, type BackdropAction } from './reduce'
 
 /* What holds of the files of any document, whatever a designer did to its ladder. */
@@ -15,104 +27,205 @@ const share = (low: number, high: number) => fc.double({ min: low, max: high, no
 const side = fc.integer({ min: 8, max: 2200 })
 const SOURCES = fc.record({ sha256: fc.constant('a'.repeat(64)), width: side, height: side })
 const ACTION: fc.Arbitrary<BackdropAction> = fc.oneof(
-  fc.record({ type: fc.constant('weight/row' as const), screenClass, row: fc.record({ budget: fc.integer({ min: 20_000, max: 9_000_000 }), width: fc.integer({ min: 160, max: 3840 }), on: fc.boolean(), crop: fc.constantFrom('screen' as const, 'whole' as const), soften: fc.constantFrom(0, 0.4, 1) }, { requiredKeys: [] }) }),
-  fc.record({ type: fc.constant('weight/format' as const), screenClass, format: fc.constantFrom(...FAMILIES), on: fc.boolean() }),
+  fc.record({
+    type: fc.constant('weight/row' as const),
+    screenClass,
+    row: fc.record(
+      {
+        budgetBytes: fc.integer({ min: 20_000, max: 9_000_000 }),
+        width: fc.integer({ min: 160, max: 3840 }),
+        enabled: fc.boolean(),
+        crop: fc.constantFrom('screen' as const, 'whole' as const),
+        soften: fc.constantFrom(0, 0.4, 1),
+      },
+      { requiredKeys: [] },
+    ),
+  }),
+  fc.record({
+    type: fc.constant('weight/format' as const),
+    screenClass,
+    format: fc.constantFrom(...FAMILIES),
+    enabled: fc.boolean(),
+  }),
   fc.record({ type: fc.constant('weight/lock' as const), screenClass, locked: fc.boolean() }),
-  fc.record({ type: fc.constant('weight/set' as const), weight: fc.record({ goal: fc.constantFrom('budget' as const, 'quality' as const), ssim: share(0.85, 0.995), denoise: share(0, 1) }, { requiredKeys: [] }) }),
-  fc.record({ type: fc.constant('fit/focal' as const), focal: fc.record({ x: share(0, 1), y: share(0, 1) }) }),
-  fc.record({ type: fc.constant('behaviour/set' as const), behaviour: fc.record({ phone: fc.constantFrom('play' as const, 'still' as const) }) }),
+  fc.record({
+    type: fc.constant('weight/set' as const),
+    weight: fc.record(
+      {
+        goal: fc.constantFrom('budget' as const, 'quality' as const),
+        targetSsim: share(0.85, 0.995),
+        noiseReduction: share(0, 1),
+      },
+      { requiredKeys: [] },
+    ),
+  }),
+  fc.record({
+    type: fc.constant('fit/focal' as const),
+    focal: fc.record({ x: share(0, 1), y: share(0, 1) }),
+  }),
+  fc.record({
+    type: fc.constant('behaviour/set' as const),
+    behaviour: fc.record({ phone: fc.constantFrom('play' as const, 'poster' as const) }),
+  }),
 )
 const ACTIONS = fc.array(ACTION, { maxLength: 12 })
-const play = (actions: readonly BackdropAction[], from = inventBackdrop()): BackdropDocument => actions.reduce(reduce, from)
+const play = (actions: readonly BackdropAction[], from = inventBackdrop()): BackdropDocument =>
+  actions.reduce(reduce, from)
 
 describe('the files of any ladder', () => {
   it('are even, never larger than the picture, and of its shape (seed 91)', () => {
-    fc.assert(fc.property(ACTIONS, SOURCES, (actions, source) => {
-      const document = play(actions)
-      const picture = pictureSize(document, source)
-      for (const each of SCREEN_CLASSES) {
-        const { width, height, shape } = renditionOf(document, source, each)
-        expect([width % 2, height % 2]).toEqual([0, 0])
-        expect(width).toBeLessThanOrEqual(Math.max(2, picture.width + 1))
-        expect(height).toBeLessThanOrEqual(Math.max(2, picture.height + 1))
-        const shown = shapedSize(source, shape)
-        // Even sides are off by one sample at most.
-        if (Math.min(width, height) > 16) expect(Math.abs(width * shown.height - height * shown.width) / Math.max(shown.width, shown.height), `${width} × ${height} of ${shown.width} × ${shown.height}`).toBeLessThanOrEqual(2.5)
-      }
-    }), { seed: 91, numRuns: 300 })
+    fc.assert(
+      fc.property(ACTIONS, SOURCES, (actions, source) => {
+        const document = play(actions)
+        const picture = pictureSize(document, source)
+        for (const each of SCREEN_CLASSES) {
+          const { width, height, shape } = renditionOf(document, source, each)
+          expect([width % 2, height % 2]).toEqual([0, 0])
+          expect(width).toBeLessThanOrEqual(Math.max(2, picture.width + 1))
+          expect(height).toBeLessThanOrEqual(Math.max(2, picture.height + 1))
+          const shown = shapedSize(source, shape)
+          // Even sides are off by one sample at most.
+          if (Math.min(width, height) > 16)
+            expect(
+              Math.abs(width * shown.height - height * shown.width) /
+                Math.max(shown.width, shown.height),
+              `${width} × ${height} of ${shown.width} × ${shown.height}`,
+            ).toBeLessThanOrEqual(2.5)
+        }
+      }),
+      { seed: 91, numRuns: 300 },
+    )
   })
   it('have a key each on their screen, which a reload finds again (seed 92)', () => {
-    fc.assert(fc.property(ACTIONS, SOURCES, (actions, source) => {
-      const document = play(actions)
-      // Screens of one picture in other formats may share a file.
-      const keysOf = (now: BackdropDocument): string[] => [...clipRecipes(now, source), ...posterRecipes(now, source)].map(({ screenClass: each, recipe }) => `${each} ${recipeKey(recipe)}`)
-      const keys = keysOf(document)
-      expect(new Set(keys).size).toBe(keys.length)
-      expect(keysOf(JSON.parse(JSON.stringify(document)) as BackdropDocument)).toEqual(keys)
-    }), { seed: 92, numRuns: 200 })
+    fc.assert(
+      fc.property(ACTIONS, SOURCES, (actions, source) => {
+        const document = play(actions)
+        // Screens of one picture in other formats may share a file.
+        const keysOf = (now: BackdropDocument): string[] =>
+          [...clipRecipes(now, source), ...posterRecipes(now, source)].map(
+            ({ screenClass: each, recipe }) => `${each} ${recipeKey(recipe)}`,
+          )
+        const keys = keysOf(document)
+        expect(new Set(keys).size).toBe(keys.length)
+        expect(keysOf(JSON.parse(JSON.stringify(document)) as BackdropDocument)).toEqual(keys)
+      }),
+      { seed: 92, numRuns: 200 },
+    )
   })
   it('fit into their budget together, and leave the larger part to the clip (seed 93)', () => {
-    fc.assert(fc.property(ACTIONS, screenClass, (actions, each) => {
-      const document = play(actions)
-      const { budget } = document.weight.ladder[each]
-      expect(clipBudget(document, each) + stillCeiling(document, each) + PAGE_BYTES).toBe(budget)
-      expect(clipBudget(document, each)).toBeGreaterThanOrEqual((budget - PAGE_BYTES) * 0.6 - 1)
-      expect(stillCeiling(document, each)).toBeGreaterThan(0)
-    }), { seed: 93, numRuns: 200 })
+    fc.assert(
+      fc.property(ACTIONS, screenClass, (actions, each) => {
+        const document = play(actions)
+        const { budgetBytes: budget } = document.weight.renditions[each]
+        expect(clipBudget(document, each) + posterMaxBytes(document, each) + PAGE_BYTES).toBe(
+          budget,
+        )
+        expect(clipBudget(document, each)).toBeGreaterThanOrEqual((budget - PAGE_BYTES) * 0.6 - 1)
+        expect(posterMaxBytes(document, each)).toBeGreaterThan(0)
+      }),
+      { seed: 93, numRuns: 200 },
+    )
   })
   it('serve every screen, and have an H.264 among them (seed 94)', () => {
-    fc.assert(fc.property(ACTIONS, SOURCES, (actions, source) => {
-      const document = play(actions)
-      const delivered = deliveredClasses(document, source)
-      const clips = clipRecipes(document, source)
-      expect([...new Set(clips.map((clip) => clip.screenClass))].reverse()).toEqual(delivered)
-      if (delivered.length > 0) {
-        expect(clips.some(({ recipe }) => recipe.family === 'h264')).toBe(true)
-        for (const each of SCREEN_CLASSES) expect(delivered).toContain(classServing(each, delivered))
-      }
-      expect(posterRecipes(document, source).length).toBeGreaterThan(0)
-    }), { seed: 94, numRuns: 200 })
+    fc.assert(
+      fc.property(ACTIONS, SOURCES, (actions, source) => {
+        const document = play(actions)
+        const delivered = deliveredClasses(document, source)
+        const clips = clipRecipes(document, source)
+        expect([...new Set(clips.map((clip) => clip.screenClass))].reverse()).toEqual(delivered)
+        if (delivered.length > 0) {
+          expect(clips.some(({ recipe }) => recipe.family === 'h264')).toBe(true)
+          for (const each of SCREEN_CLASSES)
+            expect(delivered).toContain(classServing(each, delivered))
+        }
+        expect(posterRecipes(document, source).length).toBeGreaterThan(0)
+      }),
+      { seed: 94, numRuns: 200 },
+    )
   })
   it('are all made for one goal: bytes, or a likeness (seed 95)', () => {
-    fc.assert(fc.property(ACTIONS, SOURCES, (actions, source) => {
-      const document = play(actions)
-      for (const { screenClass: each, recipe } of clipRecipes(document, source)) {
-        if (document.weight.goal === 'quality') expect(recipe.goal).toEqual({ kind: 'quality', ssim: document.weight.ssim })
-        else expect(recipe.goal).toEqual({ kind: 'budget', bytes: clipBudget(document, each) })
-      }
-    }), { seed: 95, numRuns: 100 })
+    fc.assert(
+      fc.property(ACTIONS, SOURCES, (actions, source) => {
+        const document = play(actions)
+        for (const { screenClass: each, recipe } of clipRecipes(document, source)) {
+          if (document.weight.goal === 'quality')
+            expect(recipe.goal).toEqual({ kind: 'quality', ssim: document.weight.targetSsim })
+          else expect(recipe.goal).toEqual({ kind: 'budget', bytes: clipBudget(document, each) })
+        }
+      }),
+      { seed: 95, numRuns: 100 },
+    )
   })
 })
 
 describe('what makes files anew', () => {
   const SOURCE = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
-  const keysOf = (document: BackdropDocument, each: ScreenClass): string[] => [...clipRecipes(document, SOURCE), ...posterRecipes(document, SOURCE)].filter((file) => file.screenClass === each).map(({ recipe }) => recipeKey(recipe))
+  const keysOf = (document: BackdropDocument, each: ScreenClass): string[] =>
+    [...clipRecipes(document, SOURCE), ...posterRecipes(document, SOURCE)]
+      .filter((file) => file.screenClass === each)
+      .map(({ recipe }) => recipeKey(recipe))
   it('is never a row that is locked (seed 96)', () => {
-    fc.assert(fc.property(ACTIONS, screenClass, ACTIONS, (before, each, after) => {
-      const locked = reduce(play(before), { type: 'weight/lock', screenClass: each, locked: true })
-      const { ladder } = play(after.filter(({ type }) => type !== 'weight/lock'), locked).weight
-      expect(ladder[each]).toEqual(locked.weight.ladder[each])
-    }), { seed: 96, numRuns: 200 })
+    fc.assert(
+      fc.property(ACTIONS, screenClass, ACTIONS, (before, each, after) => {
+        const locked = reduce(play(before), {
+          type: 'weight/lock',
+          screenClass: each,
+          locked: true,
+        })
+        const { renditions: rows } = play(
+          after.filter(({ type }) => type !== 'weight/lock'),
+          locked,
+        ).weight
+        expect(rows[each]).toEqual(locked.weight.renditions[each])
+      }),
+      { seed: 96, numRuns: 200 },
+    )
   })
   it('is not another budget, as far as probes go (seed 97)', () => {
-    fc.assert(fc.property(ACTIONS, fc.integer({ min: 20_000, max: 9_000_000 }), (actions, budget) => {
-      const document = play(actions)
-      const probes = (now: BackdropDocument): Set<string> => new Set(clipRecipes(now, SOURCE).map(({ recipe }) => recipeKey(probeOf(recipe))))
-      const all = SCREEN_CLASSES.reduce((now, each) => reduce(now, { type: 'weight/row', screenClass: each, row: { budget } }), document)
-      // Equal budgets may make two files one: no probe comes on top.
-      for (const probe of probes(all)) expect(probes(document)).toContain(probe)
-    }), { seed: 97, numRuns: 150 })
+    fc.assert(
+      fc.property(ACTIONS, fc.integer({ min: 20_000, max: 9_000_000 }), (actions, budget) => {
+        const document = play(actions)
+        const probes = (now: BackdropDocument): Set<string> =>
+          new Set(clipRecipes(now, SOURCE).map(({ recipe }) => recipeKey(probeOf(recipe))))
+        const all = SCREEN_CLASSES.reduce(
+          (now, each) =>
+            reduce(now, { type: 'weight/row', screenClass: each, row: { budgetBytes: budget } }),
+          document,
+        )
+        // Equal budgets may make two files one: no probe comes on top.
+        for (const probe of probes(all)) expect(probes(document)).toContain(probe)
+      }),
+      { seed: 97, numRuns: 150 },
+    )
   })
   it('is a word of the copy only on screens whose ground is blurred behind it', () => {
-    const soft = reduce(inventBackdrop(), { type: 'weight/row', screenClass: 'laptop', row: { soften: 0.6 } })
-    const written = reduce(soft, { type: 'copy/write', field: 'heading', value: 'A heading that is far longer than the one before it, and runs over several lines of any window' })
+    const soft = reduce(inventBackdrop(), {
+      type: 'weight/row',
+      screenClass: 'laptop',
+      row: { soften: 0.6 },
+    })
+    const written = reduce(soft, {
+      type: 'copy/write',
+      field: 'heading',
+      value:
+        'A heading that is far longer than the one before it, and runs over several lines of any window',
+    })
     expect(keysOf(written, 'phone')).toEqual(keysOf(soft, 'phone'))
     expect(keysOf(written, 'wide')).toEqual(keysOf(soft, 'wide'))
     expect(keysOf(written, 'laptop')).not.toEqual(keysOf(soft, 'laptop'))
   })
   it('is neither scrim nor behaviour: files know nothing of them', () => {
     const document = inventBackdrop()
-    const after = play([{ type: 'scrim/set', scrim: { strength: 0.9 } }, { type: 'behaviour/set', behaviour: { pauseControl: false, reducedMotion: 'play', dataSaver: 'play' } }], document)
+    const after = play(
+      [
+        { type: 'scrim/set', scrim: { strength: 0.9 } },
+        {
+          type: 'behaviour/set',
+          behaviour: { pauseControl: false, reducedMotion: 'play', dataSaver: 'play' },
+        },
+      ],
+      document,
+    )
     for (const each of SCREEN_CLASSES) expect(keysOf(after, each)).toEqual(keysOf(document, each))
   })
 })

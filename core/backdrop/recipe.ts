@@ -3,10 +3,16 @@ import { coverRect, regionHeightPx, type Size } from '../fit/cover'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import type { Fraction } from '../loop/Fraction'
 import { firstFrameSeconds, type LoopSettings, overlapFrames } from '../loop/framePlan'
-import { cropShape, type PictureShape, isPlain, shapedSize, type ShareRect } from '../picture/pictureShape'
+import {
+  cropShape,
+  type PictureShape,
+  isPlain,
+  shapedSize,
+  type ShareRect,
+} from '../picture/pictureShape'
 import type { Soften } from '../picture/softenI420'
 import { FAMILIES, type Family } from '../weight/families'
-import { screenCrop } from '../weight/ladder'
+import { screenCrop } from '../weight/proposeRenditions'
 import type { WeightGoal } from '../weight/passes'
 import { renditionSize } from '../weight/renditionSize'
 import type { BackdropDocument } from './BackdropDocument'
@@ -24,12 +30,15 @@ export interface ClipRecipe extends LoopSettings {
   readonly width: number
   readonly height: number
   /** How strongly grain is taken out, 0 to 1. */
-  readonly denoise: number
+  readonly noiseReduction: number
   /** What it is made for; null for a proof, which is only quick. */
   readonly goal: WeightGoal | null
 }
 
-/** Short encodes that tell how a clip's bytes and quality hang together: of everything that a clip is but its goal. */
+/**
+ * Short encodes that tell how a clip's bytes and quality hang together: of everything that a clip
+ * is but its goal.
+ */
 export interface ProbeRecipe extends Omit<ClipRecipe, 'kind' | 'goal'> {
   readonly kind: 'probe'
 }
@@ -38,7 +47,12 @@ export interface ProbeRecipe extends Omit<ClipRecipe, 'kind' | 'goal'> {
 export type PosterPicture =
   | { readonly kind: 'first' }
   | { readonly kind: 'frame'; readonly ticks: number; readonly timescale: number }
-  | { readonly kind: 'source'; readonly sha256: string; readonly mime: string; readonly bytes: number }
+  | {
+      readonly kind: 'source'
+      readonly sha256: string
+      readonly mime: string
+      readonly bytes: number
+    }
 
 /** A still to be made. */
 export interface PosterRecipe {
@@ -53,7 +67,7 @@ export interface PosterRecipe {
   readonly width: number
   readonly height: number
   /** Bytes it may take. */
-  readonly ceilingBytes: number
+  readonly maxBytes: number
 }
 
 /** What the search for loops compares: a small description of each moment of a clip. */
@@ -64,7 +78,10 @@ export interface TraceRecipe {
 
 export type Recipe = ClipRecipe | PosterRecipe
 
-/** Raise when the same recipe would give other bytes: what was made of its kind before is then stale. */
+/**
+ * Raise when the same recipe would give other bytes: what was made of its kind before is then
+ * stale.
+ */
 const PIPELINES = { proof: 2, clip: 5, poster: 2, trace: 2, probe: 2 } as const
 const PROOF_WIDTH = 640
 
@@ -78,22 +95,32 @@ function shapeKey(shape: PictureShape): string {
 }
 
 function softenKey(soften: Soften | null): string {
-  return soften ? `:soft${short(soften.strength)}@${[soften.box.x, soften.box.y, soften.box.width, soften.box.height].map(short).join(',')}` : ''
+  return soften
+    ? `:soft${short(soften.strength)}@${[soften.box.x, soften.box.y, soften.box.width, soften.box.height].map(short).join(',')}`
+    : ''
 }
 
-/** The key under which a result is kept: it reads as what it is, and is equal exactly when the recipe is. */
+/**
+ * The key under which a result is kept: it reads as what it is, and is equal exactly when the
+ * recipe is.
+ */
 export function recipeKey(recipe: Recipe | TraceRecipe | ProbeRecipe): string {
   if (recipe.kind === 'trace') return `trace.${PIPELINES.trace}:${recipe.sourceSha256}`
   const common = `${recipe.kind}.${PIPELINES[recipe.kind]}:${recipe.sourceSha256}:${recipe.width}x${recipe.height}${shapeKey(recipe.shape)}${softenKey(recipe.soften)}`
   if (recipe.kind === 'poster') {
     const { picture, loop } = recipe
     const first = `${short(firstFrameSeconds(loop))}s${loop.blendFrames ? `~${loop.speed}~${rate(loop.frameRate)}` : ''}`
-    const shown = picture.kind === 'first' ? 'first' : picture.kind === 'frame' ? `${picture.ticks}@${picture.timescale}` : picture.sha256
-    return `${common}:${recipe.format}:${first}:${shown}:${recipe.ceilingBytes}`
+    const shown =
+      picture.kind === 'first'
+        ? 'first'
+        : picture.kind === 'frame'
+          ? `${picture.ticks}@${picture.timescale}`
+          : picture.sha256
+    return `${common}:${recipe.format}:${first}:${shown}:${recipe.maxBytes}`
   }
   const { cut, seam } = recipe
   const join = seam.kind === 'blended' ? `blend${overlapFrames(recipe)}` : seam.kind
-  return `${common}:${recipe.family}:${cut.start}-${cut.end}@${cut.timescale}:x${recipe.speed}${recipe.blendFrames ? '~' : ''}:${rate(recipe.frameRate)}:${join}:${recipe.loops ? 'loop' : 'once'}${recipe.denoise > 0 ? `:denoise${short(recipe.denoise)}` : ''}${recipe.kind === 'probe' ? '' : `:${goalKey(recipe.goal)}`}`
+  return `${common}:${recipe.family}:${cut.start}-${cut.end}@${cut.timescale}:x${recipe.speed}${recipe.blendFrames ? '~' : ''}:${rate(recipe.frameRate)}:${join}:${recipe.loops ? 'loop' : 'once'}${recipe.noiseReduction > 0 ? `:denoise${short(recipe.noiseReduction)}` : ''}${recipe.kind === 'probe' ? '' : `:${goalKey(recipe.goal)}`}`
 }
 
 function goalKey(goal: WeightGoal | null): string {
@@ -106,7 +133,10 @@ export function probeOf({ goal: _, ...recipe }: ClipRecipe): ProbeRecipe {
   return { ...recipe, kind: 'probe' }
 }
 
-/** What is known of the source that a document stands on: its size as it is shown, before the document crops it. */
+/**
+ * What is known of the source that a document stands on: its size as it is shown, before the
+ * document crops it.
+ */
 export interface RecipeSource extends Size {
   readonly sha256: string
 }
@@ -114,7 +144,13 @@ export interface RecipeSource extends Size {
 /** What decides the frames of a document's loop; a clip that plays once has no seam. */
 export function loopOf({ timing }: Pick<BackdropDocument, 'timing'>): LoopSettings {
   const { cut, speed, frameRate, seam, blendFrames, repeat } = timing
-  return { cut, speed, frameRate, blendFrames, seam: repeat === 'loop' ? seam : { ...seam, kind: 'straight' } }
+  return {
+    cut,
+    speed,
+    frameRate,
+    blendFrames,
+    seam: repeat === 'loop' ? seam : { ...seam, kind: 'straight' },
+  }
 }
 
 /** The size of the picture that is delivered, before it is made smaller for each screen. */
@@ -125,130 +161,284 @@ export function pictureSize({ picture }: Pick<BackdropDocument, 'picture'>, sour
 /** The small quick clip that the stage plays while decisions are made. */
 export function proofRecipe(document: BackdropDocument, source: RecipeSource): ClipRecipe {
   return {
-    kind: 'proof', sourceSha256: source.sha256, shape: document.picture, soften: null, ...loopOf(document), loops: document.timing.repeat === 'loop', family: 'h264', denoise: 0, goal: null,
+    kind: 'proof',
+    sourceSha256: source.sha256,
+    shape: document.picture,
+    soften: null,
+    ...loopOf(document),
+    loops: document.timing.repeat === 'loop',
+    family: 'h264',
+    noiseReduction: 0,
+    goal: null,
     ...renditionSize(pictureSize(document, source), PROOF_WIDTH),
   }
 }
 
 /** How the picture is cropped, turned, sized and softened for a class of screens. */
-export function renditionOf(document: BackdropDocument, source: Size, screenClass: ScreenClass): Size & { readonly shape: PictureShape; readonly soften: Soften | null } {
-  const row = document.weight.ladder[screenClass]
+export function renditionOf(
+  document: BackdropDocument,
+  source: Size,
+  screenClass: ScreenClass,
+): Size & { readonly shape: PictureShape; readonly soften: Soften | null } {
+  const row = document.weight.renditions[screenClass]
   const picture = pictureSize(document, source)
-  const part = row.crop === 'screen' ? screenCrop(picture, document.fit.height, document.weight.limits, document.fit.focal, classesServedBy(document, screenClass)) : null
+  const part =
+    row.crop === 'screen'
+      ? screenCrop(
+          picture,
+          document.fit.height,
+          document.weight.breakpoints,
+          document.fit.focal,
+          classesServedBy(document, screenClass),
+        )
+      : null
   const shape = part ? cropShape(document.picture, part) : document.picture
   const whole = part ? shapedSize(source, shape) : picture
-  const soften = row.soften > 0 ? { box: copyOnPicture(document, whole, screenClass), strength: row.soften } : null
+  const soften =
+    row.soften > 0
+      ? { box: copyOnPicture(document, whole, screenClass), strength: row.soften }
+      : null
   return { shape, soften, ...renditionSize(whole, row.width) }
 }
 
-/** The classes whose windows show the files of a class: its own, and those of neighbours that have no files of their own. */
-export function classesServedBy({ weight }: Pick<BackdropDocument, 'weight'>, screenClass: ScreenClass): ScreenClass[] {
-  const on = SCREEN_CLASSES.filter((each) => weight.ladder[each].on)
+/**
+ * The classes whose windows show the files of a class: its own, and those of neighbours that have
+ * no files of their own.
+ */
+export function classesServedBy(
+  { weight }: Pick<BackdropDocument, 'weight'>,
+  screenClass: ScreenClass,
+): ScreenClass[] {
+  const on = SCREEN_CLASSES.filter((each) => weight.renditions[each].enabled)
   const served = SCREEN_CLASSES.filter((each) => classServing(each, on) === screenClass)
   return served.length > 0 ? served : [screenClass]
 }
 
-/** The steps that the place of the copy is told in: a word more or less should not make all files anew. */
+/**
+ * The steps that the place of the copy is told in: a word more or less should not make all files
+ * anew.
+ */
 const PLACE_STEPS = 20
 
-/** Where the copy stands on the picture of a class, in shares of it, as its usual window shows it; a little more than less. */
-function copyOnPicture({ copy, fit }: Pick<BackdropDocument, 'copy' | 'fit'>, picture: Size, screenClass: ScreenClass): ShareRect {
+/**
+ * Where the copy stands on the picture of a class, in shares of it, as its usual window shows it; a
+ * little more than less.
+ */
+function copyOnPicture(
+  { copy, fit }: Pick<BackdropDocument, 'copy' | 'fit'>,
+  picture: Size,
+  screenClass: ScreenClass,
+): ShareRect {
   const window = SCREENS[screenClass]
   const box = copyBox(copy, fit.height, window)
-  const { shown } = coverRect(picture, { width: window.width, height: regionHeightPx(fit.height, window.height) }, fit.focal)
-  const down = (value: number): number => Math.max(0, Math.floor(value * PLACE_STEPS + 1e-9) / PLACE_STEPS)
-  const up = (value: number): number => Math.min(1, Math.ceil(value * PLACE_STEPS - 1e-9) / PLACE_STEPS)
-  const [x, y] = [down((shown.x + box.x * shown.width) / picture.width), down((shown.y + box.y * shown.height) / picture.height)]
-  return { x, y, width: up((shown.x + (box.x + box.width) * shown.width) / picture.width) - x, height: up((shown.y + (box.y + box.height) * shown.height) / picture.height) - y }
+  const { shown } = coverRect(
+    picture,
+    { width: window.width, height: regionHeightPx(fit.height, window.height) },
+    fit.focal,
+  )
+  const down = (value: number): number =>
+    Math.max(0, Math.floor(value * PLACE_STEPS + 1e-9) / PLACE_STEPS)
+  const up = (value: number): number =>
+    Math.min(1, Math.ceil(value * PLACE_STEPS - 1e-9) / PLACE_STEPS)
+  const [x, y] = [
+    down((shown.x + box.x * shown.width) / picture.width),
+    down((shown.y + box.y * shown.height) / picture.height),
+  ]
+  return {
+    x,
+    y,
+    width: up((shown.x + (box.x + box.width) * shown.width) / picture.width) - x,
+    height: up((shown.y + (box.y + box.height) * shown.height) / picture.height) - y,
+  }
 }
 
-/** The classes that get a clip of their own: a still on phones needs none, rows that are switched off give theirs to their neighbours, and equal files are made once. */
+/**
+ * The classes that get a clip of their own: a still on phones needs none, rows that are switched
+ * off give theirs to their neighbours, and equal files are made once.
+ */
 export function deliveredClasses(document: BackdropDocument, source: Size): ScreenClass[] {
-  const { ladder, goal } = document.weight
-  const classes = SCREEN_CLASSES.filter((each) => ladder[each].on && (each !== 'phone' || document.behaviour.phone === 'play'))
+  const { renditions: rows, goal } = document.weight
+  const classes = SCREEN_CLASSES.filter(
+    (each) => rows[each].enabled && (each !== 'phone' || document.behaviour.phone === 'play'),
+  )
   // A file of the same picture for another budget, or in other formats, is another file.
-  return ownFiles(classes, (each) => [renditionOf(document, source, each), ladder[each].frameRate, ladder[each].formats, goal === 'budget' && clipBudget(document, each)])
+  return ownFiles(classes, (each) => [
+    renditionOf(document, source, each),
+    rows[each].frameRate,
+    rows[each].formats,
+    goal === 'budget' && clipBudget(document, each),
+  ])
 }
 
 /** The classes that get a still of their own: a phone that gets no clip still gets its still. */
-export function stillClasses(document: BackdropDocument, source: Size): ScreenClass[] {
-  const classes = SCREEN_CLASSES.filter((each) => document.weight.ladder[each].on || (each === 'phone' && document.behaviour.phone === 'still'))
-  return ownFiles(classes, (each) => [renditionOf(document, source, each), stillCeiling(document, each)])
+export function posterClasses(document: BackdropDocument, source: Size): ScreenClass[] {
+  const classes = SCREEN_CLASSES.filter(
+    (each) =>
+      document.weight.renditions[each].enabled ||
+      (each === 'phone' && document.behaviour.phone === 'poster'),
+  )
+  return ownFiles(classes, (each) => [
+    renditionOf(document, source, each),
+    posterMaxBytes(document, each),
+  ])
 }
 
 /** Of some classes those whose files are no copies of the next wider one's. */
-function ownFiles(classes: readonly ScreenClass[], fileOf: (each: ScreenClass) => unknown): ScreenClass[] {
+function ownFiles(
+  classes: readonly ScreenClass[],
+  fileOf: (each: ScreenClass) => unknown,
+): ScreenClass[] {
   const files = classes.map((each) => JSON.stringify(fileOf(each)))
   return classes.filter((_, index) => files[index + 1] !== files[index])
 }
 
-/** What a first visit takes besides still and clip, at most, as a server sends it, compressed: held against the real ones in a test. */
+/**
+ * What a first visit takes besides still and clip, at most, as a server sends it, compressed: held
+ * against the real ones in a test.
+ */
 export const PAGE_PARTS = { markup: 1_500, style: 1_400, script: 1_100 } as const
 export const PAGE_BYTES = PAGE_PARTS.markup + PAGE_PARTS.style + PAGE_PARTS.script
 
 /** The share of a tight budget that a still may take at most: the clip must have something left. */
-const MOST_STILL_SHARE = 0.4
+const MAX_POSTER_SHARE = 0.4
 
-/** Bytes that one still of a class may take: its ceiling, or less where the class's whole budget is small. */
-export function stillCeiling({ still, weight }: Pick<BackdropDocument, 'still' | 'weight'>, screenClass: ScreenClass): number {
-  return Math.min(still.ceilings[screenClass], Math.floor((weight.ladder[screenClass].budget - PAGE_BYTES) * MOST_STILL_SHARE))
+/**
+ * Bytes that one still of a class may take: its ceiling, or less where the class's whole budget is
+ * small.
+ */
+export function posterMaxBytes(
+  { poster, weight }: Pick<BackdropDocument, 'poster' | 'weight'>,
+  screenClass: ScreenClass,
+): number {
+  return Math.min(
+    poster.maxBytes[screenClass],
+    Math.floor((weight.renditions[screenClass].budgetBytes - PAGE_BYTES) * MAX_POSTER_SHARE),
+  )
 }
 
-/** What is left of a class's budget for its clip, once its heaviest still, the script and the style have come. */
+/**
+ * What is left of a class's budget for its clip, once its heaviest still, the script and the style
+ * have come.
+ */
 export function clipBudget(document: BackdropDocument, screenClass: ScreenClass): number {
-  return document.weight.ladder[screenClass].budget - stillCeiling(document, screenClass) - PAGE_BYTES
+  return (
+    document.weight.renditions[screenClass].budgetBytes -
+    posterMaxBytes(document, screenClass) -
+    PAGE_BYTES
+  )
 }
 
 /** The budget of a class that leaves so many bytes to its clip: the other way round. */
-export function budgetLeaving(document: Pick<BackdropDocument, 'still'>, screenClass: ScreenClass, clipBytes: number): number {
-  const ceiling = document.still.ceilings[screenClass]
-  const tight = ceiling > (clipBytes + ceiling) * MOST_STILL_SHARE
-  return Math.ceil(tight ? clipBytes / (1 - MOST_STILL_SHARE) : clipBytes + ceiling) + PAGE_BYTES
+export function budgetLeaving(
+  document: Pick<BackdropDocument, 'poster'>,
+  screenClass: ScreenClass,
+  clipBytes: number,
+): number {
+  const ceiling = document.poster.maxBytes[screenClass]
+  const tight = ceiling > (clipBytes + ceiling) * MAX_POSTER_SHARE
+  return Math.ceil(tight ? clipBytes / (1 - MAX_POSTER_SHARE) : clipBytes + ceiling) + PAGE_BYTES
 }
 
-/** The formats of each delivered class, wide screens first. Whatever rows were switched and merged: the last class has H.264 where no other has, so that something plays everywhere. */
-function deliveredFormats(document: BackdropDocument, source: Size): { screenClass: ScreenClass; families: Family[] }[] {
-  const delivered = [...deliveredClasses(document, source)].reverse().map((screenClass) => ({ screenClass, families: FAMILIES.filter((family) => document.weight.ladder[screenClass].formats[family]) }))
+/**
+ * The formats of each delivered class, wide screens first. Whatever rows were switched and merged:
+ * the last class has H.264 where no other has, so that something plays everywhere.
+ */
+function deliveredFormats(
+  document: BackdropDocument,
+  source: Size,
+): { screenClass: ScreenClass; families: Family[] }[] {
+  const delivered = [...deliveredClasses(document, source)].reverse().map((screenClass) => ({
+    screenClass,
+    families: FAMILIES.filter((family) => document.weight.renditions[screenClass].formats[family]),
+  }))
   const last = delivered[delivered.length - 1]
-  if (last && !delivered.some(({ families }) => families.includes('h264'))) last.families.push('h264')
+  if (last && !delivered.some(({ families }) => families.includes('h264')))
+    last.families.push('h264')
   return delivered
 }
 
-/** The final clips, wide screens first and the finest format for its bytes first, as the markup lists them. */
-export function clipRecipes(document: BackdropDocument, source: RecipeSource): { screenClass: ScreenClass; recipe: ClipRecipe }[] {
-  const { ladder, goal, ssim, denoise } = document.weight
+/**
+ * The final clips, wide screens first and the finest format for its bytes first, as the markup
+ * lists them.
+ */
+export function clipRecipes(
+  document: BackdropDocument,
+  source: RecipeSource,
+): { screenClass: ScreenClass; recipe: ClipRecipe }[] {
+  const { renditions: rows, goal, targetSsim: ssim, noiseReduction } = document.weight
   const loop = loopOf(document)
   return deliveredFormats(document, source).flatMap(({ screenClass, families }) =>
     families.map((family) => ({
       screenClass,
       recipe: {
-        kind: 'clip' as const, sourceSha256: source.sha256, ...loop, frameRate: ladder[screenClass].frameRate ?? loop.frameRate, loops: document.timing.repeat === 'loop', family, denoise,
-        goal: goal === 'quality' ? { kind: 'quality' as const, ssim } : { kind: 'budget' as const, bytes: clipBudget(document, screenClass) }, ...renditionOf(document, source, screenClass),
+        kind: 'clip' as const,
+        sourceSha256: source.sha256,
+        ...loop,
+        frameRate: rows[screenClass].frameRate ?? loop.frameRate,
+        loops: document.timing.repeat === 'loop',
+        family,
+        noiseReduction,
+        goal:
+          goal === 'quality'
+            ? { kind: 'quality' as const, ssim }
+            : { kind: 'budget' as const, bytes: clipBudget(document, screenClass) },
+        ...renditionOf(document, source, screenClass),
       },
     })),
   )
 }
 
-/** The container a clip is delivered in: MP4 wherever it loops, since only there the index can play it over without a pause; WebM for VP9 that plays once. */
-export function containerOf({ family, loops }: Pick<ClipRecipe, 'family' | 'loops'>): 'mp4' | 'webm' {
+/**
+ * The container a clip is delivered in: MP4 wherever it loops, since only there the index can play
+ * it over without a pause; WebM for VP9 that plays once.
+ */
+export function containerOf({
+  family,
+  loops,
+}: Pick<ClipRecipe, 'family' | 'loops'>): 'mp4' | 'webm' {
   return family === 'vp9' && !loops ? 'webm' : 'mp4'
 }
 
-/** The stills in the widths of the clips, wide screens first; which format stands first in the markup is decided by the bytes that come. */
-export function posterRecipes(document: BackdropDocument, source: RecipeSource): { screenClass: ScreenClass; recipe: PosterRecipe }[] {
-  const formats = (['avif', 'webp', 'jpeg'] as const).filter((format) => format !== 'avif' || document.still.avif)
-  return [...stillClasses(document, source)].reverse().flatMap((screenClass) =>
+/**
+ * The stills in the widths of the clips, wide screens first; which format stands first in the
+ * markup is decided by the bytes that come.
+ */
+export function posterRecipes(
+  document: BackdropDocument,
+  source: RecipeSource,
+): { screenClass: ScreenClass; recipe: PosterRecipe }[] {
+  const formats = (['avif', 'webp', 'jpeg'] as const).filter(
+    (format) => format !== 'avif' || document.poster.avif,
+  )
+  return [...posterClasses(document, source)].reverse().flatMap((screenClass) =>
     formats.map((format) => ({
       screenClass,
       recipe: {
-        kind: 'poster' as const, sourceSha256: source.sha256, loop: loopOf(document), picture: document.still.picture, format,
-        ceilingBytes: stillCeiling(document, screenClass), ...renditionOf(document, source, screenClass),
+        kind: 'poster' as const,
+        sourceSha256: source.sha256,
+        loop: loopOf(document),
+        picture: document.poster.picture,
+        format,
+        maxBytes: posterMaxBytes(document, screenClass),
+        ...renditionOf(document, source, screenClass),
       },
     })),
   )
 }
 
-/** The class whose clip a window of a class plays: its own, the next wider that is delivered, or else the widest there is. Null where nothing is. */
-export function classServing(screenClass: ScreenClass, delivered: readonly ScreenClass[]): ScreenClass | null {
-  return SCREEN_CLASSES.slice(SCREEN_CLASSES.indexOf(screenClass)).find((each) => delivered.includes(each)) ?? SCREEN_CLASSES.findLast((each) => delivered.includes(each)) ?? null
+/**
+ * The class whose clip a window of a class plays: its own, the next wider that is delivered, or
+ * else the widest there is. Null where nothing is.
+ */
+export function classServing(
+  screenClass: ScreenClass,
+  delivered: readonly ScreenClass[],
+): ScreenClass | null {
+  return (
+    SCREEN_CLASSES.slice(SCREEN_CLASSES.indexOf(screenClass)).find((each) =>
+      delivered.includes(each),
+    ) ??
+    SCREEN_CLASSES.findLast((each) => delivered.includes(each)) ??
+    null
+  )
 }

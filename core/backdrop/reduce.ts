@@ -4,11 +4,14 @@ import { defaultOutputRate } from '../loop/Fraction'
 import type { MediaFacts } from '../media/probe'
 import { assertNever } from '../result'
 import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
-import { FIRST_DECISIONS, type BackdropDocument, type LadderRow } from './BackdropDocument'
+import { FIRST_DECISIONS, type BackdropDocument, type RenditionSettings } from './BackdropDocument'
 
 type Doc = BackdropDocument
 
-/** Every change of a backdrop. Values are already valid: the interface and the server check at their boundary. */
+/**
+ * Every change of a backdrop. Values are already valid: the interface and the server check at their
+ * boundary.
+ */
 export type BackdropAction =
   | { readonly type: 'material/swap'; readonly sourceId: string; readonly facts: MediaFacts }
   | { readonly type: 'timing/cut'; readonly cut: Cut }
@@ -17,13 +20,21 @@ export type BackdropAction =
   | { readonly type: 'timing/frame-rate'; readonly frameRate: Fraction }
   | { readonly type: 'timing/seam'; readonly seam: Partial<Doc['timing']['seam']> }
   | { readonly type: 'timing/found-loop'; readonly cut: Cut }
-  | { readonly type: 'timing/blend-frames'; readonly on: boolean }
+  | { readonly type: 'timing/blend-frames'; readonly enabled: boolean }
   | { readonly type: 'timing/at-end'; readonly atEnd: Doc['timing']['atEnd'] }
   | { readonly type: 'picture/set'; readonly picture: Partial<Doc['picture']> }
-  | { readonly type: 'still/picture'; readonly picture: Doc['still']['picture'] }
-  | { readonly type: 'still/avif'; readonly on: boolean }
-  | { readonly type: 'still/ceiling'; readonly screenClass: keyof Doc['still']['ceilings']; readonly bytes: number }
-  | { readonly type: 'copy/write'; readonly field: 'brand' | 'heading' | 'body' | 'color' | 'buttonColor'; readonly value: string }
+  | { readonly type: 'poster/picture'; readonly picture: Doc['poster']['picture'] }
+  | { readonly type: 'poster/avif'; readonly enabled: boolean }
+  | {
+      readonly type: 'poster/max-bytes'
+      readonly screenClass: keyof Doc['poster']['maxBytes']
+      readonly bytes: number
+    }
+  | {
+      readonly type: 'copy/write'
+      readonly field: 'brand' | 'heading' | 'body' | 'color' | 'buttonColor'
+      readonly value: string
+    }
   | { readonly type: 'copy/link'; readonly index: number; readonly value: string }
   | { readonly type: 'copy/links'; readonly links: readonly string[] }
   | { readonly type: 'copy/button'; readonly button: Partial<Doc['copy']['button']> }
@@ -31,17 +42,36 @@ export type BackdropAction =
   | { readonly type: 'fit/height'; readonly height: Doc['fit']['height'] }
   | { readonly type: 'fit/focal'; readonly focal: Doc['fit']['focal'] }
   | { readonly type: 'behaviour/set'; readonly behaviour: Partial<Doc['behaviour']> }
-  | { readonly type: 'weight/row'; readonly screenClass: ScreenClass; readonly row: Partial<Omit<LadderRow, 'formats' | 'locked'>> }
-  | { readonly type: 'weight/format'; readonly screenClass: ScreenClass; readonly format: keyof LadderRow['formats']; readonly on: boolean }
+  | {
+      readonly type: 'weight/row'
+      readonly screenClass: ScreenClass
+      readonly row: Partial<Omit<RenditionSettings, 'formats' | 'locked'>>
+    }
+  | {
+      readonly type: 'weight/format'
+      readonly screenClass: ScreenClass
+      readonly format: keyof RenditionSettings['formats']
+      readonly enabled: boolean
+    }
   | { readonly type: 'weight/lock'; readonly screenClass: ScreenClass; readonly locked: boolean }
-  | { readonly type: 'weight/ladder'; readonly rows: Readonly<Record<ScreenClass, Partial<LadderRow>>> }
-  | { readonly type: 'weight/set'; readonly weight: Partial<Pick<Doc['weight'], 'goal' | 'ssim' | 'denoise' | 'limits'>> }
+  | {
+      readonly type: 'weight/ladder'
+      readonly rows: Readonly<Record<ScreenClass, Partial<RenditionSettings>>>
+    }
+  | {
+      readonly type: 'weight/set'
+      readonly weight: Partial<
+        Pick<Doc['weight'], 'goal' | 'targetSsim' | 'noiseReduction' | 'breakpoints'>
+      >
+    }
 
 /** The document after an action; the same object when nothing changes. */
 export function reduce(document: Doc, action: BackdropAction): Doc {
   switch (action.type) {
     case 'material/swap':
-      return action.sourceId === document.material.sourceId ? document : swapMaterial(document, action.sourceId, action.facts)
+      return action.sourceId === document.material.sourceId
+        ? document
+        : swapMaterial(document, action.sourceId, action.facts)
     case 'timing/cut':
       return patch(document, 'timing', { cut: action.cut })
     case 'timing/speed':
@@ -54,23 +84,33 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
       return patch(document, 'timing', { seam: { ...document.timing.seam, ...action.seam } })
     case 'timing/found-loop':
       // What was found joins by itself: a blend would only soften it.
-      return patch(document, 'timing', { cut: action.cut, repeat: 'loop', seam: { ...document.timing.seam, kind: 'straight' } })
+      return patch(document, 'timing', {
+        cut: action.cut,
+        repeat: 'loop',
+        seam: { ...document.timing.seam, kind: 'straight' },
+      })
     case 'timing/blend-frames':
-      return patch(document, 'timing', { blendFrames: action.on })
+      return patch(document, 'timing', { blendFrames: action.enabled })
     case 'timing/at-end':
       return patch(document, 'timing', { atEnd: action.atEnd })
     case 'picture/set':
       return patch(document, 'picture', action.picture)
-    case 'still/picture':
-      return patch(document, 'still', { picture: action.picture })
-    case 'still/avif':
-      return patch(document, 'still', { avif: action.on })
-    case 'still/ceiling':
-      return patch(document, 'still', { ceilings: { ...document.still.ceilings, [action.screenClass]: action.bytes } })
+    case 'poster/picture':
+      return patch(document, 'poster', { picture: action.picture })
+    case 'poster/avif':
+      return patch(document, 'poster', { avif: action.enabled })
+    case 'poster/max-bytes':
+      return patch(document, 'poster', {
+        maxBytes: { ...document.poster.maxBytes, [action.screenClass]: action.bytes },
+      })
     case 'copy/write':
       return patch(document, 'copy', { [action.field]: action.value })
     case 'copy/link':
-      return patch(document, 'copy', { links: document.copy.links.map((link, index) => (index === action.index ? action.value : link)) })
+      return patch(document, 'copy', {
+        links: document.copy.links.map((link, index) =>
+          index === action.index ? action.value : link,
+        ),
+      })
     case 'copy/links':
       return patch(document, 'copy', { links: [...action.links] })
     case 'copy/button':
@@ -84,15 +124,27 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
     case 'behaviour/set':
       return patch(document, 'behaviour', action.behaviour)
     case 'weight/row':
-      return document.weight.ladder[action.screenClass].locked ? document : patchRow(document, action.screenClass, action.row)
+      return document.weight.renditions[action.screenClass].locked
+        ? document
+        : patchRow(document, action.screenClass, action.row)
     case 'weight/format': {
-      const row = document.weight.ladder[action.screenClass]
-      return row.locked ? document : patchRow(document, action.screenClass, { formats: { ...row.formats, [action.format]: action.on } })
+      const row = document.weight.renditions[action.screenClass]
+      return row.locked
+        ? document
+        : patchRow(document, action.screenClass, {
+            formats: { ...row.formats, [action.format]: action.enabled },
+          })
     }
     case 'weight/lock':
       return patchRow(document, action.screenClass, { locked: action.locked })
     case 'weight/ladder':
-      return SCREEN_CLASSES.reduce((changed, each) => (changed.weight.ladder[each].locked ? changed : patchRow(changed, each, action.rows[each])), document)
+      return SCREEN_CLASSES.reduce(
+        (changed, each) =>
+          changed.weight.renditions[each].locked
+            ? changed
+            : patchRow(changed, each, action.rows[each]),
+        document,
+      )
     case 'weight/set':
       return patch(document, 'weight', action.weight)
     default:
@@ -123,14 +175,18 @@ export function labelOf(action: BackdropAction): string {
       return 'how it ends'
     case 'picture/set':
       return 'crop and turn'
-    case 'still/picture':
-      return 'still'
-    case 'still/avif':
-      return 'still formats'
-    case 'still/ceiling':
-      return 'still ceiling'
+    case 'poster/picture':
+      return 'poster'
+    case 'poster/avif':
+      return 'poster formats'
+    case 'poster/max-bytes':
+      return 'poster size limit'
     case 'copy/write':
-      return action.field === 'color' || action.field === 'buttonColor' ? 'copy colour' : action.field === 'body' ? 'text' : action.field
+      return action.field === 'color' || action.field === 'buttonColor'
+        ? 'copy colour'
+        : action.field === 'body'
+          ? 'text'
+          : action.field
     case 'copy/link':
     case 'copy/links':
       return 'header links'
@@ -145,13 +201,19 @@ export function labelOf(action: BackdropAction): string {
     case 'behaviour/set':
       return 'behaviour'
     case 'weight/row':
-      return action.row.budget !== undefined ? 'byte budget' : action.row.soften !== undefined ? 'blur behind the copy' : action.row.on !== undefined ? 'files for a screen' : 'files of a screen'
+      return action.row.budgetBytes !== undefined
+        ? 'byte budget'
+        : action.row.soften !== undefined
+          ? 'blur behind the copy'
+          : action.row.enabled !== undefined
+            ? 'files for a screen'
+            : 'files of a screen'
     case 'weight/format':
       return 'formats'
     case 'weight/lock':
       return action.locked ? 'lock a row' : 'unlock a row'
     case 'weight/ladder':
-      return 'proposed ladder'
+      return 'suggested renditions'
     case 'weight/set':
       return 'weight'
     default:
@@ -159,29 +221,60 @@ export function labelOf(action: BackdropAction): string {
   }
 }
 
-/** A document with some fields of one section replaced; the same document when all of them were equal already. */
-function patch<S extends 'timing' | 'picture' | 'still' | 'copy' | 'scrim' | 'fit' | 'behaviour' | 'weight'>(document: Doc, section: S, fields: Partial<Doc[S]>): Doc {
+/**
+ * A document with some fields of one section replaced; the same document when all of them were
+ * equal already.
+ */
+function patch<
+  S extends 'timing' | 'picture' | 'poster' | 'copy' | 'scrim' | 'fit' | 'behaviour' | 'weight',
+>(document: Doc, section: S, fields: Partial<Doc[S]>): Doc {
   const before = document[section] as Record<string, unknown>
-  const changed = Object.entries(fields).some(([name, value]) => JSON.stringify(before[name]) !== JSON.stringify(value))
+  const changed = Object.entries(fields).some(
+    ([name, value]) => JSON.stringify(before[name]) !== JSON.stringify(value),
+  )
   return changed ? { ...document, [section]: { ...before, ...fields } } : document
 }
 
-/** A ladder with one row changed; the same document where the change would leave a screen without formats, or nothing that everything plays. */
-function patchRow(document: Doc, screenClass: ScreenClass, fields: Partial<LadderRow>): Doc {
-  const { ladder } = document.weight
-  const row = { ...ladder[screenClass], ...fields }
-  const next = { ...ladder, [screenClass]: row }
-  const playable = Object.values(row.formats).includes(true) && SCREEN_CLASSES.some((each) => next[each].on && next[each].formats.h264)
-  return playable ? patch(document, 'weight', { ladder: next }) : document
+/**
+ * A ladder with one row changed; the same document where the change would leave a screen without
+ * formats, or nothing that everything plays.
+ */
+function patchRow(
+  document: Doc,
+  screenClass: ScreenClass,
+  fields: Partial<RenditionSettings>,
+): Doc {
+  const { renditions: rows } = document.weight
+  const row = { ...rows[screenClass], ...fields }
+  const next = { ...rows, [screenClass]: row }
+  const playable =
+    Object.values(row.formats).includes(true) &&
+    SCREEN_CLASSES.some((each) => next[each].enabled && next[each].formats.h264)
+  return playable ? patch(document, 'weight', { renditions: next }) : document
 }
 
-/** Keeps the cut in seconds where the new clip is long enough, and takes the new clip's own frame rate. What was decided of the old pictures alone is dropped. */
+/**
+ * Keeps the cut in seconds where the new clip is long enough, and takes the new clip's own frame
+ * rate. What was decided of the old pictures alone is dropped.
+ */
 function swapMaterial(document: Doc, sourceId: string, facts: MediaFacts): Doc {
   const { timescale, durationTicks, averageFps } = facts.video
   const scale = timescale / document.timing.cut.timescale
   const end = Math.min(durationTicks, Math.round(document.timing.cut.end * scale))
   const start = Math.round(document.timing.cut.start * scale)
-  const cut = end - start >= timescale / 2 ? { timescale, start, end } : { timescale, start: 0, end: Math.min(durationTicks, timescale * 10) }
-  const still = document.still.picture.kind === 'frame' ? { ...document.still, picture: FIRST_DECISIONS.still.picture } : document.still
-  return { ...document, material: { sourceId }, picture: FIRST_DECISIONS.picture, still, timing: { ...document.timing, cut, frameRate: defaultOutputRate(averageFps) } }
+  const cut =
+    end - start >= timescale / 2
+      ? { timescale, start, end }
+      : { timescale, start: 0, end: Math.min(durationTicks, timescale * 10) }
+  const poster =
+    document.poster.picture.kind === 'frame'
+      ? { ...document.poster, picture: FIRST_DECISIONS.poster.picture }
+      : document.poster
+  return {
+    ...document,
+    material: { sourceId },
+    picture: FIRST_DECISIONS.picture,
+    poster,
+    timing: { ...document.timing, cut, frameRate: defaultOutputRate(averageFps) },
+  }
 }

@@ -1,13 +1,23 @@
 import { z } from 'zod'
 import { DOCUMENT_VERSION, parseBackdrop, type BackdropDocument } from './BackdropDocument'
-import { applyChanges, differences, EMPTY_HISTORY, historySchema, MAX_STEPS, type Change, type History, type HistoryStep } from './history'
+import {
+  applyChanges,
+  differences,
+  EMPTY_HISTORY,
+  historySchema,
+  MAX_STEPS,
+  type Change,
+  type History,
+  type HistoryStep,
+} from './history'
 
 /*
- * Documents are upgraded when they are read; the undo steps stored beside them speak of the shape of their own time. A
- * step of version 2 that is undone on a document of version 4 would write where nothing reads. So the steps are
- * replayed on the document as it was stored, every state on the way is upgraded, and the steps are taken anew between
- * the upgraded states. Where a step does not fit the state before it (histories of mixed versions exist: until version
- * 4 the document was upgraded and its history was not), the history ends there.
+ * Documents are upgraded when they are read; the undo steps stored beside them speak of the shape
+ * of their own time. A step of version 2 that is undone on a document of version 4 would write
+ * where nothing reads. So the steps are replayed on the document as it was stored, every state on
+ * the way is upgraded, and the steps are taken anew between the upgraded states. Where a step does
+ * not fit the state before it (histories of mixed versions exist: until version 4 the document was
+ * upgraded and its history was not), the history ends there.
  */
 
 const looseStep = z.object({
@@ -15,7 +25,11 @@ const looseStep = z.object({
   gesture: z.string().nullable(),
   changes: z.array(z.object({ path: z.array(z.string()), from: z.unknown(), to: z.unknown() })),
 })
-const looseHistory = z.object({ version: z.number().optional(), past: z.array(looseStep), future: z.array(looseStep) })
+const looseHistory = z.object({
+  version: z.number().optional(),
+  past: z.array(looseStep),
+  future: z.array(looseStep),
+})
 
 /** A backdrop as it was stored, upgraded. */
 export interface StoredBackdrop {
@@ -23,7 +37,10 @@ export interface StoredBackdrop {
   readonly history: History
 }
 
-/** Reads a stored document of any version with its history. Throws a `ZodError` where the document has no known shape. */
+/**
+ * Reads a stored document of any version with its history. Throws a `ZodError` where the document
+ * has no known shape.
+ */
 export function readStored(storedDocument: unknown, storedHistory: unknown): StoredBackdrop {
   const parsed = parseBackdrop(storedDocument)
   if (!parsed.success) throw parsed.error
@@ -55,7 +72,8 @@ function upgradeSteps(
     const next = applyChanges(raw, changes, direction)
     const parsed = parseBackdrop(next)
     if (!parsed.success) break
-    const between = direction === 'back' ? differences(parsed.data, here) : differences(here, parsed.data)
+    const between =
+      direction === 'back' ? differences(parsed.data, here) : differences(here, parsed.data)
     // A step that changed only what is no longer part of documents changes nothing any more.
     if (between.length > 0) result.push({ label: label.slice(0, 120), gesture, changes: between })
     raw = next
@@ -65,7 +83,11 @@ function upgradeSteps(
 }
 
 /** Whether a change starts from what stands in the document. */
-function fits(document: unknown, { path, from, to }: Change, direction: 'forward' | 'back'): boolean {
+function fits(
+  document: unknown,
+  { path, from, to }: Change,
+  direction: 'forward' | 'back',
+): boolean {
   let value: unknown = document
   for (const name of path) {
     if (typeof value !== 'object' || value === null) return false

@@ -1,4 +1,9 @@
-import { probeFactsSchema, type ClipFacts, type PosterFacts, type RenditionFacts } from '../api/renditions'
+import {
+  probeFactsSchema,
+  type ClipFacts,
+  type PosterFacts,
+  type RenditionFacts,
+} from '../api/renditions'
 import type { AnyRecipe } from '../api/recipes'
 import type { ByteSource } from '../bytes/ByteSource'
 import { ContainerError } from '../bytes/ContainerError'
@@ -8,7 +13,10 @@ import { probe, type SourceFacts } from '../media/probe'
 import { fail, ok, type Result } from '../result'
 import { containerOf, type ClipRecipe, type PosterRecipe } from './recipe'
 
-/** In what a file differs from its recipe or its facts: the property, what it should be and what it is. */
+/**
+ * In what a file differs from its recipe or its facts: the property, what it should be and what it
+ * is.
+ */
 export interface Mismatch {
   readonly property: string
   readonly expected: string
@@ -16,8 +24,9 @@ export interface Mismatch {
 }
 
 /**
- * Whether a finished file is what its recipe says, by its bytes: container, codec, size in pixels and frames, read with
- * the same readers that foreign files are read with. What only decoding can tell (quality, joins) is not checked.
+ * Whether a finished file is what its recipe says, by its bytes: container, codec, size in pixels
+ * and frames, read with the same readers that foreign files are read with. What only decoding can
+ * tell (quality, joins) is not checked.
  */
 export async function verifyRendition(
   source: ByteSource,
@@ -35,14 +44,24 @@ const compare = (property: string, expected: unknown, found: unknown): Mismatch 
   found: String(found),
 })
 
-async function mismatches(source: ByteSource, recipe: AnyRecipe, facts: RenditionFacts): Promise<Mismatch[]> {
+async function mismatches(
+  source: ByteSource,
+  recipe: AnyRecipe,
+  facts: RenditionFacts,
+): Promise<Mismatch[]> {
   const kind = recipe.kind === 'proof' ? 'clip' : recipe.kind
   if (facts.kind !== kind) return [compare('kind', kind, facts.kind)]
   switch (facts.kind) {
     case 'trace':
       return [compare('moments', facts.moments, await momentsOf(source))]
     case 'probe':
-      return [compare('content', JSON.stringify(probeFactsSchema.parse(facts)), await probeTextOf(source))]
+      return [
+        compare(
+          'content',
+          JSON.stringify(probeFactsSchema.parse(facts)),
+          await probeTextOf(source),
+        ),
+      ]
     case 'clip':
       return clipMismatches(await factsOf(source), recipe as ClipRecipe, facts)
     case 'poster':
@@ -50,7 +69,11 @@ async function mismatches(source: ByteSource, recipe: AnyRecipe, facts: Renditio
   }
 }
 
-function clipMismatches(read: SourceFacts | string, recipe: ClipRecipe, facts: ClipFacts): Mismatch[] {
+function clipMismatches(
+  read: SourceFacts | string,
+  recipe: ClipRecipe,
+  facts: ClipFacts,
+): Mismatch[] {
   if (typeof read === 'string' || read.kind !== 'clip') {
     return [compare('kind', 'clip', typeof read === 'string' ? read : read.kind)]
   }
@@ -67,20 +90,28 @@ function clipMismatches(read: SourceFacts | string, recipe: ClipRecipe, facts: C
     compare('width of the facts', recipe.width, facts.width),
     compare('height of the facts', recipe.height, facts.height),
     compare('frames of the facts', frames, facts.frames),
-    // The index of a loop lists its frames several times over; a loop of one frame is not told from a longer one.
+    // The index of a loop lists its frames several times over; a loop of one frame is not told from
+    // a longer one.
     compare('frames', frames * facts.repeats, video.frameCount * video.repeats),
     compare('sound', false, read.audio),
   ]
 }
 
-/** What a codec string says of the bitstream. The level of VP9 is no part of it: writers compute it from size and rate. */
+/**
+ * What a codec string says of the bitstream. The level of VP9 is no part of it: writers compute it
+ * from size and rate.
+ */
 function codecOf(codec: string): string {
   return codec.startsWith('vp09') ? codec.split('.').slice(0, 2).join('.') : codec
 }
 
-function posterMismatches(read: SourceFacts | string, recipe: PosterRecipe, facts: PosterFacts): Mismatch[] {
-  if (typeof read === 'string' || read.kind !== 'still') {
-    return [compare('kind', 'still', typeof read === 'string' ? read : read.kind)]
+function posterMismatches(
+  read: SourceFacts | string,
+  recipe: PosterRecipe,
+  facts: PosterFacts,
+): Mismatch[] {
+  if (typeof read === 'string' || read.kind !== 'image') {
+    return [compare('kind', 'image', typeof read === 'string' ? read : read.kind)]
   }
   return [
     compare('format', recipe.format, read.format),
@@ -104,7 +135,9 @@ const MAX_TEXT_BYTES = 64 * 1024
 /** What a probe's file tells, written as its facts are; files of probes hold nothing else. */
 async function probeTextOf(source: ByteSource): Promise<string> {
   if (source.size > MAX_TEXT_BYTES) return 'too long'
-  const parsed = probeFactsSchema.safeParse(parseJson(new TextDecoder().decode(await source.read(0, source.size))))
+  const parsed = probeFactsSchema.safeParse(
+    parseJson(new TextDecoder().decode(await source.read(0, source.size))),
+  )
   return parsed.success ? JSON.stringify(parsed.data) : 'no probe'
 }
 

@@ -1,13 +1,14 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 
 /** A situation a visitor may be in. */
-export type Condition = 'laptop' | 'phone' | 'reduced-motion' | 'data-saver' | 'no-script' | 'refused' | 'failed-file'
+export type Condition =
+  'laptop' | 'phone' | 'reduced-motion' | 'data-saver' | 'no-script' | 'refused' | 'failed-file'
 
 /** What shows in it, and why. */
 export interface Outcome {
   readonly condition: Condition
   readonly label: string
-  readonly shows: 'clip' | 'still'
+  readonly shows: 'clip' | 'poster'
   readonly because: string
   /** Whether it is a choice of the designer's rather than how the web works. */
   readonly chosen: boolean
@@ -17,24 +18,65 @@ export interface Outcome {
 export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
   const autoplay = behaviour.autoplayInMarkup
   return [
-    { condition: 'laptop', label: 'Laptop and wide', shows: 'clip', because: 'The clip starts once the still has arrived.', chosen: false },
     {
-      condition: 'phone', label: 'Phone', shows: behaviour.phone === 'play' ? 'clip' : 'still', chosen: true,
-      because: behaviour.phone === 'play' ? 'A clip of its own width.' : `No clip is offered to windows up to ${weight.limits.phone} px.`,
+      condition: 'laptop',
+      label: 'Laptop and wide',
+      shows: 'clip',
+      because: 'The clip starts once the still has arrived.',
+      chosen: false,
     },
     {
-      condition: 'reduced-motion', label: 'Reduced motion', shows: behaviour.reducedMotion === 'play' ? 'clip' : 'still', chosen: true,
-      because: behaviour.reducedMotion === 'play' ? 'Plays although the visitor asked for calm.' : 'Nothing moves and no clip is fetched.',
+      condition: 'phone',
+      label: 'Phone',
+      shows: behaviour.phone === 'play' ? 'clip' : 'poster',
+      chosen: true,
+      because:
+        behaviour.phone === 'play'
+          ? 'A clip of its own width.'
+          : `No clip is offered to windows up to ${weight.breakpoints.phone} px.`,
     },
     {
-      condition: 'data-saver', label: 'Data saver', shows: behaviour.dataSaver === 'play' ? 'clip' : 'still', chosen: true,
-      because: behaviour.dataSaver === 'play' ? 'Costs data although the visitor asked to save.' : 'Only the still is fetched.',
+      condition: 'reduced-motion',
+      label: 'Reduced motion',
+      shows: behaviour.reducedMotion === 'play' ? 'clip' : 'poster',
+      chosen: true,
+      because:
+        behaviour.reducedMotion === 'play'
+          ? 'Plays although the visitor asked for calm.'
+          : 'Nothing moves and no clip is fetched.',
     },
     {
-      condition: 'no-script', label: 'No script', shows: autoplay ? 'clip' : 'still', chosen: true,
-      because: autoplay ? 'Autoplay stands in the markup, so the clip competes with the still.' : 'The still needs no script.',
+      condition: 'data-saver',
+      label: 'Data saver',
+      shows: behaviour.dataSaver === 'play' ? 'clip' : 'poster',
+      chosen: true,
+      because:
+        behaviour.dataSaver === 'play'
+          ? 'Costs data although the visitor asked to save.'
+          : 'Only the still is fetched.',
     },
-    { condition: 'refused', label: 'Autoplay refused', shows: 'still', because: 'The script falls back to the still.', chosen: false },
-    { condition: 'failed-file', label: 'File missing', shows: 'still', because: 'The script falls back to the still.', chosen: false },
+    {
+      condition: 'no-script',
+      label: 'No script',
+      shows: autoplay ? 'clip' : 'poster',
+      chosen: true,
+      because: autoplay
+        ? 'Autoplay stands in the markup, so the clip competes with the still.'
+        : 'The still needs no script.',
+    },
+    {
+      condition: 'refused',
+      label: 'Autoplay refused',
+      shows: 'poster',
+      because: 'The script falls back to the still.',
+      chosen: false,
+    },
+    {
+      condition: 'failed-file',
+      label: 'File missing',
+      shows: 'poster',
+      because: 'The script falls back to the still.',
+      chosen: false,
+    },
   ]
 }

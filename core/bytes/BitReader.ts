@@ -12,7 +12,8 @@ export class BitReader {
 
   bit(): number {
     const byte = this.bytes[this.position >>> 3]
-    if (byte === undefined) throw new ContainerError('media/truncated', { offset: this.position >>> 3 })
+    if (byte === undefined)
+      throw new ContainerError('media/truncated', { offset: this.position >>> 3 })
     const value = (byte >>> (7 - (this.position & 7))) & 1
     this.position += 1
     return value

@@ -1,6 +1,9 @@
 import { ContainerError } from './ContainerError'
 
-/** Reads big-endian numbers from bytes. Never reads past the end: throws `media/truncated` with the offset. */
+/**
+ * Reads big-endian numbers from bytes. Never reads past the end: throws `media/truncated` with the
+ * offset.
+ */
 export class ByteReader {
   readonly bytes: Uint8Array
   /** Bytes from the start of `bytes`. */
@@ -21,7 +24,8 @@ export class ByteReader {
 
   /** Moves past `count` bytes and returns where they begin; throws if they are not there. */
   private take(count: number): number {
-    if (count > this.remaining) throw new ContainerError('media/truncated', { offset: this.baseOffset + this.position })
+    if (count > this.remaining)
+      throw new ContainerError('media/truncated', { offset: this.baseOffset + this.position })
     const at = this.position
     this.position += count
     return at
@@ -46,7 +50,10 @@ export class ByteReader {
   i32(): number {
     return this.view.getInt32(this.take(4))
   }
-  /** Unsigned 64 bits as a number; throws `media/bad-value` above 2^53 − 1, which no real file reaches. */
+  /**
+   * Unsigned 64 bits as a number; throws `media/bad-value` above 2^53 − 1, which no real file
+   * reaches.
+   */
   u64(): number {
     return this.safe(this.view.getBigUint64(this.take(8)))
   }

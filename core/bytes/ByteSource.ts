@@ -1,4 +1,6 @@
-/** Random access to the bytes of a file, wherever it lies: disk, browser file, HTTP range, database. */
+/**
+ * Random access to the bytes of a file, wherever it lies: disk, browser file, HTTP range, database.
+ */
 export interface ByteSource {
   /** Whole size in bytes. */
   readonly size: number
@@ -10,7 +12,8 @@ export interface ByteSource {
 export function memorySource(bytes: Uint8Array): ByteSource {
   return {
     size: bytes.byteLength,
-    read: (offset, length) => Promise.resolve(bytes.subarray(offset, Math.min(bytes.byteLength, offset + length))),
+    read: (offset, length) =>
+      Promise.resolve(bytes.subarray(offset, Math.min(bytes.byteLength, offset + length))),
   }
 }
 

@@ -1,4 +1,7 @@
-/** Grows a buffer of big-endian numbers. A number outside its field's range is a bug and throws RangeError. */
+/**
+ * Grows a buffer of big-endian numbers. A number outside its field's range is a bug and throws
+ * RangeError.
+ */
 export class ByteWriter {
   private buffer = new Uint8Array(256)
   private view = new DataView(this.buffer.buffer)
@@ -8,7 +11,10 @@ export class ByteWriter {
     return this.used
   }
 
-  /** Makes room and tells where it begins. Call it before touching `view`: growing replaces the view. */
+  /**
+   * Makes room and tells where it begins. Call it before touching `view`: growing replaces the
+   * view.
+   */
   private room(count: number): number {
     const needed = this.used + count
     if (needed > this.buffer.byteLength) {

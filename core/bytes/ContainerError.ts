@@ -12,8 +12,8 @@ export type ContainerErrorCode =
   | 'media/no-frames'
   | 'media/codec-unsupported'
   | 'media/encrypted'
-  | 'media/mend-unsupported'
-  | 'media/mend-range'
+  | 'media/repair-unsupported'
+  | 'media/repair-range'
   | 'media/image'
   | 'media/image-unsupported'
 
@@ -37,7 +37,10 @@ export class ContainerError extends Error {
   readonly subject: string
 
   constructor(code: ContainerErrorCode, facts: ContainerErrorFacts = {}) {
-    super(`${code}${facts.subject ? ` (${facts.subject})` : ''}${facts.path ? ` in ${facts.path}` : ''}`, { cause: facts.cause })
+    super(
+      `${code}${facts.subject ? ` (${facts.subject})` : ''}${facts.path ? ` in ${facts.path}` : ''}`,
+      { cause: facts.cause },
+    )
     this.code = code
     this.offset = facts.offset ?? null
     this.path = facts.path ?? ''

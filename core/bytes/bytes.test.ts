@@ -4,7 +4,18 @@ import { BitReader } from './BitReader'
 import { ByteReader } from './ByteReader'
 import { countingSource, memorySource, windowedSource } from './ByteSource'
 import { ByteWriter } from './ByteWriter'
-import { byVersion, counted, fixed, struct, u16, u32, u64, u8, whenFlag, type Field } from './fields'
+import {
+  byVersion,
+  counted,
+  fixed,
+  struct,
+  u16,
+  u32,
+  u64,
+  u8,
+  whenFlag,
+  type Field,
+} from './fields'
 
 const SEED = 77
 type NumberKind = 'u8' | 'u16' | 'u24' | 'u32' | 'i16' | 'i32' | 'u64' | 'i64'
@@ -33,11 +44,14 @@ describe.each(KINDS)('numbers of kind %s', (kind) => {
 
   it(`come back as they were written (seed ${SEED})`, () => {
     fc.assert(
-      fc.property(fc.maxSafeInteger().map((value) => Math.min(high, Math.max(low, value))), (value) => {
-        const writer = new ByteWriter()
-        writer[kind](value)
-        expect(new ByteReader(writer.finish())[kind]()).toBe(value)
-      }),
+      fc.property(
+        fc.maxSafeInteger().map((value) => Math.min(high, Math.max(low, value))),
+        (value) => {
+          const writer = new ByteWriter()
+          writer[kind](value)
+          expect(new ByteReader(writer.finish())[kind]()).toBe(value)
+        },
+      ),
       { seed: SEED },
     )
   })
@@ -57,7 +71,9 @@ describe.each(KINDS)('numbers of kind %s', (kind) => {
   })
 
   it('are not read past the end', () => {
-    expect(() => new ByteReader(new Uint8Array(0))[kind]()).toThrow(expect.objectContaining({ code: 'media/truncated' }))
+    expect(() => new ByteReader(new Uint8Array(0))[kind]()).toThrow(
+      expect.objectContaining({ code: 'media/truncated' }),
+    )
   })
 })
 
@@ -65,11 +81,15 @@ describe('a byte reader', () => {
   it('tells where in the file it stopped', () => {
     const reader = new ByteReader(Uint8Array.from([1, 2, 3]), 1000)
     reader.u16()
-    expect(() => reader.u32()).toThrow(expect.objectContaining({ code: 'media/truncated', offset: 1002 }))
+    expect(() => reader.u32()).toThrow(
+      expect.objectContaining({ code: 'media/truncated', offset: 1002 }),
+    )
   })
   it('refuses 64-bit numbers that a double cannot hold', () => {
     const bytes = Uint8Array.from([0x00, 0x20, 0, 0, 0, 0, 0, 1])
-    expect(() => new ByteReader(bytes).u64()).toThrow(expect.objectContaining({ code: 'media/bad-value' }))
+    expect(() => new ByteReader(bytes).u64()).toThrow(
+      expect.objectContaining({ code: 'media/bad-value' }),
+    )
   })
   it('gives views, not copies', () => {
     const bytes = Uint8Array.from([1, 2, 3, 4])
@@ -99,15 +119,32 @@ describe('a byte writer', () => {
 
 describe('a bit reader', () => {
   // The examples of ITU-T H.264, table 9-2.
-  it.each([['1', 0], ['010', 1], ['011', 2], ['00100', 3], ['00111', 6], ['0001000', 7]])('reads Exp-Golomb %s as %i', (bits, value) => {
+  it.each([
+    ['1', 0],
+    ['010', 1],
+    ['011', 2],
+    ['00100', 3],
+    ['00111', 6],
+    ['0001000', 7],
+  ])('reads Exp-Golomb %s as %i', (bits, value) => {
     expect(new BitReader(Uint8Array.from([parseInt(bits.padEnd(8, '0'), 2)])).ue()).toBe(value)
   })
-  it.each([['1', 0], ['010', 1], ['011', -1], ['00100', 2], ['00101', -2]])('reads signed Exp-Golomb %s as %i', (bits, value) => {
+  it.each([
+    ['1', 0],
+    ['010', 1],
+    ['011', -1],
+    ['00100', 2],
+    ['00101', -2],
+  ])('reads signed Exp-Golomb %s as %i', (bits, value) => {
     expect(new BitReader(Uint8Array.from([parseInt(bits.padEnd(8, '0'), 2)])).se()).toBe(value)
   })
   it('ends in a coded error on a run of zeros without end', () => {
-    expect(() => new BitReader(new Uint8Array(16)).ue()).toThrow(expect.objectContaining({ code: 'media/bad-value' }))
-    expect(() => new BitReader(new Uint8Array(1)).ue()).toThrow(expect.objectContaining({ code: 'media/truncated' }))
+    expect(() => new BitReader(new Uint8Array(16)).ue()).toThrow(
+      expect.objectContaining({ code: 'media/bad-value' }),
+    )
+    expect(() => new BitReader(new Uint8Array(1)).ue()).toThrow(
+      expect.objectContaining({ code: 'media/truncated' }),
+    )
   })
 })
 
@@ -133,7 +170,9 @@ describe('fields', () => {
     const field = counted(u32, u16)
     expect(roundTrip(field, [1, 2, 3])).toEqual([1, 2, 3])
     const lying = Uint8Array.from([0, 0, 0, 9, 0, 1])
-    expect(() => field.read(new ByteReader(lying), {})).toThrow(expect.objectContaining({ code: 'media/bad-size' }))
+    expect(() => field.read(new ByteReader(lying), {})).toThrow(
+      expect.objectContaining({ code: 'media/bad-size' }),
+    )
   })
 })
 
@@ -157,7 +196,9 @@ describe('byte sources', () => {
     expect(counting.counts.reads).toBe(1)
     await fc.assert(
       fc.asyncProperty(fc.nat(1100), fc.nat(600), async (offset, length) => {
-        expect([...(await windowed.read(offset, length))]).toEqual([...(await memorySource(bytes).read(offset, length))])
+        expect([...(await windowed.read(offset, length))]).toEqual([
+          ...(await memorySource(bytes).read(offset, length)),
+        ])
       }),
       { seed: SEED },
     )

@@ -8,8 +8,10 @@ import type { ByteWriter } from './ByteWriter'
  * whole value (writing); fields whose shape depends on `version` or `flags` look there.
  */
 export interface Field<T> {
-  /** The least bytes one value takes: what an array's count is checked against before allocating. */
-  readonly leastBytes: number
+  /**
+   * The least bytes one value takes: what an array's count is checked against before allocating.
+   */
+  readonly minBytes: number
   read(reader: ByteReader, scope: Scope): T
   write(writer: ByteWriter, value: T, scope: Scope): void
 }
@@ -19,11 +21,20 @@ export type ValueOf<F> = F extends Field<infer T> ? T : never
 export type StructOf<F extends Record<string, Field<unknown>>> = { [K in keyof F]: ValueOf<F[K]> }
 
 type NumberKind = 'u8' | 'u16' | 'u24' | 'u32' | 'i16' | 'i32' | 'u64' | 'i64'
-const NUMBER_BYTES: Record<NumberKind, number> = { u8: 1, u16: 2, u24: 3, u32: 4, i16: 2, i32: 4, u64: 8, i64: 8 }
+const NUMBER_BYTES: Record<NumberKind, number> = {
+  u8: 1,
+  u16: 2,
+  u24: 3,
+  u32: 4,
+  i16: 2,
+  i32: 4,
+  u64: 8,
+  i64: 8,
+}
 
 function number(kind: NumberKind): Field<number> {
   return {
-    leastBytes: NUMBER_BYTES[kind],
+    minBytes: NUMBER_BYTES[kind],
     read: (reader) => reader[kind](),
     write: (writer, value) => writer[kind](value),
   }
@@ -42,7 +53,7 @@ export const i64 = number('i64')
 export function fixed(kind: 'u16' | 'i16' | 'u32' | 'i32', fractionBits: number): Field<number> {
   const one = 2 ** fractionBits
   return {
-    leastBytes: NUMBER_BYTES[kind],
+    minBytes: NUMBER_BYTES[kind],
     read: (reader) => reader[kind]() / one,
     write: (writer, value) => writer[kind](Math.round(value * one)),
   }
@@ -50,10 +61,11 @@ export function fixed(kind: 'u16' | 'i16' | 'u32' | 'i32', fractionBits: number)
 
 /** Four characters, one byte each. */
 export const tag: Field<string> = {
-  leastBytes: 4,
+  minBytes: 4,
   read: (reader) => reader.tag(),
   write: (writer, value) => {
-    if (!/^[\x00-\xff]{4}$/.test(value)) throw new RangeError(`"${value}" is not a four-character code`)
+    if (!/^[\x00-\xff]{4}$/.test(value))
+      throw new RangeError(`"${value}" is not a four-character code`)
     writer.tag(value)
   },
 }
@@ -61,7 +73,7 @@ export const tag: Field<string> = {
 /** `count` bytes that must be there but mean nothing; written as zeros, or as `fill` when given. */
 export function reserved(count: number, fill?: readonly number[]): Field<null> {
   return {
-    leastBytes: count,
+    minBytes: count,
     read: (reader) => {
       reader.raw(count)
       return null
@@ -72,7 +84,7 @@ export function reserved(count: number, fill?: readonly number[]): Field<null> {
 
 /** Everything up to the end, as a copy. */
 export const rest: Field<Uint8Array> = {
-  leastBytes: 0,
+  minBytes: 0,
   read: (reader) => reader.raw(reader.remaining).slice(),
   write: (writer, value) => writer.raw(value),
 }
@@ -80,10 +92,11 @@ export const rest: Field<Uint8Array> = {
 /** A fixed number of bytes. */
 export function blob(count: number): Field<Uint8Array> {
   return {
-    leastBytes: count,
+    minBytes: count,
     read: (reader) => reader.raw(count).slice(),
     write: (writer, value) => {
-      if (value.byteLength !== count) throw new RangeError(`${value.byteLength} bytes where ${count} are due`)
+      if (value.byteLength !== count)
+        throw new RangeError(`${value.byteLength} bytes where ${count} are due`)
       writer.raw(value)
     },
   }
@@ -93,25 +106,29 @@ export function blob(count: number): Field<Uint8Array> {
 export function struct<F extends Record<string, Field<unknown>>>(fields: F): Field<StructOf<F>> {
   const entries = Object.entries(fields) as [string, Field<unknown>][]
   return {
-    leastBytes: entries.reduce((sum, [, field]) => sum + field.leastBytes, 0),
+    minBytes: entries.reduce((sum, [, field]) => sum + field.minBytes, 0),
     read(reader) {
       const value: Record<string, unknown> = {}
       for (const [name, field] of entries) value[name] = field.read(reader, value)
       return value as StructOf<F>
     },
     write(writer, value) {
-      for (const [name, field] of entries) field.write(writer, (value as Record<string, unknown>)[name], value as Scope)
+      for (const [name, field] of entries)
+        field.write(writer, (value as Record<string, unknown>)[name], value as Scope)
     },
   }
 }
 
-/** A count of `countField`'s width, then so many items. The count is checked against the bytes left before anything is allocated. */
+/**
+ * A count of `countField`'s width, then so many items. The count is checked against the bytes left
+ * before anything is allocated.
+ */
 export function counted<T>(countField: Field<number>, item: Field<T>): Field<T[]> {
   return {
-    leastBytes: countField.leastBytes,
+    minBytes: countField.minBytes,
     read(reader, scope) {
       const count = countField.read(reader, scope)
-      checkCount(reader, count, item.leastBytes)
+      checkCount(reader, count, item.minBytes)
       return Array.from({ length: count }, () => item.read(reader, scope))
     },
     write(writer, value, scope) {
@@ -121,9 +138,11 @@ export function counted<T>(countField: Field<number>, item: Field<T>): Field<T[]
   }
 }
 
-/** Throws `media/bad-size` when `count` items of at least `leastBytes` cannot lie in what is left. */
-export function checkCount(reader: ByteReader, count: number, leastBytes: number): void {
-  if (count * Math.max(1, leastBytes) > reader.remaining) {
+/**
+ * Throws `media/bad-size` when `count` items of at least `leastBytes` cannot lie in what is left.
+ */
+export function checkCount(reader: ByteReader, count: number, minBytes: number): void {
+  if (count * Math.max(1, minBytes) > reader.remaining) {
     throw new ContainerError('media/bad-size', { offset: reader.baseOffset + reader.position })
   }
 }
@@ -132,7 +151,7 @@ export function checkCount(reader: ByteReader, count: number, leastBytes: number
 export function byVersion(zero: Field<number>, later: Field<number>): Field<number> {
   const pick = (scope: Scope): Field<number> => (scope['version'] === 0 ? zero : later)
   return {
-    leastBytes: Math.min(zero.leastBytes, later.leastBytes),
+    minBytes: Math.min(zero.minBytes, later.minBytes),
     read: (reader, scope) => pick(scope).read(reader, scope),
     write: (writer, value, scope) => pick(scope).write(writer, value, scope),
   }
@@ -142,10 +161,11 @@ export function byVersion(zero: Field<number>, later: Field<number>): Field<numb
 export function whenFlag<T>(mask: number, field: Field<T>): Field<T | null> {
   const present = (scope: Scope): boolean => ((scope['flags'] as number) & mask) !== 0
   return {
-    leastBytes: 0,
+    minBytes: 0,
     read: (reader, scope) => (present(scope) ? field.read(reader, scope) : null),
     write: (writer, value, scope) => {
-      if (present(scope) !== (value !== null)) throw new RangeError('an optional field and its flag disagree')
+      if (present(scope) !== (value !== null))
+        throw new RangeError('an optional field and its flag disagree')
       if (value !== null) field.write(writer, value, scope)
     },
   }

@@ -9,18 +9,27 @@ export interface CopyWords {
 }
 
 const REM = 16
-/** Mean widths of a letter of the heading's and the text's face, in ems: measured on the stage's typeface. */
+/**
+ * Mean widths of a letter of the heading's and the text's face, in ems: measured on the stage's
+ * typeface.
+ */
 const HEADING_LETTER = 0.53
 const TEXT_LETTER = 0.5
 const HEADER_PX = 78
 
-const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value))
+const clamp = (value: number, low: number, high: number): number =>
+  Math.min(high, Math.max(low, value))
 
 /**
- * Where heading, text and button stand in a region, in shares of it: an estimate from the style that is delivered (`core/handoff/emitStyle.ts`) and the number of letters, for windows that
+ * Where heading, text and button stand in a region, in shares of it: an estimate from the style
+ * that is delivered (`core/handoff/emitStyle.ts`) and the number of letters, for windows that
  * nobody looks at right now. Held against the real layout in `e2e/weight.test.ts`.
  */
-export function copyBox({ heading, body, button }: CopyWords, height: Parameters<typeof regionHeightPx>[0], window: Size): ShareRect {
+export function copyBox(
+  { heading, body, button }: CopyWords,
+  height: Parameters<typeof regionHeightPx>[0],
+  window: Size,
+): ShareRect {
   const inset = clamp(window.width * 0.05, 1.25 * REM, 5 * REM)
   const room = Math.min(window.width, 52 * REM) - 2 * inset
   const face = clamp(window.width * 0.056, 2.2 * REM, 4.5 * REM)
@@ -29,8 +38,20 @@ export function copyBox({ heading, body, button }: CopyWords, height: Parameters
   const bodyLines = Math.max(1, Math.ceil((body.length * 1.2 * REM * TEXT_LETTER) / bodyRoom))
   const headingHeight = headingLines * face * 1.05
   const block = headingHeight + REM + bodyLines * 1.8 * REM + 1.75 * REM + 3.1 * REM
-  const regionHeight = Math.max(regionHeightPx(height, window.height), HEADER_PX + block + 6.5 * REM)
+  const regionHeight = Math.max(
+    regionHeightPx(height, window.height),
+    HEADER_PX + block + 6.5 * REM,
+  )
   const top = HEADER_PX + (regionHeight - HEADER_PX - (block + 6.5 * REM)) / 2 + 2 * REM
-  const widest = Math.max((heading.length * face * HEADING_LETTER) / headingLines, Math.min(bodyRoom, body.length * 1.2 * REM * TEXT_LETTER), button.label.length * 1.05 * REM * HEADING_LETTER + 3 * REM)
-  return { x: inset / window.width, y: top / regionHeight, width: Math.min(room, widest) / window.width, height: block / regionHeight }
+  const widest = Math.max(
+    (heading.length * face * HEADING_LETTER) / headingLines,
+    Math.min(bodyRoom, body.length * 1.2 * REM * TEXT_LETTER),
+    button.label.length * 1.05 * REM * HEADING_LETTER + 3 * REM,
+  )
+  return {
+    x: inset / window.width,
+    y: top / regionHeight,
+    width: Math.min(room, widest) / window.width,
+    height: block / regionHeight,
+  }
 }

@@ -15,12 +15,17 @@ export interface Cover {
   /** Screen pixels for one picture pixel. */
   readonly scale: number
   /** The part that shows, in picture pixels. */
-  readonly shown: { readonly x: number; readonly y: number; readonly width: number; readonly height: number }
+  readonly shown: {
+    readonly x: number
+    readonly y: number
+    readonly width: number
+    readonly height: number
+  }
 }
 
 /**
- * How `object-fit: cover` lays a picture into a region: scaled to fill, the rest cut, `focal` as `object-position`.
- * Source: CSS Images Module Level 3, clauses 5.5 and 5.6.
+ * How `object-fit: cover` lays a picture into a region: scaled to fill, the rest cut, `focal` as
+ * `object-position`. Source: CSS Images Module Level 3, clauses 5.5 and 5.6.
  */
 export function coverRect(picture: Size, region: Size, focal: Point): Cover {
   const scale = Math.max(region.width / picture.width, region.height / picture.height)
@@ -28,7 +33,12 @@ export function coverRect(picture: Size, region: Size, focal: Point): Cover {
   const height = region.height / scale
   return {
     scale,
-    shown: { x: (picture.width - width) * focal.x, y: (picture.height - height) * focal.y, width, height },
+    shown: {
+      x: (picture.width - width) * focal.x,
+      y: (picture.height - height) * focal.y,
+      width,
+      height,
+    },
   }
 }
 
@@ -43,10 +53,16 @@ export function keptHeight(picture: Size, region: Size): number {
 }
 
 /**
- * The focal point after a drag of `dx`, `dy` screen pixels: the picture follows the hand, clamped to its edges.
- * Along a side that nothing is cut from, the point stays.
+ * The focal point after a drag of `dx`, `dy` screen pixels: the picture follows the hand, clamped
+ * to its edges. Along a side that nothing is cut from, the point stays.
  */
-export function dragFocal(picture: Size, region: Size, focal: Point, dx: number, dy: number): Point {
+export function dragFocal(
+  picture: Size,
+  region: Size,
+  focal: Point,
+  dx: number,
+  dy: number,
+): Point {
   const { scale } = coverRect(picture, region, focal)
   const spareX = picture.width * scale - region.width
   const spareY = picture.height * scale - region.height
@@ -57,6 +73,9 @@ export function dragFocal(picture: Size, region: Size, focal: Point, dx: number,
 }
 
 /** Region height on a screen, in CSS pixels: `svh` counts in hundredths of the window's height. */
-export function regionHeightPx(height: { readonly unit: 'svh' | 'px'; readonly value: number }, screenHeight: number): number {
+export function regionHeightPx(
+  height: { readonly unit: 'svh' | 'px'; readonly value: number },
+  screenHeight: number,
+): number {
   return height.unit === 'svh' ? Math.round((screenHeight * height.value) / 100) : height.value
 }

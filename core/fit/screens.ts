@@ -18,7 +18,10 @@ export interface ClassLimits {
   readonly laptop: number
 }
 
-/** The largest common window of a class, in CSS pixels, for which its file is made, and how many device pixels moving pictures get for each: more is not seen behind copy. */
+/**
+ * The largest common window of a class, in CSS pixels, for which its file is made, and how many
+ * device pixels moving pictures get for each: visually lossless above this behind copy.
+ */
 export interface ClassScreen {
   readonly width: number
   readonly height: number
@@ -32,10 +35,20 @@ export const CLASS_SCREENS: Readonly<Record<ScreenClass, ClassScreen>> = {
   wide: { width: SCREENS.wide.width, height: SCREENS.wide.height, density: 1 },
 }
 
-/** The narrowest window, in CSS pixels, to which a class's clip goes; 0 for every window. Classes that are not delivered hand their screens to the next wider one. */
-export function leastWindow(screenClass: ScreenClass, delivered: readonly ScreenClass[], phoneGetsStill: boolean, limits: ClassLimits): number {
-  const narrower = SCREEN_CLASSES.slice(0, SCREEN_CLASSES.indexOf(screenClass)).filter((each): each is keyof ClassLimits => delivered.includes(each))
+/**
+ * The narrowest window, in CSS pixels, to which a class's clip goes; 0 for every window. Classes
+ * that are not delivered hand their screens to the next wider one.
+ */
+export function minWindowWidth(
+  screenClass: ScreenClass,
+  delivered: readonly ScreenClass[],
+  phoneShowsPoster: boolean,
+  limits: ClassLimits,
+): number {
+  const narrower = SCREEN_CLASSES.slice(0, SCREEN_CLASSES.indexOf(screenClass)).filter(
+    (each): each is keyof ClassLimits => delivered.includes(each),
+  )
   const below = narrower[narrower.length - 1]
   if (below !== undefined) return limits[below] + 1
-  return phoneGetsStill ? limits.phone + 1 : 0
+  return phoneShowsPoster ? limits.phone + 1 : 0
 }

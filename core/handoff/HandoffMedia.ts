@@ -25,14 +25,20 @@ export interface DeliveredPoster {
   readonly bytes: number
 }
 
-/** What stands where the still will be, before any file has come: a picture of 20 pixels' width, and the mean colour behind it. */
+/**
+ * What stands where the still will be, before any file has come: a picture of 20 pixels' width, and
+ * the mean colour behind it.
+ */
 export interface Placeholder {
   readonly dataUrl: string
   /** `#rrggbb`. */
   readonly colour: string
 }
 
-/** All files a backdrop plays and shows. On the stage the clip may be a proof, and stills may be missing. */
+/**
+ * All files a backdrop plays and shows. On the stage the clip may be a proof, and stills may be
+ * missing.
+ */
 export interface HandoffMedia {
   readonly clips: readonly DeliveredClip[]
   readonly posters: readonly DeliveredPoster[]

@@ -1,7 +1,7 @@
 import type { ClipFacts, PosterFacts } from '../api/wire'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { firstVisits } from '../backdrop/firstVisit'
-import { clipBudget, loopOf, stillCeiling } from '../backdrop/recipe'
+import { clipBudget, loopOf, posterMaxBytes } from '../backdrop/recipe'
 import { toNumber } from '../loop/Fraction'
 import { frameCount, loopSeconds, overlapFrames } from '../loop/framePlan'
 import { emitBackdropStyle, emitCopyStyle } from './emitStyle'
@@ -18,7 +18,10 @@ export interface EmittedFile {
 
 /** What was measured while the files were made: one entry for each of the media, in their order. */
 export interface HandoffFigures {
-  readonly clips: readonly Pick<ClipFacts, 'repeats' | 'seam' | 'deliveredSeamRatio' | 'quality' | 'passes' | 'encodeSeconds'>[]
+  readonly clips: readonly Pick<
+    ClipFacts,
+    'repeats' | 'seam' | 'deliveredSeamRatio' | 'quality' | 'passes' | 'encodeSeconds'
+  >[]
   readonly posters: readonly Pick<PosterFacts, 'ssim' | 'swapDeltaE' | 'swapWorst'>[]
 }
 
@@ -33,17 +36,30 @@ export interface HandoffInput {
 }
 
 /** Where a clip lies in the folder. */
-export function clipPath(clip: Pick<DeliveredClip, 'screenClass' | 'family' | 'container' | 'width'>): string {
-  return `media/loop-${clip.screenClass}-${clip.width}-${clip.family}.${clip.container}`
+export function clipPath(
+  clip: Pick<DeliveredClip, 'screenClass' | 'family' | 'container' | 'width'>,
+): string {
+  return `media/clip-${clip.screenClass}-${clip.width}-${clip.family}.${clip.container}`
 }
 
 /** Where a still lies in the folder. */
-export function posterPath(poster: Pick<DeliveredPoster, 'screenClass' | 'format' | 'width'>): string {
+export function posterPath(
+  poster: Pick<DeliveredPoster, 'screenClass' | 'format' | 'width'>,
+): string {
   return `media/poster-${poster.screenClass}-${poster.width}.${poster.format === 'jpeg' ? 'jpg' : poster.format}`
 }
 
-/** The text files of a delivered folder; the media lie beside them at `clipPath` and `posterPath`. Pure: equal input, equal bytes. */
-export function emitHandoff({ name, document, media, figures, script }: HandoffInput): EmittedFile[] {
+/**
+ * The text files of a delivered folder; the media lie beside them at `clipPath` and `posterPath`.
+ * Pure: equal input, equal bytes.
+ */
+export function emitHandoff({
+  name,
+  document,
+  media,
+  figures,
+  script,
+}: HandoffInput): EmittedFile[] {
   const files: EmittedFile[] = [
     { path: 'index.html', text: emitPage(name, document, media) },
     { path: 'fragment.html', text: emitFragment(document, media) },
@@ -52,8 +68,19 @@ export function emitHandoff({ name, document, media, figures, script }: HandoffI
     { path: 'page.css', text: emitCopyStyle(document) },
     { path: 'README.txt', text: emitReadme(name, document, media) },
   ]
-  const paths = [...files.map((file) => file.path), 'manifest.json', ...media.clips.map((clip) => clip.url), ...media.posters.map((poster) => poster.url)]
-  return [...files, { path: 'manifest.json', text: `${JSON.stringify(describe({ name, document, media, figures }, paths), null, 2)}\n` }]
+  const paths = [
+    ...files.map((file) => file.path),
+    'manifest.json',
+    ...media.clips.map((clip) => clip.url),
+    ...media.posters.map((poster) => poster.url),
+  ]
+  return [
+    ...files,
+    {
+      path: 'manifest.json',
+      text: `${JSON.stringify(describe({ name, document, media, figures }, paths), null, 2)}\n`,
+    },
+  ]
 }
 
 /** The demonstration page: the backdrop with its copy, and a little page below to scroll to. */
@@ -90,7 +117,9 @@ ${emitRegion(document, media)}
 }
 
 function emitReadme(name: string, document: BackdropDocument, media: HandoffMedia): string {
-  const rows = [...media.clips, ...media.posters].map((file) => `  ${file.url.padEnd(34)} ${file.width} x ${file.height}, ${file.bytes} bytes`)
+  const rows = [...media.clips, ...media.posters].map(
+    (file) => `  ${file.url.padEnd(34)} ${file.width} x ${file.height}, ${file.bytes} bytes`,
+  )
   return `${name}
 ${'='.repeat(name.length)}
 
@@ -101,12 +130,12 @@ To use it on a site:
 2. Paste fragment.html into the page and put your own copy in it.
    page.css only dresses the demonstration page; a site does not need it.
 3. Change what you like through the custom properties at the top of backdrop.css:
-   --tln-height, --tln-focal, --tln-scrim, --tln-ground, --tln-pause-size.
+   --tln-height, --tln-focal-point, --tln-scrim, --tln-background-color, --tln-pause-size.
 
 What visitors get
   The still paints first, with or without script; the clip starts once the still has arrived.
   Phones: ${document.behaviour.phone === 'play' ? 'the clip made for them' : 'the still'}.
-  Reduced motion: ${document.behaviour.reducedMotion === 'still' ? 'the still' : 'the clip'}. Data saver: ${document.behaviour.dataSaver === 'still' ? 'the still' : 'the clip'}.
+  Reduced motion: ${document.behaviour.reducedMotion === 'poster' ? 'the still' : 'the clip'}. Data saver: ${document.behaviour.dataSaver === 'poster' ? 'the still' : 'the clip'}.
   The clip is silent. It stops outside the window and in a hidden tab.${document.behaviour.pauseControl ? ' Visitors can pause it.' : ''}
 
 Files
@@ -116,33 +145,67 @@ Serve .mp4 as video/mp4, .webm as video/webm, .avif as image/avif, with range re
 No file asks for anything from another address; no inline script or style is used,
 so a strict content security policy (default-src 'self'; img-src 'self' data:) is enough.
 Without data: in it all works but the tiny picture that stands there before the still:
-its mean colour stands there instead.${media.clips.some((clip) => clip.container === 'mp4') && document.timing.repeat === 'loop' ? `
+its mean colour stands there instead.${
+    media.clips.some((clip) => clip.container === 'mp4') && document.timing.repeat === 'loop'
+      ? `
 
 The clips' index plays the loop over and over (the data stand once): players would hold the last
 frame for a moment each time they loop by themselves. A player may therefore show a length of
-several minutes; one loop lasts ${loopSeconds(loopOf(document)).toFixed(2)} s.` : ''}
+several minutes; one loop lasts ${loopSeconds(loopOf(document)).toFixed(2)} s.`
+      : ''
+  }
 `
 }
 
-function clipFigures({ repeats, deliveredSeamRatio, quality, passes, encodeSeconds }: HandoffFigures['clips'][number]) {
-  return { repeats, seamRatio: deliveredSeamRatio, ssim: quality?.ssim ?? null, worstSsim: quality?.worstSsim ?? null, psnr: quality?.psnr ?? null, seconds: encodeSeconds, passes }
+function clipFigures({
+  repeats,
+  deliveredSeamRatio,
+  quality,
+  passes,
+  encodeSeconds,
+}: HandoffFigures['clips'][number]) {
+  return {
+    repeats,
+    seamRatio: deliveredSeamRatio,
+    ssim: quality?.ssim ?? null,
+    worstSsim: quality?.worstSsim ?? null,
+    psnr: quality?.psnr ?? null,
+    seconds: encodeSeconds,
+    passes,
+  }
 }
 
-/** What a first visit takes on each class of screens: the heaviest still and clip that any browser is offered there, script and style. */
+/**
+ * What a first visit takes on each class of screens: the heaviest still and clip that any browser
+ * is offered there, script and style.
+ */
 function weightsOf(document: BackdropDocument, media: HandoffMedia): Manifest['firstVisit'] {
-  return firstVisits(document, media).map(({ screenClass, still, clip, page, total, budget }) => ({ screen: screenClass, stillBytes: still, clipBytes: clip, pageBytes: page, bytes: total, budgetBytes: budget }))
+  return firstVisits(document, media).map(
+    ({ screenClass, poster, clip, page, total, budgetBytes: budget }) => ({
+      screen: screenClass,
+      posterBytes: poster,
+      clipBytes: clip,
+      pageBytes: page,
+      bytes: total,
+      budgetBytes: budget,
+    }),
+  )
 }
 
-function describe({ name, document, media, figures }: Omit<HandoffInput, 'script'>, files: string[]): Manifest {
-  const { timing, behaviour, weight, still } = document
+function describe(
+  { name, document, media, figures }: Omit<HandoffInput, 'script'>,
+  files: string[],
+): Manifest {
+  const { timing, behaviour, weight, poster } = document
   const loop = loopOf(document)
   const seconds = (ticks: number): number => Math.round((ticks / timing.cut.timescale) * 1e6) / 1e6
-  const worst = (values: readonly number[]): number => values.reduce((most, value) => Math.max(most, value), 0)
+  const worst = (values: readonly number[]): number =>
+    values.reduce((max, value) => Math.max(max, value), 0)
   const delivered = figures.clips.flatMap((clip) => clip.deliveredSeamRatio ?? [])
   const seam = figures.clips[0]?.seam ?? null
   return manifestSchema.parse({
     format: 'telon-handoff',
-    version: 1,
+    version: 2,
     name,
     loop: {
       repeat: timing.repeat,
@@ -153,24 +216,44 @@ function describe({ name, document, media, figures }: Omit<HandoffInput, 'script
       cut: { startSeconds: seconds(timing.cut.start), endSeconds: seconds(timing.cut.end) },
     },
     seam: seam && {
-      kind: loop.seam.kind, overlapSeconds: overlapFrames(loop) / toNumber(loop.frameRate), ratio: seam.ratio, deltaE: seam.deltaE, deliveredRatio: delivered.length > 0 ? worst(delivered) : null,
+      kind: loop.seam.kind,
+      overlapSeconds: overlapFrames(loop) / toNumber(loop.frameRate),
+      ratio: seam.ratio,
+      deltaE: seam.deltaE,
+      deliveredRatio: delivered.length > 0 ? worst(delivered) : null,
     },
     poster: {
-      picture: still.picture.kind === 'source' ? 'still' : still.picture.kind,
+      picture: poster.picture.kind === 'source' ? 'image' : poster.picture.kind,
       swapDeltaE: worst(figures.posters.map((poster) => poster.swapDeltaE)),
       swapWorst: worst(figures.posters.map((poster) => poster.swapWorst)),
     },
     clips: media.clips.map((clip, index) => ({
-      path: clip.url, screen: clip.screenClass, type: typeOf(clip), width: clip.width, height: clip.height, bytes: clip.bytes,
-      budgetBytes: weight.goal === 'budget' ? clipBudget(document, clip.screenClass) : null, ...clipFigures(figures.clips[index]!),
+      path: clip.url,
+      screen: clip.screenClass,
+      type: typeOf(clip),
+      width: clip.width,
+      height: clip.height,
+      bytes: clip.bytes,
+      budgetBytes: weight.goal === 'budget' ? clipBudget(document, clip.screenClass) : null,
+      ...clipFigures(figures.clips[index]!),
     })),
     posters: media.posters.map((poster, index) => ({
-      path: poster.url, screen: poster.screenClass, type: `image/${poster.format}`, width: poster.width, height: poster.height, bytes: poster.bytes,
-      ceilingBytes: stillCeiling(document, poster.screenClass), ssim: figures.posters[index]!.ssim, swapDeltaE: figures.posters[index]!.swapDeltaE,
+      path: poster.url,
+      screen: poster.screenClass,
+      type: `image/${poster.format}`,
+      width: poster.width,
+      height: poster.height,
+      bytes: poster.bytes,
+      maxBytes: posterMaxBytes(document, poster.screenClass),
+      ssim: figures.posters[index]!.ssim,
+      swapDeltaE: figures.posters[index]!.swapDeltaE,
     })),
     firstVisit: weightsOf(document, media),
     behaviour: {
-      phone: behaviour.phone, reducedMotion: behaviour.reducedMotion, dataSaver: behaviour.dataSaver, pauseControl: behaviour.pauseControl,
+      phone: behaviour.phone,
+      reducedMotion: behaviour.reducedMotion,
+      dataSaver: behaviour.dataSaver,
+      pauseControl: behaviour.pauseControl,
     },
     files,
   })

@@ -1,13 +1,15 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { listedClips } from '../backdrop/listedClips'
-import { leastWindow } from '../fit/screens'
+import { minWindowWidth } from '../fit/screens'
 import { typeOf, type HandoffMedia } from './HandoffMedia'
 import { attributes, escapeHtml } from './html'
 
 /*
- * The still is a picture of its own behind the clip: every browser paints it at once and without script, in the format and size that serve it, and a
- * clip without frames lets it through (a `poster` attribute knows one file only, and would fetch a second one). With `preload="none"` and no
- * autoplay not one byte of video is asked for until the script starts it (docs/method.md, "First paint").
+ * The still is a picture of its own behind the clip: every browser paints it at once and without
+ * script, in the format and size that serve it, and a clip without frames lets it through (a
+ * `poster` attribute knows one file only, and would fetch a second one). With `preload="none"` and
+ * no autoplay not one byte of video is asked for until the script starts it (docs/method.md, "First
+ * paint").
  */
 
 /** The backdrop itself: still, clip and scrim, hidden from assistive technology. */
@@ -16,14 +18,14 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
   const root = attributes({
     class: 'tln-backdrop',
     'aria-hidden': 'true',
-    'data-tln-reduced': behaviour.reducedMotion,
-    'data-tln-saver': behaviour.dataSaver,
-    'data-tln-rate': behaviour.playbackRate === 1 ? null : behaviour.playbackRate,
-    'data-tln-end': timing.repeat === 'once' && timing.atEnd === 'fade' ? 'fade' : null,
+    'data-tln-reduced-motion': behaviour.reducedMotion,
+    'data-tln-data-saver': behaviour.dataSaver,
+    'data-tln-playback-rate': behaviour.playbackRate === 1 ? null : behaviour.playbackRate,
+    'data-tln-at-end': timing.repeat === 'once' && timing.atEnd === 'fade' ? 'fade' : null,
   })
   const size = media.posters[0] ?? media.clips[0] ?? { width: 16, height: 9 }
   const video = attributes({
-    class: 'tln-clip',
+    class: 'tln-video',
     muted: true,
     loop: timing.repeat === 'loop',
     autoplay: behaviour.autoplayInMarkup,
@@ -37,52 +39,81 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
   })
   return [
     `<div${root}>`,
-    ...emitStill(document, media).map(indent(1)),
+    ...emitPoster(document, media).map(indent(1)),
     `  <video${video}>`,
-    ...listedClips(document, media.clips).map(({ clip, least }) => `    <source${attributes({ src: clip.url, type: typeOf(clip), media: conditionOf(document, least) })}>`),
+    ...listedClips(document, media.clips).map(
+      ({ clip, min }) =>
+        `    <source${attributes({ src: clip.url, type: typeOf(clip), media: conditionOf(document, min) })}>`,
+    ),
     `  </video>`,
     `  <div class="tln-scrim"></div>`,
     `</div>`,
   ].join('\n')
 }
 
-/** Each screen's still in its formats, wide screens first and the lightest file first, since browsers take the first they know; the narrowest JPEG is the one that all can show. */
-function emitStill({ weight }: BackdropDocument, { posters }: HandoffMedia): string[] {
+/**
+ * Each screen's still in its formats, wide screens first and the lightest file first, since
+ * browsers take the first they know; the narrowest JPEG is the one that all can show.
+ */
+function emitPoster({ weight }: BackdropDocument, { posters }: HandoffMedia): string[] {
   const narrowest = posters[posters.length - 1]
   if (!narrowest) return []
   const classes = [...new Set(posters.map((poster) => poster.screenClass))]
-  const fallback = posters.find((poster) => poster.screenClass === narrowest.screenClass && poster.format === 'jpeg') ?? narrowest
-  const image = attributes({ class: 'tln-still', src: fallback.url, width: fallback.width, height: fallback.height, alt: '', decoding: 'async', fetchpriority: 'high' })
+  const fallback =
+    posters.find(
+      (poster) => poster.screenClass === narrowest.screenClass && poster.format === 'jpeg',
+    ) ?? narrowest
+  const image = attributes({
+    class: 'tln-poster',
+    src: fallback.url,
+    width: fallback.width,
+    height: fallback.height,
+    alt: '',
+    decoding: 'async',
+    fetchpriority: 'high',
+  })
   // What stands behind a file that every browser knows and that is no heavier would never be taken.
   const offered = classes.flatMap((screenClass) => {
-    const own = posters.filter((poster) => poster.screenClass === screenClass).sort((a, b) => a.bytes - b.bytes)
+    const own = posters
+      .filter((poster) => poster.screenClass === screenClass)
+      .sort((a, b) => a.bytes - b.bytes)
     const last = own.findIndex((poster) => poster.format === 'jpeg')
     return last < 0 ? own : own.slice(0, last + 1)
   })
-  const sources = offered.filter((poster) => poster !== fallback).map((poster) => {
-    const least = leastWindow(poster.screenClass, classes, false, weight.limits)
-    return `  <source${attributes({ srcset: poster.url, type: `image/${poster.format}`, media: least > 0 ? `(min-width: ${least}px)` : null })}>`
-  })
+  const sources = offered
+    .filter((poster) => poster !== fallback)
+    .map((poster) => {
+      const min = minWindowWidth(poster.screenClass, classes, false, weight.breakpoints)
+      return `  <source${attributes({ srcset: poster.url, type: `image/${poster.format}`, media: min > 0 ? `(min-width: ${min}px)` : null })}>`
+    })
   return ['<picture>', ...sources, `  <img${image}>`, '</picture>']
 }
 
-/** When a source may be fetched: its range of windows, and never under reduced motion when that asks for the still. */
-function conditionOf(document: BackdropDocument, least: number): string | null {
+/**
+ * When a source may be fetched: its range of windows, and never under reduced motion when that asks
+ * for the still.
+ */
+function conditionOf(document: BackdropDocument, min: number): string | null {
   const parts = [
-    ...(least > 0 ? [`(min-width: ${least}px)`] : []),
-    ...(document.behaviour.reducedMotion === 'still' ? ['(prefers-reduced-motion: no-preference)'] : []),
+    ...(min > 0 ? [`(min-width: ${min}px)`] : []),
+    ...(document.behaviour.reducedMotion === 'poster'
+      ? ['(prefers-reduced-motion: no-preference)']
+      : []),
   ]
   return parts.length === 0 ? null : parts.join(' and ')
 }
 
-const indent = (levels: number) => (line: string): string => `${'  '.repeat(levels)}${line}`
+const indent =
+  (levels: number) =>
+  (line: string): string =>
+    `${'  '.repeat(levels)}${line}`
 
 /** The heading, text and button that stand in front. */
 export function emitCopy({ copy }: BackdropDocument): string {
   return [
     '<div class="tln-copy">',
     `  <h1 class="tln-heading">${escapeHtml(copy.heading)}</h1>`,
-    `  <p class="tln-text">${escapeHtml(copy.body)}</p>`,
+    `  <p class="tln-body">${escapeHtml(copy.body)}</p>`,
     `  <a${attributes({ class: 'tln-button', href: copy.button.href || '#' })}>${escapeHtml(copy.button.label)}</a>`,
     '</div>',
   ].join('\n')
@@ -92,8 +123,12 @@ export function emitCopy({ copy }: BackdropDocument): string {
 function emitPause({ behaviour }: BackdropDocument): string {
   if (!behaviour.pauseControl) return ''
   return `<button${attributes({
-    class: 'tln-pause', type: 'button', hidden: true, 'aria-label': 'Pause the background', 'data-tln-pause': 'Pause the background',
-    'data-tln-play': 'Play the background',
+    class: 'tln-pause',
+    type: 'button',
+    hidden: true,
+    'aria-label': 'Pause the background',
+    'data-tln-pause-label': 'Pause the background',
+    'data-tln-play-label': 'Play the background',
   })}></button>`
 }
 
@@ -110,9 +145,27 @@ function emitHeader({ copy }: BackdropDocument): string {
   ].join('\n')
 }
 
-/** The whole region with its copy: what a site pastes. `header` adds the demonstration page's header. */
-export function emitRegion(document: BackdropDocument, media: HandoffMedia, header = false): string {
-  const parts = [emitBackdrop(document, media), ...(header ? [emitHeader(document)] : []), emitCopy(document), emitPause(document)]
-  const inside = parts.filter((part) => part !== '').flatMap((part) => part.split('\n').map(indent(1)))
-  return [`<section class="tln-region${document.fit.scope === 'page' ? ' tln-page' : ''}">`, ...inside, '</section>'].join('\n')
+/**
+ * The whole region with its copy: what a site pastes. `header` adds the demonstration page's
+ * header.
+ */
+export function emitRegion(
+  document: BackdropDocument,
+  media: HandoffMedia,
+  header = false,
+): string {
+  const parts = [
+    emitBackdrop(document, media),
+    ...(header ? [emitHeader(document)] : []),
+    emitCopy(document),
+    emitPause(document),
+  ]
+  const inside = parts
+    .filter((part) => part !== '')
+    .flatMap((part) => part.split('\n').map(indent(1)))
+  return [
+    `<section class="tln-region${document.fit.scope === 'page' ? ' tln-page' : ''}">`,
+    ...inside,
+    '</section>',
+  ].join('\n')
 }

@@ -6,26 +6,50 @@ const size = { width: z.int().min(2), height: z.int().min(2), bytes: z.int().min
 /** `manifest.json` of a delivered folder: what the files are and how they were made. */
 export const manifestSchema = z.object({
   format: z.literal('telon-handoff'),
-  version: z.literal(1),
+  version: z.literal(2),
   name: z.string().describe('Name of the backdrop.'),
   loop: z.object({
     repeat: z.enum(['loop', 'once']),
     seconds: z.number().positive().describe('Length of one loop.'),
     frames: z.int().min(1),
-    frameRate: z.object({ num: z.int().min(1), den: z.int().min(1) }).describe('Frames a second, as a fraction.'),
+    frameRate: z
+      .object({ num: z.int().min(1), den: z.int().min(1) })
+      .describe('Frames a second, as a fraction.'),
     speed: z.number().describe('How much faster than the source it plays.'),
-    cut: z.object({ startSeconds: z.number().min(0), endSeconds: z.number().min(0) }).describe('The part of the source that was used.'),
+    cut: z
+      .object({ startSeconds: z.number().min(0), endSeconds: z.number().min(0) })
+      .describe('The part of the source that was used.'),
   }),
-  seam: z.object({
-    kind: z.enum(['straight', 'blended', 'there-and-back']),
-    overlapSeconds: z.number().min(0).describe('How long a blended seam takes; 0 for the others.'),
-    ratio: z.number().nullable().describe('Difference of last and first frame over the median of consecutive frames, on composed frames: 1 is perfect, up to 1.2 cannot be seen, above 2 is a visible jump. Null for a loop that hardly moves.'),
-    deltaE: z.number().describe('The difference itself: mean ΔE (OKLab × 100) of 32 × 18 cells.'),
-    deliveredRatio: z.number().nullable().describe('The worst ratio of the finished files, decoded again.'),
-  }).nullable().describe('How the loop joins; null for a clip that plays once.'),
+  seam: z
+    .object({
+      kind: z.enum(['straight', 'blended', 'ping-pong']),
+      overlapSeconds: z
+        .number()
+        .min(0)
+        .describe('How long a blended seam takes; 0 for the others.'),
+      ratio: z
+        .number()
+        .nullable()
+        .describe(
+          'Difference of last and first frame over the median of consecutive frames, on composed frames: 1 is perfect, up to 1.2 cannot be seen, above 2 is a visible jump. Null for a loop that hardly moves.',
+        ),
+      deltaE: z.number().describe('The difference itself: mean ΔE (OKLab × 100) of 32 × 18 cells.'),
+      deliveredRatio: z
+        .number()
+        .nullable()
+        .describe('The worst ratio of the finished files, decoded again.'),
+    })
+    .nullable()
+    .describe('How the loop joins; null for a clip that plays once.'),
   poster: z.object({
-    picture: z.enum(['first', 'frame', 'still']).describe('The first output frame, another frame of the clip, or a still of its own.'),
-    swapDeltaE: z.number().describe('Mean ΔE (OKLab × 100) between the still and the first frame, the worst file counting: up to 2 is hardly seen.'),
+    picture: z
+      .enum(['first', 'frame', 'image'])
+      .describe('The first output frame, another frame of the clip, or an image of its own.'),
+    swapDeltaE: z
+      .number()
+      .describe(
+        'Mean ΔE (OKLab × 100) between the still and the first frame, the worst file counting: up to 2 is hardly seen.',
+      ),
     swapWorst: z.number().describe('The same of the worst of 64 × 36 cells.'),
   }),
   clips: z.array(
@@ -33,28 +57,64 @@ export const manifestSchema = z.object({
       path: z.string(),
       screen: z.enum(SCREEN_CLASSES),
       type: z.string().describe('MIME type with the codec string that the bitstream declares.'),
-      budgetBytes: z.int().nullable().describe('What was left of the screen’s budget for the clip, once still, script and style have come; null where a quality was held instead.'),
-      repeats: z.int().min(1).describe('How often the index plays the loop over, so that players need not loop themselves; the data stand once.'),
+      budgetBytes: z
+        .int()
+        .nullable()
+        .describe(
+          'What was left of the screen’s budget for the clip, once still, script and style have come; null where a quality was held instead.',
+        ),
+      repeats: z
+        .int()
+        .min(1)
+        .describe(
+          'How often the index plays the loop over, so that players need not loop themselves; the data stand once.',
+        ),
       seamRatio: z.number().nullable().describe('As `seam.ratio`, on this file decoded again.'),
-      ssim: z.number().nullable().describe('Mean luma similarity (SSIM) of frames spread over the loop, decoded again, to the frames that were encoded.'),
+      ssim: z
+        .number()
+        .nullable()
+        .describe(
+          'Mean luma similarity (SSIM) of frames spread over the loop, decoded again, to the frames that were encoded.',
+        ),
       worstSsim: z.number().nullable().describe('The same of the worst of these frames.'),
-      psnr: z.number().nullable().describe('Their mean peak signal to noise ratio, luma, in decibels.'),
+      psnr: z
+        .number()
+        .nullable()
+        .describe('Their mean peak signal to noise ratio, luma, in decibels.'),
       seconds: z.number().describe('Seconds the encode took.'),
       passes: z.int().min(1).describe('Passes it took after the probe.'),
       ...size,
     }),
   ),
-  posters: z.array(z.object({
-    path: z.string(), screen: z.enum(SCREEN_CLASSES), type: z.enum(['image/avif', 'image/webp', 'image/jpeg']), ceilingBytes: z.int(),
-    ssim: z.number().describe('Luma similarity to the picture it was made from.'), swapDeltaE: z.number(), ...size,
-  })),
-  firstVisit: z.array(z.object({
-    screen: z.enum(SCREEN_CLASSES), stillBytes: z.int(), clipBytes: z.int(), pageBytes: z.int(), bytes: z.int(), budgetBytes: z.int(),
-  })).describe('The most that a first visit takes on each class of screens: still, clip, script and style (these two compressed).'),
+  posters: z.array(
+    z.object({
+      path: z.string(),
+      screen: z.enum(SCREEN_CLASSES),
+      type: z.enum(['image/avif', 'image/webp', 'image/jpeg']),
+      maxBytes: z.int(),
+      ssim: z.number().describe('Luma similarity to the picture it was made from.'),
+      swapDeltaE: z.number(),
+      ...size,
+    }),
+  ),
+  firstVisit: z
+    .array(
+      z.object({
+        screen: z.enum(SCREEN_CLASSES),
+        posterBytes: z.int(),
+        clipBytes: z.int(),
+        pageBytes: z.int(),
+        bytes: z.int(),
+        budgetBytes: z.int(),
+      }),
+    )
+    .describe(
+      'The most that a first visit takes on each class of screens: still, clip, script and style (these two compressed).',
+    ),
   behaviour: z.object({
-    phone: z.enum(['play', 'still']),
-    reducedMotion: z.enum(['play', 'still']),
-    dataSaver: z.enum(['play', 'still']),
+    phone: z.enum(['play', 'poster']),
+    reducedMotion: z.enum(['play', 'poster']),
+    dataSaver: z.enum(['play', 'poster']),
     pauseControl: z.boolean(),
   }),
   files: z.array(z.string()).describe('Every file of the folder, by path.'),
@@ -62,7 +122,10 @@ export const manifestSchema = z.object({
 
 export type Manifest = z.infer<typeof manifestSchema>
 
-/** The JSON Schema of `manifest.json` (draft 2020-12); `docs/schema/manifest.schema.json` is made from it. */
+/**
+ * The JSON Schema of `manifest.json` (draft 2020-12); `docs/schema/manifest.schema.json` is made
+ * from it.
+ */
 export function manifestJsonSchema(): object {
   return z.toJSONSchema(manifestSchema)
 }

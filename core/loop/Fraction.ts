@@ -15,11 +15,16 @@ const BROADCAST_RATES: readonly Fraction[] = [
   { num: 60000, den: 1001 },
 ]
 
-/** A measured frame rate as the fraction it most likely stands for: whole, broadcast (…/1001), or thousandths. */
+/**
+ * A measured frame rate as the fraction it most likely stands for: whole, broadcast (…/1001), or
+ * thousandths.
+ */
 export function nearestRate(framesPerSecond: number): Fraction {
   const whole = Math.round(framesPerSecond)
   if (whole > 0 && Math.abs(framesPerSecond - whole) < 0.01) return { num: whole, den: 1 }
-  const broadcast = BROADCAST_RATES.find((rate) => Math.abs(toNumber(rate) - framesPerSecond) < 0.01)
+  const broadcast = BROADCAST_RATES.find(
+    (rate) => Math.abs(toNumber(rate) - framesPerSecond) < 0.01,
+  )
   return broadcast ?? { num: Math.max(1, Math.round(framesPerSecond * 1000)), den: 1000 }
 }
 

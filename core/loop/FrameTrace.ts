@@ -10,11 +10,12 @@ const MOMENT_BYTES = TRACE_CELLS * 3
 /** Moments a second that are kept: the search needs no more, and refines on frames. */
 const TRACE_RATE = 10
 /** At most so many moments are kept: longer clips are looked at less often. */
-const MOST_MOMENTS = 9000
+const MAX_MOMENTS = 9000
 
 /**
- * A clip as a list of small descriptions, about ten a second: what the search for loops compares. Kept with the source after it was measured, so
- * that no search decodes the whole clip again. One byte for lightness and each opponent axis of a cell; a step is 0.4 of ΔE 1.
+ * A clip as a list of small descriptions, about ten a second: what the search for loops compares.
+ * Kept with the source after it was measured, so that no search decodes the whole clip again. One
+ * byte for lightness and each opponent axis of a cell; a step is 0.4 of ΔE 1.
  */
 export interface FrameTrace {
   /** When each moment is shown, in seconds, rising. */
@@ -25,7 +26,7 @@ export interface FrameTrace {
 
 /** The least distance of two kept moments in seconds, for a clip of this length. */
 export function traceStep(durationSeconds: number): number {
-  return Math.max(1 / TRACE_RATE, durationSeconds / MOST_MOMENTS)
+  return Math.max(1 / TRACE_RATE, durationSeconds / MAX_MOMENTS)
 }
 
 const byte = (value: number): number => Math.min(255, Math.max(0, Math.round(value)))
@@ -64,7 +65,10 @@ export class TraceBuilder {
   }
 
   finish(): FrameTrace {
-    return { seconds: Float64Array.from(this.seconds), cells: this.cells.slice(0, this.seconds.length * MOMENT_BYTES) }
+    return {
+      seconds: Float64Array.from(this.seconds),
+      cells: this.cells.slice(0, this.seconds.length * MOMENT_BYTES),
+    }
   }
 }
 
@@ -81,14 +85,29 @@ export function traceDistance({ cells }: FrameTrace, i: number, j: number): numb
   return (sum * 100) / 255 / TRACE_CELLS
 }
 
-/** Mean ΔE between how the picture moves on after moment `i` and after moment `j`: the difference of their differences to the next moment. */
+/**
+ * Mean ΔE between how the picture moves on after moment `i` and after moment `j`: the difference of
+ * their differences to the next moment.
+ */
 export function traceVelocityDistance({ cells }: FrameTrace, i: number, j: number): number {
   let sum = 0
   const [a, b] = [i * MOMENT_BYTES, j * MOMENT_BYTES]
   for (let at = 0; at < MOMENT_BYTES; at += 3) {
-    const l = cells[a + at + MOMENT_BYTES]! - cells[a + at]! - cells[b + at + MOMENT_BYTES]! + cells[b + at]!
-    const u = cells[a + at + 1 + MOMENT_BYTES]! - cells[a + at + 1]! - cells[b + at + 1 + MOMENT_BYTES]! + cells[b + at + 1]!
-    const v = cells[a + at + 2 + MOMENT_BYTES]! - cells[a + at + 2]! - cells[b + at + 2 + MOMENT_BYTES]! + cells[b + at + 2]!
+    const l =
+      cells[a + at + MOMENT_BYTES]! -
+      cells[a + at]! -
+      cells[b + at + MOMENT_BYTES]! +
+      cells[b + at]!
+    const u =
+      cells[a + at + 1 + MOMENT_BYTES]! -
+      cells[a + at + 1]! -
+      cells[b + at + 1 + MOMENT_BYTES]! +
+      cells[b + at + 1]!
+    const v =
+      cells[a + at + 2 + MOMENT_BYTES]! -
+      cells[a + at + 2]! -
+      cells[b + at + 2 + MOMENT_BYTES]! +
+      cells[b + at + 2]!
     sum += Math.sqrt(l * l + u * u + v * v)
   }
   return (sum * 100) / 255 / TRACE_CELLS
@@ -96,7 +115,10 @@ export function traceVelocityDistance({ cells }: FrameTrace, i: number, j: numbe
 
 const MAGIC = 'TLTR'
 
-/** A trace as bytes: `TLTR`, version 1, cells across and down (a byte each), a zero, the count (32 bits), times in milliseconds (32 bits each), cells. */
+/**
+ * A trace as bytes: `TLTR`, version 1, cells across and down (a byte each), a zero, the count (32
+ * bits), times in milliseconds (32 bits each), cells.
+ */
 export function encodeTrace({ seconds, cells }: FrameTrace): Uint8Array<ArrayBuffer> {
   const writer = new ByteWriter()
   writer.tag(MAGIC)
@@ -107,13 +129,23 @@ export function encodeTrace({ seconds, cells }: FrameTrace): Uint8Array<ArrayBuf
   return writer.finish()
 }
 
-/** Reads `encodeTrace`'s bytes. Throws ContainerError `media/bad-value` for anything else, `media/bad-size` where the length does not fit the count. */
+/**
+ * Reads `encodeTrace`'s bytes. Throws ContainerError `media/bad-value` for anything else,
+ * `media/bad-size` where the length does not fit the count.
+ */
 export function decodeTrace(bytes: Uint8Array): FrameTrace {
   const reader = new ByteReader(bytes)
-  const known = reader.remaining >= 12 && reader.tag() === MAGIC && reader.u8() === 1 && reader.u8() === CELLS_ACROSS && reader.u8() === CELLS_DOWN && reader.u8() === 0
+  const known =
+    reader.remaining >= 12 &&
+    reader.tag() === MAGIC &&
+    reader.u8() === 1 &&
+    reader.u8() === CELLS_ACROSS &&
+    reader.u8() === CELLS_DOWN &&
+    reader.u8() === 0
   if (!known) throw new ContainerError('media/bad-value', { subject: 'trace' })
   const count = reader.u32()
-  if (reader.remaining !== count * (4 + MOMENT_BYTES)) throw new ContainerError('media/bad-size', { subject: 'trace' })
+  if (reader.remaining !== count * (4 + MOMENT_BYTES))
+    throw new ContainerError('media/bad-size', { subject: 'trace' })
   const seconds = Float64Array.from({ length: count }, () => reader.u32() / 1000)
   return { seconds, cells: reader.raw(count * MOMENT_BYTES).slice() }
 }

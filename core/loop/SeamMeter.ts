@@ -3,10 +3,15 @@ import { descriptionDistance } from '../picture/describeI420'
 import { seamRatio } from '../picture/frameDifference'
 import { comparedFrames } from './comparedFrames'
 
-/** Steps between neighbouring frames that are measured: their median hardly changes with more. They begin at frames that are compared anyway, so that few have to be copied. */
-const MOST_STEPS = 24
+/**
+ * Steps between neighbouring frames that are measured: their median hardly changes with more. They
+ * begin at frames that are compared anyway, so that few have to be copied.
+ */
+const MAX_STEPS = 24
 
-/** How well a loop joins: the difference of its last and first frame, and that over the median step. */
+/**
+ * How well a loop joins: the difference of its last and first frame, and that over the median step.
+ */
 export interface JoinFigure {
   /** Null for a loop without motion. */
   readonly ratio: number | null
@@ -14,7 +19,10 @@ export interface JoinFigure {
   readonly deltaE: number
 }
 
-/** Measures a loop's join on its frames as they pass by in order. Of long loops it looks at evenly spread pairs of neighbours, always the same ones. */
+/**
+ * Measures a loop's join on its frames as they pass by in order. Of long loops it looks at evenly
+ * spread pairs of neighbours, always the same ones.
+ */
 export class SeamMeter {
   private readonly count: number
   private readonly pairs = new Set<number>()
@@ -25,7 +33,7 @@ export class SeamMeter {
   /** `count` frames make the loop. */
   constructor(count: number) {
     this.count = count
-    for (const k of comparedFrames(count, MOST_STEPS)) if (k < count - 1) this.pairs.add(k)
+    for (const k of comparedFrames(count, MAX_STEPS)) if (k < count - 1) this.pairs.add(k)
   }
 
   /** Whether frame `k` is to be described. */
@@ -35,17 +43,31 @@ export class SeamMeter {
 
   /** Takes the description of frame `k`. */
   see(k: number, cells: readonly Oklab[]): void {
-    if (this.last && this.last.k === k - 1 && this.pairs.has(k - 1)) this.steps.push(descriptionDistance(this.last.cells, cells))
+    if (this.last && this.last.k === k - 1 && this.pairs.has(k - 1))
+      this.steps.push(descriptionDistance(this.last.cells, cells))
     this.first ??= cells
     this.last = { k, cells }
   }
 
-  /** The figure; null before the last frame was seen. `join` measures another join against the loop's own steps. */
-  figure(join?: { readonly last: readonly Oklab[]; readonly first: readonly Oklab[] }): JoinFigure | null {
-    const ends = join ?? (this.first && this.last?.k === this.count - 1 ? { last: this.last.cells, first: this.first } : null)
+  /**
+   * The figure; null before the last frame was seen. `join` measures another join against the
+   * loop's own steps.
+   */
+  figure(join?: {
+    readonly last: readonly Oklab[]
+    readonly first: readonly Oklab[]
+  }): JoinFigure | null {
+    const ends =
+      join ??
+      (this.first && this.last?.k === this.count - 1
+        ? { last: this.last.cells, first: this.first }
+        : null)
     if (!ends) return null
     const deltaE = descriptionDistance(ends.last, ends.first)
     const ratio = seamRatio(deltaE, this.steps)
-    return { ratio: ratio === null ? null : Math.round(ratio * 100) / 100, deltaE: Math.round(deltaE * 100) / 100 }
+    return {
+      ratio: ratio === null ? null : Math.round(ratio * 100) / 100,
+      deltaE: Math.round(deltaE * 100) / 100,
+    }
   }
 }

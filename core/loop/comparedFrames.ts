@@ -2,11 +2,14 @@
 const GOLDEN = 0.618_033_988_749_895
 
 /**
- * The frames of a loop that are looked at where not all are: the first, the last, and one in each of about `most` equal stretches, each time elsewhere in it. Encoders boost frames at
- * regular intervals: a regular sample would see only those, or none of them.
+ * The frames of a loop that are looked at where not all are: the first, the last, and one in each
+ * of about `most` equal stretches, each time elsewhere in it. Encoders boost frames at regular
+ * intervals: a regular sample would see only those, or none of them.
  */
-export function comparedFrames(count: number, most: number): ReadonlySet<number> {
-  if (count <= most) return new Set(Array.from({ length: count }, (_, k) => k))
-  const places = Array.from({ length: most }, (_, index) => Math.floor(((index + ((index * GOLDEN) % 1)) * count) / most))
+export function comparedFrames(count: number, max: number): ReadonlySet<number> {
+  if (count <= max) return new Set(Array.from({ length: count }, (_, k) => k))
+  const places = Array.from({ length: max }, (_, index) =>
+    Math.floor(((index + ((index * GOLDEN) % 1)) * count) / max),
+  )
   return new Set([0, ...places, count - 1])
 }

@@ -4,8 +4,8 @@ import { traceDistance, traceVelocityDistance, type FrameTrace } from './FrameTr
 export interface LoopRange {
   readonly from: number
   readonly to: number
-  readonly least: number
-  readonly most: number
+  readonly min: number
+  readonly max: number
 }
 
 /** A pair of moments that look alike and go on alike: `[start, end)` makes a loop. */
@@ -16,17 +16,28 @@ export interface LoopCandidate {
   readonly cost: number
 }
 
-/** What the continuation counts against the picture: motion that turns at the join is seen as well as a jump. */
+/**
+ * What the continuation counts against the picture: motion that turns at the join is seen as well
+ * as a jump.
+ */
 const LAMBDA = 1
-/** Loops nearer to each other than this at both ends are one loop. Source: docs/method.md, "Seam". */
+/**
+ * Loops nearer to each other than this at both ends are one loop. Source: docs/method.md, "Seam".
+ */
 const DISTINCT_SECONDS = 0.5
 
 /**
- * The best joins within a range, best first, distinct by half a second. Compares every pair of moments whose distance is allowed; keeps only what
- * could still be among the best, so memory does not grow with the number of pairs. `onProgress` is told the share done (0 to 1) now and then and may throw to stop.
- * Source: docs/method.md, "Seam", search.
+ * The best joins within a range, best first, distinct by half a second. Compares every pair of
+ * moments whose distance is allowed; keeps only what could still be among the best, so memory does
+ * not grow with the number of pairs. `onProgress` is told the share done (0 to 1) now and then and
+ * may throw to stop. Source: docs/method.md, "Seam", search.
  */
-export function findLoops(trace: FrameTrace, range: LoopRange, count: number, onProgress: (done: number) => void = () => undefined): LoopCandidate[] {
+export function findLoops(
+  trace: FrameTrace,
+  range: LoopRange,
+  count: number,
+  onProgress: (done: number) => void = () => undefined,
+): LoopCandidate[] {
   const { seconds } = trace
   // The last moment has no next one to tell how it goes on.
   const last = seconds.length - 1
@@ -36,8 +47,8 @@ export function findLoops(trace: FrameTrace, range: LoopRange, count: number, on
     if (seconds[i]! < range.from - 1e-6) continue
     for (let j = i + 1; j < last; j++) {
       const length = seconds[j]! - seconds[i]!
-      if (length < range.least - 1e-6) continue
-      if (length > range.most + 1e-6 || seconds[j]! > range.to + 1e-6) break
+      if (length < range.min - 1e-6) continue
+      if (length > range.max + 1e-6 || seconds[j]! > range.to + 1e-6) break
       const limit = best.length < count ? Infinity : best[best.length - 1]!.cost
       const position = traceDistance(trace, i, j)
       // Most pairs are out by their position alone.
@@ -51,14 +62,21 @@ export function findLoops(trace: FrameTrace, range: LoopRange, count: number, on
 }
 
 /** Whether two loops are the same to the eye. */
-export function isSameLoop(one: Pick<LoopCandidate, 'start' | 'end'>, other: Pick<LoopCandidate, 'start' | 'end'>): boolean {
-  return Math.abs(one.start - other.start) < DISTINCT_SECONDS && Math.abs(one.end - other.end) < DISTINCT_SECONDS
+export function isSameLoop(
+  one: Pick<LoopCandidate, 'start' | 'end'>,
+  other: Pick<LoopCandidate, 'start' | 'end'>,
+): boolean {
+  return (
+    Math.abs(one.start - other.start) < DISTINCT_SECONDS &&
+    Math.abs(one.end - other.end) < DISTINCT_SECONDS
+  )
 }
 
 /** Puts a candidate in its place; of those that are the same loop only the best stays. */
 function keep(best: LoopCandidate[], candidate: LoopCandidate, count: number): void {
   if (best.some((held) => held.cost <= candidate.cost && isSameLoop(held, candidate))) return
-  for (let at = best.length - 1; at >= 0; at--) if (isSameLoop(best[at]!, candidate)) best.splice(at, 1)
+  for (let at = best.length - 1; at >= 0; at--)
+    if (isSameLoop(best[at]!, candidate)) best.splice(at, 1)
   const place = best.findIndex((held) => held.cost > candidate.cost)
   best.splice(place === -1 ? best.length : place, 0, candidate)
   if (best.length > count) best.length = count
@@ -79,20 +97,29 @@ export interface RefinedLoop {
 }
 
 /**
- * Moves both ends of a loop to the frames nearby that join best: the frame shown first and the one that would come after the last must be alike,
- * and so must their neighbours. `starts` and `ends` are runs of frames in order; null where no pair keeps to the lengths allowed.
+ * Moves both ends of a loop to the frames nearby that join best: the frame shown first and the one
+ * that would come after the last must be alike, and so must their neighbours. `starts` and `ends`
+ * are runs of frames in order; null where no pair keeps to the lengths allowed.
  */
 export function refineLoop<T>(
-  starts: readonly DescribedFrame<T>[], ends: readonly DescribedFrame<T>[], distance: (one: T, other: T) => number, { least, most }: Pick<LoopRange, 'least' | 'most'>,
+  starts: readonly DescribedFrame<T>[],
+  ends: readonly DescribedFrame<T>[],
+  distance: (one: T, other: T) => number,
+  { min, max }: Pick<LoopRange, 'min' | 'max'>,
 ): RefinedLoop | null {
   let best: (RefinedLoop & { cost: number }) | null = null
   for (let i = 1; i + 1 < starts.length; i++) {
     for (let j = 1; j + 1 < ends.length; j++) {
       const length = ends[j]!.seconds - starts[i]!.seconds
-      if (length < least - 1e-6 || length > most + 1e-6) continue
+      if (length < min - 1e-6 || length > max + 1e-6) continue
       const jump = distance(starts[i]!.description, ends[j]!.description)
-      const cost = jump + (distance(starts[i - 1]!.description, ends[j - 1]!.description) + distance(starts[i + 1]!.description, ends[j + 1]!.description)) / 2
-      if (!best || cost < best.cost) best = { start: starts[i]!.seconds, end: ends[j]!.seconds, jump, cost }
+      const cost =
+        jump +
+        (distance(starts[i - 1]!.description, ends[j - 1]!.description) +
+          distance(starts[i + 1]!.description, ends[j + 1]!.description)) /
+          2
+      if (!best || cost < best.cost)
+        best = { start: starts[i]!.seconds, end: ends[j]!.seconds, jump, cost }
     }
   }
   return best && { start: best.start, end: best.end, jump: best.jump }

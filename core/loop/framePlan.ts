@@ -10,7 +10,7 @@ export interface Cut {
 
 /** How the end of a loop meets its start. */
 export interface Seam {
-  readonly kind: 'straight' | 'blended' | 'there-and-back'
+  readonly kind: 'straight' | 'blended' | 'ping-pong'
   /** How long a blended seam takes, in seconds of the loop; the other kinds have no use for it. */
   readonly overlapSeconds: number
 }
@@ -26,7 +26,10 @@ export interface LoopSettings {
   readonly blendFrames: boolean
 }
 
-/** What is seen at a moment of the source: a frame, and with frame blending a share (0 to 1) of the one after it. */
+/**
+ * What is seen at a moment of the source: a frame, and with frame blending a share (0 to 1) of the
+ * one after it.
+ */
 export interface Moment {
   readonly frame: number
   readonly next: number
@@ -41,23 +44,41 @@ export interface PlannedFrame {
   readonly weight: number
 }
 
-/** Frames of the cut at the output rate, before the seam takes or adds any: `round((end − start)·f/s)`, at least one. Source: docs/method.md, "Time". */
-export function cutFrames({ cut, speed, frameRate }: Pick<LoopSettings, 'cut' | 'speed' | 'frameRate'>): number {
-  return Math.max(1, Math.round(((cut.end - cut.start) * frameRate.num) / (cut.timescale * frameRate.den * speed)))
+/**
+ * Frames of the cut at the output rate, before the seam takes or adds any: `round((end −
+ * start)·f/s)`, at least one. Source: docs/method.md, "Time".
+ */
+export function cutFrames({
+  cut,
+  speed,
+  frameRate,
+}: Pick<LoopSettings, 'cut' | 'speed' | 'frameRate'>): number {
+  return Math.max(
+    1,
+    Math.round(((cut.end - cut.start) * frameRate.num) / (cut.timescale * frameRate.den * speed)),
+  )
 }
 
-/** Output frames over which a blended seam runs: less than half of the cut, so that at least its last frame is unmixed; 0 for the other kinds. */
+/**
+ * Output frames over which a blended seam runs: less than half of the cut, so that at least its
+ * last frame is unmixed; 0 for the other kinds.
+ */
 export function overlapFrames(settings: Omit<LoopSettings, 'blendFrames'>): number {
   const { seam, frameRate } = settings
   if (seam.kind !== 'blended') return 0
-  const most = Math.floor((cutFrames(settings) - 1) / 2)
-  return Math.min(most, Math.max(1, Math.round(seam.overlapSeconds * toNumber(frameRate))))
+  const max = Math.floor((cutFrames(settings) - 1) / 2)
+  return Math.min(max, Math.max(1, Math.round(seam.overlapSeconds * toNumber(frameRate))))
 }
 
-/** How many frames the loop has: the cut's, less the overlap of a blended seam, or there and back without showing an end twice. */
+/**
+ * How many frames the loop has: the cut's, less the overlap of a blended seam, or there and back
+ * without showing an end twice.
+ */
 export function frameCount(settings: Omit<LoopSettings, 'blendFrames'>): number {
   const frames = cutFrames(settings)
-  return settings.seam.kind === 'there-and-back' ? Math.max(1, 2 * frames - 2) : frames - overlapFrames(settings)
+  return settings.seam.kind === 'ping-pong'
+    ? Math.max(1, 2 * frames - 2)
+    : frames - overlapFrames(settings)
 }
 
 /** Length of the loop in seconds: its frames over its rate, so exactly what is delivered. */
@@ -65,16 +86,29 @@ export function loopSeconds(settings: Omit<LoopSettings, 'blendFrames'>): number
   return frameCount(settings) / toNumber(settings.frameRate)
 }
 
-/** The weight of the start over the end at `u` (0 to 1) of a blended seam: rises without a jump in speed. Source: docs/method.md, "Seam". */
+/**
+ * The weight of the start over the end at `u` (0 to 1) of a blended seam: rises without a jump in
+ * speed. Source: docs/method.md, "Seam".
+ */
 export function blendWeight(u: number): number {
   return u * u * (3 - 2 * u)
 }
 
-/** Shares nearer to a whole frame than this are that frame: nobody sees the difference, and nothing is composed for it. */
-const LEAST_SHARE = 1 / 64
+/**
+ * Shares nearer to a whole frame than this are that frame: nobody sees the difference, and nothing
+ * is composed for it.
+ */
+const MIN_SHARE = 1 / 64
 
-/** What the source shows `j` output frames after the start of the cut: the last frame at or before `start + j·s/f`. */
-export function momentAt(settings: LoopSettings, presentation: Pick<Presentation, 'times' | 'timescale'>, j: number): Moment {
+/**
+ * What the source shows `j` output frames after the start of the cut: the last frame at or before
+ * `start + j·s/f`.
+ */
+export function momentAt(
+  settings: LoopSettings,
+  presentation: Pick<Presentation, 'times' | 'timescale'>,
+  j: number,
+): Moment {
   const { cut, speed, frameRate, blendFrames } = settings
   const step = (speed * presentation.timescale * frameRate.den) / frameRate.num
   const ticks = (cut.start * presentation.timescale) / cut.timescale + j * step
@@ -85,31 +119,54 @@ export function momentAt(settings: LoopSettings, presentation: Pick<Presentation
   // Only where the source has fewer frames than are shown is there anything to fill in.
   if (!blendFrames || after === undefined || after - at <= step * 1.01) return whole
   const share = (ticks - at) / (after - at)
-  if (share < LEAST_SHARE) return whole
-  return share > 1 - LEAST_SHARE ? { frame: frame + 1, next: frame + 1, share: 0 } : { frame, next: frame + 1, share }
+  if (share < MIN_SHARE) return whole
+  return share > 1 - MIN_SHARE
+    ? { frame: frame + 1, next: frame + 1, share: 0 }
+    : { frame, next: frame + 1, share }
 }
 
 /**
- * Output frame `k` of the loop. Any whole `k`: adding the loop's length changes nothing. Of a blended seam of `X` frames in
- * a loop of `N`, frame `k < X` shows the cut's frame `k` over its frame `N + k`. Source: docs/method.md, "Seam".
+ * Output frame `k` of the loop. Any whole `k`: adding the loop's length changes nothing. Of a
+ * blended seam of `X` frames in a loop of `N`, frame `k < X` shows the cut's frame `k` over its
+ * frame `N + k`. Source: docs/method.md, "Seam".
  */
-export function plannedFrame(settings: LoopSettings, presentation: Pick<Presentation, 'times' | 'timescale'>, k: number): PlannedFrame {
+export function plannedFrame(
+  settings: LoopSettings,
+  presentation: Pick<Presentation, 'times' | 'timescale'>,
+  k: number,
+): PlannedFrame {
   const count = frameCount(settings)
   const at = ((k % count) + count) % count
-  const alone = (j: number): PlannedFrame => ({ show: momentAt(settings, presentation, j), under: null, weight: 1 })
+  const alone = (j: number): PlannedFrame => ({
+    show: momentAt(settings, presentation, j),
+    under: null,
+    weight: 1,
+  })
   const overlap = overlapFrames(settings)
-  if (settings.seam.kind === 'there-and-back') return alone(at < cutFrames(settings) ? at : count - at)
+  if (settings.seam.kind === 'ping-pong') return alone(at < cutFrames(settings) ? at : count - at)
   if (at >= overlap) return alone(at)
   // At weight 0 only what lies under it is seen; that both are named keeps their order rising.
-  return { show: momentAt(settings, presentation, at), under: momentAt(settings, presentation, count + at), weight: blendWeight(at / overlap) }
+  return {
+    show: momentAt(settings, presentation, at),
+    under: momentAt(settings, presentation, count + at),
+    weight: blendWeight(at / overlap),
+  }
 }
 
 /** Every output frame of the loop in order. */
-export function framePlan(settings: LoopSettings, presentation: Pick<Presentation, 'times' | 'timescale'>): PlannedFrame[] {
-  return Array.from({ length: frameCount(settings) }, (_, k) => plannedFrame(settings, presentation, k))
+export function framePlan(
+  settings: LoopSettings,
+  presentation: Pick<Presentation, 'times' | 'timescale'>,
+): PlannedFrame[] {
+  return Array.from({ length: frameCount(settings) }, (_, k) =>
+    plannedFrame(settings, presentation, k),
+  )
 }
 
-/** Where the first output frame lies, in seconds of the source: the cut's start, or the start of the overlap at its end. */
+/**
+ * Where the first output frame lies, in seconds of the source: the cut's start, or the start of the
+ * overlap at its end.
+ */
 export function firstFrameSeconds(settings: LoopSettings): number {
   const { cut, speed, frameRate, seam } = settings
   const j = seam.kind === 'blended' && overlapFrames(settings) > 0 ? frameCount(settings) : 0
@@ -123,11 +180,14 @@ export function sourceSeconds(settings: LoopSettings, seconds: number): number {
   const length = loopSeconds(settings)
   const within = length > 0 ? ((seconds % length) + length) % length : 0
   const turn = (cutFrames(settings) - 1) / toNumber(settings.frameRate)
-  const forward = settings.seam.kind === 'there-and-back' && within > turn ? 2 * turn - within : within
+  const forward = settings.seam.kind === 'ping-pong' && within > turn ? 2 * turn - within : within
   return start + forward * speed
 }
 
-/** When the loop shows a moment of the source, in seconds of the loop; null for moments outside of the cut. The inverse of `sourceSeconds`, as far as the loop goes forward. */
+/**
+ * When the loop shows a moment of the source, in seconds of the loop; null for moments outside of
+ * the cut. The inverse of `sourceSeconds`, as far as the loop goes forward.
+ */
 export function loopMoment(settings: LoopSettings, seconds: number): number | null {
   const { cut, speed } = settings
   const [start, end] = [cut.start / cut.timescale, cut.end / cut.timescale]
@@ -139,13 +199,17 @@ export function loopMoment(settings: LoopSettings, seconds: number): number | nu
 }
 
 /** The least length of a cut, in source frames. */
-const LEAST_FRAMES = 2
+const MIN_FRAMES = 2
 
 /**
- * A cut with both ends laid on frames of the source, in order, inside `[0, length]`, and long enough to move.
- * `moved` says which end gives way when they meet.
+ * A cut with both ends laid on frames of the source, in order, inside `[0, length]`, and long
+ * enough to move. `moved` says which end gives way when they meet.
  */
-export function snapCut(cut: Cut, presentation: Presentation, moved: 'start' | 'end' | 'both'): Cut {
+export function snapCut(
+  cut: Cut,
+  presentation: Presentation,
+  moved: 'start' | 'end' | 'both',
+): Cut {
   const scale = presentation.timescale / cut.timescale
   const boundaries = [...presentation.times, presentation.length]
   const nearest = (ticks: number): number => {
@@ -156,11 +220,11 @@ export function snapCut(cut: Cut, presentation: Presentation, moved: 'start' | '
   const last = boundaries.length - 1
   let start = Math.min(nearest(cut.start * scale), last)
   let end = nearest(cut.end * scale)
-  const least = Math.min(LEAST_FRAMES, last)
-  if (end - start < least) {
-    if (moved === 'start') start = Math.max(0, end - least)
-    end = Math.min(last, Math.max(end, start + least))
-    start = Math.min(start, end - least)
+  const min = Math.min(MIN_FRAMES, last)
+  if (end - start < min) {
+    if (moved === 'start') start = Math.max(0, end - min)
+    end = Math.min(last, Math.max(end, start + min))
+    start = Math.min(start, end - min)
   }
   return { timescale: presentation.timescale, start: boundaries[start]!, end: boundaries[end]! }
 }

@@ -1,19 +1,32 @@
 import { toNumber, type Fraction } from './Fraction'
 
-/** How long a file plays before the player itself must loop, which is when the pause is seen: several minutes. */
+/**
+ * How long a file plays before the player itself must loop, which is when the pause is seen:
+ * several minutes.
+ */
 const PLAYED_SECONDS = 180
-/** Bytes that each listed frame takes in the index. It may take this share of the data; of small files a larger one, up to what no visitor waits for. */
+/**
+ * Bytes that each listed frame takes in the index. It may take this share of the data; of small
+ * files a larger one, up to what no visitor waits for.
+ */
 const INDEX_BYTES_PER_FRAME = 4
-const MOST_INDEX_SHARE = 0.05
-const MOST_SMALL_SHARE = 0.12
+const MAX_INDEX_SHARE = 0.05
+const MAX_SMALL_SHARE = 0.12
 const SMALL_INDEX_BYTES = 16_000
 
 /**
- * How often a delivered file's index lists a loop of `frames` frames: enough to play for three minutes, unless that index would take more than a twentieth of `dataBytes`, or of a small
- * file more than an eighth. At least twice, so that every other join is smooth whatever the loop.
+ * How often a delivered file's index lists a loop of `frames` frames: enough to play for three
+ * minutes, unless that index would take more than a twentieth of `dataBytes`, or of a small file
+ * more than an eighth. At least twice, so that every other join is smooth whatever the loop.
  */
 export function loopRepeats(frames: number, frameRate: Fraction, dataBytes: number): number {
   const wanted = Math.ceil((PLAYED_SECONDS * toNumber(frameRate)) / frames)
-  const affordable = Math.floor(Math.max(Math.min(SMALL_INDEX_BYTES, dataBytes * MOST_SMALL_SHARE), dataBytes * MOST_INDEX_SHARE) / (frames * INDEX_BYTES_PER_FRAME))
+  const affordable = Math.floor(
+    Math.max(
+      Math.min(SMALL_INDEX_BYTES, dataBytes * MAX_SMALL_SHARE),
+      dataBytes * MAX_INDEX_SHARE,
+    ) /
+      (frames * INDEX_BYTES_PER_FRAME),
+  )
   return Math.max(2, Math.min(wanted, affordable))
 }

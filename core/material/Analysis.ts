@@ -6,8 +6,9 @@ const ends = z.object({ startMs: ms, endMs: ms })
 const place = z.object({ x: figure(), y: figure(), width: figure(), height: figure() })
 
 /**
- * What the frames of a source tell, measured once on import and stored with it. Times in milliseconds from the first frame shown;
- * of `black`, `still` and `fade`, `startMs` is where the beginning's run ends and `endMs` where the end's run begins.
+ * What the frames of a source tell, measured once on import and stored with it. Times in
+ * milliseconds from the first frame shown; of `black`, `still` and `fade`, `startMs` is where the
+ * beginning's run ends and `endMs` where the end's run begins.
  */
 export const analysisSchema = z.object({
   version: z.literal(1),
@@ -31,24 +32,37 @@ export const analysisSchema = z.object({
   fade: ends,
   flashes: z.object({ most: count(), ms }),
   marks: z.array(place).max(20),
-  /** The picture within black bars, in shares of the whole; null where there are none, or where it was not looked for. */
+  /**
+   * The picture within black bars, in shares of the whole; null where there are none, or where it
+   * was not looked for.
+   */
   bars: place.nullable().default(null),
   sharpness: figure(),
   halfShare: figure(),
   palette: z.array(z.object({ hex: z.string().max(9), share: share() })).max(8),
-  /** The part without cards, black, fades, held frames and cuts; null where it is the whole clip. */
+  /**
+   * The part without cards, black, fades, held frames and cuts; null where it is the whole clip.
+   */
   usable: ends.nullable(),
-  /** What the same pictures take as H.264, encoded once to know; null unless the source is a sequence of pictures. */
+  /**
+   * What the same pictures take as H.264, encoded once to know; null unless the source is a
+   * sequence of pictures.
+   */
   asVideoBytes: count().nullable(),
 })
 
 export type Analysis = z.infer<typeof analysisSchema>
 
-/** How lively a clip is behind copy. Bounds calibrated on the demo clips: ΔE a second, the median over the usable part. */
+/**
+ * How lively a clip is behind copy. Bounds calibrated on the demo clips: ΔE a second, the median
+ * over the usable part.
+ */
 const LIVELY_FROM = 12
 export const BUSY_FROM = 45
 
 /** `calm`, `lively` or `busy`. */
-export function livelinessOf({ motionMedian }: Pick<Analysis, 'motionMedian'>): 'calm' | 'lively' | 'busy' {
+export function livelinessOf({
+  motionMedian,
+}: Pick<Analysis, 'motionMedian'>): 'calm' | 'lively' | 'busy' {
   return motionMedian >= BUSY_FROM ? 'busy' : motionMedian >= LIVELY_FROM ? 'lively' : 'calm'
 }

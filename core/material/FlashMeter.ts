@@ -1,10 +1,16 @@
 import { linearFromSrgb } from '../picture/srgb'
 
-/** A swing counts from a tenth of the largest luminance, where the darker state lies below 0.8. Source: WCAG 2.2, "general flash". */
-const LEAST_SWING = 0.1
+/**
+ * A swing counts from a tenth of the largest luminance, where the darker state lies below 0.8.
+ * Source: WCAG 2.2, "general flash".
+ */
+const MIN_SWING = 0.1
 const DARKEST_BRIGHT = 0.8
-/** The share of the picture that must swing together: a quarter of ten degrees of the visual field, 341 × 256 of 1024 × 768. Source: WCAG 2.2, success criterion 2.3.1. */
-const LEAST_AREA = (341 * 256) / (1024 * 768)
+/**
+ * The share of the picture that must swing together: a quarter of ten degrees of the visual field,
+ * 341 × 256 of 1024 × 768. Source: WCAG 2.2, success criterion 2.3.1.
+ */
+const MIN_AREA = (341 * 256) / (1024 * 768)
 /** Swings of the same way within so long are one. */
 const TOGETHER_S = 0.07
 
@@ -27,18 +33,22 @@ export class FlashMeter {
       const now = linearFromSrgb(luma[cell]!)
       const before = this.extreme[cell]!
       if (before < 0) this.extreme[cell] = now
-      else if (now - before >= LEAST_SWING && before < DARKEST_BRIGHT && this.rising[cell] !== 1) {
+      else if (now - before >= MIN_SWING && before < DARKEST_BRIGHT && this.rising[cell] !== 1) {
         up += 1
         this.rising[cell] = 1
         this.extreme[cell] = now
-      } else if (before - now >= LEAST_SWING && now < DARKEST_BRIGHT && this.rising[cell] !== -1) {
+      } else if (before - now >= MIN_SWING && now < DARKEST_BRIGHT && this.rising[cell] !== -1) {
         down += 1
         this.rising[cell] = -1
         this.extreme[cell] = now
-      } else if ((this.rising[cell] === 1 && now > before) || (this.rising[cell] === -1 && now < before)) this.extreme[cell] = now
+      } else if (
+        (this.rising[cell] === 1 && now > before) ||
+        (this.rising[cell] === -1 && now < before)
+      )
+        this.extreme[cell] = now
     }
-    if (up >= LEAST_AREA * luma.length) this.note(seconds, true)
-    if (down >= LEAST_AREA * luma.length) this.note(seconds, false)
+    if (up >= MIN_AREA * luma.length) this.note(seconds, true)
+    if (down >= MIN_AREA * luma.length) this.note(seconds, false)
   }
 
   private note(seconds: number, up: boolean): void {
@@ -52,7 +62,10 @@ export class FlashMeter {
     let worst = { flashes: 0, seconds: 0 }
     this.swings.forEach((first, index) => {
       const within = this.swings.slice(index).filter((swing) => swing.seconds < first.seconds + 1)
-      const turns = within.reduce((count, swing, at) => count + (at > 0 && swing.up !== within[at - 1]!.up ? 1 : 0), 0)
+      const turns = within.reduce(
+        (count, swing, at) => count + (at > 0 && swing.up !== within[at - 1]!.up ? 1 : 0),
+        0,
+      )
       const flashes = Math.ceil(turns / 2)
       if (flashes > worst.flashes) worst = { flashes, seconds: first.seconds }
     })

@@ -5,14 +5,14 @@ import { shrinkPlane } from '../picture/shrinkPlane'
 const ACROSS = 480
 const DOWN = 270
 /** An edge is a step of so many luma levels between neighbours. */
-const LEAST_EDGE = 14
+const MIN_EDGE = 14
 /** It stays if the mean picture has it too, and so large a share of the frames. */
-const LEAST_KEPT = 0.82
+const MIN_KEPT = 0.82
 /** What lies around a mark changes by so many levels (standard deviation). */
-const LEAST_CHANGE = 5
+const MIN_CHANGE = 5
 /** Edge pixels so near each other belong together. */
 const REACH = 4
-const LEAST_PIXELS = 40
+const MIN_PIXELS = 40
 const FEWEST_FRAMES = 6
 
 /** A place of the picture, as shares of width and height. */
@@ -23,7 +23,10 @@ export interface Place {
   readonly height: number
 }
 
-/** Finds lettering or marks burnt into a clip: edges that stay while what is around and behind them changes. Memory does not grow with the frames seen. */
+/**
+ * Finds lettering or marks burnt into a clip: edges that stay while what is around and behind them
+ * changes. Memory does not grow with the frames seen.
+ */
 export class MarkMeter {
   private readonly sum = new Float32Array(ACROSS * DOWN)
   private readonly squares = new Float32Array(ACROSS * DOWN)
@@ -39,23 +42,32 @@ export class MarkMeter {
       const value = grid[at]!
       this.sum[at]! += value
       this.squares[at]! += value * value
-      if (edgeAt(grid, at) >= LEAST_EDGE) this.edges[at]! += 1
+      if (edgeAt(grid, at) >= MIN_EDGE) this.edges[at]! += 1
     }
   }
 
-  /** The places of marks, the largest first; none where nothing moves, for there every edge stays. */
+  /**
+   * The places of marks, the largest first; none where nothing moves, for there every edge stays.
+   */
   find(): Place[] {
     if (this.frames < FEWEST_FRAMES) return []
     const mean = this.sum.map((sum) => sum / this.frames)
-    const change = this.squares.map((sum, at) => Math.sqrt(Math.max(0, sum / this.frames - mean[at]! ** 2)))
+    const change = this.squares.map((sum, at) =>
+      Math.sqrt(Math.max(0, sum / this.frames - mean[at]! ** 2)),
+    )
     const stays = new Uint8Array(ACROSS * DOWN)
     for (let at = 0; at < stays.length; at++) {
       const kept = edgeAt(mean, at)
-      if (kept >= LEAST_EDGE && this.edges[at]! >= LEAST_KEPT * this.frames) stays[at] = 1
+      if (kept >= MIN_EDGE && this.edges[at]! >= MIN_KEPT * this.frames) stays[at] = 1
     }
     return joinWords(clusters(stays).filter((cluster) => isMark(cluster, stays, mean, change)))
       .sort((a, b) => b.pixels - a.pixels)
-      .map(({ left, top, right, bottom }) => ({ x: left / ACROSS, y: top / DOWN, width: (right - left + 1) / ACROSS, height: (bottom - top + 1) / DOWN }))
+      .map(({ left, top, right, bottom }) => ({
+        x: left / ACROSS,
+        y: top / DOWN,
+        width: (right - left + 1) / ACROSS,
+        height: (bottom - top + 1) / DOWN,
+      }))
   }
 }
 
@@ -92,7 +104,11 @@ function clusters(stays: Uint8Array): Cluster[] {
       top = Math.min(top, y)
       bottom = Math.max(bottom, y)
       for (let row = Math.max(0, y - REACH); row <= Math.min(DOWN - 1, y + REACH); row++) {
-        for (let column = Math.max(0, x - REACH); column <= Math.min(ACROSS - 1, x + REACH); column++) {
+        for (
+          let column = Math.max(0, x - REACH);
+          column <= Math.min(ACROSS - 1, x + REACH);
+          column++
+        ) {
           const at = row * ACROSS + column
           if (stays[at] === 1 && seen[at] === 0) {
             seen[at] = 1
@@ -113,12 +129,18 @@ const WORD_GAP = 20
 function joinWords(marks: readonly Cluster[]): Cluster[] {
   const joined: Cluster[] = []
   for (const mark of [...marks].sort((a, b) => a.left - b.left)) {
-    const line = joined.findIndex((other) => mark.left - other.right <= WORD_GAP && mark.top <= other.bottom && mark.bottom >= other.top)
+    const line = joined.findIndex(
+      (other) =>
+        mark.left - other.right <= WORD_GAP && mark.top <= other.bottom && mark.bottom >= other.top,
+    )
     if (line < 0) joined.push(mark)
     else {
       const other = joined[line]!
       joined[line] = {
-        left: Math.min(other.left, mark.left), top: Math.min(other.top, mark.top), right: Math.max(other.right, mark.right), bottom: Math.max(other.bottom, mark.bottom),
+        left: Math.min(other.left, mark.left),
+        top: Math.min(other.top, mark.top),
+        right: Math.max(other.right, mark.right),
+        bottom: Math.max(other.bottom, mark.bottom),
         pixels: other.pixels + mark.pixels,
       }
     }
@@ -126,18 +148,32 @@ function joinWords(marks: readonly Cluster[]): Cluster[] {
   return joined
 }
 
-/** Lettering is compact, dense in edges, crosses from light to dark many times a row, and lies on ground that changes on all sides. */
-function isMark({ left, top, right, bottom, pixels }: Cluster, stays: Uint8Array, mean: Float32Array, change: Float32Array): boolean {
+/**
+ * Lettering is compact, dense in edges, crosses from light to dark many times a row, and lies on
+ * ground that changes on all sides.
+ */
+function isMark(
+  { left, top, right, bottom, pixels }: Cluster,
+  stays: Uint8Array,
+  mean: Float32Array,
+  change: Float32Array,
+): boolean {
   const width = right - left + 1
   const height = bottom - top + 1
-  if (pixels < LEAST_PIXELS || width > ACROSS * 0.6 || height > DOWN * 0.35 || pixels < width * height * 0.12) return false
+  if (
+    pixels < MIN_PIXELS ||
+    width > ACROSS * 0.6 ||
+    height > DOWN * 0.35 ||
+    pixels < width * height * 0.12
+  )
+    return false
   let most = 0
   for (let y = top; y <= bottom; y++) {
     let crossings = 0
     let last = 0
     for (let x = Math.max(1, left); x <= right; x++) {
       const step = mean[y * ACROSS + x]! - mean[y * ACROSS + x - 1]!
-      if (Math.abs(step) < LEAST_EDGE * 0.6 || Math.sign(step) === last) continue
+      if (Math.abs(step) < MIN_EDGE * 0.6 || Math.sign(step) === last) continue
       crossings += 1
       last = Math.sign(step)
     }
@@ -146,8 +182,15 @@ function isMark({ left, top, right, bottom, pixels }: Cluster, stays: Uint8Array
   return most >= 4 && groundChanges({ left, top, right, bottom, pixels }, stays, change)
 }
 
-/** Each of the four sides must change: a ridge or a window frame has quiet ground on one side at least. */
-function groundChanges({ left, top, right, bottom }: Cluster, stays: Uint8Array, change: Float32Array): boolean {
+/**
+ * Each of the four sides must change: a ridge or a window frame has quiet ground on one side at
+ * least.
+ */
+function groundChanges(
+  { left, top, right, bottom }: Cluster,
+  stays: Uint8Array,
+  change: Float32Array,
+): boolean {
   const side = (x0: number, y0: number, x1: number, y1: number): boolean => {
     let moving = 0
     let count = 0
@@ -155,11 +198,16 @@ function groundChanges({ left, top, right, bottom }: Cluster, stays: Uint8Array,
       for (let x = Math.max(0, x0); x <= Math.min(ACROSS - 1, x1); x++) {
         if (stays[y * ACROSS + x] === 1) continue
         count += 1
-        if (change[y * ACROSS + x]! >= LEAST_CHANGE) moving += 1
+        if (change[y * ACROSS + x]! >= MIN_CHANGE) moving += 1
       }
     }
     // A mark at the picture's edge has no ground on that side.
     return count === 0 || moving >= count * 0.6
   }
-  return side(left - 6, top, left - 2, bottom) && side(right + 2, top, right + 6, bottom) && side(left, top - 6, right, top - 2) && side(left, bottom + 2, right, bottom + 6)
+  return (
+    side(left - 6, top, left - 2, bottom) &&
+    side(right + 2, top, right + 6, bottom) &&
+    side(left, top - 6, right, top - 2) &&
+    side(left, bottom + 2, right, bottom + 6)
+  )
 }

@@ -5,8 +5,25 @@ import type { Place } from './MarkMeter'
 
 /** Everything Telon finds out about a source that a designer would want to know. */
 export type FindingCode =
-  | 'narrow' | 'soft' | 'busy' | 'flashes' | 'hard-cut' | 'title-card' | 'black-start' | 'black-end' | 'held-start' | 'held-end' | 'fade-in' | 'fade-out'
-  | 'mark' | 'bars' | 'sound' | 'heavy' | 'index-last' | 'personal' | 'pictures'
+  | 'narrow'
+  | 'soft'
+  | 'busy'
+  | 'flashes'
+  | 'hard-cut'
+  | 'title-card'
+  | 'black-start'
+  | 'black-end'
+  | 'held-start'
+  | 'held-end'
+  | 'fade-in'
+  | 'fade-out'
+  | 'mark'
+  | 'bars'
+  | 'sound'
+  | 'heavy'
+  | 'index-last'
+  | 'personal'
+  | 'pictures'
 
 /** `fix` harms visitors, `look` is worth a decision, `note` is good to know. */
 export type FindingWeight = 'fix' | 'look' | 'note'
@@ -20,91 +37,207 @@ export interface Finding {
   readonly fromMs: number | null
   readonly toMs: number | null
   readonly place: Place | null
-  /** The lossless operation, or the change of the cut, that mends it; null where only advice helps. */
-  readonly mend: 'trim' | 'no-sound' | 'index-first' | 'strip' | null
+  /**
+   * The lossless operation, or the change of the cut, that repairs it; null where only advice
+   * helps.
+   */
+  readonly repair: 'trim' | 'no-sound' | 'index-first' | 'strip' | null
 }
 
 /** A loop must fill a laptop's window without being stretched. */
-const LEAST_WIDTH = 1280
+const MIN_WIDTH = 1280
 /** More bits for a pixel than a background needs by far: about 0.05 is usual at good quality. */
 const HEAVY_BITS_PER_PIXEL = 0.13
-/** The share of detail left after halving from which a file counts as larger than its detail. Calibrated on the demo clips. */
+/**
+ * The share of detail left after halving from which a file counts as larger than its detail.
+ * Calibrated on the demo clips.
+ */
 const SOFT_SHARE = 0.78
-/** More flashes than this in a second harm people with photosensitive epilepsy. Source: WCAG 2.2, success criterion 2.3.1. */
-const MOST_FLASHES = 3
+/**
+ * More flashes than this in a second harm people with photosensitive epilepsy. Source: WCAG 2.2,
+ * success criterion 2.3.1.
+ */
+const MAX_FLASHES = 3
 
-/** What is to be said of a source. `analysis` is null until its frames were measured: then only what the file's index tells is found. */
+/**
+ * What is to be said of a source. `analysis` is null until its frames were measured: then only what
+ * the file's index tells is found.
+ */
 export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Finding[] {
   const found: Finding[] = []
-  const add = (code: FindingCode, weight: FindingWeight, figure: number, rest: Partial<Pick<Finding, 'fromMs' | 'toMs' | 'place' | 'mend'>> = {}): void =>
-    void found.push({ code, weight, figure, fromMs: null, toMs: null, place: null, mend: null, ...rest })
-  if (facts.personal.length > 0) add('personal', facts.personal.includes('location') ? 'look' : 'note', facts.personal.length, { mend: facts.kind === 'clip' && isMendable(facts) ? 'strip' : null })
+  const add = (
+    code: FindingCode,
+    weight: FindingWeight,
+    figure: number,
+    rest: Partial<Pick<Finding, 'fromMs' | 'toMs' | 'place' | 'repair'>> = {},
+  ): void =>
+    void found.push({
+      code,
+      weight,
+      figure,
+      fromMs: null,
+      toMs: null,
+      place: null,
+      repair: null,
+      ...rest,
+    })
+  if (facts.personal.length > 0)
+    add('personal', facts.personal.includes('location') ? 'look' : 'note', facts.personal.length, {
+      repair: facts.kind === 'clip' && isRepairable(facts) ? 'strip' : null,
+    })
   const width = facts.kind === 'clip' ? facts.video.displayWidth : facts.displayWidth
-  const vector = facts.kind === 'still' && facts.format === 'svg'
-  if (width < LEAST_WIDTH && !vector) add('narrow', 'look', width)
-  if (facts.kind === 'still') return found
+  const vector = facts.kind === 'image' && facts.format === 'svg'
+  if (width < MIN_WIDTH && !vector) add('narrow', 'look', width)
+  if (facts.kind === 'image') return found
 
   const { video } = facts
-  if (facts.audio) add('sound', 'note', facts.audioBytes, { mend: isMendable(facts) ? 'no-sound' : null })
-  if (facts.indexFirst === false) add('index-last', 'note', facts.bytes, { mend: 'index-first' })
-  const bitsPerPixel = (video.bytesPerSecond * 8) / (video.displayWidth * video.displayHeight * Math.max(1, video.averageFps))
-  if (facts.container === 'gif' || facts.container === 'webp') add('pictures', 'note', analysis?.asVideoBytes ?? 0)
-  else if (bitsPerPixel > HEAVY_BITS_PER_PIXEL) add('heavy', 'look', (video.bytesPerSecond * 8) / 1e6)
+  if (facts.audio)
+    add('sound', 'note', facts.audioBytes, { repair: isRepairable(facts) ? 'no-sound' : null })
+  if (facts.indexFirst === false) add('index-last', 'note', facts.bytes, { repair: 'index-first' })
+  const bitsPerPixel =
+    (video.bytesPerSecond * 8) /
+    (video.displayWidth * video.displayHeight * Math.max(1, video.averageFps))
+  if (facts.container === 'gif' || facts.container === 'webp')
+    add('pictures', 'note', analysis?.asVideoBytes ?? 0)
+  else if (bitsPerPixel > HEAVY_BITS_PER_PIXEL)
+    add('heavy', 'look', (video.bytesPerSecond * 8) / 1e6)
   if (!analysis) return found
 
   const { durationMs: end } = analysis
-  if (analysis.titleEndMs !== null) add('title-card', 'look', analysis.titleEndMs / 1000, { fromMs: 0, toMs: analysis.titleEndMs, mend: 'trim' })
-  if (analysis.black.startMs > 0) add('black-start', 'look', analysis.black.startMs / 1000, { fromMs: 0, toMs: analysis.black.startMs, mend: 'trim' })
-  else if (analysis.still.startMs > 0) add('held-start', 'look', analysis.still.startMs / 1000, { fromMs: 0, toMs: analysis.still.startMs, mend: 'trim' })
-  if (analysis.fade.startMs > analysis.black.startMs) add('fade-in', 'look', analysis.fade.startMs / 1000, { fromMs: 0, toMs: analysis.fade.startMs, mend: 'trim' })
-  if (analysis.black.endMs < end) add('black-end', 'look', (end - analysis.black.endMs) / 1000, { fromMs: analysis.black.endMs, toMs: end, mend: 'trim' })
-  else if (analysis.still.endMs < end) add('held-end', 'look', (end - analysis.still.endMs) / 1000, { fromMs: analysis.still.endMs, toMs: end, mend: 'trim' })
-  if (analysis.fade.endMs < analysis.black.endMs) add('fade-out', 'look', (end - analysis.fade.endMs) / 1000, { fromMs: analysis.fade.endMs, toMs: end, mend: 'trim' })
-  for (const cut of analysis.cutsMs.slice(0, 20)) add('hard-cut', 'look', cut / 1000, { fromMs: cut, toMs: cut, mend: 'trim' })
+  if (analysis.titleEndMs !== null)
+    add('title-card', 'look', analysis.titleEndMs / 1000, {
+      fromMs: 0,
+      toMs: analysis.titleEndMs,
+      repair: 'trim',
+    })
+  if (analysis.black.startMs > 0)
+    add('black-start', 'look', analysis.black.startMs / 1000, {
+      fromMs: 0,
+      toMs: analysis.black.startMs,
+      repair: 'trim',
+    })
+  else if (analysis.still.startMs > 0)
+    add('held-start', 'look', analysis.still.startMs / 1000, {
+      fromMs: 0,
+      toMs: analysis.still.startMs,
+      repair: 'trim',
+    })
+  if (analysis.fade.startMs > analysis.black.startMs)
+    add('fade-in', 'look', analysis.fade.startMs / 1000, {
+      fromMs: 0,
+      toMs: analysis.fade.startMs,
+      repair: 'trim',
+    })
+  if (analysis.black.endMs < end)
+    add('black-end', 'look', (end - analysis.black.endMs) / 1000, {
+      fromMs: analysis.black.endMs,
+      toMs: end,
+      repair: 'trim',
+    })
+  else if (analysis.still.endMs < end)
+    add('held-end', 'look', (end - analysis.still.endMs) / 1000, {
+      fromMs: analysis.still.endMs,
+      toMs: end,
+      repair: 'trim',
+    })
+  if (analysis.fade.endMs < analysis.black.endMs)
+    add('fade-out', 'look', (end - analysis.fade.endMs) / 1000, {
+      fromMs: analysis.fade.endMs,
+      toMs: end,
+      repair: 'trim',
+    })
+  for (const cut of analysis.cutsMs.slice(0, 20))
+    add('hard-cut', 'look', cut / 1000, { fromMs: cut, toMs: cut, repair: 'trim' })
   for (const place of analysis.marks) add('mark', 'look', place.width * 100, { place })
-  if (analysis.bars) add('bars', 'look', Math.round((1 - analysis.bars.width * analysis.bars.height) * 100), { place: analysis.bars })
-  if (analysis.flashes.most > MOST_FLASHES) add('flashes', 'fix', analysis.flashes.most, { fromMs: analysis.flashes.ms, toMs: Math.min(end, analysis.flashes.ms + 1000) })
+  if (analysis.bars)
+    add('bars', 'look', Math.round((1 - analysis.bars.width * analysis.bars.height) * 100), {
+      place: analysis.bars,
+    })
+  if (analysis.flashes.most > MAX_FLASHES)
+    add('flashes', 'fix', analysis.flashes.most, {
+      fromMs: analysis.flashes.ms,
+      toMs: Math.min(end, analysis.flashes.ms + 1000),
+    })
   if (analysis.motionMedian >= BUSY_FROM) add('busy', 'look', analysis.motionMedian)
-  if (analysis.halfShare >= SOFT_SHARE && analysis.sharpness > 0) add('soft', 'look', Math.round(video.displayWidth / 2))
+  if (analysis.halfShare >= SOFT_SHARE && analysis.sharpness > 0)
+    add('soft', 'look', Math.round(video.displayWidth / 2))
   return found
 }
 
 /** How far a crop may miss the edge of the bars and still have taken them away. */
 const CROP_SLACK = 0.006
 
-/** The findings that a crop leaves standing: bars that it cut off and marks that lie outside it are gone. Null crops nothing. */
+/**
+ * The findings that a crop leaves standing: bars that it cut off and marks that lie outside it are
+ * gone. Null crops nothing.
+ */
 export function findingsLeftBy(findings: readonly Finding[], crop: ShareRect | null): Finding[] {
   if (!crop) return [...findings]
   const [right, bottom] = [crop.x + crop.width, crop.y + crop.height]
   return findings.filter(({ code, place }) => {
     if (!place || (code !== 'bars' && code !== 'mark')) return true
-    if (code === 'mark') return place.x < right && place.x + place.width > crop.x && place.y < bottom && place.y + place.height > crop.y
-    return crop.x < place.x - CROP_SLACK || crop.y < place.y - CROP_SLACK || right > place.x + place.width + CROP_SLACK || bottom > place.y + place.height + CROP_SLACK
+    if (code === 'mark')
+      return (
+        place.x < right &&
+        place.x + place.width > crop.x &&
+        place.y < bottom &&
+        place.y + place.height > crop.y
+      )
+    return (
+      crop.x < place.x - CROP_SLACK ||
+      crop.y < place.y - CROP_SLACK ||
+      right > place.x + place.width + CROP_SLACK ||
+      bottom > place.y + place.height + CROP_SLACK
+    )
   })
 }
 
-/** The findings that concern a cut, in milliseconds: those without a moment, and those whose moment lies within it. */
-export function findingsWithin(findings: readonly Finding[], startMs: number, endMs: number): Finding[] {
+/**
+ * The findings that concern a cut, in milliseconds: those without a moment, and those whose moment
+ * lies within it.
+ */
+export function findingsWithin(
+  findings: readonly Finding[],
+  startMs: number,
+  endMs: number,
+): Finding[] {
   // A hard cut has no length: it counts where the frame behind it is shown, and one before it.
-  return findings.filter(({ fromMs, toMs }) => fromMs === null || toMs === null || (fromMs === toMs ? fromMs > startMs && fromMs < endMs : toMs > startMs + TOUCH_MS && fromMs < endMs - TOUCH_MS))
+  return findings.filter(
+    ({ fromMs, toMs }) =>
+      fromMs === null ||
+      toMs === null ||
+      (fromMs === toMs
+        ? fromMs > startMs && fromMs < endMs
+        : toMs > startMs + TOUCH_MS && fromMs < endMs - TOUCH_MS),
+  )
 }
 
 /** Ends that miss each other by less than this are the same frame's. */
 const TOUCH_MS = 5
 
 /** Whether frames can be copied into another file: sequences of pictures cannot. */
-export function isMendable({ container }: Pick<MediaFacts, 'container'>): boolean {
+export function isRepairable({ container }: Pick<MediaFacts, 'container'>): boolean {
   return container !== 'gif' && container !== 'webp' && container !== 'avif'
 }
 
-/** The share of its width that a source really fills with detail, as far as was found: one that is soft loses next to nothing at half its size. */
+/**
+ * The share of its width that a source really fills with detail, as far as was found: one that is
+ * soft loses next to nothing at half its size.
+ */
 export function detailOf(findings: readonly Finding[]): number {
   return findings.some((finding) => finding.code === 'soft') ? 0.5 : 1
 }
 
-/** The widest screen, in device pixels, that a source covers at full sharpness, and up to which it is merely soft. Source: docs/method.md, "Stretch". */
-export function widestScreen(facts: SourceFacts, analysis: Analysis | null): { good: number; soft: number } {
+/**
+ * The widest screen, in device pixels, that a source covers at full sharpness, and up to which it
+ * is merely soft. Source: docs/method.md, "Stretch".
+ */
+export function widestScreen(
+  facts: SourceFacts,
+  analysis: Analysis | null,
+): { good: number; soft: number } {
   const width = facts.kind === 'clip' ? facts.video.displayWidth : facts.displayWidth
-  const real = analysis && analysis.halfShare >= SOFT_SHARE && analysis.sharpness > 0 ? width / 2 : width
+  const real =
+    analysis && analysis.halfShare >= SOFT_SHARE && analysis.sharpness > 0 ? width / 2 : width
   return { good: Math.round(real), soft: Math.round(real * 1.5) }
 }

@@ -1,6 +1,9 @@
 import type { ColourFacts } from './MediaFile'
 
-/** A coded frame. Frames are given in order of decoding, which is the order of presentation (no reordering). */
+/**
+ * A coded frame. Frames are given in order of decoding, which is the order of presentation (no
+ * reordering).
+ */
 export interface EncodedFrame {
   readonly data: Uint8Array
   readonly key: boolean
@@ -19,7 +22,10 @@ export interface EncodedTrack {
   readonly colour: ColourFacts
 }
 
-/** Sound that goes along: only for material that Telon draws itself (delivered files never carry any). */
+/**
+ * Sound that goes along: only for material that Telon draws itself (delivered files never carry
+ * any).
+ */
 export interface EncodedSound {
   readonly channels: number
   /** Samples a second. */

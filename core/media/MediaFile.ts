@@ -8,10 +8,16 @@ export interface ColourFacts {
   readonly fullRange: boolean
 }
 
-/** Codecs by family. `gif` is decoded by our own code, `webp` by the browser's image decoder; `other` can be named but not decoded here. */
+/**
+ * Codecs by family. `gif` is decoded by our own code, `webp` by the browser's image decoder;
+ * `other` can be named but not decoded here.
+ */
 export type CodecFamily = 'h264' | 'hevc' | 'vp8' | 'vp9' | 'av1' | 'gif' | 'webp' | 'other'
 
-/** What the bitstream itself says, whatever the container claims. Sizes in pixels; null where its headers do not tell. */
+/**
+ * What the bitstream itself says, whatever the container claims. Sizes in pixels; null where its
+ * headers do not tell.
+ */
 export interface StreamFacts {
   /** The trade's name, such as `High` or `Main 10`. */
   readonly profile: string
@@ -31,7 +37,9 @@ export interface CodecFacts {
   readonly codec: string
   /** The trade's name, such as `H.264`. */
   readonly name: string
-  /** What a decoder wants beside the string: the payload of `avcC` or `hvcC`; null where nothing. */
+  /**
+   * What a decoder wants beside the string: the payload of `avcC` or `hvcC`; null where nothing.
+   */
   readonly description: Uint8Array | null
   /** Null where the headers are silent or damaged. */
   readonly stream: StreamFacts | null
@@ -60,7 +68,10 @@ export interface VideoTrack {
   /** Size of a decoded frame before anything is cut from it. */
   readonly codedWidth: number
   readonly codedHeight: number
-  /** The part of a decoded frame that the container shows, from its top left corner: where the two disagree, the smaller. */
+  /**
+   * The part of a decoded frame that the container shows, from its top left corner: where the two
+   * disagree, the smaller.
+   */
   readonly visibleWidth: number
   readonly visibleHeight: number
   /** Width over height of one pixel, in lowest terms. */

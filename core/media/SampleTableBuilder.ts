@@ -2,8 +2,9 @@ import { ContainerError } from '../bytes/ContainerError'
 import type { SampleTable } from './MediaFile'
 
 /**
- * Four and a half hours at 60 frames a second: past this an index is damaged or hostile. A table in which all samples
- * share one size states any number in a few bytes, so the file's own size is no bound.
+ * Four and a half hours at 60 frames a second: past this an index is damaged or hostile. A table in
+ * which all samples share one size states any number in a few bytes, so the file's own size is no
+ * bound.
  */
 const MAX_SAMPLES = 1_000_000
 
@@ -38,7 +39,8 @@ export class SampleTableBuilder {
   private grow(): void {
     this.capacity *= 2
     const larger = SampleTableBuilder.empty(this.capacity)
-    for (const name of ['offsets', 'sizes', 'times', 'durations'] as const) larger[name].set(this.columns[name])
+    for (const name of ['offsets', 'sizes', 'times', 'durations'] as const)
+      larger[name].set(this.columns[name])
     larger.keys.set(this.columns.keys)
     this.columns = larger
   }

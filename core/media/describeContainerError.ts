@@ -30,11 +30,11 @@ export function describeContainerError(error: Pick<ContainerError, 'code' | 'sub
       return `The video track holds no frames. ${EXPORT}`
     case 'media/codec-unsupported':
       return `The picture is coded as ${error.subject}, which this browser cannot decode. ${EXPORT}`
-    case 'media/mend-unsupported':
+    case 'media/repair-unsupported':
       return error.subject.startsWith('sound')
         ? 'The sound cannot go along into another container. Take it out: what is delivered never carries sound.'
         : `This cannot be done without encoding anew (${error.subject}). Choose another container, or export the file again.`
-    case 'media/mend-range':
+    case 'media/repair-range':
       return 'Nothing lies between the start and the end that were asked for. Give an end after the start, within the clip.'
     case 'media/encrypted':
       return 'The file is copy-protected (encrypted), so its frames cannot be read. Use a file without protection.'

@@ -12,8 +12,20 @@ function track(times: readonly number[], shownStart = 0, shownEnd = Infinity): V
   const end = Math.min(shownEnd, Math.max(...times) + 10)
   return {
     codec: { family: 'h264', name: 'H.264', codec: 'avc1.42c01e', description: null, stream: null },
-    timescale: 1000, codedWidth: 64, codedHeight: 36, visibleWidth: 64, visibleHeight: 36, pixelAspect: { horizontal: 1, vertical: 1 }, displayWidth: 64, displayHeight: 36, rotationDeg: 0, colour: null,
-    samples: builder.finish(), repeats: 1, shownStart, shownEnd: end,
+    timescale: 1000,
+    codedWidth: 64,
+    codedHeight: 36,
+    visibleWidth: 64,
+    visibleHeight: 36,
+    pixelAspect: { horizontal: 1, vertical: 1 },
+    displayWidth: 64,
+    displayHeight: 36,
+    rotationDeg: 0,
+    colour: null,
+    samples: builder.finish(),
+    repeats: 1,
+    shownStart,
+    shownEnd: end,
   }
 }
 
@@ -32,12 +44,16 @@ describe('presentation', () => {
   })
   it('finds the frame on screen at any moment: the last at or before it (seed 6)', () => {
     fc.assert(
-      fc.property(fc.uniqueArray(fc.nat(10_000), { minLength: 1, maxLength: 60 }), fc.nat(12_000), (unsorted, ticks) => {
-        const times = [...unsorted].sort((a, b) => a - b)
-        // The slow, obvious way.
-        const expected = Math.max(0, times.filter((time) => time <= ticks).length - 1)
-        expect(frameAt({ times }, ticks)).toBe(expected)
-      }),
+      fc.property(
+        fc.uniqueArray(fc.nat(10_000), { minLength: 1, maxLength: 60 }),
+        fc.nat(12_000),
+        (unsorted, ticks) => {
+          const times = [...unsorted].sort((a, b) => a - b)
+          // The slow, obvious way.
+          const expected = Math.max(0, times.filter((time) => time <= ticks).length - 1)
+          expect(frameAt({ times }, ticks)).toBe(expected)
+        },
+      ),
       { seed: 6 },
     )
   })
@@ -55,9 +71,15 @@ describe('the size shown', () => {
     [1280, 720, { horizontal: 0, vertical: 0 }, 0, 1280, 720],
     [1280, 720, { horizontal: 1, vertical: 0 }, 0, 1280, 720],
     [1280, 720, { horizontal: 100, vertical: 1 }, 0, 1280, 720],
-  ])('of %i × %i with pixels %j turned by %i is %i × %i', (width, height, aspect, degrees, wide, high) => {
-    expect(displaySize(width, height, aspect, degrees)).toEqual({ displayWidth: wide, displayHeight: high })
-  })
+  ])(
+    'of %i × %i with pixels %j turned by %i is %i × %i',
+    (width, height, aspect, degrees, wide, high) => {
+      expect(displaySize(width, height, aspect, degrees)).toEqual({
+        displayWidth: wide,
+        displayHeight: high,
+      })
+    },
+  )
 })
 
 describe('a sample table', () => {
@@ -65,7 +87,9 @@ describe('a sample table', () => {
     const builder = new SampleTableBuilder()
     for (let index = 0; index < 3000; index++) builder.add(index, 1, index * 2, 2, index % 50 === 0)
     const table = builder.finish(-10)
-    expect([table.count, table.times[0], table.times[2999], table.keys[50]]).toEqual([3000, -10, 5988, 1])
+    expect([table.count, table.times[0], table.times[2999], table.keys[50]]).toEqual([
+      3000, -10, 5988, 1,
+    ])
     expect(table.offsets).toHaveLength(3000)
   })
 })

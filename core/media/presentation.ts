@@ -18,7 +18,8 @@ export function presentationOf(track: VideoTrack): Presentation {
   const order: number[] = []
   for (let index = 0; index < samples.count; index++) {
     const time = samples.times[index]!
-    if (time + Math.max(1, samples.durations[index]!) > track.shownStart && time < track.shownEnd) order.push(index)
+    if (time + Math.max(1, samples.durations[index]!) > track.shownStart && time < track.shownEnd)
+      order.push(index)
   }
   order.sort((a, b) => samples.times[a]! - samples.times[b]!)
   return {

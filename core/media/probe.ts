@@ -5,7 +5,7 @@ import type { PixelAspect } from './displaySize'
 import type { CodecFamily, ColourFacts, MediaFile, PersonalKind, StreamFacts } from './MediaFile'
 import { presentationOf } from './presentation'
 import { readFile } from './readMedia'
-import type { StillFile } from './still/StillFile'
+import type { ImageFile } from './image/ImageFile'
 
 /** What Telon keeps of a clip: plain JSON, all from the index and the codec's headers. */
 export interface MediaFacts {
@@ -46,12 +46,12 @@ export interface MediaFacts {
 }
 
 /** What Telon keeps of a still. */
-export interface StillFacts extends StillFile {
-  readonly kind: 'still'
+export interface ImageFacts extends ImageFile {
+  readonly kind: 'image'
 }
 
 /** What Telon keeps of any source. */
-export type SourceFacts = MediaFacts | StillFacts
+export type SourceFacts = MediaFacts | ImageFacts
 
 /** The facts of a clip that was read. */
 export function factsOf(file: MediaFile): MediaFacts {
@@ -77,11 +77,18 @@ export function factsOf(file: MediaFile): MediaFacts {
       repeats: video.repeats,
       timescale: video.timescale,
       durationTicks: shown.length,
-      bytesPerSecond: Math.round(video.samples.sizes.reduce((sum, size) => sum + size, 0) / seconds),
+      bytesPerSecond: Math.round(
+        video.samples.sizes.reduce((sum, size) => sum + size, 0) / seconds,
+      ),
       peakBytesPerSecond: Math.max(0, ...bytesEachSecond(file).slice(0, 36_000)),
       keyEveryMs: longestKeyDistanceMs(file),
       colour: video.colour,
-      stream: stream && { profile: stream.profile, level: stream.level, bitDepth: stream.bitDepth, chroma: stream.chroma },
+      stream: stream && {
+        profile: stream.profile,
+        level: stream.level,
+        bitDepth: stream.bitDepth,
+        chroma: stream.chroma,
+      },
     },
     audio: file.audio,
     audioBytes: file.audioBytes,
@@ -118,5 +125,7 @@ function longestKeyDistanceMs({ video }: MediaFile): number {
 export async function probe(source: ByteSource): Promise<Result<SourceFacts, ContainerError>> {
   const read = await readFile(source)
   if (!read.ok) return read
-  return ok(read.value.kind === 'clip' ? factsOf(read.value.file) : { kind: 'still', ...read.value.still })
+  return ok(
+    read.value.kind === 'clip' ? factsOf(read.value.file) : { kind: 'image', ...read.value.image },
+  )
 }

@@ -5,54 +5,87 @@ import { readIsobmff } from './isobmff/readIsobmff'
 import { readMatroska } from './matroska/readMatroska'
 import type { MediaFile } from './MediaFile'
 import { readGifFile, readWebpFile } from './readPictures'
-import { readStill } from './still/readStill'
-import { looksLikeSvg } from './still/readSvg'
-import type { StillFile } from './still/StillFile'
+import { readImage } from './image/readImage'
+import { looksLikeSvg } from './image/readSvg'
+import type { ImageFile } from './image/ImageFile'
 
-/** What a file's first bytes say it is; names and suffixes are not trusted. `pictures`: a still, unless more than one picture is in it. */
+/**
+ * What a file's first bytes say it is; names and suffixes are not trusted. `pictures`: a still,
+ * unless more than one picture is in it.
+ */
 type Signature =
   | { readonly kind: 'isobmff' | 'matroska' }
   | { readonly kind: 'pictures'; readonly format: 'gif' | 'webp' | 'avif' }
-  | { readonly kind: 'still'; readonly format: 'jpeg' | 'png' | 'svg' }
+  | { readonly kind: 'image'; readonly format: 'jpeg' | 'png' | 'svg' }
   | { readonly kind: 'foreign'; readonly name: string }
   | null
 
 /** Image brands that no browser shows everywhere. Source: ISO/IEC 23008-12:2022, annex B. */
-const FOREIGN_BRANDS: Readonly<Record<string, string>> = { heic: 'HEIC', heix: 'HEIC', hevc: 'HEIC', heim: 'HEIC', mif1: 'HEIF', msf1: 'HEIF' }
-const TOP_BOXES = new Set(['ftyp', 'moov', 'mdat', 'free', 'skip', 'wide', 'pnot', 'moof', 'styp', 'sidx', 'uuid'])
+const FOREIGN_BRANDS: Readonly<Record<string, string>> = {
+  heic: 'HEIC',
+  heix: 'HEIC',
+  hevc: 'HEIC',
+  heim: 'HEIC',
+  mif1: 'HEIF',
+  msf1: 'HEIF',
+}
+const TOP_BOXES = new Set([
+  'ftyp',
+  'moov',
+  'mdat',
+  'free',
+  'skip',
+  'wide',
+  'pnot',
+  'moof',
+  'styp',
+  'sidx',
+  'uuid',
+])
 const HEAD_BYTES = 64
 const SVG_HEAD_BYTES = 4096
 
 function signatureOf(head: Uint8Array): Signature {
-  const text = (from: number, to: number): string => String.fromCharCode(...head.subarray(from, Math.min(to, head.byteLength)))
-  if (head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3) return { kind: 'matroska' }
+  const text = (from: number, to: number): string =>
+    String.fromCharCode(...head.subarray(from, Math.min(to, head.byteLength)))
+  if (head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3)
+    return { kind: 'matroska' }
   if (TOP_BOXES.has(text(4, 8))) {
     const brand = text(4, 8) === 'ftyp' ? text(8, 12) : ''
     // Files whose first brand is general name AVIF among the compatible ones.
     const brands = brand === 'mif1' || brand === 'msf1' ? text(8, 64) : brand
     if (/avi[fs]/.test(brands)) return { kind: 'pictures', format: 'avif' }
-    return FOREIGN_BRANDS[brand] ? { kind: 'foreign', name: FOREIGN_BRANDS[brand] } : { kind: 'isobmff' }
+    return FOREIGN_BRANDS[brand]
+      ? { kind: 'foreign', name: FOREIGN_BRANDS[brand] }
+      : { kind: 'isobmff' }
   }
   if (text(0, 4) === 'GIF8') return { kind: 'pictures', format: 'gif' }
   if (text(0, 4) === 'RIFF' && text(8, 12) === 'WEBP') return { kind: 'pictures', format: 'webp' }
-  if (head[0] === 0xff && head[1] === 0xd8) return { kind: 'still', format: 'jpeg' }
-  if (text(1, 4) === 'PNG' && head[0] === 0x89) return { kind: 'still', format: 'png' }
+  if (head[0] === 0xff && head[1] === 0xd8) return { kind: 'image', format: 'jpeg' }
+  if (text(1, 4) === 'PNG' && head[0] === 0x89) return { kind: 'image', format: 'png' }
   if (text(0, 4) === 'II*\0' || text(0, 4) === 'MM\0*') return { kind: 'foreign', name: 'TIFF' }
   if (text(0, 4) === '8BPS') return { kind: 'foreign', name: 'layered image' }
   if (text(0, 2) === 'BM' && head[14] === 40) return { kind: 'foreign', name: 'BMP' }
-  if (looksLikeSvg(head)) return { kind: 'still', format: 'svg' }
+  if (looksLikeSvg(head)) return { kind: 'image', format: 'svg' }
   return null
 }
 
-/** Whether a first byte may begin a document: an angle bracket, white space, or a byte order mark. */
+/**
+ * Whether a first byte may begin a document: an angle bracket, white space, or a byte order mark.
+ */
 function isText(byte: number | undefined): boolean {
   return byte === 0x3c || byte === 0xef || (byte !== undefined && byte <= 0x20)
 }
 
 /** A file that Telon can work with: footage or a still. */
-export type ReadFile = { readonly kind: 'clip'; readonly file: MediaFile } | { readonly kind: 'still'; readonly still: StillFile }
+export type ReadFile =
+  | { readonly kind: 'clip'; readonly file: MediaFile }
+  | { readonly kind: 'image'; readonly image: ImageFile }
 
-/** Reads any file Telon knows, from its index and headers. The error says what is wrong by code; it is never thrown. */
+/**
+ * Reads any file Telon knows, from its index and headers. The error says what is wrong by code; it
+ * is never thrown.
+ */
 export async function readFile(source: ByteSource): Promise<Result<ReadFile, ContainerError>> {
   try {
     return ok(await dispatch(source))
@@ -66,21 +99,27 @@ export async function readFile(source: ByteSource): Promise<Result<ReadFile, Con
 export async function readMedia(source: ByteSource): Promise<Result<MediaFile, ContainerError>> {
   const read = await readFile(source)
   if (!read.ok) return read
-  return read.value.kind === 'clip' ? ok(read.value.file) : fail(new ContainerError('media/image', { subject: read.value.still.format.toUpperCase() }))
+  return read.value.kind === 'clip'
+    ? ok(read.value.file)
+    : fail(new ContainerError('media/image', { subject: read.value.image.format.toUpperCase() }))
 }
 
 async function dispatch(source: ByteSource): Promise<ReadFile> {
   if (source.size === 0) throw new ContainerError('media/empty')
   const head = await source.read(0, Math.min(source.size, HEAD_BYTES))
   // Only text needs a longer look: what stands before an SVG's root may be long.
-  const signature = signatureOf(head) ?? (isText(head[0]) ? signatureOf(await source.read(0, Math.min(source.size, SVG_HEAD_BYTES))) : null)
+  const signature =
+    signatureOf(head) ??
+    (isText(head[0])
+      ? signatureOf(await source.read(0, Math.min(source.size, SVG_HEAD_BYTES)))
+      : null)
   switch (signature?.kind) {
     case 'isobmff':
       return { kind: 'clip', file: await readIsobmff(source) }
     case 'matroska':
       return { kind: 'clip', file: await readMatroska(source) }
-    case 'still':
-      return { kind: 'still', still: await readStill(source, signature.format) }
+    case 'image':
+      return { kind: 'image', image: await readImage(source, signature.format) }
     case 'foreign':
       throw new ContainerError('media/image-unsupported', { subject: signature.name })
     case 'pictures':
@@ -90,15 +129,24 @@ async function dispatch(source: ByteSource): Promise<ReadFile> {
   }
 }
 
-const ANIMATIONS: Readonly<Record<'gif' | 'webp' | 'avif', (source: ByteSource) => Promise<MediaFile>>> = { gif: readGifFile, webp: readWebpFile, avif: readIsobmff }
+const ANIMATIONS: Readonly<
+  Record<'gif' | 'webp' | 'avif', (source: ByteSource) => Promise<MediaFile>>
+> = { gif: readGifFile, webp: readWebpFile, avif: readIsobmff }
 
 /** Several pictures make a clip, one makes a still. */
-async function readPictures(source: ByteSource, format: 'gif' | 'webp' | 'avif'): Promise<ReadFile> {
+async function readPictures(
+  source: ByteSource,
+  format: 'gif' | 'webp' | 'avif',
+): Promise<ReadFile> {
   try {
     return { kind: 'clip', file: await ANIMATIONS[format](source) }
   } catch (error) {
-    const still = error instanceof ContainerError && (error.code === 'media/image' || (format === 'avif' && (error.code === 'media/index-missing' || error.code === 'media/no-video')))
-    if (!still) throw error
-    return { kind: 'still', still: await readStill(source, format) }
+    const image =
+      error instanceof ContainerError &&
+      (error.code === 'media/image' ||
+        (format === 'avif' &&
+          (error.code === 'media/index-missing' || error.code === 'media/no-video')))
+    if (!image) throw error
+    return { kind: 'image', image: await readImage(source, format) }
   }
 }

@@ -5,24 +5,47 @@ import type { CodecFacts, MediaFile } from './MediaFile'
 import { SampleTableBuilder } from './SampleTableBuilder'
 import { readWebp } from './webp/readWebp'
 
-/** An animated GIF as footage: a sample for each picture, in hundredths of a second. Errors: those of `readGif`, `media/image` for a still. */
+/**
+ * An animated GIF as footage: a sample for each picture, in hundredths of a second. Errors: those
+ * of `readGif`, `media/image` for a still.
+ */
 export async function readGifFile(source: ByteSource): Promise<MediaFile> {
   const gif = await readGif(source)
   if (gif.frames.length < 2) throw new ContainerError('media/image', { subject: 'GIF' })
   const builder = new SampleTableBuilder()
   let time = 0
   for (const [index, frame] of gif.frames.entries()) {
-    builder.add(frame.offset, frame.end - frame.offset, time, frame.delayCs, index === 0 || standsAlone(gif, frame))
+    builder.add(
+      frame.offset,
+      frame.end - frame.offset,
+      time,
+      frame.delayCs,
+      index === 0 || standsAlone(gif, frame),
+    )
     time += frame.delayCs
   }
   const codec: CodecFacts = {
-    family: 'gif', codec: 'gif', name: 'GIF', description: null,
-    stream: { profile: '256 colours', level: null, bitDepth: 8, chroma: '4:4:4', width: gif.width, height: gif.height, colour: null },
+    family: 'gif',
+    codec: 'gif',
+    name: 'GIF',
+    description: null,
+    stream: {
+      profile: '256 colours',
+      level: null,
+      bitDepth: 8,
+      chroma: '4:4:4',
+      width: gif.width,
+      height: gif.height,
+      colour: null,
+    },
   }
   return pictureFile('gif', source.size, codec, 100, gif.width, gif.height, builder, time)
 }
 
-/** An animated WebP as footage, in milliseconds; its frames may need those before them, so only the first is a key frame. Errors as above. */
+/**
+ * An animated WebP as footage, in milliseconds; its frames may need those before them, so only the
+ * first is a key frame. Errors as above.
+ */
 export async function readWebpFile(source: ByteSource): Promise<MediaFile> {
   const webp = await readWebp(source)
   if (webp.frames.length < 2) throw new ContainerError('media/image', { subject: 'WebP' })
@@ -33,19 +56,57 @@ export async function readWebpFile(source: ByteSource): Promise<MediaFile> {
     time += frame.durationMs
   }
   const codec: CodecFacts = {
-    family: 'webp', codec: 'webp', name: 'animated WebP', description: null,
-    stream: { profile: webp.lossless ? 'lossless' : 'lossy', level: null, bitDepth: 8, chroma: '4:2:0', width: webp.width, height: webp.height, colour: null },
+    family: 'webp',
+    codec: 'webp',
+    name: 'animated WebP',
+    description: null,
+    stream: {
+      profile: webp.lossless ? 'lossless' : 'lossy',
+      level: null,
+      bitDepth: 8,
+      chroma: '4:2:0',
+      width: webp.width,
+      height: webp.height,
+      colour: null,
+    },
   }
   return pictureFile('webp', source.size, codec, 1000, webp.width, webp.height, builder, time)
 }
 
-function pictureFile(container: 'gif' | 'webp', bytes: number, codec: CodecFacts, timescale: number, width: number, height: number, builder: SampleTableBuilder, length: number): MediaFile {
+function pictureFile(
+  container: 'gif' | 'webp',
+  bytes: number,
+  codec: CodecFacts,
+  timescale: number,
+  width: number,
+  height: number,
+  builder: SampleTableBuilder,
+  length: number,
+): MediaFile {
   if (width <= 0 || height <= 0) throw new ContainerError('media/bad-value', { subject: 'size' })
   return {
-    container, bytes, audio: false, audioBytes: 0, personal: [], indexFirst: null,
+    container,
+    bytes,
+    audio: false,
+    audioBytes: 0,
+    personal: [],
+    indexFirst: null,
     video: {
-      codec, timescale, codedWidth: width, codedHeight: height, visibleWidth: width, visibleHeight: height, pixelAspect: { horizontal: 1, vertical: 1 },
-      displayWidth: width, displayHeight: height, rotationDeg: 0, colour: null, samples: builder.finish(), repeats: 1, shownStart: 0, shownEnd: length,
+      codec,
+      timescale,
+      codedWidth: width,
+      codedHeight: height,
+      visibleWidth: width,
+      visibleHeight: height,
+      pixelAspect: { horizontal: 1, vertical: 1 },
+      displayWidth: width,
+      displayHeight: height,
+      rotationDeg: 0,
+      colour: null,
+      samples: builder.finish(),
+      repeats: 1,
+      shownStart: 0,
+      shownEnd: length,
     },
   }
 }

@@ -1,4 +1,7 @@
-/** A picture as three planes: luma at full size, chroma at half width and height. Tightly packed, 8 bits. */
+/**
+ * A picture as three planes: luma at full size, chroma at half width and height. Tightly packed, 8
+ * bits.
+ */
 export interface I420 {
   /** Even, in pixels. */
   readonly width: number
@@ -33,6 +36,7 @@ export interface Plane {
 
 /** A new picture of undefined content. Throws RangeError for odd sizes, which 4:2:0 cannot hold. */
 export function createI420(width: number, height: number): I420 {
-  if (width % 2 !== 0 || height % 2 !== 0 || width <= 0 || height <= 0) throw new RangeError(`${width} × ${height} is not even`)
+  if (width % 2 !== 0 || height % 2 !== 0 || width <= 0 || height <= 0)
+    throw new RangeError(`${width} × ${height} is not even`)
   return { width, height, data: new Uint8Array(i420Bytes(width, height)) }
 }

@@ -1,6 +1,9 @@
 import type { Oklab } from './convertSrgbToOklab'
 
-/** OKLab as `#rrggbb`, clamped to sRGB. Source: Björn Ottosson, "A perceptual color space for image processing" (2020), inverse matrices. */
+/**
+ * OKLab as `#rrggbb`, clamped to sRGB. Source: Björn Ottosson, "A perceptual color space for image
+ * processing" (2020), inverse matrices.
+ */
 export function convertOklabToHex({ lightness, a, b }: Oklab): string {
   const l = (lightness + 0.3963377774 * a + 0.2158037573 * b) ** 3
   const m = (lightness - 0.1055613458 * a - 0.0638541728 * b) ** 3

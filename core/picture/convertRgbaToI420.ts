@@ -6,10 +6,15 @@ const KB = 0.0722
 const KG = 1 - KR - KB
 
 /**
- * sRGB pixels (four bytes each) as limited-range BT.709 I420: luma 16 to 235, chroma 16 to 240, chroma the mean of
- * each 2 × 2 block. Source: ITU-R BT.709-6, items 3 and 4. The size must be even.
+ * sRGB pixels (four bytes each) as limited-range BT.709 I420: luma 16 to 235, chroma 16 to 240,
+ * chroma the mean of each 2 × 2 block. Source: ITU-R BT.709-6, items 3 and 4. The size must be
+ * even.
  */
-export function convertRgbaToI420(rgba: Uint8ClampedArray | Uint8Array, width: number, height: number): I420 {
+export function convertRgbaToI420(
+  rgba: Uint8ClampedArray | Uint8Array,
+  width: number,
+  height: number,
+): I420 {
   const picture = createI420(width, height)
   const [luma, blue, red] = planesOf(picture)
   for (let y = 0; y < height; y += 2) {

@@ -7,7 +7,10 @@ export interface Oklab {
   readonly b: number
 }
 
-/** sRGB bytes (0 to 255) to OKLab. Source: Björn Ottosson, "A perceptual color space for image processing" (2020), matrices of 2021-01-25. */
+/**
+ * sRGB bytes (0 to 255) to OKLab. Source: Björn Ottosson, "A perceptual color space for image
+ * processing" (2020), matrices of 2021-01-25.
+ */
 export function convertSrgbToOklab(red: number, green: number, blue: number): Oklab {
   const [r, g, b] = [linearFromSrgb(red), linearFromSrgb(green), linearFromSrgb(blue)]
   const l = Math.cbrt(0.4122214708 * r + 0.5363325363 * g + 0.0514459929 * b)

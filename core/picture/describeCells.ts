@@ -2,21 +2,35 @@ import { convertSrgbToOklab, type Oklab } from './convertSrgbToOklab'
 import { planesOf, type I420 } from './I420'
 import { shrinkPlane } from './shrinkPlane'
 
-/** Cells across and down in which motion is measured. Source: docs/method.md, "Material findings". */
+/**
+ * Cells across and down in which motion is measured. Source: docs/method.md, "Material findings".
+ */
 export const MOTION_ACROSS = 64
 export const MOTION_DOWN = 36
 
-/** How luma and chroma become red, green and blue. Sources: ITU-R BT.709-6, items 3.2 to 3.5; BT.601-7, 2.5.1; BT.2020-2, table 4. */
+/**
+ * How luma and chroma become red, green and blue. Sources: ITU-R BT.709-6, items 3.2 to 3.5;
+ * BT.601-7, 2.5.1; BT.2020-2, table 4.
+ */
 export interface YuvKind {
   readonly matrix: 'bt709' | 'bt601' | 'bt2020'
   readonly fullRange: boolean
 }
 
 /** Kr and Kb of each matrix. */
-const WEIGHTS = { bt709: [0.2126, 0.0722], bt601: [0.299, 0.114], bt2020: [0.2627, 0.0593] } as const
+const WEIGHTS = {
+  bt709: [0.2126, 0.0722],
+  bt601: [0.299, 0.114],
+  bt2020: [0.2627, 0.0593],
+} as const
 
 /** One sample of luma and chroma (0 to 255) as sRGB bytes, clamped. */
-export function rgbFromYuv(luma: number, cb: number, cr: number, kind: YuvKind): [number, number, number] {
+export function rgbFromYuv(
+  luma: number,
+  cb: number,
+  cr: number,
+  kind: YuvKind,
+): [number, number, number] {
   const [kr, kb] = WEIGHTS[kind.matrix]
   const y = kind.fullRange ? luma / 255 : (luma - 16) / 219
   const scale = kind.fullRange ? 255 : 224
@@ -27,19 +41,44 @@ export function rgbFromYuv(luma: number, cb: number, cr: number, kind: YuvKind):
   return [byte(r), byte(g), byte(b)]
 }
 
-/** A picture in `across` × `down` cells (64 × 36), row after row: mean colours, and mean luma as stored. */
-export function describeCells(picture: I420, kind: YuvKind, across = MOTION_ACROSS, down = MOTION_DOWN): { colours: Oklab[]; luma: Float32Array } {
+/**
+ * A picture in `across` × `down` cells (64 × 36), row after row: mean colours, and mean luma as
+ * stored.
+ */
+export function describeCells(
+  picture: I420,
+  kind: YuvKind,
+  across = MOTION_ACROSS,
+  down = MOTION_DOWN,
+): { colours: Oklab[]; luma: Float32Array } {
   const grids = planesOf(picture).map((plane) => shrinkPlane(plane, across, down))
   return { luma: grids[0]!, colours: coloursOf(grids, kind) }
 }
 
-/** A picture in `fineness` times as many cells, and in `across` × `down` of them, for little more than the finer one alone. */
-export function describeTwice(picture: I420, kind: YuvKind, across: number, down: number, fineness: number): { fine: Oklab[]; coarse: Oklab[] } {
+/**
+ * A picture in `fineness` times as many cells, and in `across` × `down` of them, for little more
+ * than the finer one alone.
+ */
+export function describeTwice(
+  picture: I420,
+  kind: YuvKind,
+  across: number,
+  down: number,
+  fineness: number,
+): { fine: Oklab[]; coarse: Oklab[] } {
   const [wide, high] = [across * fineness, down * fineness]
   const fine = planesOf(picture).map((plane) => shrinkPlane(plane, wide, high))
-  return { fine: coloursOf(fine, kind), coarse: coloursOf(fine.map((data) => shrinkPlane({ width: wide, height: high, data }, across, down)), kind) }
+  return {
+    fine: coloursOf(fine, kind),
+    coarse: coloursOf(
+      fine.map((data) => shrinkPlane({ width: wide, height: high, data }, across, down)),
+      kind,
+    ),
+  }
 }
 
 function coloursOf([luma, blue, red]: readonly Float32Array[], kind: YuvKind): Oklab[] {
-  return Array.from(luma!, (y, cell) => convertSrgbToOklab(...rgbFromYuv(y, blue![cell]!, red![cell]!, kind)))
+  return Array.from(luma!, (y, cell) =>
+    convertSrgbToOklab(...rgbFromYuv(y, blue![cell]!, red![cell]!, kind)),
+  )
 }

@@ -7,11 +7,12 @@ export const CELLS_ACROSS = 32
 export const CELLS_DOWN = 18
 
 /**
- * A picture in 32 × 18 cells, row after row: the mean colour of each in OKLab, over all its pixels, so that coding noise does not count as motion. BT.709 limited
- * range is taken for granted.
+ * A picture in 32 × 18 cells, row after row: the mean colour of each in OKLab, over all its pixels,
+ * so that coding noise does not count as motion. BT.709 limited range is taken for granted.
  */
 export function describeI420(picture: I420): Oklab[] {
-  return describeCells(picture, { matrix: 'bt709', fullRange: false }, CELLS_ACROSS, CELLS_DOWN).colours
+  return describeCells(picture, { matrix: 'bt709', fullRange: false }, CELLS_ACROSS, CELLS_DOWN)
+    .colours
 }
 
 /** Mean ΔE (OKLab × 100) of two descriptions. */

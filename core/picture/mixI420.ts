@@ -1,11 +1,13 @@
 import type { I420 } from './I420'
 
 /**
- * `over` laid with `weight` (0 to 1) on `under`, sample by sample as they are coded: what a crossfade in a browser does, too. Rounded; a
- * weight of 0 or 1 gives the one or the other itself. Throws RangeError for pictures of different sizes.
+ * `over` laid with `weight` (0 to 1) on `under`, sample by sample as they are coded: what a
+ * crossfade in a browser does, too. Rounded; a weight of 0 or 1 gives the one or the other itself.
+ * Throws RangeError for pictures of different sizes.
  */
 export function mixI420(under: I420, over: I420, weight: number): I420 {
-  if (under.width !== over.width || under.height !== over.height) throw new RangeError('only pictures of one size can be mixed')
+  if (under.width !== over.width || under.height !== over.height)
+    throw new RangeError('only pictures of one size can be mixed')
   const share = Math.round(Math.min(1, Math.max(0, weight)) * 256)
   if (share === 0) return under
   if (share === 256) return over

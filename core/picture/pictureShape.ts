@@ -11,7 +11,10 @@ export interface ShareRect {
   readonly height: number
 }
 
-/** How a picture is cropped and straightened: first cropped as it stands upright, then turned, then mirrored left to right. */
+/**
+ * How a picture is cropped and straightened: first cropped as it stands upright, then turned, then
+ * mirrored left to right.
+ */
 export interface PictureShape {
   /** Null keeps all of it. */
   readonly crop: ShareRect | null
@@ -38,7 +41,10 @@ export function shapedSize(size: Size, shape: PictureShape): Size {
   return quarterTurns % 2 === 0 ? { width, height } : { width: height, height: width }
 }
 
-/** A part of the upright picture as the same part of the picture as it is coded, which is shown turned clockwise by `rotationDeg`. */
+/**
+ * A part of the upright picture as the same part of the picture as it is coded, which is shown
+ * turned clockwise by `rotationDeg`.
+ */
 export function unturnRect({ x, y, width, height }: ShareRect, rotationDeg: number): ShareRect {
   switch (((rotationDeg % 360) + 360) % 360) {
     case 90:
@@ -59,11 +65,18 @@ export function cropShape(shape: PictureShape, part: ShareRect): PictureShape {
   const whole = shape.crop ?? { x: 0, y: 0, width: 1, height: 1 }
   return {
     ...shape,
-    crop: { x: whole.x + upright.x * whole.width, y: whole.y + upright.y * whole.height, width: upright.width * whole.width, height: upright.height * whole.height },
+    crop: {
+      x: whole.x + upright.x * whole.width,
+      y: whole.y + upright.y * whole.height,
+      width: upright.width * whole.width,
+      height: upright.height * whole.height,
+    },
   }
 }
 
-/** The part in pixels of a picture of this size: whole even numbers, so that chroma stays in step. */
+/**
+ * The part in pixels of a picture of this size: whole even numbers, so that chroma stays in step.
+ */
 export function regionOf({ x, y, width, height }: ShareRect, size: Size): Region {
   const wide = Math.min(even(size.width * width), 2 * Math.floor(size.width / 2))
   const high = Math.min(even(size.height * height), 2 * Math.floor(size.height / 2))
@@ -89,15 +102,27 @@ export function mirrorI420(source: I420): I420 {
 }
 
 /**
- * Prepares how coded pictures of one size are delivered: cropped, turned as their container says (`rotationDeg`) and as the shape says, mirrored, at
- * `width` × `height` (even). Scaled before they are turned, since the smaller picture turns faster. What nothing changes is given back itself.
+ * Prepares how coded pictures of one size are delivered: cropped, turned as their container says
+ * (`rotationDeg`) and as the shape says, mirrored, at `width` × `height` (even). Scaled before they
+ * are turned, since the smaller picture turns faster. What nothing changes is given back itself.
  */
-export function i420Shaper(coded: Size, rotationDeg: number, shape: PictureShape, width: number, height: number): (picture: I420) => I420 {
-  const region = shape.crop ? regionOf(unturnRect(shape.crop, rotationDeg), coded) : { x: 0, y: 0, width: coded.width, height: coded.height }
+export function i420Shaper(
+  coded: Size,
+  rotationDeg: number,
+  shape: PictureShape,
+  width: number,
+  height: number,
+): (picture: I420) => I420 {
+  const region = shape.crop
+    ? regionOf(unturnRect(shape.crop, rotationDeg), coded)
+    : { x: 0, y: 0, width: coded.width, height: coded.height }
   const degrees = rotationDeg + 90 * shape.quarterTurns
   const [across, down] = degrees % 180 === 0 ? [width, height] : [height, width]
   const whole = region.width === coded.width && region.height === coded.height
-  const scale = whole && across === coded.width && down === coded.height ? null : i420Scaler(coded, region, across, down)
+  const scale =
+    whole && across === coded.width && down === coded.height
+      ? null
+      : i420Scaler(coded, region, across, down)
   return (picture) => {
     const upright = rotateI420(scale ? scale(picture) : picture, degrees)
     return shape.mirrored ? mirrorI420(upright) : upright
@@ -105,37 +130,55 @@ export function i420Shaper(coded: Size, rotationDeg: number, shape: PictureShape
 }
 
 /** Shapes a single picture. */
-export function shapeI420(coded: I420, rotationDeg: number, shape: PictureShape, width: number, height: number): I420 {
+export function shapeI420(
+  coded: I420,
+  rotationDeg: number,
+  shape: PictureShape,
+  width: number,
+  height: number,
+): I420 {
   return i420Shaper(coded, rotationDeg, shape, width, height)(coded)
 }
 
-/** The largest part of a picture that leaves `mark` (with a little air) out: above, below, left or right of it. */
+/**
+ * The largest part of a picture that leaves `mark` (with a little air) out: above, below, left or
+ * right of it.
+ */
 export function cropWithout(mark: ShareRect, air = 0.01): ShareRect {
   const [left, top] = [Math.max(0, mark.x - air), Math.max(0, mark.y - air)]
-  const [right, bottom] = [Math.min(1, mark.x + mark.width + air), Math.min(1, mark.y + mark.height + air)]
+  const [right, bottom] = [
+    Math.min(1, mark.x + mark.width + air),
+    Math.min(1, mark.y + mark.height + air),
+  ]
   const parts: ShareRect[] = [
     { x: 0, y: 0, width: 1, height: top },
     { x: 0, y: bottom, width: 1, height: 1 - bottom },
     { x: 0, y: 0, width: left, height: 1 },
     { x: right, y: 0, width: 1 - right, height: 1 },
   ]
-  return parts.reduce((best, part) => (part.width * part.height > best.width * best.height ? part : best))
+  return parts.reduce((best, part) =>
+    part.width * part.height > best.width * best.height ? part : best,
+  )
 }
 
 /** A side of a rectangle. */
 export type Side = 'left' | 'top' | 'right' | 'bottom'
 
 /** A crop leaves at least this share of each side. */
-const LEAST_SHARE = 0.05
+const MIN_SHARE = 0.05
 const round = (value: number): number => Math.round(value * 10_000) / 10_000
 
-/** A crop with one edge moved to a share of the picture: it stays in the picture and never passes the opposite edge. */
+/**
+ * A crop with one edge moved to a share of the picture: it stays in the picture and never passes
+ * the opposite edge.
+ */
 export function moveEdge({ x, y, width, height }: ShareRect, side: Side, to: number): ShareRect {
-  const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value))
+  const clamp = (value: number, low: number, high: number): number =>
+    Math.min(high, Math.max(low, value))
   let [left, top, right, bottom] = [x, y, x + width, y + height]
-  if (side === 'left') left = clamp(to, 0, right - LEAST_SHARE)
-  else if (side === 'right') right = clamp(to, left + LEAST_SHARE, 1)
-  else if (side === 'top') top = clamp(to, 0, bottom - LEAST_SHARE)
-  else bottom = clamp(to, top + LEAST_SHARE, 1)
+  if (side === 'left') left = clamp(to, 0, right - MIN_SHARE)
+  else if (side === 'right') right = clamp(to, left + MIN_SHARE, 1)
+  else if (side === 'top') top = clamp(to, 0, bottom - MIN_SHARE)
+  else bottom = clamp(to, top + MIN_SHARE, 1)
   return { x: round(left), y: round(top), width: round(right - left), height: round(bottom - top) }
 }

@@ -14,9 +14,14 @@ function rotatePlane(source: Plane, target: Plane, quarters: number): void {
 
 /** Turns a picture clockwise by 0, 90, 180 or 270 degrees; 0 gives the same object. */
 export function rotateI420(source: I420, degrees: number): I420 {
-  const quarters = ((degrees / 90) % 4 + 4) % 4
+  const quarters = (((degrees / 90) % 4) + 4) % 4
   if (quarters === 0) return source
-  const target = quarters === 2 ? createI420(source.width, source.height) : createI420(source.height, source.width)
-  planesOf(source).forEach((plane, index) => rotatePlane(plane, planesOf(target)[index as 0 | 1 | 2], quarters))
+  const target =
+    quarters === 2
+      ? createI420(source.width, source.height)
+      : createI420(source.height, source.width)
+  planesOf(source).forEach((plane, index) =>
+    rotatePlane(plane, planesOf(target)[index as 0 | 1 | 2], quarters),
+  )
   return target
 }

@@ -18,7 +18,9 @@ function noisy(seed: number, { width, height } = SIZE): I420 {
 function detail(picture: I420, from: number, to: number): number {
   const [luma] = planesOf(picture)
   let sum = 0
-  for (let y = 0; y < luma.height; y++) for (let x = from + 1; x < to; x++) sum += Math.abs(luma.data[y * luma.width + x]! - luma.data[y * luma.width + x - 1]!)
+  for (let y = 0; y < luma.height; y++)
+    for (let x = from + 1; x < to; x++)
+      sum += Math.abs(luma.data[y * luma.width + x]! - luma.data[y * luma.width + x - 1]!)
   return sum / (luma.height * (to - from - 1))
 }
 
@@ -35,27 +37,48 @@ describe('the ground behind copy', () => {
     planesOf(picture)[0].data.forEach((_, at, luma) => (luma[at] = at % 2 === 0 ? 100 : 156))
     const soft = i420Softener(SIZE, { box: LEFT, strength: 1 })(picture)
     const swing = [30, 39, 41, 43, 46].map((x) => detail(soft, x, x + 2))
-    for (let index = 1; index < swing.length; index++) expect(swing[index]!).toBeGreaterThanOrEqual(swing[index - 1]!)
+    for (let index = 1; index < swing.length; index++)
+      expect(swing[index]!).toBeGreaterThanOrEqual(swing[index - 1]!)
     expect(swing.at(-1)).toBe(56)
   })
   it('is softer the stronger it is', () => {
     const size = { width: 640, height: 64 }
     const picture = noisy(2, size)
-    const [little, much] = [0.1, 1].map((strength) => detail(i420Softener(size, { box: LEFT, strength })(picture), 0, 240))
+    const [little, much] = [0.1, 1].map((strength) =>
+      detail(i420Softener(size, { box: LEFT, strength })(picture), 0, 240),
+    )
     expect(much).toBeLessThan(little! / 2)
   })
   it('keeps what is one colour, and the picture that was given (seed 42)', () => {
-    fc.assert(fc.property(fc.integer({ min: 0, max: 255 }), fc.double({ min: 0, max: 0.9, noNaN: true }), fc.double({ min: 0.05, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), (value, x, width, strength) => {
-      const picture = createI420(SIZE.width, SIZE.height)
-      picture.data.fill(value)
-      const soft = i420Softener(SIZE, { box: { x, y: 0.2, width, height: 0.5 }, strength })(picture)
-      expect(soft.data.every((sample) => sample === value)).toBe(true)
-      expect(soft).not.toBe(picture)
-    }), { seed: 42, numRuns: 30 })
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: 255 }),
+        fc.double({ min: 0, max: 0.9, noNaN: true }),
+        fc.double({ min: 0.05, max: 1, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (value, x, width, strength) => {
+          const picture = createI420(SIZE.width, SIZE.height)
+          picture.data.fill(value)
+          const soft = i420Softener(SIZE, { box: { x, y: 0.2, width, height: 0.5 }, strength })(
+            picture,
+          )
+          expect(soft.data.every((sample) => sample === value)).toBe(true)
+          expect(soft).not.toBe(picture)
+        },
+      ),
+      { seed: 42, numRuns: 30 },
+    )
   })
   it('keeps the mean of what it blurs', () => {
     const picture = noisy(3)
-    const mean = (of: I420): number => planesOf(of)[0].data.reduce((sum, sample) => sum + sample, 0) / (SIZE.width * SIZE.height)
-    expect(Math.abs(mean(i420Softener(SIZE, { box: { x: 0, y: 0, width: 1, height: 1 }, strength: 1 })(picture)) - mean(picture))).toBeLessThan(1.5)
+    const mean = (of: I420): number =>
+      planesOf(of)[0].data.reduce((sum, sample) => sum + sample, 0) / (SIZE.width * SIZE.height)
+    expect(
+      Math.abs(
+        mean(
+          i420Softener(SIZE, { box: { x: 0, y: 0, width: 1, height: 1 }, strength: 1 })(picture),
+        ) - mean(picture),
+      ),
+    ).toBeLessThan(1.5)
   })
 })

@@ -1,6 +1,8 @@
 import { deltaE, type Oklab } from './convertSrgbToOklab'
 
-/** How much is seen of a still being swapped for the clip's first frame: ΔE (OKLab × 100) of cells. */
+/**
+ * How much is seen of a still being swapped for the clip's first frame: ΔE (OKLab × 100) of cells.
+ */
 export interface SwapFigure {
   readonly mean: number
   readonly worst: number
@@ -9,10 +11,16 @@ export interface SwapFigure {
 /** Above this the swap is seen. Source: docs/method.md, "Still". */
 export const VISIBLE_SWAP = 2
 
-/** Compares two descriptions of one size, cell by cell. Throws RangeError for unequal or empty ones. */
-export function swapDifference(still: readonly Oklab[], first: readonly Oklab[]): SwapFigure {
-  if (still.length !== first.length || still.length === 0) throw new RangeError('two descriptions of one size are needed')
-  const distances = still.map((cell, index) => deltaE(cell, first[index]!))
+/**
+ * Compares two descriptions of one size, cell by cell. Throws RangeError for unequal or empty ones.
+ */
+export function swapDifference(poster: readonly Oklab[], first: readonly Oklab[]): SwapFigure {
+  if (poster.length !== first.length || poster.length === 0)
+    throw new RangeError('two descriptions of one size are needed')
+  const distances = poster.map((cell, index) => deltaE(cell, first[index]!))
   const round = (value: number): number => Math.round(value * 100) / 100
-  return { mean: round(distances.reduce((sum, each) => sum + each, 0) / distances.length), worst: round(distances.reduce((most, each) => Math.max(most, each), 0)) }
+  return {
+    mean: round(distances.reduce((sum, each) => sum + each, 0) / distances.length),
+    worst: round(distances.reduce((max, each) => Math.max(max, each), 0)),
+  }
 }

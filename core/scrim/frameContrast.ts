@@ -17,14 +17,23 @@ export interface Box {
   readonly height: number
 }
 
-/** Which cell counts: not the very worst, which may be a speck, but the one at this share from it. */
+/**
+ * Which cell counts: not the very worst, which may be a speck, but the one at this share from it.
+ */
 const PERCENTILE = 0.05
 
 /**
- * Contrast of copy over one frame: the frame under the scrim, averaged in cells of `cellPx`, the 5th percentile cell of
- * the box. Null when the box lies outside. Source: docs/method.md, "Contrast"; WCAG 2.2.
+ * Contrast of copy over one frame: the frame under the scrim, averaged in cells of `cellPx`, the
+ * 5th percentile cell of the box. Null when the box lies outside. Source: docs/method.md,
+ * "Contrast"; WCAG 2.2.
  */
-export function frameContrast(pixels: RegionPixels, scrim: Scrim, box: Box, copyColor: Rgb, cellPx = 4): number | null {
+export function frameContrast(
+  pixels: RegionPixels,
+  scrim: Scrim,
+  box: Box,
+  copyColor: Rgb,
+  cellPx = 4,
+): number | null {
   const left = Math.max(0, Math.floor(box.x))
   const top = Math.max(0, Math.floor(box.y))
   const right = Math.min(pixels.width, Math.ceil(box.x + box.width))
@@ -43,7 +52,13 @@ export function frameContrast(pixels: RegionPixels, scrim: Scrim, box: Box, copy
   return ratios[Math.floor((ratios.length - 1) * PERCENTILE)]!
 }
 
-function meanOf(pixels: RegionPixels, left: number, top: number, width: number, height: number): Rgb {
+function meanOf(
+  pixels: RegionPixels,
+  left: number,
+  top: number,
+  width: number,
+  height: number,
+): Rgb {
   let [r, g, b] = [0, 0, 0]
   for (let y = top; y < top + height; y++) {
     for (let x = left; x < left + width; x++) {
@@ -63,11 +78,15 @@ export function neededContrast(fontPx: number, weight: number): number {
 }
 
 /**
- * The least strength (to a hundredth) of a flat scrim at which `contrastAt` reaches `needed`, by bisection; null
- * when even a full scrim does not. Contrast rises with strength for normal blending once the scrim is on the
- * far side of the copy's luminance; where a weaker strength already serves, that one is found.
+ * The least strength (to a hundredth) of a flat scrim at which `contrastAt` reaches `needed`, by
+ * bisection; null when even a full scrim does not. Contrast rises with strength for normal blending
+ * once the scrim is on the far side of the copy's luminance; where a weaker strength already
+ * serves, that one is found.
  */
-export function leastStrength(contrastAt: (strength: number) => number, needed: number): number | null {
+export function minStrength(
+  contrastAt: (strength: number) => number,
+  needed: number,
+): number | null {
   if (contrastAt(0) >= needed) return 0
   if (contrastAt(1) < needed) return null
   let low = 0

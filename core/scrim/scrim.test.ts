@@ -1,66 +1,167 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { contrastRatio } from './contrast'
-import { frameContrast, leastStrength, neededContrast } from './frameContrast'
+import { frameContrast, minStrength, neededContrast } from './frameContrast'
 import { compositeOver, scrimAt, type Scrim } from './scrimAt'
 
 const WHITE = { r: 255, g: 255, b: 255 }
 const BLACK = { r: 0, g: 0, b: 0 }
-const color = fc.record({ r: fc.integer({ min: 0, max: 255 }), g: fc.integer({ min: 0, max: 255 }), b: fc.integer({ min: 0, max: 255 }) })
-const flat = (strength: number): Scrim => ({ kind: 'flat', color: '#000000', strength, toColor: '#000000', toStrength: 0, angleDeg: 0 })
+const color = fc.record({
+  r: fc.integer({ min: 0, max: 255 }),
+  g: fc.integer({ min: 0, max: 255 }),
+  b: fc.integer({ min: 0, max: 255 }),
+})
+const flat = (strength: number): Scrim => ({
+  kind: 'flat',
+  color: '#000000',
+  strength,
+  toColor: '#000000',
+  toStrength: 0,
+  angleDeg: 0,
+})
 const pixels = (width: number, height: number, at: (x: number, y: number) => number) => ({
-  width, height, data: Uint8Array.from({ length: width * height * 4 }, (_, index) => (index % 4 === 3 ? 255 : at((index >> 2) % width, Math.floor((index >> 2) / width)))),
+  width,
+  height,
+  data: Uint8Array.from({ length: width * height * 4 }, (_, index) =>
+    index % 4 === 3 ? 255 : at((index >> 2) % width, Math.floor((index >> 2) / width)),
+  ),
 })
 
 describe('contrast', () => {
   // Examples that follow from WCAG 2.2's own definition.
-  it.each([[WHITE, BLACK, 21], [WHITE, WHITE, 1], [{ r: 118, g: 118, b: 118 }, WHITE, 4.54], [{ r: 255, g: 0, b: 0 }, WHITE, 4.0]])('of %j and %j is %d', (one, other, ratio) => expect(contrastRatio(one, other)).toBeCloseTo(ratio, 2))
+  it.each([
+    [WHITE, BLACK, 21],
+    [WHITE, WHITE, 1],
+    [{ r: 118, g: 118, b: 118 }, WHITE, 4.54],
+    [{ r: 255, g: 0, b: 0 }, WHITE, 4.0],
+  ])('of %j and %j is %d', (one, other, ratio) =>
+    expect(contrastRatio(one, other)).toBeCloseTo(ratio, 2),
+  )
   it('is the same both ways round and within 1 and 21 (seed 3)', () => {
-    fc.assert(fc.property(color, color, (one, other) => {
-      expect(contrastRatio(one, other)).toBe(contrastRatio(other, one))
-      expect(contrastRatio(one, other)).toBeGreaterThanOrEqual(1)
-      expect(contrastRatio(one, other)).toBeLessThanOrEqual(21.0001)
-    }), { seed: 3 })
+    fc.assert(
+      fc.property(color, color, (one, other) => {
+        expect(contrastRatio(one, other)).toBe(contrastRatio(other, one))
+        expect(contrastRatio(one, other)).toBeGreaterThanOrEqual(1)
+        expect(contrastRatio(one, other)).toBeLessThanOrEqual(21.0001)
+      }),
+      { seed: 3 },
+    )
   })
-  it.each([[24, 400, 3], [19, 700, 3], [19, 400, 4.5], [16, 700, 4.5]])('asks of text of %i px and weight %i: %d', (px, weight, needed) => expect(neededContrast(px, weight)).toBe(needed))
+  it.each([
+    [24, 400, 3],
+    [19, 700, 3],
+    [19, 400, 4.5],
+    [16, 700, 4.5],
+  ])('asks of text of %i px and weight %i: %d', (px, weight, needed) =>
+    expect(neededContrast(px, weight)).toBe(needed),
+  )
 })
 
 describe('scrim', () => {
-  const ramp: Scrim = { kind: 'gradient', color: '#000000', strength: 1, toColor: '#000000', toStrength: 0, angleDeg: 90 }
-  it.each([[0, 1], [50, 0.5], [100, 0]])('runs to the right at 90 degrees: at %i of 100 it is %d', (x, alpha) => expect(scrimAt(ramp, x, 20, 100, 40).alpha).toBeCloseTo(alpha, 6))
-  it.each([[40, 1], [20, 0.5], [0, 0]])('runs up at 0 degrees: at height %i of 40 it is %d', (y, alpha) => expect(scrimAt({ ...ramp, angleDeg: 0 }, 50, y, 100, 40).alpha).toBeCloseTo(alpha, 6))
+  const ramp: Scrim = {
+    kind: 'gradient',
+    color: '#000000',
+    strength: 1,
+    toColor: '#000000',
+    toStrength: 0,
+    angleDeg: 90,
+  }
+  it.each([
+    [0, 1],
+    [50, 0.5],
+    [100, 0],
+  ])('runs to the right at 90 degrees: at %i of 100 it is %d', (x, alpha) =>
+    expect(scrimAt(ramp, x, 20, 100, 40).alpha).toBeCloseTo(alpha, 6),
+  )
+  it.each([
+    [40, 1],
+    [20, 0.5],
+    [0, 0],
+  ])('runs up at 0 degrees: at height %i of 40 it is %d', (y, alpha) =>
+    expect(scrimAt({ ...ramp, angleDeg: 0 }, 50, y, 100, 40).alpha).toBeCloseTo(alpha, 6),
+  )
   it('mixes premultiplied, so that a clear end lends no colour', () => {
-    expect(scrimAt({ ...ramp, color: '#ff0000', toColor: '#0000ff' }, 75, 20, 100, 40)).toMatchObject({ r: 255, b: 0 })
+    expect(
+      scrimAt({ ...ramp, color: '#ff0000', toColor: '#0000ff' }, 75, 20, 100, 40),
+    ).toMatchObject({ r: 255, b: 0 })
   })
-  it('lies over the ground by its opacity', () => expect(compositeOver({ ...BLACK, alpha: 0.25 }, WHITE)).toEqual({ r: 191.25, g: 191.25, b: 191.25 }))
+  it('lies over the ground by its opacity', () =>
+    expect(compositeOver({ ...BLACK, alpha: 0.25 }, WHITE)).toEqual({
+      r: 191.25,
+      g: 191.25,
+      b: 191.25,
+    }))
 })
 
 describe('contrast over a frame', () => {
   it('counts only what is in the copy’s box', () => {
     const split = pixels(64, 32, (x) => (x < 32 ? 0 : 255))
-    expect(frameContrast(split, flat(0), { x: 0, y: 0, width: 30, height: 32 }, WHITE)).toBeCloseTo(21, 5)
-    expect(frameContrast(split, flat(0), { x: 36, y: 0, width: 28, height: 32 }, WHITE)).toBeCloseTo(1, 5)
+    expect(frameContrast(split, flat(0), { x: 0, y: 0, width: 30, height: 32 }, WHITE)).toBeCloseTo(
+      21,
+      5,
+    )
+    expect(
+      frameContrast(split, flat(0), { x: 36, y: 0, width: 28, height: 32 }, WHITE),
+    ).toBeCloseTo(1, 5)
   })
   it('takes nearly the worst place, not the mean', () => {
     const spot = pixels(80, 80, (x, y) => (x < 24 && y < 24 ? 255 : 0))
-    expect(frameContrast(spot, flat(0), { x: 0, y: 0, width: 80, height: 80 }, WHITE)).toBeCloseTo(1, 5)
+    expect(frameContrast(spot, flat(0), { x: 0, y: 0, width: 80, height: 80 }, WHITE)).toBeCloseTo(
+      1,
+      5,
+    )
   })
   it('does not let a speck decide', () => {
     const speck = pixels(80, 80, (x, y) => (x < 4 && y < 4 ? 255 : 0))
-    expect(frameContrast(speck, flat(0), { x: 0, y: 0, width: 80, height: 80 }, WHITE)).toBeCloseTo(21, 5)
+    expect(frameContrast(speck, flat(0), { x: 0, y: 0, width: 80, height: 80 }, WHITE)).toBeCloseTo(
+      21,
+      5,
+    )
   })
-  it('says nothing of a box outside the region', () => expect(frameContrast(pixels(8, 8, () => 0), flat(0), { x: 20, y: 20, width: 4, height: 4 }, WHITE)).toBeNull())
+  it('says nothing of a box outside the region', () =>
+    expect(
+      frameContrast(
+        pixels(8, 8, () => 0),
+        flat(0),
+        { x: 20, y: 20, width: 4, height: 4 },
+        WHITE,
+      ),
+    ).toBeNull())
   it('rises with the strength of a dark scrim under white copy (seed 5)', () => {
-    fc.assert(fc.property(fc.integer({ min: 0, max: 255 }), fc.double({ min: 0, max: 0.9, noNaN: true }), (grey, strength) => {
-      const at = (value: number): number => frameContrast(pixels(8, 8, () => grey), flat(value), { x: 0, y: 0, width: 8, height: 8 }, WHITE)!
-      expect(at(strength + 0.1)).toBeGreaterThanOrEqual(at(strength))
-    }), { seed: 5, numRuns: 50 })
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: 255 }),
+        fc.double({ min: 0, max: 0.9, noNaN: true }),
+        (grey, strength) => {
+          const at = (value: number): number =>
+            frameContrast(
+              pixels(8, 8, () => grey),
+              flat(value),
+              { x: 0, y: 0, width: 8, height: 8 },
+              WHITE,
+            )!
+          expect(at(strength + 0.1)).toBeGreaterThanOrEqual(at(strength))
+        },
+      ),
+      { seed: 5, numRuns: 50 },
+    )
   })
   it('finds the least strength that serves, to a hundredth', () => {
-    const at = (strength: number): number => frameContrast(pixels(8, 8, () => 200), flat(strength), { x: 0, y: 0, width: 8, height: 8 }, WHITE)!
-    const least = leastStrength(at, 4.5)!
-    expect(at(least)).toBeGreaterThanOrEqual(4.5)
-    expect(at(least - 0.01)).toBeLessThan(4.5)
+    const at = (strength: number): number =>
+      frameContrast(
+        pixels(8, 8, () => 200),
+        flat(strength),
+        { x: 0, y: 0, width: 8, height: 8 },
+        WHITE,
+      )!
+    const min = minStrength(at, 4.5)!
+    expect(at(min)).toBeGreaterThanOrEqual(4.5)
+    expect(at(min - 0.01)).toBeLessThan(4.5)
   })
-  it.each([[() => 5, 0], [() => 2, null]])('knows when none is needed, and when none serves', (at, least) => expect(leastStrength(at, 4.5)).toBe(least))
+  it.each([
+    [() => 5, 0],
+    [() => 2, null],
+  ])('knows when none is needed, and when none serves', (at, min) =>
+    expect(minStrength(at, 4.5)).toBe(min),
+  )
 })

@@ -18,9 +18,9 @@ export interface Layer extends Rgb {
 }
 
 /**
- * The scrim's colour and opacity at a point of the region, `x` and `y` in pixels of a `width` × `height` box.
- * Gradients run as CSS draws them: along the angle, corner to corner, in premultiplied sRGB.
- * Source: CSS Images Module Level 3, clauses 3.1.1 and 3.4.
+ * The scrim's colour and opacity at a point of the region, `x` and `y` in pixels of a `width` ×
+ * `height` box. Gradients run as CSS draws them: along the angle, corner to corner, in
+ * premultiplied sRGB. Source: CSS Images Module Level 3, clauses 3.1.1 and 3.4.
  */
 export function scrimAt(scrim: Scrim, x: number, y: number, width: number, height: number): Layer {
   const from = { ...parseHex(scrim.color), alpha: scrim.strength }
@@ -32,11 +32,15 @@ export function scrimAt(scrim: Scrim, x: number, y: number, width: number, heigh
   const t = Math.min(1, Math.max(0, along / length + 0.5))
   const alpha = from.alpha + (to.alpha - from.alpha) * t
   if (alpha === 0) return { r: 0, g: 0, b: 0, alpha }
-  const mix = (a: number, b: number): number => (a * from.alpha * (1 - t) + b * to.alpha * t) / alpha
+  const mix = (a: number, b: number): number =>
+    (a * from.alpha * (1 - t) + b * to.alpha * t) / alpha
   return { r: mix(from.r, to.r), g: mix(from.g, to.g), b: mix(from.b, to.b), alpha }
 }
 
-/** `layer` laid over `ground`, normal blending. Source: W3C Compositing and Blending Level 1, clause 5.1. */
+/**
+ * `layer` laid over `ground`, normal blending. Source: W3C Compositing and Blending Level 1, clause
+ * 5.1.
+ */
 export function compositeOver(layer: Layer, ground: Rgb): Rgb {
   const mix = (top: number, under: number): number => top * layer.alpha + under * (1 - layer.alpha)
   return { r: mix(layer.r, ground.r), g: mix(layer.g, ground.g), b: mix(layer.b, ground.b) }

@@ -5,29 +5,77 @@ import type { EncodedTrack } from '../media/EncodedTrack'
 import type { ClipFacts, PosterFacts, Rendition } from '../api/wire'
 import { recipeKey, type Recipe } from '../backdrop/recipe'
 
-/** An H.264 SPS of 640 × 360, High profile, level 3.0, with its NAL header, as Chromium's encoder writes it. */
-export const SPS = Uint8Array.from([0x67, 0x42, 0xc0, 0x1e, 0xda, 0x02, 0x80, 0xbf, 0xe5, 0x84, 0x00, 0x00, 0x03, 0x00, 0x04, 0x00, 0x00, 0x03, 0x00, 0xc0, 0x3c, 0x58, 0xba, 0x80])
+/**
+ * An H.264 SPS of 640 × 360, High profile, level 3.0, with its NAL header, as Chromium's encoder
+ * writes it.
+ */
+export const SPS = Uint8Array.from([
+  0x67, 0x42, 0xc0, 0x1e, 0xda, 0x02, 0x80, 0xbf, 0xe5, 0x84, 0x00, 0x00, 0x03, 0x00, 0x04, 0x00,
+  0x00, 0x03, 0x00, 0xc0, 0x3c, 0x58, 0xba, 0x80,
+])
 
 /** A decoder configuration record around `SPS`. */
-export const AVC_RECORD = Uint8Array.from([1, 0x42, 0xc0, 0x1e, 0xff, 0xe1, 0, SPS.length, ...SPS, 1, 0, 2, 0x68, 0xce])
+export const AVC_RECORD = Uint8Array.from([
+  1,
+  0x42,
+  0xc0,
+  0x1e,
+  0xff,
+  0xe1,
+  0,
+  SPS.length,
+  ...SPS,
+  1,
+  0,
+  2,
+  0x68,
+  0xce,
+])
 
 /** The start of a VP9 key frame of 320 × 180, profile 0, BT.709 limited. */
-export const VP9_KEY = Uint8Array.from([0x82, 0x49, 0x83, 0x42, 0x40, 0x13, 0xf0, 0x0b, 0x30, 0, 0, 0])
+export const VP9_KEY = Uint8Array.from([
+  0x82, 0x49, 0x83, 0x42, 0x40, 0x13, 0xf0, 0x0b, 0x30, 0, 0, 0,
+])
 /** The start of a VP9 frame that is none. */
 export const VP9_DELTA = Uint8Array.from([0x86, 0, 0, 0])
 
-/** An AV1 temporal unit: delimiter, and a reduced still-picture sequence header of 64 × 64, BT.709 limited. */
-export const AV1_KEY = Uint8Array.from([0x12, 0x00, 0x0a, 0x06, 0x18, 0x15, 0x7f, 0xfc, 0x00, 0x08, 0x32, 0x02, 0xaa, 0xbb])
+/**
+ * An AV1 temporal unit: delimiter, and a reduced still-picture sequence header of 64 × 64, BT.709
+ * limited.
+ */
+export const AV1_KEY = Uint8Array.from([
+  0x12, 0x00, 0x0a, 0x06, 0x18, 0x15, 0x7f, 0xfc, 0x00, 0x08, 0x32, 0x02, 0xaa, 0xbb,
+])
 
 /** A track of `count` small invented frames with key frames at `keys`. */
-export function inventTrack(family: 'h264' | 'vp9', count: number, keys: readonly number[] = [0]): EncodedTrack {
+export function inventTrack(
+  family: 'h264' | 'vp9',
+  count: number,
+  keys: readonly number[] = [0],
+): EncodedTrack {
   const frames = Array.from({ length: count }, (_, index) => {
     const key = keys.includes(index)
-    const head = family === 'vp9' ? (key ? VP9_KEY : VP9_DELTA) : Uint8Array.from([0, 0, 0, 2, key ? 0x65 : 0x41, index & 255])
-    return { data: Uint8Array.from([...head, ...Array.from({ length: 5 + (index % 7) }, (_, at) => (index * 31 + at) & 255)]), key }
+    const head =
+      family === 'vp9'
+        ? key
+          ? VP9_KEY
+          : VP9_DELTA
+        : Uint8Array.from([0, 0, 0, 2, key ? 0x65 : 0x41, index & 255])
+    return {
+      data: Uint8Array.from([
+        ...head,
+        ...Array.from({ length: 5 + (index % 7) }, (_, at) => (index * 31 + at) & 255),
+      ]),
+      key,
+    }
   })
   return {
-    family, width: 320, height: 180, frameRate: { num: 24000, den: 1001 }, frames, description: family === 'h264' ? AVC_RECORD : null,
+    family,
+    width: 320,
+    height: 180,
+    frameRate: { num: 24000, den: 1001 },
+    frames,
+    description: family === 'h264' ? AVC_RECORD : null,
     colour: { primaries: 1, transfer: 1, matrix: 1, fullRange: false },
   }
 }
@@ -43,27 +91,85 @@ export function seededNumbers(seed: number): () => number {
 
 /** The facts of an invented clip: 14 s of 1920 × 1080 at 24 frames a second, with sound. */
 export const FACTS: MediaFacts = {
-  kind: 'clip', container: 'mov', bytes: 1_700_000, durationMs: 14_000, audio: true, audioBytes: 224_000, indexFirst: true, personal: [],
-  video: { family: 'h264', codecName: 'H.264', codec: 'avc1.640028', displayWidth: 1920, displayHeight: 1080, rotationDeg: 0, averageFps: 24, frameCount: 336, repeats: 1, timescale: 24, durationTicks: 336, bytesPerSecond: 120_000,
-    peakBytesPerSecond: 160_000, keyEveryMs: 14_000, pixelAspect: { horizontal: 1, vertical: 1 }, colour: { primaries: 1, transfer: 1, matrix: 1, fullRange: false },
-    stream: { profile: 'High', level: '4.0', bitDepth: 8, chroma: '4:2:0' } },
+  kind: 'clip',
+  container: 'mov',
+  bytes: 1_700_000,
+  durationMs: 14_000,
+  audio: true,
+  audioBytes: 224_000,
+  indexFirst: true,
+  personal: [],
+  video: {
+    family: 'h264',
+    codecName: 'H.264',
+    codec: 'avc1.640028',
+    displayWidth: 1920,
+    displayHeight: 1080,
+    rotationDeg: 0,
+    averageFps: 24,
+    frameCount: 336,
+    repeats: 1,
+    timescale: 24,
+    durationTicks: 336,
+    bytesPerSecond: 120_000,
+    peakBytesPerSecond: 160_000,
+    keyEveryMs: 14_000,
+    pixelAspect: { horizontal: 1, vertical: 1 },
+    colour: { primaries: 1, transfer: 1, matrix: 1, fullRange: false },
+    stream: { profile: 'High', level: '4.0', bitDepth: 8, chroma: '4:2:0' },
+  },
 }
 
 /** A new backdrop of that clip. */
 export const inventBackdrop = (): BackdropDocument =>
-  createBackdrop({ sourceId: '7b1f8c1e-0000-4000-8000-000000000001', facts: FACTS, scope: 'region', height: { unit: 'svh', value: 100 }, brand: 'Vesperline' })
+  createBackdrop({
+    sourceId: '7b1f8c1e-0000-4000-8000-000000000001',
+    facts: FACTS,
+    scope: 'region',
+    height: { unit: 'svh', value: 100 },
+    brand: 'Vesperline',
+  })
 
 /** The facts of an invented finished clip and still. */
 export const CLIP_FACTS: ClipFacts = {
-  kind: 'clip', type: 'video/mp4', codec: 'avc1.64001f', width: 1280, height: 720, frames: 240, repeats: 18, seam: { ratio: 1, deltaE: 0.2, straightRatio: 1 }, deliveredSeamRatio: 1.1, encodeSeconds: 1, passes: 1,
+  kind: 'clip',
+  type: 'video/mp4',
+  codec: 'avc1.64001f',
+  width: 1280,
+  height: 720,
+  frames: 240,
+  repeats: 18,
+  seam: { ratio: 1, deltaE: 0.2, straightRatio: 1 },
+  deliveredSeamRatio: 1.1,
+  encodeSeconds: 1,
+  passes: 1,
   quality: { ssim: 0.97, worstSsim: 0.95, worstFrame: 12, psnr: 40, firstPsnr: 40.2, compared: 32 },
 }
 export const POSTER_FACTS: PosterFacts = {
-  kind: 'poster', type: 'image/webp', width: 1280, height: 720, ssim: 0.996, swapDeltaE: 0.4, swapWorst: 1.9, placeholder: { dataUrl: 'data:image/webp;base64,UklGRg==', colour: '#3a2f4b' },
+  kind: 'poster',
+  type: 'image/webp',
+  width: 1280,
+  height: 720,
+  ssim: 0.996,
+  swapDeltaE: 0.4,
+  swapWorst: 1.9,
+  placeholder: { dataUrl: 'data:image/webp;base64,UklGRg==', colour: '#3a2f4b' },
 }
 
 /** An invented finished file of a recipe, of so many bytes. */
-export function inventRendition(recipe: Recipe, bytes: number, facts: Partial<ClipFacts> = {}): Rendition {
-  const made = recipe.kind === 'poster' ? { ...POSTER_FACTS, type: `image/${recipe.format}` as const } : { ...CLIP_FACTS, ...facts }
-  return { key: recipeKey(recipe), sha256: 'b'.repeat(64), bytes, facts: { ...made, width: recipe.width, height: recipe.height } }
+export function inventRendition(
+  recipe: Recipe,
+  bytes: number,
+  facts: Partial<ClipFacts> = {},
+): Rendition {
+  const made =
+    recipe.kind === 'poster'
+      ? { ...POSTER_FACTS, type: `image/${recipe.format}` as const }
+      : { ...CLIP_FACTS, ...facts }
+  return {
+    key: recipeKey(recipe),
+    sha256: 'b'.repeat(64),
+    bytes,
+    facts: { ...made, width: recipe.width, height: recipe.height },
+  }
 }

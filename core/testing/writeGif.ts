@@ -10,21 +10,47 @@ export interface GifPicture {
   readonly transparent?: number
 }
 
-/** An animated GIF from palette indexes, for tests and demonstration material. Source: Graphics Interchange Format 89a specification. */
-export function writeGif(width: number, height: number, palette: readonly (readonly [number, number, number])[], pictures: readonly GifPicture[], repeats: number | null = 0): Uint8Array<ArrayBuffer> {
+/**
+ * An animated GIF from palette indexes, for tests and demonstration material. Source: Graphics
+ * Interchange Format 89a specification.
+ */
+export function writeGif(
+  width: number,
+  height: number,
+  palette: readonly (readonly [number, number, number])[],
+  pictures: readonly GifPicture[],
+  repeats: number | null = 0,
+): Uint8Array<ArrayBuffer> {
   const bits = Math.max(1, Math.ceil(Math.log2(palette.length)))
   const u16 = (value: number): number[] => [value & 255, value >> 8]
   const parts: number[] = [...'GIF89a'].map((letter) => letter.charCodeAt(0))
   parts.push(...u16(width), ...u16(height), 0x80 | (bits - 1), 0, 0)
   for (let index = 0; index < 1 << bits; index++) parts.push(...(palette[index] ?? [0, 0, 0]))
-  if (repeats !== null) parts.push(0x21, 0xff, 11, ...[...'TELONGIF1.0'].map((letter) => letter.charCodeAt(0)), 3, 1, ...u16(repeats), 0)
+  if (repeats !== null)
+    parts.push(
+      0x21,
+      0xff,
+      11,
+      ...[...'TELONGIF1.0'].map((letter) => letter.charCodeAt(0)),
+      3,
+      1,
+      ...u16(repeats),
+      0,
+    )
   for (const picture of pictures) {
     const flags = ((picture.disposal ?? 1) << 2) | (picture.transparent === undefined ? 0 : 1)
     parts.push(0x21, 0xf9, 4, flags, ...u16(picture.delayCs), picture.transparent ?? 0, 0)
-    parts.push(0x2c, ...u16(picture.x ?? 0), ...u16(picture.y ?? 0), ...u16(picture.width), ...u16(picture.height), 0)
-    const least = Math.max(2, bits)
-    parts.push(least)
-    const packed = packLzw(picture.indexes, least)
+    parts.push(
+      0x2c,
+      ...u16(picture.x ?? 0),
+      ...u16(picture.y ?? 0),
+      ...u16(picture.width),
+      ...u16(picture.height),
+      0,
+    )
+    const min = Math.max(2, bits)
+    parts.push(min)
+    const packed = packLzw(picture.indexes, min)
     for (let at = 0; at < packed.length; at += 255) {
       const block = packed.slice(at, at + 255)
       parts.push(block.length)
@@ -36,10 +62,10 @@ export function writeGif(width: number, height: number, palette: readonly (reado
   return Uint8Array.from(parts)
 }
 
-function packLzw(indexes: Uint8Array, least: number): number[] {
-  const clear = 1 << least
+function packLzw(indexes: Uint8Array, min: number): number[] {
+  const clear = 1 << min
   const bytes: number[] = []
-  let [buffer, held, width, next] = [0, 0, least + 1, clear + 2]
+  let [buffer, held, width, next] = [0, 0, min + 1, clear + 2]
   let table = new Map<number, number>()
   const emit = (code: number): void => {
     buffer |= code << held
@@ -67,7 +93,7 @@ function packLzw(indexes: Uint8Array, least: number): number[] {
     } else {
       emit(clear)
       table = new Map()
-      ;[width, next] = [least + 1, clear + 2]
+      ;[width, next] = [min + 1, clear + 2]
     }
     prefix = index
   }

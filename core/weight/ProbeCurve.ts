@@ -20,8 +20,10 @@ interface Knot {
 }
 
 /**
- * A probe's points as continuous curves over an encoder's setting. Bytes are interpolated by their logarithm and loss of similarity by its own, which both run nearly
- * straight over quantizers and over the logarithm of a bit rate; beyond the points they go on as they ended. Throws RangeError without points.
+ * A probe's points as continuous curves over an encoder's setting. Bytes are interpolated by their
+ * logarithm and loss of similarity by its own, which both run nearly straight over quantizers and
+ * over the logarithm of a bit rate; beyond the points they go on as they ended. Throws RangeError
+ * without points.
  */
 export class ProbeCurve {
   readonly steering: Steering
@@ -34,8 +36,11 @@ export class ProbeCurve {
   constructor(points: readonly ProbePoint[], steering: Steering) {
     if (points.length === 0) throw new RangeError('a curve needs a point')
     this.steering = steering
-    this.points = [...points].sort((a, b) => this.coarseness(a.setting) - this.coarseness(b.setting))
-    const knots = (value: (point: ProbePoint) => number): Knot[] => falling(this.points.map((point) => ({ x: this.coarseness(point.setting), y: value(point) })))
+    this.points = [...points].sort(
+      (a, b) => this.coarseness(a.setting) - this.coarseness(b.setting),
+    )
+    const knots = (value: (point: ProbePoint) => number): Knot[] =>
+      falling(this.points.map((point) => ({ x: this.coarseness(point.setting), y: value(point) })))
     this.keys = knots(({ keyBytes }) => Math.log2(Math.max(1, keyBytes)))
     this.frames = knots(({ frameBytes }) => Math.log2(Math.max(1, frameBytes)))
     this.likeness = knots(({ ssim }) => -Math.log2(Math.max(1e-6, 1 - ssim)))
@@ -67,7 +72,10 @@ export class ProbeCurve {
     return at(this.noise, this.coarseness(setting))
   }
 
-  /** The coarsest setting between `finest` and `coarsest` that `reaches`; the finest where none does. `reaches` is to hold for all finer settings too. */
+  /**
+   * The coarsest setting between `finest` and `coarsest` that `reaches`; the finest where none
+   * does. `reaches` is to hold for all finer settings too.
+   */
   coarsestThat(reaches: (setting: number) => boolean, finest: number, coarsest: number): number {
     let [good, bad] = [this.coarseness(finest), this.coarseness(coarsest)]
     if (reaches(coarsest)) return coarsest
@@ -79,7 +87,10 @@ export class ProbeCurve {
     return this.settingAt(good)
   }
 
-  /** The finest setting between `finest` and `coarsest` at which a loop takes at most so many bytes; the coarsest where none does. */
+  /**
+   * The finest setting between `finest` and `coarsest` at which a loop takes at most so many bytes;
+   * the coarsest where none does.
+   */
   finestWithin(bytes: number, frames: number, finest: number, coarsest: number): number {
     if (this.loopBytes(finest, frames) <= bytes) return finest
     return this.coarsestThat((setting) => this.loopBytes(setting, frames) > bytes, finest, coarsest)
@@ -94,7 +105,10 @@ export class ProbeCurve {
   }
 }
 
-/** Curves of bytes and of quality only ever fall towards the coarse side: what noise of measuring lifts is taken down, leaving a slight slope so that they can be turned round. */
+/**
+ * Curves of bytes and of quality only ever fall towards the coarse side: what noise of measuring
+ * lifts is taken down, leaving a slight slope so that they can be turned round.
+ */
 function falling(knots: readonly Knot[]): Knot[] {
   const kept: Knot[] = []
   for (const { x, y } of knots) {

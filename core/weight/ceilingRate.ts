@@ -1,7 +1,14 @@
 /** Bits a pixel and frame that suffice for nearly any material. */
-const MOST_BITS_PER_PIXEL = { av1: 0.1, vp9: 0.1, h264: 0.22, vp8: 0.22 } as const
+const MAX_BITS_PER_PIXEL = { av1: 0.1, vp9: 0.1, h264: 0.22, vp8: 0.22 } as const
 
-/** A bit rate, in bits a second, above which more is seen by nobody: for files that are only quick. */
-export function ceilingRate(family: keyof typeof MOST_BITS_PER_PIXEL, width: number, height: number, framesPerSecond: number): number {
-  return width * height * framesPerSecond * MOST_BITS_PER_PIXEL[family]
+/**
+ * A bit rate, in bits a second, above which more is seen by nobody: for files that are only quick.
+ */
+export function maxBitrate(
+  family: keyof typeof MAX_BITS_PER_PIXEL,
+  width: number,
+  height: number,
+  framesPerSecond: number,
+): number {
+  return width * height * framesPerSecond * MAX_BITS_PER_PIXEL[family]
 }

@@ -1,7 +1,9 @@
 /*
- * What a visitor on a line waits for: a stated model of a page's first load, small enough to be read and checked. One connection carries everything. After its handshake a request takes a round trip
- * to answer; what answers share is the line's rate, or less while the connection still grows (slow start from ten segments, RFC 6928). The more urgent goes first, equals share. Held against a
- * real browser under emulation in e2e/firstLoad.test.ts.
+ * What a visitor on a line waits for: a stated model of a page's first load, small enough to be
+ * read and checked. One connection carries everything. After its handshake a request takes a round
+ * trip to answer; what answers share is the line's rate, or less while the connection still grows
+ * (slow start from ten segments, RFC 6928). The more urgent goes first, equals share. Held against
+ * a real browser under emulation in e2e/firstLoad.test.ts.
  */
 
 /** A line. */
@@ -9,13 +11,21 @@ export interface Line {
   /** Bits a second that it carries down. */
   readonly bitsPerSecond: number
   readonly roundTripMs: number
-  /** Round trips before the first request can be sent: 1 for TCP, 2 or 3 with TLS; 0 where the connection is there already. */
+  /**
+   * Round trips before the first request can be sent: 1 for TCP, 2 or 3 with TLS; 0 where the
+   * connection is there already.
+   */
   readonly handshakes: number
-  /** Whether the connection begins with ten segments and doubles: real ones do, emulated ones do not. */
+  /**
+   * Whether the connection begins with ten segments and doubles: real ones do, emulated ones do
+   * not.
+   */
   readonly slowStart: boolean
 }
 
-/** A loop as its file lies: bytes before the first frame's data, and each frame's bytes in order. */
+/**
+ * A loop as its file lies: bytes before the first frame's data, and each frame's bytes in order.
+ */
 export interface LoadedClip {
   readonly headBytes: number
   readonly frameBytes: readonly number[]
@@ -27,10 +37,13 @@ export interface LoadedPage {
   readonly markup: number
   readonly style: number
   readonly script: number
-  readonly still: number
+  readonly poster: number
   /** Null where the visitor gets the still alone. */
   readonly clip: LoadedClip | null
-  /** Whether the markup itself asks for the clip at once, instead of the script once the page has loaded. */
+  /**
+   * Whether the markup itself asks for the clip at once, instead of the script once the page has
+   * loaded.
+   */
   readonly autoplay: boolean
 }
 
@@ -38,13 +51,16 @@ export interface LoadedPage {
 export interface Machine {
   /** Between the end of one file and the request, or the picture, that follows from it. */
   readonly thinkingMs: number
-  /** From the index of a clip to a decoder that shows its first frame: the first data may come meanwhile. */
+  /**
+   * From the index of a clip to a decoder that shows its first frame: the first data may come
+   * meanwhile.
+   */
   readonly playerMs: number
 }
 
 /** A file on its way: milliseconds from the start of the visit. */
 export interface Transfer {
-  readonly name: 'page' | 'style' | 'script' | 'still' | 'clip'
+  readonly name: 'page' | 'style' | 'script' | 'poster' | 'clip'
   readonly bytes: number
   readonly askedMs: number
   readonly firstByteMs: number
@@ -54,10 +70,12 @@ export interface Transfer {
 /** How a first load went, in milliseconds from its start. */
 export interface FirstLoad {
   readonly transfers: readonly Transfer[]
-  readonly stillMs: number
+  readonly posterMs: number
   /** When the clip starts to move; null without one. */
   readonly motionMs: number | null
-  /** How often the clip stops on its first turn since data are late, and for how long altogether. */
+  /**
+   * How often the clip stops on its first turn since data are late, and for how long altogether.
+   */
   readonly stalls: number
   readonly stalledMs: number
   readonly bytes: number
@@ -68,7 +86,9 @@ const ORDINARY: Machine = { thinkingMs: 12, playerMs: 80 }
 /** Segments that a connection starts with. Source: RFC 6928, section 2. */
 const FIRST_SEGMENTS = 10
 const SEGMENT_BYTES = 1460
-/** A player starts when so much of the clip has come, in seconds of it, and shows it a little later. */
+/**
+ * A player starts when so much of the clip has come, in seconds of it, and shows it a little later.
+ */
 const START_SECONDS = 0.12
 const SHOWING_MS = 40
 const HEAD_BYTES = 350
@@ -87,41 +107,81 @@ interface Running {
 }
 
 /** Simulates the first load of a page on a line, by a machine. */
-export function firstLoad(page: LoadedPage, line: Line, { thinkingMs, playerMs } = ORDINARY): FirstLoad {
-  const clipBytes = page.clip ? page.clip.headBytes + page.clip.frameBytes.reduce((sum, bytes) => sum + bytes, 0) : 0
+export function firstLoad(
+  page: LoadedPage,
+  line: Line,
+  { thinkingMs, playerMs } = ORDINARY,
+): FirstLoad {
+  const clipBytes = page.clip
+    ? page.clip.headBytes + page.clip.frameBytes.reduce((sum, bytes) => sum + bytes, 0)
+    : 0
   const running: Running[] = []
   const arrivals: { ms: number; bytes: number }[] = []
   const ask = (name: Transfer['name'], bytes: number, urgency: number, askedMs: number): void =>
-    void running.push({ name, bytes: bytes + HEAD_BYTES, urgency, askedMs, got: 0, firstByteMs: null, doneMs: null })
-  const find = (name: Transfer['name']): Running | undefined => running.find((each) => each.name === name)
+    void running.push({
+      name,
+      bytes: bytes + HEAD_BYTES,
+      urgency,
+      askedMs,
+      got: 0,
+      firstByteMs: null,
+      doneMs: null,
+    })
+  const find = (name: Transfer['name']): Running | undefined =>
+    running.find((each) => each.name === name)
   const done = (name: Transfer['name']): number | null => find(name)?.doneMs ?? null
   ask('page', page.markup, 3, line.handshakes * line.roundTripMs)
   let window = FIRST_SEGMENTS * SEGMENT_BYTES
   for (let now = 0; now < LONGEST_MS; now += STEP_MS) {
     const markup = done('page')
-    if (markup !== null && !find('still')) {
+    if (markup !== null && !find('poster')) {
       const next = markup + thinkingMs
       ask('style', page.style, 2, next)
       ask('script', page.script, 2, next)
-      ask('still', page.still, 2, next)
+      ask('poster', page.poster, 2, next)
       if (page.autoplay && page.clip) ask('clip', clipBytes, 2, next)
     }
-    const loaded = page.clip && !page.autoplay && !find('clip') ? [done('style'), done('script'), done('still')] : []
-    if (loaded.length > 0 && loaded.every((ms) => ms !== null)) ask('clip', clipBytes, 1, Math.max(...(loaded as number[])) + thinkingMs)
-    const open = running.filter((each) => each.doneMs === null && now >= each.askedMs + line.roundTripMs)
-    if (open.length === 0 && running.every((each) => each.doneMs !== null) && (find('clip') || !page.clip) && find('still')) break
-    const most = line.slowStart ? Math.min(line.bitsPerSecond / 8000, window / Math.max(1, line.roundTripMs)) : line.bitsPerSecond / 8000
-    window += share(open, most * STEP_MS, now)
+    const loaded =
+      page.clip && !page.autoplay && !find('clip')
+        ? [done('style'), done('script'), done('poster')]
+        : []
+    if (loaded.length > 0 && loaded.every((ms) => ms !== null))
+      ask('clip', clipBytes, 1, Math.max(...(loaded as number[])) + thinkingMs)
+    const open = running.filter(
+      (each) => each.doneMs === null && now >= each.askedMs + line.roundTripMs,
+    )
+    if (
+      open.length === 0 &&
+      running.every((each) => each.doneMs !== null) &&
+      (find('clip') || !page.clip) &&
+      find('poster')
+    )
+      break
+    const max = line.slowStart
+      ? Math.min(line.bitsPerSecond / 8000, window / Math.max(1, line.roundTripMs))
+      : line.bitsPerSecond / 8000
+    window += share(open, max * STEP_MS, now)
     const clip = find('clip')
     if (clip) arrivals.push({ ms: now + STEP_MS, bytes: clip.got - HEAD_BYTES })
   }
-  const transfers = running.map(({ name, bytes, askedMs, firstByteMs, doneMs }): Transfer => ({ name, bytes, askedMs, firstByteMs: firstByteMs ?? LONGEST_MS, doneMs: doneMs ?? LONGEST_MS }))
+  const transfers = running.map(({ name, bytes, askedMs, firstByteMs, doneMs }): Transfer => ({
+    name,
+    bytes,
+    askedMs,
+    firstByteMs: firstByteMs ?? LONGEST_MS,
+    doneMs: doneMs ?? LONGEST_MS,
+  }))
   return {
-    transfers, stillMs: (done('still') ?? LONGEST_MS) + thinkingMs, ...playing(page.clip, arrivals, playerMs), bytes: transfers.reduce((sum, { bytes }) => sum + bytes, 0),
+    transfers,
+    posterMs: (done('poster') ?? LONGEST_MS) + thinkingMs,
+    ...playing(page.clip, arrivals, playerMs),
+    bytes: transfers.reduce((sum, { bytes }) => sum + bytes, 0),
   }
 }
 
-/** Gives bytes to what is open, the most urgent first, equals alike. Gives back what was carried. */
+/**
+ * Gives bytes to what is open, the most urgent first, equals alike. Gives back what was carried.
+ */
 function share(open: readonly Running[], bytes: number, now: number): number {
   let left = bytes
   for (const urgency of [3, 2, 1]) {
@@ -142,13 +202,21 @@ function share(open: readonly Running[], bytes: number, now: number): number {
 }
 
 /** When a clip starts, and where it waits on its first turn. */
-function playing(clip: LoadedClip | null, arrivals: readonly { readonly ms: number; readonly bytes: number }[], playerMs: number): Pick<FirstLoad, 'motionMs' | 'stalls' | 'stalledMs'> {
+function playing(
+  clip: LoadedClip | null,
+  arrivals: readonly { readonly ms: number; readonly bytes: number }[],
+  playerMs: number,
+): Pick<FirstLoad, 'motionMs' | 'stalls' | 'stalledMs'> {
   if (!clip) return { motionMs: null, stalls: 0, stalledMs: 0 }
   const needed: number[] = []
   clip.frameBytes.reduce((sum, bytes) => (needed.push(sum + bytes), sum + bytes), clip.headBytes)
-  const arrivedMs = (bytes: number): number => arrivals.find((each) => each.bytes >= bytes - 0.5)?.ms ?? LONGEST_MS
+  const arrivedMs = (bytes: number): number =>
+    arrivals.find((each) => each.bytes >= bytes - 0.5)?.ms ?? LONGEST_MS
   const first = Math.min(needed.length - 1, Math.round(START_SECONDS * clip.framesPerSecond))
-  const motionMs = Math.max(arrivedMs(needed[first]!) + SHOWING_MS, arrivedMs(clip.headBytes) + playerMs)
+  const motionMs = Math.max(
+    arrivedMs(needed[first]!) + SHOWING_MS,
+    arrivedMs(clip.headBytes) + playerMs,
+  )
   let clock = motionMs
   let [stalls, stalledMs, at] = [0, 0, 0]
   for (let k = 0; k < needed.length; k++) {
@@ -168,9 +236,33 @@ function playing(clip: LoadedClip | null, arrivals: readonly { readonly ms: numb
 
 /** Lines to choose from, with what is assumed of them. */
 export const LINES = {
-  'slow phone': { bitsPerSecond: 1_600_000, roundTripMs: 150, handshakes: 3, slowStart: true, note: 'mobile at the edge of a cell: 1.6 Mbit/s, 150 ms, DNS, TCP and TLS before the first request' },
-  'fair phone': { bitsPerSecond: 9_000_000, roundTripMs: 80, handshakes: 3, slowStart: true, note: 'mobile in town: 9 Mbit/s, 80 ms' },
-  'home line': { bitsPerSecond: 30_000_000, roundTripMs: 25, handshakes: 2, slowStart: true, note: 'cable or DSL over Wi-Fi: 30 Mbit/s, 25 ms' },
-  'fast line': { bitsPerSecond: 200_000_000, roundTripMs: 8, handshakes: 2, slowStart: true, note: 'fibre: 200 Mbit/s, 8 ms' },
+  'slow phone': {
+    bitsPerSecond: 1_600_000,
+    roundTripMs: 150,
+    handshakes: 3,
+    slowStart: true,
+    note: 'mobile at the edge of a cell: 1.6 Mbit/s, 150 ms, DNS, TCP and TLS before the first request',
+  },
+  'fair phone': {
+    bitsPerSecond: 9_000_000,
+    roundTripMs: 80,
+    handshakes: 3,
+    slowStart: true,
+    note: 'mobile in town: 9 Mbit/s, 80 ms',
+  },
+  'home line': {
+    bitsPerSecond: 30_000_000,
+    roundTripMs: 25,
+    handshakes: 2,
+    slowStart: true,
+    note: 'cable or DSL over Wi-Fi: 30 Mbit/s, 25 ms',
+  },
+  'fast line': {
+    bitsPerSecond: 200_000_000,
+    roundTripMs: 8,
+    handshakes: 2,
+    slowStart: true,
+    note: 'fibre: 200 Mbit/s, 8 ms',
+  },
 } as const satisfies Record<string, Line & { readonly note: string }>
 export type LineName = keyof typeof LINES

@@ -1,4 +1,4 @@
-import { ceilingFor, dataBudget, type PassJob } from './passes'
+import { maxSettingFor, dataBudget, type PassJob } from './passes'
 
 /** What a file will be, as far as its probe tells. */
 export interface Forecast {
@@ -9,19 +9,37 @@ export interface Forecast {
   readonly atCeiling: boolean
 }
 
-/** What a file of a job is likely to come to: where its goal lies on the probe's curve. Short encodes stand for the loop, so it is told as expected, never as measured. */
-export function forecast(job: Pick<PassJob, 'goal' | 'curve' | 'bounds' | 'frames' | 'overhead'>): Forecast {
+/**
+ * What a file of a job is likely to come to: where its goal lies on the probe's curve. Short
+ * encodes stand for the loop, so it is told as expected, never as measured.
+ */
+export function forecast(
+  job: Pick<PassJob, 'goal' | 'curve' | 'bounds' | 'frames' | 'overhead'>,
+): Forecast {
   const { goal, curve, bounds, frames, overhead } = job
   const whole = (setting: number): number => {
     const data = curve.loopBytes(setting, frames)
     return Math.round(data + overhead(data))
   }
   if (goal.kind === 'quality') {
-    const setting = curve.coarsestThat((each) => curve.ssim(each) >= goal.ssim, bounds.finest, bounds.coarsest)
+    const setting = curve.coarsestThat(
+      (each) => curve.ssim(each) >= goal.ssim,
+      bounds.finest,
+      bounds.coarsest,
+    )
     return { bytes: whole(setting), ssim: curve.ssim(setting), atCeiling: false }
   }
-  const ceiling = ceilingFor(job)
-  const setting = curve.finestWithin(dataBudget(job, goal.bytes).bytes, frames, ceiling, bounds.coarsest)
+  const ceiling = maxSettingFor(job)
+  const setting = curve.finestWithin(
+    dataBudget(job, goal.bytes).bytes,
+    frames,
+    ceiling,
+    bounds.coarsest,
+  )
   const bytes = whole(setting)
-  return { bytes, ssim: curve.ssim(setting), atCeiling: setting === ceiling && bytes < goal.bytes * 0.98 }
+  return {
+    bytes,
+    ssim: curve.ssim(setting),
+    atCeiling: setting === ceiling && bytes < goal.bytes * 0.98,
+  }
 }

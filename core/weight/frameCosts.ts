@@ -5,8 +5,14 @@ export interface LoopPart {
   readonly bytesPerSecond: number
 }
 
-/** Bytes a second of each part of a loop, `each` parts to a second; the last part may be shorter. */
-export function bytesEachPart(sizes: readonly number[], framesPerSecond: number, each: number): LoopPart[] {
+/**
+ * Bytes a second of each part of a loop, `each` parts to a second; the last part may be shorter.
+ */
+export function bytesEachPart(
+  sizes: readonly number[],
+  framesPerSecond: number,
+  each: number,
+): LoopPart[] {
   const length = Math.max(1, Math.round(framesPerSecond / each))
   return Array.from({ length: Math.ceil(sizes.length / length) }, (_, index) => {
     const from = index * length
@@ -17,6 +23,12 @@ export function bytesEachPart(sizes: readonly number[], framesPerSecond: number,
 }
 
 /** The frames of a loop that take most, the heaviest first. */
-export function costliestFrames(sizes: readonly number[], count: number): { readonly k: number; readonly bytes: number }[] {
-  return sizes.map((bytes, k) => ({ k, bytes })).sort((a, b) => b.bytes - a.bytes || a.k - b.k).slice(0, count)
+export function costliestFrames(
+  sizes: readonly number[],
+  count: number,
+): { readonly k: number; readonly bytes: number }[] {
+  return sizes
+    .map((bytes, k) => ({ k, bytes }))
+    .sort((a, b) => b.bytes - a.bytes || a.k - b.k)
+    .slice(0, count)
 }

@@ -1,43 +1,67 @@
-import { steadyPace, type FramePace } from './FramePace'
+import { constantQuantizer, type RateControl } from './RateControl'
 import type { ProbeCurve } from './ProbeCurve'
-import { frameWeights, QuantizerPace, windowWeights } from './QuantizerPace'
+import { frameWeights, QuantizerRateControl, windowWeights } from './QuantizerRateControl'
 import { anchorsFor, quantizerOf, rankOf, type Join, type Ranks } from './ranks'
-import { RatePace } from './RatePace'
+import { BitrateRateControl } from './BitrateRateControl'
 
-/** What a file is made for: as good as a byte budget allows, or a likeness at whatever bytes it takes. */
+/**
+ * What a file is made for: as good as a byte budget allows, or a likeness at whatever bytes it
+ * takes.
+ */
 export type WeightGoal =
   | { readonly kind: 'budget'; readonly bytes: number }
   | { readonly kind: 'quality'; readonly ssim: number }
 
-/** Bytes that nobody sees are not spent: the similarity at which a budget stops being filled. Source: docs/method.md, "Weight". */
-export const CEILING_SSIM = 0.985
-/** SSIM is lenient on dark and smooth pictures, where blotches show below this: both must be reached. Decibels. */
+/**
+ * Bytes that nobody sees are not spent: the similarity at which a budget stops being filled.
+ * Source: docs/method.md, "Weight".
+ */
+export const VISUALLY_LOSSLESS_SSIM = 0.985
+/**
+ * SSIM is lenient on dark and smooth pictures, where blotches show below this: both must be
+ * reached. Decibels.
+ */
 const CEILING_PSNR = 45
-/** How much more than the ceiling seems to need an encoder may take that only takes a rate: its frames differ more, and the worst of them counts. */
+/**
+ * How much more than the ceiling seems to need an encoder may take that only takes a rate: its
+ * frames differ more, and the worst of them counts.
+ */
 const RATE_HEADROOM = 1.25
-/** Nor do either see chroma: coarser than this share of the range, dusk and fog turn to patches, whatever they say. Seen on the demo's hills. */
+/**
+ * Nor do either see chroma: coarser than this share of the range, dusk and fog turn to patches,
+ * whatever they say. Seen on the demo's hills.
+ */
 const CEILING_QUANTIZER = 0.4
 /** The curve is a sample of the loop: a little more is asked of it than of the file. */
 const CEILING_MARGIN = 0.0015
 /** Bytes below the budget by more than this are worth another pass. */
-const LEAST_FILL = 0.98
+const MIN_FILL = 0.98
 /** A second pass is surer of what it does, and must not miss. */
-const SECOND_AIM = 0.991
+const SECOND_PASS_TARGET = 0.991
 const AIM_AFTER_OVER = { quantizer: 0.991, rate: 0.989 } as const
-/** What the join of a loop may take of a budget on top, and the share of the range beyond which finer is no use there. */
+/**
+ * What the join of a loop may take of a budget on top, and the share of the range beyond which
+ * finer is no use there.
+ */
 const JOIN_SHARE = 0.01
 const FINEST_JOIN = 0.16
-/** A pass whose plain frames spread over more of the range of quantizers is uneven: the next one knows what is heavy. */
-const MOST_SPREAD = 0.1
-/** What the first frame may take of a budget where an encoder takes a rate, and how many times the plain rate it is asked for at most. */
-const MOST_FIRST_SHARE = 0.25
-const MOST_FIRST_BOOST = 8
+/**
+ * A pass whose plain frames spread over more of the range of quantizers is uneven: the next one
+ * knows what is heavy.
+ */
+const MAX_SPREAD = 0.1
+/**
+ * What the first frame may take of a budget where an encoder takes a rate, and how many times the
+ * plain rate it is asked for at most.
+ */
+const MAX_FIRST_SHARE = 0.25
+const MAX_FIRST_BOOST = 8
 /** How many times what an equally fine key frame takes it may have at most. */
 const FIRST_EXCESS = 1.5
 /** A likeness counts as held when it is missed by no more. */
-const HELD = 0.002
+const SSIM_TOLERANCE = 0.002
 /** Beyond the probe. Source: docs/method.md, "Weight". */
-const MOST_PASSES = 2
+const MAX_PASSES = 2
 
 /** What the passes of a file are planned from. */
 export interface PassJob {
@@ -49,7 +73,10 @@ export interface PassJob {
   readonly bounds: { readonly finest: number; readonly coarsest: number }
   /** How far frame `k` belongs to the join of a loop, 0 to 1; null for clips without a join. */
   readonly ramp: ((k: number) => number) | null
-  /** Every so many frames the encoder keeps one to lean on for long, and how heavy windows of the loop came against their mean: as the probe saw it. */
+  /**
+   * Every so many frames the encoder keeps one to lean on for long, and how heavy windows of the
+   * loop came against their mean: as the probe saw it.
+   */
   readonly anchorEvery: number | null
   readonly parts: readonly number[]
   /** Bytes that the container adds to frames of so many bytes. */
@@ -70,39 +97,71 @@ export interface PassResult {
 
 /** What to do after the passes so far. */
 export type PassDecision =
-  | { readonly kind: 'encode'; readonly pace: FramePace }
+  | { readonly kind: 'encode'; readonly rateControl: RateControl }
   | { readonly kind: 'keep'; readonly index: number }
 
-/** The finest setting worth its bytes: where the curve reaches the ceiling of quality; with so much more likeness asked for than of a curve that tells true. */
-export function ceilingSetting({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>, extra = 0): number {
-  const reached = curve.coarsestThat((setting) => curve.ssim(setting) >= CEILING_SSIM + CEILING_MARGIN + extra && curve.psnr(setting) >= CEILING_PSNR, bounds.finest, bounds.coarsest)
-  return curve.steering === 'quantizer' ? Math.min(reached, bounds.coarsest * CEILING_QUANTIZER) : reached
+/**
+ * The finest setting worth its bytes: where the curve reaches the ceiling of quality; with so much
+ * more likeness asked for than of a curve that tells true.
+ */
+export function maxQualitySetting(
+  { curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>,
+  extra = 0,
+): number {
+  const reached = curve.coarsestThat(
+    (setting) =>
+      curve.ssim(setting) >= VISUALLY_LOSSLESS_SSIM + CEILING_MARGIN + extra &&
+      curve.psnr(setting) >= CEILING_PSNR,
+    bounds.finest,
+    bounds.coarsest,
+  )
+  return curve.steering === 'quantizer'
+    ? Math.min(reached, bounds.coarsest * CEILING_QUANTIZER)
+    : reached
 }
 
 /**
- * The next pass, or which of those made is kept: pure, so that it can be tried against any encoder. Never more than two. For a budget the largest file within it is kept, or
- * the smallest where none is; for a quality the lightest that holds it, or the best.
+ * The next pass, or which of those made is kept: pure, so that it can be tried against any encoder.
+ * Never more than two. For a budget the largest file within it is kept, or the smallest where none
+ * is; for a quality the lightest that holds it, or the best.
  */
 export function planPass(job: PassJob, made: readonly PassResult[]): PassDecision {
-  return job.goal.kind === 'budget' ? planForBudget(job, job.goal.bytes, made) : planForQuality(job, job.goal.ssim, made)
+  return job.goal.kind === 'budget'
+    ? planForBudget(job, job.goal.bytes, made)
+    : planForQuality(job, job.goal.ssim, made)
 }
 
 function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]): PassDecision {
   const [first] = made
-  const asked = ceilingSetting(job)
+  const asked = maxQualitySetting(job)
   const { bytes } = dataBudget(job, budget)
-  if (!first) return { kind: 'encode', pace: paceFor(job, bytes, ceilingFor(job), null) }
-  if (made.length >= MOST_PASSES || atFloor(job, first, budget)) return { kind: 'keep', index: bestWithin(made, budget) }
+  if (!first)
+    return { kind: 'encode', rateControl: rateControlFor(job, bytes, maxSettingFor(job), null) }
+  if (made.length >= MAX_PASSES || atFloor(job, first, budget))
+    return { kind: 'keep', index: bestWithin(made, budget) }
   if (atFinest(job, first)) return { kind: 'keep', index: 0 }
-  if (first.bytes <= budget && (first.bytes >= budget * LEAST_FILL ? !isUneven(job, first) : first.ssim >= CEILING_SSIM)) return { kind: 'keep', index: 0 }
-  return { kind: 'encode', pace: paceFor(job, bytes, correctedCeiling(job, asked, first), first) }
+  if (
+    first.bytes <= budget &&
+    (first.bytes >= budget * MIN_FILL
+      ? !isUneven(job, first)
+      : first.ssim >= VISUALLY_LOSSLESS_SSIM)
+  )
+    return { kind: 'keep', index: 0 }
+  return {
+    kind: 'encode',
+    rateControl: rateControlFor(job, bytes, correctedCeiling(job, asked, first), first),
+  }
 }
 
 /**
- * What a budget leaves to the frames themselves. A container grows with what it holds, by steps: it is reckoned for `basis` bytes of frames, the most that fit with what it adds for them; what a
+ * What a budget leaves to the frames themselves. A container grows with what it holds, by steps: it
+ * is reckoned for `basis` bytes of frames, the most that fit with what it adds for them; what a
  * step leaves over is the frames'.
  */
-export function dataBudget({ overhead }: Pick<PassJob, 'overhead'>, budget: number): { readonly bytes: number; readonly basis: number } {
+export function dataBudget(
+  { overhead }: Pick<PassJob, 'overhead'>,
+  budget: number,
+): { readonly bytes: number; readonly basis: number } {
   let [low, high] = [0, budget]
   while (high - low > 1) {
     const middle = (low + high) / 2
@@ -114,53 +173,134 @@ export function dataBudget({ overhead }: Pick<PassJob, 'overhead'>, budget: numb
 }
 
 /** The finest setting of a first pass. */
-export function ceilingFor({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>): number {
-  const asked = ceilingSetting({ curve, bounds })
+export function maxSettingFor({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>): number {
+  const asked = maxQualitySetting({ curve, bounds })
   return curve.steering === 'quantizer' ? asked : Math.min(bounds.finest, asked * RATE_HEADROOM)
 }
 
-/** The ceiling where a pass came out less, or more, like what went in than the curve had said of what it was asked for. */
+/**
+ * The ceiling where a pass came out less, or more, like what went in than the curve had said of
+ * what it was asked for.
+ */
 function correctedCeiling({ curve, bounds }: PassJob, asked: number, first: PassResult): number {
   const error = curve.ssim(mean(first.settings)) - first.ssim
-  if (curve.steering === 'quantizer') return error <= 0 ? asked : ceilingSetting({ curve, bounds }, error + CEILING_MARGIN)
-  const corrected = curve.coarsestThat((setting) => curve.ssim(setting) - error >= CEILING_SSIM + 2 * CEILING_MARGIN, bounds.finest, bounds.coarsest)
-  return Math.max(corrected, ceilingFor({ curve, bounds }))
+  if (curve.steering === 'quantizer')
+    return error <= 0 ? asked : maxQualitySetting({ curve, bounds }, error + CEILING_MARGIN)
+  const corrected = curve.coarsestThat(
+    (setting) => curve.ssim(setting) - error >= VISUALLY_LOSSLESS_SSIM + 2 * CEILING_MARGIN,
+    bounds.finest,
+    bounds.coarsest,
+  )
+  return Math.max(corrected, maxSettingFor({ curve, bounds }))
 }
 
-function paceFor(job: PassJob, bytes: number, ceiling: number, before: PassResult | null): FramePace {
+function rateControlFor(
+  job: PassJob,
+  bytes: number,
+  ceiling: number,
+  before: PassResult | null,
+): RateControl {
   const { curve, frames, framesPerSecond, bounds } = job
   const over = before ? sum(before.sizes) / bytes - 1 : 0
   // Who has just gone over is aimed lower, the more the further it went.
-  const aim = before ? { aim: over > 0 ? Math.min(AIM_AFTER_OVER[curve.steering], SECOND_AIM * Math.max(0.985, 1 - 0.05 * over)) : SECOND_AIM } : {}
+  const targetShare = before
+    ? {
+        targetShare:
+          over > 0
+            ? Math.min(
+                AIM_AFTER_OVER[curve.steering],
+                SECOND_PASS_TARGET * Math.max(0.985, 1 - 0.05 * over),
+              )
+            : SECOND_PASS_TARGET,
+      }
+    : {}
   if (curve.steering === 'quantizer') {
-    const weights = before ? frameWeights(before.sizes, before.settings, curve) : windowWeights(job.parts, frames)
-    const ranks = ranksFor(job, curve.finestWithin(bytes, frames, ceiling, bounds.coarsest), bytes, ceiling)
-    return new QuantizerPace({ frames, budgetBytes: bytes, curve, finest: ceiling, coarsest: bounds.coarsest, ranks, weights, known: before !== null, ...aim })
+    const weights = before
+      ? frameWeights(before.sizes, before.settings, curve)
+      : windowWeights(job.parts, frames)
+    const ranks = ranksFor(
+      job,
+      curve.finestWithin(bytes, frames, ceiling, bounds.coarsest),
+      bytes,
+      ceiling,
+    )
+    return new QuantizerRateControl({
+      frames,
+      budgetBytes: bytes,
+      curve,
+      finest: ceiling,
+      coarsest: bounds.coarsest,
+      ranks,
+      weights,
+      known: before !== null,
+      ...targetShare,
+    })
   }
   const plain = (bytes * 8 * framesPerSecond) / frames
-  return new RatePace({ frames, framesPerSecond, budgetBytes: bytes, most: ceiling, firstBoost: firstBoost(curve, plain, bytes, frames), ramp: job.ramp, before: before && { asked: before.settings, sizes: before.sizes }, ...aim })
+  return new BitrateRateControl({
+    frames,
+    framesPerSecond,
+    budgetBytes: bytes,
+    max: ceiling,
+    firstBoost: firstBoost(curve, plain, bytes, frames),
+    ramp: job.ramp,
+    before: before && { asked: before.settings, sizes: before.sizes },
+    ...targetShare,
+  })
 }
 
 /**
- * How many times the plain rate the first frame is asked for at: an encoder that aims at a rate starts blurry, which would pulse at every turn. Its bytes are not to starve the rest; nor is it to
- * be much finer than the rest where that is new in each frame and has no use for it. At the coarsest setting all frames are equally fine: there the probe tells what a key frame costs against
- * the others.
+ * How many times the plain rate the first frame is asked for at: an encoder that aims at a rate
+ * starts blurry, which would pulse at every turn. Its bytes are not to starve the rest; nor is it
+ * to be much finer than the rest where that is new in each frame and has no use for it. At the
+ * coarsest setting all frames are equally fine: there the probe tells what a key frame costs
+ * against the others.
  */
 function firstBoost(curve: ProbeCurve, plain: number, bytes: number, frames: number): number {
   const { keyBytes, frameBytes } = curve.points[curve.points.length - 1]!
-  const most = Math.min(bytes * MOST_FIRST_SHARE, ((FIRST_EXCESS * bytes) / frames) * (keyBytes / frameBytes))
-  return curve.coarsestThat((rate) => curve.keyBytes(rate) > most, plain * MOST_FIRST_BOOST, plain / MOST_FIRST_BOOST) / plain
+  const max = Math.min(
+    bytes * MAX_FIRST_SHARE,
+    ((FIRST_EXCESS * bytes) / frames) * (keyBytes / frameBytes),
+  )
+  return (
+    curve.coarsestThat(
+      (rate) => curve.keyBytes(rate) > max,
+      plain * MAX_FIRST_BOOST,
+      plain / MAX_FIRST_BOOST,
+    ) / plain
+  )
 }
 
-/** Anchors, and the join of a loop whose plain frames have quantizer `base`: as fine as a small part of the budget allows. */
-function ranksFor({ curve, frames, bounds, ramp, anchorEvery }: PassJob, base: number, bytes: number, finest: number): Ranks {
-  const without: Ranks = { anchors: anchorsFor(curve, bounds.coarsest, anchorEvery), join: null, finest }
+/**
+ * Anchors, and the join of a loop whose plain frames have quantizer `base`: as fine as a small part
+ * of the budget allows.
+ */
+function ranksFor(
+  { curve, frames, bounds, ramp, anchorEvery }: PassJob,
+  base: number,
+  bytes: number,
+  finest: number,
+): Ranks {
+  const without: Ranks = {
+    anchors: anchorsFor(curve, bounds.coarsest, anchorEvery),
+    join: null,
+    finest,
+  }
   if (!ramp) return without
   const joined = Array.from({ length: frames }, (_, k) => k).filter((k) => ramp(k) > 0)
-  const cost = (k: number, quantizer: number): number => (k === 0 ? curve.keyBytes(quantizer) : curve.frameBytes(quantizer))
-  const extra = (join: Join): number => joined.reduce((total, k) => total + cost(k, quantizerOf(base, k, { ...without, join })) - cost(k, quantizerOf(base, k, without)), 0)
+  const cost = (k: number, quantizer: number): number =>
+    k === 0 ? curve.keyBytes(quantizer) : curve.frameBytes(quantizer)
+  const extra = (join: Join): number =>
+    joined.reduce(
+      (total, k) =>
+        total +
+        cost(k, quantizerOf(base, k, { ...without, join })) -
+        cost(k, quantizerOf(base, k, without)),
+      0,
+    )
   let [low, high] = [Math.min(1, (bounds.coarsest * FINEST_JOIN) / base), 1]
-  if (extra({ ramp, share: low }) <= bytes * JOIN_SHARE) return { ...without, join: { ramp, share: low } }
+  if (extra({ ramp, share: low }) <= bytes * JOIN_SHARE)
+    return { ...without, join: { ramp, share: low } }
   for (let step = 0; step < 24; step++) {
     const middle = (low + high) / 2
     if (extra({ ramp, share: middle }) > bytes * JOIN_SHARE) low = middle
@@ -169,23 +309,38 @@ function ranksFor({ curve, frames, bounds, ramp, anchorEvery }: PassJob, base: n
   return { ...without, join: { ramp, share: high } }
 }
 
-/** Whether the plain frames of a pass by quantizer were much finer in one part of the loop than in another. */
+/**
+ * Whether the plain frames of a pass by quantizer were much finer in one part of the loop than in
+ * another.
+ */
 function isUneven(job: PassJob, { settings }: PassResult): boolean {
   if (job.curve.steering === 'rate') return false
-  const ranks: Ranks = { anchors: anchorsFor(job.curve, job.bounds.coarsest, job.anchorEvery), join: job.ramp && { ramp: job.ramp, share: 1 }, finest: job.bounds.finest }
+  const ranks: Ranks = {
+    anchors: anchorsFor(job.curve, job.bounds.coarsest, job.anchorEvery),
+    join: job.ramp && { ramp: job.ramp, share: 1 },
+    finest: job.bounds.finest,
+  }
   const plain = settings.filter((_, k) => rankOf(k, ranks) === 'plain').sort((a, b) => a - b)
   const at = (share: number): number => plain[Math.floor(share * (plain.length - 1))] ?? 0
-  return at(0.95) - at(0.05) > job.bounds.coarsest * MOST_SPREAD
+  return at(0.95) - at(0.05) > job.bounds.coarsest * MAX_SPREAD
 }
 
 /**
- * The fewest bytes of frames that an encoder makes of a loop, as far as its probe tells: at the coarsest quantizer, or at the lowest rate that was tried where it gave more than that. Null
- * where it may go lower still.
+ * The fewest bytes of frames that an encoder makes of a loop, as far as its probe tells: at the
+ * coarsest quantizer, or at the lowest rate that was tried where it gave more than that. Null where
+ * it may go lower still.
  */
-export function floorBytes({ curve, frames, framesPerSecond }: Pick<PassJob, 'curve' | 'frames' | 'framesPerSecond'>): number | null {
+export function floorBytes({
+  curve,
+  frames,
+  framesPerSecond,
+}: Pick<PassJob, 'curve' | 'frames' | 'framesPerSecond'>): number | null {
   const coarsest = curve.points[curve.points.length - 1]!
   const bytes = coarsest.keyBytes + (frames - 1) * coarsest.frameBytes
-  return curve.steering === 'quantizer' || coarsest.frameBytes * 8 * framesPerSecond > coarsest.setting * FLOOR_EXCESS ? bytes : null
+  return curve.steering === 'quantizer' ||
+    coarsest.frameBytes * 8 * framesPerSecond > coarsest.setting * FLOOR_EXCESS
+    ? bytes
+    : null
 }
 
 /** An encoder that gives so many times the rate it was asked for cannot do with less. */
@@ -196,7 +351,9 @@ const FINEST_EXCESS = 2
 
 /** Whether an encoder that takes a rate gave all it can: browsers bound their finest quantizer. */
 function atFinest({ curve, framesPerSecond }: PassJob, { settings, sizes }: PassResult): boolean {
-  return curve.steering === 'rate' && sum(settings) / 8 / framesPerSecond > sum(sizes) * FINEST_EXCESS
+  return (
+    curve.steering === 'rate' && sum(settings) / 8 / framesPerSecond > sum(sizes) * FINEST_EXCESS
+  )
 }
 
 /** Whether an encoder is over a budget that lies below its floor: another pass would not help. */
@@ -205,37 +362,67 @@ function atFloor(job: PassJob, { bytes, sizes }: PassResult, budget: number): bo
   return bytes > budget && floor !== null && budget - (bytes - sum(sizes)) < floor
 }
 
-/** Of the files within a budget the lightest that reaches the ceiling of quality, else the best of those that fill it, else the largest; where none is within it, the smallest. */
+/**
+ * Of the files within a budget the lightest that reaches the ceiling of quality, else the best of
+ * those that fill it, else the largest; where none is within it, the smallest.
+ */
 function bestWithin(made: readonly PassResult[], budget: number): number {
-  const within = made.map(({ bytes, ssim, worst }, index) => ({ bytes, ssim, worst, index })).filter(({ bytes }) => bytes <= budget)
-  const light = within.filter(({ bytes, ssim }) => ssim >= CEILING_SSIM && bytes < budget * LEAST_FILL)
-  if (light.length > 0) return light.reduce((best, each) => (each.bytes < best.bytes ? each : best)).index
-  const filling = within.filter(({ bytes }) => bytes >= budget * LEAST_FILL)
-  if (filling.length > 0) return filling.reduce((best, each) => (each.ssim + each.worst > best.ssim + best.worst ? each : best)).index
-  const bySize = made.map(({ bytes }, index) => ({ bytes, index })).sort((a, b) => b.bytes - a.bytes)
+  const within = made
+    .map(({ bytes, ssim, worst }, index) => ({ bytes, ssim, worst, index }))
+    .filter(({ bytes }) => bytes <= budget)
+  const light = within.filter(
+    ({ bytes, ssim }) => ssim >= VISUALLY_LOSSLESS_SSIM && bytes < budget * MIN_FILL,
+  )
+  if (light.length > 0)
+    return light.reduce((best, each) => (each.bytes < best.bytes ? each : best)).index
+  const filling = within.filter(({ bytes }) => bytes >= budget * MIN_FILL)
+  if (filling.length > 0)
+    return filling.reduce((best, each) =>
+      each.ssim + each.worst > best.ssim + best.worst ? each : best,
+    ).index
+  const bySize = made
+    .map(({ bytes }, index) => ({ bytes, index }))
+    .sort((a, b) => b.bytes - a.bytes)
   return (bySize.find(({ bytes }) => bytes <= budget) ?? bySize[bySize.length - 1]!).index
 }
 
 function planForQuality(job: PassJob, wanted: number, made: readonly PassResult[]): PassDecision {
   const { curve, bounds } = job
-  const settingFor = (ssim: number): number => curve.coarsestThat((setting) => curve.ssim(setting) >= ssim, bounds.finest, bounds.coarsest)
+  const settingFor = (ssim: number): number =>
+    curve.coarsestThat((setting) => curve.ssim(setting) >= ssim, bounds.finest, bounds.coarsest)
   const [first] = made
-  const setting = settingFor(Math.min(0.9999, wanted + HELD / 2))
-  if (!first) return { kind: 'encode', pace: sharedPace(job, setting) }
-  const held = first.ssim >= wanted && first.ssim <= wanted + 2 * HELD
-  if (made.length >= MOST_PASSES || held) {
-    const holding = made.map(({ bytes, ssim }, index) => ({ bytes, ssim, index })).filter(({ ssim }) => ssim >= wanted - HELD).sort((a, b) => a.bytes - b.bytes)
-    return { kind: 'keep', index: holding[0]?.index ?? made.reduce((best, { ssim }, index) => (ssim > made[best]!.ssim ? index : best), 0) }
+  const setting = settingFor(Math.min(0.9999, wanted + SSIM_TOLERANCE / 2))
+  if (!first) return { kind: 'encode', rateControl: qualityRateControl(job, setting) }
+  const held = first.ssim >= wanted && first.ssim <= wanted + 2 * SSIM_TOLERANCE
+  if (made.length >= MAX_PASSES || held) {
+    const holding = made
+      .map(({ bytes, ssim }, index) => ({ bytes, ssim, index }))
+      .filter(({ ssim }) => ssim >= wanted - SSIM_TOLERANCE)
+      .sort((a, b) => a.bytes - b.bytes)
+    return {
+      kind: 'keep',
+      index:
+        holding[0]?.index ??
+        made.reduce((best, { ssim }, index) => (ssim > made[best]!.ssim ? index : best), 0),
+    }
   }
   // What the loop was short of, or had too much of, against its curve.
-  return { kind: 'encode', pace: sharedPace(job, settingFor(Math.min(0.9999, wanted + HELD / 2 + (curve.ssim(setting) - first.ssim)))) }
+  return {
+    kind: 'encode',
+    rateControl: qualityRateControl(
+      job,
+      settingFor(
+        Math.min(0.9999, wanted + SSIM_TOLERANCE / 2 + (curve.ssim(setting) - first.ssim)),
+      ),
+    ),
+  }
 }
 
-function sharedPace(job: PassJob, setting: number): FramePace {
-  if (job.curve.steering === 'rate') return steadyPace(Math.round(setting))
+function qualityRateControl(job: PassJob, setting: number): RateControl {
+  if (job.curve.steering === 'rate') return constantQuantizer(Math.round(setting))
   const ranks = ranksFor(job, setting, job.curve.loopBytes(setting, job.frames), job.bounds.finest)
   let k = 0
-  return { ...steadyPace(setting), next: () => Math.round(quantizerOf(setting, k++, ranks)) }
+  return { ...constantQuantizer(setting), next: () => Math.round(quantizerOf(setting, k++, ranks)) }
 }
 
 const sum = (values: readonly number[]): number => values.reduce((total, value) => total + value, 0)

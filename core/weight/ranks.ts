@@ -5,11 +5,16 @@ export interface Anchors {
   /** How much finer the first frame is, and each later anchor, in quantizer steps. */
   readonly first: number
   readonly later: number
-  /** Every so many frames the encoder keeps one to lean on for long; null where that is not known. */
+  /**
+   * Every so many frames the encoder keeps one to lean on for long; null where that is not known.
+   */
   readonly every: number | null
 }
 
-/** Frames around the join of a loop go towards a finer quantizer of their own: coding noise that begins anew at each join would pulse. */
+/**
+ * Frames around the join of a loop go towards a finer quantizer of their own: coding noise that
+ * begins anew at each join would pulse.
+ */
 export interface Join {
   /** How far frame `k` goes towards it: 0 not at all, 1 all the way. */
   readonly ramp: (k: number) => number
@@ -25,37 +30,60 @@ export interface Ranks {
   readonly finest: number
 }
 
-/** Shares of a quantizer's range by which the first frame and later anchors are finer. Source: docs/weight.md, "Anchors", where they were tried on ten clips. */
+/**
+ * Shares of a quantizer's range by which the first frame and later anchors are finer. Source:
+ * docs/weight.md, "Anchors", where they were tried on ten clips.
+ */
 const FIRST_LIFT = 0.235
 const LATER_LIFT = 0.12
 /**
- * How much faster than those of key frames the bytes of the others fall towards the coarse end, where anchors still pay in full, and where no more: frames that are new throughout
- * (rain, flicker) fall faster, and have nothing to lean on.
+ * How much faster than those of key frames the bytes of the others fall towards the coarse end,
+ * where anchors still pay in full, and where no more: frames that are new throughout (rain,
+ * flicker) fall faster, and have nothing to lean on.
  */
 const CALM = 1.1
 const RESTLESS = 1.35
 
-/** The same one step finer: flicker and static are dropped altogether by a coarse quantizer, whose curve tells nothing more. */
+/**
+ * The same one step finer: flicker and static are dropped altogether by a coarse quantizer, whose
+ * curve tells nothing more.
+ */
 const NEW_THROUGHOUT = 1.45
 
-/** How many times as fast as those of key frames the bytes of the others fall between two settings, by their logarithms. */
+/**
+ * How many times as fast as those of key frames the bytes of the others fall between two settings,
+ * by their logarithms.
+ */
 function fallsFaster(curve: ProbeCurve, finer: number, coarser: number): number {
-  return Math.log2(curve.frameBytes(finer) / curve.frameBytes(coarser)) / Math.max(0.01, Math.log2(curve.keyBytes(finer) / curve.keyBytes(coarser)))
+  return (
+    Math.log2(curve.frameBytes(finer) / curve.frameBytes(coarser)) /
+    Math.max(0.01, Math.log2(curve.keyBytes(finer) / curve.keyBytes(coarser)))
+  )
 }
 
-/** Anchors for a clip, finer the less is new in each frame. `every` is what the encoder showed while it was probed. */
-export function anchorsFor(curve: ProbeCurve, coarsest: number, every: number | null): Anchors | null {
+/**
+ * Anchors for a clip, finer the less is new in each frame. `every` is what the encoder showed while
+ * it was probed.
+ */
+export function anchorsFor(
+  curve: ProbeCurve,
+  coarsest: number,
+  every: number | null,
+): Anchors | null {
   const [middle, finer, coarser] = curve.points.slice(-3)
   if (!middle || !finer || !coarser) return null
   const faster = fallsFaster(curve, finer.setting, coarser.setting)
   if (fallsFaster(curve, middle.setting, finer.setting) > NEW_THROUGHOUT) return null
   const share = Math.min(1, Math.max(0, (RESTLESS - faster) / (RESTLESS - CALM)))
-  return share > 0 ? { first: coarsest * FIRST_LIFT * share, later: coarsest * LATER_LIFT * share, every } : null
+  return share > 0
+    ? { first: coarsest * FIRST_LIFT * share, later: coarsest * LATER_LIFT * share, every }
+    : null
 }
 
 /**
- * Every how many frames an encoder keeps one beside the last, from the slots (a bit each) that each frame of a stream replaced: key frames replace all, and count too. Null where
- * there is no such habit.
+ * Every how many frames an encoder keeps one beside the last, from the slots (a bit each) that each
+ * frame of a stream replaced: key frames replace all, and count too. Null where there is no such
+ * habit.
  */
 export function anchorInterval(slots: readonly (number | null)[]): number | null {
   const keeps = (at: number): boolean => slots[at] !== null && (slots[at]! & (slots[at]! - 1)) !== 0
@@ -77,7 +105,13 @@ export function rankOf(k: number, { anchors, join }: Ranks): 'first' | 'anchor' 
 /** The quantizer of frame `k` where the plain frames have `base`. */
 export function quantizerOf(base: number, k: number, ranks: Ranks): number {
   const { anchors, join, finest } = ranks
-  const lift = !anchors ? 0 : k === 0 ? anchors.first : rankOf(k, ranks) === 'anchor' ? anchors.later : 0
+  const lift = !anchors
+    ? 0
+    : k === 0
+      ? anchors.first
+      : rankOf(k, ranks) === 'anchor'
+        ? anchors.later
+        : 0
   const lifted = Math.min(base, Math.max(finest, base - lift))
   return join ? Math.min(lifted, base * (1 + (join.share - 1) * join.ramp(k))) : lifted
 }

@@ -10,7 +10,7 @@ export interface QualityTry {
 /** What a search aims at. */
 export interface QualityGoal {
   /** Bytes that must not be exceeded where anything fits. */
-  readonly ceilingBytes: number
+  readonly maxBytes: number
   /** Finer than this is seen by nobody: no bytes are spent beyond. */
   readonly enoughSsim: number
   /** Steps of the encoder's range: 0 to `steps − 1`. */
@@ -18,10 +18,14 @@ export interface QualityGoal {
 }
 
 /**
- * Bisects an encoder's quality for the coarsest step that is good enough, or, where that is over the ceiling, the finest that fits. Resolves to
- * the step kept; where nothing fits, the coarsest. Tries each step at most once: about log2 of the steps.
+ * Bisects an encoder's quality for the coarsest step that is good enough, or, where that is over
+ * the ceiling, the finest that fits. Resolves to the step kept; where nothing fits, the coarsest.
+ * Tries each step at most once: about log2 of the steps.
  */
-export async function searchQuality<T extends QualityTry>(encode: (step: number) => Promise<T>, { ceilingBytes, enoughSsim, steps }: QualityGoal): Promise<T> {
+export async function searchQuality<T extends QualityTry>(
+  encode: (step: number) => Promise<T>,
+  { maxBytes, enoughSsim, steps }: QualityGoal,
+): Promise<T> {
   let low = 0
   let high = steps - 1
   let best: T | null = null
@@ -30,7 +34,7 @@ export async function searchQuality<T extends QualityTry>(encode: (step: number)
     const step = (low + high) >> 1
     const tried = await encode(step)
     if (!coarsest || tried.step < coarsest.step) coarsest = tried
-    const fits = tried.bytes <= ceilingBytes
+    const fits = tried.bytes <= maxBytes
     const enough = tried.ssim >= enoughSsim
     if (fits && (!best || betterOf(tried, best, enoughSsim))) best = tried
     if (!fits || enough) high = step - 1

@@ -9,17 +9,30 @@ const id = text(40).min(1)
 export const supportSchema = z.object({
   $schema: text(300).optional(),
   date: z.iso.date().describe('When the table was last checked.'),
-  engines: z.array(z.object({ id, name: text(60).min(1), where: text(200).describe('Who uses it.') })).min(1).max(12),
-  formats: z.array(z.object({
-    family: z.enum(FAMILIES),
-    container: z.enum(['mp4', 'webm']),
-    plays: z.array(z.object({
-      engine: id,
-      verdict: z.enum(['yes', 'some', 'no']).describe('`some`: only some versions or devices; the note says which.'),
-      note: text(300),
-      source: id.describe('One of `sources`.'),
-    })).max(24),
-  })).max(24),
+  engines: z
+    .array(z.object({ id, name: text(60).min(1), where: text(200).describe('Who uses it.') }))
+    .min(1)
+    .max(12),
+  formats: z
+    .array(
+      z.object({
+        family: z.enum(FAMILIES),
+        container: z.enum(['mp4', 'webm']),
+        plays: z
+          .array(
+            z.object({
+              engine: id,
+              verdict: z
+                .enum(['yes', 'some', 'no'])
+                .describe('`some`: only some versions or devices; the note says which.'),
+              note: text(300),
+              source: id.describe('One of `sources`.'),
+            }),
+          )
+          .max(24),
+      }),
+    )
+    .max(24),
   sources: z.array(z.object({ id, what: text(500).min(1), date: z.iso.date() })).max(24),
 })
 
@@ -35,16 +48,28 @@ export interface EngineVerdict {
   readonly note: string
 }
 
-/** What each engine of a table makes of a format; engines that the table says nothing of are taken not to play it. */
-export function enginesFor(table: SupportTable, family: Family, container: 'mp4' | 'webm'): EngineVerdict[] {
-  const format = table.formats.find((each) => each.family === family && each.container === container)
+/**
+ * What each engine of a table makes of a format; engines that the table says nothing of are taken
+ * not to play it.
+ */
+export function enginesFor(
+  table: SupportTable,
+  family: Family,
+  container: 'mp4' | 'webm',
+): EngineVerdict[] {
+  const format = table.formats.find(
+    (each) => each.family === family && each.container === container,
+  )
   return table.engines.map(({ id: engine, name }) => {
     const entry = format?.plays.find((each) => each.engine === engine)
     return { engine: name, verdict: entry?.verdict ?? 'no', note: entry?.note ?? '' }
   })
 }
 
-/** The JSON Schema of a support table (draft 2020-12); `docs/schema/support.schema.json` is made from it. */
+/**
+ * The JSON Schema of a support table (draft 2020-12); `docs/schema/support.schema.json` is made
+ * from it.
+ */
 export function supportJsonSchema(): object {
   return z.toJSONSchema(supportSchema)
 }

@@ -10,9 +10,19 @@ const LAYERS = [
 
 const TITLE_S = 1.8
 
-/** Hills passing a train window at dusk. Flaws: a title card to 1.8 s, a sound track, an end that does not match its start. */
+/**
+ * Hills passing a train window at dusk. Flaws: a title card to 1.8 s, a sound track, an end that
+ * does not match its start.
+ */
 export const duskWindow: Scene = {
-  file: 'dusk-window.mov', width: 1920, height: 1080, fps: 24, seconds: 14, family: 'h264', bitsPerSecond: 1_700_000, sound: true,
+  file: 'dusk-window.mov',
+  width: 1920,
+  height: 1080,
+  fps: 24,
+  seconds: 14,
+  family: 'h264',
+  bitsPerSecond: 1_700_000,
+  sound: true,
   paint(painter, t) {
     const { width, height } = painter.canvas
     const sky = painter.createLinearGradient(0, 0, 0, height * 0.85)
@@ -24,13 +34,20 @@ export const duskWindow: Scene = {
     painter.fillRect(0, 0, width, height)
     painter.fillStyle = '#f6d9a0'
     painter.beginPath()
-    painter.arc(width * (0.66 - t * 0.004), height * (0.4 + t * 0.008), height * 0.052, 0, Math.PI * 2)
+    painter.arc(
+      width * (0.66 - t * 0.004),
+      height * (0.4 + t * 0.008),
+      height * 0.052,
+      0,
+      Math.PI * 2,
+    )
     painter.fill()
     for (const { color, base, height: tall, speed, line } of LAYERS) {
       painter.fillStyle = color
       painter.beginPath()
       painter.moveTo(0, height)
-      for (let x = 0; x <= width; x += 8) painter.lineTo(x, height * (base - tall * line(x / width + t * speed)))
+      for (let x = 0; x <= width; x += 8)
+        painter.lineTo(x, height * (base - tall * line(x / width + t * speed)))
       painter.lineTo(width, height)
       painter.fill()
     }

@@ -4,9 +4,18 @@ import type { Scene } from './Scene'
 const SHORE = ridge(17)
 const SMALL = { width: 480, height: 270 }
 
-/** Lights across a harbour, filmed small and enlarged. Flaw: 1920 pixels wide, detail for far fewer. */
+/**
+ * Lights across a harbour, filmed small and enlarged. Flaw: 1920 pixels wide, detail for far fewer.
+ */
 export const harbourLights: Scene = {
-  file: 'harbour-lights.mp4', width: 1920, height: 1080, fps: 25, seconds: 6, family: 'h264', bitsPerSecond: 1_600_000, sound: false,
+  file: 'harbour-lights.mp4',
+  width: 1920,
+  height: 1080,
+  fps: 25,
+  seconds: 6,
+  family: 'h264',
+  bitsPerSecond: 1_600_000,
+  sound: false,
   paint(painter, t) {
     const canvas = new OffscreenCanvas(SMALL.width, SMALL.height)
     const small = canvas.getContext('2d')!
@@ -19,7 +28,8 @@ export const harbourLights: Scene = {
     small.fillStyle = '#0e1626'
     small.beginPath()
     small.moveTo(0, height * 0.62)
-    for (let x = 0; x <= width; x += 2) small.lineTo(x, height * (0.52 - 0.06 * SHORE(x / width + t * 0.01)))
+    for (let x = 0; x <= width; x += 2)
+      small.lineTo(x, height * (0.52 - 0.06 * SHORE(x / width + t * 0.01)))
     small.lineTo(width, height * 0.62)
     small.fill()
     small.fillStyle = '#1a2a40'
@@ -30,7 +40,12 @@ export const harbourLights: Scene = {
       small.fillRect(x, height * (0.55 + 0.04 * Math.sin(lamp * 5)), 2, 2)
       for (let ripple = 0; ripple < 5; ripple++) {
         small.globalAlpha = 0.5 - ripple * 0.08
-        small.fillRect(x + Math.sin(t * 3 + ripple + lamp) * 3, height * (0.63 + ripple * 0.06), 3, 1.5)
+        small.fillRect(
+          x + Math.sin(t * 3 + ripple + lamp) * 3,
+          height * (0.63 + ripple * 0.06),
+          3,
+          1.5,
+        )
       }
       small.globalAlpha = 1
     }

@@ -1,4 +1,7 @@
-/** A generator of numbers in [0, 1) from a seed, the same on every machine. Source: Mulberry32, T. Ettinger (public domain). */
+/**
+ * A generator of numbers in [0, 1) from a seed, the same on every machine. Source: Mulberry32, T.
+ * Ettinger (public domain).
+ */
 export function seeded(seed: number): () => number {
   let state = seed >>> 0
   return () => {
@@ -9,10 +12,21 @@ export function seeded(seed: number): () => number {
   }
 }
 
-/** A smooth hilly line: a sum of sines whose phases come from the seed. Height in [−1, 1], `x` in widths. */
+/**
+ * A smooth hilly line: a sum of sines whose phases come from the seed. Height in [−1, 1], `x` in
+ * widths.
+ */
 export function ridge(seed: number): (x: number) => number {
   const random = seeded(seed)
-  const waves = Array.from({ length: 6 }, (_, index) => ({ frequency: 1.3 * 1.75 ** index, phase: random() * 20, height: 0.55 ** index }))
-  const most = waves.reduce((sum, wave) => sum + wave.height, 0)
-  return (x) => waves.reduce((sum, wave) => sum + wave.height * Math.sin(x * wave.frequency * Math.PI + wave.phase), 0) / most
+  const waves = Array.from({ length: 6 }, (_, index) => ({
+    frequency: 1.3 * 1.75 ** index,
+    phase: random() * 20,
+    height: 0.55 ** index,
+  }))
+  const max = waves.reduce((sum, wave) => sum + wave.height, 0)
+  return (x) =>
+    waves.reduce(
+      (sum, wave) => sum + wave.height * Math.sin(x * wave.frequency * Math.PI + wave.phase),
+      0,
+    ) / max
 }

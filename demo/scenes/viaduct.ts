@@ -5,7 +5,14 @@ const HILL = ridge(31)
 
 /** A night train on a viaduct. Flaw: too small to stretch over a wide screen. */
 export const viaduct: Scene = {
-  file: 'viaduct-crossing.mp4', width: 640, height: 360, fps: 25, seconds: 9, family: 'h264', bitsPerSecond: 500_000, sound: false,
+  file: 'viaduct-crossing.mp4',
+  width: 640,
+  height: 360,
+  fps: 25,
+  seconds: 9,
+  family: 'h264',
+  bitsPerSecond: 500_000,
+  sound: false,
   paint(painter, t) {
     const { width, height } = painter.canvas
     const sky = painter.createLinearGradient(0, 0, 0, height)
@@ -16,7 +23,8 @@ export const viaduct: Scene = {
     painter.fillStyle = '#3c4257'
     painter.beginPath()
     painter.moveTo(0, height)
-    for (let x = 0; x <= width; x += 4) painter.lineTo(x, height * (0.62 - 0.14 * HILL(x / width + t * 0.004)))
+    for (let x = 0; x <= width; x += 4)
+      painter.lineTo(x, height * (0.62 - 0.14 * HILL(x / width + t * 0.004)))
     painter.lineTo(width, height)
     painter.fill()
     painter.fillStyle = '#23222e'
@@ -35,7 +43,13 @@ export const viaduct: Scene = {
       painter.fillStyle = '#5b1322'
       painter.fillRect(x, height * 0.475, width * 0.148, height * 0.075)
       painter.fillStyle = '#ffd98e'
-      for (let pane = 0; pane < 6; pane++) painter.fillRect(x + width * (0.01 + pane * 0.023), height * 0.49, width * 0.015, height * 0.026)
+      for (let pane = 0; pane < 6; pane++)
+        painter.fillRect(
+          x + width * (0.01 + pane * 0.023),
+          height * 0.49,
+          width * 0.015,
+          height * 0.026,
+        )
     }
   },
 }

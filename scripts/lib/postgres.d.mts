@@ -1,4 +1,6 @@
-/** A PostgreSQL cluster of the project's own: where its data lie, and how it is reached on loopback. */
+/**
+ * A PostgreSQL cluster of the project's own: where its data lie, and how it is reached on loopback.
+ */
 export interface Cluster {
   readonly data: string
   readonly password: string

@@ -9,16 +9,28 @@ export const STATE = join(ROOT, '.telon')
 
 /** Runs a command to its end. Throws with its output unless it succeeds. */
 export function run(command, args, options = {}) {
-  const done = spawnSync(command, args, { cwd: ROOT, encoding: 'utf8', maxBuffer: 64 * 1024 * 1024, ...options })
+  const done = spawnSync(command, args, {
+    cwd: ROOT,
+    encoding: 'utf8',
+    maxBuffer: 64 * 1024 * 1024,
+    ...options,
+  })
   if (done.error) throw done.error
-  if (done.status !== 0) throw new Error(`${command} ${args.join(' ')} failed:\n${done.stderr ?? ''}${done.stdout ?? ''}`)
+  if (done.status !== 0)
+    throw new Error(
+      `${command} ${args.join(' ')} failed:\n${done.stderr ?? ''}${done.stdout ?? ''}`,
+    )
   return done.stdout ?? ''
 }
 
 /** Runs a command with this terminal's streams; resolves to its exit code. */
 export function attach(command, args, env = {}) {
   return new Promise((resolve) => {
-    const child = spawn(command, args, { cwd: ROOT, stdio: 'inherit', env: { ...process.env, ...env } })
+    const child = spawn(command, args, {
+      cwd: ROOT,
+      stdio: 'inherit',
+      env: { ...process.env, ...env },
+    })
     for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal))
     child.on('exit', (code) => resolve(code ?? 1))
   })

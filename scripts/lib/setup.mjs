@@ -22,7 +22,9 @@ let updated = false
 function apt(packages, what) {
   const command = `apt-get install -y ${packages.join(' ')}`
   if (process.getuid?.() !== 0 || !has('apt-get')) {
-    throw new Error(`${what} is not installed. Install it first, for instance with:\n  sudo ${command}`)
+    throw new Error(
+      `${what} is not installed. Install it first, for instance with:\n  sudo ${command}`,
+    )
   }
   say(`Installing ${what} …`)
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
@@ -36,22 +38,28 @@ export function ensureChromium() {
   if (!existsSync('/usr/bin/chromium')) apt(['chromium', 'fonts-dejavu-core'], 'Chromium')
 }
 
-/** Installs Chromium where that is possible. Without it everything but `telon deliver` works, so a failure is one line. */
+/**
+ * Installs Chromium where that is possible. Without it everything but `telon deliver` works, so a
+ * failure is one line.
+ */
 export function tryChromium() {
   try {
     ensureChromium()
   } catch {
-    say('Chromium is not installed, so `telon deliver` will not work. To install it: sudo apt-get install -y chromium')
+    say(
+      'Chromium is not installed, so `telon deliver` will not work. To install it: sudo apt-get install -y chromium',
+    )
   }
 }
 
 /**
- * Installs Debian's Chromium without a window system, whose pages open in a third of the time: the browser tests use it
- * where it can be had, and the whole Chromium otherwise.
+ * Installs Debian's Chromium without a window system, whose pages open in a third of the time: the
+ * browser tests use it where it can be had, and the whole Chromium otherwise.
  */
 export function tryHeadlessShell() {
   try {
-    if (!existsSync('/usr/bin/chromium-headless-shell')) apt(['chromium-headless-shell'], 'the headless Chromium')
+    if (!existsSync('/usr/bin/chromium-headless-shell'))
+      apt(['chromium-headless-shell'], 'the headless Chromium')
   } catch {
     say('chromium-headless-shell is not installed: the browser tests take longer.')
   }
@@ -62,7 +70,9 @@ const BUILT = ['core', 'studio', 'runtime', 'server', 'cli', 'headless', 'demo',
 
 /** Builds what is out of date by the digest of its sources. */
 export function ensureBuild() {
-  const sources = [...BUILT, 'package-lock.json'].flatMap(listFiles).filter((file) => !file.endsWith('.test.ts') && !/\.(mp4|mov|webm)$/.test(file))
+  const sources = [...BUILT, 'package-lock.json']
+    .flatMap(listFiles)
+    .filter((file) => !file.endsWith('.test.ts') && !/\.(mp4|mov|webm)$/.test(file))
   const print = digest(sources.map((file) => `${file}:${digest(readFileSync(file))}`).join('\n'))
   const stamp = join(ROOT, 'dist', '.telon-sources')
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === print) return
@@ -75,12 +85,16 @@ function listFiles(place) {
   const path = join(ROOT, place)
   if (!existsSync(path)) return []
   if (statSync(path).isFile()) return [path]
-  return readdirSync(path, { recursive: true }).map((name) => join(path, name)).filter((file) => statSync(file).isFile()).sort()
+  return readdirSync(path, { recursive: true })
+    .map((name) => join(path, name))
+    .filter((file) => statSync(file).isFile())
+    .sort()
 }
 
 /**
- * The address of a running PostgreSQL: `DATABASE_URL` when set, else a cluster of the project's own on loopback,
- * made and started when needed. Its data lie where the user who runs it can reach them.
+ * The address of a running PostgreSQL: `DATABASE_URL` when set, else a cluster of the project's own
+ * on loopback, made and started when needed. Its data lie where the user who runs it can reach
+ * them.
  */
 export async function ensureDatabase() {
   if (process.env.DATABASE_URL) return process.env.DATABASE_URL
@@ -96,7 +110,9 @@ export async function ensureDatabase() {
 
 async function makeCluster(notes) {
   say('Making a PostgreSQL cluster …')
-  const cluster = await createCluster(`telon-${digest(ROOT).slice(0, 12)}-${Date.now().toString(36)}`)
+  const cluster = await createCluster(
+    `telon-${digest(ROOT).slice(0, 12)}-${Date.now().toString(36)}`,
+  )
   writeFileSync(notes, JSON.stringify(cluster), { mode: 0o600 })
   return cluster
 }

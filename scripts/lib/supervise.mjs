@@ -2,13 +2,19 @@ import { spawn } from 'node:child_process'
 import { ROOT, say } from './run.mjs'
 import { ensureDatabase } from './setup.mjs'
 
-/** The server says by this code that it cannot start with these settings: starting again would not help. */
+/**
+ * The server says by this code that it cannot start with these settings: starting again would not
+ * help.
+ */
 const EXIT_UNUSABLE = 2
 /** So many ends one after another, each soon after its start, and Telon gives up. */
 const MAX_QUICK_ENDS = 6
 const QUICK_MS = 10_000
 
-/** Runs the built server and starts it again when it ends by itself; resolves to the exit code when it is to stop. */
+/**
+ * Runs the built server and starts it again when it ends by itself; resolves to the exit code when
+ * it is to stop.
+ */
 export async function supervise(url) {
   let child = null
   let stopping = false
@@ -18,7 +24,7 @@ export async function supervise(url) {
       child?.kill(signal)
     })
   }
-  for (let quickEnds = 0; ; ) {
+  for (let quickEnds = 0; ;) {
     const start = Date.now()
     const code = await new Promise((resolve) => {
       child = spawn(process.execPath, ['dist/server/serve.js'], {
@@ -32,7 +38,9 @@ export async function supervise(url) {
     if (code === EXIT_UNUSABLE) return EXIT_UNUSABLE
     quickEnds = Date.now() - start < QUICK_MS ? quickEnds + 1 : 0
     if (quickEnds >= MAX_QUICK_ENDS) {
-      say(`The server ended ${quickEnds} times soon after its start (last: ${code}). What it printed above says why.`)
+      say(
+        `The server ended ${quickEnds} times soon after its start (last: ${code}). What it printed above says why.`,
+      )
       return 1
     }
     const waitMs = 250 * 2 ** quickEnds

@@ -15,7 +15,10 @@ const OWNER = 'owner'
 /** Wrong passwords that one address, and all addresses together, may try in a minute. */
 const TRIES = { one: 10, all: 200 } as const
 
-/** Sessions and tokens have 256 random bits: a plain digest cannot be reversed. Passwords are hashed with argon2. */
+/**
+ * Sessions and tokens have 256 random bits: a plain digest cannot be reversed. Passwords are hashed
+ * with argon2.
+ */
 const digest = (secret: string): string => createHash('sha256').update(secret).digest('hex')
 
 /** Who may come in: by a session cookie after signing in with the password, or by an API token. */
@@ -31,19 +34,29 @@ export class Access {
     this.passwordHash = passwordHash
   }
 
-  /** `password` is the password itself, its argon2 hash, or null. Sessions that were opened with another one end. */
+  /**
+   * `password` is the password itself, its argon2 hash, or null. Sessions that were opened with
+   * another one end.
+   */
   static async open(database: Database, password: string | null): Promise<Access> {
-    const hashed = password === null || password.startsWith('$argon2') ? password : await hash(password)
+    const hashed =
+      password === null || password.startsWith('$argon2') ? password : await hash(password)
     if (password !== null) await Access.endOtherSessions(database, password, hashed!)
     return new Access(database, hashed)
   }
 
-  private static async endOtherSessions(database: Database, password: string, hashed: string): Promise<void> {
+  private static async endOtherSessions(
+    database: Database,
+    password: string,
+    hashed: string,
+  ): Promise<void> {
     const [noted] = await database.query<{ value: { hash?: string } }>(
       `SELECT value FROM server_state WHERE key = 'password'`,
     )
     const before = noted?.value.hash ?? ''
-    const same = password.startsWith('$argon2') ? before === password : before !== '' && (await verify(before, password))
+    const same = password.startsWith('$argon2')
+      ? before === password
+      : before !== '' && (await verify(before, password))
     if (same) return
     await database.transaction(async (transaction) => {
       await database.query('DELETE FROM sessions RETURNING hash', [], transaction)
@@ -61,7 +74,9 @@ export class Access {
     return this.passwordHash !== null
   }
 
-  /** Opens a session and sets its cookie. Errors: `access/wrong-password`, `access/too-many-tries`. */
+  /**
+   * Opens a session and sets its cookie. Errors: `access/wrong-password`, `access/too-many-tries`.
+   */
   async signIn(ctx: Context, password: string): Promise<void> {
     if (this.passwordHash === null) return
     await this.countTry(ctx.ip)
@@ -69,17 +84,19 @@ export class Access {
     await this.tries.delete(ctx.ip)
     const secret = randomBytes(32).toString('base64url')
     await this.database.query('DELETE FROM sessions WHERE expires_at < now() RETURNING hash')
-    await this.database.query('INSERT INTO sessions (hash, principal, expires_at) VALUES ($1, $2, $3)', [
-      digest(secret),
-      OWNER,
-      new Date(Date.now() + SESSION_MS),
-    ])
+    await this.database.query(
+      'INSERT INTO sessions (hash, principal, expires_at) VALUES ($1, $2, $3)',
+      [digest(secret), OWNER, new Date(Date.now() + SESSION_MS)],
+    )
     ctx.cookies.set(COOKIE, secret, { ...cookieOptions(ctx), maxAge: SESSION_MS })
   }
 
   async signOut(ctx: Context): Promise<void> {
     const secret = ctx.cookies.get(COOKIE)
-    if (secret) await this.database.query('DELETE FROM sessions WHERE hash = $1 RETURNING hash', [digest(secret)])
+    if (secret)
+      await this.database.query('DELETE FROM sessions WHERE hash = $1 RETURNING hash', [
+        digest(secret),
+      ])
     ctx.cookies.set(COOKIE, null, cookieOptions(ctx))
   }
 
@@ -94,10 +111,10 @@ export class Access {
     )
     if (!session) return null
     if (Date.now() - session.seen_at.getTime() > PROLONG_AFTER_MS) {
-      await this.database.query('UPDATE sessions SET seen_at = now(), expires_at = $2 WHERE hash = $1 RETURNING hash', [
-        key,
-        new Date(Date.now() + SESSION_MS),
-      ])
+      await this.database.query(
+        'UPDATE sessions SET seen_at = now(), expires_at = $2 WHERE hash = $1 RETURNING hash',
+        [key, new Date(Date.now() + SESSION_MS)],
+      )
       ctx.cookies.set(COOKIE, secret, { ...cookieOptions(ctx), maxAge: SESSION_MS })
     }
     return session.principal
@@ -117,9 +134,12 @@ export class Access {
   }
 
   async listTokens(): Promise<ApiToken[]> {
-    const rows = await this.database.query<{ id: string; name: string; created_at: Date; used_at: Date | null }>(
-      'SELECT id, name, created_at, used_at FROM api_tokens ORDER BY created_at DESC',
-    )
+    const rows = await this.database.query<{
+      id: string
+      name: string
+      created_at: Date
+      used_at: Date | null
+    }>('SELECT id, name, created_at, used_at FROM api_tokens ORDER BY created_at DESC')
     return rows.map(({ id, name, created_at, used_at }) => ({
       id,
       name,
@@ -132,18 +152,18 @@ export class Access {
   async createToken(name: string): Promise<NewToken> {
     const id = crypto.randomUUID()
     const secret = `tln_${randomBytes(32).toString('base64url')}`
-    await this.database.query('INSERT INTO api_tokens (id, hash, principal, name) VALUES ($1, $2, $3, $4)', [
-      id,
-      digest(secret),
-      OWNER,
-      name,
-    ])
+    await this.database.query(
+      'INSERT INTO api_tokens (id, hash, principal, name) VALUES ($1, $2, $3, $4)',
+      [id, digest(secret), OWNER, name],
+    )
     return { id, secret }
   }
 
   /** Errors: `access/token-not-found`. */
   async revokeToken(id: string): Promise<void> {
-    const gone = await this.database.query('DELETE FROM api_tokens WHERE id = $1 RETURNING id', [id])
+    const gone = await this.database.query('DELETE FROM api_tokens WHERE id = $1 RETURNING id', [
+      id,
+    ])
     if (gone.length === 0) throw new ApiError('access/token-not-found')
   }
 
@@ -159,5 +179,11 @@ export class Access {
 }
 
 function cookieOptions(ctx: Context) {
-  return { httpOnly: true, sameSite: 'strict', secure: ctx.secure, overwrite: true, path: '/' } as const
+  return {
+    httpOnly: true,
+    sameSite: 'strict',
+    secure: ctx.secure,
+    overwrite: true,
+    path: '/',
+  } as const
 }

@@ -4,8 +4,9 @@ import { isLoopback, type Config } from '../config'
 import type { Access } from './Access'
 
 /*
- * The front door. A server on loopback is reached by every page that the user's browser shows, so names and origins
- * decide who may come in: a page of another site can send requests here, and by DNS rebinding even under its own name.
+ * The front door. A server on loopback is reached by every page that the user's browser shows, so
+ * names and origins decide who may come in: a page of another site can send requests here, and by
+ * DNS rebinding even under its own name.
  */
 
 type GateConfig = Pick<Config, 'hosts' | 'uploadOrigins'>
@@ -15,7 +16,8 @@ export function allowedHosts({ hosts }: GateConfig): Middleware {
   const allowed = new Set(hosts.map((host) => host.toLowerCase()))
   return async (ctx, next) => {
     const name = hostNameOf(ctx.get('Host'))
-    if (name === null || !(isLoopback(name) || allowed.has(name))) throw new ApiError('request/host')
+    if (name === null || !(isLoopback(name) || allowed.has(name)))
+      throw new ApiError('request/host')
     await next()
   }
 }
@@ -24,20 +26,23 @@ export function allowedHosts({ hosts }: GateConfig): Middleware {
 export function hostNameOf(field: string): string | null {
   if (field === '' || !URL.canParse(`http://${field}`)) return null
   const { hostname, pathname, username, search } = new URL(`http://${field}`)
-  return pathname === '/' && username === '' && search === '' && hostname !== '' ? hostname.toLowerCase() : null
+  return pathname === '/' && username === '' && search === '' && hostname !== ''
+    ? hostname.toLowerCase()
+    : null
 }
 
 const READS = new Set(['GET', 'HEAD', 'OPTIONS'])
 
 /**
- * Who may write. A browser says where a write comes from: it must be this very host. A program says nothing; it needs
- * an API token. Errors: `request/origin`, `access/token`.
+ * Who may write. A browser says where a write comes from: it must be this very host. A program says
+ * nothing; it needs an API token. Errors: `request/origin`, `access/token`.
  */
 export function guardedWrites(access: Access, { uploadOrigins }: GateConfig): Middleware {
   return async (ctx, next) => {
     const token = ctx.get('Authorization')
     if (token !== '') ctx.state['principal'] = await access.principalOfToken(token)
-    if (!READS.has(ctx.method) && !(await mayWrite(ctx, uploadOrigins))) throw new ApiError('request/origin')
+    if (!READS.has(ctx.method) && !(await mayWrite(ctx, uploadOrigins)))
+      throw new ApiError('request/origin')
     await next()
   }
 }
@@ -57,7 +62,9 @@ function hostOfOrigin(origin: string): string | null {
   return protocol === 'http:' || protocol === 'https:' ? host : null
 }
 
-/** Routes that are answered without a sign-in: the sign-in itself, and whether the server is well. */
+/**
+ * Routes that are answered without a sign-in: the sign-in itself, and whether the server is well.
+ */
 const OPEN_ROUTES = /^\/api\/(session|health)$/
 /** Everything else is the studio's own files, which hold nothing of anyone's. */
 const ROUTES = /^\/(api|media|handoff)(\/|$)/

@@ -5,8 +5,9 @@ import { CHUNK_BYTES, type BlobStore, type StoredBlob } from './BlobStore'
 const MAX_REMEMBERED = 1000
 
 /**
- * Sealed files for those who fetch them. Where a file lies is remembered, so that a range costs one statement. Memory may
- * be out of date, as files that nothing uses are swept: a file whose bytes do not come is looked up again.
+ * Sealed files for those who fetch them. Where a file lies is remembered, so that a range costs one
+ * statement. Memory may be out of date, as files that nothing uses are swept: a file whose bytes do
+ * not come is looked up again.
  */
 export class BlobReader {
   private readonly blobs: BlobStore
@@ -24,15 +25,19 @@ export class BlobReader {
     return blob
   }
 
-  /** A file by its digest, from memory where it was asked for before. Whether its bytes are there, `open` finds out. */
+  /**
+   * A file by its digest, from memory where it was asked for before. Whether its bytes are there,
+   * `open` finds out.
+   */
   async findRemembered(sha256: string): Promise<StoredBlob | null> {
     return this.remembered.get(sha256) ?? this.find(sha256)
   }
 
   /**
-   * The bytes `[start, end)`, not empty: at once where they lie in one chunk, else as a stream that reads one chunk ahead
-   * of what its reader takes. The first chunk is read before this returns, so a failure of the database is an error
-   * here, not a stream that breaks off. Null where the bytes are gone; the file is looked up again next time.
+   * The bytes `[start, end)`, not empty: at once where they lie in one chunk, else as a stream that
+   * reads one chunk ahead of what its reader takes. The first chunk is read before this returns, so
+   * a failure of the database is an error here, not a stream that breaks off. Null where the bytes
+   * are gone; the file is looked up again next time.
    */
   async open(blob: StoredBlob, start: number, end: number): Promise<Buffer | Readable | null> {
     const firstEnd = Math.min(end, (Math.floor(start / CHUNK_BYTES) + 1) * CHUNK_BYTES)
@@ -42,12 +47,16 @@ export class BlobReader {
       return null
     }
     if (firstEnd === end) return first
-    return Readable.from(withFirst(first, this.blobs.stream(blob.id, firstEnd, end)), { objectMode: false, highWaterMark: 65_536 })
+    return Readable.from(withFirst(first, this.blobs.stream(blob.id, firstEnd, end)), {
+      objectMode: false,
+      highWaterMark: 65_536,
+    })
   }
 
   private remember(blob: StoredBlob): void {
     this.remembered.set(blob.sha256, blob)
-    const oldest = this.remembered.size > MAX_REMEMBERED ? this.remembered.keys().next().value : undefined
+    const oldest =
+      this.remembered.size > MAX_REMEMBERED ? this.remembered.keys().next().value : undefined
     if (oldest !== undefined) this.remembered.delete(oldest)
   }
 }

@@ -6,7 +6,10 @@ import type { Database } from '../store/database'
 import { ChunkWriter } from './ChunkWriter'
 import { RunningHashes } from './RunningHashes'
 
-/** Bytes a chunk row holds; only the last of a file holds fewer. The database checks the length, too. */
+/**
+ * Bytes a chunk row holds; only the last of a file holds fewer. The database checks the length,
+ * too.
+ */
 export const CHUNK_BYTES = 1024 * 1024
 
 /** A file that is whole: its content's digest and size. */
@@ -40,12 +43,13 @@ const toState = (row: BlobColumns): BlobState => ({
 })
 
 /**
- * Files in PostgreSQL, content-addressed. A file is begun, grows chunk by chunk (also after an interruption), and is
- * sealed under the SHA-256 of its bytes; equal content is kept once.
+ * Files in PostgreSQL, content-addressed. A file is begun, grows chunk by chunk (also after an
+ * interruption), and is sealed under the SHA-256 of its bytes; equal content is kept once.
  *
- * Exactness: a chunk and the count of received bytes change in one statement, so the count never tells more or less
- * than what is stored. Nothing is written behind a write that failed. Sealing compares the number and lengths of the
- * chunks with the size that was announced. A sealed file never changes.
+ * Exactness: a chunk and the count of received bytes change in one statement, so the count never
+ * tells more or less than what is stored. Nothing is written behind a write that failed. Sealing
+ * compares the number and lengths of the chunks with the size that was announced. A sealed file
+ * never changes.
  */
 export class BlobStore {
   private readonly database: Database
@@ -74,7 +78,10 @@ export class BlobStore {
   }
 
   /** A whole file by its digest. */
-  async findBySha256(sha256: string, transaction: Transaction | null = null): Promise<StoredBlob | null> {
+  async findBySha256(
+    sha256: string,
+    transaction: Transaction | null = null,
+  ): Promise<StoredBlob | null> {
     const rows = await this.database.query<BlobColumns>(
       'SELECT id, sha256, size, received FROM blobs WHERE sha256 = $1',
       [sha256],
@@ -84,9 +91,10 @@ export class BlobStore {
   }
 
   /**
-   * Appends a stream at `offset`; returns the bytes held afterwards. What came before the stream broke off is kept, so
-   * that an upload can resume there. When a write fails, the rest of the stream is not read.
-   * Errors: `upload/not-found`; `upload/offset` where the file holds more or fewer bytes; `upload/too-large`.
+   * Appends a stream at `offset`; returns the bytes held afterwards. What came before the stream
+   * broke off is kept, so that an upload can resume there. When a write fails, the rest of the
+   * stream is not read. Errors: `upload/not-found`; `upload/offset` where the file holds more or
+   * fewer bytes; `upload/too-large`.
    */
   async append(id: string, offset: number, stream: AsyncIterable<Uint8Array>): Promise<number> {
     const blob = await this.find(id)
@@ -96,7 +104,8 @@ export class BlobStore {
     try {
       for await (const part of stream) await writer.add(part)
     } catch (error) {
-      // The stream broke off: what came is worth keeping. After a failed write nothing may follow it.
+      // The stream broke off: what came is worth keeping. After a failed write nothing may follow
+      // it.
       if (!writer.failed && !isTooLarge(error)) await writer.finish()
       else await writer.abandon()
       throw error
@@ -105,9 +114,10 @@ export class BlobStore {
   }
 
   /**
-   * Seals a complete file under its digest. Where the same content is held already, this copy goes and that one is
-   * returned; a file that is sealed already is returned as it is. Errors: `storage/incomplete`, `upload/not-found`;
-   * `upload/damaged` where `expectedSha256` is another digest.
+   * Seals a complete file under its digest. Where the same content is held already, this copy goes
+   * and that one is returned; a file that is sealed already is returned as it is. Errors:
+   * `storage/incomplete`, `upload/not-found`; `upload/damaged` where `expectedSha256` is another
+   * digest.
    */
   async seal(
     id: string,
@@ -116,13 +126,19 @@ export class BlobStore {
     const blob = await this.find(id, options.transaction ?? null)
     if (!blob) throw new ApiError('upload/not-found')
     if (blob.sha256) return { id, sha256: blob.sha256, size: blob.size }
-    // Bytes of a complete file cannot change any more, so the digest may be taken before the row is locked.
+    // Bytes of a complete file cannot change any more, so the digest may be taken before the row is
+    // locked.
     const sha256 = await this.digestOf(blob)
     const { expectedSha256 = null } = options
     if (expectedSha256 !== null && expectedSha256 !== sha256) throw new ApiError('upload/damaged')
     const sealed = await this.database.transaction(async (transaction) => {
-      // Two files of the same content may be sealed at the same moment: the second waits, then joins the first.
-      await this.database.query('SELECT pg_advisory_xact_lock(hashtextextended($1, 0))', [sha256], transaction)
+      // Two files of the same content may be sealed at the same moment: the second waits, then
+      // joins the first.
+      await this.database.query(
+        'SELECT pg_advisory_xact_lock(hashtextextended($1, 0))',
+        [sha256],
+        transaction,
+      )
       await this.checkChunks(blob, transaction)
       const rows = await this.database.query<{ id: string; size: string }>(
         'UPDATE blobs SET unused_since = NULL, touched_at = now() WHERE sha256 = $1 RETURNING id, size',
@@ -131,10 +147,18 @@ export class BlobStore {
       )
       const same = rows[0]
       if (same && same.id !== id) {
-        await this.database.query('DELETE FROM blobs WHERE id = $1 AND sha256 IS NULL', [id], transaction)
+        await this.database.query(
+          'DELETE FROM blobs WHERE id = $1 AND sha256 IS NULL',
+          [id],
+          transaction,
+        )
         return { id: same.id, sha256, size: Number(same.size) }
       }
-      await this.database.query('UPDATE blobs SET sha256 = $2 WHERE id = $1', [id, sha256], transaction)
+      await this.database.query(
+        'UPDATE blobs SET sha256 = $2 WHERE id = $1',
+        [id, sha256],
+        transaction,
+      )
       return { id, sha256, size: blob.size }
     }, options.transaction)
     this.hashes.forget(id)
@@ -149,7 +173,8 @@ export class BlobStore {
       await this.append(id, 0, stream)
       return await this.seal(id)
     } catch (error) {
-      // Where the database is gone, this fails, too: what is left is swept as an abandoned file later.
+      // Where the database is gone, this fails, too: what is left is swept as an abandoned file
+      // later.
       await this.discard(id).catch(() => undefined)
       throw error
     }
@@ -160,20 +185,31 @@ export class BlobStore {
     return this.store(bytes.byteLength, Readable.from([bytes]))
   }
 
-  /** Removes a file that was not sealed; sealed files are only removed where nothing uses them any more. */
+  /**
+   * Removes a file that was not sealed; sealed files are only removed where nothing uses them any
+   * more.
+   */
   async discard(id: string, transaction: Transaction | null = null): Promise<void> {
     this.hashes.forget(id)
-    await this.database.query('DELETE FROM blobs WHERE id = $1 AND sha256 IS NULL', [id], transaction)
+    await this.database.query(
+      'DELETE FROM blobs WHERE id = $1 AND sha256 IS NULL',
+      [id],
+      transaction,
+    )
   }
 
   /**
-   * The bytes `[start, end)` as a stream of at most a chunk at a time. While one chunk is being used, the next is read.
-   * Ends early where bytes are missing.
+   * The bytes `[start, end)` as a stream of at most a chunk at a time. While one chunk is being
+   * used, the next is read. Ends early where bytes are missing.
    */
   async *stream(id: string, start: number, end: number): AsyncGenerator<Buffer> {
     const partFrom = (from: number): Promise<Buffer> | null => {
       if (from >= end) return null
-      const part = this.read(id, from, Math.min(end, (Math.floor(from / CHUNK_BYTES) + 1) * CHUNK_BYTES))
+      const part = this.read(
+        id,
+        from,
+        Math.min(end, (Math.floor(from / CHUNK_BYTES) + 1) * CHUNK_BYTES),
+      )
       // A reader who leaves never comes back for the part that was read ahead; nor for its error.
       part.catch(() => undefined)
       return part
@@ -189,14 +225,21 @@ export class BlobStore {
     }
   }
 
-  /** The bytes `[start, end)`, which lie in one chunk, cut by the database; fewer where there are fewer. */
+  /**
+   * The bytes `[start, end)`, which lie in one chunk, cut by the database; fewer where there are
+   * fewer.
+   */
   async read(id: string, start: number, end: number): Promise<Buffer> {
     const seq = Math.floor(start / CHUNK_BYTES)
     const from = start - seq * CHUNK_BYTES
-    // The column is stored outside the row and uncompressed, so a part of it is read without the rest.
+    // The column is stored outside the row and uncompressed, so a part of it is read without the
+    // rest.
     const whole = from === 0 && end - start === CHUNK_BYTES
     const rows = whole
-      ? await this.database.query<{ data: Buffer }>('SELECT data FROM chunks WHERE blob_id = $1 AND seq = $2', [id, seq])
+      ? await this.database.query<{ data: Buffer }>(
+          'SELECT data FROM chunks WHERE blob_id = $1 AND seq = $2',
+          [id, seq],
+        )
       : await this.database.query<{ data: Buffer }>(
           'SELECT substring(data FROM $3::int FOR $4::int) AS data FROM chunks WHERE blob_id = $1 AND seq = $2',
           [id, seq, from + 1, end - start],
@@ -224,13 +267,19 @@ export class BlobStore {
     return hash.digest('hex')
   }
 
-  /** The digest taken while the bytes came in, or taken from what is stored where they came in several parts. */
+  /**
+   * The digest taken while the bytes came in, or taken from what is stored where they came in
+   * several parts.
+   */
   private async digestOf(blob: BlobState): Promise<string> {
     if (blob.received !== blob.size) throw new ApiError('storage/incomplete')
     return this.hashes.digest(blob.id, blob.size) ?? this.rehash(blob)
   }
 
-  /** Errors: `storage/incomplete` unless there are exactly the chunks that the size asks for, each with its length. */
+  /**
+   * Errors: `storage/incomplete` unless there are exactly the chunks that the size asks for, each
+   * with its length.
+   */
   private async checkChunks({ id, size }: BlobState, transaction: Transaction): Promise<void> {
     const [found] = await this.database.query<{ count: string; bytes: string; wrong: string }>(
       `SELECT count(*) AS count, coalesce(sum(octet_length(data)), 0) AS bytes,

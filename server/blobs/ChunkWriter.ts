@@ -4,8 +4,9 @@ import { CHUNK_BYTES, type BlobState } from './BlobStore'
 import type { RunningHashes } from './RunningHashes'
 
 /*
- * One statement moves the count of received bytes and stores the chunk, so that both happen or neither. It does nothing
- * where the count is not what this writer knows: another request has written meanwhile.
+ * One statement moves the count of received bytes and stores the chunk, so that both happen or
+ * neither. It does nothing where the count is not what this writer knows: another request has
+ * written meanwhile.
  */
 const STORE_CHUNK = `
   WITH moved AS (
@@ -18,8 +19,8 @@ const STORE_CHUNK = `
   RETURNING seq`
 
 /**
- * Fills chunks from a stream and stores them, one while the next one fills. Memory: two chunks, whatever comes.
- * After a write has failed every further call fails with the same error.
+ * Fills chunks from a stream and stores them, one while the next one fills. Memory: two chunks,
+ * whatever comes. After a write has failed every further call fails with the same error.
  */
 export class ChunkWriter {
   private readonly database: Database
@@ -46,8 +47,15 @@ export class ChunkWriter {
     this.storedBefore = held.byteLength
   }
 
-  /** A writer that continues where a file stands: a chunk that was stored in part is fetched and filled up. */
-  static async open(database: Database, hashes: RunningHashes, blob: BlobState): Promise<ChunkWriter> {
+  /**
+   * A writer that continues where a file stands: a chunk that was stored in part is fetched and
+   * filled up.
+   */
+  static async open(
+    database: Database,
+    hashes: RunningHashes,
+    blob: BlobState,
+  ): Promise<ChunkWriter> {
     const within = blob.received % CHUNK_BYTES
     if (within === 0) return new ChunkWriter(database, hashes, blob, Buffer.alloc(0))
     const rows = await database.query<{ data: Buffer }>(
@@ -63,13 +71,16 @@ export class ChunkWriter {
     return this.failure !== null
   }
 
-  /** Takes a part of the stream. Errors: `upload/too-large` for more bytes than were announced; those of storing. */
+  /**
+   * Takes a part of the stream. Errors: `upload/too-large` for more bytes than were announced;
+   * those of storing.
+   */
   async add(part: Uint8Array): Promise<void> {
     if (this.failure) throw this.failure.error
     if (this.received - this.storedBefore + this.filled + part.byteLength > this.blob.size) {
       throw new ApiError('upload/too-large')
     }
-    for (let at = 0; at < part.byteLength; ) {
+    for (let at = 0; at < part.byteLength;) {
       const taken = Math.min(part.byteLength - at, CHUNK_BYTES - this.filled)
       this.buffer.set(part.subarray(at, at + taken), this.filled)
       this.filled += taken
@@ -78,7 +89,10 @@ export class ChunkWriter {
     }
   }
 
-  /** Stores what is left and waits until everything is stored; returns the bytes that the file holds then. */
+  /**
+   * Stores what is left and waits until everything is stored; returns the bytes that the file holds
+   * then.
+   */
   async finish(): Promise<number> {
     if (this.filled > this.storedBefore) await this.store()
     await this.writing
@@ -91,7 +105,10 @@ export class ChunkWriter {
     await this.writing
   }
 
-  /** Hands the buffer to the database and goes on with the other one, once the write before has ended well. */
+  /**
+   * Hands the buffer to the database and goes on with the other one, once the write before has
+   * ended well.
+   */
   private async store(): Promise<void> {
     await this.writing
     if (this.failure) throw this.failure.error
@@ -113,7 +130,12 @@ export class ChunkWriter {
     this.storedBefore = 0
   }
 
-  private async write(chunk: Buffer, storedBefore: number, from: number, to: number): Promise<void> {
+  private async write(
+    chunk: Buffer,
+    storedBefore: number,
+    from: number,
+    to: number,
+  ): Promise<void> {
     const seq = Math.floor(from / CHUNK_BYTES)
     const rows = await this.database.query(STORE_CHUNK, [this.blob.id, seq, from, to, chunk])
     if (rows.length === 0) throw new ApiError('upload/offset')

@@ -1,6 +1,9 @@
 import { createHash, type Hash } from 'node:crypto'
 
-/** Uploads whose hash is carried along; for the others the digest is taken from what is stored when they are sealed. */
+/**
+ * Uploads whose hash is carried along; for the others the digest is taken from what is stored when
+ * they are sealed.
+ */
 const MAX_RUNNING = 256
 
 interface Running {
@@ -10,8 +13,9 @@ interface Running {
 }
 
 /**
- * SHA-256 of files on their way, updated as their chunks are stored, so that sealing need not read everything again.
- * Only what is stored goes in; where a file does not continue exactly where its hash stopped, the hash is dropped.
+ * SHA-256 of files on their way, updated as their chunks are stored, so that sealing need not read
+ * everything again. Only what is stored goes in; where a file does not continue exactly where its
+ * hash stopped, the hash is dropped.
  */
 export class RunningHashes {
   private readonly running = new Map<string, Running>()
@@ -32,7 +36,10 @@ export class RunningHashes {
     held.hashed += bytes.byteLength
   }
 
-  /** The digest of a file of `size` bytes; null where it was not followed from its first byte to its last. */
+  /**
+   * The digest of a file of `size` bytes; null where it was not followed from its first byte to its
+   * last.
+   */
   digest(id: string, size: number): string | null {
     const held = this.running.get(id)
     return held?.hashed === size ? held.hash.copy().digest('hex') : null

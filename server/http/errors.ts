@@ -5,17 +5,26 @@ import { ApiError } from '../ApiError'
 import { databaseFailure } from '../store/databaseFailure'
 
 /** What an answer may have been given before it failed: none of it belongs to the error. */
-const HEADERS_OF_SUCCESS = ['Cache-Control', 'ETag', 'Last-Modified', 'Content-Disposition', 'Accept-Ranges', 'Content-Length']
+const HEADERS_OF_SUCCESS = [
+  'Cache-Control',
+  'ETag',
+  'Last-Modified',
+  'Content-Disposition',
+  'Accept-Ranges',
+  'Content-Length',
+]
 
 /**
- * The one place that writes error bodies. Stands first; whatever is thrown below ends here. Bugs are answered with 500
- * and without their text; failures of the database with their code, and without SQL.
+ * The one place that writes error bodies. Stands first; whatever is thrown below ends here. Bugs
+ * are answered with 500 and without their text; failures of the database with their code, and
+ * without SQL.
  */
 export function errorExit(log: Logger): Middleware {
   return async (ctx, next) => {
     try {
       await next()
-      if (ctx.respond !== false && ctx.status === 404 && ctx.body == null) throw new ApiError('route/not-found')
+      if (ctx.respond !== false && ctx.status === 404 && ctx.body == null)
+        throw new ApiError('route/not-found')
     } catch (thrown) {
       answer(ctx, toApiError(thrown), thrown, log)
     }
@@ -36,19 +45,31 @@ function answer(ctx: Context, error: ApiError | null, thrown: unknown, log: Logg
     log.error({ err: thrown, method: ctx.method, path: ctx.path }, 'request failed')
     ctx.status = 500
     ctx.body = {
-      error: { code: 'server/fault', message: 'Something went wrong on the server. Nothing was changed; try again.' },
+      error: {
+        code: 'server/fault',
+        message: 'Something went wrong on the server. Nothing was changed; try again.',
+      },
     }
     return
   }
-  if (error.status >= 500) log.warn({ code: error.code, method: ctx.method, path: ctx.path }, 'request failed')
+  if (error.status >= 500)
+    log.warn({ code: error.code, method: ctx.method, path: ctx.path }, 'request failed')
   if (error.retryAfterSeconds !== null) ctx.set('Retry-After', String(error.retryAfterSeconds))
   ctx.status = error.status
   ctx.body = error.body
 }
 
-const DROPPED = new Set(['ECONNRESET', 'EPIPE', 'ECANCELED', 'ERR_STREAM_PREMATURE_CLOSE', 'ERR_STREAM_DESTROYED'])
+const DROPPED = new Set([
+  'ECONNRESET',
+  'EPIPE',
+  'ECANCELED',
+  'ERR_STREAM_PREMATURE_CLOSE',
+  'ERR_STREAM_DESTROYED',
+])
 
-/** Whether the caller broke the connection off, or sent what is no HTTP: that is no error of ours. */
+/**
+ * Whether the caller broke the connection off, or sent what is no HTTP: that is no error of ours.
+ */
 export function isDropped(error: unknown): boolean {
   const { code } = error as NodeJS.ErrnoException
   return typeof code === 'string' && (DROPPED.has(code) || code.startsWith('HPE_'))
@@ -61,7 +82,10 @@ function toApiError(thrown: unknown): ApiError | null {
   return failure ? new ApiError(failure) : null
 }
 
-/** Refuses addresses that cannot be read: a percent sign that begins no escape, or escapes that are no UTF-8. */
+/**
+ * Refuses addresses that cannot be read: a percent sign that begins no escape, or escapes that are
+ * no UTF-8.
+ */
 export function readableAddresses(): Middleware {
   return async (ctx, next) => {
     try {

@@ -23,7 +23,10 @@ export const MEDIA_TYPES = new Set([
   'image/svg+xml',
 ])
 
-/** Files by digest, ranged and cacheable for ever; and the door by which finished renditions come in. */
+/**
+ * Files by digest, ranged and cacheable for ever; and the door by which finished renditions come
+ * in.
+ */
 export function mediaRoutes(router: Router, reader: BlobReader, renditions: Renditions): void {
   router.get('/media/:sha256', async (ctx: WithParams) => {
     const digest = sha256Schema.safeParse(ctx.params['sha256'])
@@ -32,7 +35,12 @@ export function mediaRoutes(router: Router, reader: BlobReader, renditions: Rend
     ctx.set('Cache-Control', 'private, max-age=31536000, immutable')
     // A drawing opened by itself may hold scripts: it gets no origin and runs none.
     ctx.set('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; sandbox")
-    await sendBlob(ctx, reader, digest.data, typeof type === 'string' && MEDIA_TYPES.has(type) ? type : 'application/octet-stream')
+    await sendBlob(
+      ctx,
+      reader,
+      digest.data,
+      typeof type === 'string' && MEDIA_TYPES.has(type) ? type : 'application/octet-stream',
+    )
   })
 
   router.put('/api/renditions/:id', async (ctx: WithParams) => {
@@ -43,11 +51,16 @@ export function mediaRoutes(router: Router, reader: BlobReader, renditions: Rend
 }
 
 /**
- * Sends a file, the range that is asked for, or word that the caller has it already. Errors: `media/not-found`,
- * `media/range`. Source: RFC 9110, sections 13 and 14; several ranges at once are answered with the whole file, as it
- * allows.
+ * Sends a file, the range that is asked for, or word that the caller has it already. Errors:
+ * `media/not-found`, `media/range`. Source: RFC 9110, sections 13 and 14; several ranges at once
+ * are answered with the whole file, as it allows.
  */
-export async function sendBlob(ctx: Context, reader: BlobReader, sha256: string, type: string): Promise<void> {
+export async function sendBlob(
+  ctx: Context,
+  reader: BlobReader,
+  sha256: string,
+  type: string,
+): Promise<void> {
   const isRead = ctx.method !== 'HEAD'
   const remembered = isRead ? await reader.findRemembered(sha256) : null
   // What was remembered may be gone by now: then it is looked up.
@@ -57,7 +70,12 @@ export async function sendBlob(ctx: Context, reader: BlobReader, sha256: string,
 }
 
 /** Whether the file could be sent; false where its bytes are gone. */
-async function answer(ctx: Context, reader: BlobReader, blob: StoredBlob, type: string): Promise<boolean> {
+async function answer(
+  ctx: Context,
+  reader: BlobReader,
+  blob: StoredBlob,
+  type: string,
+): Promise<boolean> {
   const etag = `"${blob.sha256}"`
   ctx.set('ETag', etag)
   ctx.set('Accept-Ranges', 'bytes')

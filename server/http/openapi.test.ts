@@ -18,14 +18,21 @@ afterAll(() => server.stop())
 /** What is unbounded in a schema, each with its place. */
 function unbounded(schema: unknown, place: string): string[] {
   if (typeof schema !== 'object' || schema === null) return []
-  if (Array.isArray(schema)) return schema.flatMap((each, index) => unbounded(each, `${place}/${index}`))
+  if (Array.isArray(schema))
+    return schema.flatMap((each, index) => unbounded(each, `${place}/${index}`))
   const { type, ...rest } = schema as Schema
   const own = boundsOf(type, rest, place)
-  const inner = Object.entries(rest).flatMap(([name, value]) => unbounded(value, `${place}/${name}`))
+  const inner = Object.entries(rest).flatMap(([name, value]) =>
+    unbounded(value, `${place}/${name}`),
+  )
   return [...own, ...inner]
 }
 
-function boundsOf(type: Schema['type'], rest: Readonly<Record<string, unknown>>, place: string): string[] {
+function boundsOf(
+  type: Schema['type'],
+  rest: Readonly<Record<string, unknown>>,
+  place: string,
+): string[] {
   if ('const' in rest || 'enum' in rest) return []
   const has = (name: string): boolean => name in rest
   switch (type) {
@@ -34,11 +41,14 @@ function boundsOf(type: Schema['type'], rest: Readonly<Record<string, unknown>>,
       const low = has('minimum') || has('exclusiveMinimum')
       const high = has('maximum') || has('exclusiveMaximum')
       // What any whole number allows is no bound of ours.
-      const ours = Math.abs(Number(rest['maximum'] ?? rest['exclusiveMaximum'])) < Number.MAX_SAFE_INTEGER
+      const ours =
+        Math.abs(Number(rest['maximum'] ?? rest['exclusiveMaximum'])) < Number.MAX_SAFE_INTEGER
       return low && high && ours ? [] : [`${place}: a number without bounds`]
     }
     case 'string':
-      return has('maxLength') || has('pattern') || has('format') ? [] : [`${place}: a text without a greatest length`]
+      return has('maxLength') || has('pattern') || has('format')
+        ? []
+        : [`${place}: a text without a greatest length`]
     case 'array':
       return has('maxItems') ? [] : [`${place}: a list without a greatest length`]
     default:

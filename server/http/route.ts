@@ -20,7 +20,10 @@ interface Input<B, Q> {
   readonly ctx: Context
 }
 
-/** One JSON route: what it takes, what it answers, and how. The OpenAPI document is made from the same values. */
+/**
+ * One JSON route: what it takes, what it answers, and how. The OpenAPI document is made from the
+ * same values.
+ */
 export interface Route {
   readonly method: 'get' | 'post' | 'put' | 'patch' | 'delete'
   /** With `:id` for parameters; every parameter is a UUID unless `PARAMS` says otherwise. */
@@ -34,7 +37,10 @@ export interface Route {
 }
 
 /** Declares a route; the body's type follows from its schema. */
-export function route<B extends ZodType | null, Q extends ZodType = ZodType<undefined>>(definition: {
+export function route<
+  B extends ZodType | null,
+  Q extends ZodType = ZodType<undefined>,
+>(definition: {
   method: Route['method']
   path: string
   summary: string
@@ -53,7 +59,12 @@ export function mount(router: Router, routes: readonly Route[]): void {
       const params = parseParams(ctx.params)
       const body = each.body ? each.body.parse(await readJson(ctx)) : null
       const query = each.query ? each.query.parse({ ...ctx.query }) : undefined
-      const answer = await each.handle({ ...params, body: body as never, query: query as never, ctx })
+      const answer = await each.handle({
+        ...params,
+        body: body as never,
+        query: query as never,
+        ctx,
+      })
       ctx.set('Cache-Control', 'no-store')
       if (each.answer === null) ctx.status = 204
       else ctx.body = answer
@@ -72,7 +83,9 @@ function parseParams(params: Record<string, string>): { id: string; revision: nu
   return parsed as { id: string; revision: number }
 }
 
-/** The request's body as JSON. Errors: `request/not-json`, `request/invalid`, `request/too-large`. */
+/**
+ * The request's body as JSON. Errors: `request/not-json`, `request/invalid`, `request/too-large`.
+ */
 async function readJson(ctx: Context): Promise<unknown> {
   if (!ctx.is('application/json')) throw new ApiError('request/not-json')
   const bytes = await readBody(ctx, MAX_BODY_BYTES)

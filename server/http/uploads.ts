@@ -21,8 +21,9 @@ const METHODS_OF_ONE = new Set(['HEAD', 'PATCH', 'DELETE', 'OPTIONS'])
 const metadataSchema = z.object({ projectId: idSchema, filename: fileNameSchema })
 
 /**
- * Uploads by the open tus 1.0 protocol. When the last byte has come the file is read, sealed and put on the shelf, so
- * that an upload ends well even when its tab was closed at the end. Until then HEAD answers 423 with Retry-After.
+ * Uploads by the open tus 1.0 protocol. When the last byte has come the file is read, sealed and
+ * put on the shelf, so that an upload ends well even when its tab was closed at the end. Until then
+ * HEAD answers 423 with Retry-After.
  */
 export function uploadRoutes(
   uploads: UploadStore,
@@ -62,13 +63,17 @@ async function beforeOne(
   const ended = outcomeOf(upload)
   if (ctx.method === 'PATCH' && ended && !ended.ok) throw refusalOf(ended)
   if (ctx.method !== 'HEAD') return
-  if (ended?.ok) for (const [name, value] of Object.entries(await headersOf(ended, id, uploads))) ctx.res.setHeader(name, value)
+  if (ended?.ok)
+    for (const [name, value] of Object.entries(await headersOf(ended, id, uploads)))
+      ctx.res.setHeader(name, value)
   else if (ended) {
     // Gone, as the protocol has it: the client begins anew and is told why at the end.
     ctx.set('Cache-Control', 'no-store')
     ctx.status = 410
   } else if (upload.received === upload.size) {
-    finisher.finish(id).catch((error: unknown) => log.error({ err: error, upload: id }, 'finishing failed'))
+    finisher
+      .finish(id)
+      .catch((error: unknown) => log.error({ err: error, upload: id }, 'finishing failed'))
     throw new ApiError('upload/finishing')
   }
 }
@@ -95,7 +100,8 @@ function optionsOf(
       return { metadata: metadata.data }
     },
     onIncomingRequest: async (request, id) => {
-      const digest = request.method === 'PATCH' ? readDigest(request.headers.get('repr-digest')) : null
+      const digest =
+        request.method === 'PATCH' ? readDigest(request.headers.get('repr-digest')) : null
       if (digest) await uploads.expectDigest(id, digest)
     },
     onUploadFinish: async (_request, { id }) => {
@@ -106,10 +112,16 @@ function optionsOf(
     onResponseError: (request, thrown) => {
       const id = new URL(request.url).pathname.slice(UPLOAD_PATH.length + 1)
       const aborted = (thrown as { body?: string }).body === ERRORS.ABORTED.body
-      const error = toApiError(aborted ? (datastore.takeFailure(id) ?? new ApiError('upload/offset')) : thrown)
+      const error = toApiError(
+        aborted ? (datastore.takeFailure(id) ?? new ApiError('upload/offset')) : thrown,
+      )
       if (!error) log.error({ err: thrown }, 'upload failed')
       const { retryAfterSeconds, status, body } = error ?? SERVER_FAULT
-      const response = (request as { runtime?: { node?: { res?: { setHeader(name: string, value: string): void } } } }).runtime?.node?.res
+      const response = (
+        request as {
+          runtime?: { node?: { res?: { setHeader(name: string, value: string): void } } }
+        }
+      ).runtime?.node?.res
       if (retryAfterSeconds !== null) response?.setHeader('Retry-After', String(retryAfterSeconds))
       return { status_code: status, body: JSON.stringify(body) }
     },
@@ -120,11 +132,17 @@ const SERVER_FAULT = {
   retryAfterSeconds: null,
   status: 500,
   body: {
-    error: { code: 'server/fault', message: 'Something went wrong on the server. What was sent is kept; try again.' },
+    error: {
+      code: 'server/fault',
+      message: 'Something went wrong on the server. What was sent is kept; try again.',
+    },
   },
 }
 
-/** Where the shelf shows what was uploaded; content that lay there already is told by the name it has. */
+/**
+ * Where the shelf shows what was uploaded; content that lay there already is told by the name it
+ * has.
+ */
 async function headersOf(
   { sourceId, known }: Extract<Finished, { ok: true }>,
   id: string,
@@ -132,7 +150,10 @@ async function headersOf(
 ): Promise<Record<string, string>> {
   if (sourceId === '') return {}
   const name = known ? await uploads.nameOnShelf(id) : null
-  return { 'X-Source-Id': sourceId, ...(name === null ? {} : { 'X-Known-As': encodeURIComponent(name) }) }
+  return {
+    'X-Source-Id': sourceId,
+    ...(name === null ? {} : { 'X-Known-As': encodeURIComponent(name) }),
+  }
 }
 
 function refusalOf({ refusal }: Extract<Finished, { ok: false }>): ApiError {

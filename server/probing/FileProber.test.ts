@@ -14,8 +14,8 @@ afterAll(() => Promise.all(probers.map((prober) => prober.close())))
 const NO_CLIP = memorySource(Buffer.from('just a text that is no clip at all'))
 
 /**
- * A small MP4 that states a million frames of one shared size: its index takes a moment to go through and fills memory.
- * Boxes by ISO/IEC 14496-12.
+ * A small MP4 that states a million frames of one shared size: its index takes a moment to go
+ * through and fills memory. Boxes by ISO/IEC 14496-12.
  */
 function hostileClip(frames: number): ByteSource {
   const box = (type: string, ...content: (Buffer | number[])[]): Buffer => {
@@ -30,10 +30,22 @@ function hostileClip(frames: number): ByteSource {
     values.forEach((value, at) => bytes.writeUInt32BE(value, at * 4))
     return bytes
   }
-  const tkhd = box('tkhd', u32(7, 0, 0, 1, 0, frames, 0, 0, 0, 0), u32(0x10000, 0, 0, 0, 0x10000, 0, 0, 0, 0x40000000), u32(640 << 16, 360 << 16))
+  const tkhd = box(
+    'tkhd',
+    u32(7, 0, 0, 1, 0, frames, 0, 0, 0, 0),
+    u32(0x10000, 0, 0, 0, 0x10000, 0, 0, 0, 0x40000000),
+    u32(640 << 16, 360 << 16),
+  )
   const mdhd = box('mdhd', u32(0, 0, 0, 25, frames), [0x55, 0xc4, 0, 0])
   const hdlr = box('hdlr', u32(0, 0), Buffer.from('vide'), u32(0, 0, 0), [0])
-  const vp08 = box('vp08', Buffer.alloc(6), [0, 1], Buffer.alloc(16), [2, 128, 1, 104], Buffer.alloc(50))
+  const vp08 = box(
+    'vp08',
+    Buffer.alloc(6),
+    [0, 1],
+    Buffer.alloc(16),
+    [2, 128, 1, 104],
+    Buffer.alloc(50),
+  )
   const stbl = box(
     'stbl',
     box('stsd', u32(0, 1), vp08),
@@ -43,17 +55,40 @@ function hostileClip(frames: number): ByteSource {
     box('stco', u32(0, 1, 8)),
   )
   const minf = box('minf', box('vmhd', u32(1, 0, 0)), stbl)
-  const moov = box('moov', box('mvhd', u32(0, 0, 0, 25, frames, 0x10000), [1, 0], Buffer.alloc(10), u32(0x10000, 0, 0, 0, 0x10000, 0, 0, 0, 0x40000000), Buffer.alloc(24), u32(2)), box('trak', tkhd, box('mdia', mdhd, hdlr, minf)))
+  const moov = box(
+    'moov',
+    box(
+      'mvhd',
+      u32(0, 0, 0, 25, frames, 0x10000),
+      [1, 0],
+      Buffer.alloc(10),
+      u32(0x10000, 0, 0, 0, 0x10000, 0, 0, 0, 0x40000000),
+      Buffer.alloc(24),
+      u32(2),
+    ),
+    box('trak', tkhd, box('mdia', mdhd, hdlr, minf)),
+  )
   const bytes = Buffer.concat([box('ftyp', Buffer.from('isom'), u32(0), Buffer.from('isom')), moov])
   // The samples would lie in bytes that no one sent: the size alone is claimed.
-  return { size: 64 + frames, read: async (offset, length) => new Uint8Array(Buffer.concat([bytes, Buffer.alloc(Math.max(0, offset + length - bytes.byteLength))]).subarray(offset, offset + length)) }
+  return {
+    size: 64 + frames,
+    read: async (offset, length) =>
+      new Uint8Array(
+        Buffer.concat([
+          bytes,
+          Buffer.alloc(Math.max(0, offset + length - bytes.byteLength)),
+        ]).subarray(offset, offset + length),
+      ),
+  }
 }
 
 describe('reading foreign files in threads', () => {
   it('gives what the core’s readers give, one file after another and side by side', async () => {
     const prober = make({ threads: 2 })
     const clip = memorySource(await readClip())
-    const results = await Promise.all(Array.from({ length: 8 }, (_, index) => prober.probe(index % 2 === 0 ? clip : NO_CLIP)))
+    const results = await Promise.all(
+      Array.from({ length: 8 }, (_, index) => prober.probe(index % 2 === 0 ? clip : NO_CLIP)),
+    )
     expect(results.map((result) => (result.ok ? result.value.kind : result.error.code))).toEqual(
       Array.from({ length: 4 }, () => ['clip', 'media/unknown-format']).flat(),
     )
@@ -61,7 +96,10 @@ describe('reading foreign files in threads', () => {
   it('ends a file that never comes to its end, and goes on with the next', async () => {
     const prober = make({ threads: 1, totalMs: 300 })
     const silent: ByteSource = { size: 1000, read: () => new Promise(() => undefined) }
-    expect(await prober.probe(silent)).toEqual({ ok: false, error: { code: 'media/index-too-large', subject: '' } })
+    expect(await prober.probe(silent)).toEqual({
+      ok: false,
+      error: { code: 'media/index-too-large', subject: '' },
+    })
     expect((await prober.probe(NO_CLIP)).ok).toBe(false)
   })
   it('does not count the time of waiting for bytes as computing', async () => {
@@ -96,7 +134,10 @@ describe('reading foreign files in threads', () => {
     expect(refused).toMatchObject({ ok: false, error: { code: 'media/index-too-large' } })
   })
   it('tells of bytes that cannot be read as what they are: no fault of the file', async () => {
-    const broken: ByteSource = { size: 1000, read: () => Promise.reject(new Error('the database is gone')) }
+    const broken: ByteSource = {
+      size: 1000,
+      read: () => Promise.reject(new Error('the database is gone')),
+    }
     await expect(make().probe(broken)).rejects.toThrow('the database is gone')
   })
 })

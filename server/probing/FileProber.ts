@@ -2,7 +2,7 @@ import { Worker } from 'node:worker_threads'
 import type { ByteSource } from '../../core/bytes/ByteSource'
 import type { AnyRecipe } from '../../core/api/recipes'
 import type { RenditionFacts } from '../../core/api/renditions'
-import type { MendOrder } from '../../core/media/mend/MendPlan'
+import type { RepairOrder } from '../../core/media/repair/RepairPlan'
 import type { FromThread, Outcome, Task, ToThread } from './messages'
 
 /** What reading a file may take at most. */
@@ -19,7 +19,13 @@ export interface ProbeLimits {
   readonly readBytes: number
 }
 
-const LIMITS: ProbeLimits = { threads: 2, computeMs: 10_000, totalMs: 180_000, heapMb: 192, readBytes: 80 * 1024 * 1024 }
+const LIMITS: ProbeLimits = {
+  threads: 2,
+  computeMs: 10_000,
+  totalMs: 180_000,
+  heapMb: 192,
+  readBytes: 80 * 1024 * 1024,
+}
 
 /** A file that takes more than the limits is as damaged as one whose index contradicts itself. */
 const TOO_MUCH = { ok: false, error: { code: 'media/index-too-large', subject: '' } } as const
@@ -28,7 +34,8 @@ const NOT_READABLE = {
   error: { property: 'content', expected: 'readable', found: 'media/index-too-large' },
 } as const
 
-// In the built server the thread lies beside this file as JavaScript; from sources it needs a loader.
+// In the built server the thread lies beside this file as JavaScript; from sources it needs a
+// loader.
 const FROM_SOURCES = import.meta.url.endsWith('.ts')
 const THREAD = new URL(FROM_SOURCES ? './fromSources.mjs' : './probeThread.js', import.meta.url)
 
@@ -40,8 +47,9 @@ interface Waiting {
 }
 
 /**
- * Reads foreign files in threads of their own, so that no file can stall the server: each has limits of memory and
- * time, and one that exceeds them ends with its thread. Files beyond the number of threads wait for their turn.
+ * Reads foreign files in threads of their own, so that no file can stall the server: each has
+ * limits of memory and time, and one that exceeds them ends with its thread. Files beyond the
+ * number of threads wait for their turn.
  */
 export class FileProber {
   private readonly limits: ProbeLimits
@@ -54,14 +62,16 @@ export class FileProber {
     this.limits = { ...LIMITS, ...limits }
   }
 
-  /** What a file is. Errors: those of the core's readers; `media/index-too-large` past the limits. */
+  /**
+   * What a file is. Errors: those of the core's readers; `media/index-too-large` past the limits.
+   */
   probe(source: ByteSource): Promise<Outcome['probe']> {
     return this.run<'probe'>({ type: 'probe' }, source)
   }
 
   /** Plans a repair. Errors: those of `planMend`; `media/index-too-large` past the limits. */
-  planMend(source: ByteSource, order: MendOrder): Promise<Outcome['plan-mend']> {
-    return this.run<'plan-mend'>({ type: 'plan-mend', order }, source)
+  planRepair(source: ByteSource, order: RepairOrder): Promise<Outcome['plan-repair']> {
+    return this.run<'plan-repair'>({ type: 'plan-repair', order }, source)
   }
 
   /** Whether a finished file is what its recipe and its facts say. */
@@ -74,9 +84,17 @@ export class FileProber {
     await Promise.all(this.idle.splice(0).map((thread) => thread.terminate()))
   }
 
-  private run<T extends Task['type']>(task: Task & { type: T }, source: ByteSource): Promise<Outcome[T]> {
+  private run<T extends Task['type']>(
+    task: Task & { type: T },
+    source: ByteSource,
+  ): Promise<Outcome[T]> {
     return new Promise((resolve, reject) => {
-      this.waiting.push({ task, source, resolve: (outcome) => resolve(outcome as Outcome[T]), reject })
+      this.waiting.push({
+        task,
+        source,
+        resolve: (outcome) => resolve(outcome as Outcome[T]),
+        reject,
+      })
       this.next()
     })
   }
@@ -103,7 +121,8 @@ export class FileProber {
   private carryOut({ task, source, resolve, reject }: Waiting): Promise<void> {
     return new Promise((settled) => {
       const thread = this.idle.pop() ?? this.startThread()
-      const send = (message: ToThread, transfer: ArrayBuffer[] = []): void => thread.postMessage(message, transfer)
+      const send = (message: ToThread, transfer: ArrayBuffer[] = []): void =>
+        thread.postMessage(message, transfer)
       let computing: NodeJS.Timeout | undefined
       let readsOut = 0
       let ended = false
@@ -112,7 +131,8 @@ export class FileProber {
         ended = true
         clearTimeout(total)
         clearTimeout(computing)
-        // By name: without names Node's own listeners would go, too, and the thread would never be heard again.
+        // By name: without names Node's own listeners would go, too, and the thread would never be
+        // heard again.
         for (const name of ['message', 'error', 'exit']) thread.removeAllListeners(name)
         // A thread that is ended by force may still report its end as an error.
         thread.on('error', () => undefined)
@@ -121,7 +141,8 @@ export class FileProber {
         act()
         settled()
       }
-      const giveUp = (): void => end(() => resolve(task.type === 'verify' ? NOT_READABLE : TOO_MUCH), false)
+      const giveUp = (): void =>
+        end(() => resolve(task.type === 'verify' ? NOT_READABLE : TOO_MUCH), false)
       const compute = (): void => {
         clearTimeout(computing)
         if (!ended) computing = setTimeout(giveUp, this.limits.computeMs)

@@ -2,7 +2,7 @@ import type { AnyRecipe } from '../../core/api/recipes'
 import type { RenditionFacts } from '../../core/api/renditions'
 import type { Mismatch } from '../../core/backdrop/verifyRendition'
 import type { ContainerErrorCode } from '../../core/bytes/ContainerError'
-import type { MendOrder, MendPlan } from '../../core/media/mend/MendPlan'
+import type { RepairOrder, RepairPlan } from '../../core/media/repair/RepairPlan'
 import type { SourceFacts } from '../../core/media/probe'
 import type { Result } from '../../core/result'
 
@@ -14,13 +14,13 @@ export interface FileProblem {
 
 export type Task =
   | { readonly type: 'probe' }
-  | { readonly type: 'plan-mend'; readonly order: MendOrder }
+  | { readonly type: 'plan-repair'; readonly order: RepairOrder }
   | { readonly type: 'verify'; readonly recipe: AnyRecipe; readonly facts: RenditionFacts }
 
 /** What each task gives. */
 export interface Outcome {
   readonly probe: Result<SourceFacts, FileProblem>
-  readonly 'plan-mend': Result<MendPlan, FileProblem>
+  readonly 'plan-repair': Result<RepairPlan, FileProblem>
   readonly verify: Result<null, Mismatch>
 }
 
@@ -37,6 +37,11 @@ export type ToThread =
 
 export type FromThread =
   | { readonly type: 'begun' }
-  | { readonly type: 'read'; readonly read: number; readonly offset: number; readonly length: number }
+  | {
+      readonly type: 'read'
+      readonly read: number
+      readonly offset: number
+      readonly length: number
+    }
   | { readonly type: 'done'; readonly result: Outcome[Task['type']] }
   | { readonly type: 'fault'; readonly message: string }

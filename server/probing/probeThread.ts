@@ -2,15 +2,21 @@ import { parentPort } from 'node:worker_threads'
 import type { ByteSource } from '../../core/bytes/ByteSource'
 import type { ContainerError } from '../../core/bytes/ContainerError'
 import { verifyRendition } from '../../core/backdrop/verifyRendition'
-import { planMend } from '../../core/media/mend/mendFile'
+import { planRepair } from '../../core/media/repair/repairFile'
 import { probe } from '../../core/media/probe'
 import { assertNever, type Result } from '../../core/result'
 import type { FileProblem, FromThread, Job, Outcome, Task, ToThread } from './messages'
 
-/* Reads foreign files away from the server's event loop. Bytes are asked of the main thread, which knows where they lie. */
+/*
+ * Reads foreign files away from the server's event loop. Bytes are asked of the main thread, which
+ * knows where they lie.
+ */
 
 const port = parentPort!
-const reads = new Map<number, { resolve: (bytes: Uint8Array) => void; reject: (error: Error) => void }>()
+const reads = new Map<
+  number,
+  { resolve: (bytes: Uint8Array) => void; reject: (error: Error) => void }
+>()
 let lastRead = 0
 
 const send = (message: FromThread): void => port.postMessage(message)
@@ -36,8 +42,8 @@ async function carryOut(task: Task, source: ByteSource): Promise<Outcome[Task['t
   switch (task.type) {
     case 'probe':
       return plain(await probe(source))
-    case 'plan-mend':
-      return plain(await planMend(source, task.order))
+    case 'plan-repair':
+      return plain(await planRepair(source, task.order))
     case 'verify':
       return verifyRendition(source, task.recipe, task.facts)
     default:
@@ -47,7 +53,9 @@ async function carryOut(task: Task, source: ByteSource): Promise<Outcome[Task['t
 
 /** Errors cross as their code and subject: that is all that wording needs. */
 function plain<T>(result: Result<T, ContainerError>): Result<T, FileProblem> {
-  return result.ok ? result : { ok: false, error: { code: result.error.code, subject: result.error.subject } }
+  return result.ok
+    ? result
+    : { ok: false, error: { code: result.error.code, subject: result.error.subject } }
 }
 
 port.on('message', (message: ToThread) => {
@@ -55,7 +63,10 @@ port.on('message', (message: ToThread) => {
     reads.clear()
     send({ type: 'begun' })
     void work(message.job).catch((error: unknown) =>
-      send({ type: 'fault', message: error instanceof Error ? `${error.message}\n${error.stack}` : String(error) }),
+      send({
+        type: 'fault',
+        message: error instanceof Error ? `${error.message}\n${error.stack}` : String(error),
+      }),
     )
     return
   }

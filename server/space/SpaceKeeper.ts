@@ -20,8 +20,9 @@ const BATCH = 500
 const FREEING_LOCK = 7_266_001
 
 /**
- * The files that something uses. A source taken off the shelf counts as long as a backdrop can reach it; a rendition
- * counts unless it was marked. Grace is counted from the mark, for the file and for what refers to it together.
+ * The files that something uses. A source taken off the shelf counts as long as a backdrop can
+ * reach it; a rendition counts unless it was marked. Grace is counted from the mark, for the file
+ * and for what refers to it together.
  */
 const USED_BLOBS = `
   SELECT sha256 FROM sources WHERE deleted_at IS NULL OR EXISTS (SELECT FROM used_sources WHERE source_id = sources.id)
@@ -40,10 +41,18 @@ const REFERRED = `
 
 /** How long marks count as fresh when someone looks at the figures. */
 const FRESH_MS = 3_000
-/** What was stored so lately may be about to be referred to: it stays even where no grace is wanted. */
+/**
+ * What was stored so lately may be about to be referred to: it stays even where no grace is wanted.
+ */
 const SETTLING_MS = 60_000
 
-const IDLE: FreeingState = { stage: 'marking', done: 0, freedBytes: 0, freedFiles: 0, message: null }
+const IDLE: FreeingState = {
+  stage: 'marking',
+  done: 0,
+  freedBytes: 0,
+  freedFiles: 0,
+  message: null,
+}
 
 interface Run {
   readonly abort: AbortController
@@ -51,8 +60,9 @@ interface Run {
 }
 
 /**
- * Frees what nothing uses any more: it marks files, renditions and sources that no document, undo step or kept revision
- * reaches, and deletes those that have been marked for thirty days. Also thins revisions and forgets abandoned uploads.
+ * Frees what nothing uses any more: it marks files, renditions and sources that no document, undo
+ * step or kept revision reaches, and deletes those that have been marked for thirty days. Also
+ * thins revisions and forgets abandoned uploads.
  */
 export class SpaceKeeper {
   private readonly database: Database
@@ -69,10 +79,17 @@ export class SpaceKeeper {
   /** What takes space, per project, and what can be freed. */
   async report(): Promise<SpaceReport> {
     if (!this.running && Date.now() - this.markedAtMs > FRESH_MS) await this.look()
-    return reportSpace(this.database, this.running?.state ?? this.last, new Date(Date.now() - GRACE_MS))
+    return reportSpace(
+      this.database,
+      this.running?.state ?? this.last,
+      new Date(Date.now() - GRACE_MS),
+    )
   }
 
-  /** Begins to free in the background. `withoutGrace` also frees what became unused lately. Errors: `space/busy`. */
+  /**
+   * Begins to free in the background. `withoutGrace` also frees what became unused lately. Errors:
+   * `space/busy`.
+   */
   start(options: { withoutGrace: boolean }): FreeingState {
     if (this.running) throw new ApiError('space/busy')
     const abort = new AbortController()
@@ -83,7 +100,10 @@ export class SpaceKeeper {
       .catch((error: unknown) => {
         if (abort.signal.aborted) return this.set(run, { stage: 'cancelled' })
         this.log.error({ err: error }, 'freeing space failed')
-        const known = error instanceof ApiError ? error.message : 'Freeing stopped. What was freed stays freed; try again.'
+        const known =
+          error instanceof ApiError
+            ? error.message
+            : 'Freeing stopped. What was freed stays freed; try again.'
         this.set(run, { stage: 'failed', message: known })
       })
       .finally(() => {
@@ -99,13 +119,19 @@ export class SpaceKeeper {
   }
 
   /** Marks and sweeps as of `now`; resolves when done. What runs daily, and what tests call. */
-  async keep(now: Date, graceMs: number = GRACE_MS): Promise<{ freedBytes: number; freedFiles: number }> {
+  async keep(
+    now: Date,
+    graceMs: number = GRACE_MS,
+  ): Promise<{ freedBytes: number; freedFiles: number }> {
     const run: Run = { abort: new AbortController(), state: IDLE }
     await this.free(now, graceMs, run)
     return { freedBytes: run.state.freedBytes, freedFiles: run.state.freedFiles }
   }
 
-  /** Marks without freeing, so that the figures are true. Another run that is under way does it, too. */
+  /**
+   * Marks without freeing, so that the figures are true. Another run that is under way does it,
+   * too.
+   */
   private async look(): Promise<void> {
     const run: Run = { abort: new AbortController(), state: IDLE }
     await this.alone(() => this.mark(new Date(), run)).catch((error: unknown) => {
@@ -128,11 +154,15 @@ export class SpaceKeeper {
       await this.sweepRenditions(now, graceMs, signal)
       await this.sweepBlobs(now, graceMs, run)
     })
-    // Returns free pages at the end of the table to the disk; the others are filled again by what comes next.
+    // Returns free pages at the end of the table to the disk; the others are filled again by what
+    // comes next.
     if (run.state.freedFiles > 0) await this.database.sequelize.query('VACUUM chunks')
   }
 
-  /** Errors: `space/busy` while another run, here or on another server of this database, is under way. */
+  /**
+   * Errors: `space/busy` while another run, here or on another server of this database, is under
+   * way.
+   */
   private async alone(work: () => Promise<void>): Promise<void> {
     // The lock is held by a transaction that does nothing else, for as long as the work takes.
     await this.database.transaction(async (holder) => {
@@ -202,7 +232,9 @@ export class SpaceKeeper {
       )
       const revisions = rows.map(({ revision, atMs }) => ({ revision, atMs: Number(atMs) }))
       const kept = keptRevisions(revisions, now.getTime())
-      const gone = revisions.map(({ revision }) => revision).filter((revision) => !kept.has(revision))
+      const gone = revisions
+        .map(({ revision }) => revision)
+        .filter((revision) => !kept.has(revision))
       if (gone.length === 0) continue
       await this.database.transaction(async (transaction) => {
         const bind = [id, gone]
@@ -241,7 +273,9 @@ export class SpaceKeeper {
     }
   }
 
-  /** One file a statement, so that it can be cancelled and a large file holds nothing up for long. */
+  /**
+   * One file a statement, so that it can be cancelled and a large file holds nothing up for long.
+   */
   private async sweepBlobs(now: Date, graceMs: number, run: Run): Promise<void> {
     const cutoff = new Date(now.getTime() - graceMs)
     const settled = new Date(now.getTime() - SETTLING_MS)

@@ -13,8 +13,8 @@ const DOCUMENTS_PER_TURN = 10
 const REVISIONS_PER_READ = 100
 
 /**
- * Takes from `keys` (recipe keys of stored renditions) all that any backdrop can reach: by its document, by undo and
- * redo, and by its kept revisions. What is left over is used by nothing.
+ * Takes from `keys` (recipe keys of stored renditions) all that any backdrop can reach: by its
+ * document, by undo and redo, and by its kept revisions. What is left over is used by nothing.
  */
 export async function strikeReachedKeys(
   database: Database,
@@ -67,9 +67,18 @@ function strikerOf(
     const source = sourceOf.get(document.material.sourceId)
     if (!source) return
     // Most revisions differ in words or colours, of which no file knows.
-    const { timing, picture, still, fit, weight, behaviour, copy } = document
-    const softened = Object.values(weight.ladder).some((row) => row.soften > 0)
-    const matters = [source.sha256, timing, picture, still, fit, weight, behaviour.phone, softened ? copy : null]
+    const { timing, picture, poster, fit, weight, behaviour, copy } = document
+    const softened = Object.values(weight.renditions).some((row) => row.soften > 0)
+    const matters = [
+      source.sha256,
+      timing,
+      picture,
+      poster,
+      fit,
+      weight,
+      behaviour.phone,
+      softened ? copy : null,
+    ]
     const fingerprint = JSON.stringify(matters)
     if (seen.has(fingerprint)) return
     seen.add(fingerprint)

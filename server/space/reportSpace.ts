@@ -34,7 +34,11 @@ export async function reportSpace(
     onDisk: Number(disk?.bytes ?? 0),
     stored: toFiles(stored),
     projects,
-    freeable: { now: toFiles(now), later: toFiles(later), nextAt: later?.next?.toISOString() ?? null },
+    freeable: {
+      now: toFiles(now),
+      later: toFiles(later),
+      nextAt: later?.next?.toISOString() ?? null,
+    },
     freeing,
   }
 }

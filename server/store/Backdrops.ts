@@ -29,7 +29,9 @@ interface Saved {
 /** Revisions that a list shows at most. */
 const MAX_LISTED = 2000
 
-/** Backdrops with their documents, histories and revisions, in PostgreSQL. Methods throw `ApiError`. */
+/**
+ * Backdrops with their documents, histories and revisions, in PostgreSQL. Methods throw `ApiError`.
+ */
 export class Backdrops {
   private readonly database: Database
   private readonly shelf: Shelf
@@ -43,16 +45,22 @@ export class Backdrops {
     return this.database.models
   }
 
-  /** A new backdrop of a clip. Errors: `spot/not-found`, `source/not-found`, `source/other-kind`. */
+  /**
+   * A new backdrop of a clip. Errors: `spot/not-found`, `source/not-found`, `source/other-kind`.
+   */
   async create(spotId: string, name: string, sourceId: string): Promise<BackdropRecord> {
     const spot = await this.models.Spot.findByPk(spotId)
     if (!spot) throw new ApiError('spot/not-found')
     const source = await this.shelf.read(sourceId)
     if (!isClip(source)) {
-      throw new ApiError('source/other-kind', undefined, 'A backdrop of footage is made from a clip, not from an image.')
+      throw new ApiError(
+        'source/other-kind',
+        undefined,
+        'A backdrop of footage is made from a clip, not from an image.',
+      )
     }
     const project = await this.models.Project.findByPk(source.projectId, { rejectOnEmpty: true })
-    const { budgets, limits, screens } = settingsSchema.parse(project.settings)
+    const { budgets, breakpoints, screens } = settingsSchema.parse(project.settings)
     const document = createBackdrop({
       sourceId,
       facts: source.facts,
@@ -61,20 +69,27 @@ export class Backdrops {
       height: heightSchema.parse(spot.height),
       brand: project.name,
       budgets,
-      limits,
+      breakpoints,
       screens,
       detail: detailOf(source.findings),
     })
     return this.add(spotId, name, document)
   }
 
-  /** Hangs a backdrop whose document is made already. Errors: `spot/not-found`, `backdrop/unknown-source`. */
+  /**
+   * Hangs a backdrop whose document is made already. Errors: `spot/not-found`,
+   * `backdrop/unknown-source`.
+   */
   async add(spotId: string, name: string, document: BackdropDocument): Promise<BackdropRecord> {
     const id = await this.database.transaction(async (transaction) => {
       const projectId = await this.projectOfSpot(spotId, transaction)
       const { sourceId } = document.material
       // The row refers to the source, so whether there is one is asked first.
-      const [source] = await this.database.query('SELECT id FROM sources WHERE id = $1', [sourceId], transaction)
+      const [source] = await this.database.query(
+        'SELECT id FROM sources WHERE id = $1',
+        [sourceId],
+        transaction,
+      )
       if (!source) throw new ApiError('backdrop/unknown-source', { sourceIds: [sourceId] })
       const made = await this.models.Backdrop.create(
         { spotId, sourceId, name, revision: 1, document, history: EMPTY_HISTORY },
@@ -112,14 +127,18 @@ export class Backdrops {
   }
 
   /**
-   * Saves a document as the next revision. The same save (by its id) sent again is answered as the first time. Errors:
-   * `backdrop/conflict`, with what stands there now, when another save came first; `backdrop/unknown-source`.
+   * Saves a document as the next revision. The same save (by its id) sent again is answered as the
+   * first time. Errors: `backdrop/conflict`, with what stands there now, when another save came
+   * first; `backdrop/unknown-source`.
    */
   async save(id: string, save: BackdropSave): Promise<Saved> {
     const { baseRevision, saveId, label, document, history } = save
     const saved = await this.database.transaction(async (transaction): Promise<Saved | null> => {
       const row = await this.lock(id, transaction)
-      const before = await this.models.Revision.findOne({ where: { backdropId: id, saveId }, transaction })
+      const before = await this.models.Revision.findOne({
+        where: { backdropId: id, saveId },
+        transaction,
+      })
       if (before) return { revision: before.revision, updatedAt: before.createdAt.toISOString() }
       if (row.revision !== baseRevision) return null
       const updatedAt = new Date()
@@ -146,7 +165,8 @@ export class Backdrops {
   }
 
   async delete(id: string): Promise<void> {
-    if ((await this.models.Backdrop.destroy({ where: { id } })) === 0) throw new ApiError('backdrop/not-found')
+    if ((await this.models.Backdrop.destroy({ where: { id } })) === 0)
+      throw new ApiError('backdrop/not-found')
   }
 
   /** The kept revisions, newest first. */
@@ -172,14 +192,15 @@ export class Backdrops {
     const row = await this.models.Revision.findOne({ where: { backdropId, revision } })
     if (!row) throw new ApiError('revision/not-found')
     const parsed = parseBackdrop(row.document)
-    if (!parsed.success) throw new Error(`revision ${row.id} is stored in an unknown shape`, { cause: parsed.error })
+    if (!parsed.success)
+      throw new Error(`revision ${row.id} is stored in an unknown shape`, { cause: parsed.error })
     const label = row.label.slice(0, 120)
     return { revision, label, createdAt: row.createdAt.toISOString(), document: parsed.data }
   }
 
   /**
-   * Makes every backdrop that shows a clip show another: one revision each, so that an open tab is asked and undo
-   * brings the old one back. Errors: `source/other-kind`.
+   * Makes every backdrop that shows a clip show another: one revision each, so that an open tab is
+   * asked and undo brings the old one back. Errors: `source/other-kind`.
    */
   async replaceSource(id: string, withId: string): Promise<{ backdrops: string[] }> {
     const [before, after] = [await this.shelf.read(id), await this.shelf.read(withId)]
@@ -199,11 +220,20 @@ export class Backdrops {
         const revision = row.revision + 1
         const updatedAt = new Date()
         await this.write(
-          { backdropId: row.id, projectId: before.projectId, revision, document: next, history: steps },
+          {
+            backdropId: row.id,
+            projectId: before.projectId,
+            revision,
+            document: next,
+            history: steps,
+          },
           { label: labelOf(action), saveId: null, updatedAt },
           transaction,
         )
-        await row.update({ document: next, history: steps, sourceId: withId, revision, updatedAt }, { transaction })
+        await row.update(
+          { document: next, history: steps, sourceId: withId, revision, updatedAt },
+          { transaction },
+        )
       }
       return { backdrops: rows.map((row) => row.name) }
     })
@@ -222,14 +252,24 @@ export class Backdrops {
   ): Promise<void> {
     const { backdropId, revision, document } = written
     await this.models.Revision.create(
-      { backdropId, revision, label, saveId, document, ...(updatedAt ? { createdAt: updatedAt } : {}) },
+      {
+        backdropId,
+        revision,
+        label,
+        saveId,
+        document,
+        ...(updatedAt ? { createdAt: updatedAt } : {}),
+      },
       { transaction },
     )
     await writeUsedSources(this.database, written, transaction)
   }
 
   private async lock(id: string, transaction: Transaction): Promise<BackdropRow> {
-    const row = await this.models.Backdrop.findByPk(id, { transaction, lock: transaction.LOCK.UPDATE })
+    const row = await this.models.Backdrop.findByPk(id, {
+      transaction,
+      lock: transaction.LOCK.UPDATE,
+    })
     if (!row) throw new ApiError('backdrop/not-found')
     return row
   }

@@ -24,7 +24,10 @@ interface SummaryRow {
   updatedAt: Date
 }
 
-/** Projects with their pages and spots, in PostgreSQL. Methods throw `ApiError` where a thing is gone. */
+/**
+ * Projects with their pages and spots, in PostgreSQL. Methods throw `ApiError` where a thing is
+ * gone.
+ */
 export class Projects {
   private readonly database: Database
 
@@ -57,7 +60,10 @@ export class Projects {
   async create(name: string): Promise<Project> {
     const id = await this.database.transaction(async (transaction) => {
       const project = await this.models.Project.create({ name }, { transaction })
-      const page = await this.models.Page.create({ projectId: project.id, name: 'Home' }, { transaction })
+      const page = await this.models.Page.create(
+        { projectId: project.id, name: 'Home' },
+        { transaction },
+      )
       await this.models.Spot.create(
         { pageId: page.id, name: 'Hero', scope: 'region', height: { unit: 'svh', value: 100 } },
         { transaction },
@@ -98,7 +104,10 @@ export class Projects {
     if (!project) throw new ApiError('project/not-found')
     const oldest = [['createdAt', 'ASC']] as [string, string][]
     const pages = await this.models.Page.findAll({ where: { projectId: id }, order: oldest })
-    const spots = await this.models.Spot.findAll({ where: { pageId: pages.map((page) => page.id) }, order: oldest })
+    const spots = await this.models.Spot.findAll({
+      where: { pageId: pages.map((page) => page.id) },
+      order: oldest,
+    })
     const backdrops = await this.models.Backdrop.findAll({
       attributes: { exclude: ['document', 'history'] },
       where: { spotId: spots.map((spot) => spot.id) },
@@ -109,7 +118,12 @@ export class Projects {
     return {
       id,
       name: project.name,
-      pages: pages.map((page): Page => ({ id: page.id, projectId: id, name: page.name, spots: spotsOf(page) })),
+      pages: pages.map((page): Page => ({
+        id: page.id,
+        projectId: id,
+        name: page.name,
+        spots: spotsOf(page),
+      })),
     }
   }
 
@@ -127,7 +141,8 @@ export class Projects {
   }
 
   async deletePage(id: string): Promise<void> {
-    if ((await this.models.Page.destroy({ where: { id } })) === 0) throw new ApiError('page/not-found')
+    if ((await this.models.Page.destroy({ where: { id } })) === 0)
+      throw new ApiError('page/not-found')
   }
 
   async createSpot(pageId: string, spot: SpotDraft): Promise<{ id: string }> {
@@ -142,28 +157,38 @@ export class Projects {
   }
 
   async deleteSpot(id: string): Promise<void> {
-    if ((await this.models.Spot.destroy({ where: { id } })) === 0) throw new ApiError('spot/not-found')
+    if ((await this.models.Spot.destroy({ where: { id } })) === 0)
+      throw new ApiError('spot/not-found')
   }
 }
 
-/** Holds a project until the transaction ends: it cannot be deleted meanwhile. Errors: `project/not-found`. */
-export async function requireProject(database: Database, id: string, transaction: Transaction): Promise<void> {
-  const found = await database.query('SELECT id FROM projects WHERE id = $1 FOR KEY SHARE', [id], transaction)
+/**
+ * Holds a project until the transaction ends: it cannot be deleted meanwhile. Errors:
+ * `project/not-found`.
+ */
+export async function requireProject(
+  database: Database,
+  id: string,
+  transaction: Transaction,
+): Promise<void> {
+  const found = await database.query(
+    'SELECT id FROM projects WHERE id = $1 FOR KEY SHARE',
+    [id],
+    transaction,
+  )
   if (found.length === 0) throw new ApiError('project/not-found')
 }
 
 function toSpot(spot: SpotRow, backdrops: readonly BackdropRow[]): Spot {
   const hanging = backdrops
     .filter((backdrop) => backdrop.spotId === spot.id)
-    .map(
-      (row): BackdropSummary => ({
-        id: row.id,
-        spotId: row.spotId,
-        name: row.name,
-        sourceId: row.sourceId,
-        updatedAt: row.updatedAt.toISOString(),
-      }),
-    )
+    .map((row): BackdropSummary => ({
+      id: row.id,
+      spotId: row.spotId,
+      name: row.name,
+      sourceId: row.sourceId,
+      updatedAt: row.updatedAt.toISOString(),
+    }))
   return {
     id: spot.id,
     pageId: spot.pageId,

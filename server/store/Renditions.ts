@@ -1,5 +1,9 @@
 import type { Transaction } from 'sequelize'
-import { renditionFactsSchema, type Rendition, type RenditionFacts } from '../../core/api/renditions'
+import {
+  renditionFactsSchema,
+  type Rendition,
+  type RenditionFacts,
+} from '../../core/api/renditions'
 import { recipeSchema, type AnyRecipe } from '../../core/api/recipes'
 import { recipeKey } from '../../core/backdrop/recipe'
 import { ApiError } from '../ApiError'
@@ -14,8 +18,8 @@ interface Announcement {
 }
 
 /**
- * Finished files by recipe. A file is announced with its recipe, its bytes are streamed in and read by the core, and
- * only what is what its recipe says is kept.
+ * Finished files by recipe. A file is announced with its recipe, its bytes are streamed in and read
+ * by the core, and only what is what its recipe says is kept.
  */
 export class Renditions {
   private readonly database: Database
@@ -29,9 +33,18 @@ export class Renditions {
   }
 
   /** Which of some recipes are made. What is asked for counts as used: it is about to be shown. */
-  async find(keys: readonly string[], transaction: Transaction | null = null): Promise<Rendition[]> {
+  async find(
+    keys: readonly string[],
+    transaction: Transaction | null = null,
+  ): Promise<Rendition[]> {
     if (keys.length === 0) return []
-    const rows = await this.database.query<{ key: string; sha256: string; bytes: string; facts: unknown; unused: boolean }>(
+    const rows = await this.database.query<{
+      key: string
+      sha256: string
+      bytes: string
+      facts: unknown
+      unused: boolean
+    }>(
       'SELECT key, sha256, bytes, facts, unused_since IS NOT NULL AS unused FROM renditions WHERE key = ANY($1::text[])',
       [[...keys]],
       transaction,
@@ -52,8 +65,15 @@ export class Renditions {
     }))
   }
 
-  /** Announces a file: gives the id under which its bytes are expected, or the file that is there already. */
-  async announce({ recipe, facts, bytes }: Announcement): Promise<{ id: string | null; rendition: Rendition | null }> {
+  /**
+   * Announces a file: gives the id under which its bytes are expected, or the file that is there
+   * already.
+   */
+  async announce({
+    recipe,
+    facts,
+    bytes,
+  }: Announcement): Promise<{ id: string | null; rendition: Rendition | null }> {
     const key = recipeKey(recipe)
     const [held] = await this.find([key])
     if (held) return { id: null, rendition: held }
@@ -70,12 +90,17 @@ export class Renditions {
   }
 
   /**
-   * Takes the bytes of an announced file and keeps it. Whatever goes wrong, nothing of it stays. Errors:
-   * `rendition/not-found`; `rendition/mismatch` with what differs; `request/invalid` where bytes are missing;
-   * `upload/too-large` where there are more than announced.
+   * Takes the bytes of an announced file and keeps it. Whatever goes wrong, nothing of it stays.
+   * Errors: `rendition/not-found`; `rendition/mismatch` with what differs; `request/invalid` where
+   * bytes are missing; `upload/too-large` where there are more than announced.
    */
   async fill(id: string, stream: AsyncIterable<Uint8Array>): Promise<Rendition> {
-    const [announced] = await this.database.query<{ key: string; recipe: unknown; facts: unknown; size: string }>(
+    const [announced] = await this.database.query<{
+      key: string
+      recipe: unknown
+      facts: unknown
+      size: string
+    }>(
       `SELECT key, recipe, facts, blobs.size FROM announced_renditions JOIN blobs USING (id) WHERE id = $1`,
       [id],
     )
@@ -83,14 +108,19 @@ export class Renditions {
     const size = Number(announced.size)
     try {
       const received = await this.blobs.append(id, 0, stream)
-      if (received < size) throw new ApiError('request/invalid', `The body has ${received} bytes, not ${size}.`)
+      if (received < size)
+        throw new ApiError('request/invalid', `The body has ${received} bytes, not ${size}.`)
       const recipe = recipeSchema.parse(announced.recipe)
       const facts = renditionFactsSchema.parse(announced.facts)
       const verified = await this.prober.verify(this.blobs.source({ id, size }), recipe, facts)
       if (!verified.ok) throw new ApiError('rendition/mismatch', verified.error)
       return await this.database.transaction(async (transaction) => {
         const blob = await this.blobs.seal(id, { transaction })
-        await this.database.query('DELETE FROM announced_renditions WHERE id = $1', [id], transaction)
+        await this.database.query(
+          'DELETE FROM announced_renditions WHERE id = $1',
+          [id],
+          transaction,
+        )
         return this.keep(announced.key, blob, facts, transaction)
       })
     } catch (error) {
@@ -116,7 +146,10 @@ export class Renditions {
     return kept!
   }
 
-  /** Coded frames and times of two contents are the same: what was rendered from the one holds for the other. */
+  /**
+   * Coded frames and times of two contents are the same: what was rendered from the one holds for
+   * the other.
+   */
   async carryOver(fromSha256: string, toSha256: string, transaction: Transaction): Promise<void> {
     await this.database.query(
       `INSERT INTO renditions (key, sha256, bytes, facts)

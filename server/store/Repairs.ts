@@ -1,8 +1,14 @@
-import { clipSourceSchema, factsSchema, type Mended, type MendRequest, type Source } from '../../core/api/wire'
+import {
+  clipSourceSchema,
+  factsSchema,
+  type Repaired,
+  type RepairRequest,
+  type Source,
+} from '../../core/api/wire'
 import { ContainerError } from '../../core/bytes/ContainerError'
 import { analysisSchema } from '../../core/material/Analysis'
 import { describeContainerError } from '../../core/media/describeContainerError'
-import { bytesOfPlan, type MendOrder } from '../../core/media/mend/MendPlan'
+import { bytesOfPlan, type RepairOrder } from '../../core/media/repair/RepairPlan'
 import type { MediaFacts, SourceFacts } from '../../core/media/probe'
 import { ApiError } from '../ApiError'
 import type { BlobStore, StoredBlob } from '../blobs/BlobStore'
@@ -34,27 +40,34 @@ export class Repairs {
   }
 
   /**
-   * Repairs a clip. A cut adds a source; everything else changes this one, whose old content can be put back. Errors:
-   * `source/mend` with the sentence of what stands against it.
+   * Repairs a clip. A cut adds a source; everything else changes this one, whose old content can be
+   * put back. Errors: `source/repair` with the sentence of what stands against it.
    */
-  async repair(id: string, request: MendRequest): Promise<Mended> {
+  async repair(id: string, request: RepairRequest): Promise<Repaired> {
     const row = await this.shelf.rowOf(id)
     const facts = clipSourceSchema.safeParse(row.facts)
     const held = await this.blobs.findBySha256(row.sha256)
-    if (!facts.success || !held) throw new ApiError('source/mend', undefined, 'Only clips can be repaired.')
+    if (!facts.success || !held)
+      throw new ApiError('source/repair', undefined, 'Only clips can be repaired.')
     const { blob, startMs } = await this.copy(held, orderOf(request, facts.data.container))
     const before = { bytesBefore: held.size, bytesAfter: blob.size, startMs, before: row.sha256 }
     if (request.operation === 'cut') {
       const read = await this.probe(blob)
-      const { source: added } = await this.shelf.add(row.projectId, cutName(row.name, request), blob.sha256, read)
+      const { source: added } = await this.shelf.add(
+        row.projectId,
+        cutName(row.name, request),
+        blob.sha256,
+        read,
+      )
       return { source: added, added: true, ...before }
     }
     return { source: await this.putContent(id, blob.sha256), added: false, ...before }
   }
 
   /**
-   * Gives a source other content that is stored already: after a repair, and to undo one. What its frames told stays
-   * true where the frames are the same. Errors: `source/not-found`, `source/no-undo`, `source/mend`.
+   * Gives a source other content that is stored already: after a repair, and to undo one. What its
+   * frames told stays true where the frames are the same. Errors: `source/not-found`,
+   * `source/no-undo`, `source/repair`.
    */
   async putContent(id: string, sha256: string): Promise<Source> {
     const row = await this.shelf.rowOf(id)
@@ -63,7 +76,8 @@ export class Repairs {
     const facts = await this.probe(blob)
     const before = factsSchema.parse(row.facts)
     if (before.kind !== facts.kind) throw new ApiError('source/other-kind')
-    const analysis = sameFrames(before, facts) && row.analysis ? analysisSchema.parse(row.analysis) : null
+    const analysis =
+      sameFrames(before, facts) && row.analysis ? analysisSchema.parse(row.analysis) : null
     await this.database.transaction(async (transaction) => {
       if (sameTimes(before, facts)) await this.renditions.carryOver(row.sha256, sha256, transaction)
       await this.shelf.replaceContent(id, { sha256, facts, analysis }, transaction)
@@ -71,29 +85,44 @@ export class Repairs {
     return this.shelf.read(id)
   }
 
-  private async copy(held: StoredBlob, order: MendOrder): Promise<{ blob: StoredBlob; startMs: number }> {
+  private async copy(
+    held: StoredBlob,
+    order: RepairOrder,
+  ): Promise<{ blob: StoredBlob; startMs: number }> {
     const source = this.blobs.source(held)
-    const plan = await this.prober.planMend(source, order)
-    if (!plan.ok) throw new ApiError('source/mend', { code: plan.error.code }, describeContainerError(plan.error))
+    const plan = await this.prober.planRepair(source, order)
+    if (!plan.ok)
+      throw new ApiError(
+        'source/repair',
+        { code: plan.error.code },
+        describeContainerError(plan.error),
+      )
     try {
       const blob = await this.blobs.store(plan.value.bytes, bytesOfPlan(plan.value, source))
       return { blob, startMs: plan.value.startMs }
     } catch (error) {
       if (!(error instanceof ContainerError)) throw error
-      throw new ApiError('source/mend', { code: error.code }, describeContainerError(error))
+      throw new ApiError('source/repair', { code: error.code }, describeContainerError(error))
     }
   }
 
   private async probe(blob: StoredBlob): Promise<SourceFacts> {
     const read = await this.prober.probe(this.blobs.source(blob))
-    if (!read.ok) throw new ApiError('source/mend', { code: read.error.code }, describeContainerError(read.error))
+    if (!read.ok)
+      throw new ApiError(
+        'source/repair',
+        { code: read.error.code },
+        describeContainerError(read.error),
+      )
     return read.value
   }
 }
 
 function sameFrames(before: SourceFacts, after: SourceFacts): boolean {
   return (
-    before.kind === 'clip' && after.kind === 'clip' && before.video.frameCount === after.video.frameCount
+    before.kind === 'clip' &&
+    after.kind === 'clip' &&
+    before.video.frameCount === after.video.frameCount
   )
 }
 
@@ -104,11 +133,13 @@ function sameTimes(before: SourceFacts, after: SourceFacts): boolean {
   return durationTicks === after.video.durationTicks && timescale === after.video.timescale
 }
 
-function orderOf(request: MendRequest, container: MediaFacts['container']): MendOrder {
-  const known = container === 'mp4' || container === 'mov' || container === 'webm' || container === 'mkv'
+function orderOf(request: RepairRequest, container: MediaFacts['container']): RepairOrder {
+  const known =
+    container === 'mp4' || container === 'mov' || container === 'webm' || container === 'mkv'
   const cut = request.operation === 'cut'
   return {
-    container: request.operation === 'container' ? (request.container ?? 'mp4') : known ? container : 'mp4',
+    container:
+      request.operation === 'container' ? (request.container ?? 'mp4') : known ? container : 'mp4',
     keepSound: request.operation !== 'no-sound' && request.operation !== 'container',
     startMs: cut ? (request.startMs ?? null) : null,
     endMs: cut ? (request.endMs ?? null) : null,
@@ -116,7 +147,7 @@ function orderOf(request: MendRequest, container: MediaFacts['container']): Mend
   }
 }
 
-function cutName(name: string, { startMs = 0, endMs }: MendRequest): string {
+function cutName(name: string, { startMs = 0, endMs }: RepairRequest): string {
   const dot = name.lastIndexOf('.')
   const [stem, suffix] = dot > 0 ? [name.slice(0, dot), name.slice(dot)] : [name, '']
   const end = endMs === undefined ? 'end' : (endMs / 1000).toFixed(1)

@@ -7,7 +7,7 @@ import {
   type ShelfQuery,
   type Source,
   type SourceCard,
-  type StillSet,
+  type ImageSet,
 } from '../../core/api/wire'
 import { livelinessOf, type Analysis } from '../../core/material/Analysis'
 import { findingsOf, widestScreen, type Finding } from '../../core/material/findings'
@@ -21,7 +21,10 @@ import { usersOf } from './usedSources'
 
 const GRAVITY = { fix: 0, look: 1, note: 2 } as const
 
-/** A project's material in PostgreSQL: sources, what is known of them, and sets of stills. Methods throw `ApiError` where a thing is gone or a rule forbids. */
+/**
+ * A project's material in PostgreSQL: sources, what is known of them, and sets of stills. Methods
+ * throw `ApiError` where a thing is gone or a rule forbids.
+ */
 export class Shelf {
   private readonly database: Database
 
@@ -35,23 +38,48 @@ export class Shelf {
 
   /** A part of the shelf, filtered and sorted, with the number of all that match. */
   async list(projectId: string, query: ShelfQuery): Promise<ShelfPage> {
-    const where: WhereOptions<SourceRow> & Record<string | symbol, unknown> = { projectId, deletedAt: null }
+    const where: WhereOptions<SourceRow> & Record<string | symbol, unknown> = {
+      projectId,
+      deletedAt: null,
+    }
     if (query.kind !== 'all') where['kind'] = query.kind
     if (query.liveliness !== 'all') where['liveliness'] = query.liveliness
     if (query.wide > 0) where['widest'] = { [Op.gte]: query.wide }
     const and: unknown[] = []
-    if (query.search.trim() !== '') and.push({ name: { [Op.iLike]: `%${query.search.trim().replaceAll(/[%_\\]/g, '\\$&')}%` } })
-    if (query.orientation !== 'all') and.push(literal(`"Source"."width" ${{ landscape: '>', portrait: '<', square: '=' }[query.orientation]} "Source"."height"`))
-    // Notes are good to know; what is to be decided or mended is what a designer looks for.
+    if (query.search.trim() !== '')
+      and.push({ name: { [Op.iLike]: `%${query.search.trim().replaceAll(/[%_\\]/g, '\\$&')}%` } })
+    if (query.orientation !== 'all')
+      and.push(
+        literal(
+          `"Source"."width" ${{ landscape: '>', portrait: '<', square: '=' }[query.orientation]} "Source"."height"`,
+        ),
+      )
+    // Notes are good to know; what is to be decided or repaired is what a designer looks for.
     const graver = `jsonb_path_exists("Source"."findings", '$[*] ? (@.weight != "note")')`
-    if (query.findings !== 'all') and.push(literal(query.findings === 'some' ? graver : `NOT ${graver}`))
+    if (query.findings !== 'all')
+      and.push(literal(query.findings === 'some' ? graver : `NOT ${graver}`))
     if (query.set) {
       const members = await this.models.SetMember.findAll({ where: { setId: query.set } })
       where['id'] = { [Op.in]: members.map((member) => member.sourceId) }
     }
     if (and.length > 0) where[Op.and] = and
-    const { rows, count } = await this.models.Source.findAndCountAll({ where, attributes: { exclude: ['analysis'], include: [[literal('"Source"."analysis" -> \'palette\''), 'palette'], [literal('"Source"."analysis" IS NOT NULL'), 'measured']] }, order: ORDERS[query.sort], offset: query.offset, limit: query.limit })
-    const users = await usersOf(this.database, rows.map((row) => row.id))
+    const { rows, count } = await this.models.Source.findAndCountAll({
+      where,
+      attributes: {
+        exclude: ['analysis'],
+        include: [
+          [literal('"Source"."analysis" -> \'palette\''), 'palette'],
+          [literal('"Source"."analysis" IS NOT NULL'), 'measured'],
+        ],
+      },
+      order: ORDERS[query.sort],
+      offset: query.offset,
+      limit: query.limit,
+    })
+    const users = await usersOf(
+      this.database,
+      rows.map((row) => row.id),
+    )
     return { total: count, sources: rows.map((row) => toCard(row, users)) }
   }
 
@@ -61,8 +89,9 @@ export class Shelf {
   }
 
   /**
-   * Puts stored content on a project's shelf. Content that lies there already is not added twice: the source that holds
-   * it is given, brought back if it was taken off. Errors: `project/not-found`.
+   * Puts stored content on a project's shelf. Content that lies there already is not added twice:
+   * the source that holds it is given, brought back if it was taken off. Errors:
+   * `project/not-found`.
    */
   async add(
     projectId: string,
@@ -78,13 +107,22 @@ export class Shelf {
 
   /** The same within a transaction; gives the id of the source. */
   async place(
-    { projectId, name, sha256, facts }: { projectId: string; name: string; sha256: string; facts: SourceFacts },
+    {
+      projectId,
+      name,
+      sha256,
+      facts,
+    }: { projectId: string; name: string; sha256: string; facts: SourceFacts },
     transaction: Transaction,
   ): Promise<{ id: string; known: boolean }> {
     await requireProject(this.database, projectId, transaction)
     // The same content may arrive twice at the same moment: the second waits, then finds the first.
     const lock = `${projectId} ${sha256}`
-    await this.database.query('SELECT pg_advisory_xact_lock(hashtextextended($1, 0))', [lock], transaction)
+    await this.database.query(
+      'SELECT pg_advisory_xact_lock(hashtextextended($1, 0))',
+      [lock],
+      transaction,
+    )
     const same = await this.models.Source.findOne({
       where: { projectId, sha256 },
       order: [['deletedAt', 'DESC NULLS FIRST']],
@@ -108,8 +146,8 @@ export class Shelf {
   }
 
   /**
-   * Takes sources off the shelf, all or none; they can be brought back for thirty days. Errors: `source/in-use` with the
-   * names of the backdrops that use them, as clip or as poster.
+   * Takes sources off the shelf, all or none; they can be brought back for thirty days. Errors:
+   * `source/in-use` with the names of the backdrops that use them, as clip or as poster.
    */
   async remove(ids: readonly string[]): Promise<void> {
     await this.database.transaction(async (transaction) => {
@@ -122,7 +160,9 @@ export class Shelf {
       if (held.length === 0) throw new ApiError('source/not-found')
       const users = await usersOf(this.database, ids, transaction)
       if (users.length > 0) {
-        throw new ApiError('source/in-use', { usedBy: [...new Set(users.map((user) => user.name))] })
+        throw new ApiError('source/in-use', {
+          usedBy: [...new Set(users.map((user) => user.name))],
+        })
       }
       const where = { id: [...ids], deletedAt: null }
       await this.models.Source.update({ deletedAt: new Date() }, { where, transaction })
@@ -130,21 +170,34 @@ export class Shelf {
   }
 
   async restore(ids: readonly string[]): Promise<void> {
-    const [count] = await this.models.Source.update({ deletedAt: null }, { where: { id: [...ids] } })
+    const [count] = await this.models.Source.update(
+      { deletedAt: null },
+      { where: { id: [...ids] } },
+    )
     if (count === 0) throw new ApiError('source/not-found')
   }
 
   /** Keeps what a source's frames told, and its filmstrip. */
-  async storeAnalysis(id: string, analysis: Analysis, strip: StoredBlob | null, cells: number): Promise<Source> {
+  async storeAnalysis(
+    id: string,
+    analysis: Analysis,
+    strip: StoredBlob | null,
+    cells: number,
+  ): Promise<Source> {
     const row = await this.rowOf(id)
     const facts = factsSchema.parse(row.facts)
-    await row.update({ analysis, ...columnsOf(facts, analysis), stripSha256: strip?.sha256 ?? null, stripCells: strip ? cells : null })
+    await row.update({
+      analysis,
+      ...columnsOf(facts, analysis),
+      stripSha256: strip?.sha256 ?? null,
+      stripCells: strip ? cells : null,
+    })
     return this.read(id)
   }
 
   /**
-   * Gives a source other content in a transaction. `analysis` stays where the frames are the same; null takes what was
-   * measured away.
+   * Gives a source other content in a transaction. `analysis` stays where the frames are the same;
+   * null takes what was measured away.
    */
   async replaceContent(
     id: string,
@@ -158,37 +211,77 @@ export class Shelf {
     )
   }
 
-  async listSets(projectId: string): Promise<StillSet[]> {
-    const sets = await this.models.StillSet.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] })
-    const members = await this.models.SetMember.findAll({ where: { setId: sets.map((set) => set.id) }, order: [['place', 'ASC']] })
-    const live = new Set((await this.models.Source.findAll({ attributes: ['id'], where: { id: members.map((member) => member.sourceId), deletedAt: null } })).map((row) => row.id))
-    return sets.map((set) => ({ id: set.id, projectId, name: set.name, sourceIds: members.filter((member) => member.setId === set.id && live.has(member.sourceId)).map((member) => member.sourceId) }))
+  async listSets(projectId: string): Promise<ImageSet[]> {
+    const sets = await this.models.ImageSet.findAll({
+      where: { projectId },
+      order: [['createdAt', 'ASC']],
+    })
+    const members = await this.models.SetMember.findAll({
+      where: { setId: sets.map((set) => set.id) },
+      order: [['place', 'ASC']],
+    })
+    const live = new Set(
+      (
+        await this.models.Source.findAll({
+          attributes: ['id'],
+          where: { id: members.map((member) => member.sourceId), deletedAt: null },
+        })
+      ).map((row) => row.id),
+    )
+    return sets.map((set) => ({
+      id: set.id,
+      projectId,
+      name: set.name,
+      sourceIds: members
+        .filter((member) => member.setId === set.id && live.has(member.sourceId))
+        .map((member) => member.sourceId),
+    }))
   }
 
-  async createSet(projectId: string, set: { name: string; sourceIds: readonly string[] }): Promise<StillSet> {
+  async createSet(
+    projectId: string,
+    set: { name: string; sourceIds: readonly string[] },
+  ): Promise<ImageSet> {
     const id = await this.database.transaction(async (transaction) => {
       await requireProject(this.database, projectId, transaction)
-      return (await this.models.StillSet.create({ projectId, name: set.name }, { transaction })).id
+      return (await this.models.ImageSet.create({ projectId, name: set.name }, { transaction })).id
     })
     return this.saveSet(id, set)
   }
 
-  /** Names a set anew and puts exactly these stills in it, in this order. Members that are no stills of the project are left out. */
-  async saveSet(id: string, { name, sourceIds }: { name: string; sourceIds: readonly string[] }): Promise<StillSet> {
-    const row = await this.models.StillSet.findByPk(id)
+  /**
+   * Names a set anew and puts exactly these stills in it, in this order. Members that are no stills
+   * of the project are left out.
+   */
+  async saveSet(
+    id: string,
+    { name, sourceIds }: { name: string; sourceIds: readonly string[] },
+  ): Promise<ImageSet> {
+    const row = await this.models.ImageSet.findByPk(id)
     if (!row) throw new ApiError('set/not-found')
-    const known = new Set((await this.models.Source.findAll({ attributes: ['id'], where: { id: [...sourceIds], projectId: row.projectId, kind: 'still', deletedAt: null } })).map((source) => source.id))
+    const known = new Set(
+      (
+        await this.models.Source.findAll({
+          attributes: ['id'],
+          where: { id: [...sourceIds], projectId: row.projectId, kind: 'image', deletedAt: null },
+        })
+      ).map((source) => source.id),
+    )
     const kept = [...new Set(sourceIds)].filter((sourceId) => known.has(sourceId))
     await this.database.sequelize.transaction(async (transaction) => {
       await row.update({ name }, { transaction })
       await this.models.SetMember.destroy({ where: { setId: id }, transaction })
-      await this.models.SetMember.bulkCreate(kept.map((sourceId, place) => ({ setId: id, sourceId, place })), { transaction })
+      await this.models.SetMember.bulkCreate(
+        kept.map((sourceId, place) => ({ setId: id, sourceId, place })),
+        { transaction },
+      )
     })
     return { id, projectId: row.projectId, name, sourceIds: kept }
   }
 
   async deleteSet(id: string): Promise<void> {
-    if ((await this.models.StillSet.destroy({ where: { id } })) === 0) throw new ApiError('set/not-found')
+    if ((await this.models.ImageSet.destroy({ where: { id } })) === 0)
+      throw new ApiError('set/not-found')
   }
 
   /** A source's row. Errors: `source/not-found`. */
@@ -200,11 +293,26 @@ export class Shelf {
 }
 
 const ORDERS: Readonly<Record<ShelfQuery['sort'], Order>> = {
-  newest: [['createdAt', 'DESC'], ['id', 'ASC']],
-  oldest: [['createdAt', 'ASC'], ['id', 'ASC']],
-  name: [[literal('lower("Source"."name")'), 'ASC'], ['id', 'ASC']],
-  bytes: [['bytes', 'DESC'], ['id', 'ASC']],
-  duration: [['durationMs', 'DESC'], ['id', 'ASC']],
+  newest: [
+    ['createdAt', 'DESC'],
+    ['id', 'ASC'],
+  ],
+  oldest: [
+    ['createdAt', 'ASC'],
+    ['id', 'ASC'],
+  ],
+  name: [
+    [literal('lower("Source"."name")'), 'ASC'],
+    ['id', 'ASC'],
+  ],
+  bytes: [
+    ['bytes', 'DESC'],
+    ['id', 'ASC'],
+  ],
+  duration: [
+    ['durationMs', 'DESC'],
+    ['id', 'ASC'],
+  ],
 }
 
 /** What lists are filtered and sorted by. */
@@ -228,9 +336,16 @@ function sorted(findings: readonly Finding[]): Finding[] {
 
 function shared(row: SourceRow, users: readonly { sourceId: string; name: string }[]) {
   return {
-    id: row.id, projectId: row.projectId, name: row.name, sha256: row.sha256, facts: row.facts, createdAt: row.createdAt.toISOString(),
-    usedBy: users.filter((user) => user.sourceId === row.id).map((user) => user.name), findings: row.findings,
-    strip: row.stripSha256 && row.stripCells ? { sha256: row.stripSha256, cells: row.stripCells } : null,
+    id: row.id,
+    projectId: row.projectId,
+    name: row.name,
+    sha256: row.sha256,
+    facts: row.facts,
+    createdAt: row.createdAt.toISOString(),
+    usedBy: users.filter((user) => user.sourceId === row.id).map((user) => user.name),
+    findings: row.findings,
+    strip:
+      row.stripSha256 && row.stripCells ? { sha256: row.stripSha256, cells: row.stripCells } : null,
   }
 }
 
@@ -240,5 +355,11 @@ function toSource(row: SourceRow, users: readonly { sourceId: string; name: stri
 
 function toCard(row: SourceRow, users: readonly { sourceId: string; name: string }[]): SourceCard {
   const extra = row.get({ plain: true }) as unknown as { palette: unknown; measured: boolean }
-  return sourceCardSchema.parse({ ...shared(row, users), measured: extra.measured, liveliness: row.liveliness, widest: row.widest, palette: extra.palette ?? [] })
+  return sourceCardSchema.parse({
+    ...shared(row, users),
+    measured: extra.measured,
+    liveliness: row.liveliness,
+    widest: row.widest,
+    palette: extra.palette ?? [],
+  })
 }

@@ -7,18 +7,28 @@ import { settings } from './migrations/0003-settings'
 import { exactStorage } from './migrations/0004-exact-storage'
 import { references } from './migrations/0005-references'
 import { access } from './migrations/0006-access'
+import { plainNames } from './migrations/0007-plain-names'
 import { defineModels, type Models } from './models'
 
 /** Every migration, in order. */
-export const MIGRATIONS = [first, material, settings, exactStorage, references, access] as const
+export const MIGRATIONS = [
+  first,
+  material,
+  settings,
+  exactStorage,
+  references,
+  access,
+  plainNames,
+] as const
 
 /** A connection with its models. */
 export interface Database {
   readonly sequelize: Sequelize
   readonly models: Models
   /**
-   * One SQL statement with bound parameters (`$1` …), which returns its rows, on a connection of Sequelize's pool.
-   * Buffers travel as bytes; models would write them into the statement as text, which takes several times as long.
+   * One SQL statement with bound parameters (`$1` …), which returns its rows, on a connection of
+   * Sequelize's pool. Buffers travel as bytes; models would write them into the statement as text,
+   * which takes several times as long.
    */
   query<Row extends object>(
     sql: string,
@@ -26,7 +36,10 @@ export interface Database {
     transaction?: Transaction | null,
   ): Promise<Row[]>
   /** Runs `work` in a transaction, or in the one that is under way. */
-  transaction<T>(work: (transaction: Transaction) => Promise<T>, within?: Transaction | null): Promise<T>
+  transaction<T>(
+    work: (transaction: Transaction) => Promise<T>,
+    within?: Transaction | null,
+  ): Promise<T>
   close(): Promise<void>
 }
 
@@ -36,7 +49,12 @@ const DIALECT = { keepAlive: true, connectionTimeoutMillis: 5_000, query_timeout
 
 /** Connects to PostgreSQL. Throws where it cannot be reached. */
 export async function openDatabase(url: string): Promise<Database> {
-  const sequelize = new Sequelize(url, { dialect: 'postgres', logging: false, pool: POOL, dialectOptions: DIALECT })
+  const sequelize = new Sequelize(url, {
+    dialect: 'postgres',
+    logging: false,
+    pool: POOL,
+    dialectOptions: DIALECT,
+  })
   await sequelize.authenticate()
   return {
     sequelize,
@@ -64,16 +82,25 @@ class ConnectionLostError extends Error {
   override readonly name = 'ConnectionLostError'
 }
 
-/** Failures after which a connection is no use: its socket is gone, or it is in the middle of an answer that came too late. */
+/**
+ * Failures after which a connection is no use: its socket is gone, or it is in the middle of an
+ * answer that came too late.
+ */
 const LOST_CODES = new Set(['ECONNRESET', 'EPIPE', 'ETIMEDOUT'])
-const LOST_MESSAGES = /^(Query read timeout|Connection terminated|Client has encountered a connection error|Client was closed)/
+const LOST_MESSAGES =
+  /^(Query read timeout|Connection terminated|Client has encountered a connection error|Client was closed)/
 
 function isLost(error: unknown): error is Error {
   if (!(error instanceof Error)) return false
-  return LOST_CODES.has((error as NodeJS.ErrnoException).code ?? '') || LOST_MESSAGES.test(error.message)
+  return (
+    LOST_CODES.has((error as NodeJS.ErrnoException).code ?? '') || LOST_MESSAGES.test(error.message)
+  )
 }
 
-/** Runs `work` on the connection of a transaction, or on one of the pool, which goes back there afterwards. */
+/**
+ * Runs `work` on the connection of a transaction, or on one of the pool, which goes back there
+ * afterwards.
+ */
 async function onConnection<T>(
   sequelize: Sequelize,
   transaction: Transaction | null,
@@ -81,7 +108,8 @@ async function onConnection<T>(
 ): Promise<T> {
   const manager = sequelize.connectionManager
   const own = (transaction as (Transaction & { connection?: Pooled }) | null)?.connection
-  const connection = own ?? ((await manager.getConnection({ type: 'write', useMaster: true })) as Pooled)
+  const connection =
+    own ?? ((await manager.getConnection({ type: 'write', useMaster: true })) as Pooled)
   try {
     return await work(connection)
   } catch (error) {
@@ -93,7 +121,10 @@ async function onConnection<T>(
   }
 }
 
-/** The migrator of a database: `up()` brings it to the newest shape, `down({ to: 0 })` back to nothing. */
+/**
+ * The migrator of a database: `up()` brings it to the newest shape, `down({ to: 0 })` back to
+ * nothing.
+ */
 export function migrator(database: Database) {
   return new Umzug({
     migrations: MIGRATIONS.map(({ name, up, down }) => ({

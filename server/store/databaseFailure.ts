@@ -1,11 +1,15 @@
 import type { ApiErrorCode } from '../ApiError'
 
-/* Every failure of the database ends in one of the codes of `ApiError`: this is the only place that knows SQLSTATEs. */
+/*
+ * Every failure of the database ends in one of the codes of `ApiError`: this is the only place that
+ * knows SQLSTATEs.
+ */
 
 /** Classes and codes of SQLSTATE that stand for one failure. Source: PostgreSQL 15, appendix A. */
 const BY_SQLSTATE: readonly (readonly [RegExp, ApiErrorCode])[] = [
   [/^53100$/, 'storage/full'],
-  // Connections, statements that are cancelled, servers that stop or are read-only, no memory, disks that fail.
+  // Connections, statements that are cancelled, servers that stop or are read-only, no memory,
+  // disks that fail.
   [/^(08|57|58|25006|53)/, 'database/unavailable'],
   // Serialization failures, deadlocks, locks that are not available: the same request may succeed.
   [/^(40|55P03)/, 'database/unavailable'],
@@ -28,7 +32,8 @@ const CONNECTION_ERRORS = new Set([
 ])
 const SOCKET_ERRORS = new Set(['ECONNRESET', 'ECONNREFUSED', 'EPIPE', 'ETIMEDOUT'])
 /** What pg says where a connection ends under a statement, or before one. */
-const LOST = /^(Connection terminated|Client has encountered a connection error|Client was closed|Query read timeout|timeout expired)/
+const LOST =
+  /^(Connection terminated|Client has encountered a connection error|Client was closed|Query read timeout|timeout expired)/
 
 /** The code that stands for a failure of the database; null for everything else, which is a bug. */
 export function databaseFailure(thrown: unknown): ApiErrorCode | null {
@@ -42,7 +47,10 @@ export function databaseFailure(thrown: unknown): ApiErrorCode | null {
       if (SOCKET_ERRORS.has(code)) return 'database/unavailable'
     }
     if (LOST.test(error.message)) return 'database/unavailable'
-    if (parent instanceof Error && SOCKET_ERRORS.has((parent as NodeJS.ErrnoException).code ?? '')) {
+    if (
+      parent instanceof Error &&
+      SOCKET_ERRORS.has((parent as NodeJS.ErrnoException).code ?? '')
+    ) {
       return 'database/unavailable'
     }
     error = parent ?? error.cause

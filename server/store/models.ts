@@ -1,6 +1,16 @@
-import { DataTypes, type CreationOptional, type InferAttributes, type InferCreationAttributes, type Model, type Sequelize } from 'sequelize'
+import {
+  DataTypes,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type Model,
+  type Sequelize,
+} from 'sequelize'
 
-/* Rows as Sequelize sees them. Tables are made by migrations, never by sync. JSON columns are parsed with Zod where they are read. */
+/*
+ * Rows as Sequelize sees them. Tables are made by migrations, never by sync. JSON columns are
+ * parsed with Zod where they are read.
+ */
 
 interface Row<M extends Model> extends Model<InferAttributes<M>, InferCreationAttributes<M>> {
   id: CreationOptional<string>
@@ -27,7 +37,7 @@ export interface SourceRow extends Row<SourceRow> {
   sha256: string
   facts: unknown
   /** Copies of what lists are filtered and sorted by; `facts` and `analysis` are the truth. */
-  kind: 'clip' | 'still'
+  kind: 'clip' | 'image'
   width: number
   height: number
   bytes: number
@@ -40,11 +50,14 @@ export interface SourceRow extends Row<SourceRow> {
   stripCells: CreationOptional<number | null>
   deletedAt: CreationOptional<Date | null>
 }
-export interface StillSetRow extends Row<StillSetRow> {
+export interface ImageSetRow extends Row<ImageSetRow> {
   projectId: string
   name: string
 }
-export interface SetMemberRow extends Model<InferAttributes<SetMemberRow>, InferCreationAttributes<SetMemberRow>> {
+export interface SetMemberRow extends Model<
+  InferAttributes<SetMemberRow>,
+  InferCreationAttributes<SetMemberRow>
+> {
   setId: string
   sourceId: string
   place: number
@@ -66,7 +79,10 @@ export interface RevisionRow extends Row<RevisionRow> {
   saveId: CreationOptional<string | null>
   document: unknown
 }
-export interface RenditionRow extends Model<InferAttributes<RenditionRow>, InferCreationAttributes<RenditionRow>> {
+export interface RenditionRow extends Model<
+  InferAttributes<RenditionRow>,
+  InferCreationAttributes<RenditionRow>
+> {
   key: string
   sha256: string
   bytes: number
@@ -78,7 +94,10 @@ export interface BlobRow extends Row<BlobRow> {
   size: number
   received: number
 }
-export interface ChunkRow extends Model<InferAttributes<ChunkRow>, InferCreationAttributes<ChunkRow>> {
+export interface ChunkRow extends Model<
+  InferAttributes<ChunkRow>,
+  InferCreationAttributes<ChunkRow>
+> {
   blobId: string
   seq: number
   data: Buffer
@@ -103,43 +122,122 @@ const bytes = (column: string) => ({
 export function defineModels(sequelize: Sequelize) {
   const options = (tableName: string) => ({ tableName, timestamps: false, underscored: true })
   return {
-    Project: sequelize.define<ProjectRow>('Project', { id: id(), name: text(), settings: { ...json(), defaultValue: {} }, createdAt: created() }, options('projects')),
-    Page: sequelize.define<PageRow>('Page', { id: id(), projectId: reference(), name: text(), createdAt: created() }, options('pages')),
-    Spot: sequelize.define<SpotRow>('Spot', { id: id(), pageId: reference(), name: text(), scope: text(), height: json(), createdAt: created() }, options('spots')),
+    Project: sequelize.define<ProjectRow>(
+      'Project',
+      { id: id(), name: text(), settings: { ...json(), defaultValue: {} }, createdAt: created() },
+      options('projects'),
+    ),
+    Page: sequelize.define<PageRow>(
+      'Page',
+      { id: id(), projectId: reference(), name: text(), createdAt: created() },
+      options('pages'),
+    ),
+    Spot: sequelize.define<SpotRow>(
+      'Spot',
+      {
+        id: id(),
+        pageId: reference(),
+        name: text(),
+        scope: text(),
+        height: json(),
+        createdAt: created(),
+      },
+      options('spots'),
+    ),
     Source: sequelize.define<SourceRow>(
       'Source',
       {
-        id: id(), projectId: reference(), name: text(), sha256: text(), facts: json(), createdAt: created(), kind: text(), width: DataTypes.INTEGER, height: DataTypes.INTEGER,
-        bytes: bytes('bytes'), durationMs: DataTypes.DOUBLE, widest: DataTypes.INTEGER, liveliness: DataTypes.TEXT, findings: json(), analysis: DataTypes.JSONB,
-        stripSha256: DataTypes.TEXT, stripCells: DataTypes.INTEGER, deletedAt: DataTypes.DATE,
+        id: id(),
+        projectId: reference(),
+        name: text(),
+        sha256: text(),
+        facts: json(),
+        createdAt: created(),
+        kind: text(),
+        width: DataTypes.INTEGER,
+        height: DataTypes.INTEGER,
+        bytes: bytes('bytes'),
+        durationMs: DataTypes.DOUBLE,
+        widest: DataTypes.INTEGER,
+        liveliness: DataTypes.TEXT,
+        findings: json(),
+        analysis: DataTypes.JSONB,
+        stripSha256: DataTypes.TEXT,
+        stripCells: DataTypes.INTEGER,
+        deletedAt: DataTypes.DATE,
       },
       options('sources'),
     ),
-    StillSet: sequelize.define<StillSetRow>('StillSet', { id: id(), projectId: reference(), name: text(), createdAt: created() }, options('still_sets')),
+    ImageSet: sequelize.define<ImageSetRow>(
+      'ImageSet',
+      { id: id(), projectId: reference(), name: text(), createdAt: created() },
+      options('image_sets'),
+    ),
     SetMember: sequelize.define<SetMemberRow>(
       'SetMember',
-      { setId: { type: DataTypes.UUID, primaryKey: true }, sourceId: { type: DataTypes.UUID, primaryKey: true }, place: DataTypes.INTEGER },
+      {
+        setId: { type: DataTypes.UUID, primaryKey: true },
+        sourceId: { type: DataTypes.UUID, primaryKey: true },
+        place: DataTypes.INTEGER,
+      },
       options('set_members'),
     ),
     Backdrop: sequelize.define<BackdropRow>(
       'Backdrop',
-      { id: id(), spotId: reference(), sourceId: reference(), name: text(), revision: DataTypes.INTEGER, document: json(), history: json(), createdAt: created(), updatedAt: created() },
+      {
+        id: id(),
+        spotId: reference(),
+        sourceId: reference(),
+        name: text(),
+        revision: DataTypes.INTEGER,
+        document: json(),
+        history: json(),
+        createdAt: created(),
+        updatedAt: created(),
+      },
       options('backdrops'),
     ),
     Revision: sequelize.define<RevisionRow>(
       'Revision',
-      { id: id(), backdropId: reference(), revision: DataTypes.INTEGER, label: text(), saveId: DataTypes.UUID, document: json(), createdAt: created() },
+      {
+        id: id(),
+        backdropId: reference(),
+        revision: DataTypes.INTEGER,
+        label: text(),
+        saveId: DataTypes.UUID,
+        document: json(),
+        createdAt: created(),
+      },
       options('revisions'),
     ),
-    Rendition: sequelize.define<RenditionRow>('Rendition', { key: { type: DataTypes.TEXT, primaryKey: true }, sha256: text(), bytes: bytes('bytes'), facts: json() }, options('renditions')),
+    Rendition: sequelize.define<RenditionRow>(
+      'Rendition',
+      {
+        key: { type: DataTypes.TEXT, primaryKey: true },
+        sha256: text(),
+        bytes: bytes('bytes'),
+        facts: json(),
+      },
+      options('renditions'),
+    ),
     Blob: sequelize.define<BlobRow>(
       'Blob',
-      { id: id(), sha256: DataTypes.TEXT, size: bytes('size'), received: bytes('received'), createdAt: created() },
+      {
+        id: id(),
+        sha256: DataTypes.TEXT,
+        size: bytes('size'),
+        received: bytes('received'),
+        createdAt: created(),
+      },
       options('blobs'),
     ),
     Chunk: sequelize.define<ChunkRow>(
       'Chunk',
-      { blobId: { type: DataTypes.UUID, primaryKey: true }, seq: { type: DataTypes.INTEGER, primaryKey: true }, data: DataTypes.BLOB },
+      {
+        blobId: { type: DataTypes.UUID, primaryKey: true },
+        seq: { type: DataTypes.INTEGER, primaryKey: true },
+        data: DataTypes.BLOB,
+      },
       options('chunks'),
     ),
   }

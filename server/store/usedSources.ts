@@ -6,9 +6,9 @@ import { ApiError } from '../ApiError'
 import type { Database } from './database'
 
 /*
- * The table of used sources: which sources each backdrop's document, its undo steps and its kept revisions use. It is
- * written in the transaction that writes the document, so that it is never behind. Kinds of backdrops add to it through
- * `usedSources` in the core.
+ * The table of used sources: which sources each backdrop's document, its undo steps and its kept
+ * revisions use. It is written in the transaction that writes the document, so that it is never
+ * behind. Kinds of backdrops add to it through `usedSources` in the core.
  */
 
 /** A document that is being written. */
@@ -21,10 +21,15 @@ export interface Written {
 }
 
 /**
- * Notes what a document, its history and its revision use. Sources that had been taken off the shelf come back: what is
- * used lies on it. Errors: `backdrop/unknown-source` where the document uses what is not the project's.
+ * Notes what a document, its history and its revision use. Sources that had been taken off the
+ * shelf come back: what is used lies on it. Errors: `backdrop/unknown-source` where the document
+ * uses what is not the project's.
  */
-export async function writeUsedSources(database: Database, written: Written, transaction: Transaction): Promise<void> {
+export async function writeUsedSources(
+  database: Database,
+  written: Written,
+  transaction: Transaction,
+): Promise<void> {
   const { backdropId, projectId, revision, document, history } = written
   const used = usedSources(document)
   await claimSources(database, used, projectId, transaction)
@@ -33,10 +38,25 @@ export async function writeUsedSources(database: Database, written: Written, tra
     [backdropId],
     transaction,
   )
-  await insertUses(database, used, { backdropId, projectId, reach: 'document', revision: null }, transaction)
-  await insertUses(database, used, { backdropId, projectId, reach: 'revision', revision }, transaction)
+  await insertUses(
+    database,
+    used,
+    { backdropId, projectId, reach: 'document', revision: null },
+    transaction,
+  )
+  await insertUses(
+    database,
+    used,
+    { backdropId, projectId, reach: 'revision', revision },
+    transaction,
+  )
   const inHistory = sourcesInHistory(document, history)
-  await insertUses(database, inHistory, { backdropId, projectId, reach: 'history', revision: null }, transaction)
+  await insertUses(
+    database,
+    inHistory,
+    { backdropId, projectId, reach: 'history', revision: null },
+    transaction,
+  )
 }
 
 async function claimSources(
@@ -76,7 +96,14 @@ async function insertUses(
     FROM unnest($4::text[], $5::text[]) AS used (source_id, sha256)
     JOIN sources ON sources.id::text = used.source_id AND sources.project_id = $6
     LEFT JOIN blobs ON blobs.sha256 = used.sha256`,
-    [backdropId, reach, revision, uses.map((use) => use.sourceId), uses.map((use) => use.sha256), projectId],
+    [
+      backdropId,
+      reach,
+      revision,
+      uses.map((use) => use.sourceId),
+      uses.map((use) => use.sha256),
+      projectId,
+    ],
     transaction,
   )
 }

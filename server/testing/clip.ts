@@ -1,7 +1,8 @@
 import { readFile } from 'node:fs/promises'
 
 /** The demonstration's viaduct clip: 640 × 360, 24 frames a second, a little over 300 kB. */
-export const readClip = (): Promise<Buffer> => readFile(new URL('../../demo/files/viaduct-crossing.mp4', import.meta.url))
+export const readClip = (): Promise<Buffer> =>
+  readFile(new URL('../../demo/files/viaduct-crossing.mp4', import.meta.url))
 
 /** A clip of the same frames with other content: its last byte differs. */
 export function otherContent(clip: Uint8Array, mark: number): Buffer {
@@ -10,7 +11,10 @@ export function otherContent(clip: Uint8Array, mark: number): Buffer {
   return bytes
 }
 
-/** A clip made larger by a box that readers skip, for uploads of many chunks. Source: ISO/IEC 14496-12, clause 8.1.2. */
+/**
+ * A clip made larger by a box that readers skip, for uploads of many chunks. Source: ISO/IEC
+ * 14496-12, clause 8.1.2.
+ */
 export function paddedClip(clip: Uint8Array, padding: number, seed = 1): Buffer {
   const box = Buffer.alloc(8 + padding)
   box.writeUInt32BE(box.byteLength)

@@ -1,9 +1,9 @@
 import pg from 'pg'
 
 /*
- * Faults of a real database, at a chosen statement. Statements of one database are counted as pg sends them; the one
- * that is aimed at is answered by PostgreSQL's own error, loses its connection before it runs, or runs and loses the
- * connection before its answer comes.
+ * Faults of a real database, at a chosen statement. Statements of one database are counted as pg
+ * sends them; the one that is aimed at is answered by PostgreSQL's own error, loses its connection
+ * before it runs, or runs and loses the connection before its answer comes.
  */
 
 export type Fault =
@@ -53,7 +53,11 @@ export class FaultyDatabase {
 
   /** Undefined where the statement is to run as it is. */
   private take(client: pg.Client, args: readonly unknown[]): unknown {
-    if ((client as unknown as { database?: string }).database !== this.name || typeof args[0] !== 'string') return undefined
+    if (
+      (client as unknown as { database?: string }).database !== this.name ||
+      typeof args[0] !== 'string'
+    )
+      return undefined
     this.count += 1
     if (!this.armed || --this.armed.left > 0) return undefined
     const { fault } = this.armed
@@ -61,16 +65,24 @@ export class FaultyDatabase {
     this.met = args[0].trim().slice(0, 60)
     const callback = args.find((arg) => typeof arg === 'function') as Callback | undefined
     const settle: Callback = callback ?? (() => undefined)
-    const run = (...statement: unknown[]): Promise<unknown> => Reflect.apply(this.original, client, statement) as Promise<unknown>
+    const run = (...statement: unknown[]): Promise<unknown> =>
+      Reflect.apply(this.original, client, statement) as Promise<unknown>
     // A connection that is gone is told by its socket before a statement, and by pg after one.
     const lost = (): Error =>
       fault.kind === 'cut'
         ? Object.assign(new Error('write EPIPE'), { code: 'EPIPE', syscall: 'write' })
         : new Error('Connection terminated unexpectedly')
-    const cut = (): void => void (client as unknown as { connection: { stream: { destroy(): void } } }).connection.stream.destroy()
+    const cut = (): void =>
+      void (
+        client as unknown as { connection: { stream: { destroy(): void } } }
+      ).connection.stream.destroy()
     const happen = async (): Promise<unknown> => {
-      if (fault.kind === 'raise') return run(`DO $$ BEGIN RAISE EXCEPTION 'injected' USING ERRCODE = '${fault.sqlState}'; END $$`)
-      if (fault.kind === 'lose-answer') await run(...args.filter((arg) => typeof arg !== 'function'))
+      if (fault.kind === 'raise')
+        return run(
+          `DO $$ BEGIN RAISE EXCEPTION 'injected' USING ERRCODE = '${fault.sqlState}'; END $$`,
+        )
+      if (fault.kind === 'lose-answer')
+        await run(...args.filter((arg) => typeof arg !== 'function'))
       cut()
       throw lost()
     }

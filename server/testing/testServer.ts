@@ -30,7 +30,13 @@ export async function makeDatabase(): Promise<{ url: string; drop: () => Promise
   return { url: url.href, drop: () => admin(`DROP DATABASE ${name} WITH (FORCE)`) }
 }
 
-const CONFIG: AppConfig = { maxUploadBytes: 50_000_000, hosts: [], password: null, behindProxy: false, uploadOrigins: [] }
+const CONFIG: AppConfig = {
+  maxUploadBytes: 50_000_000,
+  hosts: [],
+  password: null,
+  behindProxy: false,
+  uploadOrigins: [],
+}
 
 interface Options extends Partial<AppConfig> {
   /** Fills the database before the first request. */
@@ -40,8 +46,15 @@ interface Options extends Partial<AppConfig> {
 }
 
 /** Starts the application on a free port of loopback. */
-export async function startTestServer({ prepare, databaseUrl, ...config }: Options = {}): Promise<TestServer> {
-  const made = databaseUrl === undefined ? await makeDatabase() : { url: databaseUrl, drop: async () => undefined }
+export async function startTestServer({
+  prepare,
+  databaseUrl,
+  ...config
+}: Options = {}): Promise<TestServer> {
+  const made =
+    databaseUrl === undefined
+      ? await makeDatabase()
+      : { url: databaseUrl, drop: async () => undefined }
   const database = await openDatabase(made.url)
   await migrator(database).up()
   const dist = fileURLToPath(new URL('../../dist', import.meta.url))

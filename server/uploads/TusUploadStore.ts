@@ -4,13 +4,16 @@ import { ApiError } from '../ApiError'
 import type { BlobStore } from '../blobs/BlobStore'
 import type { UploadStore } from './UploadStore'
 
-/** Lets the tus 1.0 server keep uploads in PostgreSQL, where several servers can share them and a restart loses nothing. */
+/**
+ * Lets the tus 1.0 server keep uploads in PostgreSQL, where several servers can share them and a
+ * restart loses nothing.
+ */
 export class TusUploadStore extends DataStore {
   private readonly uploads: UploadStore
   private readonly blobs: BlobStore
   /**
-   * Why the last write of an upload failed. The tus server pipes streams, and where a write fails in the middle it is
-   * told of the aborted stream instead of the cause.
+   * Why the last write of an upload failed. The tus server pipes streams, and where a write fails
+   * in the middle it is told of the aborted stream instead of the cause.
    */
   private readonly failures = new Map<string, unknown>()
 

@@ -11,8 +11,9 @@ export type Finished =
   | { readonly ok: false; readonly refusal: Refusal }
 
 /**
- * Takes uploads whose bytes have come to the shelf: read by the core (their bytes are trusted, not what the client
- * said), sealed, shelved. Every step may be repeated, and a start goes on with what was under way.
+ * Takes uploads whose bytes have come to the shelf: read by the core (their bytes are trusted, not
+ * what the client said), sealed, shelved. Every step may be repeated, and a start goes on with what
+ * was under way.
  */
 export class UploadFinisher {
   private readonly uploads: UploadStore
@@ -26,7 +27,10 @@ export class UploadFinisher {
     this.prober = prober
   }
 
-  /** Finishes an upload; two calls for the same one are one. Errors: `upload/not-found` and those of the database. */
+  /**
+   * Finishes an upload; two calls for the same one are one. Errors: `upload/not-found` and those of
+   * the database.
+   */
   finish(id: string): Promise<Finished> {
     const running = this.underWay.get(id)
     if (running) return running
@@ -38,7 +42,9 @@ export class UploadFinisher {
   /** Goes on with what an earlier run of the server had not finished, one after another. */
   async resume(log: Logger): Promise<void> {
     for (const id of await this.uploads.interrupted()) {
-      await this.finish(id).catch((error: unknown) => log.error({ err: error, upload: id }, 'finishing failed'))
+      await this.finish(id).catch((error: unknown) =>
+        log.error({ err: error, upload: id }, 'finishing failed'),
+      )
     }
   }
 
@@ -47,9 +53,14 @@ export class UploadFinisher {
     const ended = outcomeOf(upload)
     if (ended) return ended
     if (upload.received < upload.size) throw new ApiError('upload/finishing')
-    const read = await this.prober.probe(this.blobs.source({ id: upload.blobId!, size: upload.size }))
+    const read = await this.prober.probe(
+      this.blobs.source({ id: upload.blobId!, size: upload.size }),
+    )
     if (!read.ok) {
-      await this.uploads.refuse(id, { code: 'upload/unusable', message: describeContainerError(read.error) })
+      await this.uploads.refuse(id, {
+        code: 'upload/unusable',
+        message: describeContainerError(read.error),
+      })
     } else {
       try {
         await this.uploads.seal(id)
@@ -78,7 +89,10 @@ const REFUSALS = new Set<string>(['upload/damaged', 'storage/incomplete'])
 export function outcomeOf(upload: UploadState): Finished | null {
   if (upload.stage === 'refused') {
     const { refusal } = upload
-    return { ok: false, refusal: refusal ?? { code: 'upload/unusable', message: 'The file cannot be used.' } }
+    return {
+      ok: false,
+      refusal: refusal ?? { code: 'upload/unusable', message: 'The file cannot be used.' },
+    }
   }
   if (upload.stage !== 'shelved') return null
   return { ok: true, sourceId: upload.sourceId ?? '', known: upload.known }

@@ -8,8 +8,9 @@ import { requireProject } from '../store/Projects'
 import type { Shelf } from '../store/Shelf'
 
 /**
- * Where an upload stands. `receiving` with all its bytes there means received and not checked yet. Each step is one
- * transaction, so whatever is killed, the next start goes on from the last step that was done.
+ * Where an upload stands. `receiving` with all its bytes there means received and not checked yet.
+ * Each step is one transaction, so whatever is killed, the next start goes on from the last step
+ * that was done.
  */
 export type UploadStage = 'receiving' | 'sealed' | 'shelved' | 'refused'
 
@@ -85,7 +86,12 @@ export class UploadStore {
   }
 
   /** Begins an upload for a project. Errors: `project/not-found`. */
-  async begin(upload: { id: string; projectId: string; name: string; size: number }): Promise<void> {
+  async begin(upload: {
+    id: string
+    projectId: string
+    name: string
+    size: number
+  }): Promise<void> {
     const { id, projectId, name, size } = upload
     await this.database.transaction(async (transaction) => {
       await requireProject(this.database, projectId, transaction)
@@ -100,7 +106,11 @@ export class UploadStore {
 
   /** An upload; null where there is none, or its project has gone. */
   async find(id: string, transaction: Transaction | null = null): Promise<UploadState | null> {
-    const rows = await this.database.query<UploadColumns>(`${COLUMNS} WHERE uploads.id = $1`, [id], transaction)
+    const rows = await this.database.query<UploadColumns>(
+      `${COLUMNS} WHERE uploads.id = $1`,
+      [id],
+      transaction,
+    )
     return rows[0] ? toState(rows[0]) : null
   }
 
@@ -120,7 +130,10 @@ export class UploadStore {
     }))
   }
 
-  /** Ids of uploads whose bytes have all come and that are not on the shelf yet: what a start goes on with. */
+  /**
+   * Ids of uploads whose bytes have all come and that are not on the shelf yet: what a start goes
+   * on with.
+   */
   async interrupted(): Promise<string[]> {
     const rows = await this.database.query<{ id: string }>(
       `SELECT uploads.id FROM uploads JOIN blobs ON blobs.id = uploads.blob_id
@@ -138,15 +151,21 @@ export class UploadStore {
     return rows[0]?.name ?? null
   }
 
-  /** Keeps the digest that the sender has of the file; the file is compared with it before it is sealed. */
+  /**
+   * Keeps the digest that the sender has of the file; the file is compared with it before it is
+   * sealed.
+   */
   async expectDigest(id: string, sha256: string): Promise<void> {
-    await this.database.query(`UPDATE uploads SET client_sha256 = $2 WHERE id = $1 AND state = 'receiving'`, [
-      id,
-      sha256,
-    ])
+    await this.database.query(
+      `UPDATE uploads SET client_sha256 = $2 WHERE id = $1 AND state = 'receiving'`,
+      [id, sha256],
+    )
   }
 
-  /** Seals the content, or joins it to equal content that is stored. Errors: `upload/damaged`, `upload/not-found`. */
+  /**
+   * Seals the content, or joins it to equal content that is stored. Errors: `upload/damaged`,
+   * `upload/not-found`.
+   */
   async seal(id: string): Promise<void> {
     await this.database.transaction(async (transaction) => {
       const upload = await this.lock(id, transaction)
@@ -196,7 +215,10 @@ export class UploadStore {
     })
   }
 
-  /** Gives an upload up. Errors: `upload/not-found`, also for uploads that are on the shelf: their content stays. */
+  /**
+   * Gives an upload up. Errors: `upload/not-found`, also for uploads that are on the shelf: their
+   * content stays.
+   */
   async cancel(id: string): Promise<void> {
     await this.database.transaction(async (transaction) => {
       const upload = await this.lock(id, transaction)
@@ -207,7 +229,11 @@ export class UploadStore {
   }
 
   private async lock(id: string, transaction: Transaction): Promise<UploadState> {
-    const held = await this.database.query('SELECT id FROM uploads WHERE id = $1 FOR UPDATE', [id], transaction)
+    const held = await this.database.query(
+      'SELECT id FROM uploads WHERE id = $1 FOR UPDATE',
+      [id],
+      transaction,
+    )
     const upload = held.length > 0 ? await this.find(id, transaction) : null
     if (!upload) throw new ApiError('upload/not-found')
     return upload

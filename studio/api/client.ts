@@ -1,15 +1,27 @@
 import { z, type ZodType } from 'zod'
-import { apiTokenSchema, newTokenSchema, sessionSchema, type ApiToken, type NewToken, type Session } from '../../core/api/access'
+import {
+  apiTokenSchema,
+  newTokenSchema,
+  sessionSchema,
+  type ApiToken,
+  type NewToken,
+  type Session,
+} from '../../core/api/access'
 import type { AnyRecipe } from '../../core/api/recipes'
 import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
-import { freeingSchema, spaceReportSchema, type FreeingState, type SpaceReport } from '../../core/api/space'
+import {
+  freeingSchema,
+  spaceReportSchema,
+  type FreeingState,
+  type SpaceReport,
+} from '../../core/api/space'
 import {
   announcedRenditionSchema,
   backdropRecordSchema,
   configSchema,
   errorSchema,
   isClip,
-  mendedSchema,
+  repairedSchema,
   openRevisionSchema,
   projectSchema,
   projectSummarySchema,
@@ -17,13 +29,13 @@ import {
   revisionSchema,
   shelfPageSchema,
   sourceSchema,
-  stillSetSchema,
+  imageSetSchema,
   uploadSchema,
   type BackdropRecord,
   type BackdropSave,
   type ClipCard,
-  type Mended,
-  type MendRequest,
+  type Repaired,
+  type RepairRequest,
   type OpenRevision,
   type Project,
   type ProjectSummary,
@@ -35,7 +47,7 @@ import {
   type Source,
   type SourceCard,
   type Spot,
-  type StillSet,
+  type ImageSet,
   type UnfinishedUpload,
 } from '../../core/api/wire'
 import type { Analysis } from '../../core/material/Analysis'
@@ -55,9 +67,18 @@ export class RequestError extends Error {
     this.details = details
   }
 
-  /** Whether the same request may succeed later: no answer, a server or database that is away, a sign-in that is missing. */
+  /**
+   * Whether the same request may succeed later: no answer, a server or database that is away, a
+   * sign-in that is missing.
+   */
   get isPassing(): boolean {
-    return this.status === 0 || this.status >= 500 || this.status === 401 || this.status === 423 || this.status === 429
+    return (
+      this.status === 0 ||
+      this.status >= 500 ||
+      this.status === 401 ||
+      this.status === 423 ||
+      this.status === 429
+    )
   }
 }
 
@@ -94,7 +115,10 @@ async function send<T>(
   body?: unknown,
   init: RequestInit = {},
 ): Promise<T> {
-  const json = body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } }
+  const json =
+    body === undefined
+      ? {}
+      : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } }
   const answer = await fetch(url, { method, ...json, ...init }).catch(() => {
     throw new RequestError('server/unreachable', UNREACHABLE)
   })
@@ -107,7 +131,11 @@ async function send<T>(
     const { code, message, details } = told.data.error
     throw new RequestError(code, message, answer.status, details)
   }
-  throw new RequestError('server/fault', `The server answered ${answer.status}. Try again.`, answer.status)
+  throw new RequestError(
+    'server/fault',
+    `The server answered ${answer.status}. Try again.`,
+    answer.status,
+  )
 }
 
 const created = z.object({ id: z.string() })
@@ -123,21 +151,27 @@ export const api = {
   signIn: (password: string) => send('POST', '/api/session', null, { password }),
   signOut: () => send('DELETE', '/api/session', null),
   listTokens: (): Promise<ApiToken[]> => send('GET', '/api/tokens', z.array(apiTokenSchema)),
-  createToken: (name: string): Promise<NewToken> => send('POST', '/api/tokens', newTokenSchema, { name }),
+  createToken: (name: string): Promise<NewToken> =>
+    send('POST', '/api/tokens', newTokenSchema, { name }),
   revokeToken: (id: string) => send('DELETE', `/api/tokens/${id}`, null),
   readSpace: (): Promise<SpaceReport> => send('GET', '/api/space', spaceReportSchema),
   startFreeing: (withoutGrace: boolean): Promise<FreeingState> =>
     send('POST', '/api/space/freeing', freeingSchema, { withoutGrace }),
   cancelFreeing: () => send('DELETE', '/api/space/freeing', null),
 
-  listProjects: (): Promise<ProjectSummary[]> => send('GET', '/api/projects', z.array(projectSummarySchema)),
-  createProject: (name: string): Promise<Project> => send('POST', '/api/projects', projectSchema, { name }),
+  listProjects: (): Promise<ProjectSummary[]> =>
+    send('GET', '/api/projects', z.array(projectSummarySchema)),
+  createProject: (name: string): Promise<Project> =>
+    send('POST', '/api/projects', projectSchema, { name }),
   readProject: (id: string): Promise<Project> => send('GET', `/api/projects/${id}`, projectSchema),
   renameProject: (id: string, name: string) => send('PATCH', `/api/projects/${id}`, null, { name }),
-  readSettings: (id: string): Promise<ProjectSettings> => send('GET', `/api/projects/${id}/settings`, settingsSchema),
-  writeSettings: (id: string, settings: ProjectSettings) => send('PUT', `/api/projects/${id}/settings`, null, settings),
+  readSettings: (id: string): Promise<ProjectSettings> =>
+    send('GET', `/api/projects/${id}/settings`, settingsSchema),
+  writeSettings: (id: string, settings: ProjectSettings) =>
+    send('PUT', `/api/projects/${id}/settings`, null, settings),
   deleteProject: (id: string) => send('DELETE', `/api/projects/${id}`, null),
-  createPage: (projectId: string, name: string) => send('POST', `/api/projects/${projectId}/pages`, created, { name }),
+  createPage: (projectId: string, name: string) =>
+    send('POST', `/api/projects/${projectId}/pages`, created, { name }),
   renamePage: (id: string, name: string) => send('PATCH', `/api/pages/${id}`, null, { name }),
   deletePage: (id: string) => send('DELETE', `/api/pages/${id}`, null),
   createSpot: (pageId: string, spot: Pick<Spot, 'name' | 'scope' | 'height'>) =>
@@ -155,44 +189,73 @@ export const api = {
   async listClips(projectId: string): Promise<ClipCard[]> {
     const all: SourceCard[] = []
     for (;;) {
-      const page = await api.listSources(projectId, { kind: 'clip', offset: all.length, limit: 200 })
+      const page = await api.listSources(projectId, {
+        kind: 'clip',
+        offset: all.length,
+        limit: 200,
+      })
       all.push(...page.sources)
       if (page.sources.length === 0 || all.length >= page.total) return all.filter(isClip)
     }
   },
   readSource: (id: string): Promise<Source> => send('GET', `/api/sources/${id}`, sourceSchema),
-  storeAnalysis: (id: string, analysis: Analysis, cells: number, strip: Uint8Array): Promise<Source> =>
-    send('PUT', `/api/sources/${id}/analysis`, sourceSchema, { analysis, cells, stripBase64: toBase64(strip) }),
-  mendSource: (id: string, request: MendRequest): Promise<Mended> =>
-    send('POST', `/api/sources/${id}/mends`, mendedSchema, request),
+  storeAnalysis: (
+    id: string,
+    analysis: Analysis,
+    cells: number,
+    strip: Uint8Array,
+  ): Promise<Source> =>
+    send('PUT', `/api/sources/${id}/analysis`, sourceSchema, {
+      analysis,
+      cells,
+      stripBase64: toBase64(strip),
+    }),
+  repairSource: (id: string, request: RepairRequest): Promise<Repaired> =>
+    send('POST', `/api/sources/${id}/repairs`, repairedSchema, request),
   putContent: (id: string, sha256: string): Promise<Source> =>
     send('PUT', `/api/sources/${id}/content`, sourceSchema, { sha256 }),
   replaceSource: (id: string, withSourceId: string): Promise<{ backdrops: string[] }> =>
-    send('POST', `/api/sources/${id}/replace`, z.object({ backdrops: z.array(z.string()) }), { withSourceId }),
+    send('POST', `/api/sources/${id}/replace`, z.object({ backdrops: z.array(z.string()) }), {
+      withSourceId,
+    }),
   deleteSources: (ids: readonly string[]) => send('POST', '/api/sources/delete', null, { ids }),
   restoreSources: (ids: readonly string[]) => send('POST', '/api/sources/restore', null, { ids }),
   renameSource: (id: string, name: string) => send('PATCH', `/api/sources/${id}`, null, { name }),
-  listSets: (projectId: string): Promise<StillSet[]> =>
-    send('GET', `/api/projects/${projectId}/sets`, z.array(stillSetSchema)),
-  createSet: (projectId: string, { name, sourceIds }: { name: string; sourceIds: readonly string[] }): Promise<StillSet> =>
-    send('POST', `/api/projects/${projectId}/sets`, stillSetSchema, { name, sourceIds }),
-  saveSet: (id: string, { name, sourceIds }: { name: string; sourceIds: readonly string[] }): Promise<StillSet> =>
-    send('PUT', `/api/sets/${id}`, stillSetSchema, { name, sourceIds }),
+  listSets: (projectId: string): Promise<ImageSet[]> =>
+    send('GET', `/api/projects/${projectId}/sets`, z.array(imageSetSchema)),
+  createSet: (
+    projectId: string,
+    { name, sourceIds }: { name: string; sourceIds: readonly string[] },
+  ): Promise<ImageSet> =>
+    send('POST', `/api/projects/${projectId}/sets`, imageSetSchema, { name, sourceIds }),
+  saveSet: (
+    id: string,
+    { name, sourceIds }: { name: string; sourceIds: readonly string[] },
+  ): Promise<ImageSet> => send('PUT', `/api/sets/${id}`, imageSetSchema, { name, sourceIds }),
   deleteSet: (id: string) => send('DELETE', `/api/sets/${id}`, null),
   listUploads: (projectId: string): Promise<UnfinishedUpload[]> =>
     send('GET', `/api/projects/${projectId}/uploads`, z.array(uploadSchema)),
 
   discardUpload: (id: string) =>
-    send('DELETE', `/api/uploads/${id}`, null, undefined, { headers: { 'Tus-Resumable': '1.0.0' } }),
+    send('DELETE', `/api/uploads/${id}`, null, undefined, {
+      headers: { 'Tus-Resumable': '1.0.0' },
+    }),
 
   createBackdrop: (spotId: string, name: string, sourceId: string): Promise<BackdropRecord> =>
     send('POST', `/api/spots/${spotId}/backdrops`, backdropRecordSchema, { name, sourceId }),
-  readBackdrop: (id: string): Promise<BackdropRecord> => send('GET', `/api/backdrops/${id}`, backdropRecordSchema),
-  renameBackdrop: (id: string, name: string) => send('PATCH', `/api/backdrops/${id}`, null, { name }),
+  readBackdrop: (id: string): Promise<BackdropRecord> =>
+    send('GET', `/api/backdrops/${id}`, backdropRecordSchema),
+  renameBackdrop: (id: string, name: string) =>
+    send('PATCH', `/api/backdrops/${id}`, null, { name }),
   deleteBackdrop: (id: string) => send('DELETE', `/api/backdrops/${id}`, null),
-  saveBackdrop: (id: string, save: BackdropSave, keepalive = false): Promise<z.infer<typeof saved>> =>
+  saveBackdrop: (
+    id: string,
+    save: BackdropSave,
+    keepalive = false,
+  ): Promise<z.infer<typeof saved>> =>
     send('PUT', `/api/backdrops/${id}`, saved, save, {
-      // A longer history is sent the plain way; what is not answered is sent again when the studio opens next.
+      // A longer history is sent the plain way; what is not answered is sent again when the studio
+      // opens next.
       keepalive: keepalive && JSON.stringify(save).length < MAX_KEEPALIVE,
     }),
   listRevisions: (id: string): Promise<Revision[]> =>
@@ -202,13 +265,28 @@ export const api = {
 
   findRenditions: (keys: readonly string[]): Promise<Rendition[]> =>
     send('POST', '/api/renditions/lookup', z.array(renditionSchema), { keys }),
-  /** Hands a finished file in: announced with its recipe first, so that nothing is sent that is there already. */
-  async storeRendition(recipe: AnyRecipe, facts: RenditionFacts, bytes: Uint8Array<ArrayBuffer>): Promise<Rendition> {
+  /**
+   * Hands a finished file in: announced with its recipe first, so that nothing is sent that is
+   * there already.
+   */
+  async storeRendition(
+    recipe: AnyRecipe,
+    facts: RenditionFacts,
+    bytes: Uint8Array<ArrayBuffer>,
+  ): Promise<Rendition> {
     const announcement = { recipe, facts, bytes: bytes.byteLength }
-    const { id, rendition } = await send('POST', '/api/renditions', announcedRenditionSchema, announcement)
+    const { id, rendition } = await send(
+      'POST',
+      '/api/renditions',
+      announcedRenditionSchema,
+      announcement,
+    )
     if (rendition) return rendition
     const headers = { 'Content-Type': 'application/octet-stream' }
-    return send('PUT', `/api/renditions/${id}`, renditionSchema, undefined, { body: bytes, headers })
+    return send('PUT', `/api/renditions/${id}`, renditionSchema, undefined, {
+      body: bytes,
+      headers,
+    })
   },
 }
 
@@ -217,7 +295,8 @@ export type Api = typeof api
 
 function toBase64(bytes: Uint8Array): string {
   let text = ''
-  for (let at = 0; at < bytes.byteLength; at += 0x8000) text += String.fromCharCode(...bytes.subarray(at, at + 0x8000))
+  for (let at = 0; at < bytes.byteLength; at += 0x8000)
+    text += String.fromCharCode(...bytes.subarray(at, at + 0x8000))
   return btoa(text)
 }
 
@@ -229,5 +308,7 @@ export function mediaUrl(sha256: string, type?: string): string {
 
 /** The sentence to show for anything that was thrown. */
 export function messageOf(error: unknown): string {
-  return error instanceof Error ? error.message : 'Something unexpected went wrong. Reload the page.'
+  return error instanceof Error
+    ? error.message
+    : 'Something unexpected went wrong. Reload the page.'
 }

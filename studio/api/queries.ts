@@ -1,19 +1,35 @@
 import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
-import { isClip, type ClipCard, type ClipSource, type ShelfQuery, type Source } from '../../core/api/wire'
+import {
+  isClip,
+  type ClipCard,
+  type ClipSource,
+  type ShelfQuery,
+  type Source,
+} from '../../core/api/wire'
 import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
 import { api, RequestError } from './client'
 
-/* What the server holds, as the views see it: fetched once, shared, fetched again when something changed it. */
+/*
+ * What the server holds, as the views see it: fetched once, shared, fetched again when something
+ * changed it.
+ */
 
 const MAX_RETRIES = 2
 
-/** The query cache of the application. Failures that pass by themselves are tried again; refusals are shown at once. */
+/**
+ * The query cache of the application. Failures that pass by themselves are tried again; refusals
+ * are shown at once.
+ */
 export const queries = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 5_000,
-      retry: (count, error) => error instanceof RequestError && error.isPassing && error.status !== 401 && count < MAX_RETRIES,
+      retry: (count, error) =>
+        error instanceof RequestError &&
+        error.isPassing &&
+        error.status !== 401 &&
+        count < MAX_RETRIES,
       // On loopback the browser's own idea of being online says nothing about the server.
       networkMode: 'always',
     },
@@ -21,7 +37,10 @@ export const queries = new QueryClient({
   },
 })
 
-/** Keys by what they are of; everything of a project begins with its id, so that one call makes all of it stale. */
+/**
+ * Keys by what they are of; everything of a project begins with its id, so that one call makes all
+ * of it stale.
+ */
 export const keys = {
   projects: ['projects'] as const,
   project: (id: string) => ['project', id] as const,
@@ -41,13 +60,17 @@ export const useProject = (id: string) =>
   useQuery({ queryKey: keys.project(id), queryFn: () => api.readProject(id) })
 
 /** Limits of the server; they do not change while it runs. */
-export const useConfig = () => useQuery({ queryKey: keys.config, queryFn: api.config, staleTime: Infinity })
+export const useConfig = () =>
+  useQuery({ queryKey: keys.config, queryFn: api.config, staleTime: Infinity })
 
 export const useSets = (projectId: string) =>
   useQuery({ queryKey: [...keys.shelf(projectId), 'sets'], queryFn: () => api.listSets(projectId) })
 
 export const useUnfinishedUploads = (projectId: string) =>
-  useQuery({ queryKey: [...keys.shelf(projectId), 'uploads'], queryFn: () => api.listUploads(projectId) })
+  useQuery({
+    queryKey: [...keys.shelf(projectId), 'uploads'],
+    queryFn: () => api.listUploads(projectId),
+  })
 
 /** Every clip of a project, as cards. */
 export const useClips = (projectId: string) =>
@@ -68,7 +91,10 @@ const PAGE = 60
 /** A set is put in order as a whole. */
 const WHOLE_SET = 200
 
-/** A shelf, part by part, as it is filtered and sorted. What was shown stays until the next answer has come. */
+/**
+ * A shelf, part by part, as it is filtered and sorted. What was shown stays until the next answer
+ * has come.
+ */
 export function useShelf(projectId: string, query: ShelfQuery) {
   const limit = query.set ? WHOLE_SET : PAGE
   const shelf = useInfiniteQuery({
@@ -95,17 +121,21 @@ export function useShelf(projectId: string, query: ShelfQuery) {
   }
 }
 
-export const useSource = (id: string) => useQuery({ queryKey: keys.source(id), queryFn: () => api.readSource(id) })
+export const useSource = (id: string) =>
+  useQuery({ queryKey: keys.source(id), queryFn: () => api.readSource(id) })
 
 /** A source as it can be shown before its measurements have come. */
 const fromCard = (card: ClipCard): Source => ({ ...card, analysis: null })
 
 /**
- * The clip a document shows. One that was just chosen comes as its card at once, with what its frames told a moment
- * later; until then the clip before it stays. `clip` is null while nothing is known, and `gone` tells that the source is
- * no longer on the shelf.
+ * The clip a document shows. One that was just chosen comes as its card at once, with what its
+ * frames told a moment later; until then the clip before it stays. `clip` is null while nothing is
+ * known, and `gone` tells that the source is no longer on the shelf.
  */
-export function useClip(sourceId: string | undefined, projectId: string): { clip: ClipSource | null; gone: boolean; retry: () => void } {
+export function useClip(
+  sourceId: string | undefined,
+  projectId: string,
+): { clip: ClipSource | null; gone: boolean; retry: () => void } {
   const { data: cards = [] } = useClips(projectId)
   const card = cards.find((each) => each.id === sourceId)
   const found = useQuery({
@@ -115,7 +145,11 @@ export function useClip(sourceId: string | undefined, projectId: string): { clip
     placeholderData: (before: Source | undefined) => (card ? fromCard(card) : before),
   })
   const clip = found.data && isClip(found.data) ? found.data : null
-  return { clip: found.isError ? null : clip, gone: found.isError, retry: () => void found.refetch() }
+  return {
+    clip: found.isError ? null : clip,
+    gone: found.isError,
+    retry: () => void found.refetch(),
+  }
 }
 
 /** An earlier state of the shelf is shown nowhere any more: sources came, went or changed. */
@@ -140,7 +174,11 @@ const OWN_SETTINGS: ProjectSettings = settingsSchema.parse({})
 
 /** A project's settings; Telon's own until they have come. */
 export function useSettings(projectId: string): ProjectSettings {
-  const found = useQuery({ queryKey: settingsKey(projectId), queryFn: () => api.readSettings(projectId), staleTime: 60_000 })
+  const found = useQuery({
+    queryKey: settingsKey(projectId),
+    queryFn: () => api.readSettings(projectId),
+    staleTime: 60_000,
+  })
   return found.data ?? OWN_SETTINGS
 }
 
@@ -151,4 +189,9 @@ export async function writeSettings(projectId: string, settings: ProjectSettings
 }
 
 export const useRevisions = (backdropId: string, open: boolean) =>
-  useQuery({ queryKey: keys.revisions(backdropId), queryFn: () => api.listRevisions(backdropId), enabled: open, staleTime: 0 })
+  useQuery({
+    queryKey: keys.revisions(backdropId),
+    queryFn: () => api.listRevisions(backdropId),
+    enabled: open,
+    staleTime: 0,
+  })

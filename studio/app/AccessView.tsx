@@ -22,21 +22,36 @@ export function AccessView() {
     <Shell crumbs={[{ label: 'Projects', to: '/' }, { label: 'Access' }]}>
       <main className="min-h-0 flex-1 overflow-auto px-6 py-5">
         <h1 className="mb-4 text-2xl figure-face">Access</h1>
-        <section aria-labelledby="sign-in" className="mb-5 max-w-3xl rounded-lg border border-line bg-sheet p-4">
-          <h2 id="sign-in" className="mb-1 text-base font-semibold">Sign-in</h2>
+        <section
+          aria-labelledby="sign-in"
+          className="mb-5 max-w-3xl rounded-lg border border-line bg-sheet p-4"
+        >
+          <h2 id="sign-in" className="mb-1 text-base font-semibold">
+            Sign-in
+          </h2>
           {session.data && <SignInState required={session.data.required} />}
         </section>
-        <section aria-labelledby="tokens" className="max-w-3xl rounded-lg border border-line bg-sheet p-4">
+        <section
+          aria-labelledby="tokens"
+          className="max-w-3xl rounded-lg border border-line bg-sheet p-4"
+        >
           <div className="mb-2 flex items-baseline justify-between gap-3">
-            <h2 id="tokens" className="text-base font-semibold">API tokens</h2>
-            <Button onClick={() => setAdding(true)}><Plus className="size-4" aria-hidden />Create token</Button>
+            <h2 id="tokens" className="text-base font-semibold">
+              API tokens
+            </h2>
+            <Button onClick={() => setAdding(true)}>
+              <Plus className="size-4" aria-hidden />
+              Create token
+            </Button>
           </div>
           <p className="mb-3 text-muted">
-            Programs, such as Telon’s command line, need a token to upload or change anything. A token can do everything
-            that you can; revoke those you no longer use.
+            Programs, such as Telon’s command line, need a token to upload or change anything. A
+            token can do everything that you can; revoke those you no longer use.
           </p>
           {tokens.isPending && <Loading />}
-          {tokens.error && <Problem message={tokens.error.message} onRetry={() => void tokens.refetch()} />}
+          {tokens.error && (
+            <Problem message={tokens.error.message} onRetry={() => void tokens.refetch()} />
+          )}
           {tokens.data && <TokenTable tokens={tokens.data} onRevoke={setRevoking} />}
         </section>
       </main>
@@ -49,7 +64,10 @@ export function AccessView() {
           onClose={() => setRevoking(null)}
           onAct={() => api.revokeToken(revoking.id).then(reload)}
         >
-          <p>Programs that use it are refused from now on. This cannot be undone; a new token can be created.</p>
+          <p>
+            Programs that use it are refused from now on. This cannot be undone; a new token can be
+            created.
+          </p>
         </AskDialog>
       )}
     </Shell>
@@ -62,26 +80,46 @@ function SignInState({ required }: { required: boolean }) {
   if (!required) {
     return (
       <p className="text-muted">
-        No password is set: everyone who reaches this machine’s loopback address can use Telon. Set TELON_PASSWORD before
-        you serve it to a network.
+        No password is set: everyone who reaches this machine’s loopback address can use Telon. Set
+        TELON_PASSWORD before you serve it to a network.
       </p>
     )
   }
-  const signOut = (): void => void api.signOut().then(onSignInNeeded, (error: unknown) => tell(messageOf(error)))
+  const signOut = (): void =>
+    void api.signOut().then(onSignInNeeded, (error: unknown) => tell(messageOf(error)))
   return (
     <div className="flex items-center justify-between gap-3">
       <p className="text-muted">A password is set, and you are signed in on this browser.</p>
-      <Button onClick={signOut}><LogOut className="size-4" aria-hidden />Sign out</Button>
+      <Button onClick={signOut}>
+        <LogOut className="size-4" aria-hidden />
+        Sign out
+      </Button>
     </div>
   )
 }
 
-function TokenTable({ tokens, onRevoke }: { tokens: readonly ApiToken[]; onRevoke: (token: ApiToken) => void }) {
-  if (tokens.length === 0) return <p className="rounded border border-dashed border-line-strong p-4 text-center">No tokens yet.</p>
+function TokenTable({
+  tokens,
+  onRevoke,
+}: {
+  tokens: readonly ApiToken[]
+  onRevoke: (token: ApiToken) => void
+}) {
+  if (tokens.length === 0)
+    return (
+      <p className="rounded border border-dashed border-line-strong p-4 text-center">
+        No tokens yet.
+      </p>
+    )
   return (
     <table className="w-full text-left">
       <thead className="text-xs text-muted">
-        <tr><th className="py-1 font-normal">Name</th><th className="font-normal">Created</th><th className="font-normal">Last used</th><th /></tr>
+        <tr>
+          <th className="py-1 font-normal">Name</th>
+          <th className="font-normal">Created</th>
+          <th className="font-normal">Last used</th>
+          <th />
+        </tr>
       </thead>
       <tbody>
         {tokens.map((token) => (
@@ -89,7 +127,15 @@ function TokenTable({ tokens, onRevoke }: { tokens: readonly ApiToken[]; onRevok
             <td className="py-1.5 font-medium">{token.name}</td>
             <td>{formatDate(token.createdAt)}</td>
             <td>{token.usedAt ? formatDate(token.usedAt) : 'never'}</td>
-            <td className="text-right"><Button tone="quiet" aria-label={`Revoke ${token.name}`} onClick={() => onRevoke(token)}>Revoke</Button></td>
+            <td className="text-right">
+              <Button
+                tone="quiet"
+                aria-label={`Revoke ${token.name}`}
+                onClick={() => onRevoke(token)}
+              >
+                Revoke
+              </Button>
+            </td>
           </tr>
         ))}
       </tbody>
@@ -98,7 +144,13 @@ function TokenTable({ tokens, onRevoke }: { tokens: readonly ApiToken[]; onRevok
 }
 
 /** Names a token, then shows its secret once. */
-function CreateToken({ onClose, onCreated }: { onClose: () => void; onCreated: () => Promise<void> }) {
+function CreateToken({
+  onClose,
+  onCreated,
+}: {
+  onClose: () => void
+  onCreated: () => Promise<void>
+}) {
   const [name, setName] = useState('')
   const [secret, setSecret] = useState<string | null>(null)
   const tell = useNotices((state) => state.tell)
@@ -124,11 +176,22 @@ function CreateToken({ onClose, onCreated }: { onClose: () => void; onCreated: (
       () => tell('The browser does not allow copying here. Select the token and copy it.'),
     )
   return (
-    <AskDialog title="Your new token" action="Done" tellsOnly onClose={onClose} onAct={async () => undefined}>
+    <AskDialog
+      title="Your new token"
+      action="Done"
+      tellsOnly
+      onClose={onClose}
+      onAct={async () => undefined}
+    >
       <p>Copy it now: it is not shown again.</p>
       <div className="flex items-center gap-2">
-        <code className="min-w-0 flex-1 rounded border border-line bg-white px-2.5 py-1.5 text-xs break-all select-all">{secret}</code>
-        <Button onClick={copy}><Copy className="size-4" aria-hidden />Copy</Button>
+        <code className="min-w-0 flex-1 rounded border border-line bg-white px-2.5 py-1.5 text-xs break-all select-all">
+          {secret}
+        </code>
+        <Button onClick={copy}>
+          <Copy className="size-4" aria-hidden />
+          Copy
+        </Button>
       </div>
     </AskDialog>
   )

@@ -10,7 +10,15 @@ import { formatDate, formatTime } from '../ui/format'
 import { Loading, Problem } from './Shell'
 
 /** Every kept revision with its time and what was changed; one can be looked at on the stage. */
-export function RevisionsPanel({ backdropId, current, onClose }: { backdropId: string; current: number; onClose: () => void }) {
+export function RevisionsPanel({
+  backdropId,
+  current,
+  onClose,
+}: {
+  backdropId: string
+  current: number
+  onClose: () => void
+}) {
   const revisions = useRevisions(backdropId, true)
   const view = useBackdrop((state) => state.view)
   const [problem, setProblem] = useState<string | null>(null)
@@ -23,16 +31,27 @@ export function RevisionsPanel({ backdropId, current, onClose }: { backdropId: s
         <DialogPanel className="flex w-full flex-col border-l border-line bg-sheet shadow-xl">
           <div className="flex items-center justify-between border-b border-line px-4 py-2.5">
             <DialogTitle className="text-base font-semibold">Revisions</DialogTitle>
-            <Button tone="quiet" aria-label="Close revisions" className="px-1.5!" onClick={onClose}><X className="size-4" aria-hidden /></Button>
+            <Button tone="quiet" aria-label="Close revisions" className="px-1.5!" onClick={onClose}>
+              <X className="size-4" aria-hidden />
+            </Button>
           </div>
           <p className="border-b border-line px-4 py-2 text-xs text-muted">
-            Kept: all of the last 24 hours, then one an hour for 30 days, then one a day. Looking at one changes nothing.
+            Kept: all of the last 24 hours, then one an hour for 30 days, then one a day. Looking at
+            one changes nothing.
           </p>
           <div className="min-h-0 flex-1 overflow-auto">
             {revisions.isPending && <Loading />}
-            {revisions.error && <Problem message={revisions.error.message} onRetry={() => void revisions.refetch()} />}
-            {problem && <p role="alert" className="px-4 py-2 text-fix">{problem}</p>}
-            {revisions.data && <RevisionList revisions={revisions.data} current={current} onOpen={open} />}
+            {revisions.error && (
+              <Problem message={revisions.error.message} onRetry={() => void revisions.refetch()} />
+            )}
+            {problem && (
+              <p role="alert" className="px-4 py-2 text-fix">
+                {problem}
+              </p>
+            )}
+            {revisions.data && (
+              <RevisionList revisions={revisions.data} current={current} onOpen={open} />
+            )}
           </div>
         </DialogPanel>
       </div>
@@ -64,9 +83,13 @@ function RevisionList({ revisions, current, onOpen }: ListProps) {
               disabled={revision === current}
               onClick={() => onOpen(revision)}
             >
-              <span className="w-24 shrink-0 whitespace-nowrap font-mono text-xs text-muted">{formatTime(createdAt)}</span>
+              <span className="w-24 shrink-0 font-mono text-xs whitespace-nowrap text-muted">
+                {formatTime(createdAt)}
+              </span>
               <span className="min-w-0 flex-1 truncate">{label}</span>
-              <span className="shrink-0 text-xs text-muted">{revision === current ? 'current' : `revision ${revision}`}</span>
+              <span className="shrink-0 text-xs text-muted">
+                {revision === current ? 'current' : `revision ${revision}`}
+              </span>
             </button>
           </li>
         ))}
@@ -81,13 +104,21 @@ export function ViewedBar() {
   const { closeView, restoreViewed } = useBackdrop.getState()
   if (!viewed) return null
   return (
-    <div role="status" className="flex flex-wrap items-center justify-between gap-2 bg-ink px-4 py-1.5 text-white">
+    <div
+      role="status"
+      className="flex flex-wrap items-center justify-between gap-2 bg-ink px-4 py-1.5 text-white"
+    >
       <span>
-        You are looking at revision {viewed.revision}, {formatDate(viewed.createdAt)} {formatTime(viewed.createdAt)} ({viewed.label}).
+        You are looking at revision {viewed.revision}, {formatDate(viewed.createdAt)}{' '}
+        {formatTime(viewed.createdAt)} ({viewed.label}).
       </span>
       <span className="flex gap-2">
-        <Button className="min-h-7! border-white/60 bg-transparent! text-white" onClick={closeView}>Back to the current one</Button>
-        <Button tone="accent" className="min-h-7!" onClick={restoreViewed}>Restore this revision</Button>
+        <Button className="min-h-7! border-white/60 bg-transparent! text-white" onClick={closeView}>
+          Back to the current one
+        </Button>
+        <Button tone="accent" className="min-h-7!" onClick={restoreViewed}>
+          Restore this revision
+        </Button>
       </span>
     </div>
   )

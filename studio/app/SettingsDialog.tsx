@@ -6,10 +6,17 @@ import { useSettings, writeSettings } from '../api/queries'
 import { AskDialog } from '../ui/AskDialog'
 import { NumberField } from '../ui/controls'
 
-/** What a project decides for all its backdrops: budgets, windows and screens that new ones begin with, and its table of engines. */
+/**
+ * What a project decides for all its backdrops: budgets, windows and screens that new ones begin
+ * with, and its table of engines.
+ */
 export function SettingsDialog({ projectId, onClose }: { projectId: string; onClose: () => void }) {
   const settings = useSettings(projectId)
-  const [draft, setDraft] = useState<Pick<ProjectSettings, 'budgets' | 'limits' | 'screens'>>({ budgets: settings.budgets, limits: settings.limits, screens: settings.screens })
+  const [draft, setDraft] = useState<Pick<ProjectSettings, 'budgets' | 'breakpoints' | 'screens'>>({
+    budgets: settings.budgets,
+    breakpoints: settings.breakpoints,
+    screens: settings.screens,
+  })
   const tableId = useId()
   const [table, setTable] = useState(() => JSON.stringify(settings.support, null, 2))
   const save = async (): Promise<void> => {
@@ -20,39 +27,117 @@ export function SettingsDialog({ projectId, onClose }: { projectId: string; onCl
   }
   return (
     <AskDialog title="Weight in this project" action="Keep" onAct={save} onClose={onClose}>
-      <p className="text-xs text-muted">New backdrops begin with this; those that are there already can take it under Weight.</p>
+      <p className="text-xs text-muted">
+        New backdrops begin with this; those that are there already can take it under Weight.
+      </p>
       {SCREEN_CLASSES.map((each) => (
-        <ClassFields key={each} screenClass={each} draft={draft} onChange={(change) => setDraft({ ...draft, ...change })} />
+        <ClassFields
+          key={each}
+          screenClass={each}
+          draft={draft}
+          onChange={(change) => setDraft({ ...draft, ...change })}
+        />
       ))}
       <div className="flex flex-col gap-1">
-        <span className="flex justify-between text-xs text-muted"><label htmlFor={tableId}>Which engines play what, with its sources (JSON)</label> <button type="button" className="underline" onClick={() => setTable(JSON.stringify(SUPPORT, null, 2))}>Telon’s own table</button></span>
-        <textarea id={tableId} className="h-32 rounded border border-line-strong/60 bg-white px-2.5 py-1.5 font-mono text-xs" spellCheck={false} value={table} onChange={(event) => setTable(event.target.value)} />
+        <span className="flex justify-between text-xs text-muted">
+          <label htmlFor={tableId}>Which engines play what, with its sources (JSON)</label>{' '}
+          <button
+            type="button"
+            className="underline"
+            onClick={() => setTable(JSON.stringify(SUPPORT, null, 2))}
+          >
+            Telon’s own table
+          </button>
+        </span>
+        <textarea
+          id={tableId}
+          className="h-32 rounded border border-line-strong/60 bg-white px-2.5 py-1.5 font-mono text-xs"
+          spellCheck={false}
+          value={table}
+          onChange={(event) => setTable(event.target.value)}
+        />
       </div>
     </AskDialog>
   )
 }
 
-type Draft = Pick<ProjectSettings, 'budgets' | 'limits' | 'screens'>
+type Draft = Pick<ProjectSettings, 'budgets' | 'breakpoints' | 'screens'>
 
-/** One class of screens: what its first visit may take, which windows it is, and what its files are made for. */
-function ClassFields({ screenClass, draft, onChange }: { screenClass: ScreenClass; draft: Draft; onChange: (change: Partial<Draft>) => void }) {
-  const { budgets, limits, screens } = draft
+/**
+ * One class of screens: what its first visit may take, which windows it is, and what its files are
+ * made for.
+ */
+function ClassFields({
+  screenClass,
+  draft,
+  onChange,
+}: {
+  screenClass: ScreenClass
+  draft: Draft
+  onChange: (change: Partial<Draft>) => void
+}) {
+  const { budgets, breakpoints: limits, screens } = draft
   const { label } = SCREENS[screenClass]
   const made = screens[screenClass]
-  const set = (change: Partial<typeof made>): void => onChange({ screens: { ...screens, [screenClass]: { ...made, ...change } } })
+  const set = (change: Partial<typeof made>): void =>
+    onChange({ screens: { ...screens, [screenClass]: { ...made, ...change } } })
   return (
     <fieldset className="flex flex-col gap-1.5 border-t border-line pt-2">
       <legend className="float-left font-medium">{label}</legend>
       <div className="grid grid-cols-2 gap-2">
-        <NumberField label={`${label} budget`} value={budgets[screenClass] / 1000} low={20} high={100_000} suffix="kB" onChange={(kilobytes) => onChange({ budgets: { ...budgets, [screenClass]: kilobytes * 1000 } })} />
-        {screenClass === 'wide'
-          ? <p className="self-end pb-2 text-xs text-muted">All windows wider than laptops’.</p>
-          : <NumberField label={`${label} windows, up to`} value={limits[screenClass]} low={320} high={4000} suffix="px" onChange={(limit) => onChange({ limits: { ...limits, [screenClass]: limit } })} />}
+        <NumberField
+          label={`${label} budget`}
+          value={budgets[screenClass] / 1000}
+          low={20}
+          high={100_000}
+          suffix="kB"
+          onChange={(kilobytes) =>
+            onChange({ budgets: { ...budgets, [screenClass]: kilobytes * 1000 } })
+          }
+        />
+        {screenClass === 'wide' ? (
+          <p className="self-end pb-2 text-xs text-muted">All windows wider than laptops’.</p>
+        ) : (
+          <NumberField
+            label={`${label} windows, up to`}
+            value={limits[screenClass]}
+            low={320}
+            high={4000}
+            suffix="px"
+            onChange={(limit) => onChange({ breakpoints: { ...limits, [screenClass]: limit } })}
+          />
+        )}
       </div>
-      <div className="grid grid-cols-3 gap-2" role="group" aria-label={`${label}: files are made for`}>
-        <NumberField label="Made for width" value={made.width} low={240} high={8000} suffix="px" onChange={(width) => set({ width })} />
-        <NumberField label="Height" value={made.height} low={240} high={8000} suffix="px" onChange={(height) => set({ height })} />
-        <NumberField label="Density" value={made.density} low={0.5} high={4} decimals={2} suffix="×" onChange={(density) => set({ density })} />
+      <div
+        className="grid grid-cols-3 gap-2"
+        role="group"
+        aria-label={`${label}: files are made for`}
+      >
+        <NumberField
+          label="Optimise for width"
+          value={made.width}
+          low={240}
+          high={8000}
+          suffix="px"
+          onChange={(width) => set({ width })}
+        />
+        <NumberField
+          label="Height"
+          value={made.height}
+          low={240}
+          high={8000}
+          suffix="px"
+          onChange={(height) => set({ height })}
+        />
+        <NumberField
+          label="Density"
+          value={made.density}
+          low={0.5}
+          high={4}
+          decimals={2}
+          suffix="×"
+          onChange={(density) => set({ density })}
+        />
       </div>
     </fieldset>
   )
@@ -62,10 +147,15 @@ function parsed(text: string): unknown {
   try {
     return JSON.parse(text)
   } catch (error) {
-    throw new Error(`The table is no JSON: ${error instanceof Error ? error.message : 'check its commas and quotes'}.`, { cause: error })
+    throw new Error(
+      `The table is no JSON: ${error instanceof Error ? error.message : 'check its commas and quotes'}.`,
+      { cause: error },
+    )
   }
 }
 
-function complaint(issue: { readonly path: readonly PropertyKey[]; readonly message: string } | undefined): string {
+function complaint(
+  issue: { readonly path: readonly PropertyKey[]; readonly message: string } | undefined,
+): string {
   return issue ? `${issue.path.join('.')}: ${issue.message}` : 'Something in it cannot be used.'
 }

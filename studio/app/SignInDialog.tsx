@@ -35,10 +35,19 @@ function SignInForm() {
       <div className="fixed inset-0 flex items-center justify-center p-4">
         <DialogPanel className="w-full max-w-sm rounded-lg border border-line bg-sheet p-5 shadow-xl">
           <DialogTitle className="mb-1 text-lg font-semibold">Sign in to Telon</DialogTitle>
-          <p className="mb-3 text-muted">Uploads and unsaved changes wait and continue after you sign in.</p>
+          <p className="mb-3 text-muted">
+            Uploads and unsaved changes wait and continue after you sign in.
+          </p>
           <form className="flex flex-col gap-3" onSubmit={(event) => void signIn(event)}>
             {/* Password managers want to know whose password it is. */}
-            <input type="text" name="username" value="owner" readOnly hidden autoComplete="username" />
+            <input
+              type="text"
+              name="username"
+              value="owner"
+              readOnly
+              hidden
+              autoComplete="username"
+            />
             <label className="flex flex-col gap-1">
               <span className="text-xs text-muted">Password</span>
               <input
@@ -51,8 +60,14 @@ function SignInForm() {
                 onChange={(event) => setPassword(event.target.value)}
               />
             </label>
-            {problem && <p role="alert" className="text-fix">{problem}</p>}
-            <Button tone="accent" type="submit" disabled={busy}>Sign in</Button>
+            {problem && (
+              <p role="alert" className="text-fix">
+                {problem}
+              </p>
+            )}
+            <Button tone="accent" type="submit" disabled={busy}>
+              Sign in
+            </Button>
           </form>
         </DialogPanel>
       </div>

@@ -9,7 +9,8 @@ import { Button, Progress } from '../ui/controls'
 import { formatBytes, formatDate } from '../ui/format'
 import { Loading, Problem, Shell } from './Shell'
 
-const isRunning = (freeing: FreeingState | null): boolean => freeing?.stage === 'marking' || freeing?.stage === 'freeing'
+const isRunning = (freeing: FreeingState | null): boolean =>
+  freeing?.stage === 'marking' || freeing?.stage === 'freeing'
 
 const countFiles = (files: number): string => `${files} ${files === 1 ? 'file' : 'files'}`
 
@@ -26,7 +27,9 @@ export function SpaceView() {
       <main className="min-h-0 flex-1 overflow-auto px-6 py-5">
         <h1 className="mb-4 text-2xl figure-face">Space</h1>
         {space.isPending && <Loading />}
-        {space.error && <Problem message={space.error.message} onRetry={() => void space.refetch()} />}
+        {space.error && (
+          <Problem message={space.error.message} onRetry={() => void space.refetch()} />
+        )}
         {space.data && (
           <div className="flex max-w-5xl flex-col gap-5">
             <Totals report={space.data} />
@@ -42,8 +45,16 @@ export function SpaceView() {
 function Totals({ report: { stored, onDisk } }: { report: SpaceReport }) {
   return (
     <dl className="flex flex-wrap gap-x-10 gap-y-3">
-      <Figure name="Stored files" value={formatBytes(stored.bytes)} note={`${countFiles(stored.files)}; equal content is stored once`} />
-      <Figure name="Database on disk" value={formatBytes(onDisk)} note="with indexes and pages that are free to be filled again" />
+      <Figure
+        name="Stored files"
+        value={formatBytes(stored.bytes)}
+        note={`${countFiles(stored.files)}; equal content is stored once`}
+      />
+      <Figure
+        name="Database on disk"
+        value={formatBytes(onDisk)}
+        note="with indexes and pages that are free to be filled again"
+      />
     </dl>
   )
 }
@@ -52,7 +63,10 @@ function Figure({ name, value, note }: { name: string; value: string; note: stri
   return (
     <div>
       <dt className="text-xs text-muted">{name}</dt>
-      <dd><span className="block text-3xl figure-face">{value}</span><span className="text-xs text-muted">{note}</span></dd>
+      <dd>
+        <span className="block text-3xl figure-face">{value}</span>
+        <span className="text-xs text-muted">{note}</span>
+      </dd>
     </div>
   )
 }
@@ -67,39 +81,83 @@ function Freeing({ report: { freeable, freeing } }: { report: SpaceReport }) {
     await api.startFreeing(withoutGrace)
     await reload()
   }
-  const cancel = (): void => void api.cancelFreeing().then(reload, (error: unknown) => tell(messageOf(error)))
+  const cancel = (): void =>
+    void api.cancelFreeing().then(reload, (error: unknown) => tell(messageOf(error)))
   const running = isRunning(freeing)
   return (
     <section aria-labelledby="freeing" className="rounded-lg border border-line bg-sheet p-4">
-      <h2 id="freeing" className="mb-1 text-base font-semibold">Unused files</h2>
+      <h2 id="freeing" className="mb-1 text-base font-semibold">
+        Unused files
+      </h2>
       <p className="mb-3 max-w-3xl text-muted">
-        Files that no backdrop, undo step, kept revision or shelf uses are kept for 30 days, then freed once a day by
-        themselves. Nothing that can still be reached is ever freed.
+        Files that no backdrop, undo step, kept revision or shelf uses are kept for 30 days, then
+        freed once a day by themselves. Nothing that can still be reached is ever freed.
       </p>
       <dl className="mb-3 flex flex-wrap gap-x-10 gap-y-3">
-        <Figure name="Can be freed now" value={formatBytes(now.bytes)} note={`${countFiles(now.files)}, unused for 30 days or longer`} />
-        <Figure name="Still kept" value={formatBytes(later.bytes)} note={later.files === 0 ? 'nothing became unused lately' : `${countFiles(later.files)}; the first can go on ${nextAt ? formatDate(nextAt) : ''}`} />
+        <Figure
+          name="Can be freed now"
+          value={formatBytes(now.bytes)}
+          note={`${countFiles(now.files)}, unused for 30 days or longer`}
+        />
+        <Figure
+          name="Still kept"
+          value={formatBytes(later.bytes)}
+          note={
+            later.files === 0
+              ? 'nothing became unused lately'
+              : `${countFiles(later.files)}; the first can go on ${nextAt ? formatDate(nextAt) : ''}`
+          }
+        />
       </dl>
       {running && freeing ? (
         <div className="flex items-center gap-3">
-          <Progress value={freeing.done} label={freeing.stage === 'marking' ? 'Finding unused files' : 'Freeing unused files'} />
+          <Progress
+            value={freeing.done}
+            label={freeing.stage === 'marking' ? 'Finding unused files' : 'Freeing unused files'}
+          />
           <span className="shrink-0 text-xs text-muted" role="status">
-            {freeing.stage === 'marking' ? 'Finding unused files …' : `${formatBytes(freeing.freedBytes)} freed …`}
+            {freeing.stage === 'marking'
+              ? 'Finding unused files …'
+              : `${formatBytes(freeing.freedBytes)} freed …`}
           </span>
-          <Button tone="quiet" onClick={cancel}>Cancel</Button>
+          <Button tone="quiet" onClick={cancel}>
+            Cancel
+          </Button>
         </div>
       ) : (
         <div className="flex flex-wrap items-center gap-2">
-          <Button disabled={now.files === 0} onClick={() => void start(false).catch((error: unknown) => tell(messageOf(error)))}>{now.files === 0 ? 'Nothing to free yet' : `Free ${formatBytes(now.bytes)}`}</Button>
-          <Button tone="quiet" disabled={now.files + later.files === 0} onClick={() => setAsking(true)}>Free all unused files …</Button>
-          {freeing && <span role="status" className="text-xs text-muted">{lastRun(freeing)}</span>}
+          <Button
+            disabled={now.files === 0}
+            onClick={() => void start(false).catch((error: unknown) => tell(messageOf(error)))}
+          >
+            {now.files === 0 ? 'Nothing to free yet' : `Free ${formatBytes(now.bytes)}`}
+          </Button>
+          <Button
+            tone="quiet"
+            disabled={now.files + later.files === 0}
+            onClick={() => setAsking(true)}
+          >
+            Free all unused files …
+          </Button>
+          {freeing && (
+            <span role="status" className="text-xs text-muted">
+              {lastRun(freeing)}
+            </span>
+          )}
         </div>
       )}
       {asking && (
-        <AskDialog title={`Free ${formatBytes(now.bytes + later.bytes)} now?`} action="Free all unused files" danger onClose={() => setAsking(false)} onAct={() => start(true)}>
+        <AskDialog
+          title={`Free ${formatBytes(now.bytes + later.bytes)} now?`}
+          action="Free all unused files"
+          danger
+          onClose={() => setAsking(false)}
+          onAct={() => start(true)}
+        >
           <p>
-            This also frees {countFiles(later.files)} that became unused in the last 30 days, such as those of deleted
-            projects and sources, and files from before a repair. They cannot be brought back.
+            This also frees {countFiles(later.files)} that became unused in the last 30 days, such
+            as those of deleted projects and sources, and files from before a repair. They cannot be
+            brought back.
           </p>
         </AskDialog>
       )}
@@ -114,35 +172,56 @@ function lastRun({ stage, freedBytes, freedFiles, message }: FreeingState): stri
 }
 
 function ProjectTable({ report: { projects } }: { report: SpaceReport }) {
-  const total = ({ sources, renditions, uploads }: SpaceReport['projects'][number]): number => sources.bytes + renditions.bytes + uploads.bytes
-  const most = Math.max(1, ...projects.map(total))
+  const total = ({ sources, renditions, uploads }: SpaceReport['projects'][number]): number =>
+    sources.bytes + renditions.bytes + uploads.bytes
+  const max = Math.max(1, ...projects.map(total))
   return (
     <section aria-labelledby="projects" className="rounded-lg border border-line bg-sheet p-4">
-      <h2 id="projects" className="mb-2 text-base font-semibold">Projects</h2>
+      <h2 id="projects" className="mb-2 text-base font-semibold">
+        Projects
+      </h2>
       {projects.length === 0 && <p className="text-muted">No projects.</p>}
       {projects.length > 0 && (
         <div className="overflow-x-auto">
           <table className="w-full text-left">
             <thead className="text-xs text-muted">
               <tr>
-                <th className="py-1 font-normal">Project</th><th className="w-1/4 font-normal">Total</th><th className="text-right font-normal">Shelf</th>
-                <th className="text-right font-normal">Rendered files</th><th className="text-right font-normal">Uploads under way</th><th className="text-right font-normal">Revisions</th>
+                <th className="py-1 font-normal">Project</th>
+                <th className="w-1/4 font-normal">Total</th>
+                <th className="text-right font-normal">Shelf</th>
+                <th className="text-right font-normal">Rendered files</th>
+                <th className="text-right font-normal">Uploads under way</th>
+                <th className="text-right font-normal">Revisions</th>
               </tr>
             </thead>
             <tbody className="tabular-nums">
-              {[...projects].sort((a, b) => total(b) - total(a)).map((project) => (
-                <tr key={project.id} className="border-t border-line">
-                  <td className="py-1.5 pr-3 font-medium">{project.name}</td>
-                  <td className="pr-4">
-                    <span className="block">{formatBytes(total(project))}</span>
-                    <span aria-hidden className="block h-1.5 rounded bg-curtain/70" style={{ width: `${(total(project) / most) * 100}%` }} />
-                  </td>
-                  <td className="text-right">{formatBytes(project.sources.bytes)} <span className="text-muted">({project.sources.files})</span></td>
-                  <td className="text-right">{formatBytes(project.renditions.bytes)} <span className="text-muted">({project.renditions.files})</span></td>
-                  <td className="text-right">{project.uploads.files === 0 ? '–' : formatBytes(project.uploads.bytes)}</td>
-                  <td className="text-right">{project.revisions}</td>
-                </tr>
-              ))}
+              {[...projects]
+                .sort((a, b) => total(b) - total(a))
+                .map((project) => (
+                  <tr key={project.id} className="border-t border-line">
+                    <td className="py-1.5 pr-3 font-medium">{project.name}</td>
+                    <td className="pr-4">
+                      <span className="block">{formatBytes(total(project))}</span>
+                      <span
+                        aria-hidden
+                        className="block h-1.5 rounded bg-curtain/70"
+                        style={{ width: `${(total(project) / max) * 100}%` }}
+                      />
+                    </td>
+                    <td className="text-right">
+                      {formatBytes(project.sources.bytes)}{' '}
+                      <span className="text-muted">({project.sources.files})</span>
+                    </td>
+                    <td className="text-right">
+                      {formatBytes(project.renditions.bytes)}{' '}
+                      <span className="text-muted">({project.renditions.files})</span>
+                    </td>
+                    <td className="text-right">
+                      {project.uploads.files === 0 ? '–' : formatBytes(project.uploads.bytes)}
+                    </td>
+                    <td className="text-right">{project.revisions}</td>
+                  </tr>
+                ))}
             </tbody>
           </table>
         </div>

@@ -29,7 +29,10 @@ interface BenchProps {
 
 type Deck = ComponentType<{ document: BackdropDocument; source: ClipSource }>
 
-const ROOMS: Record<ReadoutName, { readonly bench: ComponentType<BenchProps>; readonly deck: Deck }> = {
+const ROOMS: Record<
+  ReadoutName,
+  { readonly bench: ComponentType<BenchProps>; readonly deck: Deck }
+> = {
   material: { bench: MaterialBench, deck: MaterialDeck },
   timing: { bench: TimingBench, deck: TimingDeck },
   legibility: { bench: LegibilityBench, deck: LegibilityDeck },
@@ -48,7 +51,8 @@ export function WorkbenchView() {
   const { clip, gone, retry } = useClip(shown?.material.sourceId, projectId)
   useEffect(() => void open(backdropId), [backdropId, open])
   useEffect(() => {
-    // Undo may lead to a clip that was taken off the shelf: saving brings it back, then it can be read.
+    // Undo may lead to a clip that was taken off the shelf: saving brings it back, then it can be
+    // read.
     if (save === 'saved' && gone) retry()
     // Only a save can bring it back: `retry` is another function every time.
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -56,13 +60,30 @@ export function WorkbenchView() {
   const name = READOUTS.find((each) => each === readout)
   if (!name) return <Navigate to={`/backdrops/${backdropId}/timing`} replace />
   if (problem && !document) {
-    return <Shell crumbs={[{ label: 'Backdrop' }]}><Problem message={problem} onRetry={() => void open(backdropId)} /></Shell>
+    return (
+      <Shell crumbs={[{ label: 'Backdrop' }]}>
+        <Problem message={problem} onRetry={() => void open(backdropId)} />
+      </Shell>
+    )
   }
   if (!record || !shown || record.id !== backdropId || (!clip && !gone)) {
-    return <Shell crumbs={[{ label: 'Backdrop' }]}><Loading /></Shell>
+    return (
+      <Shell crumbs={[{ label: 'Backdrop' }]}>
+        <Loading />
+      </Shell>
+    )
   }
   if (!clip) return <LostClip record={record} />
-  return <Workbench key={backdropId} record={record} document={shown} source={clip} name={name} isViewing={viewed !== null} />
+  return (
+    <Workbench
+      key={backdropId}
+      record={record}
+      document={shown}
+      source={clip}
+      name={name}
+      isViewing={viewed !== null}
+    />
+  )
 }
 
 /** Stands where the clip of a backdrop is no longer on the shelf: another can take its place. */
@@ -70,11 +91,21 @@ function LostClip({ record }: { record: BackdropRecord }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { data: clips = [] } = useClips(record.project.id)
   return (
-    <Shell crumbs={[{ label: record.project.name, to: `/projects/${record.project.id}` }, { label: record.name }]}>
+    <Shell
+      crumbs={[
+        { label: record.project.name, to: `/projects/${record.project.id}` },
+        { label: record.name },
+      ]}
+    >
       <Problem message="The clip of this backdrop is no longer on the shelf." />
       <div className="flex flex-wrap justify-center gap-2">
         {clips.map((clip) => (
-          <Button key={clip.id} onClick={() => dispatch({ type: 'material/swap', sourceId: clip.id, facts: clip.facts })}>
+          <Button
+            key={clip.id}
+            onClick={() =>
+              dispatch({ type: 'material/swap', sourceId: clip.id, facts: clip.facts })
+            }
+          >
             Take {clip.name}
           </Button>
         ))}
@@ -108,8 +139,10 @@ function Workbench({ record, document, source, name, isViewing }: WorkbenchProps
       <ViewedBar />
       <BalanceBar id={record.id} document={document} source={source} />
       <main className="flex min-h-0 flex-1 flex-col max-md:overflow-auto">
-        <h1 className="sr-only">{record.name}, {READOUT_LABELS[name]}</h1>
-        <div className="flex min-h-0 flex-1 max-md:flex-col max-md:flex-none">
+        <h1 className="sr-only">
+          {record.name}, {READOUT_LABELS[name]}
+        </h1>
+        <div className="flex min-h-0 flex-1 max-md:flex-none max-md:flex-col">
           <div className="flex min-h-0 min-w-0 flex-1 max-md:h-96 max-md:flex-none">
             <Stage document={document} source={source} focal={name === 'fit' && !isViewing} />
           </div>
@@ -119,7 +152,12 @@ function Workbench({ record, document, source, name, isViewing }: WorkbenchProps
             inert={isViewing}
             className={`w-[22rem] shrink-0 overflow-auto border-l border-line bg-sheet max-md:w-full xl:w-96 ${isViewing ? 'opacity-55' : ''}`}
           >
-            <Bench document={document} source={source} backdropId={record.id} projectId={record.project.id} />
+            <Bench
+              document={document}
+              source={source}
+              backdropId={record.id}
+              projectId={record.project.id}
+            />
           </aside>
         </div>
         <section
@@ -147,23 +185,68 @@ function Actions({ record }: { record: BackdropRecord }) {
   return (
     <>
       <SavedState />
-      <Button tone="quiet" disabled={!last || viewed !== null} onClick={undo} aria-label={undoName} title={undoName}><Undo2 className="size-4" aria-hidden /></Button>
-      <Button tone="quiet" disabled={!next || viewed !== null} onClick={redo} aria-label={redoName} title={redoName}><Redo2 className="size-4" aria-hidden /></Button>
-      <Button tone="quiet" onClick={() => setListing(true)} aria-label="Revisions" title="Revisions"><History className="size-4" aria-hidden /></Button>
-      <Button tone="accent" onClick={() => void navigate(`/backdrops/${record.id}/handoff`, { replace: true })}>Hand off</Button>
-      {listing && <RevisionsPanel backdropId={record.id} current={record.revision} onClose={() => setListing(false)} />}
+      <Button
+        tone="quiet"
+        disabled={!last || viewed !== null}
+        onClick={undo}
+        aria-label={undoName}
+        title={undoName}
+      >
+        <Undo2 className="size-4" aria-hidden />
+      </Button>
+      <Button
+        tone="quiet"
+        disabled={!next || viewed !== null}
+        onClick={redo}
+        aria-label={redoName}
+        title={redoName}
+      >
+        <Redo2 className="size-4" aria-hidden />
+      </Button>
+      <Button
+        tone="quiet"
+        onClick={() => setListing(true)}
+        aria-label="Revisions"
+        title="Revisions"
+      >
+        <History className="size-4" aria-hidden />
+      </Button>
+      <Button
+        tone="accent"
+        onClick={() => void navigate(`/backdrops/${record.id}/handoff`, { replace: true })}
+      >
+        Hand off
+      </Button>
+      {listing && (
+        <RevisionsPanel
+          backdropId={record.id}
+          current={record.revision}
+          onClose={() => setListing(false)}
+        />
+      )}
     </>
   )
 }
 
-const SAVE_WORDS = { pending: 'Saving …', saving: 'Saving …', failed: 'Not saved', conflict: 'Two versions' } as const
+const SAVE_WORDS = {
+  pending: 'Saving …',
+  saving: 'Saving …',
+  failed: 'Not saved',
+  conflict: 'Two versions',
+} as const
 
 function SavedState() {
   const { save, savedAt, problem } = useBackdrop()
-  const at = savedAt ? new Date(savedAt).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) : ''
+  const at = savedAt
+    ? new Date(savedAt).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
+    : ''
   const isBad = save === 'failed' || save === 'conflict'
   return (
-    <span role="status" className={`text-xs ${isBad ? 'font-medium text-fix' : 'text-muted'}`} title={problem ?? ''}>
+    <span
+      role="status"
+      className={`text-xs ${isBad ? 'font-medium text-fix' : 'text-muted'}`}
+      title={problem ?? ''}
+    >
       {save === 'saved' ? `Saved ${at}` : SAVE_WORDS[save]}
     </span>
   )
@@ -175,7 +258,8 @@ function useUndoKeys(): void {
     const press = (event: KeyboardEvent): void => {
       if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
       const { target } = event
-      if (target instanceof HTMLInputElement && target.type !== 'range' && target.type !== 'color') return
+      if (target instanceof HTMLInputElement && target.type !== 'range' && target.type !== 'color')
+        return
       event.preventDefault()
       const { undo, redo, viewed } = useBackdrop.getState()
       if (viewed) return

@@ -8,7 +8,15 @@ import { StandingMark } from '../ui/controls'
 import { READOUT_LABELS, READOUTS, readoutOf } from './readouts'
 
 /** The row of live readouts; each opens its bench and deck. */
-export function BalanceBar({ id, document, source }: { id: string; document: BackdropDocument; source: ClipSource }) {
+export function BalanceBar({
+  id,
+  document,
+  source,
+}: {
+  id: string
+  document: BackdropDocument
+  source: ClipSource
+}) {
   const { made, absent, lookProblem, jobs, proof } = useWork()
   const contrast = useStage((state) => state.contrast)
   const needed = useStage((state) => state.needed)
@@ -17,11 +25,17 @@ export function BalanceBar({ id, document, source }: { id: string; document: Bac
   // In narrow windows the bar is wider than what is seen of it.
   useEffect(() => {
     // In a block: newer browsers give back a promise, which an effect must not.
-    void bar.current?.querySelector('[aria-current=page]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+    void bar.current
+      ?.querySelector('[aria-current=page]')
+      ?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
   }, [pathname])
   const balance = { document, source, made, absent, lookProblem, jobs, proof, contrast, needed }
   return (
-    <nav ref={bar} aria-label="Balance" className="flex shrink-0 overflow-x-auto border-b border-line bg-paper">
+    <nav
+      ref={bar}
+      aria-label="Balance"
+      className="flex shrink-0 overflow-x-auto border-b border-line bg-paper"
+    >
       {READOUTS.map((name) => {
         const { figure, unit, note, standing } = readoutOf(name, balance)
         return (
@@ -32,14 +46,18 @@ export function BalanceBar({ id, document, source }: { id: string; document: Bac
             className="group min-w-36 flex-1 border-t-3 border-r border-t-transparent border-r-line px-3 pt-1.5 pb-2 last:border-r-0 hover:bg-sheet/60 aria-[current=page]:border-t-curtain aria-[current=page]:bg-sheet"
           >
             <span className="flex items-center justify-between">
-              <span className="text-xs text-muted group-aria-[current=page]:text-ink">{READOUT_LABELS[name]}</span>
+              <span className="text-xs text-muted group-aria-[current=page]:text-ink">
+                {READOUT_LABELS[name]}
+              </span>
               <StandingMark standing={standing} />
             </span>
             <span className="flex items-baseline gap-1 whitespace-nowrap">
               <span className="text-[1.55rem] leading-8 figure-face">{figure}</span>
-              <span className="truncate text-xs text-muted figure-face">{unit}</span>
+              <span className="truncate text-xs figure-face text-muted">{unit}</span>
             </span>
-            <span className="block truncate text-xs text-muted" title={note}>{note}</span>
+            <span className="block truncate text-xs text-muted" title={note}>
+              {note}
+            </span>
           </NavLink>
         )
       })}

@@ -6,44 +6,101 @@ import { FACTS, inventBackdrop, inventRendition } from '../../core/testing/sampl
 import { overFloors } from './overFloors'
 
 const SOURCE: ClipSource = {
-  id: '7b1f8c1e-0000-4000-8000-000000000001', projectId: '7b1f8c1e-0000-4000-8000-000000000002', name: 'dusk.mov', sha256: 'a'.repeat(64),
-  facts: FACTS, createdAt: '2026-11-23T08:00:00.000Z', usedBy: [], analysis: null, findings: [], strip: null,
+  id: '7b1f8c1e-0000-4000-8000-000000000001',
+  projectId: '7b1f8c1e-0000-4000-8000-000000000002',
+  name: 'dusk.mov',
+  sha256: 'a'.repeat(64),
+  facts: FACTS,
+  createdAt: '2026-11-23T08:00:00.000Z',
+  usedBy: [],
+  analysis: null,
+  findings: [],
+  strip: null,
 }
 const FROM = { sha256: SOURCE.sha256, width: 1920, height: 1080 }
 const DOCUMENT = inventBackdrop()
 
 /** A probe of each clip of a screen whose coarsest setting takes so many bytes a frame. */
 function probed(frameBytes: number, steering: ProbeFacts['steering']): Record<string, Rendition> {
-  const points = (steering === 'quantizer' ? [61, 255] : [6_000_000, 60_000]).map((setting, index) => ({ setting, keyBytes: frameBytes * 4, frameBytes: frameBytes * (index === 0 ? 10 : 1), ssim: index === 0 ? 0.99 : 0.8, psnr: index === 0 ? 46 : 30 }))
-  return Object.fromEntries(clipRecipes(DOCUMENT, FROM).map(({ recipe }) => {
-    const key = recipeKey(probeOf(recipe))
-    return [key, { key, sha256: 'c'.repeat(64), bytes: 100, facts: { kind: 'probe', steering, bounds: { finest: 15, coarsest: 255 }, points, anchorEvery: null, parts: [], frames: 240, seconds: 1 } }]
-  }))
+  const points = (steering === 'quantizer' ? [61, 255] : [6_000_000, 60_000]).map(
+    (setting, index) => ({
+      setting,
+      keyBytes: frameBytes * 4,
+      frameBytes: frameBytes * (index === 0 ? 10 : 1),
+      ssim: index === 0 ? 0.99 : 0.8,
+      psnr: index === 0 ? 46 : 30,
+    }),
+  )
+  return Object.fromEntries(
+    clipRecipes(DOCUMENT, FROM).map(({ recipe }) => {
+      const key = recipeKey(probeOf(recipe))
+      return [
+        key,
+        {
+          key,
+          sha256: 'c'.repeat(64),
+          bytes: 100,
+          facts: {
+            kind: 'probe',
+            steering,
+            bounds: { finest: 15, coarsest: 255 },
+            points,
+            anchorEvery: null,
+            parts: [],
+            frames: 240,
+            seconds: 1,
+          },
+        },
+      ]
+    }),
+  )
 }
 
 describe('budgets below what an encoder can do', () => {
   it('are told for each format, with the fewest bytes of the file', () => {
     const found = overFloors(DOCUMENT, SOURCE, probed(5000, 'quantizer'))
-    expect(found.map(({ screenClass, family }) => `${screenClass} ${family}`)).toEqual(['phone av1', 'phone vp9', 'phone h264'])
+    expect(found.map(({ screenClass, family }) => `${screenClass} ${family}`)).toEqual([
+      'phone av1',
+      'phone vp9',
+      'phone h264',
+    ])
     // 239 frames and a key frame of four times their bytes, and the index.
     expect(found[0]!.floor).toBeGreaterThan(243 * 5000)
     expect(found[0]!.floor).toBeLessThan(243 * 5000 * 1.1)
-    expect(found[0]!.budget).toBe(1_000_000 - 60_000 - 4_000)
+    expect(found[0]!.budgetBytes).toBe(1_000_000 - 60_000 - 4_000)
   })
   it('are none where the clip is light, nothing was probed, or a likeness is held', () => {
     expect(overFloors(DOCUMENT, SOURCE, probed(500, 'quantizer'))).toEqual([])
     expect(overFloors(DOCUMENT, SOURCE, {})).toEqual([])
-    expect(overFloors(reduce(DOCUMENT, { type: 'weight/set', weight: { goal: 'quality' } }), SOURCE, probed(5000, 'quantizer'))).toEqual([])
+    expect(
+      overFloors(
+        reduce(DOCUMENT, { type: 'weight/set', weight: { goal: 'quality' } }),
+        SOURCE,
+        probed(5000, 'quantizer'),
+      ),
+    ).toEqual([])
   })
   it('are not claimed of a file that was made within its budget all the same', () => {
     const first = clipRecipes(DOCUMENT, FROM).find(({ screenClass }) => screenClass === 'phone')
     const within = inventRendition(first!.recipe, 900_000)
-    expect(overFloors(DOCUMENT, SOURCE, { ...probed(5000, 'quantizer'), [recipeKey(first!.recipe)]: within })).toHaveLength(2)
+    expect(
+      overFloors(DOCUMENT, SOURCE, {
+        ...probed(5000, 'quantizer'),
+        [recipeKey(first!.recipe)]: within,
+      }),
+    ).toHaveLength(2)
   })
   it('are told by the file itself once it is made: the probe saw a little of it', () => {
-    const phone = clipRecipes(DOCUMENT, FROM).find(({ screenClass, recipe }) => screenClass === 'phone' && recipe.family === 'av1')!
+    const phone = clipRecipes(DOCUMENT, FROM).find(
+      ({ screenClass, recipe }) => screenClass === 'phone' && recipe.family === 'av1',
+    )!
     const over = inventRendition(phone.recipe, 1_900_000)
-    expect(overFloors(DOCUMENT, SOURCE, { ...probed(5000, 'quantizer'), [recipeKey(phone.recipe)]: over })[0]).toMatchObject({ family: 'av1', floor: 1_900_000 })
+    expect(
+      overFloors(DOCUMENT, SOURCE, {
+        ...probed(5000, 'quantizer'),
+        [recipeKey(phone.recipe)]: over,
+      })[0],
+    ).toMatchObject({ family: 'av1', floor: 1_900_000 })
   })
   it('are not claimed of an encoder that still followed its lowest rate', () => {
     // 60 kbit/s are 312 bytes a frame.

@@ -12,11 +12,18 @@ export interface OverFloor {
   readonly screenClass: ScreenClass
   readonly family: Family
   readonly floor: number
-  readonly budget: number
+  readonly budgetBytes: number
 }
 
-/** The clips whose budget lies below the fewest bytes that their encoder makes of them, as far as they were probed. */
-export function overFloors(document: BackdropDocument, source: ClipSource, made: Readonly<Record<string, Rendition>>): OverFloor[] {
+/**
+ * The clips whose budget lies below the fewest bytes that their encoder makes of them, as far as
+ * they were probed.
+ */
+export function overFloors(
+  document: BackdropDocument,
+  source: ClipSource,
+  made: Readonly<Record<string, Rendition>>,
+): OverFloor[] {
   return clipRecipes(document, recipeSource(source)).flatMap(({ screenClass, recipe }) => {
     const facts = made[recipeKey(probeOf(recipe))]?.facts
     if (facts?.kind !== 'probe' || recipe.goal?.kind !== 'budget') return []
@@ -27,6 +34,15 @@ export function overFloors(document: BackdropDocument, source: ClipSource, made:
     const data = floorBytes(job)
     if (data === null) return []
     const floor = data + job.overhead(data)
-    return floor > recipe.goal.bytes ? [{ screenClass, family: recipe.family, floor: Math.max(Math.round(floor), own ?? 0), budget: recipe.goal.bytes }] : []
+    return floor > recipe.goal.bytes
+      ? [
+          {
+            screenClass,
+            family: recipe.family,
+            floor: Math.max(Math.round(floor), own ?? 0),
+            budgetBytes: recipe.goal.bytes,
+          },
+        ]
+      : []
   })
 }

@@ -13,32 +13,113 @@ import { frameWorker } from '../worker/frameWorker'
 
 const WHOLE: ShareRect = { x: 0, y: 0, width: 1, height: 1 }
 
-/** Crop and straighten: a picture with four edges to drag, typed pixels, quarter turns and flips. */
-export function CropGroup({ document, source }: { document: BackdropDocument; source: ClipSource }) {
+/**
+ * Crop and straighten: a picture with four edges to drag, typed pixels, quarter turns and flips.
+ */
+export function CropGroup({
+  document,
+  source,
+}: {
+  document: BackdropDocument
+  source: ClipSource
+}) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { picture } = document
   const crop = picture.crop ?? WHOLE
   const { displayWidth, displayHeight } = source.facts.video
   const size = pictureSize(document, recipeSource(source))
-  const setCrop = (next: ShareRect, gesture: string | null = null): void => dispatch({ type: 'picture/set', picture: { crop: isWhole(next) ? null : next } }, gesture)
-  const turn = (by: number): void => dispatch({ type: 'picture/set', picture: { quarterTurns: (picture.quarterTurns + by + 4) % 4 } })
-  const edge = (side: Side, pixels: number): void => setCrop(moveEdge(crop, side, side === 'left' || side === 'right' ? pixels / displayWidth : pixels / displayHeight))
+  const setCrop = (next: ShareRect, gesture: string | null = null): void =>
+    dispatch({ type: 'picture/set', picture: { crop: isWhole(next) ? null : next } }, gesture)
+  const turn = (by: number): void =>
+    dispatch({
+      type: 'picture/set',
+      picture: { quarterTurns: (picture.quarterTurns + by + 4) % 4 },
+    })
+  const edge = (side: Side, pixels: number): void =>
+    setCrop(
+      moveEdge(
+        crop,
+        side,
+        side === 'left' || side === 'right' ? pixels / displayWidth : pixels / displayHeight,
+      ),
+    )
   return (
-    <Group title="Crop and straighten" aside={isPlain(picture) ? 'the whole picture' : `${size.width} × ${size.height} left`}>
+    <Group
+      title="Crop and straighten"
+      aside={isPlain(picture) ? 'uncropped' : `${size.width} × ${size.height} left`}
+    >
       <CropBox source={source} document={document} crop={crop} onCrop={setCrop} />
-      {!isPlain(picture) && <Button onClick={() => dispatch({ type: 'picture/set', picture: { crop: null, quarterTurns: 0, mirrored: false } })}>Back to the whole picture</Button>}
+      {!isPlain(picture) && (
+        <Button
+          onClick={() =>
+            dispatch({
+              type: 'picture/set',
+              picture: { crop: null, quarterTurns: 0, mirrored: false },
+            })
+          }
+        >
+          Reset crop
+        </Button>
+      )}
       <div className="grid grid-cols-4 gap-1.5">
-        <NumberField label="Left" value={crop.x * displayWidth} low={0} high={displayWidth} suffix="px" onChange={(value) => edge('left', value)} />
-        <NumberField label="Top" value={crop.y * displayHeight} low={0} high={displayHeight} suffix="px" onChange={(value) => edge('top', value)} />
-        <NumberField label="Right" value={(crop.x + crop.width) * displayWidth} low={0} high={displayWidth} suffix="px" onChange={(value) => edge('right', value)} />
-        <NumberField label="Bottom" value={(crop.y + crop.height) * displayHeight} low={0} high={displayHeight} suffix="px" onChange={(value) => edge('bottom', value)} />
+        <NumberField
+          label="Left"
+          value={crop.x * displayWidth}
+          low={0}
+          high={displayWidth}
+          suffix="px"
+          onChange={(value) => edge('left', value)}
+        />
+        <NumberField
+          label="Top"
+          value={crop.y * displayHeight}
+          low={0}
+          high={displayHeight}
+          suffix="px"
+          onChange={(value) => edge('top', value)}
+        />
+        <NumberField
+          label="Right"
+          value={(crop.x + crop.width) * displayWidth}
+          low={0}
+          high={displayWidth}
+          suffix="px"
+          onChange={(value) => edge('right', value)}
+        />
+        <NumberField
+          label="Bottom"
+          value={(crop.y + crop.height) * displayHeight}
+          low={0}
+          high={displayHeight}
+          suffix="px"
+          onChange={(value) => edge('bottom', value)}
+        />
       </div>
       <div className="flex flex-wrap gap-1.5">
-        <Button onClick={() => turn(-1)} aria-label="Turn a quarter to the left"><RotateCcw className="size-4" aria-hidden />Turn left</Button>
-        <Button onClick={() => turn(1)} aria-label="Turn a quarter to the right"><RotateCw className="size-4" aria-hidden />Turn right</Button>
-        <Button aria-pressed={picture.mirrored} onClick={() => dispatch({ type: 'picture/set', picture: { mirrored: !picture.mirrored } })} className="aria-pressed:border-curtain aria-pressed:text-curtain"><FlipHorizontal2 className="size-4" aria-hidden />Flip</Button>
+        <Button onClick={() => turn(-1)} aria-label="Turn a quarter to the left">
+          <RotateCcw className="size-4" aria-hidden />
+          Turn left
+        </Button>
+        <Button onClick={() => turn(1)} aria-label="Turn a quarter to the right">
+          <RotateCw className="size-4" aria-hidden />
+          Turn right
+        </Button>
+        <Button
+          aria-pressed={picture.mirrored}
+          onClick={() =>
+            dispatch({ type: 'picture/set', picture: { mirrored: !picture.mirrored } })
+          }
+          className="aria-pressed:border-curtain aria-pressed:text-curtain"
+        >
+          <FlipHorizontal2 className="size-4" aria-hidden />
+          Flip
+        </Button>
       </div>
-      {size.width < 1280 && !isPlain(picture) && <Note tone="look">What is left is {size.width} pixels wide: on a laptop it is stretched.</Note>}
+      {size.width < 1280 && !isPlain(picture) && (
+        <Note tone="look">
+          What is left is {size.width} pixels wide: on a laptop it is stretched.
+        </Note>
+      )}
     </Group>
   )
 }
@@ -48,7 +129,17 @@ function isWhole({ x, y, width, height }: ShareRect): boolean {
 }
 
 /** The upright picture with the crop on it; each edge is a handle. */
-function CropBox({ document, source, crop, onCrop }: { document: BackdropDocument; source: ClipSource; crop: ShareRect; onCrop: (crop: ShareRect, gesture: string) => void }) {
+function CropBox({
+  document,
+  source,
+  crop,
+  onCrop,
+}: {
+  document: BackdropDocument
+  source: ClipSource
+  crop: ShareRect
+  onCrop: (crop: ShareRect, gesture: string) => void
+}) {
   const { index } = useClipIndex(source)
   const canvas = useRef<HTMLCanvasElement>(null)
   const box = useRef<HTMLDivElement>(null)
@@ -60,58 +151,130 @@ function CropBox({ document, source, crop, onCrop }: { document: BackdropDocumen
     if (number === null) return
     const abort = new AbortController()
     frameWorker()
-      .run({ type: 'frames', place: placeOf(source), numbers: [number], width: 720, coarse: false }, {
-        signal: abort.signal,
-        onStep: ({ picture }) => {
-          if (!canvas.current) return
-          canvas.current.width = picture.width
-          canvas.current.height = picture.height
-          canvas.current.getContext('2d')!.drawImage(picture, 0, 0)
-          picture.close()
+      .run(
+        { type: 'frames', place: placeOf(source), numbers: [number], width: 720, coarse: false },
+        {
+          signal: abort.signal,
+          onStep: ({ picture }) => {
+            if (!canvas.current) return
+            canvas.current.width = picture.width
+            canvas.current.height = picture.height
+            canvas.current.getContext('2d')!.drawImage(picture, 0, 0)
+            picture.close()
+          },
         },
-      })
+      )
       .catch(() => undefined)
     return () => abort.abort()
   }, [source, number])
   const at = (event: PointerEvent, side: Side): number => {
     const bounds = box.current!.getBoundingClientRect()
-    return side === 'left' || side === 'right' ? (event.clientX - bounds.left) / bounds.width : (event.clientY - bounds.top) / bounds.height
+    return side === 'left' || side === 'right'
+      ? (event.clientX - bounds.left) / bounds.width
+      : (event.clientY - bounds.top) / bounds.height
   }
   const edges: Record<Side, { value: number; style: React.CSSProperties; size: number }> = {
-    left: { value: crop.x, style: { left: `${crop.x * 100}%`, top: `${crop.y * 100}%`, height: `${crop.height * 100}%` }, size: displayWidth },
-    right: { value: crop.x + crop.width, style: { left: `${(crop.x + crop.width) * 100}%`, top: `${crop.y * 100}%`, height: `${crop.height * 100}%` }, size: displayWidth },
-    top: { value: crop.y, style: { top: `${crop.y * 100}%`, left: `${crop.x * 100}%`, width: `${crop.width * 100}%` }, size: displayHeight },
-    bottom: { value: crop.y + crop.height, style: { top: `${(crop.y + crop.height) * 100}%`, left: `${crop.x * 100}%`, width: `${crop.width * 100}%` }, size: displayHeight },
+    left: {
+      value: crop.x,
+      style: { left: `${crop.x * 100}%`, top: `${crop.y * 100}%`, height: `${crop.height * 100}%` },
+      size: displayWidth,
+    },
+    right: {
+      value: crop.x + crop.width,
+      style: {
+        left: `${(crop.x + crop.width) * 100}%`,
+        top: `${crop.y * 100}%`,
+        height: `${crop.height * 100}%`,
+      },
+      size: displayWidth,
+    },
+    top: {
+      value: crop.y,
+      style: { top: `${crop.y * 100}%`, left: `${crop.x * 100}%`, width: `${crop.width * 100}%` },
+      size: displayHeight,
+    },
+    bottom: {
+      value: crop.y + crop.height,
+      style: {
+        top: `${(crop.y + crop.height) * 100}%`,
+        left: `${crop.x * 100}%`,
+        width: `${crop.width * 100}%`,
+      },
+      size: displayHeight,
+    },
   }
-  const press = (side: Side) => (event: KeyboardEvent): void => {
-    const sideways = side === 'left' || side === 'right'
-    const by = (sideways ? { ArrowLeft: -1, ArrowRight: 1 } : { ArrowUp: -1, ArrowDown: 1 })[event.key as 'ArrowLeft']
-    if (!by) return
-    event.preventDefault()
-    onCrop(moveEdge(crop, side, edges[side].value + (by * (event.shiftKey ? 20 : 2)) / edges[side].size), gesture)
-  }
+  const press =
+    (side: Side) =>
+    (event: KeyboardEvent): void => {
+      const sideways = side === 'left' || side === 'right'
+      const by = (sideways ? { ArrowLeft: -1, ArrowRight: 1 } : { ArrowUp: -1, ArrowDown: 1 })[
+        event.key as 'ArrowLeft'
+      ]
+      if (!by) return
+      event.preventDefault()
+      onCrop(
+        moveEdge(
+          crop,
+          side,
+          edges[side].value + (by * (event.shiftKey ? 20 : 2)) / edges[side].size,
+        ),
+        gesture,
+      )
+    }
   return (
-    <div ref={box} className="relative select-none" style={{ aspectRatio: `${displayWidth} / ${displayHeight}` }}>
+    <div
+      ref={box}
+      className="relative select-none"
+      style={{ aspectRatio: `${displayWidth} / ${displayHeight}` }}
+    >
       <div className="absolute inset-0 overflow-hidden rounded-sm bg-surround">
-        <canvas ref={canvas} role="img" aria-label="The first frame of the cut, uncropped" className="absolute inset-0 size-full" />
-        <div aria-hidden className="absolute border border-white shadow-[0_0_0_2000px_rgb(0_0_0/0.55)]" style={{ left: `${crop.x * 100}%`, top: `${crop.y * 100}%`, width: `${crop.width * 100}%`, height: `${crop.height * 100}%` }} />
+        <canvas
+          ref={canvas}
+          role="img"
+          aria-label="The first frame of the cut, uncropped"
+          className="absolute inset-0 size-full"
+        />
+        <div
+          aria-hidden
+          className="absolute border border-white shadow-[0_0_0_2000px_rgb(0_0_0/0.55)]"
+          style={{
+            left: `${crop.x * 100}%`,
+            top: `${crop.y * 100}%`,
+            width: `${crop.width * 100}%`,
+            height: `${crop.height * 100}%`,
+          }}
+        />
       </div>
       {(Object.keys(edges) as Side[]).map((side) => {
         const sideways = side === 'left' || side === 'right'
         const pixels = Math.round(edges[side].value * edges[side].size)
         return (
           <button
-            key={side} type="button" role="slider" aria-label={`${side} edge of the crop`} aria-orientation={sideways ? 'horizontal' : 'vertical'} aria-valuemin={0} aria-valuemax={edges[side].size} aria-valuenow={pixels} aria-valuetext={`${pixels} pixels`}
-            className={`absolute touch-none ${sideways ? 'w-4 -translate-x-1/2 cursor-ew-resize' : 'h-4 -translate-y-1/2 cursor-ns-resize'}`} style={edges[side].style}
+            key={side}
+            type="button"
+            role="slider"
+            aria-label={`${side} edge of the crop`}
+            aria-orientation={sideways ? 'horizontal' : 'vertical'}
+            aria-valuemin={0}
+            aria-valuemax={edges[side].size}
+            aria-valuenow={pixels}
+            aria-valuetext={`${pixels} pixels`}
+            className={`absolute touch-none ${sideways ? 'w-4 -translate-x-1/2 cursor-ew-resize' : 'h-4 -translate-y-1/2 cursor-ns-resize'}`}
+            style={edges[side].style}
             onPointerDown={(event) => {
               setGesture(crypto.randomUUID())
               event.currentTarget.setPointerCapture(event.pointerId)
             }}
-            onPointerMove={(event) => event.currentTarget.hasPointerCapture(event.pointerId) && onCrop(moveEdge(crop, side, at(event, side)), gesture)}
+            onPointerMove={(event) =>
+              event.currentTarget.hasPointerCapture(event.pointerId) &&
+              onCrop(moveEdge(crop, side, at(event, side)), gesture)
+            }
             onFocus={() => setGesture(crypto.randomUUID())}
             onKeyDown={press(side)}
           >
-            <span className={`absolute rounded-full bg-white shadow-[0_0_0_1px_rgb(0_0_0/0.6)] ${sideways ? 'top-1/2 left-1/2 h-8 w-1.5 -translate-1/2' : 'top-1/2 left-1/2 h-1.5 w-8 -translate-1/2'}`} />
+            <span
+              className={`absolute rounded-full bg-white shadow-[0_0_0_1px_rgb(0_0_0/0.6)] ${sideways ? 'top-1/2 left-1/2 h-8 w-1.5 -translate-1/2' : 'top-1/2 left-1/2 h-1.5 w-8 -translate-1/2'}`}
+            />
           </button>
         )
       })}

@@ -8,7 +8,7 @@ import { Button, Group, Note, Progress } from '../ui/controls'
 import { FORMAT_NAMES, formatDuration, formatLeft } from '../ui/format'
 import { useNow } from '../ui/useNow'
 
-/** What is being made, in words. */
+/** What is rendering, in words. */
 function describeJob({ recipe, pass }: Job): string {
   if (recipe.kind === 'poster') return `still, ${recipe.format}`
   const what = `${FORMAT_NAMES[recipe.family]} ${recipe.width} px`
@@ -16,9 +16,24 @@ function describeJob({ recipe, pass }: Job): string {
 }
 
 /** The button that makes what is missing, with progress, time left and cancel. */
-export function MakeFiles({ document, source }: { document: BackdropDocument; source: ClipSource }) {
-  const { made, absent, lookProblem, jobs, pace: usual, makeFinals, resume, cancelFinals } = useWork()
-  // What was being made when the page was left goes on; what was finished stays.
+export function MakeFiles({
+  document,
+  source,
+}: {
+  document: BackdropDocument
+  source: ClipSource
+}) {
+  const {
+    made,
+    absent,
+    lookProblem,
+    jobs,
+    rateControl: usual,
+    makeFinals,
+    resume,
+    cancelFinals,
+  } = useWork()
+  // What was rendering when the page was left goes on; what was finished stays.
   useEffect(() => void resume(document, source), [document, source, resume])
   const recipes = finalRecipes(document, source)
   const missing = recipes.filter((recipe) => !made[recipeKey(recipe)])
@@ -29,32 +44,54 @@ export function MakeFiles({ document, source }: { document: BackdropDocument; so
     const running = active.find((job) => job.state === 'running')
     const { share, secondsLeft } = progressOf(active, recipes, usual, now)
     return (
-      <Group title="Making the files" aside={formatLeft(secondsLeft)}>
-        <Progress value={share} label="Files made" />
-        <p className="text-xs text-muted" role="status">{running ? describeJob(running) : 'starting'}; {active.length} to go. You can work on meanwhile.</p>
-        <Button onClick={cancelFinals}>Cancel; what is finished stays</Button>
+      <Group title="Rendering files" aside={formatLeft(secondsLeft)}>
+        <Progress value={share} label="Files rendered" />
+        <p className="text-xs text-muted" role="status">
+          {running ? describeJob(running) : 'starting'}; {active.length} to go. You can keep
+          working.
+        </p>
+        <Button onClick={cancelFinals}>Cancel (keeps finished files)</Button>
       </Group>
     )
   }
-  if (missing.length > 0 && failed.length === 0 && isUnsure({ made, absent, lookProblem }, missing.map(recipeKey))) {
+  if (
+    missing.length > 0 &&
+    failed.length === 0 &&
+    isUnsure({ made, absent, lookProblem }, missing.map(recipeKey))
+  ) {
     return (
       <Group title="Files">
         <p role="status" className="text-muted">
-          {lookProblem === null ? 'Asking the server which files are made …' : `It is not known which files are made. ${lookProblem} Asking again by itself.`}
+          {lookProblem === null
+            ? 'Checking which files exist …'
+            : `Telon could not check which files exist. ${lookProblem} It will try again by itself.`}
         </p>
       </Group>
     )
   }
   return (
     <Group title="Files" aside={`${recipes.length - missing.length} of ${recipes.length} made`}>
-      {failed.map((job) => <Note key={job.key} tone="fix">{describeJob(job)}: {job.message}</Note>)}
-      {missing.length > 0
-        ? <Button tone="accent" onClick={() => void makeFinals(document, source)}>{failed.length > 0 ? 'Try again' : recipes.length === missing.length ? 'Make the files' : `Make the ${missing.length} missing`}</Button>
-        : <Note tone="plain">Every file is made for the decisions as they stand.</Note>}
+      {failed.map((job) => (
+        <Note key={job.key} tone="fix">
+          {describeJob(job)}: {job.message}
+        </Note>
+      ))}
+      {missing.length > 0 ? (
+        <Button tone="accent" onClick={() => void makeFinals(document, source)}>
+          {failed.length > 0
+            ? 'Try again'
+            : recipes.length === missing.length
+              ? 'Render files'
+              : `Render ${missing.length} missing files`}
+        </Button>
+      ) : (
+        <Note tone="plain">All files are up to date</Note>
+      )}
       {missing.length > 0 && (missing.length < recipes.length || usual !== null) && (
         <p className="text-xs text-muted">
-          {usual !== null && `Takes ${formatDuration(missingWork(document, source, made).reduce((sum, recipe) => sum + effortOf(recipe), 0) / usual)} on this machine. `}
-          {missing.length < recipes.length && 'What a change does not touch is kept; only what is stale is made again.'}
+          {usual !== null &&
+            `Takes ${formatDuration(missingWork(document, source, made).reduce((sum, recipe) => sum + effortOf(recipe), 0) / usual)} on this machine. `}
+          {missing.length < recipes.length && 'Only files affected by a change are rendered again.'}
         </p>
       )}
     </Group>

@@ -15,64 +15,135 @@ export function MaterialBench({ document, source, projectId }: BenchProps) {
   return (
     <>
       <InCut document={document} source={source} projectId={projectId} />
-      <Group title="Clip" aside={<Link className="underline" to={`/projects/${projectId}/shelf`}>Add clips on the shelf</Link>}>
+      <Group
+        title="Clip"
+        aside={
+          <Link className="underline" to={`/projects/${projectId}/shelf`}>
+            Add clips on the shelf
+          </Link>
+        }
+      >
         <ul className="flex max-h-72 flex-col gap-1.5 overflow-auto p-0.5">
           {sources.map((each) => (
             <li key={each.id}>
               <button
-                type="button" aria-pressed={each.id === source.id}
-                onClick={() => dispatch({ type: 'material/swap', sourceId: each.id, facts: each.facts })}
+                type="button"
+                aria-pressed={each.id === source.id}
+                onClick={() =>
+                  dispatch({ type: 'material/swap', sourceId: each.id, facts: each.facts })
+                }
                 className="flex w-full items-baseline justify-between gap-2 rounded border border-line bg-white px-2.5 py-1.5 text-left aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
               >
                 <span className="truncate font-medium">{each.name}</span>
-                <span className="shrink-0 font-mono text-xs text-muted">{each.facts.video.displayWidth} × {each.facts.video.displayHeight}, {(each.facts.durationMs / 1000).toFixed(1)} s</span>
+                <span className="shrink-0 font-mono text-xs text-muted">
+                  {each.facts.video.displayWidth} × {each.facts.video.displayHeight},{' '}
+                  {(each.facts.durationMs / 1000).toFixed(1)} s
+                </span>
               </button>
             </li>
           ))}
         </ul>
-        <p className="text-xs text-muted">Swapping keeps the copy, the scrim and, where the new clip is long enough, the cut. Undo brings the old clip back.</p>
+        <p className="text-xs text-muted">
+          Swapping keeps the copy, the scrim and, where the new clip is long enough, the cut. Undo
+          brings the old clip back.
+        </p>
       </Group>
       <CropGroup document={document} source={source} />
-      {source.facts.audio && <Group title="Sound"><Note tone="plain">The clip carries sound. It is left out of every file: backgrounds are silent.</Note></Group>}
+      {source.facts.audio && (
+        <Group title="Sound">
+          <Note tone="plain">
+            The clip carries sound. It is removed from every file, because backgrounds are silent.
+          </Note>
+        </Group>
+      )}
     </>
   )
 }
 
 /** What was found within the cut, and one click to take the part that is free of it. */
-function InCut({ document, source, projectId }: Pick<BenchProps, 'document' | 'source' | 'projectId'>) {
+function InCut({
+  document,
+  source,
+  projectId,
+}: Pick<BenchProps, 'document' | 'source' | 'projectId'>) {
   const { cut } = document.timing
-  const found = findingsWithin(findingsLeftBy(source.findings, document.picture.crop), (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).filter((finding) => finding.weight !== 'note')
+  const found = findingsWithin(
+    findingsLeftBy(source.findings, document.picture.crop),
+    (cut.start * 1000) / cut.timescale,
+    (cut.end * 1000) / cut.timescale,
+  ).filter((finding) => finding.weight !== 'note')
   return (
-    <Group title="Within the cut" aside={<Link className="underline" to={`/projects/${projectId}/sources/${source.id}`}>Look at the clip closely</Link>}>
-      {found.length === 0 && <p className="flex items-center gap-2"><StandingMark standing={source.analysis ? 'settled' : 'busy'} />{source.analysis ? 'Nothing stands against it.' : 'Nothing is known of its frames yet: open the clip to measure it.'}</p>}
+    <Group
+      title="Within the cut"
+      aside={
+        <Link className="underline" to={`/projects/${projectId}/sources/${source.id}`}>
+          Open clip
+        </Link>
+      }
+    >
+      {found.length === 0 && (
+        <p className="flex items-center gap-2">
+          <StandingMark standing={source.analysis ? 'settled' : 'busy'} />
+          {source.analysis
+            ? 'No problems found'
+            : 'Its frames are not measured yet. Open the clip to measure it.'}
+        </p>
+      )}
       {found.map((finding, at) => {
         const { title, meaning, advice } = describeFinding(finding)
         return (
           <div key={at} className="flex flex-col items-start gap-1.5">
-            <Note tone={finding.weight === 'fix' ? 'fix' : 'look'}><b className="font-semibold">{title}.</b> {meaning} {advice}</Note>
-            {finding.place && (finding.code === 'bars' || finding.code === 'mark') && <CropOffer code={finding.code} place={finding.place} />}
+            <Note tone={finding.weight === 'fix' ? 'fix' : 'look'}>
+              <b className="font-semibold">{title}.</b> {meaning} {advice}
+            </Note>
+            {finding.place && (finding.code === 'bars' || finding.code === 'mark') && (
+              <CropOffer code={finding.code} place={finding.place} />
+            )}
           </div>
         )
       })}
-      {found.some((finding) => finding.mend === 'trim') && <TakeUsable document={document} source={source} />}
+      {found.some((finding) => finding.repair === 'trim') && (
+        <TakeUsable document={document} source={source} />
+      )}
     </Group>
   )
 }
 
-/** Takes at a click what a crop can mend. */
+/** Takes at a click what a crop can repair. */
 function CropOffer({ code, place }: { code: 'bars' | 'mark'; place: ShareRect }) {
   const dispatch = useBackdrop((state) => state.dispatch)
-  return <Button onClick={() => dispatch({ type: 'picture/set', picture: { crop: code === 'bars' ? place : cropWithout(place) } })}>{code === 'bars' ? 'Crop the black bars' : 'Crop the mark out'}</Button>
+  return (
+    <Button
+      onClick={() =>
+        dispatch({
+          type: 'picture/set',
+          picture: { crop: code === 'bars' ? place : cropWithout(place) },
+        })
+      }
+    >
+      {code === 'bars' ? 'Crop the black bars' : 'Crop out the mark'}
+    </Button>
+  )
 }
 
-/** Takes the part of the clip without cards, black, held frames and cuts, as long as the cut was where there is room. */
+/**
+ * Takes the part of the clip without cards, black, held frames and cuts, as long as the cut was
+ * where there is room.
+ */
 export function TakeUsable({ document, source }: Pick<BenchProps, 'document' | 'source'>) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const usable = source.analysis?.usable
   if (!usable) return null
   const { cut } = document.timing
   const ticks = (ms: number): number => Math.round((ms * cut.timescale) / 1000)
-  const start = Math.min(Math.max(cut.start, ticks(usable.startMs)), Math.max(ticks(usable.startMs), ticks(usable.endMs) - (cut.end - cut.start)))
+  const start = Math.min(
+    Math.max(cut.start, ticks(usable.startMs)),
+    Math.max(ticks(usable.startMs), ticks(usable.endMs) - (cut.end - cut.start)),
+  )
   const end = Math.min(ticks(usable.endMs), start + (cut.end - cut.start))
-  return <Button onClick={() => dispatch({ type: 'timing/cut', cut: { ...cut, start, end } })}>Take {(start / cut.timescale).toFixed(2)} to {(end / cut.timescale).toFixed(2)} s</Button>
+  return (
+    <Button onClick={() => dispatch({ type: 'timing/cut', cut: { ...cut, start, end } })}>
+      Take {(start / cut.timescale).toFixed(2)} to {(end / cut.timescale).toFixed(2)} s
+    </Button>
+  )
 }

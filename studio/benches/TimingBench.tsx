@@ -1,14 +1,20 @@
 import { useEffect, useRef, useState } from 'react'
 import type { ClipSource, SourceCard } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { loopOf, posterRecipes, proofRecipe, recipeKey, stillClasses } from '../../core/backdrop/recipe'
+import {
+  loopOf,
+  posterRecipes,
+  proofRecipe,
+  recipeKey,
+  posterClasses,
+} from '../../core/backdrop/recipe'
 import { SCREENS } from '../../core/fit/screens'
 import { chooseOverlap } from '../../core/loop/chooseOverlap'
 import { nearestRate, toNumber } from '../../core/loop/Fraction'
 import { frameCount, loopSeconds, overlapFrames } from '../../core/loop/framePlan'
 import { parseTime } from '../../core/loop/parseTime'
 import { findingsWithin } from '../../core/material/findings'
-import { mimeOf } from '../../core/media/still/mimeOf'
+import { mimeOf } from '../../core/media/image/mimeOf'
 import { VISIBLE_SWAP } from '../../core/picture/swapDifference'
 import { api, messageOf } from '../api/client'
 import { SeamFigure } from '../deck/timing/SeamFigure'
@@ -16,7 +22,16 @@ import { useDeckView } from '../deck/timing/deckView'
 import { useBackdrop } from '../state/backdropStore'
 import { useStage } from '../state/stageStore'
 import { placeOf, recipeSource, useWork } from '../state/workStore'
-import { Button, Choice, DraftField, Group, Note, NumberField, Slider, Toggle } from '../ui/controls'
+import {
+  Button,
+  Choice,
+  DraftField,
+  Group,
+  Note,
+  NumberField,
+  Slider,
+  Toggle,
+} from '../ui/controls'
 import { formatBytes, formatFps } from '../ui/format'
 import { Picker } from '../ui/Picker'
 import { frameWorker } from '../worker/frameWorker'
@@ -37,7 +52,7 @@ export function TimingBench({ document, source, projectId }: BenchProps) {
       <SeamGroup document={document} source={source} />
       <LengthGroup document={document} source={source} />
       <SpeedGroup document={document} source={source} />
-      <StillGroup document={document} source={source} projectId={projectId} />
+      <PosterGroup document={document} source={source} projectId={projectId} />
     </>
   )
 }
@@ -48,24 +63,43 @@ function CutGroup({ document, source }: PartProps) {
   const fps = source.facts.video.averageFps
   const seconds = (ticks: number): string => (ticks / cut.timescale).toFixed(3).replace(/0$/, '')
   const frames = (ticks: number): number => Math.round((ticks / cut.timescale) * fps)
-  const typed = (end: 'start' | 'end') => (text: string): string | null => {
-    const time = parseTime(text, fps)
-    if (!time) return 'Type 2.5, 2.5 s, 75f or 00:02:15.'
-    const at = 'frames' in time ? time.frames / fps : time.seconds
-    const ticks = Math.round(at * cut.timescale)
-    const length = (source.facts.video.durationTicks * cut.timescale) / source.facts.video.timescale
-    if (ticks > length + 1) return `The clip ends at ${(length / cut.timescale).toFixed(2)} s.`
-    const next = { ...cut, [end]: Math.min(length, onFrame(ticks, cut.timescale, fps)) }
-    if (next.end - next.start < cut.timescale / fps) return end === 'start' ? 'The start lies before the end.' : 'The end lies after the start.'
-    dispatch({ type: 'timing/cut', cut: next })
-    return null
-  }
-  const flawed = findingsWithin(source.findings, (cut.start * 1000) / cut.timescale, (cut.end * 1000) / cut.timescale).some((finding) => finding.mend === 'trim')
+  const typed =
+    (end: 'start' | 'end') =>
+    (text: string): string | null => {
+      const time = parseTime(text, fps)
+      if (!time) return 'Type 2.5, 2.5 s, 75f or 00:02:15.'
+      const at = 'frames' in time ? time.frames / fps : time.seconds
+      const ticks = Math.round(at * cut.timescale)
+      const length =
+        (source.facts.video.durationTicks * cut.timescale) / source.facts.video.timescale
+      if (ticks > length + 1) return `The clip ends at ${(length / cut.timescale).toFixed(2)} s.`
+      const next = { ...cut, [end]: Math.min(length, onFrame(ticks, cut.timescale, fps)) }
+      if (next.end - next.start < cut.timescale / fps)
+        return end === 'start' ? 'The start lies before the end.' : 'The end lies after the start.'
+      dispatch({ type: 'timing/cut', cut: next })
+      return null
+    }
+  const flawed = findingsWithin(
+    source.findings,
+    (cut.start * 1000) / cut.timescale,
+    (cut.end * 1000) / cut.timescale,
+  ).some((finding) => finding.repair === 'trim')
   return (
-    <Group title="Cut" aside={`${((cut.end - cut.start) / cut.timescale).toFixed(2)} s of the clip`}>
+    <Group
+      title="Cut"
+      aside={`${((cut.end - cut.start) / cut.timescale).toFixed(2)} s of the clip`}
+    >
       <div className="flex gap-2">
-        <DraftField label={`Start, frame ${frames(cut.start)}`} value={`${seconds(cut.start)} s`} onCommit={typed('start')} />
-        <DraftField label={`End, frame ${frames(cut.end)}`} value={`${seconds(cut.end)} s`} onCommit={typed('end')} />
+        <DraftField
+          label={`Start, frame ${frames(cut.start)}`}
+          value={`${seconds(cut.start)} s`}
+          onCommit={typed('start')}
+        />
+        <DraftField
+          label={`End, frame ${frames(cut.end)}`}
+          value={`${seconds(cut.end)} s`}
+          onCommit={typed('end')}
+        />
       </div>
       {flawed && (
         <>
@@ -77,7 +111,10 @@ function CutGroup({ document, source }: PartProps) {
   )
 }
 
-/** The tick of the nearest frame, for clips of a steady rate; the deck's handles use the clip's own times. */
+/**
+ * The tick of the nearest frame, for clips of a steady rate; the deck's handles use the clip's own
+ * times.
+ */
 function onFrame(ticks: number, timescale: number, fps: number): number {
   return Math.round((Math.round((ticks / timescale) * fps) * timescale) / fps)
 }
@@ -87,42 +124,78 @@ function SeamGroup({ document, source }: PartProps) {
   const openView = useDeckView((state) => state.open)
   const { repeat, atEnd, seam, frameRate } = document.timing
   const loop = loopOf(document)
-  const rendition = useWork((state) => state.made[recipeKey(proofRecipe(document, recipeSource(source)))])
+  const rendition = useWork(
+    (state) => state.made[recipeKey(proofRecipe(document, recipeSource(source)))],
+  )
   const measuring = useWork((state) => state.proof?.state === 'running')
   const figure = rendition?.facts.kind === 'clip' ? rendition.facts.seam : null
   return (
     <Group title="Seam" aside="where the end meets the start">
       <Choice
-        label="Plays" hideLabel value={repeat} onChange={(value) => dispatch({ type: 'timing/repeat', repeat: value })}
-        options={[{ value: 'loop', label: 'For ever', note: 'loops' }, { value: 'once', label: 'Once', note: 'then it rests' }]}
+        label="Playback"
+        hideLabel
+        value={repeat}
+        onChange={(value) => dispatch({ type: 'timing/repeat', repeat: value })}
+        options={[
+          { value: 'loop', label: 'Loop' },
+          { value: 'once', label: 'Play once' },
+        ]}
       />
       {repeat === 'once' && (
         <Choice
-          label="At the end" value={atEnd} onChange={(value) => dispatch({ type: 'timing/at-end', atEnd: value })}
-          options={[{ value: 'hold', label: 'Holds', note: 'its last frame' }, { value: 'fade', label: 'Fades', note: 'back to the still' }]}
+          label="At the end"
+          value={atEnd}
+          onChange={(value) => dispatch({ type: 'timing/at-end', atEnd: value })}
+          options={[
+            { value: 'hold', label: 'Hold last frame' },
+            { value: 'fade', label: 'Fade to poster' },
+          ]}
         />
       )}
       {repeat === 'loop' && (
         <>
           <SeamFigure figure={figure} measuring={measuring} />
           <Choice
-            label="Seam" hideLabel value={seam.kind} onChange={(kind) => dispatch({ type: 'timing/seam', seam: { kind } })}
-            options={[{ value: 'straight', label: 'Straight', note: 'as it is' }, { value: 'blended', label: 'Blended', note: 'crossfade' }, { value: 'there-and-back', label: 'Turns', note: 'there and back' }]}
+            label="Seam"
+            hideLabel
+            value={seam.kind}
+            onChange={(kind) => dispatch({ type: 'timing/seam', seam: { kind } })}
+            options={[
+              { value: 'straight', label: 'Straight', note: 'hard cut' },
+              { value: 'blended', label: 'Blended', note: 'crossfade' },
+              { value: 'ping-pong', label: 'Ping-pong', note: 'forward, then backward' },
+            ]}
           />
           {seam.kind === 'blended' && (
             <>
               <Slider
-                label="Overlap" value={seam.overlapSeconds} low={0.1} high={3} step={0.05} shown={`${(overlapFrames(loop) / toNumber(frameRate)).toFixed(2)} s, ${overlapFrames(loop)} frames`}
-                onChange={(overlapSeconds, gesture) => dispatch({ type: 'timing/seam', seam: { overlapSeconds } }, gesture)}
+                label="Overlap"
+                value={seam.overlapSeconds}
+                low={0.1}
+                high={3}
+                step={0.05}
+                shown={`${(overlapFrames(loop) / toNumber(frameRate)).toFixed(2)} s, ${overlapFrames(loop)} frames`}
+                onChange={(overlapSeconds, gesture) =>
+                  dispatch({ type: 'timing/seam', seam: { overlapSeconds } }, gesture)
+                }
               />
               <SuggestOverlap document={document} source={source} />
-              {figure?.straightRatio != null && <p className="text-xs text-muted">A straight seam of this cut would have {figure.straightRatio.toFixed(1)}.</p>}
+              {figure?.straightRatio != null && (
+                <p className="text-xs text-muted">
+                  A straight seam of this cut would measure {figure.straightRatio.toFixed(1)}.
+                </p>
+              )}
             </>
           )}
-          {seam.kind === 'there-and-back' && <p className="text-xs text-muted">The motion turns round at both ends. That suits drifting and swaying; walking people, rain and traffic give it away.</p>}
+          {seam.kind === 'ping-pong' && (
+            <p className="text-xs text-muted">
+              Plays forward, then backward. Suits drifting and swaying motion; people, rain and
+              traffic give it away.
+            </p>
+          )}
           <div className="flex gap-1.5">
-            <Button onClick={() => openView('seam')}>Look at the seam</Button>
-            <Button onClick={() => openView('loops')}>Find a loop</Button>
+            <Button onClick={() => openView('seam')}>Preview seam</Button>
+            <Button onClick={() => openView('loops')}>Find loop</Button>
           </div>
         </>
       )}
@@ -143,19 +216,44 @@ function SuggestOverlap({ document, source }: PartProps) {
     setMeasuring(0)
     setError(null)
     frameWorker()
-      .run({ type: 'cut-motion', place: placeOf(source), recipe: proofRecipe(document, recipeSource(source)) }, { signal: own.signal, onStep: ({ done }) => !own.signal.aborted && setMeasuring(done) })
+      .run(
+        {
+          type: 'cut-motion',
+          place: placeOf(source),
+          recipe: proofRecipe(document, recipeSource(source)),
+        },
+        { signal: own.signal, onStep: ({ done }) => !own.signal.aborted && setMeasuring(done) },
+      )
       .then(
-        (motion) => !own.signal.aborted && dispatch({ type: 'timing/seam', seam: { overlapSeconds: chooseOverlap(motion, toNumber(document.timing.frameRate)) } }),
+        (motion) =>
+          !own.signal.aborted &&
+          dispatch({
+            type: 'timing/seam',
+            seam: { overlapSeconds: chooseOverlap(motion, toNumber(document.timing.frameRate)) },
+          }),
         (problem: unknown) => !own.signal.aborted && setError(messageOf(problem)),
       )
       .finally(() => setMeasuring(null))
   }
   return (
     <>
-      {measuring === null
-        ? <Button onClick={suggest} title="Long enough that the blend moves no faster than the picture, and so that the join falls on a calm moment">Suggest an overlap</Button>
-        : <Button onClick={() => abort.current?.abort()}>Measuring the motion, {Math.round(measuring * 100)} %: stop</Button>}
-      {error && <p role="alert" className="text-xs text-fix">{error}</p>}
+      {measuring === null ? (
+        <Button
+          onClick={suggest}
+          title="Long enough that the blend moves no faster than the picture, and so that the join falls on a calm moment"
+        >
+          Suggest overlap
+        </Button>
+      ) : (
+        <Button onClick={() => abort.current?.abort()}>
+          Measuring the motion, {Math.round(measuring * 100)} %: stop
+        </Button>
+      )}
+      {error && (
+        <p role="alert" className="text-xs text-fix">
+          {error}
+        </p>
+      )}
     </>
   )
 }
@@ -173,18 +271,33 @@ function LengthGroup({ document, source }: PartProps) {
   const mustPause = document.timing.repeat === 'loop' || seconds > PAUSE_AFTER_SECONDS
   return (
     <Group title="Length" aside={`${seconds.toFixed(2)} s, ${frameCount(loop)} frames`}>
-      {costs.length > 0
-        ? costs.map((cost) => (
+      {costs.length > 0 ? (
+        costs.map((cost) => (
           <p key={cost.label} className="text-[0.82rem]">
-            <b className="font-semibold">{cost.label}</b>: {formatBytes(cost.bytesPerSecond)} for each second at the quality of the files last made; this length takes about <b className="font-mono font-medium">{formatBytes(cost.bytesPerSecond * seconds)}</b> of {formatBytes(cost.budget)}.
+            <b className="font-semibold">{cost.label}</b>: {formatBytes(cost.bytesPerSecond)} for
+            each second at the quality of the files last made; this length takes about{' '}
+            <b className="font-mono font-medium">{formatBytes(cost.bytesPerSecond * seconds)}</b> of{' '}
+            {formatBytes(cost.budgetBytes)}.
           </p>
         ))
-        : <p className="text-xs text-muted">What a second costs is told once files are made under Weight.</p>}
-      {mustPause && pauseControl && <p className="text-xs text-muted">Motion that lasts longer than 5 s needs a pause control (WCAG 2.2.2): it is on.</p>}
+      ) : (
+        <p className="text-xs text-muted">Render files under Weight to see bytes per second.</p>
+      )}
+      {mustPause && pauseControl && (
+        <p className="text-xs text-muted">
+          Motion that lasts longer than 5 s needs a pause control (WCAG 2.2.2): it is on.
+        </p>
+      )}
       {mustPause && !pauseControl && (
         <>
-          <Note tone="fix">Motion that lasts longer than 5 s needs a pause control (WCAG 2.2.2), and it is off.</Note>
-          <Button onClick={() => dispatch({ type: 'behaviour/set', behaviour: { pauseControl: true } })}>Switch the pause control on</Button>
+          <Note tone="fix">
+            Motion that lasts longer than 5 s needs a pause control (WCAG 2.2.2), and it is off.
+          </Note>
+          <Button
+            onClick={() => dispatch({ type: 'behaviour/set', behaviour: { pauseControl: true } })}
+          >
+            Turn on pause control
+          </Button>
         </>
       )}
     </Group>
@@ -197,93 +310,203 @@ function SpeedGroup({ document, source }: PartProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { speed, frameRate, blendFrames } = document.timing
   const sourceFps = source.facts.video.averageFps
-  const options = [...new Map([nearestRate(sourceFps), ...RATES.map((num) => ({ num, den: 1 })), frameRate].map((rate) => [`${rate.num}/${rate.den}`, rate])).entries()]
+  const options = [
+    ...new Map(
+      [nearestRate(sourceFps), ...RATES.map((num) => ({ num, den: 1 })), frameRate].map((rate) => [
+        `${rate.num}/${rate.den}`,
+        rate,
+      ]),
+    ).entries(),
+  ]
   const repeats = toNumber(frameRate) > sourceFps * speed + 0.01
   return (
-    <Group title="Speed" aside={`${speed} ×, ${loopSeconds(loopOf(document)).toFixed(2)} s at ${formatFps(toNumber(frameRate))} fps`}>
+    <Group
+      title="Speed"
+      aside={`${speed} ×, ${loopSeconds(loopOf(document)).toFixed(2)} s at ${formatFps(toNumber(frameRate))} fps`}
+    >
       <Slider
-        label="Slower or faster than the clip" value={Math.log2(speed)} low={-2} high={2} step={0.05} shown={`${speed} ×`}
-        onChange={(value, gesture) => dispatch({ type: 'timing/speed', speed: Math.round(2 ** value * 100) / 100 }, gesture)}
+        label="Slower or faster than the clip"
+        value={Math.log2(speed)}
+        low={-2}
+        high={2}
+        step={0.05}
+        shown={`${speed} ×`}
+        onChange={(value, gesture) =>
+          dispatch({ type: 'timing/speed', speed: Math.round(2 ** value * 100) / 100 }, gesture)
+        }
       />
       <div className="flex gap-2">
-        <NumberField label="Speed, 0.25 to 4" value={speed} low={0.25} high={4} decimals={2} suffix="×" onChange={(value) => dispatch({ type: 'timing/speed', speed: value })} />
+        <NumberField
+          label="Speed, 0.25 to 4"
+          value={speed}
+          low={0.25}
+          high={4}
+          decimals={2}
+          suffix="×"
+          onChange={(value) => dispatch({ type: 'timing/speed', speed: value })}
+        />
         <label className="flex min-w-0 flex-1 flex-col rounded border border-line bg-white px-2.5 py-1">
           <span className="text-xs text-muted">Frame rate</span>
           <select
-            className="bg-transparent font-mono text-[0.82rem] outline-none" value={`${frameRate.num}/${frameRate.den}`}
+            className="bg-transparent font-mono text-[0.82rem] outline-none"
+            value={`${frameRate.num}/${frameRate.den}`}
             onChange={(event) => {
               const rate = options.find(([key]) => key === event.target.value)?.[1]
               if (rate) dispatch({ type: 'timing/frame-rate', frameRate: rate })
             }}
           >
-            {options.map(([key, rate]) => <option key={key} value={key}>{formatFps(toNumber(rate))} fps{Math.abs(toNumber(rate) - sourceFps) < 0.01 ? ' (clip’s)' : ''}</option>)}
+            {options.map(([key, rate]) => (
+              <option key={key} value={key}>
+                {formatFps(toNumber(rate))} fps
+                {Math.abs(toNumber(rate) - sourceFps) < 0.01 ? ' (clip’s)' : ''}
+              </option>
+            ))}
           </select>
         </label>
       </div>
-      {repeats && !blendFrames && <Note tone="look">At this speed the clip has only {formatFps(sourceFps * speed)} frames a second, so some are shown twice. A lower frame rate weighs less and looks the same; blending looks smoother.</Note>}
-      {(repeats || blendFrames) && <Toggle label="Blend frames" note="Mixes neighbouring frames in slow motion instead of showing one twice. Soft on quick motion." on={blendFrames} onChange={(on) => dispatch({ type: 'timing/blend-frames', on })} />}
+      {repeats && !blendFrames && (
+        <Note tone="look">
+          At this speed the clip has only {formatFps(sourceFps * speed)} frames a second, so some
+          are shown twice. A lower frame rate weighs less and looks the same; blending looks
+          smoother.
+        </Note>
+      )}
+      {(repeats || blendFrames) && (
+        <Toggle
+          label="Blend frames"
+          note="Mixes neighbouring frames in slow motion instead of showing one twice. Soft on quick motion."
+          enabled={blendFrames}
+          onChange={(on) => dispatch({ type: 'timing/blend-frames', enabled: on })}
+        />
+      )}
     </Group>
   )
 }
 
-function StillGroup({ document, source, projectId }: PartProps & { projectId: string }) {
+function PosterGroup({ document, source, projectId }: PartProps & { projectId: string }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const openView = useDeckView((state) => state.open)
   const made = useWork((state) => state.made)
   const { held, heldTicks } = useStage()
-  const stills = useShelfStills(projectId)
-  const { still } = document
+  const images = useShelfImages(projectId)
+  const { poster } = document
   const { timescale } = source.facts.video
   const swaps = posterRecipes(document, recipeSource(source)).flatMap(({ recipe }) => {
     const rendition = made[recipeKey(recipe)]
     return rendition?.facts.kind === 'poster' ? [rendition.facts.swapDeltaE] : []
   })
-  const swap = swaps.length > 0 ? swaps.reduce((most, value) => Math.max(most, value), 0) : null
-  const { picture } = still
-  const chosen = picture.kind === 'first' ? 'first' : picture.kind === 'frame' ? 'frame' : picture.sourceId
-  const fromShelf = picture.kind === 'source' ? stills.find((each) => each.id === picture.sourceId) : undefined
-  const known = picture.kind === 'source' && !fromShelf ? [{ value: picture.sourceId, label: 'a still that left the shelf' }] : []
+  const swap = swaps.length > 0 ? swaps.reduce((max, value) => Math.max(max, value), 0) : null
+  const { picture } = poster
+  const chosen =
+    picture.kind === 'first' ? 'first' : picture.kind === 'frame' ? 'frame' : picture.sourceId
+  const fromShelf =
+    picture.kind === 'source' ? images.find((each) => each.id === picture.sourceId) : undefined
+  const known =
+    picture.kind === 'source' && !fromShelf
+      ? [{ value: picture.sourceId, label: 'an image that is no longer on the shelf' }]
+      : []
   const take = (value: string): void => {
-    if (value === 'first') dispatch({ type: 'still/picture', picture: { kind: 'first' } })
-    const from = stills.find((each) => each.id === value)
-    if (from?.facts.kind === 'still') dispatch({ type: 'still/picture', picture: { kind: 'source', sourceId: from.id, sha256: from.sha256, mime: mimeOf(from.facts.format), bytes: from.facts.bytes } })
+    if (value === 'first') dispatch({ type: 'poster/picture', picture: { kind: 'first' } })
+    const from = images.find((each) => each.id === value)
+    if (from?.facts.kind === 'image')
+      dispatch({
+        type: 'poster/picture',
+        picture: {
+          kind: 'source',
+          sourceId: from.id,
+          sha256: from.sha256,
+          mime: mimeOf(from.facts.format),
+          bytes: from.facts.bytes,
+        },
+      })
   }
   return (
-    <Group title="Still" aside={swap === null ? 'swap not measured yet' : `swap ΔE ${swap.toFixed(2)}`}>
+    <Group
+      title="Poster"
+      aside={swap === null ? 'poster swap not measured yet' : `swap ΔE ${swap.toFixed(2)}`}
+    >
       <div className="flex flex-wrap items-center gap-1.5">
         <Picker
-          label="The still shows" value={chosen} onChange={take}
+          label="Poster shows"
+          value={chosen}
+          onChange={take}
           options={[
-            { value: 'first', label: 'The first frame' }, ...(picture.kind === 'frame' ? [{ value: 'frame', label: `The frame at ${(picture.ticks / picture.timescale).toFixed(2)} s` }] : []),
-            ...stills.map((each) => ({ value: each.id, label: each.name })), ...known,
+            { value: 'first', label: 'The first frame' },
+            ...(picture.kind === 'frame'
+              ? [
+                  {
+                    value: 'frame',
+                    label: `The frame at ${(picture.ticks / picture.timescale).toFixed(2)} s`,
+                  },
+                ]
+              : []),
+            ...images.map((each) => ({ value: each.id, label: each.name })),
+            ...known,
           ]}
         />
-        {held !== null && <Button onClick={() => dispatch({ type: 'still/picture', picture: { kind: 'frame', ticks: heldTicks, timescale } })}>Take the frame at the playhead</Button>}
+        {held !== null && (
+          <Button
+            onClick={() =>
+              dispatch({
+                type: 'poster/picture',
+                picture: { kind: 'frame', ticks: heldTicks, timescale },
+              })
+            }
+          >
+            Use frame at playhead
+          </Button>
+        )}
       </div>
-      <p className="text-xs text-muted">{picture.kind === 'first' ? 'Exactly what the clip begins with, so that nobody sees the swap.' : 'It differs from the first frame: the swap is measured.'}</p>
-      {swap !== null && swap > VISIBLE_SWAP && <Note tone="look">The change from still to clip is seen: ΔE {swap.toFixed(1)} where 2 is hardly noticed.</Note>}
-      <Button onClick={() => openView('still')}>Compare still and first frame</Button>
+      <p className="text-xs text-muted">
+        {picture.kind === 'first'
+          ? 'Identical to the first frame.'
+          : 'Differs from the first frame; the poster swap is measured.'}
+      </p>
+      {swap !== null && swap > VISIBLE_SWAP && (
+        <Note tone="look">
+          The poster swap is visible: ΔE {swap.toFixed(1)} where 2 is hardly noticed.
+        </Note>
+      )}
+      <Button onClick={() => openView('poster')}>Compare poster and first frame</Button>
       <div className="flex gap-2">
-        {stillClasses(document, recipeSource(source)).map((screenClass) => (
+        {posterClasses(document, recipeSource(source)).map((screenClass) => (
           <NumberField
-            key={screenClass} label={SCREENS[screenClass].label} value={still.ceilings[screenClass] / 1000} low={2} high={5000} suffix="kB"
-            onChange={(kilobytes) => dispatch({ type: 'still/ceiling', screenClass, bytes: kilobytes * 1000 })}
+            key={screenClass}
+            label={SCREENS[screenClass].label}
+            value={poster.maxBytes[screenClass] / 1000}
+            low={2}
+            high={5000}
+            suffix="kB"
+            onChange={(kilobytes) =>
+              dispatch({ type: 'poster/max-bytes', screenClass, bytes: kilobytes * 1000 })
+            }
           />
         ))}
       </div>
-      <p className="text-xs text-muted">What one still may weigh at most. Less is taken where nobody would see the difference.</p>
-      <Toggle label="AVIF" note="Half the bytes of the others where browsers take it; WebP and JPEG are always there." on={still.avif} onChange={(on) => dispatch({ type: 'still/avif', on })} />
+      <p className="text-xs text-muted">
+        Maximum size of one poster. Telon uses fewer bytes where the difference is invisible.
+      </p>
+      <Toggle
+        label="AVIF"
+        note="About half the size in browsers that support it; WebP and JPEG are always included."
+        enabled={poster.avif}
+        onChange={(on) => dispatch({ type: 'poster/avif', enabled: on })}
+      />
     </Group>
   )
 }
 
 /** The stills of a project's shelf that can be decoded. */
-function useShelfStills(projectId: string): readonly SourceCard[] {
-  const [stills, setStills] = useState<readonly SourceCard[]>([])
+function useShelfImages(projectId: string): readonly SourceCard[] {
+  const [images, setImages] = useState<readonly SourceCard[]>([])
   useEffect(() => {
     let wanted = true
-    api.listSources(projectId, { kind: 'still', sort: 'name', limit: 100 }).then(
-      (page) => wanted && setStills(page.sources.filter(({ facts }) => facts.kind === 'still' && facts.format !== 'svg')),
+    api.listSources(projectId, { kind: 'image', sort: 'name', limit: 100 }).then(
+      (page) =>
+        wanted &&
+        setImages(
+          page.sources.filter(({ facts }) => facts.kind === 'image' && facts.format !== 'svg'),
+        ),
       // Without the list the still stays what it is.
       () => undefined,
     )
@@ -291,5 +514,5 @@ function useShelfStills(projectId: string): readonly SourceCard[] {
       wanted = false
     }
   }, [projectId])
-  return stills
+  return images
 }

@@ -9,21 +9,39 @@ import { recipeSource } from '../state/workStore'
 export interface LengthCost {
   readonly label: string
   readonly bytesPerSecond: number
-  readonly budget: number
+  readonly budgetBytes: number
 }
 
-/** What a second of the loop costs on each screen: from finished files of this clip at the same size, whatever their cut; the heaviest format counts. */
-export function lengthCosts(document: BackdropDocument, source: ClipSource, made: Readonly<Record<string, Rendition>>): LengthCost[] {
+/**
+ * What a second of the loop costs on each screen: from finished files of this clip at the same
+ * size, whatever their cut; the heaviest format counts.
+ */
+export function lengthCosts(
+  document: BackdropDocument,
+  source: ClipSource,
+  made: Readonly<Record<string, Rendition>>,
+): LengthCost[] {
   const from = recipeSource(source)
   const rate = toNumber(document.timing.frameRate)
   return deliveredClasses(document, from).flatMap((screenClass) => {
     const recipes = clipRecipes(document, from).filter((each) => each.screenClass === screenClass)
-    const heaviest = recipes.map(({ recipe }) => {
-      const exact = made[recipeKey(recipe)]
-      const prefix = recipeKey(recipe).split(`:${recipe.family}:`)[0]! + `:${recipe.family}:`
-      const like = exact ?? Object.values(made).find((rendition) => rendition.key.startsWith(prefix))
-      return like?.facts.kind === 'clip' ? (like.bytes * rate) / like.facts.frames : 0
-    }).reduce((most, value) => Math.max(most, value), 0)
-    return heaviest > 0 ? [{ label: SCREENS[screenClass].label, bytesPerSecond: heaviest, budget: clipBudget(document, screenClass) }] : []
+    const heaviest = recipes
+      .map(({ recipe }) => {
+        const exact = made[recipeKey(recipe)]
+        const prefix = recipeKey(recipe).split(`:${recipe.family}:`)[0]! + `:${recipe.family}:`
+        const like =
+          exact ?? Object.values(made).find((rendition) => rendition.key.startsWith(prefix))
+        return like?.facts.kind === 'clip' ? (like.bytes * rate) / like.facts.frames : 0
+      })
+      .reduce((max, value) => Math.max(max, value), 0)
+    return heaviest > 0
+      ? [
+          {
+            label: SCREENS[screenClass].label,
+            bytesPerSecond: heaviest,
+            budgetBytes: clipBudget(document, screenClass),
+          },
+        ]
+      : []
   })
 }

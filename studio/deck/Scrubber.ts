@@ -16,8 +16,8 @@ interface Wanted {
 }
 
 /**
- * Shows exact source frames on the stage: the latest asked for wins; first from the scrub proxy where there is one, then
- * at full size once the hand rests.
+ * Shows exact source frames on the stage: the latest asked for wins; first from the scrub proxy
+ * where there is one, then at full size once the hand rests.
  */
 export class Scrubber {
   private readonly source: ClipSource
@@ -56,7 +56,14 @@ export class Scrubber {
   private async read({ number, quick }: Wanted): Promise<void> {
     const abort = new AbortController()
     this.abort = abort
-    const order = { type: 'exact', place: placeOf(this.source), number, width: STAGE_WIDTH, quick, shape: this.shape } as const
+    const order = {
+      type: 'exact',
+      place: placeOf(this.source),
+      number,
+      width: STAGE_WIDTH,
+      quick,
+      shape: this.shape,
+    } as const
     try {
       const outcome = await frameWorker().run(order, { signal: abort.signal })
       // Something plays again: the frame came too late.

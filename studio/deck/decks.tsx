@@ -1,6 +1,12 @@
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { clipRecipes, containerOf, pictureSize, posterRecipes, recipeKey } from '../../core/backdrop/recipe'
+import {
+  clipRecipes,
+  containerOf,
+  pictureSize,
+  posterRecipes,
+  recipeKey,
+} from '../../core/backdrop/recipe'
 import { outcomes } from '../../core/behaviour/conditions'
 import { keptHeight, keptWidth, regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
@@ -28,12 +34,42 @@ export function MaterialDeck({ source }: DeckProps) {
         label="Facts of the clip"
         head={['Fact', 'Value', 'What it means']}
         rows={[
-          ['Size shown', `${video.displayWidth} × ${video.displayHeight}${video.rotationDeg ? `, turned by ${video.rotationDeg}°` : ''}`, video.displayWidth >= 1920 ? 'Fills a wide screen without stretching.' : `Sharp up to ${video.displayWidth} px; wider screens stretch it.`],
-          ['Duration', `${(facts.durationMs / 1000).toFixed(2)} s, ${video.frameCount} frames`, 'A hero loop is usually 4 to 12 s of it.'],
-          ['Frame rate', `${formatFps(video.averageFps)} fps`, video.averageFps > 30.5 ? 'Halved by default: nobody sees the rest behind copy.' : 'Kept as it is.'],
-          ['Codec', `${video.codecName} (${video.codec}) in ${facts.container.toUpperCase()}`, 'Decoded here and coded anew for the web.'],
-          ['Sound', facts.audio ? 'present' : 'none', facts.audio ? 'Removed: backgrounds are silent, and sound makes loops stumble.' : 'Nothing to remove.'],
-          ['Weight', `${formatBytes(facts.bytes)}, ${formatBytes(video.bytesPerSecond)} a second`, 'What is delivered is made to the budget under Weight.'],
+          [
+            'Size shown',
+            `${video.displayWidth} × ${video.displayHeight}${video.rotationDeg ? `, turned by ${video.rotationDeg}°` : ''}`,
+            video.displayWidth >= 1920
+              ? 'Fills a wide screen without stretching.'
+              : `Sharp up to ${video.displayWidth} px; wider screens stretch it.`,
+          ],
+          [
+            'Duration',
+            `${(facts.durationMs / 1000).toFixed(2)} s, ${video.frameCount} frames`,
+            'A hero loop is usually 4 to 12 s of it.',
+          ],
+          [
+            'Frame rate',
+            `${formatFps(video.averageFps)} fps`,
+            video.averageFps > 30.5
+              ? 'Halved by default: nobody sees the rest behind copy.'
+              : 'Kept as it is.',
+          ],
+          [
+            'Codec',
+            `${video.codecName} (${video.codec}) in ${facts.container.toUpperCase()}`,
+            'Decoded here and coded anew for the web.',
+          ],
+          [
+            'Sound',
+            facts.audio ? 'present' : 'none',
+            facts.audio
+              ? 'Removed: backgrounds are silent, and sound makes loops stumble.'
+              : 'Nothing to remove.',
+          ],
+          [
+            'Weight',
+            `${formatBytes(facts.bytes)}, ${formatBytes(video.bytesPerSecond)} a second`,
+            'What is delivered is made to the budget under Weight.',
+          ],
         ]}
       />
     </div>
@@ -50,11 +86,17 @@ export function FitDeck({ document, source }: DeckProps) {
         head={['Screen', 'Region', 'Keeps of the width', 'Keeps of the height', 'Stretched']}
         rows={(Object.keys(SCREENS) as ScreenName[]).map((name) => {
           const screen = SCREENS[name]
-          const region = { width: screen.width, height: regionHeightPx(document.fit.height, screen.height) }
+          const region = {
+            width: screen.width,
+            height: regionHeightPx(document.fit.height, screen.height),
+          }
           const scale = Math.max(region.width / picture.width, region.height / picture.height)
           return [
-            `${screen.label}, ${screen.width} × ${screen.height}`, `${region.width} × ${region.height}`, `${Math.round(keptWidth(picture, region) * 100)} %`,
-            `${Math.round(keptHeight(picture, region) * 100)} %`, scale > 1 ? `${scale.toFixed(2)} ×, soft` : 'no',
+            `${screen.label}, ${screen.width} × ${screen.height}`,
+            `${region.width} × ${region.height}`,
+            `${Math.round(keptWidth(picture, region) * 100)} %`,
+            `${Math.round(keptHeight(picture, region) * 100)} %`,
+            scale > 1 ? `${scale.toFixed(2)} ×, soft` : 'no',
           ]
         })}
       />
@@ -65,11 +107,18 @@ export function FitDeck({ document, source }: DeckProps) {
 /** What shows in every condition. */
 export function BehaviourDeck({ document }: DeckProps) {
   return (
-    <div className={`${shell} grid content-start grid-cols-2 gap-2 md:grid-cols-4 xl:grid-cols-7`} tabIndex={0} role="region" aria-label="What visitors get">
+    <div
+      className={`${shell} grid grid-cols-2 content-start gap-2 md:grid-cols-4 xl:grid-cols-7`}
+      tabIndex={0}
+      role="region"
+      aria-label="What visitors get"
+    >
       {outcomes(document).map((outcome) => (
         <div key={outcome.condition} className="rounded border border-line bg-sheet px-3 py-2">
           <div className="text-xs text-muted">{outcome.label}</div>
-          <div className="text-base font-semibold">{outcome.shows === 'clip' ? '▶ Clip' : '◼ Still'}</div>
+          <div className="text-base font-semibold">
+            {outcome.shows === 'clip' ? '▶ Clip' : '◼ Poster'}
+          </div>
           <div className="text-xs">{outcome.because}</div>
         </div>
       ))}
@@ -85,10 +134,25 @@ export function LegibilityDeck({ document }: DeckProps) {
         label="How contrast is measured"
         head={['What', 'How']}
         rows={[
-          ['Measured', 'The heading’s words over the frame on stage now, under the scrim. Play or drag the cut and the figure follows. Not yet over all frames of the loop.'],
-          ['Figure', 'WCAG 2.2 contrast ratio of the 5th percentile cell: nearly the worst place behind the heading, averaged over 4 px.'],
+          [
+            'Measured',
+            'The heading’s words over the frame on stage now, under the scrim. Play or drag the cut and the figure follows. Not yet over all frames of the loop.',
+          ],
+          [
+            'Figure',
+            'WCAG 2.2 contrast ratio of the 5th percentile cell: nearly the worst place behind the heading, averaged over 4 px.',
+          ],
           ['Needed', '3 : 1 for large text (24 px, or 18.7 px bold), 4.5 : 1 for smaller text.'],
-          ['Copy colour', <span key="c" className="inline-flex items-center gap-2"><i className="inline-block size-3.5 border border-ink/30" style={{ background: document.copy.color }} />{document.copy.color}</span>],
+          [
+            'Copy colour',
+            <span key="c" className="inline-flex items-center gap-2">
+              <i
+                className="inline-block size-3.5 border border-ink/30"
+                style={{ background: document.copy.color }}
+              />
+              {document.copy.color}
+            </span>,
+          ],
         ]}
       />
     </div>
@@ -101,16 +165,54 @@ export function HandoffDeck({ document, source }: DeckProps) {
   const from = recipeSource(source)
   const media = deliveredMedia(document, source, made)
   const files = [
-    ...clipRecipes(document, from).map(({ screenClass, recipe }) => ({ path: clipPath({ screenClass, container: containerOf(recipe), ...recipe }), bytes: made[recipeKey(recipe)]?.bytes })),
-    ...posterRecipes(document, from).map(({ screenClass, recipe }) => ({ path: posterPath({ screenClass, ...recipe }), bytes: made[recipeKey(recipe)]?.bytes })),
+    ...clipRecipes(document, from).map(({ screenClass, recipe }) => ({
+      path: clipPath({ screenClass, container: containerOf(recipe), ...recipe }),
+      bytes: made[recipeKey(recipe)]?.bytes,
+    })),
+    ...posterRecipes(document, from).map(({ screenClass, recipe }) => ({
+      path: posterPath({ screenClass, ...recipe }),
+      bytes: made[recipeKey(recipe)]?.bytes,
+    })),
   ]
-  const texts = [['index.html', 'demonstration page with your copy'], ['fragment.html', 'the markup to paste'], ['backdrop.css', 'the style'], ['backdrop.js', 'the script'], ['page.css', 'dresses the demonstration page'], ['manifest.json', 'what every file is'], ['README.txt', 'how to use it']]
+  const texts = [
+    ['index.html', 'demonstration page with your copy'],
+    ['fragment.html', 'the markup to paste'],
+    ['backdrop.css', 'the style'],
+    ['backdrop.js', 'the script'],
+    ['page.css', 'dresses the demonstration page'],
+    ['manifest.json', 'what every file is'],
+    ['README.txt', 'how to use it'],
+  ]
   return (
     <div className="grid h-full grid-cols-1 md:grid-cols-2">
       <div className={shell} tabIndex={0} role="region" aria-label="Files of the folder">
-        <Table label="Files of the folder" head={['File', 'Bytes']} rows={[...files.map(({ path, bytes }) => [<code key="p" className="font-mono text-xs">{path}</code>, bytes === undefined ? 'not made yet' : formatBytes(bytes)]), ...texts.map(([path, what]) => [<code key="p" className="font-mono text-xs">{path}</code>, what])]} />
+        <Table
+          label="Files of the folder"
+          head={['File', 'Bytes']}
+          rows={[
+            ...files.map(({ path, bytes }) => [
+              <code key="p" className="font-mono text-xs">
+                {path}
+              </code>,
+              bytes === undefined ? 'not rendered yet' : formatBytes(bytes),
+            ]),
+            ...texts.map(([path, what]) => [
+              <code key="p" className="font-mono text-xs">
+                {path}
+              </code>,
+              what,
+            ]),
+          ]}
+        />
       </div>
-      <pre className={`${shell} bg-sheet font-mono text-[0.72rem] leading-relaxed`} tabIndex={0} role="region" aria-label="Markup to paste">{emitRegion(document, media)}</pre>
+      <pre
+        className={`${shell} bg-sheet font-mono text-[0.72rem] leading-relaxed`}
+        tabIndex={0}
+        role="region"
+        aria-label="Markup to paste"
+      >
+        {emitRegion(document, media)}
+      </pre>
     </div>
   )
 }

@@ -1,7 +1,8 @@
 import { describe, expect, it, vi } from 'vitest'
 import { StripPictures } from './StripPictures'
 
-const picture = () => ({ close: vi.fn() }) as unknown as ImageBitmap & { close: ReturnType<typeof vi.fn> }
+const picture = () =>
+  ({ close: vi.fn() }) as unknown as ImageBitmap & { close: ReturnType<typeof vi.fn> }
 
 describe('the pictures of a filmstrip', () => {
   it('are found by frame; an exact one is preferred to one that stands in', () => {

@@ -14,7 +14,10 @@ import { StripPictures } from './StripPictures'
 export type ClipIndex = Omit<Presentation, 'order'> & { readonly keys: readonly number[] }
 
 /** Reads a source's index; null until it is there. */
-export function useClipIndex(source: ClipSource): { index: ClipIndex | null; error: string | null } {
+export function useClipIndex(source: ClipSource): {
+  index: ClipIndex | null
+  error: string | null
+} {
   const { value, error } = useAsync<ClipIndex>(source.sha256, (signal) =>
     frameWorker().run({ type: 'index', place: placeOf(source) }, { signal }),
   )
@@ -24,8 +27,8 @@ export function useClipIndex(source: ClipSource): { index: ClipIndex | null; err
 const ASK_AFTER_MS = 90
 
 /**
- * Pictures of frames, arriving one by one; those that were there before are there at once. With a `step` above one frame,
- * a key frame near by may stand in for a frame.
+ * Pictures of frames, arriving one by one; those that were there before are there at once. With a
+ * `step` above one frame, a key frame near by may stand in for a frame.
  */
 export function useStripPictures(
   source: ClipSource,
@@ -39,9 +42,18 @@ export function useStripPictures(
   const ask = useEffectEvent((signal: AbortSignal): void => {
     const missing = numbers.filter((number) => !pictures.find(number, step))
     if (missing.length === 0) return
-    const order = { type: 'frames', place: placeOf(source), numbers: missing, width: 200, coarse: step > 1 } as const
-    const onStep = ({ number, picture }: { number: number; picture: ImageBitmap }): void => pictures.add(number, step, picture)
-    frameWorker().run(order, { signal, onStep }).catch(() => undefined)
+    const order = {
+      type: 'frames',
+      place: placeOf(source),
+      numbers: missing,
+      width: 200,
+      coarse: step > 1,
+    } as const
+    const onStep = ({ number, picture }: { number: number; picture: ImageBitmap }): void =>
+      pictures.add(number, step, picture)
+    frameWorker()
+      .run(order, { signal, onStep })
+      .catch(() => undefined)
   })
   useEffect(() => {
     const abort = new AbortController()
@@ -83,10 +95,14 @@ const MAX_PROXY_FRAMES = 3000
 const PROXY_STEP_FRAMES = 1000
 
 /**
- * Makes the scrub proxy of a clip once the stage has its proof; of long clips the part around `middleTicks`. The share
- * done while it is made, else null.
+ * Makes the scrub proxy of a clip once the stage has its proof; of long clips the part around
+ * `middleTicks`. The share done while it is made, else null.
  */
-export function useScrubProxy(source: ClipSource, index: ClipIndex | null, middleTicks: number): number | null {
+export function useScrubProxy(
+  source: ClipSource,
+  index: ClipIndex | null,
+  middleTicks: number,
+): number | null {
   const isProving = useWork((state) => state.proof?.state === 'running')
   const first = index ? firstOfProxy(index, middleTicks) : 0
   const wanted = `${source.sha256} ${first}`
@@ -115,17 +131,32 @@ function firstOfProxy(index: ClipIndex, middleTicks: number): number {
 /** Which proxy the worker holds. */
 let madeProxy = ''
 
-/** The loop's exact first frame, for a stage that has no proof yet; null while there is none or none is wanted. */
-export function useFirstFrame(document: BackdropDocument, source: ClipSource, wanted: boolean): ImageBitmap | null {
+/**
+ * The loop's exact first frame, for a stage that has no proof yet; null while there is none or none
+ * is wanted.
+ */
+export function useFirstFrame(
+  document: BackdropDocument,
+  source: ClipSource,
+  wanted: boolean,
+): ImageBitmap | null {
   const recipe = proofRecipe(document, recipeSource(source))
   const size = isPlain(recipe.shape) ? { width: recipe.width * 2, height: recipe.height * 2 } : {}
   // The proof tells what is wrong with the clip; a stand-in needs no second message.
-  const { value } = useAsync<ImageBitmap | null>(wanted ? recipeKey(recipe) : null, async (signal, emit) => {
-    const order = { type: 'output', place: placeOf(source), recipe: { ...recipe, ...size }, numbers: [0] } as const
-    let first: ImageBitmap | null = null
-    const onStep = ({ picture }: { picture: ImageBitmap }): void => emit((first = picture))
-    await frameWorker().run(order, { signal, onStep })
-    return first
-  })
+  const { value } = useAsync<ImageBitmap | null>(
+    wanted ? recipeKey(recipe) : null,
+    async (signal, emit) => {
+      const order = {
+        type: 'output',
+        place: placeOf(source),
+        recipe: { ...recipe, ...size },
+        numbers: [0],
+      } as const
+      let first: ImageBitmap | null = null
+      const onStep = ({ picture }: { picture: ImageBitmap }): void => emit((first = picture))
+      await frameWorker().run(order, { signal, onStep })
+      return first
+    },
+  )
   return value
 }

@@ -8,8 +8,19 @@ import { formatBytes } from '../ui/format'
 const STRIP_HEIGHT = 56
 const CURVE_HEIGHT = 64
 
-/** The filmstrip with the playhead, what was found as spans above it, and curves of motion and brightness below. */
-export function Curves({ source, seconds, onSeek }: { source: ClipSource; seconds: number; onSeek: (seconds: number) => void }) {
+/**
+ * The filmstrip with the playhead, what was found as spans above it, and curves of motion and
+ * brightness below.
+ */
+export function Curves({
+  source,
+  seconds,
+  onSeek,
+}: {
+  source: ClipSource
+  seconds: number
+  onSeek: (seconds: number) => void
+}) {
   const { analysis, strip, facts, findings } = source
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -21,7 +32,8 @@ export function Curves({ source, seconds, onSeek }: { source: ClipSource; second
     return () => observer.disconnect()
   }, [])
   useEffect(() => {
-    if (canvas.current && analysis && width > 0) drawCurves(canvas.current, width, analysis, facts.durationMs / 1000)
+    if (canvas.current && analysis && width > 0)
+      drawCurves(canvas.current, width, analysis, facts.durationMs / 1000)
   }, [analysis, width, facts.durationMs])
   const seek = (event: PointerEvent<HTMLDivElement>): void => {
     const bounds = event.currentTarget.getBoundingClientRect()
@@ -33,38 +45,101 @@ export function Curves({ source, seconds, onSeek }: { source: ClipSource; second
   return (
     <div className="shrink-0 border-t border-line bg-paper px-4 pt-1 pb-2">
       <div className="flex items-baseline justify-between gap-4 text-xs text-muted">
-        <span>{analysis ? <>motion, in its usable part up to <b className="font-semibold text-ink">{analysis.motionPeak.toFixed(1)}</b> ΔE a second · <span className="text-look">brightness</span> · <span className="text-curtain">weight of each second, up to {formatBytes(Math.max(0, ...analysis.bytesEachSecond))}</span></> : 'The curves come once the clip is measured.'}</span>
+        <span>
+          {analysis ? (
+            <>
+              motion, in its usable part up to{' '}
+              <b className="font-semibold text-ink">{analysis.motionPeak.toFixed(1)}</b> ΔE a second
+              · <span className="text-look">brightness</span> ·{' '}
+              <span className="text-curtain">
+                weight of each second, up to {formatBytes(Math.max(0, ...analysis.bytesEachSecond))}
+              </span>
+            </>
+          ) : (
+            'The curves come once the clip is measured.'
+          )}
+        </span>
         <span className="shrink-0 max-lg:hidden">Click or drag to look at a moment.</span>
       </div>
       <div
-        ref={box} role="slider" tabIndex={0} aria-label="Moment of the clip" aria-valuemin={0} aria-valuemax={length} aria-valuenow={Math.round(seconds * 1000) / 1000} aria-valuetext={`${seconds.toFixed(2)} seconds`}
+        ref={box}
+        role="slider"
+        tabIndex={0}
+        aria-label="Moment of the clip"
+        aria-valuemin={0}
+        aria-valuemax={length}
+        aria-valuenow={Math.round(seconds * 1000) / 1000}
+        aria-valuetext={`${seconds.toFixed(2)} seconds`}
         className="relative mt-1 cursor-ew-resize touch-none select-none"
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId)
           seek(event)
         }}
-        onPointerMove={(event) => event.currentTarget.hasPointerCapture(event.pointerId) && seek(event)}
+        onPointerMove={(event) =>
+          event.currentTarget.hasPointerCapture(event.pointerId) && seek(event)
+        }
       >
         <div className="flex overflow-hidden rounded-sm bg-ink/20" style={{ height: STRIP_HEIGHT }}>
-          {strip && Array.from({ length: shown }, (_, at) => {
-            const cell = Math.min(strip.cells - 1, Math.floor(((at + 0.5) / shown) * strip.cells))
-            return <span key={at} aria-hidden className="h-full flex-1 border-r border-paper-deep bg-cover last:border-0" style={{ backgroundImage: `url(${mediaUrl(strip.sha256, 'image/webp')})`, backgroundSize: `${strip.cells * 100}% 100%`, backgroundPosition: `${strip.cells > 1 ? (cell / (strip.cells - 1)) * 100 : 0}% 0` }} />
-          })}
+          {strip &&
+            Array.from({ length: shown }, (_, at) => {
+              const cell = Math.min(strip.cells - 1, Math.floor(((at + 0.5) / shown) * strip.cells))
+              return (
+                <span
+                  key={at}
+                  aria-hidden
+                  className="h-full flex-1 border-r border-paper-deep bg-cover last:border-0"
+                  style={{
+                    backgroundImage: `url(${mediaUrl(strip.sha256, 'image/webp')})`,
+                    backgroundSize: `${strip.cells * 100}% 100%`,
+                    backgroundPosition: `${strip.cells > 1 ? (cell / (strip.cells - 1)) * 100 : 0}% 0`,
+                  }}
+                />
+              )
+            })}
         </div>
-        {analysis && <canvas ref={canvas} role="img" aria-label="Curves of motion and brightness" className="block w-full" style={{ height: CURVE_HEIGHT }} />}
+        {analysis && (
+          <canvas
+            ref={canvas}
+            role="img"
+            aria-label="Curves of motion and brightness"
+            className="block w-full"
+            style={{ height: CURVE_HEIGHT }}
+          />
+        )}
         {moments.map((finding, at) => {
           const from = finding.fromMs! / facts.durationMs
           const to = (finding.toMs ?? finding.fromMs!) / facts.durationMs
-          return <span key={at} title={describeFinding(finding).title} className={`pointer-events-none absolute top-0 bottom-0 border-x-2 ${finding.weight === 'fix' ? 'border-fix bg-fix/25' : 'border-look bg-look/25'}`} style={{ left: `${from * 100}%`, width: `max(2px, ${(to - from) * 100}%)` }} />
+          return (
+            <span
+              key={at}
+              title={describeFinding(finding).title}
+              className={`pointer-events-none absolute top-0 bottom-0 border-x-2 ${finding.weight === 'fix' ? 'border-fix bg-fix/25' : 'border-look bg-look/25'}`}
+              style={{ left: `${from * 100}%`, width: `max(2px, ${(to - from) * 100}%)` }}
+            />
+          )
         })}
-        <span aria-hidden className="pointer-events-none absolute -top-1 bottom-0 w-0.5 bg-curtain" style={{ left: `${(seconds / length) * 100}%` }}><span className="absolute -top-0.5 -left-[3px] size-2 rounded-full bg-curtain" /></span>
+        <span
+          aria-hidden
+          className="pointer-events-none absolute -top-1 bottom-0 w-0.5 bg-curtain"
+          style={{ left: `${(seconds / length) * 100}%` }}
+        >
+          <span className="absolute -top-0.5 -left-[3px] size-2 rounded-full bg-curtain" />
+        </span>
       </div>
     </div>
   )
 }
 
-/** Motion as a filled curve against its own peak, brightness as a line from 0 to 1, the weight of each second as steps against the heaviest. */
-function drawCurves(canvas: HTMLCanvasElement, width: number, { motion, brightness, bytesEachSecond }: Analysis, seconds: number): void {
+/**
+ * Motion as a filled curve against its own peak, brightness as a line from 0 to 1, the weight of
+ * each second as steps against the heaviest.
+ */
+function drawCurves(
+  canvas: HTMLCanvasElement,
+  width: number,
+  { motion, brightness, bytesEachSecond }: Analysis,
+  seconds: number,
+): void {
   const ratio = devicePixelRatio
   canvas.width = Math.round(width * ratio)
   canvas.height = Math.round(CURVE_HEIGHT * ratio)
@@ -72,19 +147,33 @@ function drawCurves(canvas: HTMLCanvasElement, width: number, { motion, brightne
   painter.scale(ratio, ratio)
   const style = getComputedStyle(canvas)
   const x = (index: number, count: number): number => (index / Math.max(1, count - 1)) * width
-  // A hard cut would flatten all else: the scale ends a little above what nearly all frames stay under.
+  // A hard cut would flatten all else: the scale ends a little above what nearly all frames stay
+  // under.
   const sorted = [...motion].sort((a, b) => a - b)
-  const top = Math.max(0.001, Math.min(sorted[sorted.length - 1] ?? 1, (sorted[Math.floor(sorted.length * 0.98)] ?? 1) * 1.3))
+  const top = Math.max(
+    0.001,
+    Math.min(sorted[sorted.length - 1] ?? 1, (sorted[Math.floor(sorted.length * 0.98)] ?? 1) * 1.3),
+  )
   painter.fillStyle = style.getPropertyValue('--color-line-strong')
   painter.beginPath()
   painter.moveTo(0, CURVE_HEIGHT)
-  motion.forEach((value, index) => painter.lineTo(x(index, motion.length), CURVE_HEIGHT - Math.min(1, value / top) * (CURVE_HEIGHT - 6)))
+  motion.forEach((value, index) =>
+    painter.lineTo(
+      x(index, motion.length),
+      CURVE_HEIGHT - Math.min(1, value / top) * (CURVE_HEIGHT - 6),
+    ),
+  )
   painter.lineTo(width, CURVE_HEIGHT)
   painter.fill()
   painter.strokeStyle = style.getPropertyValue('--color-look')
   painter.lineWidth = 1.5
   painter.beginPath()
-  brightness.forEach((value, index) => painter[index === 0 ? 'moveTo' : 'lineTo'](x(index, brightness.length), CURVE_HEIGHT - value * (CURVE_HEIGHT - 4) - 2))
+  brightness.forEach((value, index) =>
+    painter[index === 0 ? 'moveTo' : 'lineTo'](
+      x(index, brightness.length),
+      CURVE_HEIGHT - value * (CURVE_HEIGHT - 4) - 2,
+    ),
+  )
   painter.stroke()
   const heaviest = Math.max(1, ...bytesEachSecond)
   painter.strokeStyle = style.getPropertyValue('--color-curtain')

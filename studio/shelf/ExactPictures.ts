@@ -29,7 +29,13 @@ export class ExactPictures {
   private async read(number: number): Promise<void> {
     const { source } = this
     if (!source) return
-    const order = { type: 'frames', place: placeOf(source), numbers: [number], width: WIDTH, coarse: false } as const
+    const order = {
+      type: 'frames',
+      place: placeOf(source),
+      numbers: [number],
+      width: WIDTH,
+      coarse: false,
+    } as const
     await frameWorker().run(order, { onStep: ({ picture }) => this.draw(source, picture) })
   }
 

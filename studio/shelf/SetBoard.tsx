@@ -1,14 +1,27 @@
-import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
-import { arrayMove, rectSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable'
+import {
+  closestCenter,
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core'
+import {
+  arrayMove,
+  rectSortingStrategy,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+} from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
 import { GripVertical, Pencil, Trash2, X } from 'lucide-react'
 import { Link } from 'react-router'
-import type { SourceCard, StillSet } from '../../core/api/wire'
+import type { SourceCard, ImageSet } from '../../core/api/wire'
 import { Button } from '../ui/controls'
 import { SourceThumb } from './SourceThumb'
 
 interface SetBoardProps {
-  readonly set: StillSet
+  readonly set: ImageSet
   readonly sources: readonly SourceCard[]
   readonly onChange: (sourceIds: readonly string[]) => void
   readonly onRename: () => void
@@ -17,39 +30,77 @@ interface SetBoardProps {
 
 /** A set of stills in its order, which dragging changes, by pointer or by keyboard. */
 export function SetBoard({ set, sources, onChange, onRename, onDelete }: SetBoardProps) {
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }))
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  )
   const members = set.sourceIds.flatMap((id) => sources.find((source) => source.id === id) ?? [])
-  const nameOf = (id: unknown): string => members.find((source) => source.id === id)?.name ?? 'a still'
+  const nameOf = (id: unknown): string =>
+    members.find((source) => source.id === id)?.name ?? 'a still'
   const placeOf = (id: unknown): number => set.sourceIds.indexOf(String(id)) + 1
   return (
     <section aria-label={`Set ${set.name}`}>
       <div className="mb-3 flex flex-wrap items-center gap-2">
         <h2 className="text-lg font-semibold">{set.name}</h2>
-        <span className="text-muted">{members.length} stills, in this order. Drag to change it; with the keyboard, space lifts a still and arrow keys move it.</span>
+        <span className="text-muted">
+          {members.length} images, in this order. Drag to reorder; with the keyboard, press Space to
+          pick up an image and arrow keys to move it.
+        </span>
         <span className="ml-auto flex gap-1">
-          <Button tone="quiet" onClick={onRename}><Pencil className="size-3.5" aria-hidden />Rename set</Button>
-          <Button tone="quiet" onClick={onDelete}><Trash2 className="size-3.5" aria-hidden />Delete set</Button>
+          <Button tone="quiet" onClick={onRename}>
+            <Pencil className="size-3.5" aria-hidden />
+            Rename set
+          </Button>
+          <Button tone="quiet" onClick={onDelete}>
+            <Trash2 className="size-3.5" aria-hidden />
+            Delete set
+          </Button>
         </span>
       </div>
-      {members.length === 0 && <p className="rounded border border-dashed border-line-strong p-8 text-center text-muted">The set is empty. Select stills among all sources, then put them in this set.</p>}
+      {members.length === 0 && (
+        <p className="rounded border border-dashed border-line-strong p-8 text-center text-muted">
+          The set is empty. Select images on the shelf, then put them in this set.
+        </p>
+      )}
       <DndContext
-        sensors={sensors} collisionDetection={closestCenter}
+        sensors={sensors}
+        collisionDetection={closestCenter}
         accessibility={{
           announcements: {
-            onDragStart: ({ active }) => `${nameOf(active.id)} lifted, place ${placeOf(active.id)} of ${members.length}.`,
-            onDragOver: ({ active, over }) => (over ? `${nameOf(active.id)} over place ${placeOf(over.id)}.` : `${nameOf(active.id)} over no place.`),
-            onDragEnd: ({ active, over }) => (over ? `${nameOf(active.id)} laid down at place ${placeOf(over.id)}.` : `${nameOf(active.id)} laid back.`),
+            onDragStart: ({ active }) =>
+              `${nameOf(active.id)} lifted, place ${placeOf(active.id)} of ${members.length}.`,
+            onDragOver: ({ active, over }) =>
+              over
+                ? `${nameOf(active.id)} over place ${placeOf(over.id)}.`
+                : `${nameOf(active.id)} over no place.`,
+            onDragEnd: ({ active, over }) =>
+              over
+                ? `${nameOf(active.id)} laid down at place ${placeOf(over.id)}.`
+                : `${nameOf(active.id)} laid back.`,
             onDragCancel: ({ active }) => `${nameOf(active.id)} laid back.`,
           },
         }}
         onDragEnd={({ active, over }) => {
           if (!over || active.id === over.id) return
-          onChange(arrayMove([...set.sourceIds], set.sourceIds.indexOf(String(active.id)), set.sourceIds.indexOf(String(over.id))))
+          onChange(
+            arrayMove(
+              [...set.sourceIds],
+              set.sourceIds.indexOf(String(active.id)),
+              set.sourceIds.indexOf(String(over.id)),
+            ),
+          )
         }}
       >
         <SortableContext items={members.map((source) => source.id)} strategy={rectSortingStrategy}>
           <ol className="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-3">
-            {members.map((source, place) => <Member key={source.id} source={source} place={place + 1} onOut={() => onChange(set.sourceIds.filter((id) => id !== source.id))} />)}
+            {members.map((source, place) => (
+              <Member
+                key={source.id}
+                source={source}
+                place={place + 1}
+                onOut={() => onChange(set.sourceIds.filter((id) => id !== source.id))}
+              />
+            ))}
           </ol>
         </SortableContext>
       </DndContext>
@@ -57,16 +108,61 @@ export function SetBoard({ set, sources, onChange, onRename, onDelete }: SetBoar
   )
 }
 
-function Member({ source, place, onOut }: { source: SourceCard; place: number; onOut: () => void }) {
-  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({ id: source.id })
+function Member({
+  source,
+  place,
+  onOut,
+}: {
+  source: SourceCard
+  place: number
+  onOut: () => void
+}) {
+  const {
+    attributes,
+    listeners,
+    setNodeRef,
+    setActivatorNodeRef,
+    transform,
+    transition,
+    isDragging,
+  } = useSortable({ id: source.id })
   return (
-    <li ref={setNodeRef} style={{ transform: CSS.Transform.toString(transform), transition }} className={`overflow-hidden rounded-lg border border-line bg-sheet ${isDragging ? 'z-10 shadow-xl' : ''}`}>
-      <div className="[container-type:size]" style={{ aspectRatio: '16 / 9' }}><SourceThumb source={source} className="size-full" /></div>
+    <li
+      ref={setNodeRef}
+      style={{ transform: CSS.Transform.toString(transform), transition }}
+      className={`overflow-hidden rounded-lg border border-line bg-sheet ${isDragging ? 'z-10 shadow-xl' : ''}`}
+    >
+      <div className="[container-type:size]" style={{ aspectRatio: '16 / 9' }}>
+        <SourceThumb source={source} className="size-full" />
+      </div>
       <div className="flex items-center gap-1 py-1 pr-1 pl-0.5">
-        <button ref={setActivatorNodeRef} type="button" {...attributes} {...listeners} aria-label={`Move ${source.name}, place ${place}`} className="grid size-7 cursor-grab touch-none place-items-center rounded hover:bg-ink/8"><GripVertical className="size-4 text-muted" aria-hidden /></button>
+        <button
+          ref={setActivatorNodeRef}
+          type="button"
+          {...attributes}
+          {...listeners}
+          aria-label={`Move ${source.name}, place ${place}`}
+          className="grid size-7 cursor-grab touch-none place-items-center rounded hover:bg-ink/8"
+        >
+          <GripVertical className="size-4 text-muted" aria-hidden />
+        </button>
         <span className="font-mono text-xs text-muted">{place}</span>
-        <Link to={`../sources/${source.id}`} relative="path" className="min-w-0 flex-1 truncate font-medium hover:underline">{source.name}</Link>
-        <Button tone="quiet" className="px-1.5!" aria-label={`Take ${source.name} out of the set`} title="Take out of the set" onClick={onOut}><X className="size-3.5" aria-hidden /></Button>
+        <Link
+          to={`../sources/${source.id}`}
+          relative="path"
+          className="min-w-0 flex-1 truncate font-medium hover:underline"
+        >
+          {source.name}
+        </Link>
+        <Button
+          tone="quiet"
+          className="px-1.5!"
+          aria-label={`Take ${source.name} out of the set`}
+          title="Take out of the set"
+          onClick={onOut}
+        >
+          <X className="size-3.5" aria-hidden />
+        </Button>
       </div>
     </li>
   )

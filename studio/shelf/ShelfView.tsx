@@ -1,9 +1,16 @@
 import { Plus, Upload } from 'lucide-react'
 import { useEffect, useRef, useState, type DragEvent, type ReactNode } from 'react'
 import { useParams } from 'react-router'
-import type { Project, SourceCard, StillSet } from '../../core/api/wire'
+import type { Project, SourceCard, ImageSet } from '../../core/api/wire'
 import { api, messageOf } from '../api/client'
-import { shelfChanged, useConfig, useProject, useSets, useShelf, useUnfinishedUploads } from '../api/queries'
+import {
+  shelfChanged,
+  useConfig,
+  useProject,
+  useSets,
+  useShelf,
+  useUnfinishedUploads,
+} from '../api/queries'
 import { Loading, Problem, Shell } from '../app/Shell'
 import { useAnalysis } from '../state/analysisStore'
 import { useNotices } from '../state/noticeStore'
@@ -11,23 +18,26 @@ import { useUploads } from '../state/uploadStore'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button } from '../ui/controls'
 import { formatBytes } from '../ui/format'
-import { carryOutMend, type MendOffer } from './mendOffers'
+import { runRepair, type RepairOffer } from './repairOffers'
 import { ReplaceDialog } from './ReplaceDialog'
 import { SetBoard } from './SetBoard'
 import { NO_FILTER, SelectionBar, ShelfToolbar } from './ShelfToolbar'
-import { SourceCards, type SourceDeed } from './SourceCards'
+import { SourceCards, type SourceAction } from './SourceCards'
 import { Uploads } from './Uploads'
 import { useSelection, type Selection } from './useSelection'
-import { useShelfDeeds } from './useShelfDeeds'
+import { useShelfActions } from './useShelfActions'
 import { useShelfQuery, type AskedShelf } from './useShelfQuery'
 
 type Asking =
-  | { readonly kind: SourceDeed; readonly source: SourceCard }
+  | { readonly kind: SourceAction; readonly source: SourceCard }
   | { readonly kind: 'new-set'; readonly images: readonly SourceCard[] }
-  | { readonly kind: 'rename-set'; readonly set: StillSet }
+  | { readonly kind: 'rename-set'; readonly set: ImageSet }
   | null
 
-/** A project's material: found, filtered, judged and put in order. Files come by the button or by dropping them anywhere. */
+/**
+ * A project's material: found, filtered, judged and put in order. Files come by the button or by
+ * dropping them anywhere.
+ */
 export function ShelfView() {
   const { projectId = '' } = useParams()
   const project = useProject(projectId)
@@ -35,10 +45,14 @@ export function ShelfView() {
   const failed = project.error ?? config.error
   const retry = (): void => void Promise.all([project.refetch(), config.refetch()])
   if (project.data && config.data) {
-    return <Shelf key={projectId} project={project.data} maxUploadBytes={config.data.maxUploadBytes} />
+    return (
+      <Shelf key={projectId} project={project.data} maxUploadBytes={config.data.maxUploadBytes} />
+    )
   }
   return (
-    <Shell crumbs={[{ label: 'Shelf' }]}>{failed ? <Problem message={failed.message} onRetry={retry} /> : <Loading />}</Shell>
+    <Shell crumbs={[{ label: 'Shelf' }]}>
+      {failed ? <Problem message={failed.message} onRetry={retry} /> : <Loading />}
+    </Shell>
   )
 }
 
@@ -66,8 +80,17 @@ function Shelf({ project, maxUploadBytes }: { project: Project; maxUploadBytes: 
   return (
     <DropArea name={project.name} onFiles={take}>
       <Shell
-        crumbs={[{ label: 'Projects', to: '/' }, { label: project.name, to: `/projects/${project.id}` }, { label: 'Shelf' }]}
-        actions={<Button tone="accent" onClick={pick}><Plus className="size-4" aria-hidden />Add material</Button>}
+        crumbs={[
+          { label: 'Projects', to: '/' },
+          { label: project.name, to: `/projects/${project.id}` },
+          { label: 'Shelf' },
+        ]}
+        actions={
+          <Button tone="accent" onClick={pick}>
+            <Plus className="size-4" aria-hidden />
+            Add files
+          </Button>
+        }
       >
         <input
           ref={picker}
@@ -85,15 +108,37 @@ function Shelf({ project, maxUploadBytes }: { project: Project; maxUploadBytes: 
           <div className="mb-3 flex flex-wrap items-baseline gap-x-3">
             <h1 className="text-2xl figure-face">Shelf</h1>
             <p className="text-muted">
-              Clips and stills, up to {formatBytes(maxUploadBytes)} each. Drop files anywhere here; each is read before it is sent.
+              Clips and images, up to {formatBytes(maxUploadBytes)} each. Drop files anywhere here;
+              each is read before it is sent.
             </p>
           </div>
           <UploadList projectId={project.id} onPick={pick} />
-          <Bar asked={asked} sets={sets} total={shelf.total} projectId={project.id} selection={selection} onAsk={setAsking} />
+          <Bar
+            asked={asked}
+            sets={sets}
+            total={shelf.total}
+            projectId={project.id}
+            selection={selection}
+            onAsk={setAsking}
+          />
           {set ? (
-            <OpenSet set={set} sources={sources} projectId={project.id} asked={asked} onAsk={setAsking} />
+            <OpenSet
+              set={set}
+              sources={sources}
+              projectId={project.id}
+              asked={asked}
+              onAsk={setAsking}
+            />
           ) : sources.length > 0 && scroller ? (
-            <Cards projectId={project.id} sources={sources} view={asked.view} selection={selection} scroller={scroller} onEnd={shelf.more} onAsk={setAsking} />
+            <Cards
+              projectId={project.id}
+              sources={sources}
+              view={asked.view}
+              selection={selection}
+              scroller={scroller}
+              onEnd={shelf.more}
+              onAsk={setAsking}
+            />
           ) : shelf.isLoading ? (
             <Loading />
           ) : shelf.error ? (
@@ -103,13 +148,28 @@ function Shelf({ project, maxUploadBytes }: { project: Project; maxUploadBytes: 
           )}
         </main>
       </Shell>
-      <Dialogs key={JSON.stringify(asking?.kind)} projectId={project.id} asking={asking} selection={selection} asked={asked} onClose={() => setAsking(null)} />
+      <Dialogs
+        key={JSON.stringify(asking?.kind)}
+        projectId={project.id}
+        asking={asking}
+        selection={selection}
+        asked={asked}
+        onClose={() => setAsking(null)}
+      />
     </DropArea>
   )
 }
 
 /** Takes files that are dropped anywhere within. */
-function DropArea({ name, onFiles, children }: { name: string; onFiles: (files: FileList) => void; children: ReactNode }) {
+function DropArea({
+  name,
+  onFiles,
+  children,
+}: {
+  name: string
+  onFiles: (files: FileList) => void
+  children: ReactNode
+}) {
   const [over, setOver] = useState(false)
   const drop = (event: DragEvent): void => {
     event.preventDefault()
@@ -124,7 +184,9 @@ function DropArea({ name, onFiles, children }: { name: string; onFiles: (files: 
         event.preventDefault()
         setOver(true)
       }}
-      onDragLeave={(event) => event.currentTarget.contains(event.relatedTarget as Node) || setOver(false)}
+      onDragLeave={(event) =>
+        event.currentTarget.contains(event.relatedTarget as Node) || setOver(false)
+      }
       onDrop={drop}
     >
       {children}
@@ -141,13 +203,15 @@ function UploadList({ projectId, onPick }: { projectId: string; onPick: () => vo
   const items = useUploads((state) => state.items)
   const { data: unfinished = [], refetch } = useUnfinishedUploads(projectId)
   const own = items.filter((item) => item.projectId === projectId)
-  const resting = unfinished.filter((upload) => !own.some((item) => item.name === upload.filename && item.bytes === upload.bytes))
+  const resting = unfinished.filter(
+    (upload) => !own.some((item) => item.name === upload.filename && item.bytes === upload.bytes),
+  )
   return <Uploads items={own} resting={resting} onPick={onPick} onGone={() => void refetch()} />
 }
 
 interface BarProps {
   readonly asked: AskedShelf
-  readonly sets: readonly StillSet[]
+  readonly sets: readonly ImageSet[]
   readonly total: number
   readonly projectId: string
   readonly selection: Selection
@@ -156,9 +220,9 @@ interface BarProps {
 
 /** Filters, or what can be done with the sources that are selected. */
 function Bar({ asked, sets, total, projectId, selection, onAsk }: BarProps) {
-  const deeds = useShelfDeeds(projectId)
+  const actions = useShelfActions(projectId)
   const { chosen, clear } = selection
-  const images = chosen.filter((source) => source.facts.kind === 'still')
+  const images = chosen.filter((source) => source.facts.kind === 'image')
   const then = (done: boolean): void => {
     if (done) clear()
   }
@@ -169,20 +233,22 @@ function Bar({ asked, sets, total, projectId, selection, onAsk }: BarProps) {
     <SelectionBar
       count={chosen.length}
       onNone={clear}
-      onDelete={() => void deeds.remove(chosen).then(then)}
+      onDelete={() => void actions.remove(chosen).then(then)}
       onSet={images.length === 0 ? null : () => onAsk({ kind: 'new-set', images })}
       sets={images.length === 0 ? [] : sets}
-      onPutInto={(set) => void deeds.putInto(set, images).then(then)}
+      onPutInto={(set) => void actions.putInto(set, images).then(then)}
     />
   )
 }
 
 function isFiltered({ query }: AskedShelf): boolean {
-  return Object.entries(NO_FILTER).some(([name, resting]) => query[name as keyof typeof query] !== resting)
+  return Object.entries(NO_FILTER).some(
+    ([name, resting]) => query[name as keyof typeof query] !== resting,
+  )
 }
 
 interface SetProps {
-  readonly set: StillSet
+  readonly set: ImageSet
   readonly sources: readonly SourceCard[]
   readonly projectId: string
   readonly asked: AskedShelf
@@ -190,15 +256,15 @@ interface SetProps {
 }
 
 function OpenSet({ set, sources, projectId, asked, onAsk }: SetProps) {
-  const deeds = useShelfDeeds(projectId)
+  const actions = useShelfActions(projectId)
   return (
     <SetBoard
       set={set}
       sources={sources}
-      onChange={(ids) => void deeds.reorder(set, ids)}
+      onChange={(ids) => void actions.reorder(set, ids)}
       onRename={() => onAsk({ kind: 'rename-set', set })}
       onDelete={() =>
-        void deeds.deleteSet(set).then((done) => {
+        void actions.deleteSet(set).then((done) => {
           if (done) asked.ask({ set: undefined })
         })
       }
@@ -217,11 +283,13 @@ interface CardsProps {
 }
 
 function Cards({ projectId, sources, view, selection, scroller, onEnd, onAsk }: CardsProps) {
-  const deeds = useShelfDeeds(projectId)
+  const actions = useShelfActions(projectId)
   const tell = useNotices((state) => state.tell)
-  const mend = (offer: MendOffer, source: SourceCard): void => {
+  const repair = (offer: RepairOffer, source: SourceCard): void => {
     tell(`${offer.label}: ${source.name} is being copied …`)
-    carryOutMend(source, offer.request, offer.label, () => shelfChanged(projectId)).catch((problem: unknown) => tell(messageOf(problem)))
+    runRepair(source, offer.request, offer.label, () => shelfChanged(projectId)).catch(
+      (problem: unknown) => tell(messageOf(problem)),
+    )
   }
   return (
     <SourceCards
@@ -229,8 +297,10 @@ function Cards({ projectId, sources, view, selection, scroller, onEnd, onAsk }: 
       view={view}
       selected={selection.selected}
       onSelect={selection.select}
-      onDeed={(kind, source) => (kind === 'delete' ? void deeds.remove([source]) : onAsk({ kind, source }))}
-      onMend={mend}
+      onAction={(kind, source) =>
+        kind === 'delete' ? void actions.remove([source]) : onAsk({ kind, source })
+      }
+      onRepair={repair}
       onEnd={onEnd}
       scroller={scroller}
     />
@@ -238,13 +308,23 @@ function Cards({ projectId, sources, view, selection, scroller, onEnd, onAsk }: 
 }
 
 /** Where there is nothing to show: because of the filters, or because there is nothing yet. */
-function Nothing({ projectId, asked, onPick }: { projectId: string; asked: AskedShelf; onPick: () => void }) {
-  const isUploading = useUploads((state) => state.items.some((item) => item.projectId === projectId))
+function Nothing({
+  projectId,
+  asked,
+  onPick,
+}: {
+  projectId: string
+  asked: AskedShelf
+  onPick: () => void
+}) {
+  const isUploading = useUploads((state) =>
+    state.items.some((item) => item.projectId === projectId),
+  )
   if (isFiltered(asked)) {
     return (
       <div className="grid place-items-center gap-3 p-14 text-center">
-        <p>Nothing on the shelf fits all of this.</p>
-        <Button onClick={() => asked.ask(NO_FILTER)}>Show everything</Button>
+        <p>No source matches these filters.</p>
+        <Button onClick={() => asked.ask(NO_FILTER)}>Clear filters</Button>
       </div>
     )
   }
@@ -257,9 +337,11 @@ function Nothing({ projectId, asked, onPick }: { projectId: string; asked: Asked
     >
       <Upload className="size-8 text-curtain" aria-hidden />
       <span>
-        The shelf is empty. Drop clips and stills here, or choose them.
+        The shelf is empty. Drop clips and images here, or choose files.
         <br />
-        <span className="text-muted">MP4, MOV, WebM, MKV, animated GIF, WebP and AVIF; JPEG, PNG, WebP, AVIF, SVG.</span>
+        <span className="text-muted">
+          MP4, MOV, WebM, MKV, animated GIF, WebP and AVIF; JPEG, PNG, WebP, AVIF, SVG.
+        </span>
       </span>
     </button>
   )
@@ -285,7 +367,12 @@ function Dialogs({ projectId, asking, selection, asked, onClose }: DialogsProps)
   switch (asking?.kind) {
     case 'rename':
       return (
-        <AskDialog title="Rename source" action="Rename" onClose={onClose} onAct={() => api.renameSource(asking.source.id, name).then(changed)}>
+        <AskDialog
+          title="Rename source"
+          action="Rename"
+          onClose={onClose}
+          onAct={() => api.renameSource(asking.source.id, name).then(changed)}
+        >
           {line}
         </AskDialog>
       )
@@ -294,13 +381,21 @@ function Dialogs({ projectId, asking, selection, asked, onClose }: DialogsProps)
     case 'new-set': {
       const { images } = asking
       const make = async (): Promise<void> => {
-        const made = await api.createSet(projectId, { name, sourceIds: images.map((image) => image.id) })
+        const made = await api.createSet(projectId, {
+          name,
+          sourceIds: images.map((image) => image.id),
+        })
         selection.clear()
         await changed()
         asked.ask({ ...NO_FILTER, set: made.id })
       }
       return (
-        <AskDialog title={`Make a set of ${images.length} ${images.length === 1 ? 'still' : 'stills'}`} action="Make the set" onClose={onClose} onAct={make}>
+        <AskDialog
+          title={`Make a set of ${images.length} ${images.length === 1 ? 'image' : 'stills'}`}
+          action="Create set"
+          onClose={onClose}
+          onAct={make}
+        >
           {line}
         </AskDialog>
       )
@@ -308,7 +403,12 @@ function Dialogs({ projectId, asking, selection, asked, onClose }: DialogsProps)
     case 'rename-set': {
       const { set } = asking
       return (
-        <AskDialog title="Rename set" action="Rename" onClose={onClose} onAct={() => api.saveSet(set.id, { name, sourceIds: set.sourceIds }).then(changed)}>
+        <AskDialog
+          title="Rename set"
+          action="Rename"
+          onClose={onClose}
+          onAct={() => api.saveSet(set.id, { name, sourceIds: set.sourceIds }).then(changed)}
+        >
           {line}
         </AskDialog>
       )

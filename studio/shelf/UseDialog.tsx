@@ -4,21 +4,59 @@ import { api } from '../api/client'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Choice } from '../ui/controls'
 
-/** Makes a backdrop of a clip in a spot; it begins with the part that is free of cards, black and cuts. */
-export function UseDialog({ project, source, onClose, onMade }: { project: Project; source: ClipSource; onClose: () => void; onMade: (id: string) => void }) {
-  const spots = project.pages.flatMap((page) => page.spots.map((spot) => ({ value: spot.id, label: spot.name, note: page.name })))
+/**
+ * Makes a backdrop of a clip in a spot; it begins with the part that is free of cards, black and
+ * cuts.
+ */
+export function UseDialog({
+  project,
+  source,
+  onClose,
+  onMade,
+}: {
+  project: Project
+  source: ClipSource
+  onClose: () => void
+  onMade: (id: string) => void
+}) {
+  const spots = project.pages.flatMap((page) =>
+    page.spots.map((spot) => ({ value: spot.id, label: spot.name, note: page.name })),
+  )
   const [spot, setSpot] = useState(spots[0]?.value ?? '')
   const plain = source.name.replace(/\.[^.]*$/, '').replaceAll(/[-_]+/g, ' ')
   const [name, setName] = useState(plain.charAt(0).toUpperCase() + plain.slice(1))
   const usable = source.analysis?.usable
   if (spots.length === 0) {
-    return <AskDialog title="There is no spot yet" action="Go to the project" onClose={onClose} onAct={async () => { location.href = `/projects/${project.id}` }}><p>A backdrop hangs in a spot: a page or a region of one. Add one in the project first.</p></AskDialog>
+    return (
+      <AskDialog
+        title="There is no spot yet"
+        action="Go to the project"
+        onClose={onClose}
+        onAct={async () => {
+          location.href = `/projects/${project.id}`
+        }}
+      >
+        <p>A backdrop hangs in a spot: a page or a region of one. Add one in the project first.</p>
+      </AskDialog>
+    )
   }
   return (
-    <AskDialog title={`Make a backdrop of ${source.name}`} action="Open the workbench" onClose={onClose} onAct={async () => onMade((await api.createBackdrop(spot, name, source.id)).id)}>
-      <div className="max-h-60 overflow-auto p-0.5"><Choice label="Where it hangs" value={spot} onChange={setSpot} options={spots} /></div>
+    <AskDialog
+      title={`Make a backdrop of ${source.name}`}
+      action="Open the workbench"
+      onClose={onClose}
+      onAct={async () => onMade((await api.createBackdrop(spot, name, source.id)).id)}
+    >
+      <div className="max-h-60 overflow-auto p-0.5">
+        <Choice label="Where it hangs" value={spot} onChange={setSpot} options={spots} />
+      </div>
       <TextLine label="Name" value={name} onChange={setName} />
-      {usable && <p className="text-muted">It begins with {(usable.startMs / 1000).toFixed(2)} to {(usable.endMs / 1000).toFixed(2)} s, at most ten seconds of it: the part without cards, black and cuts.</p>}
+      {usable && (
+        <p className="text-muted">
+          It begins with {(usable.startMs / 1000).toFixed(2)} to {(usable.endMs / 1000).toFixed(2)}{' '}
+          s, at most ten seconds of it: the part without cards, black and cuts.
+        </p>
+      )}
     </AskDialog>
   )
 }

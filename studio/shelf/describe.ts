@@ -3,14 +3,29 @@ import type { Finding } from '../../core/material/findings'
 import type { Standing } from '../ui/controls'
 import { formatBytes, formatFps } from '../ui/format'
 
-const FORMATS = { jpeg: 'JPEG', png: 'PNG', webp: 'WebP', avif: 'AVIF', gif: 'GIF', svg: 'SVG' } as const
-const PERSONAL = { location: 'where it was taken', device: 'which device made it', author: 'who made it', date: 'when it was made' } as const
+const FORMATS = {
+  jpeg: 'JPEG',
+  png: 'PNG',
+  webp: 'WebP',
+  avif: 'AVIF',
+  gif: 'GIF',
+  svg: 'SVG',
+} as const
+const PERSONAL = {
+  location: 'where it was taken',
+  device: 'which device made it',
+  author: 'who made it',
+  date: 'when it was made',
+} as const
 
 /** A source's facts in two short lines. */
 export function factLines({ facts }: Pick<SourceCard, 'facts'>): [string, string] {
-  if (facts.kind === 'still') {
+  if (facts.kind === 'image') {
     const depth = facts.bitDepth > 0 ? `${facts.bitDepth} bit` : 'vector'
-    return [`${facts.displayWidth} × ${facts.displayHeight} · ${FORMATS[facts.format]}`, `${formatBytes(facts.bytes)} · ${depth} · ${facts.profile ?? 'sRGB'}`]
+    return [
+      `${facts.displayWidth} × ${facts.displayHeight} · ${FORMATS[facts.format]}`,
+      `${formatBytes(facts.bytes)} · ${depth} · ${facts.profile ?? 'sRGB'}`,
+    ]
   }
   const { video } = facts
   return [
@@ -24,7 +39,10 @@ export function personalWords({ facts }: Pick<SourceCard, 'facts'>): string {
   return facts.personal.map((kind) => PERSONAL[kind]).join(', ')
 }
 
-/** How a source stands: by its gravest finding; being measured where its frames were not looked at yet. */
+/**
+ * How a source stands: by its gravest finding; being measured where its frames were not looked at
+ * yet.
+ */
 export function standingOf(findings: readonly Finding[], measured: boolean): Standing {
   if (findings.some((finding) => finding.weight === 'fix')) return 'fix'
   if (findings.some((finding) => finding.weight === 'look')) return 'look'

@@ -20,9 +20,15 @@ export function useSelection(sources: readonly SourceCard[]): Selection {
     select(id, on, range) {
       const ids = sources.map((source) => source.id)
       const [from, to] = [ids.indexOf(last ?? id), ids.indexOf(id)]
-      const touched = range && from >= 0 ? ids.slice(Math.min(from, to), Math.max(from, to) + 1) : [id]
+      const touched =
+        range && from >= 0 ? ids.slice(Math.min(from, to), Math.max(from, to) + 1) : [id]
       setLast(id)
-      setSelected((before) => new Set(on ? [...before, ...touched] : [...before].filter((each) => !touched.includes(each))))
+      setSelected(
+        (before) =>
+          new Set(
+            on ? [...before, ...touched] : [...before].filter((each) => !touched.includes(each)),
+          ),
+      )
     },
     clear: () => setSelected(new Set()),
   }

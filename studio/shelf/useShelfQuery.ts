@@ -34,5 +34,10 @@ export function useShelfQuery(): AskedShelf {
     },
     [setParams],
   )
-  return { query, ask: change, view: params.get('view') === 'list' ? 'list' : 'grid', setView: (view) => change({ view }) }
+  return {
+    query,
+    ask: change,
+    view: params.get('view') === 'list' ? 'list' : 'grid',
+    setView: (view) => change({ view }),
+  }
 }

@@ -12,7 +12,10 @@ import { StageFrame } from './StageFrame'
 const { width: WIDTH } = SCREENS.laptop
 const HEIGHT = 720
 
-/** What a backdrop shows of itself: its document with the proof and posters that are rendered; null where it is no footage. */
+/**
+ * What a backdrop shows of itself: its document with the proof and posters that are rendered; null
+ * where it is no footage.
+ */
 async function loadHero(backdropId: string) {
   const record = await api.readBackdrop(backdropId)
   const source = await api.readSource(record.document.material.sourceId)
@@ -21,7 +24,12 @@ async function loadHero(backdropId: string) {
   const proof = proofRecipe(record.document, from)
   const posters = posterRecipes(record.document, from)
   const wanted = [proof, ...posters.map(({ recipe }) => recipe)].map(recipeKey)
-  const found = new Map((await api.findRenditions(wanted)).map((rendition): [string, Rendition] => [rendition.key, rendition]))
+  const found = new Map(
+    (await api.findRenditions(wanted)).map((rendition): [string, Rendition] => [
+      rendition.key,
+      rendition,
+    ]),
+  )
   const clip = madeClip(found.get(recipeKey(proof)), 'wide', proof)
   const media = { clips: clip ? [clip] : [], ...madePosters(posters, (key) => found.get(key)) }
   return { document: record.document, media, name: record.name }
@@ -29,7 +37,10 @@ async function loadHero(backdropId: string) {
 
 /** A backdrop to look at: the emitted page, playing its proof, not open for work. */
 export function Hero({ backdropId }: { backdropId: string }) {
-  const { data: value } = useQuery({ queryKey: [...keys.backdrop(backdropId), 'hero'], queryFn: () => loadHero(backdropId) })
+  const { data: value } = useQuery({
+    queryKey: [...keys.backdrop(backdropId), 'hero'],
+    queryFn: () => loadHero(backdropId),
+  })
   const box = useRef<HTMLDivElement>(null)
   const iframe = useRef<HTMLIFrameElement>(null)
   const [scale, setScale] = useState(0.4)
@@ -41,13 +52,23 @@ export function Hero({ backdropId }: { backdropId: string }) {
   }, [])
   useEffect(() => {
     if (!ready || !value) return
-    new StageFrame(iframe.current!, () => undefined, () => undefined).show(value.document, value.media)
+    new StageFrame(
+      iframe.current!,
+      () => undefined,
+      () => undefined,
+    ).show(value.document, value.media)
   }, [ready, value])
   return (
     <div ref={box} className="aspect-video overflow-hidden bg-surround">
       <iframe
-        ref={iframe} inert title={value ? `${value.name}, playing` : 'A backdrop'} src="/stage.html" tabIndex={-1} onLoad={() => setReady(true)}
-        className="pointer-events-none origin-top-left border-0" style={{ width: WIDTH, height: HEIGHT, transform: `scale(${scale})` }}
+        ref={iframe}
+        inert
+        title={value ? `${value.name}, playing` : 'A backdrop'}
+        src="/stage.html"
+        tabIndex={-1}
+        onLoad={() => setReady(true)}
+        className="pointer-events-none origin-top-left border-0"
+        style={{ width: WIDTH, height: HEIGHT, transform: `scale(${scale})` }}
       />
     </div>
   )

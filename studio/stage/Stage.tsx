@@ -1,5 +1,14 @@
 import { Pause, Play } from 'lucide-react'
-import { useEffect, useEffectEvent, useLayoutEffect, useRef, useState, useSyncExternalStore, type KeyboardEvent, type PointerEvent } from 'react'
+import {
+  useEffect,
+  useEffectEvent,
+  useLayoutEffect,
+  useRef,
+  useState,
+  useSyncExternalStore,
+  type KeyboardEvent,
+  type PointerEvent,
+} from 'react'
 import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { regionHeightPx } from '../../core/fit/cover'
@@ -19,7 +28,15 @@ const MEASURE_EVERY_MS = 400
 const MARGIN = 24
 
 /** The stage: the backdrop as it ships, in a screen of choice, with its copy open for writing. */
-export function Stage({ document, source, focal }: { document: BackdropDocument; source: ClipSource; focal: boolean }) {
+export function Stage({
+  document,
+  source,
+  focal,
+}: {
+  document: BackdropDocument
+  source: ClipSource
+  focal: boolean
+}) {
   const screenName = useStage((state) => state.screen)
   const screen = SCREENS[screenName]
   const surround = useRef<HTMLDivElement>(null)
@@ -32,8 +49,13 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
   const scrub = useStage((state) => state.scrub)
   const { media, shows } = useStageMedia(document, source)
   const target = useRef<HTMLDivElement>(null)
-  // Focus moves from the button in the frame to the field beside it: only when it has settled elsewhere is the writing over.
-  const leave = (): void => void setTimeout(() => target.current?.contains(window.document.activeElement) || setEditing(null), 150)
+  // Focus moves from the button in the frame to the field beside it: only when it has settled
+  // elsewhere is the writing over.
+  const leave = (): void =>
+    void setTimeout(
+      () => target.current?.contains(window.document.activeElement) || setEditing(null),
+      150,
+    )
   const [kept, setKept] = useState(media)
   // While a new proof is made the last one goes on playing: a stage that goes dark tells less.
   if (shows !== 'nothing' && kept !== media) setKept(media)
@@ -41,7 +63,9 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
 
   useLayoutEffect(() => {
     const element = surround.current!
-    const observer = new ResizeObserver(() => setRoom({ width: element.clientWidth, height: element.clientHeight }))
+    const observer = new ResizeObserver(() =>
+      setRoom({ width: element.clientWidth, height: element.clientHeight }),
+    )
     observer.observe(element)
     return () => observer.disconnect()
   }, [])
@@ -60,14 +84,22 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
   useMeasuring(frame, ready)
   usePlayFromPlayhead(frame, document, source)
 
-  const scale = Math.min((room.width - 2 * MARGIN - 44) / screen.width, (room.height - MARGIN) / screen.height, 1)
+  const scale = Math.min(
+    (room.width - 2 * MARGIN - 44) / screen.width,
+    (room.height - MARGIN) / screen.height,
+    1,
+  )
   return (
     <section aria-label="Stage" className="relative flex min-h-0 flex-1 flex-col surround-grid">
       <ScreenChoice />
       <div ref={surround} className="relative min-h-0 flex-1 overflow-hidden">
         <div
           className="absolute top-1/2 left-1/2 overflow-hidden bg-surround shadow-2xl"
-          style={{ width: screen.width * scale, height: screen.height * scale, transform: 'translate(-50%, -50%)' }}
+          style={{
+            width: screen.width * scale,
+            height: screen.height * scale,
+            transform: 'translate(-50%, -50%)',
+          }}
         >
           <iframe
             ref={frameElement}
@@ -76,19 +108,40 @@ export function Stage({ document, source, focal }: { document: BackdropDocument;
             className="origin-top-left border-0"
             style={{ width: screen.width, height: screen.height, transform: `scale(${scale})` }}
             onLoad={() => {
-              frame.current = new StageFrame(frameElement.current!, (action, gesture) => dispatch(action, gesture), (place) => (place ? setEditing(place) : leave()))
+              frame.current = new StageFrame(
+                frameElement.current!,
+                (action, gesture) => dispatch(action, gesture),
+                (place) => (place ? setEditing(place) : leave()),
+              )
               setReady(true)
             }}
           />
-          {focal && <FocalHandle document={document} width={screen.width * scale} height={Math.min(screen.height, regionHeightPx(document.fit.height, screen.height)) * scale} />}
+          {focal && (
+            <FocalHandle
+              document={document}
+              width={screen.width * scale}
+              height={
+                Math.min(screen.height, regionHeightPx(document.fit.height, screen.height)) * scale
+              }
+            />
+          )}
         </div>
         {editing === 'Button' && (
-          <div ref={target} className="absolute bottom-2 left-1/2 w-72 -translate-x-1/2" onBlur={leave}>
+          <div
+            ref={target}
+            className="absolute bottom-2 left-1/2 w-72 -translate-x-1/2"
+            onBlur={leave}
+          >
             <ButtonTarget document={document} />
           </div>
         )}
       </div>
-      <Caption document={document} source={source} shows={shows} onToggle={() => toggleStage(frame.current)} />
+      <Caption
+        document={document}
+        source={source}
+        shows={shows}
+        onToggle={() => toggleStage(frame.current)}
+      />
     </section>
   )
 }
@@ -98,9 +151,12 @@ export function ButtonTarget({ document }: { document: BackdropDocument }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   return (
     <DraftField
-      label="The button leads to" value={document.copy.button.href} placeholder="#, /page or https://…"
+      label="The button leads to"
+      value={document.copy.button.href}
+      placeholder="#, /page or https://…"
       onCommit={(text) => {
-        if (!/^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i.test(text.trim())) return 'Begin with #, / or https://.'
+        if (!/^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i.test(text.trim()))
+          return 'Begin with #, / or https://.'
         dispatch({ type: 'copy/button', button: { href: text.trim() } })
         return null
       }}
@@ -112,16 +168,28 @@ function ScreenChoice() {
   const screen = useStage((state) => state.screen)
   const setScreen = useStage((state) => state.setScreen)
   return (
-    <div role="group" aria-label="Screen" className="absolute top-1/2 left-2 z-10 flex -translate-y-1/2 flex-col gap-1">
+    <div
+      role="group"
+      aria-label="Screen"
+      className="absolute top-1/2 left-2 z-10 flex -translate-y-1/2 flex-col gap-1"
+    >
       {(Object.keys(SCREENS) as ScreenName[]).map((name) => {
         const { label, width, height } = SCREENS[name]
         return (
           <button
-            key={name} type="button" aria-pressed={screen === name} title={`${label}, ${width} × ${height}`} aria-label={`${label}, ${width} by ${height}`}
+            key={name}
+            type="button"
+            aria-pressed={screen === name}
+            title={`${label}, ${width} × ${height}`}
+            aria-label={`${label}, ${width} by ${height}`}
             onClick={() => setScreen(name)}
             className="grid size-9 place-items-center rounded text-white hover:bg-black/30 aria-pressed:bg-sheet aria-pressed:text-ink"
           >
-            <span aria-hidden className="rounded-[2px] border-[1.5px] border-current" style={{ width: Math.max(9, width / 75), height: height / 75 }} />
+            <span
+              aria-hidden
+              className="rounded-[2px] border-[1.5px] border-current"
+              style={{ width: Math.max(9, width / 75), height: height / 75 }}
+            />
           </button>
         )
       })}
@@ -129,39 +197,95 @@ function ScreenChoice() {
   )
 }
 
-function Caption({ document, source, shows, onToggle }: { document: BackdropDocument; source: ClipSource; shows: 'finals' | 'proof' | 'nothing'; onToggle: () => void }) {
+function Caption({
+  document,
+  source,
+  shows,
+  onToggle,
+}: {
+  document: BackdropDocument
+  source: ClipSource
+  shows: 'finals' | 'proof' | 'nothing'
+  onToggle: () => void
+}) {
   const { time, playing, screen, held, scrub } = useStage()
   const scrubbing = held !== null || scrub !== null
   const proof = useWork((state) => state.proof)
   const cancelProof = useWork((state) => state.cancelProof)
   const makeProof = useWork((state) => state.makeProof)
-  const current = useWork((state) => state.made[recipeKey(proofRecipe(document, recipeSource(source)))])
-  const reduced = useMedia('(prefers-reduced-motion: reduce)') && document.behaviour.reducedMotion === 'still'
+  const current = useWork(
+    (state) => state.made[recipeKey(proofRecipe(document, recipeSource(source)))],
+  )
+  const reduced =
+    useMedia('(prefers-reduced-motion: reduce)') && document.behaviour.reducedMotion === 'poster'
   const frames = frameCount(loopOf(document))
   const frame = Math.min(frames, Math.floor(time * toNumber(document.timing.frameRate) + 0.001) + 1)
   const { label, width, height } = SCREENS[screen]
   return (
     <div className="flex min-h-9 shrink-0 items-center justify-center gap-4 bg-[#55544f] px-4 font-mono text-xs whitespace-nowrap text-white">
-      <button type="button" onClick={onToggle} aria-label={playing ? 'Pause the stage' : 'Play the stage'} className="grid size-7 place-items-center rounded hover:bg-black/30">
-        {playing ? <Pause className="size-4" aria-hidden /> : <Play className="size-4" aria-hidden />}
+      <button
+        type="button"
+        onClick={onToggle}
+        aria-label={playing ? 'Pause the stage' : 'Play the stage'}
+        className="grid size-7 place-items-center rounded hover:bg-black/30"
+      >
+        {playing ? (
+          <Pause className="size-4" aria-hidden />
+        ) : (
+          <Play className="size-4" aria-hidden />
+        )}
       </button>
       <span>{time.toFixed(2)} s</span>
-      <span>frame {frame} of {frames}</span>
-      <span className="max-md:hidden">{label.toLowerCase()} {width} × {height}</span>
-      <span role="status" className="min-w-44 max-md:min-w-0">
-        {held !== null ? `exact source frame ${held}` : scrub ? 'still and first frame' : proof?.state === 'running' ? `making the proof, ${Math.round(proof.done * 100)} %` : proof?.state === 'failed' ? proof.message : shows === 'finals' ? 'final files' : shows === 'proof' ? 'proof' : 'first frame, no proof yet'}
-        {reduced && ' · still, since this machine asks for reduced motion'}
+      <span>
+        frame {frame} of {frames}
       </span>
-      {proof?.state === 'running' && !scrubbing && <Button tone="quiet" className="min-h-6! px-2! text-white hover:bg-black/30" onClick={cancelProof}>Stop</Button>}
+      <span className="max-md:hidden">
+        {label.toLowerCase()} {width} × {height}
+      </span>
+      <span role="status" className="min-w-44 max-md:min-w-0">
+        {held !== null
+          ? `exact source frame ${held}`
+          : scrub
+            ? 'poster and first frame'
+            : proof?.state === 'running'
+              ? `rendering the proof, ${Math.round(proof.done * 100)} %`
+              : proof?.state === 'failed'
+                ? proof.message
+                : shows === 'finals'
+                  ? 'final files'
+                  : shows === 'proof'
+                    ? 'proof'
+                    : 'first frame (no proof yet)'}
+        {reduced && ' · poster, because this device prefers reduced motion'}
+      </span>
+      {proof?.state === 'running' && !scrubbing && (
+        <Button
+          tone="quiet"
+          className="min-h-6! px-2! text-white hover:bg-black/30"
+          onClick={cancelProof}
+        >
+          Stop
+        </Button>
+      )}
       {proof?.state !== 'running' && !current && !scrubbing && (
-        <Button tone="quiet" className="min-h-6! px-2! text-white hover:bg-black/30" onClick={() => void makeProof(document, source)}>Make the proof</Button>
+        <Button
+          tone="quiet"
+          className="min-h-6! px-2! text-white hover:bg-black/30"
+          onClick={() => void makeProof(document, source)}
+        >
+          Render proof
+        </Button>
       )}
     </div>
   )
 }
 
 /** When the playhead that was parked on the deck is let go, the clip goes on from there. */
-function usePlayFromPlayhead(frame: React.RefObject<StageFrame | null>, document: BackdropDocument, source: ClipSource): void {
+function usePlayFromPlayhead(
+  frame: React.RefObject<StageFrame | null>,
+  document: BackdropDocument,
+  source: ClipSource,
+): void {
   const held = useStage((state) => state.held)
   const parked = useRef<number | null>(null)
   // Only letting go counts, not what changes while nothing is parked.
@@ -210,12 +334,18 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
       // The file plays its loop over and over: only the place within one turn is told.
       const loop = useBackdrop.getState().document
       const within = video && loop ? video.currentTime % loopSeconds(loopOf(loop)) : 0
-      if (video && (Math.abs(within - time) > 0.04 || playing === video.paused)) set({ time: within, playing: !video.paused })
+      if (video && (Math.abs(within - time) > 0.04 || playing === video.paused))
+        set({ time: within, playing: !video.paused })
       if (now - last < MEASURE_EVERY_MS) return
       last = now
       const { document } = useBackdrop.getState()
       const reading = document ? frame.current?.measure(document) : null
-      if (reading) set({ contrast: reading.ratio, needed: reading.needed, copyPlace: document ? (frame.current?.copyPlace(document) ?? null) : null })
+      if (reading)
+        set({
+          contrast: reading.ratio,
+          needed: reading.needed,
+          copyPlace: document ? (frame.current?.copyPlace(document) ?? null) : null,
+        })
       else if (useStage.getState().contrast !== null) set({ contrast: null })
     }
     handle = requestAnimationFrame(look)
@@ -224,7 +354,15 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
 }
 
 /** The point that stays in view, dragged or moved by the arrow keys. */
-function FocalHandle({ document, width, height }: { document: BackdropDocument; width: number; height: number }) {
+function FocalHandle({
+  document,
+  width,
+  height,
+}: {
+  document: BackdropDocument
+  width: number
+  height: number
+}) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const gesture = useRef('')
   const { x, y } = document.fit.focal
@@ -232,14 +370,31 @@ function FocalHandle({ document, width, height }: { document: BackdropDocument; 
   const move = (event: PointerEvent<HTMLButtonElement>): void => {
     if (!event.currentTarget.hasPointerCapture(event.pointerId)) return
     const box = event.currentTarget.parentElement!.getBoundingClientRect()
-    dispatch({ type: 'fit/focal', focal: { x: clamp((event.clientX - box.left) / box.width), y: clamp((event.clientY - box.top) / box.height) } }, gesture.current)
+    dispatch(
+      {
+        type: 'fit/focal',
+        focal: {
+          x: clamp((event.clientX - box.left) / box.width),
+          y: clamp((event.clientY - box.top) / box.height),
+        },
+      },
+      gesture.current,
+    )
   }
   const nudge = (event: KeyboardEvent): void => {
     const step = event.shiftKey ? 0.1 : 0.01
-    const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key]
+    const by = {
+      ArrowLeft: [-step, 0],
+      ArrowRight: [step, 0],
+      ArrowUp: [0, -step],
+      ArrowDown: [0, step],
+    }[event.key]
     if (!by) return
     event.preventDefault()
-    dispatch({ type: 'fit/focal', focal: { x: clamp(x + by[0]!), y: clamp(y + by[1]!) } }, gesture.current)
+    dispatch(
+      { type: 'fit/focal', focal: { x: clamp(x + by[0]!), y: clamp(y + by[1]!) } },
+      gesture.current,
+    )
   }
   return (
     <div className="pointer-events-none absolute top-0 left-0" style={{ width, height }}>

@@ -17,13 +17,36 @@ interface Editable {
 }
 
 const EDITABLES: readonly Editable[] = [
-  { selector: '.tln-brand', name: 'Brand', read: (document) => document.copy.brand, write: (value) => ({ type: 'copy/write', field: 'brand', value: value.slice(0, 60) }) },
-  { selector: '.tln-heading', name: 'Heading', read: (document) => document.copy.heading, write: (value) => ({ type: 'copy/write', field: 'heading', value: value.slice(0, 200) }) },
-  { selector: '.tln-text', name: 'Text', read: (document) => document.copy.body, write: (value) => ({ type: 'copy/write', field: 'body', value: value.slice(0, 500) }) },
-  { selector: '.tln-button', name: 'Button', read: (document) => document.copy.button.label, write: (value) => ({ type: 'copy/button', button: { label: value.slice(0, 60) } }) },
+  {
+    selector: '.tln-brand',
+    name: 'Brand',
+    read: (document) => document.copy.brand,
+    write: (value) => ({ type: 'copy/write', field: 'brand', value: value.slice(0, 60) }),
+  },
+  {
+    selector: '.tln-heading',
+    name: 'Heading',
+    read: (document) => document.copy.heading,
+    write: (value) => ({ type: 'copy/write', field: 'heading', value: value.slice(0, 200) }),
+  },
+  {
+    selector: '.tln-body',
+    name: 'Text',
+    read: (document) => document.copy.body,
+    write: (value) => ({ type: 'copy/write', field: 'body', value: value.slice(0, 500) }),
+  },
+  {
+    selector: '.tln-button',
+    name: 'Button',
+    read: (document) => document.copy.button.label,
+    write: (value) => ({ type: 'copy/button', button: { label: value.slice(0, 60) } }),
+  },
 ]
 
-/** Contrast is measured on the region drawn at this share of its size: a 4 px blur is then a cell of 2. */
+/**
+ * Contrast is measured on the region drawn at this share of its size: a 4 px blur is then a cell of
+ * 2.
+ */
 const MEASURE_SCALE = 0.5
 const MEASURE_CELL = 2
 
@@ -34,8 +57,9 @@ export interface ContrastReading {
 }
 
 /**
- * The stage's inner page: the markup, style and script that the handoff delivers, with the copy open for writing. It never
- * draws the backdrop itself; all it adds is a canvas for exact frames while the cut is dragged.
+ * The stage's inner page: the markup, style and script that the handoff delivers, with the copy
+ * open for writing. It never draws the backdrop itself; all it adds is a canvas for exact frames
+ * while the cut is dragged.
  */
 export class StageFrame {
   private readonly frame: HTMLIFrameElement
@@ -47,7 +71,11 @@ export class StageFrame {
   /** Releases what the delivered script listens to for the region that stands there. */
   private release: (() => void) | null = null
 
-  constructor(frame: HTMLIFrameElement, onWrite: (action: BackdropAction, gesture: string) => void, onEditing: (place: string | null) => void) {
+  constructor(
+    frame: HTMLIFrameElement,
+    onWrite: (action: BackdropAction, gesture: string) => void,
+    onEditing: (place: string | null) => void,
+  ) {
     this.frame = frame
     this.onWrite = onWrite
     this.onEditing = onEditing
@@ -58,7 +86,7 @@ export class StageFrame {
   }
 
   get video(): HTMLVideoElement | null {
-    return this.page.querySelector('.tln-clip')
+    return this.page.querySelector('.tln-video')
   }
 
   /** Moves the clip to a moment of its loop, in seconds. */
@@ -71,13 +99,26 @@ export class StageFrame {
   show(document: BackdropDocument, media: HandoffMedia): void {
     this.setStyle(`${emitCopyStyle(document)}\n${emitBackdropStyle(document, media.placeholder)}`)
     // The copy's words are kept apart: writing in it must not rebuild the page under the cursor.
-    const blank = { ...document, copy: { ...document.copy, brand: '', heading: '', body: '', links: document.copy.links.map(() => ''), button: { label: '', href: '' } } }
+    const blank = {
+      ...document,
+      copy: {
+        ...document.copy,
+        brand: '',
+        heading: '',
+        body: '',
+        links: document.copy.links.map(() => ''),
+        button: { label: '', href: '' },
+      },
+    }
     const structure = emitRegion(blank, media, true)
     if (structure !== this.structure) this.build(document, media, structure)
     this.writeCopy(document)
   }
 
-  /** Shows the same on another screen: a clip that plays would keep the file that it chose for the last one. */
+  /**
+   * Shows the same on another screen: a clip that plays would keep the file that it chose for the
+   * last one.
+   */
   showAnew(document: BackdropDocument, media: HandoffMedia): void {
     this.structure = 'of another screen'
     this.show(document, media)
@@ -117,39 +158,84 @@ export class StageFrame {
     const canvas = new OffscreenCanvas(width, height)
     const context = canvas.getContext('2d', { willReadFrequently: true })!
     const { shown } = coverRect(picture, { width, height }, document.fit.focal)
-    context.drawImage(picture.image, shown.x, shown.y, shown.width, shown.height, 0, 0, width, height)
+    context.drawImage(
+      picture.image,
+      shown.x,
+      shown.y,
+      shown.width,
+      shown.height,
+      0,
+      0,
+      width,
+      height,
+    )
     const pixels = { data: context.getImageData(0, 0, width, height).data, width, height }
     const box = textBox(heading)
     const scaled = {
-      x: (box.left - bounds.left) * MEASURE_SCALE, y: (box.top - bounds.top) * MEASURE_SCALE, width: box.width * MEASURE_SCALE, height: box.height * MEASURE_SCALE,
+      x: (box.left - bounds.left) * MEASURE_SCALE,
+      y: (box.top - bounds.top) * MEASURE_SCALE,
+      width: box.width * MEASURE_SCALE,
+      height: box.height * MEASURE_SCALE,
     }
-    const ratio = frameContrast(pixels, document.scrim, scaled, parseHex(document.copy.color), MEASURE_CELL)
+    const ratio = frameContrast(
+      pixels,
+      document.scrim,
+      scaled,
+      parseHex(document.copy.color),
+      MEASURE_CELL,
+    )
     const face = this.frame.contentWindow!.getComputedStyle(heading)
-    return ratio === null ? null : { ratio, needed: neededContrast(parseFloat(face.fontSize), Number(face.fontWeight)) }
+    return ratio === null
+      ? null
+      : { ratio, needed: neededContrast(parseFloat(face.fontSize), Number(face.fontWeight)) }
   }
 
-  /** Where the words and the button lie on the picture, in shares of it; null while nothing can be told. */
+  /**
+   * Where the words and the button lie on the picture, in shares of it; null while nothing can be
+   * told.
+   */
   copyPlace(document: BackdropDocument): ShareRect | null {
     const region = this.page.querySelector<HTMLElement>('.tln-region')
-    const words = [...this.page.querySelectorAll<HTMLElement>('.tln-heading, .tln-text, .tln-button')].map(textBox).filter((box) => box.width > 0)
+    const words = [
+      ...this.page.querySelectorAll<HTMLElement>('.tln-heading, .tln-body, .tln-button'),
+    ]
+      .map(textBox)
+      .filter((box) => box.width > 0)
     const picture = this.shownPicture()
     if (!region || words.length === 0 || !picture) return null
     const bounds = region.getBoundingClientRect()
     const { scale, shown } = coverRect(picture, bounds, document.fit.focal)
-    const [left, top] = [Math.min(...words.map((box) => box.left)), Math.min(...words.map((box) => box.top))]
-    const [right, bottom] = [Math.max(...words.map((box) => box.right)), Math.max(...words.map((box) => box.bottom))]
+    const [left, top] = [
+      Math.min(...words.map((box) => box.left)),
+      Math.min(...words.map((box) => box.top)),
+    ]
+    const [right, bottom] = [
+      Math.max(...words.map((box) => box.right)),
+      Math.max(...words.map((box) => box.bottom)),
+    ]
     const clamp = (value: number): number => Math.min(1, Math.max(0, value))
-    const [x, y] = [clamp((shown.x + (left - bounds.left) / scale) / picture.width), clamp((shown.y + (top - bounds.top) / scale) / picture.height)]
-    return { x, y, width: Math.max(0.02, clamp((shown.x + (right - bounds.left) / scale) / picture.width) - x), height: Math.max(0.02, clamp((shown.y + (bottom - bounds.top) / scale) / picture.height) - y) }
+    const [x, y] = [
+      clamp((shown.x + (left - bounds.left) / scale) / picture.width),
+      clamp((shown.y + (top - bounds.top) / scale) / picture.height),
+    ]
+    return {
+      x,
+      y,
+      width: Math.max(0.02, clamp((shown.x + (right - bounds.left) / scale) / picture.width) - x),
+      height: Math.max(0.02, clamp((shown.y + (bottom - bounds.top) / scale) / picture.height) - y),
+    }
   }
 
   private shownPicture(): { image: CanvasImageSource; width: number; height: number } | null {
     const canvas = this.page.querySelector<HTMLCanvasElement>('.stage-frame:not([hidden])')
     if (canvas) return { image: canvas, width: canvas.width, height: canvas.height }
     const { video } = this
-    if (video && video.readyState >= 2) return { image: video, width: video.videoWidth, height: video.videoHeight }
-    const still = this.page.querySelector<HTMLImageElement>('.tln-still')
-    return still?.complete && still.naturalWidth > 0 ? { image: still, width: still.naturalWidth, height: still.naturalHeight } : null
+    if (video && video.readyState >= 2)
+      return { image: video, width: video.videoWidth, height: video.videoHeight }
+    const poster = this.page.querySelector<HTMLImageElement>('.tln-poster')
+    return poster?.complete && poster.naturalWidth > 0
+      ? { image: poster, width: poster.naturalWidth, height: poster.naturalHeight }
+      : null
   }
 
   private setStyle(text: string): void {
@@ -172,17 +258,30 @@ export class StageFrame {
     canvas.className = 'stage-frame'
     canvas.hidden = true
     page.querySelector('.tln-scrim')?.before(canvas)
-    for (const editable of EDITABLES) page.querySelectorAll<HTMLElement>(editable.selector).forEach((element) => this.openForWriting(element, editable.name, editable.write))
+    for (const editable of EDITABLES)
+      page
+        .querySelectorAll<HTMLElement>(editable.selector)
+        .forEach((element) => this.openForWriting(element, editable.name, editable.write))
     page.querySelectorAll<HTMLElement>('.tln-link').forEach((element, index) =>
-      this.openForWriting(element, `Link ${index + 1}`, (value) => ({ type: 'copy/link', index, value: value.slice(0, 40) })))
+      this.openForWriting(element, `Link ${index + 1}`, (value) => ({
+        type: 'copy/link',
+        index,
+        value: value.slice(0, 40),
+      })),
+    )
     this.run(page)
   }
 
-  /** Runs the delivered script on the region as it stands now; what it did for the one before is released. */
+  /**
+   * Runs the delivered script on the region as it stands now; what it did for the one before is
+   * released.
+   */
   private run(page: Document): void {
     this.release?.()
     this.release = null
-    const { tln } = this.frame.contentWindow as Window & { tln?: { mount: (region: HTMLElement) => () => void } }
+    const { tln } = this.frame.contentWindow as Window & {
+      tln?: { mount: (region: HTMLElement) => () => void }
+    }
     const region = page.querySelector<HTMLElement>('.tln-region')
     if (tln && region) {
       this.release = tln.mount(region)
@@ -195,16 +294,27 @@ export class StageFrame {
     page.body.after(this.script)
   }
 
-  /** Links lead nowhere on the stage, and undo works there as around it (while writing it is the text's own). */
+  /**
+   * Links lead nowhere on the stage, and undo works there as around it (while writing it is the
+   * text's own).
+   */
   private listen(page: Document): void {
-    page.addEventListener('click', (event) => (event.target as Element).closest('a') && event.preventDefault())
+    page.addEventListener(
+      'click',
+      (event) => (event.target as Element).closest('a') && event.preventDefault(),
+    )
     page.addEventListener('keydown', (event) => {
       if ((event.target as Element).closest('[data-edit]')) return
-      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') window.dispatchEvent(new KeyboardEvent('keydown', event))
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z')
+        window.dispatchEvent(new KeyboardEvent('keydown', event))
     })
   }
 
-  private openForWriting(element: HTMLElement, name: string, write: (text: string) => BackdropAction): void {
+  private openForWriting(
+    element: HTMLElement,
+    name: string,
+    write: (text: string) => BackdropAction,
+  ): void {
     let gesture = ''
     element.setAttribute('contenteditable', 'plaintext-only')
     // A link that is written in is a text field and leads nowhere.
@@ -221,7 +331,9 @@ export class StageFrame {
       this.onEditing(name)
     })
     element.addEventListener('blur', () => this.onEditing(null))
-    element.addEventListener('input', () => this.onWrite(write((element.textContent ?? '').replaceAll(/\s+/g, ' ')), gesture))
+    element.addEventListener('input', () =>
+      this.onWrite(write((element.textContent ?? '').replaceAll(/\s+/g, ' ')), gesture),
+    )
     element.addEventListener('keydown', (event) => {
       if (event.key === 'Enter' || event.key === 'Escape') {
         event.preventDefault()
@@ -233,10 +345,14 @@ export class StageFrame {
   private writeCopy(document: BackdropDocument): void {
     const set = (element: HTMLElement | null | undefined, text: string): void => {
       // Where the cursor stands the page is ahead of the document.
-      if (element && element !== this.page.activeElement && element.textContent !== text) element.textContent = text
+      if (element && element !== this.page.activeElement && element.textContent !== text)
+        element.textContent = text
     }
-    for (const { selector, read } of EDITABLES) set(this.page.querySelector<HTMLElement>(selector), read(document))
-    this.page.querySelectorAll<HTMLElement>('.tln-link').forEach((element, index) => set(element, document.copy.links[index] ?? ''))
+    for (const { selector, read } of EDITABLES)
+      set(this.page.querySelector<HTMLElement>(selector), read(document))
+    this.page
+      .querySelectorAll<HTMLElement>('.tln-link')
+      .forEach((element, index) => set(element, document.copy.links[index] ?? ''))
   }
 }
 

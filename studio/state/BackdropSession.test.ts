@@ -1,3 +1,4 @@
+import { asVersion4 } from '../../core/testing/olderDocuments'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { BackdropRecord, BackdropSave } from '../../core/api/wire'
 import type { EMPTY_HISTORY } from '../../core/backdrop/history'
@@ -18,9 +19,11 @@ afterEach(() => vi.useRealTimers())
 
 const open = (record: BackdropRecord = server.record()): BackdropSession =>
   new BackdropSession(record, { api: server.api, journal, onChange: () => undefined })
-const heading = (session: BackdropSession, value: string): void => session.dispatch({ type: 'copy/write', field: 'heading', value })
+const heading = (session: BackdropSession, value: string): void =>
+  session.dispatch({ type: 'copy/write', field: 'heading', value })
 const settle = (): Promise<unknown> => vi.advanceTimersByTimeAsync(0)
-const unreachable = (): RequestError => new RequestError('server/unreachable', 'The server does not answer.')
+const unreachable = (): RequestError =>
+  new RequestError('server/unreachable', 'The server does not answer.')
 
 describe('a backdrop that is open', () => {
   it('saves a run of changes once, half a second after the last', async () => {
@@ -32,7 +35,11 @@ describe('a backdrop that is open', () => {
     expect([server.saves.length, session.state.save]).toEqual([0, 'pending'])
     await vi.advanceTimersByTimeAsync(200)
     expect(server.saves.map((save) => save.document.copy.heading)).toEqual(['Two'])
-    expect([session.state.save, session.state.record.revision, session.isClean]).toEqual(['saved', 2, true])
+    expect([session.state.save, session.state.record.revision, session.isClean]).toEqual([
+      'saved',
+      2,
+      true,
+    ])
   })
 
   it('never has two saves on their way: what is changed meanwhile follows', async () => {
@@ -57,7 +64,9 @@ describe('a backdrop that is open', () => {
     session.undo()
     session.redo()
     await vi.advanceTimersByTimeAsync(600)
-    expect(server.saves.map((save) => [save.label, save.document.copy.heading])).toEqual([['heading', 'One']])
+    expect(server.saves.map((save) => [save.label, save.document.copy.heading])).toEqual([
+      ['heading', 'One'],
+    ])
   })
 
   it('does not touch the journal or the server for changes that change nothing', async () => {
@@ -69,7 +78,11 @@ describe('a backdrop that is open', () => {
 
   it('takes what the server has only while everything here is acknowledged', async () => {
     const session = open()
-    const newer = { ...server.record(), revision: 7, document: { ...inventBackdrop(), copy: { ...inventBackdrop().copy, heading: 'Theirs' } } }
+    const newer = {
+      ...server.record(),
+      revision: 7,
+      document: { ...inventBackdrop(), copy: { ...inventBackdrop().copy, heading: 'Theirs' } },
+    }
     heading(session, 'Mine')
     session.refresh(newer)
     expect(session.state.document.copy.heading).toBe('Mine')
@@ -85,12 +98,20 @@ describe('a save whose answer is lost', () => {
     server.loseNextAnswer()
     heading(session, 'One')
     await vi.advanceTimersByTimeAsync(600)
-    expect([session.state.save, session.state.problem]).toEqual(['failed', 'The server does not answer.'])
+    expect([session.state.save, session.state.problem]).toEqual([
+      'failed',
+      'The server does not answer.',
+    ])
     heading(session, 'Two')
     await vi.advanceTimersByTimeAsync(600)
     expect(server.saves.map((save) => save.document.copy.heading)).toEqual(['One', 'One', 'Two'])
     expect(server.saves[0]!.saveId).toBe(server.saves[1]!.saveId)
-    expect([server.revision, session.state.save, session.state.theirs, session.state.problem]).toEqual([3, 'saved', null, null])
+    expect([
+      server.revision,
+      session.state.save,
+      session.state.theirs,
+      session.state.problem,
+    ]).toEqual([3, 'saved', null, null])
   })
 
   it('is tried again by itself, less and less often, until the server is back', async () => {
@@ -124,14 +145,20 @@ describe('a save whose answer is lost', () => {
 describe('a save that is refused', () => {
   it('is not sent again as it is; the next change is a new one', async () => {
     const session = open()
-    server.failWith(() => new RequestError('backdrop/unknown-source', 'The backdrop refers to …', 422))
+    server.failWith(
+      () => new RequestError('backdrop/unknown-source', 'The backdrop refers to …', 422),
+    )
     heading(session, 'One')
     await vi.advanceTimersByTimeAsync(60_000)
     expect([server.saves.length, session.state.save]).toEqual([1, 'failed'])
     server.failWith(null)
     heading(session, 'Two')
     await vi.advanceTimersByTimeAsync(600)
-    expect([server.saves.length, server.document.copy.heading, session.state.save]).toEqual([2, 'Two', 'saved'])
+    expect([server.saves.length, server.document.copy.heading, session.state.save]).toEqual([
+      2,
+      'Two',
+      'saved',
+    ])
     expect(server.saves[0]!.saveId).not.toBe(server.saves[1]!.saveId)
   })
 })
@@ -142,25 +169,39 @@ describe('a conflict', () => {
     server.saveFromElsewhere('Theirs')
     heading(session, 'Mine')
     await vi.advanceTimersByTimeAsync(600)
-    expect([session.state.save, session.state.theirs?.document.copy.heading, session.state.document.copy.heading]).toEqual(['conflict', 'Theirs', 'Mine'])
+    expect([
+      session.state.save,
+      session.state.theirs?.document.copy.heading,
+      session.state.document.copy.heading,
+    ]).toEqual(['conflict', 'Theirs', 'Mine'])
     return session
   }
   it('waits for the designer, whatever is changed meanwhile', async () => {
     const session = await conflicted()
     heading(session, 'Mine too')
     await vi.advanceTimersByTimeAsync(10_000)
-    expect([session.state.save, server.saves.length, server.document.copy.heading]).toEqual(['conflict', 1, 'Theirs'])
+    expect([session.state.save, server.saves.length, server.document.copy.heading]).toEqual([
+      'conflict',
+      1,
+      'Theirs',
+    ])
   })
   it('ends with this tab’s version as the next revision', async () => {
     const session = await conflicted()
     await session.keepMine()
-    expect([session.state.save, server.document.copy.heading, server.revision]).toEqual(['saved', 'Mine', 3])
+    expect([session.state.save, server.document.copy.heading, server.revision]).toEqual([
+      'saved',
+      'Mine',
+      3,
+    ])
   })
   it('ends with the other tab’s version, and ours one undo away', async () => {
     const session = await conflicted()
     session.takeTheirs()
     await vi.advanceTimersByTimeAsync(600)
-    expect([session.state.document.copy.heading, session.state.save, session.state.theirs]).toEqual(['Theirs', 'saved', null])
+    expect([session.state.document.copy.heading, session.state.save, session.state.theirs]).toEqual(
+      ['Theirs', 'saved', null],
+    )
     session.undo()
     expect(session.state.document.copy.heading).toBe('Mine')
     await vi.advanceTimersByTimeAsync(600)
@@ -169,7 +210,11 @@ describe('a conflict', () => {
   it('is forgotten where this version lives on as a copy', async () => {
     const session = await conflicted()
     session.leaveToTheirs()
-    expect([session.state.document.copy.heading, session.isClean, journal.entries.size]).toEqual(['Theirs', true, 0])
+    expect([session.state.document.copy.heading, session.isClean, journal.entries.size]).toEqual([
+      'Theirs',
+      true,
+      0,
+    ])
   })
 })
 
@@ -177,7 +222,10 @@ describe('the journal', () => {
   it('holds exactly what is not acknowledged', async () => {
     const session = open()
     heading(session, 'One')
-    expect(journal.entries.get(session.state.record.id)).toMatchObject({ unacknowledged: null, latest: { baseRevision: 1, document: { copy: { heading: 'One' } } } })
+    expect(journal.entries.get(session.state.record.id)).toMatchObject({
+      unacknowledged: null,
+      latest: { baseRevision: 1, document: { copy: { heading: 'One' } } },
+    })
     server.hold()
     await vi.advanceTimersByTimeAsync(600)
     heading(session, 'Two')
@@ -195,10 +243,18 @@ describe('the journal', () => {
     const closed = open()
     heading(closed, 'Left behind')
     const entry = left()!
-    const session = BackdropSession.resume(server.record(), entry, { api: server.api, journal, onChange: () => undefined })
+    const session = BackdropSession.resume(server.record(), entry, {
+      api: server.api,
+      journal,
+      onChange: () => undefined,
+    })
     expect(session.state.document.copy.heading).toBe('Left behind')
     await settle()
-    expect([session.state.save, server.document.copy.heading, server.revision]).toEqual(['saved', 'Left behind', 2])
+    expect([session.state.save, server.document.copy.heading, server.revision]).toEqual([
+      'saved',
+      'Left behind',
+      2,
+    ])
   })
   it('knows a save again that had arrived before the tab was closed, and sends what followed', async () => {
     server.loseNextAnswer()
@@ -208,9 +264,17 @@ describe('the journal', () => {
     heading(closed, 'Two')
     const entry = left()!
     vi.clearAllTimers()
-    const session = BackdropSession.resume(server.record(), entry, { api: server.api, journal, onChange: () => undefined })
+    const session = BackdropSession.resume(server.record(), entry, {
+      api: server.api,
+      journal,
+      onChange: () => undefined,
+    })
     await settle()
-    expect([session.state.save, server.document.copy.heading, server.revision]).toEqual(['saved', 'Two', 3])
+    expect([session.state.save, server.document.copy.heading, server.revision]).toEqual([
+      'saved',
+      'Two',
+      3,
+    ])
   })
   it('takes what others saved since, where all that was left behind had arrived', async () => {
     server.loseNextAnswer()
@@ -230,7 +294,11 @@ describe('the journal', () => {
     expect([save, document.copy.heading, record.revision]).toEqual(['saved', 'Theirs', 3])
     heading(session, 'Mine again')
     await vi.advanceTimersByTimeAsync(600)
-    expect([session.state.save, server.document.copy.heading, server.revision]).toEqual(['saved', 'Mine again', 4])
+    expect([session.state.save, server.document.copy.heading, server.revision]).toEqual([
+      'saved',
+      'Mine again',
+      4,
+    ])
   })
   it('opens as a conflict where the revision has moved on', async () => {
     const closed = open()
@@ -238,19 +306,41 @@ describe('the journal', () => {
     const entry = left()!
     vi.clearAllTimers()
     server.saveFromElsewhere('Theirs')
-    const session = BackdropSession.resume(server.record(), entry, { api: server.api, journal, onChange: () => undefined })
+    const session = BackdropSession.resume(server.record(), entry, {
+      api: server.api,
+      journal,
+      onChange: () => undefined,
+    })
     await settle()
-    expect([session.state.save, session.state.theirs?.document.copy.heading, session.state.document.copy.heading]).toEqual(['conflict', 'Theirs', 'Left behind'])
+    expect([
+      session.state.save,
+      session.state.theirs?.document.copy.heading,
+      session.state.document.copy.heading,
+    ]).toEqual(['conflict', 'Theirs', 'Left behind'])
   })
   it('upgrades what an older studio left behind', async () => {
     const closed = open()
     heading(closed, 'Old')
     const entry = left()!
     vi.clearAllTimers()
-    const ladder = Object.fromEntries(Object.entries(entry.latest!.document.weight.ladder).map(([name, { soften: _, ...row }]) => [name, row]))
-    const old = { ...entry.latest!.document, version: 3, weight: { ...entry.latest!.document.weight, ladder } } as unknown as BackdropSave['document']
-    const session = BackdropSession.resume(server.record(), { ...entry, latest: { ...entry.latest!, document: old, history: { past: [], future: [] } as unknown as typeof EMPTY_HISTORY } }, { api: server.api, journal, onChange: () => undefined })
+    const old = asVersion4(entry.latest!.document) as unknown as BackdropSave['document']
+    const session = BackdropSession.resume(
+      server.record(),
+      {
+        ...entry,
+        latest: {
+          ...entry.latest!,
+          document: old,
+          history: { past: [], future: [] } as unknown as typeof EMPTY_HISTORY,
+        },
+      },
+      { api: server.api, journal, onChange: () => undefined },
+    )
     await settle()
-    expect([session.state.save, server.document.version, server.document.copy.heading]).toEqual(['saved', 4, 'Old'])
+    expect([session.state.save, server.document.version, server.document.copy.heading]).toEqual([
+      'saved',
+      5,
+      'Old',
+    ])
   })
 })

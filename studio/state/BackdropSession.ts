@@ -29,10 +29,11 @@ export interface SessionParts {
 
 /** A run of changes is saved once. */
 const SAVE_AFTER_MS = 500
-const RETRY_MS = { first: 2_000, most: 30_000 } as const
+const RETRY_MS = { first: 2_000, max: 30_000 } as const
 
 /**
- * One open backdrop: holds its document and history, and saves every change by itself. A state machine:
+ * One open backdrop: holds its document and history, and saves every change by itself. A state
+ * machine:
  *
  * - `saved`: the server has what is here.
  * - `pending`: something was changed and is about to be saved.
@@ -40,8 +41,9 @@ const RETRY_MS = { first: 2_000, most: 30_000 } as const
  * - `failed`: the last save was not taken; it is tried again, or waits for the next change.
  * - `conflict`: another tab saved first; the designer chooses.
  *
- * A save whose answer did not come is sent again as it was, under the same id, before anything newer: only so is it
- * known which revision the newer one stands on. Everything that is not acknowledged is in the journal.
+ * A save whose answer did not come is sent again as it was, under the same id, before anything
+ * newer: only so is it known which revision the newer one stands on. Everything that is not
+ * acknowledged is in the journal.
  */
 export class BackdropSession {
   private readonly parts: SessionParts
@@ -52,13 +54,23 @@ export class BackdropSession {
   private saving: Promise<void> | null = null
   private timer: ReturnType<typeof setTimeout> | undefined
   private retryMs: number = RETRY_MS.first
-  /** What the server had when an edit that was left behind was taken up; null once that is settled. */
+  /**
+   * What the server had when an edit that was left behind was taken up; null once that is settled.
+   */
   private newest: BackdropRecord | null = null
 
   constructor(record: BackdropRecord, parts: SessionParts) {
     this.parts = parts
     const { document, history, updatedAt } = record
-    this.current = { record, document, history, save: 'saved', savedAt: updatedAt, problem: null, theirs: null }
+    this.current = {
+      record,
+      document,
+      history,
+      save: 'saved',
+      savedAt: updatedAt,
+      problem: null,
+      theirs: null,
+    }
   }
 
   /** Goes on with an edit that a closed tab left behind: it is sent, or opens as a conflict. */
@@ -113,7 +125,10 @@ export class BackdropSession {
     if (forth) this.change(forth.document, forth.history)
   }
 
-  /** Saves what is pending now; resolves when it is acknowledged, refused or put off. `keepalive` outlives the page. */
+  /**
+   * Saves what is pending now; resolves when it is acknowledged, refused or put off. `keepalive`
+   * outlives the page.
+   */
   flush(keepalive = false): Promise<void> {
     clearTimeout(this.timer)
     this.saving ??= this.saveAll(keepalive).finally(() => {
@@ -145,7 +160,10 @@ export class BackdropSession {
     const { theirs, document, history } = this.current
     if (!theirs) return
     this.set({ record: theirs, theirs: null, save: 'saved' })
-    this.change(theirs.document, recordStep(history, 'take the other version', null, document, theirs.document))
+    this.change(
+      theirs.document,
+      recordStep(history, 'take the other version', null, document, theirs.document),
+    )
   }
 
   /** Ends a conflict whose version here lives on elsewhere: takes the other one as it is. */
@@ -155,7 +173,15 @@ export class BackdropSession {
     this.dirty = false
     this.parts.journal.remove(theirs.id)
     const { document, history, updatedAt } = theirs
-    this.set({ record: theirs, document, history, savedAt: updatedAt, theirs: null, save: 'saved', problem: null })
+    this.set({
+      record: theirs,
+      document,
+      history,
+      savedAt: updatedAt,
+      theirs: null,
+      save: 'saved',
+      problem: null,
+    })
   }
 
   private change(document: BackdropDocument, history: History): void {
@@ -176,7 +202,11 @@ export class BackdropSession {
       this.note()
       this.set({ save: 'saving' })
       try {
-        const { revision, updatedAt } = await this.parts.api.saveBackdrop(this.current.record.id, sent, keepalive)
+        const { revision, updatedAt } = await this.parts.api.saveBackdrop(
+          this.current.record.id,
+          sent,
+          keepalive,
+        )
         this.acknowledge(revision, updatedAt)
       } catch (error) {
         this.fail(error)
@@ -212,7 +242,7 @@ export class BackdropSession {
     if (isPassing) {
       this.set({ save: 'failed', problem: messageOf(error) })
       this.saveIn(this.retryMs)
-      this.retryMs = Math.min(RETRY_MS.most, this.retryMs * 2)
+      this.retryMs = Math.min(RETRY_MS.max, this.retryMs * 2)
       return
     }
     // It was refused: nothing of it was kept there, and what is here is still to be saved.

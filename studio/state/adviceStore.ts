@@ -26,14 +26,22 @@ let worker: MediaWorker | null = null
 let abort: AbortController | null = null
 
 /** What advice is measured for. */
-export function adviceKey(document: BackdropDocument, source: ClipSource, screenClass: ScreenClass): string | null {
+export function adviceKey(
+  document: BackdropDocument,
+  source: ClipSource,
+  screenClass: ScreenClass,
+): string | null {
   const recipe = measuredRecipe(document, recipeSource(source), screenClass)
   return recipe && `${recipeKey(recipe)} ${document.scrim.strength}`
 }
 
 /** Advice for one class at a time. */
 export const useAdvice = create<AdviceState>((set, get) => ({
-  of: null, advice: [], running: false, done: 0, error: null,
+  of: null,
+  advice: [],
+  running: false,
+  done: 0,
+  error: null,
   async measure(document, source, screenClass) {
     get().cancel()
     const key = adviceKey(document, source, screenClass)
@@ -49,12 +57,25 @@ export const useAdvice = create<AdviceState>((set, get) => ({
     try {
       const base = await useWork.getState().makeProbe(source, probeOf(recipe), signal)
       const steps = measureAdvice({
-        document, source: from, screenClass, analysis: source.analysis, base,
-        run: (of, settings, contrasts) => at.run({ type: 'probe', place: placeOf(source), recipe: of, settings, contrasts }, { signal }),
+        document,
+        source: from,
+        screenClass,
+        analysis: source.analysis,
+        base,
+        run: (of, settings, contrasts) =>
+          at.run(
+            { type: 'probe', place: placeOf(source), recipe: of, settings, contrasts },
+            { signal },
+          ),
       })
       for await (const { done, advice } of steps) {
         if (signal.aborted) return
-        set({ done, advice: advice ? [...get().advice, advice].sort((a, b) => b.saves - a.saves) : get().advice })
+        set({
+          done,
+          advice: advice
+            ? [...get().advice, advice].sort((a, b) => b.saves - a.saves)
+            : get().advice,
+        })
       }
       set({ running: false })
     } catch (error) {

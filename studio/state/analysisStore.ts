@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import type { Source, SourceCard } from '../../core/api/wire'
-import { mimeOf } from '../../core/media/still/mimeOf'
+import { mimeOf } from '../../core/media/image/mimeOf'
 import { api, mediaUrl, messageOf } from '../api/client'
 import { shelfChanged } from '../api/queries'
 import { MediaWorker } from '../worker/MediaWorker'
@@ -20,7 +20,10 @@ type Measurable = Pick<SourceCard, 'id' | 'projectId' | 'sha256' | 'facts'>
 
 interface AnalysisState {
   readonly jobs: Readonly<Record<string, Measuring>>
-  /** Measures each source that is not measured yet, one after another; what was stopped or failed stays so until asked for again. */
+  /**
+   * Measures each source that is not measured yet, one after another; what was stopped or failed
+   * stays so until asked for again.
+   */
   ensure(sources: readonly Measurable[]): void
   again(source: Measurable): void
   stop(id: string): void
@@ -40,18 +43,32 @@ export const useAnalysis = create<AnalysisState>((set, get) => {
   const measured = new Set<string>()
   const contentOf = ({ id, sha256 }: Measurable): string => `${id} ${sha256}`
 
-  const change = (id: string, fields: Partial<Measuring>): void => set((state) => (state.jobs[id] ? { jobs: { ...state.jobs, [id]: { ...state.jobs[id], ...fields } } } : {}))
+  const change = (id: string, fields: Partial<Measuring>): void =>
+    set((state) =>
+      state.jobs[id] ? { jobs: { ...state.jobs, [id]: { ...state.jobs[id], ...fields } } } : {},
+    )
   const drop = (id: string): void => set(({ jobs: { [id]: _, ...jobs } }) => ({ jobs }))
 
-  const measure = async ({ id, sha256, facts }: Measurable, signal: AbortSignal): Promise<Source> => {
+  const measure = async (
+    { id, sha256, facts }: Measurable,
+    signal: AbortSignal,
+  ): Promise<Source> => {
     worker ??= new MediaWorker()
     const place = { url: new URL(mediaUrl(sha256), location.href).href, bytes: facts.bytes }
     const onStep = ({ done }: { done: number }): void => change(id, { done })
-    const { analysis, strip, trace } = facts.kind === 'clip'
-      ? await worker.run({ type: 'analyse', place }, { signal, onStep })
-      : await worker.run({ type: 'analyse-still', place, mime: mimeOf(facts.format) }, { signal })
+    const { analysis, strip, trace } =
+      facts.kind === 'clip'
+        ? await worker.run({ type: 'analyse', place }, { signal, onStep })
+        : await worker.run({ type: 'analyse-still', place, mime: mimeOf(facts.format) }, { signal })
     // The search for loops can do without: it then describes the clip itself.
-    if (trace) await api.storeRendition({ kind: 'trace', sourceSha256: sha256 }, { kind: 'trace', moments: trace.moments }, trace.bytes).catch(() => undefined)
+    if (trace)
+      await api
+        .storeRendition(
+          { kind: 'trace', sourceSha256: sha256 },
+          { kind: 'trace', moments: trace.moments },
+          trace.bytes,
+        )
+        .catch(() => undefined)
     return api.storeAnalysis(id, analysis, strip.cells, strip.bytes)
   }
 
@@ -68,7 +85,10 @@ export const useAnalysis = create<AnalysisState>((set, get) => {
       void shelfChanged(source.projectId)
     } catch (error) {
       const stopped = error instanceof WorkError && error.code === 'work/cancelled'
-      change(source.id, { state: stopped ? 'stopped' : 'failed', message: stopped ? null : messageOf(error) })
+      change(source.id, {
+        state: stopped ? 'stopped' : 'failed',
+        message: stopped ? null : messageOf(error),
+      })
     }
     current = null
     void next()
@@ -76,13 +96,20 @@ export const useAnalysis = create<AnalysisState>((set, get) => {
 
   const enqueue = (source: Measurable): void => {
     waiting.push(source)
-    set((state) => ({ jobs: { ...state.jobs, [source.id]: { id: source.id, state: 'queued', done: 0, startedAt: null, message: null } } }))
+    set((state) => ({
+      jobs: {
+        ...state.jobs,
+        [source.id]: { id: source.id, state: 'queued', done: 0, startedAt: null, message: null },
+      },
+    }))
   }
 
   return {
     jobs: {},
     ensure(sources) {
-      for (const source of sources) if (!get().jobs[source.id] && !measured.has(contentOf(source)) && isMeasurable(source)) enqueue(source)
+      for (const source of sources)
+        if (!get().jobs[source.id] && !measured.has(contentOf(source)) && isMeasurable(source))
+          enqueue(source)
       void next()
     },
     again(source) {

@@ -33,7 +33,8 @@ beforeEach(() => {
 })
 afterEach(() => vi.useRealTimers())
 
-const heading = (value: string): void => store.getState().dispatch({ type: 'copy/write', field: 'heading', value })
+const heading = (value: string): void =>
+  store.getState().dispatch({ type: 'copy/write', field: 'heading', value })
 const shown = (): string | undefined => store.getState().document?.copy.heading
 const settle = (ms = 0): Promise<unknown> => vi.advanceTimersByTimeAsync(ms)
 
@@ -53,7 +54,11 @@ describe('opening', () => {
     heading('Last word')
     await store.getState().open(B)
     await settle(100)
-    expect([a.document.copy.heading, a.revision, store.getState().record?.id]).toEqual(['Last word', 2, B])
+    expect([a.document.copy.heading, a.revision, store.getState().record?.id]).toEqual([
+      'Last word',
+      2,
+      B,
+    ])
   })
   it('goes on saving a backdrop that was left while the server was away', async () => {
     await store.getState().open(A)
@@ -83,7 +88,10 @@ describe('opening', () => {
     const real = a.api.readBackdrop
     a.api.readBackdrop = () => Promise.reject(new Error('The server does not answer.'))
     await store.getState().open(A)
-    expect([store.getState().problem, store.getState().document]).toEqual(['The server does not answer.', null])
+    expect([store.getState().problem, store.getState().document]).toEqual([
+      'The server does not answer.',
+      null,
+    ])
     a.api.readBackdrop = real
     await store.getState().open(A)
     expect([store.getState().problem, store.getState().record?.id]).toEqual([null, A])
@@ -97,7 +105,11 @@ describe('what a closed tab left behind', () => {
     vi.clearAllTimers()
     store = make()
     await settle(10)
-    expect([a.document.copy.heading, a.revision, journal.entries.size]).toEqual(['Left behind', 2, 0])
+    expect([a.document.copy.heading, a.revision, journal.entries.size]).toEqual([
+      'Left behind',
+      2,
+      0,
+    ])
   })
   it('is there when the backdrop is opened at once', async () => {
     await store.getState().open(A)
@@ -107,7 +119,11 @@ describe('what a closed tab left behind', () => {
     await store.getState().open(A)
     expect(shown()).toBe('Left behind')
     await settle(600)
-    expect([a.document.copy.heading, a.revision, store.getState().save]).toEqual(['Left behind', 2, 'saved'])
+    expect([a.document.copy.heading, a.revision, store.getState().save]).toEqual([
+      'Left behind',
+      2,
+      'saved',
+    ])
   })
   it('is taken up also where that tab is known as closed only after the backdrop was opened here', async () => {
     const closing = make()
@@ -122,7 +138,11 @@ describe('what a closed tab left behind', () => {
     journal.write(entry)
     await settle(5_000)
     const { save, theirs } = store.getState()
-    expect([shown(), save, theirs?.document.copy.heading]).toEqual(['Left behind', 'conflict', 'From elsewhere'])
+    expect([shown(), save, theirs?.document.copy.heading]).toEqual([
+      'Left behind',
+      'conflict',
+      'From elsewhere',
+    ])
   })
 })
 
@@ -131,14 +151,20 @@ describe('an answer that comes late', () => {
     await store.getState().open(A)
     const old = a.record()
     let answer: (record: typeof old) => void = () => undefined
-    vi.spyOn(a.api, 'readBackdrop').mockReturnValueOnce(new Promise((resolve) => (answer = resolve)))
+    vi.spyOn(a.api, 'readBackdrop').mockReturnValueOnce(
+      new Promise((resolve) => (answer = resolve)),
+    )
     void store.getState().open(A)
     heading('Changed meanwhile')
     await settle(600)
     expect(a.revision).toBe(2)
     answer(old)
     await settle(100)
-    expect([shown(), a.document.copy.heading, store.getState().save]).toEqual(['Changed meanwhile', 'Changed meanwhile', 'saved'])
+    expect([shown(), a.document.copy.heading, store.getState().save]).toEqual([
+      'Changed meanwhile',
+      'Changed meanwhile',
+      'saved',
+    ])
     heading('And again')
     await settle(600)
     expect([a.revision, store.getState().save]).toEqual([3, 'saved'])
@@ -163,7 +189,12 @@ describe('an answer that comes late', () => {
     heading('Mine')
     take(entry)
     await settle(600)
-    expect([shown(), a.document.copy.heading, store.getState().save, given]).toEqual(['Mine', 'Mine', 'saved', [entry]])
+    expect([shown(), a.document.copy.heading, store.getState().save, given]).toEqual([
+      'Mine',
+      'Mine',
+      'saved',
+      [entry],
+    ])
   })
 })
 
@@ -180,7 +211,11 @@ describe('an earlier revision', () => {
     store.getState().restoreViewed()
     expect([shown(), store.getState().viewed]).toEqual(['Of revision 1', null])
     await settle(600)
-    expect([a.document.copy.heading, a.revision, a.saves.at(-1)!.label]).toEqual(['Of revision 1', 3, 'restore revision 1'])
+    expect([a.document.copy.heading, a.revision, a.saves.at(-1)!.label]).toEqual([
+      'Of revision 1',
+      3,
+      'restore revision 1',
+    ])
     store.getState().undo()
     expect(shown()).toBe('Now')
   })
@@ -203,6 +238,11 @@ describe('a conflict', () => {
     await settle(600)
     expect(store.getState().save).toBe('conflict')
     const id = await store.getState().saveAsCopy()
-    expect([id, b.document.copy.heading, shown(), store.getState().save]).toEqual(['7b1f8c1e-0000-4000-8000-0000000000b9', 'Mine', 'Theirs', 'saved'])
+    expect([id, b.document.copy.heading, shown(), store.getState().save]).toEqual([
+      '7b1f8c1e-0000-4000-8000-0000000000b9',
+      'Mine',
+      'Theirs',
+      'saved',
+    ])
   })
 })

@@ -39,10 +39,7 @@ export interface BackdropState {
   restoreViewed(): void
 }
 
-type StoreApiPart = Pick<
-  Api,
-  'readBackdrop' | 'saveBackdrop' | 'createBackdrop' | 'readRevision'
->
+type StoreApiPart = Pick<Api, 'readBackdrop' | 'saveBackdrop' | 'createBackdrop' | 'readRevision'>
 
 const NOTHING = {
   record: null,
@@ -59,12 +56,15 @@ const NOTHING = {
 const LOOK_FOR_LEFT_MS = 4_000
 
 /**
- * The backdrop on screen, and those that were left while something of them was not acknowledged: each has a session of
- * its own, which goes on saving wherever the designer is.
+ * The backdrop on screen, and those that were left while something of them was not acknowledged:
+ * each has a session of its own, which goes on saving wherever the designer is.
  */
-export function createBackdropStore(server: StoreApiPart, journal: EditJournal): StoreApi<BackdropState> {
+export function createBackdropStore(
+  server: StoreApiPart,
+  journal: EditJournal,
+): StoreApi<BackdropState> {
   const sessions = new Map<string, BackdropSession>()
-  /** Sessions that are being made: two callers get the same one. */
+  /** Sessions being opened: two callers get the same one. */
   const adopting = new Map<string, Promise<BackdropSession>>()
   /** The backdrop that is on screen, or about to be. */
   let wanted = ''
@@ -92,7 +92,8 @@ export function createBackdropStore(server: StoreApiPart, journal: EditJournal):
 
     const adoptAlone = async (record: BackdropRecord): Promise<BackdropSession> => {
       const held = sessions.get(record.id)
-      // What is being worked on here comes first; what another tab left behind is met at the next opening.
+      // What is being worked on here comes first; what another tab left behind is met at the next
+      // opening.
       const left = held && !held.isClean ? null : await journal.adopt(record.id).catch(() => null)
       if (held && !left) {
         held.refresh(record)
@@ -162,8 +163,18 @@ export function createBackdropStore(server: StoreApiPart, journal: EditJournal):
         const session = current()
         if (!session?.state.theirs) throw new Error('there is no conflict')
         const { record, document, history } = session.state
-        const copy = await server.createBackdrop(record.spot.id, `${record.name}, copy`.slice(0, 120), document.material.sourceId)
-        const save = { baseRevision: copy.revision, saveId: crypto.randomUUID(), label: 'copy', document, history }
+        const copy = await server.createBackdrop(
+          record.spot.id,
+          `${record.name}, copy`.slice(0, 120),
+          document.material.sourceId,
+        )
+        const save = {
+          baseRevision: copy.revision,
+          saveId: crypto.randomUUID(),
+          label: 'copy',
+          document,
+          history,
+        }
         await server.saveBackdrop(copy.id, save)
         session.leaveToTheirs()
         return copy.id
@@ -184,8 +195,12 @@ export function createBackdropStore(server: StoreApiPart, journal: EditJournal):
   })
 }
 
-const hasStorage = typeof indexedDB !== 'undefined' && typeof navigator !== 'undefined' && 'locks' in navigator
-const store = createBackdropStore(api, hasStorage ? new StoredJournal(navigator.locks) : new MemoryJournal())
+const hasStorage =
+  typeof indexedDB !== 'undefined' && typeof navigator !== 'undefined' && 'locks' in navigator
+const store = createBackdropStore(
+  api,
+  hasStorage ? new StoredJournal(navigator.locks) : new MemoryJournal(),
+)
 
 /** The backdrop on screen. */
 export const useBackdrop = Object.assign(

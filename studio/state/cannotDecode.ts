@@ -2,7 +2,7 @@ import type { SourceFacts } from '../../core/media/probe'
 
 /** Why this browser cannot decode a clip, with what to export instead; null when it can. */
 export async function cannotDecode(facts: SourceFacts): Promise<string | null> {
-  if (facts.kind === 'still') return null
+  if (facts.kind === 'image') return null
   const { video } = facts
   const advice = `The picture is coded as ${video.codecName}, which this browser cannot decode. Export it again as MP4 with H.264, or as WebM with VP9.`
   if (video.family === 'other') return advice

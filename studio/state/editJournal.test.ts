@@ -7,9 +7,15 @@ import { FakeLocks } from './testing/FakeLocks'
 
 const entry = (backdropId: string, heading: string, atMs = 1): JournalEntry => {
   const document = { ...inventBackdrop(), copy: { ...inventBackdrop().copy, heading } }
-  return { backdropId, unacknowledged: null, latest: { baseRevision: 1, label: 'heading', document, history: EMPTY_HISTORY }, atMs }
+  return {
+    backdropId,
+    unacknowledged: null,
+    latest: { baseRevision: 1, label: 'heading', document, history: EMPTY_HISTORY },
+    atMs,
+  }
 }
-const headingOf = (found: JournalEntry | null): string | undefined => found?.latest?.document.copy.heading
+const headingOf = (found: JournalEntry | null): string | undefined =>
+  found?.latest?.document.copy.heading
 
 let databases = 0
 /** A browser with tabs that share storage and locks. */
@@ -20,7 +26,10 @@ function browser() {
   return {
     tab: () => {
       const id = `tab${++tabs}`
-      return { journal: new StoredJournal(locks, id, name), close: () => locks.release(`telon-tab-${id}`) }
+      return {
+        journal: new StoredJournal(locks, id, name),
+        close: () => locks.release(`telon-tab-${id}`),
+      }
     },
   }
 }

@@ -1,7 +1,10 @@
 import { createStore, del, entries, set, type UseStore } from 'idb-keyval'
 import type { BackdropSave } from '../../core/api/wire'
 
-/** An edit that the server has not acknowledged yet, as it is kept for the case that the tab is closed. */
+/**
+ * An edit that the server has not acknowledged yet, as it is kept for the case that the tab is
+ * closed.
+ */
 export interface JournalEntry {
   readonly backdropId: string
   /** What was sent, or was about to be, and not answered: it is sent again as it is. */
@@ -12,13 +15,21 @@ export interface JournalEntry {
   readonly atMs: number
 }
 
-/** Keeps edits until they are acknowledged. What a closed tab left behind can be taken over, once, by another. */
+/**
+ * Keeps edits until they are acknowledged. What a closed tab left behind can be taken over, once,
+ * by another.
+ */
 export interface EditJournal {
   write(entry: JournalEntry): void
   remove(backdropId: string): void
-  /** Takes over the newest edit of a backdrop that no open tab works on; null where there is none. */
+  /**
+   * Takes over the newest edit of a backdrop that no open tab works on; null where there is none.
+   */
   adopt(backdropId: string): Promise<JournalEntry | null>
-  /** Leaves an edit that was taken over, and cannot be gone on with now, to whoever takes it over next. */
+  /**
+   * Returns an edit that was taken over but cannot be continued now, so that another tab can take
+   * it over.
+   */
   giveBack(entry: JournalEntry): Promise<void>
   /** The backdrops of which closed tabs left edits behind. */
   orphaned(): Promise<string[]>
@@ -91,11 +102,15 @@ export class StoredJournal implements EditJournal {
     const open = new Set(held.map((lock) => lock.name))
     const all = await entries<string, JournalEntry>(this.store)
     return all
-      .filter(([key]) => !open.has(lockOf(key.split(' ')[1] ?? '')) && key.split(' ')[1] !== this.tab)
+      .filter(
+        ([key]) => !open.has(lockOf(key.split(' ')[1] ?? '')) && key.split(' ')[1] !== this.tab,
+      )
       .map(([key, entry]) => ({ key, entry }))
   }
 
-  /** One write at a time: while it runs only the newest state of each backdrop is kept for the next. */
+  /**
+   * One write at a time: while it runs only the newest state of each backdrop is kept for the next.
+   */
   private writeSoon(): void {
     this.writing ??= this.writeAll().finally(() => {
       this.writing = null
@@ -107,7 +122,8 @@ export class StoredJournal implements EditJournal {
     for (const [backdropId, entry] of [...this.waiting]) {
       this.waiting.delete(backdropId)
       const key = this.keyOf(backdropId)
-      // Without storage (private windows, full disks) saving still works; only a closed tab would lose what is pending.
+      // Without storage (private windows, full disks) saving still works; only a closed tab would
+      // lose what is pending.
       await (entry ? set(key, entry, this.store) : del(key, this.store)).catch(() => undefined)
     }
   }

@@ -2,9 +2,12 @@ import type { ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
 import { frameCount } from '../../core/loop/framePlan'
 import type { Job } from './workStore'
 
-/** What a pixel of each format costs to encode, against the quickest; and a pixel of a still, which is encoded many times over until it fits. */
+/**
+ * What a pixel of each format costs to encode, against the quickest; and a pixel of a still, which
+ * is encoded many times over until it fits.
+ */
 const PACE = { av1: 2.4, vp9: 1.6, h264: 1 } as const
-const STILL_PACE = { avif: 60, webp: 50, jpeg: 22 } as const
+const POSTER_SPEED = { avif: 60, webp: 50, jpeg: 22 } as const
 /** Frames that a probe encodes, about. */
 const PROBE_FRAMES = 180
 /** The share of a job from which on its own pace is believed. */
@@ -13,8 +16,12 @@ const SURE = 0.25
 /** Frames times pixels, weighed by format: what a job costs, for the time left. */
 export function effortOf(recipe: Recipe | ProbeRecipe): number {
   const pixels = recipe.width * recipe.height
-  if (recipe.kind === 'poster') return pixels * STILL_PACE[recipe.format]
-  return pixels * PACE[recipe.family] * (recipe.kind === 'probe' ? Math.min(PROBE_FRAMES, 5 * frameCount(recipe)) : frameCount(recipe))
+  if (recipe.kind === 'poster') return pixels * POSTER_SPEED[recipe.format]
+  return (
+    pixels *
+    PACE[recipe.family] *
+    (recipe.kind === 'probe' ? Math.min(PROBE_FRAMES, 5 * frameCount(recipe)) : frameCount(recipe))
+  )
 }
 
 /** How far the making of files is. */
@@ -26,14 +33,23 @@ export interface Progress {
 }
 
 /**
- * How far jobs are of all that `recipes` take. `usual` is the effort a second that this machine has shown before, null where it has shown none; `nowMs` is on the clock of the jobs' starts.
- * What runs now tells best; before it has told enough, what the machine did before.
+ * How far jobs are of all that `recipes` take. `usual` is the effort a second that this machine has
+ * shown before, null where it has shown none; `nowMs` is on the clock of the jobs' starts. What
+ * runs now tells best; before it has told enough, what the machine did before.
  */
-export function progressOf(jobs: readonly Job[], recipes: readonly Recipe[], usual: number | null, nowMs: number): Progress {
+export function progressOf(
+  jobs: readonly Job[],
+  recipes: readonly Recipe[],
+  usual: number | null,
+  nowMs: number,
+): Progress {
   const all = recipes.reduce((sum, recipe) => sum + effortOf(recipe), 0)
   const left = jobs.reduce((sum, job) => sum + effortOf(job.recipe) * (1 - job.done), 0)
   const running = jobs.find((job) => job.state === 'running')
   const spent = running?.startedAt != null ? (nowMs - running.startedAt) / 1000 : 0
-  const pace = running && spent > 0 && running.done > SURE ? (effortOf(running.recipe) * running.done) / spent : (usual ?? NaN)
+  const pace =
+    running && spent > 0 && running.done > SURE
+      ? (effortOf(running.recipe) * running.done) / spent
+      : (usual ?? NaN)
   return { share: Math.max(0, 1 - left / all), secondsLeft: left / pace }
 }

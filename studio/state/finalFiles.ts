@@ -23,8 +23,10 @@ export function placeOf(source: ClipSource) {
   return { url: new URL(mediaUrl(source.sha256), location.href).href, bytes: source.facts.bytes }
 }
 
-/** Where the worker finds the image from the shelf that a poster is made from; null for all others. */
-export function placeOfStill(recipe: Recipe | ProbeRecipe): ClipPlace | null {
+/**
+ * Where the worker finds the image from the shelf that a poster is made from; null for all others.
+ */
+export function placeOfPosterSource(recipe: Recipe | ProbeRecipe): ClipPlace | null {
   if (recipe.kind !== 'poster' || recipe.picture.kind !== 'source') return null
   const { sha256, bytes } = recipe.picture
   return { url: new URL(mediaUrl(sha256), location.href).href, bytes }
@@ -33,12 +35,14 @@ export function placeOfStill(recipe: Recipe | ProbeRecipe): ClipPlace | null {
 /** All recipes of a document's final files. */
 export function finalRecipes(document: BackdropDocument, source: ClipSource): Recipe[] {
   const from = recipeSource(source)
-  return [...posterRecipes(document, from), ...clipRecipes(document, from)].map(({ recipe }) => recipe)
+  return [...posterRecipes(document, from), ...clipRecipes(document, from)].map(
+    ({ recipe }) => recipe,
+  )
 }
 
 /**
- * What is left to be made for a document, in order: each clip that is missing behind its probe, by which it is steered
- * and which other budgets share.
+ * What is left to be made for a document, in order: each clip that is missing behind its probe, by
+ * which it is steered and which other budgets share.
  */
 export function missingWork(
   document: BackdropDocument,

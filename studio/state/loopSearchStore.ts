@@ -34,7 +34,10 @@ const OFFERED = 6
 let worker: MediaWorker | null = null
 let abort: AbortController | null = null
 
-/** What is kept with the source from its measuring or an earlier search; null where there is nothing yet. */
+/**
+ * What is kept with the source from its measuring or an earlier search; null where there is nothing
+ * yet.
+ */
 async function storedTrace(key: string): Promise<Uint8Array | null> {
   const [found] = await api.findRenditions([key]).catch(() => [])
   if (!found) return null
@@ -50,17 +53,44 @@ export const useLoopSearch = create<LoopSearchState>((set, get) => ({
     const own = new AbortController()
     abort = own
     get().search?.loops.forEach((loop) => loop.pictures.forEach((picture) => picture.close()))
-    const change = (fields: Partial<LoopSearch>): void => set((state) => (abort === own && state.search ? { search: { ...state.search, ...fields } } : {}))
-    set({ search: { sourceSha256: source.sha256, range, state: 'running', progress: { phase: 'comparing', done: 0 }, phaseSince: performance.now(), message: null, loops: [] } })
+    const change = (fields: Partial<LoopSearch>): void =>
+      set((state) =>
+        abort === own && state.search ? { search: { ...state.search, ...fields } } : {},
+      )
+    set({
+      search: {
+        sourceSha256: source.sha256,
+        range,
+        state: 'running',
+        progress: { phase: 'comparing', done: 0 },
+        phaseSince: performance.now(),
+        message: null,
+        loops: [],
+      },
+    })
     const recipe = { kind: 'trace', sourceSha256: source.sha256 } as const
     const key = recipeKey(recipe)
     const known = await storedTrace(key)
     worker ??= new MediaWorker()
     try {
-      const { loops, trace, moments } = await worker.run({ type: 'find-loops', place: placeOf(source), trace: known, range, count: OFFERED }, { signal: own.signal, onStep: (progress) => change({ progress, ...(get().search?.progress.phase === progress.phase ? {} : { phaseSince: performance.now() }) }) })
+      const { loops, trace, moments } = await worker.run(
+        { type: 'find-loops', place: placeOf(source), trace: known, range, count: OFFERED },
+        {
+          signal: own.signal,
+          onStep: (progress) =>
+            change({
+              progress,
+              ...(get().search?.progress.phase === progress.phase
+                ? {}
+                : { phaseSince: performance.now() }),
+            }),
+        },
+      )
       change({ state: 'done', loops })
-      // The next search, here or elsewhere, need not decode the clip again. That it could not be kept harms nobody.
-      if (!known) await api.storeRendition(recipe, { kind: 'trace', moments }, trace).catch(() => undefined)
+      // The next search, here or elsewhere, need not decode the clip again. That it could not be
+      // kept harms nobody.
+      if (!known)
+        await api.storeRendition(recipe, { kind: 'trace', moments }, trace).catch(() => undefined)
     } catch (error) {
       const stopped = error instanceof WorkError && error.code === 'work/cancelled'
       change({ state: stopped ? 'stopped' : 'failed', message: stopped ? null : messageOf(error) })
@@ -68,6 +98,8 @@ export const useLoopSearch = create<LoopSearchState>((set, get) => ({
   },
   stop() {
     abort?.abort()
-    set((state) => (state.search?.state === 'running' ? { search: { ...state.search, state: 'stopped' } } : {}))
+    set((state) =>
+      state.search?.state === 'running' ? { search: { ...state.search, state: 'stopped' } } : {},
+    )
   },
 }))

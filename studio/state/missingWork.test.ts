@@ -7,7 +7,8 @@ import { missingWork, recipeSource } from './workStore'
 
 const SOURCE = { sha256: 'a'.repeat(64), facts: FACTS } as unknown as ClipSource
 const DOCUMENT = inventBackdrop()
-const madeOf = (keys: readonly string[]): Record<string, Rendition> => Object.fromEntries(keys.map((key) => [key, { key } as Rendition]))
+const madeOf = (keys: readonly string[]): Record<string, Rendition> =>
+  Object.fromEntries(keys.map((key) => [key, { key } as Rendition]))
 const clips = clipRecipes(DOCUMENT, recipeSource(SOURCE)).map(({ recipe }) => recipe)
 
 describe('what is left to be made', () => {
@@ -17,18 +18,33 @@ describe('what is left to be made', () => {
     expect(kinds.slice(kinds.indexOf('probe'))).toEqual(clips.flatMap(() => ['probe', 'clip']))
   })
   it('leaves out what is made, and the probe of what is made', () => {
-    const left = missingWork(DOCUMENT, SOURCE, madeOf([recipeKey(clips[0]!), recipeKey(probeOf(clips[1]!))])).filter(({ kind }) => kind !== 'poster').map(recipeKey)
+    const left = missingWork(
+      DOCUMENT,
+      SOURCE,
+      madeOf([recipeKey(clips[0]!), recipeKey(probeOf(clips[1]!))]),
+    )
+      .filter(({ kind }) => kind !== 'poster')
+      .map(recipeKey)
     expect(left).not.toContain(recipeKey(clips[0]!))
     expect(left).not.toContain(recipeKey(probeOf(clips[0]!)))
     expect(left.slice(0, 1)).toEqual([recipeKey(clips[1]!)])
   })
   it('probes a picture once, whatever budgets it is made for', () => {
     // A small clip gives laptops and wide screens the same picture.
-    const small = { ...SOURCE, facts: { ...FACTS, video: { ...FACTS.video, displayWidth: 640, displayHeight: 360 } } }
-    const whole = (['laptop', 'wide'] as const).reduce((document, screenClass) => reduce(document, { type: 'weight/row', screenClass, row: { crop: 'whole', width: 640 } }), DOCUMENT)
+    const small = {
+      ...SOURCE,
+      facts: { ...FACTS, video: { ...FACTS.video, displayWidth: 640, displayHeight: 360 } },
+    }
+    const whole = (['laptop', 'wide'] as const).reduce(
+      (document, screenClass) =>
+        reduce(document, { type: 'weight/row', screenClass, row: { crop: 'whole', width: 640 } }),
+      DOCUMENT,
+    )
     const keys = missingWork(whole, small, {}).map(recipeKey)
     expect(new Set(keys).size).toBe(keys.length)
     const pictures = clipRecipes(whole, recipeSource(small))
-    expect(pictures.length).toBeGreaterThan(new Set(pictures.map(({ recipe }) => recipeKey(probeOf(recipe)))).size)
+    expect(pictures.length).toBeGreaterThan(
+      new Set(pictures.map(({ recipe }) => recipeKey(probeOf(recipe)))).size,
+    )
   })
 })

@@ -17,7 +17,10 @@ interface ServerState {
 /** The build of this page; `dev` where nothing was built. */
 export const OWN_VERSION = `${DOCUMENT_VERSION}.${typeof __TELON_BUILD__ === 'string' ? __TELON_BUILD__ : 'dev'}`
 
-/** Whether two versions can work together: builds that are not known are trusted, documents must be the same. */
+/**
+ * Whether two versions can work together: builds that are not known are trusted, documents must be
+ * the same.
+ */
 export function isSameVersion(own: string, theirs: string): boolean {
   const [ownDocument, ownBuild] = own.split('.')
   const [theirDocument, theirBuild] = theirs.split('.')
@@ -30,7 +33,10 @@ export const useServer = create<ServerState>((set) => ({
   outdated: false,
   signInNeeded: false,
   signIns: 0,
-  onVersion: (version) => set((state) => (state.outdated || isSameVersion(OWN_VERSION, version) ? state : { outdated: true })),
+  onVersion: (version) =>
+    set((state) =>
+      state.outdated || isSameVersion(OWN_VERSION, version) ? state : { outdated: true },
+    ),
   onSignInNeeded: () => set((state) => (state.signInNeeded ? state : { signInNeeded: true })),
   onSignedIn: () => set((state) => ({ signInNeeded: false, signIns: state.signIns + 1 })),
 }))

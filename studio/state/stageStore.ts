@@ -13,7 +13,9 @@ interface StageState {
   readonly needed: number
   /** Where the words lie on the picture, in shares of it; null while it is not known. */
   readonly copyPlace: ShareRect | null
-  /** The source frame at the playhead while that is parked: the stage shows it instead of the clip. */
+  /**
+   * The source frame at the playhead while that is parked: the stage shows it instead of the clip.
+   */
   readonly held: number | null
   /** Its moment in ticks of the clip. */
   readonly heldTicks: number
@@ -27,7 +29,16 @@ interface StageState {
 
 /** What the stage shows and measures: never part of the document, never undone. */
 export const useStage = create<StageState>((set) => ({
-  screen: 'laptop', time: 0, playing: false, contrast: null, needed: 3, copyPlace: null, held: null, heldTicks: 0, scrub: null, scrubbing: false,
+  screen: 'laptop',
+  time: 0,
+  playing: false,
+  contrast: null,
+  needed: 3,
+  copyPlace: null,
+  held: null,
+  heldTicks: 0,
+  scrub: null,
+  scrubbing: false,
   setScreen: (screen) => set({ screen }),
   set: (fields) => set(fields),
 }))

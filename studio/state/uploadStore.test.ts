@@ -2,9 +2,19 @@ import { describe, expect, it } from 'vitest'
 import { isPassing, rateMeter } from './uploadStore'
 
 describe('an upload that got no good answer', () => {
-  it.each([[0, true], [401, false], [404, false], [409, true], [413, false], [422, false], [423, true], [500, true], [503, true], [507, false]])(
-    'with status %i is tried again by itself: %s',
-    (status, again) => expect(isPassing(status)).toBe(again),
+  it.each([
+    [0, true],
+    [401, false],
+    [404, false],
+    [409, true],
+    [413, false],
+    [422, false],
+    [423, true],
+    [500, true],
+    [503, true],
+    [507, false],
+  ])('with status %i is tried again by itself: %s', (status, again) =>
+    expect(isPassing(status)).toBe(again),
   )
 })
 

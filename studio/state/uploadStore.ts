@@ -11,8 +11,9 @@ import { hashFile } from './hashFile'
 import { useServer } from './serverStore'
 
 /**
- * A file on its way to the shelf, or refused before it went. `reading` → `sending` ⇄ `waiting` → `checking` → `done`;
- * `refused` where the file itself is the reason, `failed` where it may work when it is tried again.
+ * A file on its way to the shelf, or refused before it went. `reading` → `sending` ⇄ `waiting` →
+ * `checking` → `done`; `refused` where the file itself is the reason, `failed` where it may work
+ * when it is tried again.
  */
 export interface UploadItem {
   readonly id: string
@@ -55,7 +56,9 @@ const BEING_CHECKED = 423
 export const useUploads = create<UploadState>((set, get) => {
   const running = new Map<string, Running>()
   const change = (id: string, fields: Partial<UploadItem>): void =>
-    set((state) => ({ items: state.items.map((item) => (item.id === id ? { ...item, ...fields } : item)) }))
+    set((state) => ({
+      items: state.items.map((item) => (item.id === id ? { ...item, ...fields } : item)),
+    }))
 
   const start = async (item: UploadItem, file: File, maxBytes: number): Promise<void> => {
     const { id, projectId } = item
@@ -64,8 +67,13 @@ export const useUploads = create<UploadState>((set, get) => {
       return change(id, { state: 'refused', message })
     }
     const read = await probe(fileSource(file)).catch(() => null)
-    if (!read) return change(id, { state: 'failed', message: 'The file could not be read from this machine. Add it again.' })
-    if (!read.ok) return change(id, { state: 'refused', message: describeContainerError(read.error) })
+    if (!read)
+      return change(id, {
+        state: 'failed',
+        message: 'The file could not be read from this machine. Add it again.',
+      })
+    if (!read.ok)
+      return change(id, { state: 'refused', message: describeContainerError(read.error) })
     const refusal = await cannotDecode(read.value)
     const own = running.get(id)
     // Cancelled while it was being read: nothing is to be sent.
@@ -75,7 +83,10 @@ export const useUploads = create<UploadState>((set, get) => {
     const upload = uploadOf(file, projectId, own.abort.signal, {
       change: (fields) => change(id, fields),
       finished: (knownAs) => {
-        const message = knownAs === null ? null : `This content lies on the shelf already, as ${knownAs}. It was not added twice.`
+        const message =
+          knownAs === null
+            ? null
+            : `This content lies on the shelf already, as ${knownAs}. It was not added twice.`
         change(id, { state: 'done', sent: file.size, message })
         running.delete(id)
         void shelfChanged(projectId)
@@ -133,8 +144,16 @@ interface Reports {
   finished(knownAs: string | null): void
 }
 
-/** An upload by tus that waits out a server that is away, and sends its own digest with the last part. */
-function uploadOf(file: File, projectId: string, signal: AbortSignal, reports: Reports): tus.Upload {
+/**
+ * An upload by tus that waits out a server that is away, and sends its own digest with the last
+ * part.
+ */
+function uploadOf(
+  file: File,
+  projectId: string,
+  signal: AbortSignal,
+  reports: Reports,
+): tus.Upload {
   const digest = hashFile(file, signal)
   const rateAt = rateMeter()
   return new tus.Upload(file, {
@@ -154,12 +173,21 @@ function uploadOf(file: File, projectId: string, signal: AbortSignal, reports: R
       noteAnswer(response.getStatus(), response.getHeader('Telon-Version') ?? null),
     onProgress: (sent) =>
       // All bytes are out: the server reads the file before it answers.
-      reports.change(sent === file.size ? { state: 'checking', sent, rate: null } : { state: 'sending', sent, rate: rateAt(sent), message: null }),
+      reports.change(
+        sent === file.size
+          ? { state: 'checking', sent, rate: null }
+          : { state: 'sending', sent, rate: rateAt(sent), message: null },
+      ),
     onShouldRetry: (error) => {
       const status = error.originalResponse?.getStatus() ?? 0
       const again = isPassing(status)
       if (status === BEING_CHECKED) reports.change({ state: 'checking', rate: null, message: null })
-      else if (again) reports.change({ state: 'waiting', rate: null, message: 'The connection was lost; trying again by itself.' })
+      else if (again)
+        reports.change({
+          state: 'waiting',
+          rate: null,
+          message: 'The connection was lost; trying again by itself.',
+        })
       return again
     },
     onError: (error) => reports.change(failureOf(error)),
@@ -170,13 +198,23 @@ function uploadOf(file: File, projectId: string, signal: AbortSignal, reports: R
   })
 }
 
-/** Whether trying again by itself may help: no answer, a server or database that is away, an upload that is being checked. */
+/**
+ * Whether trying again by itself may help: no answer, a server or database that is away, an upload
+ * that is being checked.
+ */
 export function isPassing(status: number): boolean {
-  return status === 0 || status === BEING_CHECKED || status === 409 || (status >= 500 && status !== DISK_FULL)
+  return (
+    status === 0 ||
+    status === BEING_CHECKED ||
+    status === 409 ||
+    (status >= 500 && status !== DISK_FULL)
+  )
 }
 
 /** Bytes a second over the last seconds, from what was sent so far; null until it is known. */
-export function rateMeter(now: () => number = () => performance.now()): (sent: number) => number | null {
+export function rateMeter(
+  now: () => number = () => performance.now(),
+): (sent: number) => number | null {
   const marks: { at: number; sent: number }[] = []
   return (sent) => {
     const at = now()
@@ -187,16 +225,23 @@ export function rateMeter(now: () => number = () => performance.now()): (sent: n
   }
 }
 
-const STOPPED = 'The upload stopped. Check the connection, then go on; nothing that was sent is lost.'
+const STOPPED =
+  'The upload stopped. Check the connection, then go on; nothing that was sent is lost.'
 const UNUSABLE = 422
 
 /** How an upload that ended badly is told. */
 function failureOf(error: Error | tus.DetailedError): Partial<UploadItem> {
   const response = 'originalResponse' in error ? error.originalResponse : null
   const told = sentenceOf(response?.getBody() ?? '')
-  if (response?.getStatus() === 401) return { state: 'waiting', rate: null, message: 'Sign in to go on; nothing that was sent is lost.' }
+  if (response?.getStatus() === 401)
+    return {
+      state: 'waiting',
+      rate: null,
+      message: 'Sign in to go on; nothing that was sent is lost.',
+    }
   // The file itself is the reason: sending it again changes nothing.
-  if (response?.getStatus() === UNUSABLE) return { state: 'refused', rate: null, message: told ?? STOPPED }
+  if (response?.getStatus() === UNUSABLE)
+    return { state: 'refused', rate: null, message: told ?? STOPPED }
   return { state: 'failed', rate: null, message: told ?? STOPPED }
 }
 

@@ -13,12 +13,26 @@ import { FakeLocks } from './testing/FakeLocks'
 import { createWorkStore, isKnown, isUnsure, type WorkState } from './workStore'
 
 const SOURCE: ClipSource = {
-  id: '7b1f8c1e-0000-4000-8000-000000000001', projectId: '7b1f8c1e-0000-4000-8000-000000000002', name: 'dusk.mov', sha256: 'a'.repeat(64),
-  facts: FACTS, createdAt: '2026-11-23T08:00:00.000Z', usedBy: [], analysis: null, findings: [], strip: null,
+  id: '7b1f8c1e-0000-4000-8000-000000000001',
+  projectId: '7b1f8c1e-0000-4000-8000-000000000002',
+  name: 'dusk.mov',
+  sha256: 'a'.repeat(64),
+  facts: FACTS,
+  createdAt: '2026-11-23T08:00:00.000Z',
+  usedBy: [],
+  analysis: null,
+  findings: [],
+  strip: null,
 }
 const DOCUMENT = inventBackdrop()
 const PROBE: ProbeFacts = {
-  kind: 'probe', steering: 'quantizer', bounds: { finest: 0, coarsest: 255 }, anchorEvery: null, parts: [], frames: 48, seconds: 2,
+  kind: 'probe',
+  steering: 'quantizer',
+  bounds: { finest: 0, coarsest: 255 },
+  anchorEvery: null,
+  parts: [],
+  frames: 48,
+  seconds: 2,
   points: [{ setting: 100, keyBytes: 9000, frameBytes: 500, ssim: 0.97, psnr: 40 }],
 }
 vi.stubGlobal('location', { href: 'http://localhost/' })
@@ -35,8 +49,14 @@ class World {
 
   store(): StoreApi<WorkState> {
     return createWorkStore({
-      api: { findRenditions: (keys) => this.find(keys), storeRendition: (recipe, facts) => this.keep(recipe, facts) },
-      newWorker: () => ({ run: ((order: Order, options: { signal?: AbortSignal }) => this.run(order, options)) as never }),
+      api: {
+        findRenditions: (keys) => this.find(keys),
+        storeRendition: (recipe, facts) => this.keep(recipe, facts),
+      },
+      newWorker: () => ({
+        run: ((order: Order, options: { signal?: AbortSignal }) =>
+          this.run(order, options)) as never,
+      }),
       locks: this.locks,
       notes: {
         getItem: (name) => this.notes.get(name) ?? null,
@@ -82,24 +102,37 @@ beforeEach(() => {
   store = world.store()
 })
 const settle = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 5))
-const proofKey = (document = DOCUMENT): string => recipeKey(proofRecipe(document, recipeSource(SOURCE)))
+const proofKey = (document = DOCUMENT): string =>
+  recipeKey(proofRecipe(document, recipeSource(SOURCE)))
 
 describe('looking up what is made', () => {
   it('knows afterwards of every key whether it is made', async () => {
     const [first, second] = finalRecipes(DOCUMENT, SOURCE)
     world.stored.set(recipeKey(first!), inventRendition(first!, 5))
     const keys = [recipeKey(first!), recipeKey(second!)]
-    expect([isKnown(store.getState(), keys), isUnsure(store.getState(), keys)]).toEqual([false, true])
+    expect([isKnown(store.getState(), keys), isUnsure(store.getState(), keys)]).toEqual([
+      false,
+      true,
+    ])
     await store.getState().look(keys)
-    expect([isKnown(store.getState(), keys), isUnsure(store.getState(), keys)]).toEqual([true, false])
+    expect([isKnown(store.getState(), keys), isUnsure(store.getState(), keys)]).toEqual([
+      true,
+      false,
+    ])
     // Of what a change brings it is asked at once.
     expect(isUnsure(store.getState(), ['of a change'])).toBe(false)
-    expect([Object.keys(store.getState().made), Object.keys(store.getState().absent)]).toEqual([[keys[0]], [keys[1]]])
+    expect([Object.keys(store.getState().made), Object.keys(store.getState().absent)]).toEqual([
+      [keys[0]],
+      [keys[1]],
+    ])
   })
   it('that fails means that nothing is known, not that nothing is made', async () => {
     world.lookFails = true
     await expect(store.getState().look(['x'])).rejects.toThrow('The server does not answer.')
-    expect([isKnown(store.getState(), ['x']), store.getState().lookProblem]).toEqual([false, 'The server does not answer.'])
+    expect([isKnown(store.getState(), ['x']), store.getState().lookProblem]).toEqual([
+      false,
+      'The server does not answer.',
+    ])
     world.lookFails = false
     await store.getState().look(['x'])
     expect([isKnown(store.getState(), ['x']), store.getState().lookProblem]).toEqual([true, null])
@@ -114,7 +147,10 @@ describe('the proof', () => {
   it('is not rendered while the server cannot be asked whether it is made', async () => {
     world.lookFails = true
     await store.getState().makeProof(DOCUMENT, SOURCE)
-    expect([world.rendered, store.getState().proof]).toMatchObject([[], { state: 'failed', message: 'The server does not answer.' }])
+    expect([world.rendered, store.getState().proof]).toMatchObject([
+      [],
+      { state: 'failed', message: 'The server does not answer.' },
+    ])
     world.lookFails = false
     await store.getState().makeProof(DOCUMENT, SOURCE)
     expect([world.rendered, store.getState().proof]).toEqual([[proofKey()], null])
@@ -133,7 +169,10 @@ describe('the proof', () => {
   it('that cannot be rendered says why', async () => {
     world.renderFails = () => true
     await store.getState().makeProof(DOCUMENT, SOURCE)
-    expect(store.getState().proof).toMatchObject({ state: 'failed', message: expect.stringContaining('cannot encode') as string })
+    expect(store.getState().proof).toMatchObject({
+      state: 'failed',
+      message: expect.stringContaining('cannot encode') as string,
+    })
   })
   it('that is there already is not made again', async () => {
     const recipe = proofRecipe(DOCUMENT, recipeSource(SOURCE))
@@ -165,11 +204,16 @@ describe('the final files', () => {
     world.lookFails = true
     await store.getState().makeFinals(DOCUMENT, SOURCE)
     expect(world.rendered).toEqual([])
-    expect(new Set(store.getState().jobs.map((job) => job.message))).toEqual(new Set(['The server does not answer.']))
+    expect(new Set(store.getState().jobs.map((job) => job.message))).toEqual(
+      new Set(['The server does not answer.']),
+    )
   })
   it('are made by one tab at a time; the second finds them made', async () => {
     const other = world.store()
-    await Promise.all([store.getState().makeFinals(DOCUMENT, SOURCE), other.getState().makeFinals(DOCUMENT, SOURCE)])
+    await Promise.all([
+      store.getState().makeFinals(DOCUMENT, SOURCE),
+      other.getState().makeFinals(DOCUMENT, SOURCE),
+    ])
     expect(world.rendered).toHaveLength(new Set(world.rendered).size)
     expect(other.getState().jobs).toEqual([])
   })

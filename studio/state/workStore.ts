@@ -15,11 +15,11 @@ import { api, messageOf, type Api } from '../api/client'
 import { MediaWorker } from '../worker/MediaWorker'
 import { WorkError } from '../worker/WorkError'
 import { effortOf } from './effort'
-import { finalRecipes, missingWork, placeOf, placeOfStill, recipeSource } from './finalFiles'
+import { finalRecipes, missingWork, placeOf, placeOfPosterSource, recipeSource } from './finalFiles'
 
 export { finalRecipes, missingWork, placeOf, recipeSource } from './finalFiles'
 
-/** A file being made, or waiting for its turn. */
+/** A file rendering, or waiting for its turn. */
 export interface Job {
   readonly key: string
   readonly recipe: Recipe | ProbeRecipe
@@ -41,19 +41,31 @@ export interface WorkState {
   readonly jobs: readonly Job[]
   readonly proof: Job | null
   /** Effort a second (`effortOf`) that this machine has shown so far; null before its first job. */
-  readonly pace: number | null
-  /** Asks the server which recipes are made already. Throws `RequestError` where it does not answer: then nothing is known. */
+  readonly rateControl: number | null
+  /**
+   * Asks the server which recipes are made already. Throws `RequestError` where it does not answer:
+   * then nothing is known.
+   */
   look(keys: readonly string[]): Promise<void>
-  /** Makes the proof of a document unless it is there; a proof under way for another recipe is cancelled. */
+  /**
+   * Makes the proof of a document unless it is there; a proof under way for another recipe is
+   * cancelled.
+   */
   makeProof(document: BackdropDocument, source: ClipSource): Promise<void>
   /**
-   * Makes every final file that is missing, one after another; waits where another tab is at work on the same clip. What
-   * was under way when the page was left is taken up by `resume`.
+   * Makes every final file that is missing, one after another; waits where another tab is at work
+   * on the same clip. What was under way when the page was left is taken up by `resume`.
    */
   makeFinals(document: BackdropDocument, source: ClipSource): Promise<void>
-  /** Goes on with files that were being made when their page was left, unless another tab still makes them. */
+  /**
+   * Goes on with files that were rendering when their page was left, unless another tab still
+   * makes them.
+   */
   resume(document: BackdropDocument, source: ClipSource): Promise<void>
-  /** Makes the probe of a clip unless it is there; resolves to what it told. Throws where it cannot be made. */
+  /**
+   * Makes the probe of a clip unless it is there; resolves to what it told. Throws where it cannot
+   * be made.
+   */
   makeProbe(
     source: ClipSource,
     recipe: ProbeRecipe,
@@ -61,7 +73,7 @@ export interface WorkState {
     onProgress?: (done: number) => void,
   ): Promise<ProbeFacts>
   /** Makes one poster unless it is there. Throws where it cannot be made. */
-  makeStill(source: ClipSource, recipe: PosterRecipe, signal: AbortSignal): Promise<void>
+  renderPosterFiles(source: ClipSource, recipe: PosterRecipe, signal: AbortSignal): Promise<void>
   cancelFinals(): void
   cancelProof(): void
 }
@@ -71,7 +83,7 @@ export interface WorkParts {
   readonly api: Pick<Api, 'findRenditions' | 'storeRendition'>
   readonly newWorker: () => Pick<MediaWorker, 'run'>
   readonly locks: Pick<LockManager, 'request' | 'query'>
-  /** Notes that outlive the page: this machine's pace, and what was being made. */
+  /** Notes that outlive the page: this machine's pace, and what was rendering. */
   readonly notes: Pick<Storage, 'getItem' | 'setItem' | 'removeItem'>
   readonly now: () => number
 }
@@ -83,7 +95,7 @@ const NEWEST = 0.5
 /** Keys that are looked up in one request. */
 const MAX_KEYS = 200
 
-/** Where it is noted, for a reload, that a backdrop's files were being made. */
+/** Where it is noted, for a reload, that a backdrop's files were rendering. */
 const noteOf = (sourceSha256: string): string => `telon-making-${sourceSha256}`
 
 const jobOf = (recipe: Recipe | ProbeRecipe): Job => ({
@@ -96,13 +108,18 @@ const jobOf = (recipe: Recipe | ProbeRecipe): Job => ({
   message: null,
 })
 
-const isCancelled = (error: unknown): boolean => error instanceof WorkError && error.code === 'work/cancelled'
+const isCancelled = (error: unknown): boolean =>
+  error instanceof WorkError && error.code === 'work/cancelled'
 
 /** Encodes under way and files that are made. Work is keyed by recipe: nothing is encoded twice. */
 export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
   const { locks, notes, now } = parts
-  const workers = { proof: null as Pick<MediaWorker, 'run'> | null, final: null as Pick<MediaWorker, 'run'> | null }
-  const workerFor = (use: keyof typeof workers): Pick<MediaWorker, 'run'> => (workers[use] ??= parts.newWorker())
+  const workers = {
+    proof: null as Pick<MediaWorker, 'run'> | null,
+    final: null as Pick<MediaWorker, 'run'> | null,
+  }
+  const workerFor = (use: keyof typeof workers): Pick<MediaWorker, 'run'> =>
+    (workers[use] ??= parts.newWorker())
   let proofAbort: AbortController | null = null
   let finalAbort: AbortController | null = null
 
@@ -127,27 +144,36 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
     ): Promise<void> => {
       const worker = workerFor(use)
       const place = placeOf(source)
-      const onStep = ({ done, pass }: { done: number; pass: number }): void => onChange({ done, pass })
+      const onStep = ({ done, pass }: { done: number; pass: number }): void =>
+        onChange({ done, pass })
       if (recipe.kind === 'probe') {
         const { facts } = await worker.run({ type: 'probe', place, recipe }, { signal, onStep })
         const text = new TextEncoder().encode(JSON.stringify(facts))
         return keep(await parts.api.storeRendition(recipe, facts, text))
       }
       const probe = recipe.kind === 'clip' ? probeFactsOf(recipe) : null
-      const order = { type: 'render', place, recipe, still: placeOfStill(recipe), probe } as const
+      const order = {
+        type: 'render',
+        place,
+        recipe,
+        poster: placeOfPosterSource(recipe),
+        probe,
+      } as const
       const { bytes, facts } = await worker.run(order, { signal, onStep })
       keep(await parts.api.storeRendition(recipe, facts, bytes))
     }
 
     const learnPace = (latest: number): void => {
-      const { pace } = get()
-      const learnt = pace === null ? latest : pace * (1 - NEWEST) + latest * NEWEST
+      const { rateControl } = get()
+      const learnt = rateControl === null ? latest : rateControl * (1 - NEWEST) + latest * NEWEST
       notes.setItem(PACE_NOTE, String(Math.round(learnt)))
-      set({ pace: learnt })
+      set({ rateControl: learnt })
     }
 
     const changeJob = (key: string, fields: Partial<Job>): void =>
-      set(({ jobs }) => ({ jobs: jobs.map((each) => (each.key === key ? { ...each, ...fields } : each)) }))
+      set(({ jobs }) => ({
+        jobs: jobs.map((each) => (each.key === key ? { ...each, ...fields } : each)),
+      }))
 
     /** What is missing, as the server says now. */
     const missingJobs = async (document: BackdropDocument, source: ClipSource): Promise<Job[]> => {
@@ -164,8 +190,10 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
       try {
         await render('final', source, job, signal, onChange)
         // Posters are over too soon to tell.
-        if (job.recipe.kind !== 'poster') learnPace(effortOf(job.recipe) / ((now() - startedAt) / 1000))
-        if (!signal.aborted) set(({ jobs }) => ({ jobs: jobs.filter((each) => each.key !== job.key) }))
+        if (job.recipe.kind !== 'poster')
+          learnPace(effortOf(job.recipe) / ((now() - startedAt) / 1000))
+        if (!signal.aborted)
+          set(({ jobs }) => ({ jobs: jobs.filter((each) => each.key !== job.key) }))
       } catch (error) {
         onChange({ state: 'failed', message: messageOf(error) })
       }
@@ -177,7 +205,7 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
       lookProblem: null,
       jobs: [],
       proof: null,
-      pace: readPace(notes),
+      rateControl: readPace(notes),
       async look(keys) {
         const unknown = keys.filter((key) => !get().made[key])
         for (let at = 0; at < unknown.length; at += MAX_KEYS) {
@@ -191,7 +219,10 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
           }
           const { made, absent } = get()
           const missing = part.filter((key) => !made[key])
-          set({ lookProblem: null, absent: { ...absent, ...Object.fromEntries(missing.map((key) => [key, true])) } })
+          set({
+            lookProblem: null,
+            absent: { ...absent, ...Object.fromEntries(missing.map((key) => [key, true])) },
+          })
         }
       },
       async makeProof(document, source) {
@@ -205,7 +236,11 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
         const fail = (error: unknown): void => {
           // Another change came meanwhile: its proof is the one that counts.
           if (signal.aborted) return
-          set({ proof: isCancelled(error) ? null : { ...job, state: 'failed', message: messageOf(error) } })
+          set({
+            proof: isCancelled(error)
+              ? null
+              : { ...job, state: 'failed', message: messageOf(error) },
+          })
         }
         try {
           await get().look([job.key])
@@ -213,7 +248,10 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
           if (get().made[job.key]) return set({ proof: null })
           set({ proof: { ...job, state: 'running', startedAt: now() } })
           await render('proof', source, job, signal, (fields) => {
-            if (!signal.aborted) set((state) => (state.proof?.key === job.key ? { proof: { ...state.proof, ...fields } } : {}))
+            if (!signal.aborted)
+              set((state) =>
+                state.proof?.key === job.key ? { proof: { ...state.proof, ...fields } } : {},
+              )
           })
           if (!signal.aborted) set({ proof: null })
         } catch (error) {
@@ -254,7 +292,9 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
         const note = notes.getItem(noteOf(source.sha256))
         if (get().jobs.length > 0 || !note) return
         // Another backdrop of the same clip has other files: they are not begun here.
-        const own = finalRecipes(document, source).some((recipe) => note.includes(JSON.stringify(recipeKey(recipe))))
+        const own = finalRecipes(document, source).some((recipe) =>
+          note.includes(JSON.stringify(recipeKey(recipe))),
+        )
         if (!own) return
         const { held = [] } = await locks.query()
         if (get().jobs.length > 0 || held.some(({ name }) => name === noteOf(source.sha256))) return
@@ -263,12 +303,13 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
       async makeProbe(source, recipe, signal, onProgress = () => undefined) {
         const job = jobOf(recipe)
         await get().look([job.key])
-        if (!get().made[job.key]) await render('proof', source, job, signal, ({ done }) => onProgress(done ?? 0))
+        if (!get().made[job.key])
+          await render('proof', source, job, signal, ({ done }) => onProgress(done ?? 0))
         const { facts } = get().made[job.key]!
         if (facts.kind !== 'probe') throw new Error(`${job.key} is no probe`)
         return facts
       },
-      async makeStill(source, recipe, signal) {
+      async renderPosterFiles(source, recipe, signal) {
         const job = jobOf(recipe)
         await get().look([job.key])
         if (get().made[job.key] || signal.aborted) return
@@ -288,26 +329,38 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
 }
 
 function readPace(notes: WorkParts['notes']): number | null {
-  const pace = Number(notes.getItem(PACE_NOTE))
-  return pace > 0 && Number.isFinite(pace) ? pace : null
+  const rateControl = Number(notes.getItem(PACE_NOTE))
+  return rateControl > 0 && Number.isFinite(rateControl) ? rateControl : null
 }
 
 /** Whether it is known of every key whether its file is made. */
-export function isKnown({ made, absent }: Pick<WorkState, 'made' | 'absent'>, keys: readonly string[]): boolean {
+export function isKnown(
+  { made, absent }: Pick<WorkState, 'made' | 'absent'>,
+  keys: readonly string[],
+): boolean {
   return keys.every((key) => made[key] !== undefined || absent[key] === true)
 }
 
 /**
- * Whether to say that it is not known which files are made: while the server does not answer, and before its first
- * answer. Keys that a change has brought a moment ago are asked for at once and count as not made until then.
+ * Whether to say that it is not known which files are made: while the server does not answer, and
+ * before its first answer. Keys that a change has brought a moment ago are asked for at once and
+ * count as not made until then.
  */
-export function isUnsure(state: Pick<WorkState, 'made' | 'absent' | 'lookProblem'>, keys: readonly string[]): boolean {
-  const neverAnswered = Object.keys(state.made).length === 0 && Object.keys(state.absent).length === 0
+export function isUnsure(
+  state: Pick<WorkState, 'made' | 'absent' | 'lookProblem'>,
+  keys: readonly string[],
+): boolean {
+  const neverAnswered =
+    Object.keys(state.made).length === 0 && Object.keys(state.absent).length === 0
   return (state.lookProblem !== null || neverAnswered) && !isKnown(state, keys)
 }
 
 /** Nothing outlives the page: for what runs without a browser. */
-const NO_NOTES: WorkParts['notes'] = { getItem: () => null, setItem: () => undefined, removeItem: () => undefined }
+const NO_NOTES: WorkParts['notes'] = {
+  getItem: () => null,
+  setItem: () => undefined,
+  removeItem: () => undefined,
+}
 
 const store = createWorkStore({
   api,

@@ -19,13 +19,24 @@ interface AskDialogProps {
 }
 
 /** A question over the screen: go ahead, or leave everything as it is. */
-export function AskDialog({ title, children, action, danger = false, keepOpen = false, tellsOnly = false, onAct, onClose }: AskDialogProps) {
+export function AskDialog({
+  title,
+  children,
+  action,
+  danger = false,
+  keepOpen = false,
+  tellsOnly = false,
+  onAct,
+  onClose,
+}: AskDialogProps) {
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
   const act = async (): Promise<void> => {
     setBusy(true)
     setProblem(null)
-    await onAct().then(keepOpen ? () => undefined : onClose, (error: unknown) => setProblem(messageOf(error)))
+    await onAct().then(keepOpen ? () => undefined : onClose, (error: unknown) =>
+      setProblem(messageOf(error)),
+    )
     setBusy(false)
   }
   return (
@@ -42,10 +53,20 @@ export function AskDialog({ title, children, action, danger = false, keepOpen = 
             }}
           >
             {children}
-            {problem && <p role="alert" className="text-fix">{problem}</p>}
+            {problem && (
+              <p role="alert" className="text-fix">
+                {problem}
+              </p>
+            )}
             <div className="mt-2 flex justify-end gap-2">
-              {!tellsOnly && <Button tone="quiet" onClick={onClose}>Cancel</Button>}
-              <Button tone={danger ? 'danger' : 'accent'} type="submit" disabled={busy}>{action}</Button>
+              {!tellsOnly && (
+                <Button tone="quiet" onClick={onClose}>
+                  Cancel
+                </Button>
+              )}
+              <Button tone={danger ? 'danger' : 'accent'} type="submit" disabled={busy}>
+                {action}
+              </Button>
             </div>
           </form>
         </DialogPanel>
@@ -55,11 +76,26 @@ export function AskDialog({ title, children, action, danger = false, keepOpen = 
 }
 
 /** A labelled line to type in, for dialogs. */
-export function TextLine({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }) {
+export function TextLine({
+  label,
+  value,
+  onChange,
+}: {
+  label: string
+  value: string
+  onChange: (value: string) => void
+}) {
   return (
     <label className="flex flex-col gap-1">
       <span className="text-xs text-muted">{label}</span>
-      <input className="rounded border border-line-strong/60 bg-white px-2.5 py-1.5" value={value} maxLength={120} required onChange={(event) => onChange(event.target.value)} data-autofocus />
+      <input
+        className="rounded border border-line-strong/60 bg-white px-2.5 py-1.5"
+        value={value}
+        maxLength={120}
+        required
+        onChange={(event) => onChange(event.target.value)}
+        data-autofocus
+      />
     </label>
   )
 }

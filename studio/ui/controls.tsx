@@ -11,7 +11,11 @@ const TONES: Record<Tone, string> = {
 }
 
 /** A button; `tone` says how much it matters. */
-export function Button({ tone = 'plain', className = '', ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { tone?: Tone }) {
+export function Button({
+  tone = 'plain',
+  className = '',
+  ...rest
+}: ButtonHTMLAttributes<HTMLButtonElement> & { tone?: Tone }) {
   return (
     <button
       type="button"
@@ -22,7 +26,15 @@ export function Button({ tone = 'plain', className = '', ...rest }: ButtonHTMLAt
 }
 
 /** A group of controls under one heading; `aside` stands at its right. */
-export function Group({ title, aside, children }: { title: string; aside?: ReactNode; children: ReactNode }) {
+export function Group({
+  title,
+  aside,
+  children,
+}: {
+  title: string
+  aside?: ReactNode
+  children: ReactNode
+}) {
   return (
     <section className="border-b border-line px-4 py-3.5 last:border-0">
       <div className="mb-2 flex items-baseline justify-between gap-3">
@@ -35,7 +47,8 @@ export function Group({ title, aside, children }: { title: string; aside?: React
 }
 
 /** A box around a labelled field. */
-const BOX = 'flex flex-col rounded border border-line bg-white px-2.5 py-1 focus-within:border-curtain'
+const BOX =
+  'flex flex-col rounded border border-line bg-white px-2.5 py-1 focus-within:border-curtain'
 
 interface DraftFieldProps {
   readonly label: string
@@ -60,7 +73,9 @@ export function DraftField({ label, value, onCommit, suffix, placeholder }: Draf
   return (
     <div className="min-w-0 flex-1">
       <div className={`${BOX} ${problem ? 'border-fix' : ''}`}>
-        <label htmlFor={id} className="text-xs text-muted">{label}</label>
+        <label htmlFor={id} className="text-xs text-muted">
+          {label}
+        </label>
         <span className="flex items-baseline gap-1">
           <input
             id={id}
@@ -82,7 +97,11 @@ export function DraftField({ label, value, onCommit, suffix, placeholder }: Draf
           {suffix && <span className="font-mono text-xs text-muted">{suffix}</span>}
         </span>
       </div>
-      {problem && <p id={`${id}-problem`} className="mt-1 text-xs text-fix" role="alert">{problem}</p>}
+      {problem && (
+        <p id={`${id}-problem`} className="mt-1 text-xs text-fix" role="alert">
+          {problem}
+        </p>
+      )}
     </div>
   )
 }
@@ -98,7 +117,15 @@ interface NumberFieldProps {
 }
 
 /** A field for a number between two bounds. */
-export function NumberField({ label, value, low, high, suffix, onChange, decimals = 0 }: NumberFieldProps) {
+export function NumberField({
+  label,
+  value,
+  low,
+  high,
+  suffix,
+  onChange,
+  decimals = 0,
+}: NumberFieldProps) {
   return (
     <DraftField
       label={label}
@@ -106,7 +133,8 @@ export function NumberField({ label, value, low, high, suffix, onChange, decimal
       suffix={suffix ?? ''}
       onCommit={(text) => {
         const typed = Number(text.replace(',', '.'))
-        if (text.trim() === '' || !Number.isFinite(typed) || typed < low || typed > high) return `A number from ${low} to ${high}.`
+        if (text.trim() === '' || !Number.isFinite(typed) || typed < low || typed > high)
+          return `A number from ${low} to ${high}.`
         onChange(decimals === 0 ? Math.round(typed) : typed)
         return null
       }}
@@ -133,12 +161,23 @@ export function Slider({ label, value, low, high, step, shown, onChange }: Slide
   return (
     <div>
       <div className="flex items-baseline justify-between">
-        <label htmlFor={id} className="text-xs text-muted">{label}</label>
-        <output htmlFor={id} className="font-mono text-xs">{shown}</output>
+        <label htmlFor={id} className="text-xs text-muted">
+          {label}
+        </label>
+        <output htmlFor={id} className="font-mono text-xs">
+          {shown}
+        </output>
       </div>
       <input
-        id={id} type="range" min={low} max={high} step={step} value={value} aria-valuetext={shown}
-        onPointerDown={renew} onFocus={renew}
+        id={id}
+        type="range"
+        min={low}
+        max={high}
+        step={step}
+        value={value}
+        aria-valuetext={shown}
+        onPointerDown={renew}
+        onFocus={renew}
         onChange={(event) => onChange(Number(event.target.value), gesture)}
       />
     </div>
@@ -154,7 +193,13 @@ interface ChoiceProps<T extends string> {
 }
 
 /** One of a few, side by side. */
-export function Choice<T extends string>({ label, value, options, onChange, hideLabel = false }: ChoiceProps<T>) {
+export function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  hideLabel = false,
+}: ChoiceProps<T>) {
   return (
     <RadioGroup value={value} onChange={onChange} aria-label={label}>
       {!hideLabel && <div className="mb-1 text-xs text-muted">{label}</div>}
@@ -175,10 +220,25 @@ export function Choice<T extends string>({ label, value, options, onChange, hide
 }
 
 /** A switch with a sentence on what it does. */
-export function Toggle({ label, note, on, onChange }: { label: string; note?: string; on: boolean; onChange: (on: boolean) => void }) {
+export function Toggle({
+  label,
+  note,
+  enabled: on,
+  onChange,
+}: {
+  label: string
+  note?: string
+  enabled: boolean
+  onChange: (on: boolean) => void
+}) {
   return (
     <div className="flex items-start gap-3">
-      <Switch checked={on} onChange={onChange} aria-label={label} className="group mt-0.5 inline-flex h-5 w-9 shrink-0 items-center rounded-full bg-line-strong data-checked:bg-curtain">
+      <Switch
+        checked={on}
+        onChange={onChange}
+        aria-label={label}
+        className="group mt-0.5 inline-flex h-5 w-9 shrink-0 items-center rounded-full bg-line-strong data-checked:bg-curtain"
+      >
         <span className="size-4 translate-x-0.5 rounded-full bg-white transition group-data-checked:translate-x-4.5" />
       </Switch>
       <span>
@@ -190,16 +250,29 @@ export function Toggle({ label, note, on, onChange }: { label: string; note?: st
 }
 
 /** A colour: a swatch that opens the browser's picker, and its code to type. */
-export function ColorField({ label, value, onChange }: { label: string; value: string; onChange: (value: string, gesture: string | null) => void }) {
+export function ColorField({
+  label,
+  value,
+  onChange,
+}: {
+  label: string
+  value: string
+  onChange: (value: string, gesture: string | null) => void
+}) {
   const [gesture, setGesture] = useState('')
   return (
     <div className="flex min-w-0 flex-1 items-center gap-2">
       <input
-        type="color" aria-label={`${label}, picker`} value={value} className="size-8 shrink-0"
-        onFocus={() => setGesture(crypto.randomUUID())} onChange={(event) => onChange(event.target.value, gesture)}
+        type="color"
+        aria-label={`${label}, picker`}
+        value={value}
+        className="size-8 shrink-0"
+        onFocus={() => setGesture(crypto.randomUUID())}
+        onChange={(event) => onChange(event.target.value, gesture)}
       />
       <DraftField
-        label={label} value={value}
+        label={label}
+        value={value}
         onCommit={(text) => {
           const typed = text.trim().startsWith('#') ? text.trim() : `#${text.trim()}`
           if (!/^#[0-9a-f]{6}$/i.test(typed)) return 'Six digits, like #1b2a4c.'
@@ -214,8 +287,18 @@ export function ColorField({ label, value, onChange }: { label: string; value: s
 /** Progress from 0 to 1, with a name for assistive technology. */
 export function Progress({ value, label }: { value: number; label: string }) {
   return (
-    <div role="progressbar" aria-label={label} aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(value * 100)} className="h-1.5 w-full overflow-hidden rounded-full bg-line">
-      <div className="h-full rounded-full bg-curtain transition-[width]" style={{ width: `${value * 100}%` }} />
+    <div
+      role="progressbar"
+      aria-label={label}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={Math.round(value * 100)}
+      className="h-1.5 w-full overflow-hidden rounded-full bg-line"
+    >
+      <div
+        className="h-full rounded-full bg-curtain transition-[width]"
+        style={{ width: `${value * 100}%` }}
+      />
     </div>
   )
 }
@@ -223,16 +306,45 @@ export function Progress({ value, label }: { value: number; label: string }) {
 /** How a readout stands. */
 export type Standing = 'settled' | 'look' | 'fix' | 'busy'
 
-const STANDINGS: Record<Standing, string> = { settled: 'settled', look: 'look here', fix: 'must fix', busy: 'being measured' }
+const STANDINGS: Record<Standing, string> = {
+  settled: 'settled',
+  look: 'look here',
+  fix: 'must fix',
+  busy: 'being measured',
+}
 
 /** A standing by shape and colour: disc, diamond, triangle, ring. */
 export function StandingMark({ standing }: { standing: Standing }) {
   return (
-    <svg viewBox="0 0 12 12" className="size-3 shrink-0" role="img" aria-label={STANDINGS[standing]}>
+    <svg
+      viewBox="0 0 12 12"
+      className="size-3 shrink-0"
+      role="img"
+      aria-label={STANDINGS[standing]}
+    >
       {standing === 'settled' && <circle cx="6" cy="6" r="5" className="fill-settled" />}
-      {standing === 'look' && <rect x="2.2" y="2.2" width="7.6" height="7.6" transform="rotate(45 6 6)" className="fill-look" />}
+      {standing === 'look' && (
+        <rect
+          x="2.2"
+          y="2.2"
+          width="7.6"
+          height="7.6"
+          transform="rotate(45 6 6)"
+          className="fill-look"
+        />
+      )}
       {standing === 'fix' && <path d="M6 .8 11.6 11H.4z" className="fill-fix" />}
-      {standing === 'busy' && <circle cx="6" cy="6" r="4.2" fill="none" strokeWidth="2" strokeDasharray="6 3" className="stroke-muted" />}
+      {standing === 'busy' && (
+        <circle
+          cx="6"
+          cy="6"
+          r="4.2"
+          fill="none"
+          strokeWidth="2"
+          strokeDasharray="6 3"
+          className="stroke-muted"
+        />
+      )}
     </svg>
   )
 }

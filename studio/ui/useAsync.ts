@@ -16,15 +16,20 @@ interface Options<T> {
 }
 
 /**
- * The outcome of work that depends on `key` alone: begun when the key is new, cancelled when it changes or the view goes.
- * `load` may hand out a value before its end by `emit`. With null nothing is wanted.
+ * The outcome of work that depends on `key` alone: begun when the key is new, cancelled when it
+ * changes or the view goes. `load` may hand out a value before its end by `emit`. With null nothing
+ * is wanted.
  */
 export function useAsync<T>(
   key: string | null,
   load: (signal: AbortSignal, emit: (value: T) => void) => Promise<T>,
   { delayMs = 0, dispose }: Options<T> = {},
 ): Async<T> {
-  const [state, setState] = useState<Async<T> & { readonly key: string | null }>({ key: null, value: null, error: null })
+  const [state, setState] = useState<Async<T> & { readonly key: string | null }>({
+    key: null,
+    value: null,
+    error: null,
+  })
   const begin = useEffectEvent(load)
   const letGo = useEffectEvent((value: T) => dispose?.(value))
   useEffect(() => {

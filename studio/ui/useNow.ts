@@ -1,6 +1,9 @@
 import { useEffect, useState } from 'react'
 
-/** The time by `performance.now()`, in milliseconds, followed in steps of half a second while `active`. */
+/**
+ * The time by `performance.now()`, in milliseconds, followed in steps of half a second while
+ * `active`.
+ */
 export function useNow(active: boolean): number {
   const [now, setNow] = useState(() => performance.now())
   useEffect(() => {

@@ -12,9 +12,9 @@ type ExactOrder = Extract<Order, { type: 'exact' }>
 const PROXY_WIDTH = 640
 
 /**
- * Exact frames, one order at a time: the decoder of the clip that was asked for last stays open, and so does the scrub
- * proxy that was made last. An order for another clip waits until the one before has its frame; only then is its decoder
- * closed.
+ * Exact frames, one order at a time: the decoder of the clip that was asked for last stays open,
+ * and so does the scrub proxy that was made last. An order for another clip waits until the one
+ * before has its frame; only then is its decoder closed.
  */
 export class ExactDecoders {
   private readonly turn = inTurn()
@@ -41,7 +41,9 @@ export class ExactDecoders {
     })
   }
 
-  /** Makes the scrub proxy of some frames; frames are given meanwhile, from what was there before. */
+  /**
+   * Makes the scrub proxy of some frames; frames are given meanwhile, from what was there before.
+   */
   async makeProxy(
     clip: OpenClip,
     range: { first: number; last: number },
@@ -70,7 +72,12 @@ export class ExactDecoders {
 }
 
 /** The proxy stands upright already, at its own size. */
-function drawProxy(frame: VideoFrame, width: number, height: number, { shape }: ExactOrder): OffscreenCanvas {
+function drawProxy(
+  frame: VideoFrame,
+  width: number,
+  height: number,
+  { shape }: ExactOrder,
+): OffscreenCanvas {
   const { width: visibleWidth, height: visibleHeight } = frame.visibleRect!
   const drawn = Math.min(width, PROXY_WIDTH)
   const track = { rotationDeg: 0, visibleWidth, visibleHeight }

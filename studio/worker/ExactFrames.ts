@@ -6,10 +6,13 @@ import { WorkError } from './WorkError'
 /** Frames kept around the one that was asked for last: steps to and fro then decode nothing. */
 const KEPT = 12
 /** A decoder is fed so far ahead of what it gives. */
-const MOST_WAITING = 8
+const MAX_WAITING = 8
 const STALL_MS = 5000
 
-/** Single frames of a clip by their number, from a decoder that stays open between them: a step forward decodes one frame, and neighbours are kept. */
+/**
+ * Single frames of a clip by their number, from a decoder that stays open between them: a step
+ * forward decodes one frame, and neighbours are kept.
+ */
 export class ExactFrames {
   private readonly clip: OpenClip
   private readonly read: (sample: number) => Promise<Uint8Array>
@@ -30,7 +33,10 @@ export class ExactFrames {
     clip.ranks.forEach((rank, number) => this.numberOfRank.set(rank, number))
   }
 
-  /** The frame with this number in order of presentation. The taker closes it. Errors: those of decoding. */
+  /**
+   * The frame with this number in order of presentation. The taker closes it. Errors: those of
+   * decoding.
+   */
   frame(number: number, signal: AbortSignal): Promise<VideoFrame> {
     // One at a time: two would fight for the decoder.
     const asked = this.queue.then(() => this.find(number, signal))
@@ -69,7 +75,11 @@ export class ExactFrames {
     const { samples, codec } = file.video
     const sample = presentation.order[number]!
     const start = await startBefore(this.clip, sample)
-    const goesOn = this.decoder?.state === 'configured' && this.given < number && start <= this.next && this.next <= sample + MOST_WAITING
+    const goesOn =
+      this.decoder?.state === 'configured' &&
+      this.given < number &&
+      start <= this.next &&
+      this.next <= sample + MAX_WAITING
     if (!goesOn) this.restart(start)
     let flushing = false
     for (;;) {
@@ -82,19 +92,39 @@ export class ExactFrames {
         return found.clone()
       }
       const decoder = this.decoder!
-      if (this.next < samples.count && this.next <= sample + MOST_WAITING && decoder.decodeQueueSize < MOST_WAITING) {
+      if (
+        this.next < samples.count &&
+        this.next <= sample + MAX_WAITING &&
+        decoder.decodeQueueSize < MAX_WAITING
+      ) {
         const data = await this.read(this.next)
-        const key = this.next === start || (samples.keys[this.next] === 1 && isKeyFrame(codec, data.subarray(0, KEY_HEAD_BYTES)) !== false)
-        decoder.decode(new EncodedVideoChunk({ type: key ? 'key' : 'delta', timestamp: rankOf[this.next]!, data }))
+        const key =
+          this.next === start ||
+          (samples.keys[this.next] === 1 &&
+            isKeyFrame(codec, data.subarray(0, KEY_HEAD_BYTES)) !== false)
+        decoder.decode(
+          new EncodedVideoChunk({
+            type: key ? 'key' : 'delta',
+            timestamp: rankOf[this.next]!,
+            data,
+          }),
+        )
         this.next += 1
         continue
       }
-      if (decoder.decodeQueueSize === 0 && (this.next > sample + MOST_WAITING || this.next >= samples.count) && !flushing) {
+      if (
+        decoder.decodeQueueSize === 0 &&
+        (this.next > sample + MAX_WAITING || this.next >= samples.count) &&
+        !flushing
+      ) {
         flushing = true
-        decoder.flush().then(() => {
-          this.failure ??= this.held.has(number) ? null : new WorkError('work/decode-failed')
-          this.wake()
-        }, () => undefined)
+        decoder.flush().then(
+          () => {
+            this.failure ??= this.held.has(number) ? null : new WorkError('work/decode-failed')
+            this.wake()
+          },
+          () => undefined,
+        )
       }
       if (!this.held.has(number)) await this.change()
     }
@@ -129,7 +159,9 @@ export class ExactFrames {
       this.held.get(number)?.close()
       this.held.set(number, frame)
     } else frame.close()
-    const byDistance = [...this.held.keys()].sort((a, b) => Math.abs(a - this.wanted) - Math.abs(b - this.wanted))
+    const byDistance = [...this.held.keys()].sort(
+      (a, b) => Math.abs(a - this.wanted) - Math.abs(b - this.wanted),
+    )
     for (const far of byDistance.slice(KEPT)) {
       this.held.get(far)!.close()
       this.held.delete(far)

@@ -5,7 +5,10 @@ import type { Oklab } from '../../core/picture/convertSrgbToOklab'
 import { describeI420 } from '../../core/picture/describeI420'
 import type { ComposedFrame } from './composedFrames'
 
-/** Measures the join of a loop on its composed frames, and what a straight seam of the same cut would have. */
+/**
+ * Measures the join of a loop on its composed frames, and what a straight seam of the same cut
+ * would have.
+ */
 export class LoopMeter extends SeamMeter {
   private readonly lastBlend: number
   private readonly straight: boolean
@@ -16,7 +19,10 @@ export class LoopMeter extends SeamMeter {
     super(plan.length)
     this.straight = loop.seam.kind === 'straight'
     // The cut's last frame: the last one under a blend, or where there and back turns.
-    this.lastBlend = loop.seam.kind === 'there-and-back' ? cutFrames(loop) - 1 : plan.reduce((last, { under }, k) => (under ? k : last), 0)
+    this.lastBlend =
+      loop.seam.kind === 'ping-pong'
+        ? cutFrames(loop) - 1
+        : plan.reduce((last, { under }, k) => (under ? k : last), 0)
   }
 
   /** Notes the cut's own first and last frame, unblended, as they pass by. */
@@ -29,6 +35,12 @@ export class LoopMeter extends SeamMeter {
     const own = super.figure()
     if (!own) return null
     if (this.straight) return { ...own, straightRatio: own.ratio }
-    return { ...own, straightRatio: this.start && this.end ? (super.figure({ last: this.end, first: this.start })?.ratio ?? null) : null }
+    return {
+      ...own,
+      straightRatio:
+        this.start && this.end
+          ? (super.figure({ last: this.end, first: this.start })?.ratio ?? null)
+          : null,
+    }
   }
 }

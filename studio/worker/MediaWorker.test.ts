@@ -37,7 +37,11 @@ function make(): { media: MediaWorker; workers: FakeWorker[] } {
   })
   return { media, workers }
 }
-const codeOf = (promise: Promise<unknown>): Promise<unknown> => promise.then(() => 'done', (error: { code?: string }) => error.code)
+const codeOf = (promise: Promise<unknown>): Promise<unknown> =>
+  promise.then(
+    () => 'done',
+    (error: { code?: string }) => error.code,
+  )
 
 describe('orders to a worker', () => {
   it('come back with their outcome, each to its own caller, with steps on the way', async () => {
@@ -48,7 +52,12 @@ describe('orders to a worker', () => {
     workers[0]!.answer({ id: 2, outcome: { ...OUTCOME, timescale: 2 } })
     workers[0]!.answer({ id: 1, step: { done: 0.5, pass: 0 } })
     workers[0]!.answer({ id: 1, outcome: OUTCOME })
-    expect([(await first).timescale, (await second).timescale, steps, workers.length]).toEqual([24, 2, [{ done: 0.5, pass: 0 }], 1])
+    expect([(await first).timescale, (await second).timescale, steps, workers.length]).toEqual([
+      24,
+      2,
+      [{ done: 0.5, pass: 0 }],
+      1,
+    ])
   })
   it('fail with the code that the worker gives', async () => {
     const { media, workers } = make()
@@ -56,16 +65,19 @@ describe('orders to a worker', () => {
     workers[0]!.answer({ id: 1, error: { code: 'work/cannot-decode', message: 'x' } })
     expect(await codeOf(order)).toBe('work/cannot-decode')
   })
-  it.each(['error', 'messageerror'] as const)('all end when the worker fails (%s), and the next one starts another', async (event) => {
-    const { media, workers } = make()
-    const orders = [media.run(ORDER), media.run(ORDER)].map(codeOf)
-    workers[0]!.raise(event)
-    expect(await Promise.all(orders)).toEqual(['work/fault', 'work/fault'])
-    const next = media.run(ORDER)
-    expect([workers[0]!.terminated, workers.length]).toEqual([true, 2])
-    workers[1]!.answer({ id: 3, outcome: OUTCOME })
-    expect((await next).timescale).toBe(24)
-  })
+  it.each(['error', 'messageerror'] as const)(
+    'all end when the worker fails (%s), and the next one starts another',
+    async (event) => {
+      const { media, workers } = make()
+      const orders = [media.run(ORDER), media.run(ORDER)].map(codeOf)
+      workers[0]!.raise(event)
+      expect(await Promise.all(orders)).toEqual(['work/fault', 'work/fault'])
+      const next = media.run(ORDER)
+      expect([workers[0]!.terminated, workers.length]).toEqual([true, 2])
+      workers[1]!.answer({ id: 3, outcome: OUTCOME })
+      expect((await next).timescale).toBe(24)
+    },
+  )
   it('that are cancelled end at once, whether the worker answers or not, and are cancelled there', async () => {
     const { media, workers } = make()
     const abort = new AbortController()
@@ -86,7 +98,10 @@ describe('orders to a worker', () => {
     abort.abort()
     await order
     const close = vi.fn()
-    workers[0]!.answer({ id: 1, outcome: { picture: { close } as unknown as ImageBitmap, quick: false } })
+    workers[0]!.answer({
+      id: 1,
+      outcome: { picture: { close } as unknown as ImageBitmap, quick: false },
+    })
     expect(close).toHaveBeenCalledOnce()
   })
 })

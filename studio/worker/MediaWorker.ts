@@ -15,12 +15,13 @@ interface RunOptions<T extends Order['type']> {
 /** What a handle needs of a worker; tests put their own in its place. */
 export type WorkerLike = Pick<Worker, 'postMessage' | 'terminate' | 'addEventListener'>
 
-const startWorker = (): WorkerLike => new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' })
+const startWorker = (): WorkerLike =>
+  new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' })
 
 /**
- * A handle on a media worker: orders go out, promises come back. Whatever happens to the worker, every promise ends: when
- * it fails (its script cannot be loaded, or a message cannot be read) all orders under way fail with `work/fault`, and
- * the next order starts another worker.
+ * A handle on a media worker: orders go out, promises come back. Whatever happens to the worker,
+ * every promise ends: when it fails (its script cannot be loaded, or a message cannot be read) all
+ * orders under way fail with `work/fault`, and the next order starts another worker.
  */
 export class MediaWorker {
   private readonly start: () => WorkerLike
@@ -32,7 +33,10 @@ export class MediaWorker {
     this.start = start
   }
 
-  /** Carries out an order. Aborting `signal` cancels it: the promise fails with `work/cancelled` at once. */
+  /**
+   * Carries out an order. Aborting `signal` cancels it: the promise fails with `work/cancelled` at
+   * once.
+   */
   run<O extends Order>(order: O, options: RunOptions<O['type']> = {}): Promise<Outcome[O['type']]> {
     const { signal, onStep } = options
     return new Promise((resolve, reject) => {

@@ -7,14 +7,20 @@ import { presentationOf, type Presentation } from '../../core/media/presentation
 import { readMedia } from '../../core/media/readMedia'
 import { WorkError } from './WorkError'
 
-/** A clip ready to be decoded: its index, its frames in order of presentation, and where to start for each. */
+/**
+ * A clip ready to be decoded: its index, its frames in order of presentation, and where to start
+ * for each.
+ */
 export interface OpenClip {
   readonly source: ByteSource
   readonly file: MediaFile
   readonly presentation: Presentation
   /** Null for sequences of pictures, which no video decoder takes. */
   readonly config: VideoDecoderConfig | null
-  /** For each sample (in decoding order) its place among all samples by time: what decoders are given as timestamp. */
+  /**
+   * For each sample (in decoding order) its place among all samples by time: what decoders are
+   * given as timestamp.
+   */
   readonly rankOf: Int32Array
   /** For each shown frame the rank of its sample. */
   readonly ranks: Int32Array
@@ -25,37 +31,67 @@ export interface OpenClip {
 /** So far a start is looked for in a recording that begins in the middle of a group of frames. */
 const SEARCHED_SAMPLES = 600
 
-/** Reads a clip's index and makes sure that the browser decodes it. Errors: `work/cannot-decode`, `work/unreadable`. */
+/**
+ * Reads a clip's index and makes sure that the browser decodes it. Errors: `work/cannot-decode`,
+ * `work/unreadable`.
+ */
 export async function openClip(source: ByteSource): Promise<OpenClip> {
   const read = await readMedia(source)
   if (!read.ok) throw new WorkError('work/cannot-decode', describeContainerError(read.error))
   const { video } = read.value
-  const byTime = Array.from({ length: video.samples.count }, (_, index) => index).sort((a, b) => video.samples.times[a]! - video.samples.times[b]!)
+  const byTime = Array.from({ length: video.samples.count }, (_, index) => index).sort(
+    (a, b) => video.samples.times[a]! - video.samples.times[b]!,
+  )
   const rankOf = new Int32Array(video.samples.count)
   byTime.forEach((sample, rank) => (rankOf[sample] = rank))
   const pictures = video.codec.family === 'gif' || video.codec.family === 'webp'
   const firstKey = pictures ? 0 : await findFirstKey(source, read.value)
   const presentation = without(presentationOf(video), firstKey)
   const config = pictures ? null : await decoderConfig(read.value)
-  return { source, file: read.value, presentation, config, rankOf, ranks: Int32Array.from(presentation.order, (sample) => rankOf[sample]!), firstKey }
+  return {
+    source,
+    file: read.value,
+    presentation,
+    config,
+    rankOf,
+    ranks: Int32Array.from(presentation.order, (sample) => rankOf[sample]!),
+    firstKey,
+  }
 }
 
 async function decoderConfig({ video }: MediaFile): Promise<VideoDecoderConfig> {
   const seconds = (video.shownEnd - video.shownStart) / video.timescale
-  for (const codec of saneCodecStrings(video.codec.codec, video.codedWidth, video.codedHeight, video.samples.count / Math.max(0.001, seconds))) {
+  for (const codec of saneCodecStrings(
+    video.codec.codec,
+    video.codedWidth,
+    video.codedHeight,
+    video.samples.count / Math.max(0.001, seconds),
+  )) {
     const config: VideoDecoderConfig = {
       codec,
       codedWidth: video.codedWidth,
       codedHeight: video.codedHeight,
       ...(video.codec.description ? { description: video.codec.description } : {}),
       hardwareAcceleration: 'no-preference',
-      // Without it H.264 holds a frame back; with it, frames that are stored out of order could come out so.
-      optimizeForLatency: video.samples.times.every((time, index) => index === 0 || time >= video.samples.times[index - 1]!),
+      // Without it H.264 holds a frame back; with it, frames that are stored out of order could
+      // come out so.
+      optimizeForLatency: video.samples.times.every(
+        (time, index) => index === 0 || time >= video.samples.times[index - 1]!,
+      ),
     }
-    const supported = typeof VideoDecoder === 'undefined' ? false : await VideoDecoder.isConfigSupported(config).then((answer) => answer.supported, () => false)
+    const supported =
+      typeof VideoDecoder === 'undefined'
+        ? false
+        : await VideoDecoder.isConfigSupported(config).then(
+            (answer) => answer.supported,
+            () => false,
+          )
     if (supported) return config
   }
-  throw new WorkError('work/cannot-decode', `The picture is coded as ${video.codec.name} (${video.codec.codec}), which this browser cannot decode. Export it again as MP4 with H.264, or as WebM with VP9.`)
+  throw new WorkError(
+    'work/cannot-decode',
+    `The picture is coded as ${video.codec.name} (${video.codec.codec}), which this browser cannot decode. Export it again as MP4 with H.264, or as WebM with VP9.`,
+  )
 }
 
 /** The first sample that the bitstream itself says is a start; 0 where nothing tells. */
@@ -67,8 +103,15 @@ async function findFirstKey(source: ByteSource, { video }: MediaFile): Promise<n
   return 0
 }
 
-function headOf(source: ByteSource, video: MediaFile['video'], sample: number): Promise<Uint8Array> {
-  return source.read(video.samples.offsets[sample]!, Math.min(KEY_HEAD_BYTES, video.samples.sizes[sample]!))
+function headOf(
+  source: ByteSource,
+  video: MediaFile['video'],
+  sample: number,
+): Promise<Uint8Array> {
+  return source.read(
+    video.samples.offsets[sample]!,
+    Math.min(KEY_HEAD_BYTES, video.samples.sizes[sample]!),
+  )
 }
 
 /** A presentation without the frames that cannot be decoded since their start is missing. */
@@ -77,11 +120,17 @@ function without(presentation: Presentation, firstKey: number): Presentation {
   if (firstKey === 0 || kept <= 0) return presentation
   const from = presentation.times[kept]!
   return {
-    ...presentation, order: presentation.order.slice(kept), times: presentation.times.slice(kept).map((time) => time - from), length: presentation.length - from,
+    ...presentation,
+    order: presentation.order.slice(kept),
+    times: presentation.times.slice(kept).map((time) => time - from),
+    length: presentation.length - from,
   }
 }
 
-/** The sample that the container says to start decoding at, to reach a sample: the last key frame in decoding order that is not shown after it. */
+/**
+ * The sample that the container says to start decoding at, to reach a sample: the last key frame in
+ * decoding order that is not shown after it.
+ */
 export function keyBefore(clip: OpenClip, sample: number): number {
   const { samples } = clip.file.video
   for (let index = sample; index > clip.firstKey; index--) {
@@ -90,9 +139,16 @@ export function keyBefore(clip: OpenClip, sample: number): number {
   return clip.firstKey
 }
 
-/** Like `keyBefore`, but checked against the bitstream: containers flag key frames wrongly, WebM above all. */
+/**
+ * Like `keyBefore`, but checked against the bitstream: containers flag key frames wrongly, WebM
+ * above all.
+ */
 export async function startBefore(clip: OpenClip, sample: number): Promise<number> {
   let key = keyBefore(clip, sample)
-  while (key > clip.firstKey && isKeyFrame(clip.file.video.codec, await headOf(clip.source, clip.file.video, key)) === false) key = keyBefore(clip, key - 1)
+  while (
+    key > clip.firstKey &&
+    isKeyFrame(clip.file.video.codec, await headOf(clip.source, clip.file.video, key)) === false
+  )
+    key = keyBefore(clip, key - 1)
   return key
 }

@@ -2,24 +2,28 @@ import type { ClipQuality } from '../../core/api/wire'
 import type { SeamMeter } from '../../core/loop/SeamMeter'
 import { describeI420 } from '../../core/picture/describeI420'
 import { planesOf, type I420, type Plane } from '../../core/picture/I420'
-import { likeness, type Likeness } from '../../core/picture/ssim'
+import { measureQuality, type PictureQuality } from '../../core/picture/ssim'
 import { comparedFrames } from '../../core/loop/comparedFrames'
 import { planesOfFrame } from './composeFrame'
 import { WorkError } from './WorkError'
 
-/** Frames of a loop that are compared, as many as the meter of a join looks at: each is copied once for both. */
-const MOST_COMPARED = 24
+/**
+ * Frames of a loop that are compared, as many as the meter of a join looks at: each is copied once
+ * for both.
+ */
+const MAX_COMPARED = 24
 /** A decoder that has not given its last frames after so long never will. */
 const STALL_MS = 8000
 
 /** What a compared frame lost. */
-export interface ComparedFrame extends Likeness {
+export interface ComparedFrame extends PictureQuality {
   readonly k: number
 }
 
 /**
- * Decodes a clip while it is being encoded, and compares some of its frames with what went in: references are held only until their frame comes out, so that memory does not grow
- * with the clip, and no second reading is needed. With a meter it measures the join on the decoded frames too.
+ * Decodes a clip while it is being encoded, and compares some of its frames with what went in:
+ * references are held only until their frame comes out, so that memory does not grow with the clip,
+ * and no second reading is needed. With a meter it measures the join on the decoded frames too.
  */
 export class QualityWatch {
   private readonly places: ReadonlySet<number>
@@ -35,8 +39,22 @@ export class QualityWatch {
   private failure: unknown = null
   private work: Promise<void> = Promise.resolve()
 
-  constructor({ width, height, count, meter = null, most = MOST_COMPARED, contrasts = [] }: { width: number; height: number; count: number; meter?: SeamMeter | null; most?: number; contrasts?: readonly number[] }) {
-    this.places = comparedFrames(count, most)
+  constructor({
+    width,
+    height,
+    count,
+    meter = null,
+    max = MAX_COMPARED,
+    contrasts = [],
+  }: {
+    width: number
+    height: number
+    count: number
+    meter?: SeamMeter | null
+    max?: number
+    contrasts?: readonly number[]
+  }) {
+    this.places = comparedFrames(count, max)
     this.meter = meter
     this.contrasts = contrasts
     this.size = { visibleWidth: width, visibleHeight: height }
@@ -55,7 +73,10 @@ export class QualityWatch {
   /** A coded frame, in order. */
   see(chunk: EncodedVideoChunk, config: VideoDecoderConfig): void {
     if (!this.decoder) {
-      this.decoder = new VideoDecoder({ output: (frame) => this.take(frame), error: (error) => (this.failure = error) })
+      this.decoder = new VideoDecoder({
+        output: (frame) => this.take(frame),
+        error: (error) => (this.failure = error),
+      })
       this.decoder.configure({ ...config, optimizeForLatency: true })
     }
     if (this.failure || this.decoder.state === 'closed') return
@@ -70,7 +91,9 @@ export class QualityWatch {
       frame.close()
       return
     }
-    this.work = this.work.then(() => this.compare(k, frame)).catch((error: unknown) => void (this.failure ??= error))
+    this.work = this.work
+      .then(() => this.compare(k, frame))
+      .catch((error: unknown) => void (this.failure ??= error))
   }
 
   private async compare(k: number, frame: VideoFrame): Promise<void> {
@@ -82,19 +105,30 @@ export class QualityWatch {
       if (!reference) return
       this.references.delete(k)
       const [luma] = planesOf(picture)
-      this.compared.push({ k, ...likeness(reference, luma, this.contrasts) })
+      this.compared.push({ k, ...measureQuality(reference, luma, this.contrasts) })
     } finally {
       frame.close()
     }
   }
 
-  /** All compared frames, once every frame has come out. Errors: `work/decode-failed` where the clip does not decode. */
+  /**
+   * All compared frames, once every frame has come out. Errors: `work/decode-failed` where the clip
+   * does not decode.
+   */
   async finish(): Promise<readonly ComparedFrame[]> {
-    const flushed = this.decoder?.state === 'configured' ? this.decoder.flush().catch((error: unknown) => (this.failure ??= error)) : Promise.resolve()
+    const flushed =
+      this.decoder?.state === 'configured'
+        ? this.decoder.flush().catch((error: unknown) => (this.failure ??= error))
+        : Promise.resolve()
     await Promise.race([flushed, new Promise((resolve) => setTimeout(resolve, STALL_MS))])
     await this.work
     this.close()
-    if (this.failure || this.seen < this.given || this.compared.length === 0) throw new WorkError('work/decode-failed', 'The finished file does not decode in this browser. Try again, or switch the format off under Weight.', this.failure)
+    if (this.failure || this.seen < this.given || this.compared.length === 0)
+      throw new WorkError(
+        'work/decode-failed',
+        'The finished file does not decode in this browser. Try again, or switch the format off under Weight.',
+        this.failure,
+      )
     return [...this.compared].sort((a, b) => a.k - b.k)
   }
 
@@ -105,14 +139,29 @@ export class QualityWatch {
   }
 }
 
-const round = (value: number, digits: number): number => Math.round(value * 10 ** digits) / 10 ** digits
+const round = (value: number, digits: number): number =>
+  Math.round(value * 10 ** digits) / 10 ** digits
 
-/** Mean and worst of compared frames; the first frame by itself, since a blurry start would pulse at every join. */
+/**
+ * Mean and worst of compared frames; the first frame by itself, since a blurry start would pulse at
+ * every join.
+ */
 export function qualityOf(compared: readonly ComparedFrame[]): ClipQuality {
-  const mean = (value: (frame: ComparedFrame) => number): number => compared.reduce((sum, frame) => sum + value(frame), 0) / compared.length
-  const worst = compared.reduce((least, frame) => (frame.ssim < least.ssim ? frame : least))
+  const mean = (value: (frame: ComparedFrame) => number): number =>
+    compared.reduce((sum, frame) => sum + value(frame), 0) / compared.length
+  const worst = compared.reduce((min, frame) => (frame.ssim < min.ssim ? frame : min))
   return {
-    ssim: round(mean((frame) => frame.ssim), 4), worstSsim: round(worst.ssim, 4), worstFrame: worst.k,
-    psnr: round(mean((frame) => frame.psnr), 2), firstPsnr: round(compared[0]!.psnr, 2), compared: compared.length,
+    ssim: round(
+      mean((frame) => frame.ssim),
+      4,
+    ),
+    worstSsim: round(worst.ssim, 4),
+    worstFrame: worst.k,
+    psnr: round(
+      mean((frame) => frame.psnr),
+      2,
+    ),
+    firstPsnr: round(compared[0]!.psnr, 2),
+    compared: compared.length,
   }
 }

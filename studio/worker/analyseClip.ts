@@ -26,13 +26,24 @@ export interface Analysed {
   readonly trace: { readonly bytes: Uint8Array<ArrayBuffer>; readonly moments: number } | null
 }
 
-/** Decodes a clip once, measures every frame and draws its filmstrip. `onProgress` is told the share done, 0 to 1. Errors: those of decoding. */
-export async function analyseClip(clip: OpenClip, onProgress: (done: number) => void, signal: AbortSignal): Promise<Analysed> {
+/**
+ * Decodes a clip once, measures every frame and draws its filmstrip. `onProgress` is told the share
+ * done, 0 to 1. Errors: those of decoding.
+ */
+export async function analyseClip(
+  clip: OpenClip,
+  onProgress: (done: number) => void,
+  signal: AbortSignal,
+): Promise<Analysed> {
   const { presentation, file } = clip
   const count = presentation.order.length
   const seconds = presentation.length / presentation.timescale
   const meter = new MaterialMeter(count, seconds)
-  const strip = new Filmstrip(file.video.displayWidth, file.video.displayHeight, Math.min(STRIP_FRAMES, count))
+  const strip = new Filmstrip(
+    file.video.displayWidth,
+    file.video.displayHeight,
+    Math.min(STRIP_FRAMES, count),
+  )
   const trace = new TraceBuilder(seconds)
   let seen = 0
   for await (const { number, frame } of decodeFrames(clip, 0, count - 1, signal)) {
@@ -51,17 +62,43 @@ export async function analyseClip(clip: OpenClip, onProgress: (done: number) => 
   }
   const pictures = clip.config === null
   const kept = trace.finish()
-  return { analysis: meter.finish(bytesEachSecond(file), pictures ? await bytesAsVideo(clip, signal) : null), strip: { bytes: await strip.finish(), cells: strip.cells }, trace: { bytes: encodeTrace(kept), moments: kept.seconds.length } }
+  return {
+    analysis: meter.finish(
+      bytesEachSecond(file),
+      pictures ? await bytesAsVideo(clip, signal) : null,
+    ),
+    strip: { bytes: await strip.finish(), cells: strip.cells },
+    trace: { bytes: encodeTrace(kept), moments: kept.seconds.length },
+  }
 }
 
 /** What a sequence of pictures weighs as H.264 at its own size and pace: encoded, not guessed. */
 async function bytesAsVideo(clip: OpenClip, signal: AbortSignal): Promise<number> {
   const { presentation, file } = clip
   const even = (side: number): number => Math.max(2, side - (side % 2))
-  const rate = Math.min(30, Math.max(1, Math.round((presentation.order.length * presentation.timescale) / presentation.length)))
+  const rate = Math.min(
+    30,
+    Math.max(
+      1,
+      Math.round((presentation.order.length * presentation.timescale) / presentation.length),
+    ),
+  )
   const recipe: ClipRecipe = {
-    kind: 'clip', sourceSha256: '', cut: { timescale: presentation.timescale, start: 0, end: presentation.length }, speed: 1, frameRate: { num: rate, den: 1 }, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false, shape: PLAIN_SHAPE, soften: null, loops: false,
-    family: 'h264', width: even(file.video.displayWidth), height: even(file.video.displayHeight), denoise: 0, goal: null,
+    kind: 'clip',
+    sourceSha256: '',
+    cut: { timescale: presentation.timescale, start: 0, end: presentation.length },
+    speed: 1,
+    frameRate: { num: rate, den: 1 },
+    seam: { kind: 'straight', overlapSeconds: 0 },
+    blendFrames: false,
+    shape: PLAIN_SHAPE,
+    soften: null,
+    loops: false,
+    family: 'h264',
+    width: even(file.video.displayWidth),
+    height: even(file.video.displayHeight),
+    noiseReduction: 0,
+    goal: null,
   }
   return (await renderClip(clip, recipe, null, () => undefined, signal)).bytes.byteLength
 }
@@ -83,9 +120,17 @@ class Filmstrip {
   }
 
   /** Draws a frame where it is the one nearest to the middle of the next cell. */
-  offer(frame: VideoFrame, number: number, count: number, shape: Parameters<typeof drawUpright>[1]): void {
-    if (this.drawn >= this.cells || number < Math.floor(((this.drawn + 0.5) * count) / this.cells)) return
-    this.canvas.getContext('2d')!.drawImage(drawUpright(frame, shape, this.width, this.height), this.drawn * this.width, 0)
+  offer(
+    frame: VideoFrame,
+    number: number,
+    count: number,
+    shape: Parameters<typeof drawUpright>[1],
+  ): void {
+    if (this.drawn >= this.cells || number < Math.floor(((this.drawn + 0.5) * count) / this.cells))
+      return
+    this.canvas
+      .getContext('2d')!
+      .drawImage(drawUpright(frame, shape, this.width, this.height), this.drawn * this.width, 0)
     this.drawn += 1
   }
 

@@ -5,8 +5,16 @@ import { createI420, type I420 } from '../../core/picture/I420'
 import { i420Shaper, isPlain, type PictureShape } from '../../core/picture/pictureShape'
 import { i420Softener, type Soften } from '../../core/picture/softenI420'
 
-/** What is known of the colours of I420 pictures that we make ourselves: limited BT.709, as players expect. */
-export const LIMITED_BT709: VideoColorSpaceInit = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false }
+/**
+ * What is known of the colours of I420 pictures that we make ourselves: limited BT.709, as players
+ * expect.
+ */
+export const LIMITED_BT709: VideoColorSpaceInit = {
+  primaries: 'bt709',
+  transfer: 'bt709',
+  matrix: 'bt709',
+  fullRange: false,
+}
 
 /** How a track's frames are shown: cut to their visible part, then turned. */
 export type Shape = Pick<VideoTrack, 'rotationDeg' | 'visibleWidth' | 'visibleHeight'>
@@ -28,26 +36,50 @@ export interface Composed {
 }
 
 /**
- * Whether a frame must be composed in planes. Where nothing but the size changes, it goes straight to the
- * encoder, which scales too and is faster (docs/method.md, "Composing").
+ * Whether a frame must be composed in planes. Where nothing but the size changes, it goes straight
+ * to the encoder, which scales too and is faster (docs/method.md, "Composing").
  */
-export function needsComposing(frame: VideoFrame, { rotationDeg, visibleWidth, visibleHeight }: Shape, shape: PictureShape): boolean {
+export function needsComposing(
+  frame: VideoFrame,
+  { rotationDeg, visibleWidth, visibleHeight }: Shape,
+  shape: PictureShape,
+): boolean {
   const rect = frame.visibleRect!
-  return !isPlain(shape) || rotationDeg !== 0 || rect.width - visibleWidth > 1 || rect.height - visibleHeight > 1
+  return (
+    !isPlain(shape) ||
+    rotationDeg !== 0 ||
+    rect.width - visibleWidth > 1 ||
+    rect.height - visibleHeight > 1
+  )
 }
 
 /** What luma and chroma of the planes that `planesOfFrame` gives mean. */
 export function kindOfFrame({ format, colorSpace }: VideoFrame): YuvKind {
   const planar = format === 'I420' || format === 'NV12'
   if (!planar) return { matrix: 'bt709', fullRange: false }
-  const matrix = colorSpace.matrix === 'smpte170m' || colorSpace.matrix === 'bt470bg' ? 'bt601' : (colorSpace.matrix as string) === 'bt2020-ncl' ? 'bt2020' : 'bt709'
+  const matrix =
+    colorSpace.matrix === 'smpte170m' || colorSpace.matrix === 'bt470bg'
+      ? 'bt601'
+      : (colorSpace.matrix as string) === 'bt2020-ncl'
+        ? 'bt2020'
+        : 'bt709'
   return { matrix, fullRange: colorSpace.fullRange ?? false }
 }
 
-/** A frame's planes, whatever its format: the part of it that the container shows, evened out. Where they fit, they are written over those of `into`. */
-export async function planesOfFrame(frame: VideoFrame, shape: Pick<Shape, 'visibleWidth' | 'visibleHeight'>, into: I420 | null = null): Promise<I420> {
+/**
+ * A frame's planes, whatever its format: the part of it that the container shows, evened out. Where
+ * they fit, they are written over those of `into`.
+ */
+export async function planesOfFrame(
+  frame: VideoFrame,
+  shape: Pick<Shape, 'visibleWidth' | 'visibleHeight'>,
+  into: I420 | null = null,
+): Promise<I420> {
   const rect = frame.visibleRect!
-  const [shownWidth, shownHeight] = [Math.min(rect.width, shape.visibleWidth), Math.min(rect.height, shape.visibleHeight)]
+  const [shownWidth, shownHeight] = [
+    Math.min(rect.width, shape.visibleWidth),
+    Math.min(rect.height, shape.visibleHeight),
+  ]
   const width = Math.max(2, shownWidth - (shownWidth % 2))
   const height = Math.max(2, shownHeight - (shownHeight % 2))
   const picture = into?.width === width && into.height === height ? into : createI420(width, height)
@@ -57,14 +89,24 @@ export async function planesOfFrame(frame: VideoFrame, shape: Pick<Shape, 'visib
     const luma = width * height
     await frame.copyTo(picture.data, {
       rect: crop,
-      layout: [{ offset: 0, stride: width }, { offset: luma, stride: chroma }, { offset: luma + luma / 4, stride: chroma }],
+      layout: [
+        { offset: 0, stride: width },
+        { offset: luma, stride: chroma },
+        { offset: luma + luma / 4, stride: chroma },
+      ],
     })
     return picture
   }
   if (frame.format === 'NV12') {
     const raw = new Uint8Array((width * height * 3) / 2)
     const luma = width * height
-    await frame.copyTo(raw, { rect: crop, layout: [{ offset: 0, stride: width }, { offset: luma, stride: width }] })
+    await frame.copyTo(raw, {
+      rect: crop,
+      layout: [
+        { offset: 0, stride: width },
+        { offset: luma, stride: width },
+      ],
+    })
     picture.data.set(raw.subarray(0, luma))
     for (let index = 0; index < luma / 4; index++) {
       picture.data[luma + index] = raw[luma + 2 * index]!
@@ -81,19 +123,35 @@ export async function planesOfFrame(frame: VideoFrame, shape: Pick<Shape, 'visib
 
 /** The shapers used last: their weights are worked out once for all frames of a clip at a size. */
 const shapers = new Map<string, (picture: I420) => I420>()
-const MOST_SHAPERS = 6
+const MAX_SHAPERS = 6
 
-function shaperFor({ width, height }: I420, rotationDeg: number, order: ComposeOrder): (picture: I420) => I420 {
-  const key = JSON.stringify([width, height, rotationDeg, order.shape, order.width, order.height, order.soften])
+function shaperFor(
+  { width, height }: I420,
+  rotationDeg: number,
+  order: ComposeOrder,
+): (picture: I420) => I420 {
+  const key = JSON.stringify([
+    width,
+    height,
+    rotationDeg,
+    order.shape,
+    order.width,
+    order.height,
+    order.soften,
+  ])
   const held = shapers.get(key) ?? softenedShaper({ width, height }, rotationDeg, order)
   // Asked for again, it is the youngest.
   shapers.delete(key)
   shapers.set(key, held)
-  for (const oldest of shapers.keys()) if (shapers.size > MOST_SHAPERS) shapers.delete(oldest)
+  for (const oldest of shapers.keys()) if (shapers.size > MAX_SHAPERS) shapers.delete(oldest)
   return held
 }
 
-function softenedShaper(coded: Pick<I420, 'width' | 'height'>, rotationDeg: number, { shape, width, height, soften }: ComposeOrder): (picture: I420) => I420 {
+function softenedShaper(
+  coded: Pick<I420, 'width' | 'height'>,
+  rotationDeg: number,
+  { shape, width, height, soften }: ComposeOrder,
+): (picture: I420) => I420 {
   const shaped = i420Shaper(coded, rotationDeg, shape, width, height)
   if (!soften) return shaped
   const softened = i420Softener({ width, height }, soften)
@@ -101,14 +159,33 @@ function softenedShaper(coded: Pick<I420, 'width' | 'height'>, rotationDeg: numb
 }
 
 /** Crops, turns, mirrors, scales and softens a frame in planes. The frame stays open. */
-export async function composeFrame(frame: VideoFrame, track: Shape, order: ComposeOrder): Promise<Composed> {
+export async function composeFrame(
+  frame: VideoFrame,
+  track: Shape,
+  order: ComposeOrder,
+): Promise<Composed> {
   const coded = await planesOfFrame(frame, track)
   const picture = shaperFor(coded, track.rotationDeg, order)(coded)
   const known = frame.format === 'I420' || frame.format === 'NV12'
-  return { picture, colour: known && frame.colorSpace.matrix ? frame.colorSpace.toJSON() : LIMITED_BT709, kind: kindOfFrame(frame) }
+  return {
+    picture,
+    colour: known && frame.colorSpace.matrix ? frame.colorSpace.toJSON() : LIMITED_BT709,
+    kind: kindOfFrame(frame),
+  }
 }
 
 /** A composed picture as a frame for an encoder or a canvas. */
-export function frameOf({ picture, colour }: Pick<Composed, 'picture' | 'colour'>, timestampUs: number, durationUs = 0): VideoFrame {
-  return new VideoFrame(picture.data, { format: 'I420', codedWidth: picture.width, codedHeight: picture.height, timestamp: timestampUs, duration: durationUs, colorSpace: colour })
+export function frameOf(
+  { picture, colour }: Pick<Composed, 'picture' | 'colour'>,
+  timestampUs: number,
+  durationUs = 0,
+): VideoFrame {
+  return new VideoFrame(picture.data, {
+    format: 'I420',
+    codedWidth: picture.width,
+    codedHeight: picture.height,
+    timestamp: timestampUs,
+    duration: durationUs,
+    colorSpace: colour,
+  })
 }

@@ -17,17 +17,39 @@ export interface ComposedFrame extends Composed {
 }
 
 /**
- * Composes planned frames in their order: blends of a seam, of slow motion, both, or plain ones. Each lane of the plan has a decoder of its own that goes
- * forward; where a lane goes backward it is read run by run. At most a few pictures are held, but for such a run. Errors: those of decoding.
+ * Composes planned frames in their order: blends of a seam, of slow motion, both, or plain ones.
+ * Each lane of the plan has a decoder of its own that goes forward; where a lane goes backward it
+ * is read run by run. At most a few pictures are held, but for such a run. Errors: those of
+ * decoding.
  */
-export async function* composedFrames(clip: OpenClip, order: ComposeOrder, plan: readonly PlannedFrame[], signal: AbortSignal): AsyncGenerator<ComposedFrame> {
-  const shows = lane(clip, order, plan.map(({ show }) => show), signal)
-  const unders = lane(clip, order, plan.flatMap(({ under }) => under ?? []), signal)
+export async function* composedFrames(
+  clip: OpenClip,
+  order: ComposeOrder,
+  plan: readonly PlannedFrame[],
+  signal: AbortSignal,
+): AsyncGenerator<ComposedFrame> {
+  const shows = lane(
+    clip,
+    order,
+    plan.map(({ show }) => show),
+    signal,
+  )
+  const unders = lane(
+    clip,
+    order,
+    plan.flatMap(({ under }) => under ?? []),
+    signal,
+  )
   try {
     for (const { under: below, weight } of plan) {
       const show = await next(shows)
       const under = below ? await next(unders) : null
-      yield { ...show, picture: under ? mixI420(under.picture, show.picture, weight) : show.picture, show, under }
+      yield {
+        ...show,
+        picture: under ? mixI420(under.picture, show.picture, weight) : show.picture,
+        show,
+        under,
+      }
     }
   } finally {
     await shows.return(undefined)
@@ -43,9 +65,14 @@ async function next(lane: AsyncGenerator<Composed>): Promise<Composed> {
 }
 
 /** One composed picture for each moment, in order. */
-async function* lane(clip: OpenClip, order: ComposeOrder, moments: readonly Moment[], signal: AbortSignal): AsyncGenerator<Composed> {
-  const most = Math.max(4, Math.floor(HELD_BYTES / i420Bytes(order.width, order.height)))
-  for (const run of runsOf(moments, most)) {
+async function* lane(
+  clip: OpenClip,
+  order: ComposeOrder,
+  moments: readonly Moment[],
+  signal: AbortSignal,
+): AsyncGenerator<Composed> {
+  const max = Math.max(4, Math.floor(HELD_BYTES / i420Bytes(order.width, order.height)))
+  for (const run of runsOf(moments, max)) {
     if (run.backward) yield* backward(clip, order, run.moments, signal)
     else yield* forward(clip, order, run.moments, signal)
   }
@@ -56,14 +83,22 @@ interface Run {
   readonly moments: Moment[]
 }
 
-/** Splits moments where their direction turns; runs that go backward are at most `most` frames long. */
-function runsOf(moments: readonly Moment[], most: number): Run[] {
+/**
+ * Splits moments where their direction turns; runs that go backward are at most `most` frames long.
+ */
+function runsOf(moments: readonly Moment[], max: number): Run[] {
   const runs: Run[] = []
   for (const moment of moments) {
     const run = runs[runs.length - 1]
     const last = run?.moments[run.moments.length - 1]
     const backward = last !== undefined && moment.frame < last.frame
-    if (!run || !last || (backward !== run.backward && run.moments.length > 1) || (run.backward && run.moments.length >= most)) runs.push({ backward, moments: [moment] })
+    if (
+      !run ||
+      !last ||
+      (backward !== run.backward && run.moments.length > 1) ||
+      (run.backward && run.moments.length >= max)
+    )
+      runs.push({ backward, moments: [moment] })
     else {
       run.moments.push(moment)
       if (run.moments.length === 2) runs[runs.length - 1] = { backward, moments: run.moments }
@@ -74,19 +109,33 @@ function runsOf(moments: readonly Moment[], most: number): Run[] {
 
 /** The frames that moments show, in order, each once. */
 function framesOf(moments: readonly Moment[]): number[] {
-  return [...new Set(moments.flatMap(({ frame, next: after }) => [frame, after]))].sort((a, b) => a - b)
+  return [...new Set(moments.flatMap(({ frame, next: after }) => [frame, after]))].sort(
+    (a, b) => a - b,
+  )
 }
 
 function mixMoment(moment: Moment, frame: Composed, after: Composed): Composed {
-  return moment.share === 0 ? frame : { ...frame, picture: mixI420(frame.picture, after.picture, moment.share) }
+  return moment.share === 0
+    ? frame
+    : { ...frame, picture: mixI420(frame.picture, after.picture, moment.share) }
 }
 
-async function* forward(clip: OpenClip, order: ComposeOrder, moments: readonly Moment[], signal: AbortSignal): AsyncGenerator<Composed> {
+async function* forward(
+  clip: OpenClip,
+  order: ComposeOrder,
+  moments: readonly Moment[],
+  signal: AbortSignal,
+): AsyncGenerator<Composed> {
   const wanted = framesOf(moments)
   const wants = new Set(wanted)
   const held = new Map<number, Composed>()
   let due = 0
-  for await (const { number, frame } of decodeFrames(clip, wanted[0]!, wanted[wanted.length - 1]!, signal)) {
+  for await (const { number, frame } of decodeFrames(
+    clip,
+    wanted[0]!,
+    wanted[wanted.length - 1]!,
+    signal,
+  )) {
     try {
       if (wants.has(number)) held.set(number, await composeFrame(frame, clip.file.video, order))
     } finally {
@@ -98,16 +147,26 @@ async function* forward(clip: OpenClip, order: ComposeOrder, moments: readonly M
       if (!one || !other) break
       yield mixMoment(moment, one, other)
     }
-    const least = moments[due]?.frame ?? Infinity
-    for (const each of held.keys()) if (each < least) held.delete(each)
+    const min = moments[due]?.frame ?? Infinity
+    for (const each of held.keys()) if (each < min) held.delete(each)
   }
 }
 
-async function* backward(clip: OpenClip, order: ComposeOrder, moments: readonly Moment[], signal: AbortSignal): AsyncGenerator<Composed> {
+async function* backward(
+  clip: OpenClip,
+  order: ComposeOrder,
+  moments: readonly Moment[],
+  signal: AbortSignal,
+): AsyncGenerator<Composed> {
   const wanted = framesOf(moments)
   const wants = new Set(wanted)
   const held = new Map<number, Composed>()
-  for await (const { number, frame } of decodeFrames(clip, wanted[0]!, wanted[wanted.length - 1]!, signal)) {
+  for await (const { number, frame } of decodeFrames(
+    clip,
+    wanted[0]!,
+    wanted[wanted.length - 1]!,
+    signal,
+  )) {
     try {
       if (wants.has(number)) held.set(number, await composeFrame(frame, clip.file.video, order))
     } finally {

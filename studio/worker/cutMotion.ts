@@ -8,15 +8,32 @@ import { planesOfFrame } from './composeFrame'
 import { decodeFrames } from './decodeFrames'
 import type { OpenClip } from './OpenClip'
 
-/** Measures every step of a cut as a straight loop would play it. Frames shown twice give a step of nothing. Errors: those of decoding. */
-export async function cutMotion(clip: OpenClip, recipe: ClipRecipe, onProgress: (done: number) => void, signal: AbortSignal): Promise<CutMotion> {
-  const straight: LoopSettings = { ...recipe, seam: { kind: 'straight', overlapSeconds: 0 }, blendFrames: false }
+/**
+ * Measures every step of a cut as a straight loop would play it. Frames shown twice give a step of
+ * nothing. Errors: those of decoding.
+ */
+export async function cutMotion(
+  clip: OpenClip,
+  recipe: ClipRecipe,
+  onProgress: (done: number) => void,
+  signal: AbortSignal,
+): Promise<CutMotion> {
+  const straight: LoopSettings = {
+    ...recipe,
+    seam: { kind: 'straight', overlapSeconds: 0 },
+    blendFrames: false,
+  }
   const numbers = framePlan(straight, clip.presentation).map(({ show }) => show.frame)
   const steps: number[] = []
   let first: readonly Oklab[] | null = null
   let last: readonly Oklab[] | null = null
   let k = 0
-  for await (const { number, frame } of decodeFrames(clip, numbers[0]!, numbers[numbers.length - 1]!, signal)) {
+  for await (const { number, frame } of decodeFrames(
+    clip,
+    numbers[0]!,
+    numbers[numbers.length - 1]!,
+    signal,
+  )) {
     try {
       if (numbers[k]! > number) continue
       const cells = describeI420(await planesOfFrame(frame, clip.file.video))
@@ -30,5 +47,8 @@ export async function cutMotion(clip: OpenClip, recipe: ClipRecipe, onProgress: 
       frame.close()
     }
   }
-  return { steps, straightRatio: first && last ? seamRatio(descriptionDistance(last, first), steps) : null }
+  return {
+    steps,
+    straightRatio: first && last ? seamRatio(descriptionDistance(last, first), steps) : null,
+  }
 }

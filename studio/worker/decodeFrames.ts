@@ -5,22 +5,37 @@ import { decodePictures } from './decodePictures'
 import { startBefore } from './OpenClip'
 import { WorkError } from './WorkError'
 
-/** Decoded frames that wait for their consumer, and chunks that wait for the decoder. Queues of the platform are unbounded. */
-const MOST_WAITING = 8
+/**
+ * Decoded frames that wait for their consumer, and chunks that wait for the decoder. Queues of the
+ * platform are unbounded.
+ */
+const MAX_WAITING = 8
 /** Bytes fetched at once, so that a clip is read in few requests. */
 const READ_AHEAD_BYTES = 2 * 1024 * 1024
 const STALL_MS = 5000
 
 /**
- * Decodes the shown frames `first` to `last` (numbers in order of presentation) under back-pressure: at most a few frames
- * exist at a time, whatever the clip's length. Errors: `work/decode-failed`, `work/stalled`, `work/cancelled`.
+ * Decodes the shown frames `first` to `last` (numbers in order of presentation) under
+ * back-pressure: at most a few frames exist at a time, whatever the clip's length. Errors:
+ * `work/decode-failed`, `work/stalled`, `work/cancelled`.
  */
-export async function* decodeFrames(clip: OpenClip, first: number, last: number, signal: AbortSignal): AsyncGenerator<DecodedFrame> {
+export async function* decodeFrames(
+  clip: OpenClip,
+  first: number,
+  last: number,
+  signal: AbortSignal,
+): AsyncGenerator<DecodedFrame> {
   if (clip.config) yield* decodeVideo(clip, clip.config, first, last, signal)
   else yield* decodePictures(clip, first, last, signal)
 }
 
-async function* decodeVideo(clip: OpenClip, config: VideoDecoderConfig, first: number, last: number, signal: AbortSignal): AsyncGenerator<DecodedFrame> {
+async function* decodeVideo(
+  clip: OpenClip,
+  config: VideoDecoderConfig,
+  first: number,
+  last: number,
+  signal: AbortSignal,
+): AsyncGenerator<DecodedFrame> {
   const { presentation, ranks, rankOf, file } = clip
   const samples = file.video.samples
   const numberOfRank = new Map<number, number>()
@@ -44,13 +59,14 @@ async function* decodeVideo(clip: OpenClip, config: VideoDecoderConfig, first: n
       wake()
     },
   })
-  const change = (): Promise<void> => new Promise((resolve, reject) => {
-    const timer = setTimeout(() => reject(new WorkError('work/stalled')), STALL_MS)
-    wake = () => {
-      clearTimeout(timer)
-      resolve()
-    }
-  })
+  const change = (): Promise<void> =>
+    new Promise((resolve, reject) => {
+      const timer = setTimeout(() => reject(new WorkError('work/stalled')), STALL_MS)
+      wake = () => {
+        clearTimeout(timer)
+        resolve()
+      }
+    })
   const stop = (): void => wake()
   signal.addEventListener('abort', stop)
   decoder.addEventListener('dequeue', () => wake())
@@ -69,10 +85,25 @@ async function* decodeVideo(clip: OpenClip, config: VideoDecoderConfig, first: n
     while (due > 0) {
       check()
       // The decoder is kept busy while its frames are consumed.
-      if (next < samples.count && next <= lastSample + MOST_WAITING && decoder.decodeQueueSize + waiting.length < MOST_WAITING) {
+      if (
+        next < samples.count &&
+        next <= lastSample + MAX_WAITING &&
+        decoder.decodeQueueSize + waiting.length < MAX_WAITING
+      ) {
         const data = await read(next)
         check()
-        decoder.decode(new EncodedVideoChunk({ type: next === start || (samples.keys[next] === 1 && isKeyFrame(file.video.codec, data.subarray(0, KEY_HEAD_BYTES)) !== false) ? 'key' : 'delta', timestamp: rankOf[next]!, data }))
+        decoder.decode(
+          new EncodedVideoChunk({
+            type:
+              next === start ||
+              (samples.keys[next] === 1 &&
+                isKeyFrame(file.video.codec, data.subarray(0, KEY_HEAD_BYTES)) !== false)
+                ? 'key'
+                : 'delta',
+            timestamp: rankOf[next]!,
+            data,
+          }),
+        )
         next += 1
         continue
       }
@@ -82,15 +113,18 @@ async function* decodeVideo(clip: OpenClip, config: VideoDecoderConfig, first: n
         yield taken
         continue
       }
-      if (decoder.decodeQueueSize >= MOST_WAITING) {
+      if (decoder.decodeQueueSize >= MAX_WAITING) {
         await change()
         continue
       }
       if (!flushed) {
-        flushed = decoder.flush().then(() => wake(), (error: unknown) => {
-          failure ??= new WorkError('work/decode-failed', undefined, error)
-          wake()
-        })
+        flushed = decoder.flush().then(
+          () => wake(),
+          (error: unknown) => {
+            failure ??= new WorkError('work/decode-failed', undefined, error)
+            wake()
+          },
+        )
       }
       if (waiting.length > 0) continue
       const ended = await Promise.race([flushed.then(() => true), change().then(() => false)])
@@ -123,14 +157,15 @@ export function chunkReader(clip: OpenClip): (sample: number) => Promise<Uint8Ar
   const { samples } = clip.file.video
   let held: Block = { start: 0, bytes: Promise.resolve(new Uint8Array(0)), length: 0 }
   let next: Block | null = null
-  const fetchBlock = (start: number, least: number): Block => {
-    const length = Math.min(Math.max(least, READ_AHEAD_BYTES), Math.max(0, clip.source.size - start))
+  const fetchBlock = (start: number, min: number): Block => {
+    const length = Math.min(Math.max(min, READ_AHEAD_BYTES), Math.max(0, clip.source.size - start))
     const bytes = clip.source.read(start, length)
     // A block that is fetched ahead may never be wanted: its failure counts only when it is.
     bytes.catch(() => undefined)
     return { start, bytes, length }
   }
-  const covers = (block: Block | null, offset: number, size: number): block is Block => block !== null && offset >= block.start && offset + size <= block.start + block.length
+  const covers = (block: Block | null, offset: number, size: number): block is Block =>
+    block !== null && offset >= block.start && offset + size <= block.start + block.length
   return async (sample) => {
     const offset = samples.offsets[sample]!
     const size = samples.sizes[sample]!
@@ -138,9 +173,14 @@ export function chunkReader(clip: OpenClip): (sample: number) => Promise<Uint8Ar
       held = covers(next, offset, size) ? next : fetchBlock(offset, size)
       next = null
     }
-    // The next block begins with a frame that the held one cuts off, so it is asked for once that frame is known.
+    // The next block begins with a frame that the held one cuts off, so it is asked for once that
+    // frame is known.
     const following = sample + FETCH_AHEAD_SAMPLES
-    if (next === null && following < samples.count && !covers(held, samples.offsets[following]!, samples.sizes[following]!)) {
+    if (
+      next === null &&
+      following < samples.count &&
+      !covers(held, samples.offsets[following]!, samples.sizes[following]!)
+    ) {
       const first = firstBeyond(sample, held)
       if (first !== null) next = fetchBlock(samples.offsets[first]!, samples.sizes[first]!)
     }
@@ -149,7 +189,11 @@ export function chunkReader(clip: OpenClip): (sample: number) => Promise<Uint8Ar
 
   /** The first sample after `sample` that does not lie in the block whole. */
   function firstBeyond(sample: number, block: Block): number | null {
-    for (let index = sample + 1; index < Math.min(samples.count, sample + FETCH_AHEAD_SAMPLES + 1); index++) {
+    for (
+      let index = sample + 1;
+      index < Math.min(samples.count, sample + FETCH_AHEAD_SAMPLES + 1);
+      index++
+    ) {
       if (!covers(block, samples.offsets[index]!, samples.sizes[index]!)) return index
     }
     return null

@@ -10,16 +10,31 @@ import { WorkError } from './WorkError'
 /** Sequences of pictures are held whole while they are decoded: larger ones are refused. */
 const LARGEST_FILE_BYTES = 256 * 1024 * 1024
 
-/** Decodes an animated GIF by our own code, an animated WebP by the browser's image decoder. Errors: `work/cannot-decode`, `work/decode-failed`, `work/cancelled`. */
-export async function* decodePictures(clip: OpenClip, first: number, last: number, signal: AbortSignal): AsyncGenerator<DecodedFrame> {
+/**
+ * Decodes an animated GIF by our own code, an animated WebP by the browser's image decoder. Errors:
+ * `work/cannot-decode`, `work/decode-failed`, `work/cancelled`.
+ */
+export async function* decodePictures(
+  clip: OpenClip,
+  first: number,
+  last: number,
+  signal: AbortSignal,
+): AsyncGenerator<DecodedFrame> {
   const { source, file, presentation } = clip
-  if (source.size > LARGEST_FILE_BYTES) throw new WorkError('work/cannot-decode', 'This sequence of pictures is larger than 256 MB. Export it as MP4 with H.264.')
+  if (source.size > LARGEST_FILE_BYTES)
+    throw new WorkError(
+      'work/cannot-decode',
+      'This sequence of pictures is larger than 256 MB. Export it as MP4 with H.264.',
+    )
   const bytes = await wholeFile(clip)
-  const picture = file.video.codec.family === 'gif' ? await gifPictures(clip, bytes) : imagePictures(bytes)
+  const picture =
+    file.video.codec.family === 'gif' ? await gifPictures(clip, bytes) : imagePictures(bytes)
   try {
     for (let number = first; number <= last; number++) {
       if (signal.aborted) throw new WorkError('work/cancelled')
-      const timestamp = Math.round(((presentation.times[number] ?? 0) * 1e6) / presentation.timescale)
+      const timestamp = Math.round(
+        ((presentation.times[number] ?? 0) * 1e6) / presentation.timescale,
+      )
       yield { number, frame: await picture.frame(presentation.order[number]!, timestamp) }
     }
   } finally {
@@ -32,7 +47,9 @@ interface Pictures {
   close(): void
 }
 
-/** Files and decoders of the clips that are open: stepping through one asks for a frame at a time. */
+/**
+ * Files and decoders of the clips that are open: stepping through one asks for a frame at a time.
+ */
 const files = new WeakMap<OpenClip, Promise<Uint8Array>>()
 const decoders = new WeakMap<OpenClip, { readonly gif: GifFile; readonly decoder: GifDecoder }>()
 
@@ -53,13 +70,18 @@ async function gifPictures(clip: OpenClip, bytes: Uint8Array): Promise<Pictures>
   const { gif, decoder } = held
   return {
     // What the decoder gives is copied before anybody else can ask it.
-    frame: (number, timestampUs) => Promise.resolve(frameOfPixels(decoder.frame(number), gif.width, gif.height, timestampUs)),
+    frame: (number, timestampUs) =>
+      Promise.resolve(frameOfPixels(decoder.frame(number), gif.width, gif.height, timestampUs)),
     close: () => undefined,
   }
 }
 
 function imagePictures(bytes: Uint8Array): Pictures {
-  if (typeof ImageDecoder === 'undefined') throw new WorkError('work/cannot-decode', 'This browser cannot take animated images apart. Use a current Chromium-based browser, or export the animation as MP4 with H.264.')
+  if (typeof ImageDecoder === 'undefined')
+    throw new WorkError(
+      'work/cannot-decode',
+      'This browser cannot take animated images apart. Use a current Chromium-based browser, or export the animation as MP4 with H.264.',
+    )
   const decoder = new ImageDecoder({ data: bytes, type: 'image/webp' })
   return {
     async frame(number, timestampUs) {
@@ -71,14 +93,24 @@ function imagePictures(bytes: Uint8Array): Pictures {
       const context = canvas.getContext('2d', { willReadFrequently: true })!
       context.drawImage(image, 0, 0)
       image.close()
-      return frameOfPixels(context.getImageData(0, 0, width, height).data, width, height, timestampUs)
+      return frameOfPixels(
+        context.getImageData(0, 0, width, height).data,
+        width,
+        height,
+        timestampUs,
+      )
     },
     close: () => decoder.close(),
   }
 }
 
 /** Pixels laid on white, evened out for 4:2:0, as a frame in limited BT.709. */
-function frameOfPixels(pixels: Uint8ClampedArray<ArrayBuffer>, width: number, height: number, timestamp: number): VideoFrame {
+function frameOfPixels(
+  pixels: Uint8ClampedArray<ArrayBuffer>,
+  width: number,
+  height: number,
+  timestamp: number,
+): VideoFrame {
   const evenWidth = Math.max(2, width - (width % 2))
   const evenHeight = Math.max(2, height - (height % 2))
   const flat = new Uint8ClampedArray(evenWidth * evenHeight * 4)
@@ -87,9 +119,16 @@ function frameOfPixels(pixels: Uint8ClampedArray<ArrayBuffer>, width: number, he
       const from = (Math.min(y, height - 1) * width + Math.min(x, width - 1)) * 4
       const to = (y * evenWidth + x) * 4
       const alpha = pixels[from + 3]! / 255
-      for (let channel = 0; channel < 3; channel++) flat[to + channel] = 255 + (pixels[from + channel]! - 255) * alpha
+      for (let channel = 0; channel < 3; channel++)
+        flat[to + channel] = 255 + (pixels[from + channel]! - 255) * alpha
       flat[to + 3] = 255
     }
   }
-  return new VideoFrame(convertRgbaToI420(flat, evenWidth, evenHeight).data, { format: 'I420', codedWidth: evenWidth, codedHeight: evenHeight, timestamp, colorSpace: LIMITED_BT709 })
+  return new VideoFrame(convertRgbaToI420(flat, evenWidth, evenHeight).data, {
+    format: 'I420',
+    codedWidth: evenWidth,
+    codedHeight: evenHeight,
+    timestamp,
+    colorSpace: LIMITED_BT709,
+  })
 }

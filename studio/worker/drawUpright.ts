@@ -1,8 +1,17 @@
 import { PLAIN_SHAPE, type PictureShape, unturnRect } from '../../core/picture/pictureShape'
 import type { Shape } from './composeFrame'
 
-/** A frame drawn upright at a size, cropped and straightened as the shape says: for pictures to look at; what is delivered is composed in planes. */
-export function drawUpright(frame: VideoFrame, track: Shape, width: number, height: number, shape: PictureShape = PLAIN_SHAPE): OffscreenCanvas {
+/**
+ * A frame drawn upright at a size, cropped and straightened as the shape says: for pictures to look
+ * at; what is delivered is composed in planes.
+ */
+export function drawUpright(
+  frame: VideoFrame,
+  track: Shape,
+  width: number,
+  height: number,
+  shape: PictureShape = PLAIN_SHAPE,
+): OffscreenCanvas {
   const canvas = new OffscreenCanvas(width, height)
   const context = canvas.getContext('2d')!
   context.imageSmoothingQuality = 'medium'
@@ -16,6 +25,16 @@ export function drawUpright(frame: VideoFrame, track: Shape, width: number, heig
   const shownX = Math.min(1, track.visibleWidth / rect.width) * frame.displayWidth
   const shownY = Math.min(1, track.visibleHeight / rect.height) * frame.displayHeight
   const part = unturnRect(shape.crop ?? { x: 0, y: 0, width: 1, height: 1 }, track.rotationDeg)
-  context.drawImage(frame, part.x * shownX, part.y * shownY, part.width * shownX, part.height * shownY, -across / 2, -down / 2, across, down)
+  context.drawImage(
+    frame,
+    part.x * shownX,
+    part.y * shownY,
+    part.width * shownX,
+    part.height * shownY,
+    -across / 2,
+    -down / 2,
+    across,
+    down,
+  )
   return canvas
 }

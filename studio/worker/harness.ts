@@ -8,7 +8,10 @@ import type { Analysis } from '../../core/material/Analysis'
 import { MediaWorker } from './MediaWorker'
 import type { ClipPlace } from './sources'
 
-/* The page that the command line opens in a headless Chromium: the same worker as the studio's, driven from outside. */
+/*
+ * The page that the command line opens in a headless Chromium: the same worker as the studio's,
+ * driven from outside.
+ */
 
 /** A found loop without its pictures: ticks of the clip, seconds, seam figure. */
 export interface PlainLoop {
@@ -21,18 +24,61 @@ export interface PlainLoop {
 
 declare global {
   interface Window {
-    /** Renders `recipe` from the clip at `place`, posts the bytes to `resultUrl`, and tells progress through `telonProgress`. */
-    telonRender(place: ClipPlace, recipe: Recipe, resultUrl: string, probe: ProbeFacts | null): Promise<RenditionFacts>
-    /** Short encodes of a clip, at the usual settings or at others, also looked at behind scrims that leave so much contrast. */
-    telonProbe(place: ClipPlace, recipe: ProbeRecipe, settings: readonly number[] | null, contrasts: readonly number[]): Promise<ProbeRun>
-    /** Measures the source at `place`, posts its filmstrip to `resultUrl` and gives the figures. `mime` is null for clips. */
-    telonAnalyse(place: ClipPlace, mime: string | null, resultUrl: string): Promise<{ analysis: Analysis; cells: number }>
+    /**
+     * Renders `recipe` from the clip at `place`, posts the bytes to `resultUrl`, and tells progress
+     * through `telonProgress`.
+     */
+    telonRender(
+      place: ClipPlace,
+      recipe: Recipe,
+      resultUrl: string,
+      probe: ProbeFacts | null,
+    ): Promise<RenditionFacts>
+    /**
+     * Short encodes of a clip, at the usual settings or at others, also looked at behind scrims
+     * that leave so much contrast.
+     */
+    telonProbe(
+      place: ClipPlace,
+      recipe: ProbeRecipe,
+      settings: readonly number[] | null,
+      contrasts: readonly number[],
+    ): Promise<ProbeRun>
+    /**
+     * Measures the source at `place`, posts its filmstrip to `resultUrl` and gives the figures.
+     * `mime` is null for clips.
+     */
+    telonAnalyse(
+      place: ClipPlace,
+      mime: string | null,
+      resultUrl: string,
+    ): Promise<{ analysis: Analysis; cells: number }>
     /** Searches the clip at `place` for loops, best first. */
-    telonFindLoops(place: ClipPlace, range: LoopRange, count: number): Promise<{ loops: PlainLoop[]; seconds: number; searchSeconds: number }>
-    /** Posts output frame `number` of a loop, as it is composed, to `resultUrl`: RGBA, four bytes a pixel. */
-    telonCompose(place: ClipPlace, recipe: ClipRecipe, number: number, resultUrl: string): Promise<{ width: number; height: number }>
-    /** Posts small pictures (64 × 36, RGBA, one after another) of source frames to `resultUrl`: read in order, asked for one by one, or from the scrub proxy. */
-    telonFrames(place: ClipPlace, numbers: readonly number[], how: 'in order' | 'exact' | 'proxy', resultUrl: string): Promise<void>
+    telonFindLoops(
+      place: ClipPlace,
+      range: LoopRange,
+      count: number,
+    ): Promise<{ loops: PlainLoop[]; seconds: number; searchSeconds: number }>
+    /**
+     * Posts output frame `number` of a loop, as it is composed, to `resultUrl`: RGBA, four bytes a
+     * pixel.
+     */
+    telonCompose(
+      place: ClipPlace,
+      recipe: ClipRecipe,
+      number: number,
+      resultUrl: string,
+    ): Promise<{ width: number; height: number }>
+    /**
+     * Posts small pictures (64 × 36, RGBA, one after another) of source frames to `resultUrl`: read
+     * in order, asked for one by one, or from the scrub proxy.
+     */
+    telonFrames(
+      place: ClipPlace,
+      numbers: readonly number[],
+      how: 'in order' | 'exact' | 'proxy',
+      resultUrl: string,
+    ): Promise<void>
     /** Measures the motion of a cut. */
     telonCutMotion(place: ClipPlace, recipe: ClipRecipe): Promise<CutMotion>
     telonProgress?(done: number, pass: number): void
@@ -46,17 +92,28 @@ async function post(resultUrl: string, body: Uint8Array<ArrayBuffer>): Promise<v
   if (!answer.ok) throw new Error(`the result was refused: ${answer.status}`)
 }
 
-window.telonProbe = (place, recipe, settings, contrasts) => worker.run({ type: 'probe', place, recipe, settings, contrasts }, { onStep: ({ done }) => window.telonProgress?.(done, 0) })
+window.telonProbe = (place, recipe, settings, contrasts) =>
+  worker.run(
+    { type: 'probe', place, recipe, settings, contrasts },
+    { onStep: ({ done }) => window.telonProgress?.(done, 0) },
+  )
 
 window.telonRender = async (place, recipe, resultUrl, probe) => {
-  const { bytes, facts } = await worker.run({ type: 'render', place, recipe, probe }, { onStep: ({ done, pass }) => window.telonProgress?.(done, pass) })
+  const { bytes, facts } = await worker.run(
+    { type: 'render', place, recipe, probe },
+    { onStep: ({ done, pass }) => window.telonProgress?.(done, pass) },
+  )
   await post(resultUrl, bytes)
   return facts
 }
 
 window.telonAnalyse = async (place, mime, resultUrl) => {
-  const onStep = ({ done, pass }: { done: number; pass: number }): void => window.telonProgress?.(done, pass)
-  const { analysis, strip } = mime === null ? await worker.run({ type: 'analyse', place }, { onStep }) : await worker.run({ type: 'analyse-still', place, mime })
+  const onStep = ({ done, pass }: { done: number; pass: number }): void =>
+    window.telonProgress?.(done, pass)
+  const { analysis, strip } =
+    mime === null
+      ? await worker.run({ type: 'analyse', place }, { onStep })
+      : await worker.run({ type: 'analyse-still', place, mime })
   await post(resultUrl, strip.bytes)
   return { analysis, cells: strip.cells }
 }
@@ -64,28 +121,56 @@ window.telonAnalyse = async (place, mime, resultUrl) => {
 window.telonFindLoops = async (place, range, count) => {
   const start = performance.now()
   let described = start
-  const { loops, trace } = await worker.run({ type: 'find-loops', place, trace: null, range, count }, {
-    onStep: ({ phase, done }) => {
-      if (phase === 'describing') described = performance.now()
-      window.telonProgress?.(done, phase === 'describing' ? 0 : phase === 'comparing' ? 1 : 2)
+  const { loops, trace } = await worker.run(
+    { type: 'find-loops', place, trace: null, range, count },
+    {
+      onStep: ({ phase, done }) => {
+        if (phase === 'describing') described = performance.now()
+        window.telonProgress?.(done, phase === 'describing' ? 0 : phase === 'comparing' ? 1 : 2)
+      },
     },
-  })
+  )
   const end = performance.now()
   if (trace.byteLength === 0) throw new Error('the search left no trace')
   return {
-    seconds: (end - start) / 1000, searchSeconds: (end - described) / 1000,
-    loops: loops.map(({ startTicks, endTicks, seconds, ratio, deltaE }) => ({ startTicks, endTicks, seconds, ratio, deltaE })),
+    seconds: (end - start) / 1000,
+    searchSeconds: (end - described) / 1000,
+    loops: loops.map(({ startTicks, endTicks, seconds, ratio, deltaE }) => ({
+      startTicks,
+      endTicks,
+      seconds,
+      ratio,
+      deltaE,
+    })),
   }
 }
 
 window.telonFrames = async (place, numbers, how, resultUrl) => {
   const pictures: ImageBitmap[] = []
-  if (how === 'in order') await worker.run({ type: 'frames', place, numbers, width: 640, coarse: false }, { onStep: ({ picture }) => void pictures.push(picture) })
+  if (how === 'in order')
+    await worker.run(
+      { type: 'frames', place, numbers, width: 640, coarse: false },
+      { onStep: ({ picture }) => void pictures.push(picture) },
+    )
   else {
-    if (how === 'proxy') await worker.run({ type: 'proxy', place, first: Math.min(...numbers), last: Math.max(...numbers) })
+    if (how === 'proxy')
+      await worker.run({
+        type: 'proxy',
+        place,
+        first: Math.min(...numbers),
+        last: Math.max(...numbers),
+      })
     for (const number of numbers) {
-      const { picture, quick } = await worker.run({ type: 'exact', place, number, width: 640, quick: how === 'proxy', shape: PLAIN_SHAPE })
-      if (quick !== (how === 'proxy')) throw new Error(`frame ${number} did not come from where it should`)
+      const { picture, quick } = await worker.run({
+        type: 'exact',
+        place,
+        number,
+        width: 640,
+        quick: how === 'proxy',
+        shape: PLAIN_SHAPE,
+      })
+      if (quick !== (how === 'proxy'))
+        throw new Error(`frame ${number} did not come from where it should`)
       pictures.push(picture)
     }
   }
@@ -98,11 +183,17 @@ window.telonCutMotion = (place, recipe) => worker.run({ type: 'cut-motion', plac
 
 window.telonCompose = async (place, recipe, number, resultUrl) => {
   const pictures: ImageBitmap[] = []
-  await worker.run({ type: 'output', place, recipe, numbers: [number] }, { onStep: ({ picture }) => void pictures.push(picture) })
+  await worker.run(
+    { type: 'output', place, recipe, numbers: [number] },
+    { onStep: ({ picture }) => void pictures.push(picture) },
+  )
   const [picture] = pictures
   if (!picture) throw new Error(`the loop has no frame ${number}`)
   const context = new OffscreenCanvas(picture.width, picture.height).getContext('2d')!
   context.drawImage(picture, 0, 0)
-  await post(resultUrl, new Uint8Array(context.getImageData(0, 0, picture.width, picture.height).data))
+  await post(
+    resultUrl,
+    new Uint8Array(context.getImageData(0, 0, picture.width, picture.height).data),
+  )
   return { width: picture.width, height: picture.height }
 }

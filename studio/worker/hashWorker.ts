@@ -1,6 +1,9 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 
-/* Takes the SHA-256 of a file while it is being sent, part by part: the browser's own digest wants all of it at once. */
+/*
+ * Takes the SHA-256 of a file while it is being sent, part by part: the browser's own digest wants
+ * all of it at once.
+ */
 
 addEventListener('message', ({ data: file }: MessageEvent<File>) => {
   digestOf(file).then(
@@ -13,6 +16,7 @@ addEventListener('message', ({ data: file }: MessageEvent<File>) => {
 async function digestOf(file: File): Promise<string> {
   const hash = sha256.create()
   const reader = file.stream().getReader()
-  for (let part = await reader.read(); !part.done; part = await reader.read()) hash.update(part.value)
+  for (let part = await reader.read(); !part.done; part = await reader.read())
+    hash.update(part.value)
   return btoa(String.fromCharCode(...hash.digest()))
 }

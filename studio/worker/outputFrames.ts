@@ -4,14 +4,24 @@ import type { I420 } from '../../core/picture/I420'
 import { PLAIN_SHAPE, regionOf, shapedSize } from '../../core/picture/pictureShape'
 import { i420Scaler } from '../../core/picture/scaleI420'
 import { TemporalFilter } from '../../core/picture/TemporalFilter'
-import { composeFrame, type ComposeOrder, type Composed, frameOf, needsComposing, planesOfFrame } from './composeFrame'
+import {
+  composeFrame,
+  type ComposeOrder,
+  type Composed,
+  frameOf,
+  needsComposing,
+  planesOfFrame,
+} from './composeFrame'
 import { composedFrames, type ComposedFrame } from './composedFrames'
 import { decodeFrames } from './decodeFrames'
 import type { OpenClip } from './OpenClip'
 
 /** What decides the pictures of a clip, whatever it is made for. */
 export interface FramesRecipe extends Omit<ClipRecipe, 'kind' | 'goal' | 'family'> {
-  /** Whether frames must come at the size that is delivered: an encoder that scales them itself makes a key frame whenever its rate is changed. */
+  /**
+   * Whether frames must come at the size that is delivered: an encoder that scales them itself
+   * makes a key frame whenever its rate is changed.
+   */
   readonly exactSize?: boolean
 }
 
@@ -25,41 +35,91 @@ export interface FrameWitness {
   seeParts?(k: number, frame: ComposedFrame): void
 }
 
-/** Frames that the filter of grain sees before the first: a loop's first frame is then as clean as its last. */
+/**
+ * Frames that the filter of grain sees before the first: a loop's first frame is then as clean as
+ * its last.
+ */
 const FILTER_LEAD = 8
 
 /**
- * Planned frames of a loop in order, each with its time, ready for an encoder of the recipe's size. Where nothing but crop and size changes, decoded ones go as they are, and mixed ones at the
- * clip's own size: the encoder scales both, faster than we could and alike. All others are composed at the size that is delivered. The first `lead` frames come
- * twice, at the times before frame 0: those at the loop's end would have to be decoded from wherever their key frame stands, often the whole clip. Errors: those of decoding.
+ * Planned frames of a loop in order, each with its time, ready for an encoder of the recipe's size.
+ * Where nothing but crop and size changes, decoded ones go as they are, and mixed ones at the
+ * clip's own size: the encoder scales both, faster than we could and alike. All others are composed
+ * at the size that is delivered. The first `lead` frames come twice, at the times before frame 0:
+ * those at the loop's end would have to be decoded from wherever their key frame stands, often the
+ * whole clip. Errors: those of decoding.
  */
-export async function* outputFrames(clip: OpenClip, recipe: FramesRecipe, plan: readonly PlannedFrame[], lead: number, witness: FrameWitness | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
+export async function* outputFrames(
+  clip: OpenClip,
+  recipe: FramesRecipe,
+  plan: readonly PlannedFrame[],
+  lead: number,
+  witness: FrameWitness | null,
+  signal: AbortSignal,
+): AsyncGenerator<VideoFrame> {
   const { num, den } = recipe.frameRate
   const at = (k: number): number => Math.round(((k + lead) * den * 1e6) / num)
-  if (recipe.denoise > 0) {
+  if (recipe.noiseReduction > 0) {
     yield* cleanedFrames(clip, recipe, plan, lead, at, witness, signal)
     return
   }
-  if (lead > 0) yield* plannedFrames(clip, recipe, plan.slice(0, lead), (k) => at(k - lead), null, signal)
+  if (lead > 0)
+    yield* plannedFrames(clip, recipe, plan.slice(0, lead), (k) => at(k - lead), null, signal)
   yield* plannedFrames(clip, recipe, plan, at, witness, signal)
 }
 
-async function* plannedFrames(clip: OpenClip, recipe: FramesRecipe, plan: readonly PlannedFrame[], at: (k: number) => number, witness: FrameWitness | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
+async function* plannedFrames(
+  clip: OpenClip,
+  recipe: FramesRecipe,
+  plan: readonly PlannedFrame[],
+  at: (k: number) => number,
+  witness: FrameWitness | null,
+  signal: AbortSignal,
+): AsyncGenerator<VideoFrame> {
   const { rotationDeg, visibleWidth, visibleHeight } = clip.file.video
   const { shape } = recipe
-  const own = shapedSize({ width: visibleWidth - (visibleWidth % 2), height: visibleHeight - (visibleHeight % 2) }, shape)
+  const own = shapedSize(
+    { width: visibleWidth - (visibleWidth % 2), height: visibleHeight - (visibleHeight % 2) },
+    shape,
+  )
   const scaled = own.width !== recipe.width || own.height !== recipe.height
-  const passes = shape.quarterTurns === 0 && !shape.mirrored && rotationDeg === 0 && recipe.seam.kind !== 'there-and-back' && !recipe.soften && !(scaled && recipe.exactSize)
+  const passes =
+    shape.quarterTurns === 0 &&
+    !shape.mirrored &&
+    rotationDeg === 0 &&
+    recipe.seam.kind !== 'ping-pong' &&
+    !recipe.soften &&
+    !(scaled && recipe.exactSize)
   let k = 0
   for (const run of passes ? runsByMixing(plan) : [{ mixed: true, frames: plan }]) {
-    if (run.mixed) yield* mixedFrames(clip, passes ? { shape, ...own, soften: null } : recipe, run.frames, k, at, witness, signal)
-    else yield* passedFrames(clip, recipe, run.frames.map(({ show }) => show.frame), k, at, witness, signal)
+    if (run.mixed)
+      yield* mixedFrames(
+        clip,
+        passes ? { shape, ...own, soften: null } : recipe,
+        run.frames,
+        k,
+        at,
+        witness,
+        signal,
+      )
+    else
+      yield* passedFrames(
+        clip,
+        recipe,
+        run.frames.map(({ show }) => show.frame),
+        k,
+        at,
+        witness,
+        signal,
+      )
     k += run.frames.length
   }
 }
 
 /** Splits a plan into runs of frames that are mixed from others and of frames that stand alone. */
-function runsByMixing(plan: readonly PlannedFrame[]): { readonly mixed: boolean; readonly frames: PlannedFrame[] }[] {
+function runsByMixing(
+  plan: readonly PlannedFrame[],
+): { readonly mixed: boolean; readonly frames: PlannedFrame[] }[] {
   const runs: { mixed: boolean; frames: PlannedFrame[] }[] = []
   for (const frame of plan) {
     const mixed = frame.under !== null || frame.show.share > 0
@@ -71,7 +131,15 @@ function runsByMixing(plan: readonly PlannedFrame[]): { readonly mixed: boolean;
 }
 
 /** Composed frames, the first of them number `first` of the loop. */
-async function* mixedFrames(clip: OpenClip, order: ComposeOrder, plan: readonly PlannedFrame[], first: number, at: (k: number) => number, witness: FrameWitness | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
+async function* mixedFrames(
+  clip: OpenClip,
+  order: ComposeOrder,
+  plan: readonly PlannedFrame[],
+  first: number,
+  at: (k: number) => number,
+  witness: FrameWitness | null,
+  signal: AbortSignal,
+): AsyncGenerator<VideoFrame> {
   let k = first
   for await (const composed of composedFrames(clip, order, plan, signal)) {
     if (witness?.wants(k)) await witness.see(k, () => Promise.resolve(composed.picture))
@@ -82,9 +150,17 @@ async function* mixedFrames(clip: OpenClip, order: ComposeOrder, plan: readonly 
 }
 
 /** Frames without their grain, composed at the size that is delivered. */
-async function* cleanedFrames(clip: OpenClip, recipe: FramesRecipe, plan: readonly PlannedFrame[], lead: number, at: (k: number) => number, witness: FrameWitness | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
+async function* cleanedFrames(
+  clip: OpenClip,
+  recipe: FramesRecipe,
+  plan: readonly PlannedFrame[],
+  lead: number,
+  at: (k: number) => number,
+  witness: FrameWitness | null,
+  signal: AbortSignal,
+): AsyncGenerator<VideoFrame> {
   const before = Math.min(plan.length, Math.max(lead, recipe.loops ? FILTER_LEAD : 0))
-  const filter = new TemporalFilter(recipe.denoise)
+  const filter = new TemporalFilter(recipe.noiseReduction)
   let k = -before
   for (const part of [plan.slice(plan.length - before), plan]) {
     for await (const composed of composedFrames(clip, recipe, part, signal)) {
@@ -97,12 +173,29 @@ async function* cleanedFrames(clip: OpenClip, recipe: FramesRecipe, plan: readon
   }
 }
 
-/** Frames that are only cropped and scaled, the first of them number `first` of the loop. A source frame that is shown several times is decoded once. */
-async function* passedFrames(clip: OpenClip, recipe: FramesRecipe, numbers: readonly number[], first: number, at: (k: number) => number, witness: FrameWitness | null, signal: AbortSignal): AsyncGenerator<VideoFrame> {
+/**
+ * Frames that are only cropped and scaled, the first of them number `first` of the loop. A source
+ * frame that is shown several times is decoded once.
+ */
+async function* passedFrames(
+  clip: OpenClip,
+  recipe: FramesRecipe,
+  numbers: readonly number[],
+  first: number,
+  at: (k: number) => number,
+  witness: FrameWitness | null,
+  signal: AbortSignal,
+): AsyncGenerator<VideoFrame> {
   const track = clip.file.video
   let due = 0
-  for await (const { number, frame } of decodeFrames(clip, numbers[0]!, numbers[numbers.length - 1]!, signal)) {
-    const shown = due < numbers.length && numbers[due]! <= number ? cropped(frame, track, recipe) : null
+  for await (const { number, frame } of decodeFrames(
+    clip,
+    numbers[0]!,
+    numbers[numbers.length - 1]!,
+    signal,
+  )) {
+    const shown =
+      due < numbers.length && numbers[due]! <= number ? cropped(frame, track, recipe) : null
     try {
       for (; due < numbers.length && numbers[due]! <= number; due++) {
         const k = first + due
@@ -113,7 +206,13 @@ async function* passedFrames(clip: OpenClip, recipe: FramesRecipe, numbers: read
           yield frameOf(composed, at(k), duration)
           continue
         }
-        if (witness?.wants(k)) await witness.see(k, () => planesOfFrame(shown, { visibleWidth: shown.visibleRect!.width, visibleHeight: shown.visibleRect!.height }))
+        if (witness?.wants(k))
+          await witness.see(k, () =>
+            planesOfFrame(shown, {
+              visibleWidth: shown.visibleRect!.width,
+              visibleHeight: shown.visibleRect!.height,
+            }),
+          )
         yield new VideoFrame(shown, { timestamp: at(k), duration })
       }
     } finally {
@@ -123,25 +222,54 @@ async function* passedFrames(clip: OpenClip, recipe: FramesRecipe, numbers: read
   }
 }
 
-/** A decoded frame with only the part in view that is delivered, sharing its pixels; null where it must be composed. */
-function cropped(frame: VideoFrame, track: OpenClip['file']['video'], { shape }: FramesRecipe): VideoFrame | null {
+/**
+ * A decoded frame with only the part in view that is delivered, sharing its pixels; null where it
+ * must be composed.
+ */
+function cropped(
+  frame: VideoFrame,
+  track: OpenClip['file']['video'],
+  { shape }: FramesRecipe,
+): VideoFrame | null {
   if (needsComposing(frame, track, PLAIN_SHAPE)) return null
   if (!shape.crop) return frame.clone()
   // Planar formats only: a browser crops others to whole samples of its own choice.
   if (frame.format !== 'I420' && frame.format !== 'NV12') return null
   const rect = frame.visibleRect!
-  const region = regionOf(shape.crop, { width: Math.min(rect.width, track.visibleWidth), height: Math.min(rect.height, track.visibleHeight) })
-  const visibleRect = { x: rect.x + region.x, y: rect.y + region.y, width: region.width, height: region.height }
-  return new VideoFrame(frame, { visibleRect, displayWidth: region.width, displayHeight: region.height })
+  const region = regionOf(shape.crop, {
+    width: Math.min(rect.width, track.visibleWidth),
+    height: Math.min(rect.height, track.visibleHeight),
+  })
+  const visibleRect = {
+    x: rect.x + region.x,
+    y: rect.y + region.y,
+    width: region.width,
+    height: region.height,
+  }
+  return new VideoFrame(frame, {
+    visibleRect,
+    displayWidth: region.width,
+    displayHeight: region.height,
+  })
 }
 
-/** Brings pictures of any size to the size that is delivered: weights are worked out once for each size. */
+/**
+ * Brings pictures of any size to the size that is delivered: weights are worked out once for each
+ * size.
+ */
 export function toSize(width: number, height: number): (picture: I420) => I420 {
   const scalers = new Map<string, (picture: I420) => I420>()
   return (picture) => {
     if (picture.width === width && picture.height === height) return picture
     const key = `${picture.width}x${picture.height}`
-    const scale = scalers.get(key) ?? i420Scaler(picture, { x: 0, y: 0, width: picture.width, height: picture.height }, width, height)
+    const scale =
+      scalers.get(key) ??
+      i420Scaler(
+        picture,
+        { x: 0, y: 0, width: picture.width, height: picture.height },
+        width,
+        height,
+      )
     scalers.set(key, scale)
     return scale(picture)
   }

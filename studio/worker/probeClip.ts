@@ -5,7 +5,7 @@ import { planesOf } from '../../core/picture/I420'
 import { anchorInterval } from '../../core/weight/ranks'
 import { vp9Refreshes } from '../../core/media/codecs/vp9'
 import type { Steering } from '../../core/weight/ProbeCurve'
-import { steadyPace } from '../../core/weight/FramePace'
+import { constantQuantizer } from '../../core/weight/RateControl'
 import { EncoderSession, takesQuantizer } from './EncoderSession'
 import type { OpenClip } from './OpenClip'
 import { outputFrames, toSize, type FrameWitness } from './outputFrames'
@@ -26,17 +26,24 @@ const QUANTIZERS = [0.24, 0.4, 0.58, 0.78, 1]
 const BITS_PER_PIXEL = { low: 0.005, high: 0.25, count: 5 }
 
 /** What an encoder of a family can be asked for here. Errors: `work/cannot-encode`. */
-async function encoderRange(recipe: Omit<ProbeRecipe, 'kind'>): Promise<{ readonly steering: Steering; readonly bounds: ProbeFacts['bounds'] }> {
+async function encoderRange(
+  recipe: Omit<ProbeRecipe, 'kind'>,
+): Promise<{ readonly steering: Steering; readonly bounds: ProbeFacts['bounds'] }> {
   const { family, width, height, frameRate } = recipe
   const pixels = (width * height * frameRate.num) / frameRate.den
   if (family !== 'h264' && (await takesQuantizer({ ...recipe, bitsPerSecond: pixels * 0.1 }))) {
     const coarsest = await coarsestQuantizer(family)
-    return { steering: 'quantizer', bounds: { finest: Math.max(1, Math.round(coarsest * 0.06)), coarsest } }
+    return {
+      steering: 'quantizer',
+      bounds: { finest: Math.max(1, Math.round(coarsest * 0.06)), coarsest },
+    }
   }
   return { steering: 'rate', bounds: { finest: Math.round(pixels * 0.8), coarsest: 20_000 } }
 }
 
-/** The windows of a plan, evenly spread; a loop that is hardly longer than they are is taken whole. */
+/**
+ * The windows of a plan, evenly spread; a loop that is hardly longer than they are is taken whole.
+ */
 function windowsOf(plan: readonly PlannedFrame[]): PlannedFrame[][] {
   if (plan.length <= WINDOWS * WINDOW_FRAMES) return [[...plan]]
   return Array.from({ length: WINDOWS }, (_, index) => {
@@ -58,34 +65,52 @@ interface Trial {
   readonly keeps: (number | null)[]
 }
 
-/** What a probe tells, with each compared frame at each setting: `contrasts` also asks for the likeness behind scrims. */
+/**
+ * What a probe tells, with each compared frame at each setting: `contrasts` also asks for the
+ * likeness behind scrims.
+ */
 export interface Probed {
   readonly facts: ProbeFacts
   readonly compared: readonly (readonly ComparedFrame[])[]
 }
 
 /**
- * Encodes some windows of a loop at several settings at once: each frame is decoded and composed once, goes to all encoders, and what comes out is decoded and compared. `settings` asks
- * for others than the usual. Errors: those of decoding and encoding.
+ * Encodes some windows of a loop at several settings at once: each frame is decoded and composed
+ * once, goes to all encoders, and what comes out is decoded and compared. `settings` asks for
+ * others than the usual. Errors: those of decoding and encoding.
  */
-export async function probeClip(clip: OpenClip, recipe: ProbeRecipe, onProgress: (done: number) => void, signal: AbortSignal, settings: readonly number[] | null = null, contrasts: readonly number[] = []): Promise<Probed> {
+export async function probeClip(
+  clip: OpenClip,
+  recipe: ProbeRecipe,
+  onProgress: (done: number) => void,
+  signal: AbortSignal,
+  settings: readonly number[] | null = null,
+  contrasts: readonly number[] = [],
+): Promise<Probed> {
   const start = performance.now()
   const { width, height, frameRate } = recipe
   const plan = framePlan(recipe, clip.presentation)
   const windows = windowsOf(plan)
   const count = windows.reduce((sum, window) => sum + window.length, 0)
   const { steering, bounds } = await encoderRange(recipe)
-  const wanted = settings ?? usualSettings(steering, bounds.coarsest, (width * height * frameRate.num) / frameRate.den)
+  const wanted =
+    settings ??
+    usualSettings(steering, bounds.coarsest, (width * height * frameRate.num) / frameRate.den)
   const fit = toSize(width, height)
   // A loop that is one window may be shorter than the places that are looked at.
-  const compares = (at: number): boolean => COMPARED.includes(at) || (windows.length === 1 && (at % 6 === 5 || at === count - 1))
+  const compares = (at: number): boolean =>
+    COMPARED.includes(at) || (windows.length === 1 && (at % 6 === 5 || at === count - 1))
   const trials: Trial[] = []
   try {
     for (const setting of wanted) {
       const watch = new QualityWatch({ width, height, count, contrasts })
       const sizes: number[] = []
       const keeps: (number | null)[] = []
-      const order = { ...recipe, bitsPerSecond: steering === 'rate' ? setting : 1_000_000, steering: { by: steering, pace: steadyPace(setting) } }
+      const order = {
+        ...recipe,
+        bitsPerSecond: steering === 'rate' ? setting : 1_000_000,
+        steering: { by: steering, rateControl: constantQuantizer(setting) },
+      }
       const session = await EncoderSession.start(order, (chunk, decoder) => {
         const stored = storedBytes(recipe.family, chunk)
         sizes.push(stored.byteLength)
@@ -104,7 +129,14 @@ export async function probeClip(clip: OpenClip, recipe: ProbeRecipe, onProgress:
           trials.forEach(({ watch }) => watch.hold(done - at + k, luma))
         },
       }
-      for await (const frame of outputFrames(clip, { ...recipe, loops: false }, window, 0, witness, signal)) {
+      for await (const frame of outputFrames(
+        clip,
+        { ...recipe, loops: false },
+        window,
+        0,
+        witness,
+        signal,
+      )) {
         try {
           if (signal.aborted) throw new WorkError('work/cancelled')
           const stamped = { timestamp: Math.round((done * 1e6 * frameRate.den) / frameRate.num) }
@@ -128,10 +160,31 @@ export async function probeClip(clip: OpenClip, recipe: ProbeRecipe, onProgress:
       compared.push(await watch.finish())
     }
     const lengths = windows.map((window) => window.length)
-    const points = trials.map(({ setting, sizes }, index) => ({ setting, ...sizesOf(sizes, lengths, steering), ...meanOf(compared[index]!) }))
+    const points = trials.map(({ setting, sizes }, index) => ({
+      setting,
+      ...sizesOf(sizes, lengths, steering),
+      ...meanOf(compared[index]!),
+    }))
     const middle = trials[trials.length >> 1]!
-    const anchorEvery = steering === 'rate' ? null : recipe.family === 'av1' ? AV1_ANCHORS : anchorInterval(middle.keeps)
-    return { compared, facts: { kind: 'probe', steering, bounds, points, anchorEvery, parts: windowShares(middle.sizes, lengths), frames: plan.length, seconds: Math.round((performance.now() - start) / 100) / 10 } }
+    const anchorEvery =
+      steering === 'rate'
+        ? null
+        : recipe.family === 'av1'
+          ? AV1_ANCHORS
+          : anchorInterval(middle.keeps)
+    return {
+      compared,
+      facts: {
+        kind: 'probe',
+        steering,
+        bounds,
+        points,
+        anchorEvery,
+        parts: windowShares(middle.sizes, lengths),
+        frames: plan.length,
+        seconds: Math.round((performance.now() - start) / 100) / 10,
+      },
+    }
   } finally {
     trials.forEach(({ session, watch }) => (session.close(), watch.close()))
   }
@@ -140,12 +193,22 @@ export async function probeClip(clip: OpenClip, recipe: ProbeRecipe, onProgress:
 function usualSettings(steering: Steering, coarsest: number, pixelsPerSecond: number): number[] {
   if (steering === 'quantizer') return QUANTIZERS.map((share) => Math.round(share * coarsest))
   const { low, high, count } = BITS_PER_PIXEL
-  return Array.from({ length: count }, (_, index) => Math.round(pixelsPerSecond * low * (high / low) ** (index / (count - 1))))
+  return Array.from({ length: count }, (_, index) =>
+    Math.round(pixelsPerSecond * low * (high / low) ** (index / (count - 1))),
+  )
 }
 
-/** Mean bytes of the key frames and of the frames that have settled. An encoder that keeps a rate pays for its key frames with those after them: there all count. */
-function sizesOf(sizes: readonly number[], lengths: readonly number[], steering: Steering): { keyBytes: number; frameBytes: number } {
-  const mean = (values: readonly number[]): number => Math.round(values.reduce((sum, value) => sum + value, 0) / Math.max(1, values.length))
+/**
+ * Mean bytes of the key frames and of the frames that have settled. An encoder that keeps a rate
+ * pays for its key frames with those after them: there all count.
+ */
+function sizesOf(
+  sizes: readonly number[],
+  lengths: readonly number[],
+  steering: Steering,
+): { keyBytes: number; frameBytes: number } {
+  const mean = (values: readonly number[]): number =>
+    Math.round(values.reduce((sum, value) => sum + value, 0) / Math.max(1, values.length))
   const keys: number[] = []
   const frames: number[] = []
   let from = 0
@@ -159,13 +222,20 @@ function sizesOf(sizes: readonly number[], lengths: readonly number[], steering:
 }
 
 function meanOf(compared: readonly ComparedFrame[]): { ssim: number; psnr: number } {
-  const mean = (value: (frame: ComparedFrame) => number): number => compared.reduce((sum, frame) => sum + value(frame), 0) / compared.length
-  return { ssim: Math.round(mean((frame) => frame.ssim) * 1e5) / 1e5, psnr: Math.round(mean((frame) => frame.psnr) * 100) / 100 }
+  const mean = (value: (frame: ComparedFrame) => number): number =>
+    compared.reduce((sum, frame) => sum + value(frame), 0) / compared.length
+  return {
+    ssim: Math.round(mean((frame) => frame.ssim) * 1e5) / 1e5,
+    psnr: Math.round(mean((frame) => frame.psnr) * 100) / 100,
+  }
 }
 
 /** How heavy the frames of each window came against the mean of all windows. */
 function windowShares(sizes: readonly number[], lengths: readonly number[]): number[] {
-  const means = windowsIn(sizes, lengths).map((window) => window.slice(1).reduce((sum, bytes) => sum + bytes, 0) / Math.max(1, window.length - 1))
+  const means = windowsIn(sizes, lengths).map(
+    (window) =>
+      window.slice(1).reduce((sum, bytes) => sum + bytes, 0) / Math.max(1, window.length - 1),
+  )
   const all = means.reduce((sum, mean) => sum + mean, 0) / means.length
   return all > 0 ? means.map((mean) => Math.round((mean / all) * 1000) / 1000) : []
 }

@@ -11,14 +11,27 @@ export interface FramePicture {
 }
 
 /**
- * Pictures of the frames asked for, upright, `width` pixels wide, in order. With `coarse`, a key frame
- * less than one step of the list before a frame stands in for it: a filmstrip of a long clip then costs little.
+ * Pictures of the frames asked for, upright, `width` pixels wide, in order. With `coarse`, a key
+ * frame less than one step of the list before a frame stands in for it: a filmstrip of a long clip
+ * then costs little.
  */
-export async function* readFrames(clip: OpenClip, numbers: readonly number[], width: number, coarse: boolean, signal: AbortSignal, shape: PictureShape = PLAIN_SHAPE): AsyncGenerator<FramePicture> {
+export async function* readFrames(
+  clip: OpenClip,
+  numbers: readonly number[],
+  width: number,
+  coarse: boolean,
+  signal: AbortSignal,
+  shape: PictureShape = PLAIN_SHAPE,
+): AsyncGenerator<FramePicture> {
   const [wide, high] = pictureSides(clip, width, shape)
   for (const group of groups(clip, numbers, coarse)) {
     const wanted = new Map(group.map((each) => [each.decode, each.number]))
-    for await (const { number, frame } of decodeFrames(clip, group[0]!.decode, group[group.length - 1]!.decode, signal)) {
+    for await (const { number, frame } of decodeFrames(
+      clip,
+      group[0]!.decode,
+      group[group.length - 1]!.decode,
+      signal,
+    )) {
       const asked = wanted.get(number)
       if (asked !== undefined) {
         const canvas = drawUpright(frame, clip.file.video, wide, high, shape)
@@ -30,13 +43,23 @@ export async function* readFrames(clip: OpenClip, numbers: readonly number[], wi
 }
 
 /** Sides of a picture of a clip's frame, `width` pixels wide or as wide as the frame. */
-export function pictureSides({ file }: OpenClip, width: number, shape: PictureShape): [number, number] {
-  const size = shapedSize({ width: file.video.displayWidth, height: file.video.displayHeight }, shape)
+export function pictureSides(
+  { file }: OpenClip,
+  width: number,
+  shape: PictureShape,
+): [number, number] {
+  const size = shapedSize(
+    { width: file.video.displayWidth, height: file.video.displayHeight },
+    shape,
+  )
   const wide = Math.min(width, size.width)
   return [wide, Math.max(1, Math.round((wide * size.height) / size.width))]
 }
 
-/** Frame numbers in rising order, split into runs that one decoder serves without a jump to another key frame. */
+/**
+ * Frame numbers in rising order, split into runs that one decoder serves without a jump to another
+ * key frame.
+ */
 export function groupFrames(clip: OpenClip, numbers: readonly number[]): number[][] {
   return groups(clip, numbers, false).map((group) => group.map(({ number }) => number))
 }
@@ -47,7 +70,9 @@ interface Wanted {
   readonly decode: number
 }
 
-/** Splits what is asked for into runs that one decoder serves without a jump to another key frame. */
+/**
+ * Splits what is asked for into runs that one decoder serves without a jump to another key frame.
+ */
 function groups(clip: OpenClip, numbers: readonly number[], coarse: boolean): Wanted[][] {
   const { order } = clip.presentation
   const found: Wanted[][] = []
@@ -59,7 +84,8 @@ function groups(clip: OpenClip, numbers: readonly number[], coarse: boolean): Wa
     const near = coarse && keyNumber >= 0 && number - keyNumber < step
     const wanted = { number, decode: near ? keyNumber : number }
     const current = found[found.length - 1]
-    if (current && key === lastKey && wanted.decode > current[current.length - 1]!.decode) current.push(wanted)
+    if (current && key === lastKey && wanted.decode > current[current.length - 1]!.decode)
+      current.push(wanted)
     else found.push([wanted])
     lastKey = key
   }

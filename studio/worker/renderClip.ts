@@ -12,8 +12,8 @@ import { bitsPerSecond, writeMp4 } from '../../core/media/isobmff/writeMp4'
 import { writeWebm } from '../../core/media/matroska/writeWebm'
 import { describeI420 } from '../../core/picture/describeI420'
 import { planesOf } from '../../core/picture/I420'
-import { ceilingRate } from '../../core/weight/ceilingRate'
-import type { FramePace } from '../../core/weight/FramePace'
+import { maxBitrate } from '../../core/weight/ceilingRate'
+import type { RateControl } from '../../core/weight/RateControl'
 import { planPass, type PassResult } from '../../core/weight/passes'
 import type { Steering } from '../../core/weight/ProbeCurve'
 import { encodeFrames } from './encodeFrames'
@@ -35,72 +35,148 @@ export interface RenderedClip {
   readonly facts: ClipFacts
 }
 
-/** Frames from the loop's end that an encoder sees first. Source: docs/method.md, "What the platform does", rate control. */
+/**
+ * Frames from the loop's end that an encoder sees first. Source: docs/method.md, "What the platform
+ * does", rate control.
+ */
 const PREROLL_FRAMES = 6
 
 /**
- * Renders a loop from its recipe: decode, compose where needed, encode towards its goal, put in a container; measures the join and the likeness to what went in on the way. `probe` is what
- * an earlier probe of the same clip told; without it one is made. Errors: those of decoding and encoding.
+ * Renders a loop from its recipe: decode, compose where needed, encode towards its goal, put in a
+ * container; measures the join and the likeness to what went in on the way. `probe` is what an
+ * earlier probe of the same clip told; without it one is made. Errors: those of decoding and
+ * encoding.
  */
-export async function renderClip(clip: OpenClip, recipe: ClipRecipe, probe: ProbeFacts | null, onProgress: (progress: RenderProgress) => void, signal: AbortSignal): Promise<RenderedClip> {
+export async function renderClip(
+  clip: OpenClip,
+  recipe: ClipRecipe,
+  probe: ProbeFacts | null,
+  onProgress: (progress: RenderProgress) => void,
+  signal: AbortSignal,
+): Promise<RenderedClip> {
   const { goal } = recipe
   if (!goal) return renderQuickly(clip, recipe, onProgress, signal)
-  const told = probe ?? (await probeClip(clip, probeOf(recipe), (done) => onProgress({ done, pass: 0 }), signal)).facts
+  const told =
+    probe ??
+    (await probeClip(clip, probeOf(recipe), (done) => onProgress({ done, pass: 0 }), signal)).facts
   const start = performance.now()
   const plan = framePlan(recipe, clip.presentation)
   const count = plan.length
   const job = passJob(recipe, goal, told)
   const meter = recipe.loops ? new LoopMeter(recipe, plan) : null
-  // Of each pass only its file is kept, not its frames: the output is all that grows with a clip's length.
+  // Of each pass only its file is kept, not its frames: the output is all that grows with a clip's
+  // length.
   const made: { readonly result: PassResult; readonly clip: RenderedClip }[] = []
   for (;;) {
-    const decision = planPass(job, made.map(({ result }) => result))
+    const decision = planPass(
+      job,
+      made.map(({ result }) => result),
+    )
     if (decision.kind === 'keep') {
       const { bytes, facts } = made[decision.index]!.clip
       const encodeSeconds = Math.round((performance.now() - start) / 100) / 10
-      return { bytes, facts: { ...facts, seam: meter?.figure() ?? null, encodeSeconds, passes: made.length } }
+      return {
+        bytes,
+        facts: { ...facts, seam: meter?.figure() ?? null, encodeSeconds, passes: made.length },
+      }
     }
     const pass = made.length
-    made.push(await makePass(clip, recipe, plan, told.steering, decision.pace, pass === 0 ? meter : null, (done) => onProgress({ done: done / count, pass }), signal))
+    made.push(
+      await makePass(
+        clip,
+        recipe,
+        plan,
+        told.steering,
+        decision.rateControl,
+        pass === 0 ? meter : null,
+        (done) => onProgress({ done: done / count, pass }),
+        signal,
+      ),
+    )
   }
 }
 
-/** One pass towards a goal: what goes in is measured and held for comparison, what comes out is decoded and compared on the way. */
+/**
+ * One pass towards a goal: what goes in is measured and held for comparison, what comes out is
+ * decoded and compared on the way.
+ */
 async function makePass(
-  clip: OpenClip, recipe: ClipRecipe, plan: readonly PlannedFrame[], steering: Steering, pace: FramePace, meter: LoopMeter | null, onProgress: (done: number) => void, signal: AbortSignal,
+  clip: OpenClip,
+  recipe: ClipRecipe,
+  plan: readonly PlannedFrame[],
+  steering: Steering,
+  rateControl: RateControl,
+  meter: LoopMeter | null,
+  onProgress: (done: number) => void,
+  signal: AbortSignal,
 ): Promise<{ readonly result: PassResult; readonly clip: RenderedClip }> {
   const count = plan.length
   const { width, height } = recipe
-  // An encoder that aims at a bit rate starts blurry, which would pulse at every join: it first sees a little of the loop.
+  // An encoder that aims at a bit rate starts blurry, which would pulse at every join: it first
+  // sees a little of the loop.
   const preroll = recipe.loops && steering === 'rate' ? Math.min(PREROLL_FRAMES, count) : 0
   const joined = recipe.loops ? new SeamMeter(count) : null
   const watch = new QualityWatch({ width, height, count, meter: joined })
   const settings: number[] = []
-  const noted: FramePace = {
+  const noted: RateControl = {
     next() {
-      const setting = pace.next()
+      const setting = rateControl.next()
       settings.push(setting)
       return setting
     },
-    took: (bytes) => pace.took(bytes),
-    waits: () => pace.waits(),
+    took: (bytes) => rateControl.took(bytes),
+    waits: () => rateControl.waits(),
   }
-  const order = { ...recipe, bitsPerSecond: ceilingRate(recipe.family, width, height, toNumber(recipe.frameRate)), preroll, steering: { by: steering, pace: noted } }
+  const order = {
+    ...recipe,
+    bitsPerSecond: maxBitrate(recipe.family, width, height, toNumber(recipe.frameRate)),
+    preroll,
+    steering: { by: steering, rateControl: noted },
+  }
   try {
-    const track = await encodeFrames(order, outputFrames(clip, { ...recipe, exactSize: steering === 'rate' }, plan, preroll, witnessOf(recipe, watch, meter), signal), (done) => onProgress(done / count), signal, (chunk, decoder) => watch.see(chunk, decoder))
+    const track = await encodeFrames(
+      order,
+      outputFrames(
+        clip,
+        { ...recipe, exactSize: steering === 'rate' },
+        plan,
+        preroll,
+        witnessOf(recipe, watch, meter),
+        signal,
+      ),
+      (done) => onProgress(done / count),
+      signal,
+      (chunk, decoder) => watch.see(chunk, decoder),
+    )
     const quality = qualityOf(await watch.finish())
     const { bytes, facts } = packed(recipe, track)
     return {
-      result: { bytes: bytes.byteLength, sizes: track.frames.map(({ data }) => data.byteLength), settings, ssim: quality.ssim, worst: quality.worstSsim },
-      clip: { bytes, facts: { ...facts, deliveredSeamRatio: joined?.figure()?.ratio ?? null, quality } },
+      result: {
+        bytes: bytes.byteLength,
+        sizes: track.frames.map(({ data }) => data.byteLength),
+        settings,
+        ssim: quality.ssim,
+        worst: quality.worstSsim,
+      },
+      clip: {
+        bytes,
+        facts: { ...facts, deliveredSeamRatio: joined?.figure()?.ratio ?? null, quality },
+      },
     }
   } finally {
     watch.close()
   }
 }
 
-/** Shows frames on their way in to the meter of the join, and hands those that are compared to the watch, at the size that is delivered. */
-function witnessOf({ width, height }: ClipRecipe, watch: QualityWatch, meter: LoopMeter | null): FrameWitness {
+/**
+ * Shows frames on their way in to the meter of the join, and hands those that are compared to the
+ * watch, at the size that is delivered.
+ */
+function witnessOf(
+  { width, height }: ClipRecipe,
+  watch: QualityWatch,
+  meter: LoopMeter | null,
+): FrameWitness {
   const fit = toSize(width, height)
   return {
     wants: (k) => watch.wants(k) || meter?.wants(k) === true,
@@ -114,7 +190,12 @@ function witnessOf({ width, height }: ClipRecipe, watch: QualityWatch, meter: Lo
 }
 
 /** A proof: one pass at a generous rate, nothing compared. */
-async function renderQuickly(clip: OpenClip, recipe: ClipRecipe, onProgress: (progress: RenderProgress) => void, signal: AbortSignal): Promise<RenderedClip> {
+async function renderQuickly(
+  clip: OpenClip,
+  recipe: ClipRecipe,
+  onProgress: (progress: RenderProgress) => void,
+  signal: AbortSignal,
+): Promise<RenderedClip> {
   const start = performance.now()
   const plan = framePlan(recipe, clip.presentation)
   const meter = recipe.loops ? new LoopMeter(recipe, plan) : null
@@ -124,34 +205,78 @@ async function renderQuickly(clip: OpenClip, recipe: ClipRecipe, onProgress: (pr
     see: async (k, picture) => meter.see(k, describeI420(await picture())),
     seeParts: (k, frame) => meter.seeParts(k, frame),
   }
-  const order = { ...recipe, bitsPerSecond: ceilingRate(recipe.family, recipe.width, recipe.height, toNumber(recipe.frameRate)), preroll }
-  const track = await encodeFrames(order, outputFrames(clip, recipe, plan, preroll, witness, signal), (done) => onProgress({ done: done / plan.length, pass: 0 }), signal)
+  const order = {
+    ...recipe,
+    bitsPerSecond: maxBitrate(
+      recipe.family,
+      recipe.width,
+      recipe.height,
+      toNumber(recipe.frameRate),
+    ),
+    preroll,
+  }
+  const track = await encodeFrames(
+    order,
+    outputFrames(clip, recipe, plan, preroll, witness, signal),
+    (done) => onProgress({ done: done / plan.length, pass: 0 }),
+    signal,
+  )
   const { bytes, facts } = packed(recipe, track)
-  return { bytes, facts: { ...facts, seam: meter?.figure() ?? null, encodeSeconds: Math.round((performance.now() - start) / 100) / 10 } }
+  return {
+    bytes,
+    facts: {
+      ...facts,
+      seam: meter?.figure() ?? null,
+      encodeSeconds: Math.round((performance.now() - start) / 100) / 10,
+    },
+  }
 }
 
-/** A track in its container, with the facts of the file; its codec string is what the bitstream itself declares. */
+/**
+ * A track in its container, with the facts of the file; its codec string is what the bitstream
+ * itself declares.
+ */
 function packed(recipe: ClipRecipe, track: EncodedTrack): RenderedClip {
   const container = containerOf(recipe)
-  const repeats = deliveredRepeats(recipe, track.frames.length, track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0))
+  const repeats = deliveredRepeats(
+    recipe,
+    track.frames.length,
+    track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0),
+  )
   return {
     bytes: container === 'mp4' ? writeMp4(track, null, repeats) : writeWebm(track),
     facts: {
-      kind: 'clip', type: `video/${container}`, codec: streamCodec(track), width: track.width, height: track.height, frames: track.frames.length, repeats,
-      seam: null, deliveredSeamRatio: null, encodeSeconds: 0, quality: null, passes: 1,
+      kind: 'clip',
+      type: `video/${container}`,
+      codec: streamCodec(track),
+      width: track.width,
+      height: track.height,
+      frames: track.frames.length,
+      repeats,
+      seam: null,
+      deliveredSeamRatio: null,
+      encodeSeconds: 0,
+      quality: null,
+      passes: 1,
     },
   }
 }
 
 function streamCodec(track: EncodedTrack): string {
   if (track.family === 'h264') {
-    // avcC: version, profile, compatibility, level, length size, count of SPS, then a length and the SPS itself.
+    // avcC: version, profile, compatibility, level, length size, count of SPS, then a length and
+    // the SPS itself.
     const record = track.description!
     const spsLength = (record[6]! << 8) | record[7]!
     return avcCodecString('avc1', parseSps(record.subarray(8, 8 + spsLength)))
   }
   const first = track.frames[0]!.data
   if (track.family === 'av1') return av1CodecString(findAv1Sequence(first)!.facts)
-  const level = lowestVp9Level(track.width, track.height, toNumber(track.frameRate), bitsPerSecond(track))
+  const level = lowestVp9Level(
+    track.width,
+    track.height,
+    toNumber(track.frameRate),
+    bitsPerSecond(track),
+  )
   return vp9CodecString({ ...parseVp9Frame(first), level })
 }

@@ -2,7 +2,7 @@ import type { PosterFacts } from '../../core/api/wire'
 import type { PosterRecipe } from '../../core/backdrop/recipe'
 import { coverRect } from '../../core/fit/cover'
 import { momentAt, plannedFrame } from '../../core/loop/framePlan'
-import { writeAvif } from '../../core/media/still/writeAvif'
+import { writeAvif } from '../../core/media/image/writeAvif'
 import { convertOklabToHex } from '../../core/picture/convertOklabToHex'
 import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
 import type { Oklab } from '../../core/picture/convertSrgbToOklab'
@@ -20,38 +20,76 @@ import { WorkError } from './WorkError'
 
 /** Qualities that are tried: 32 steps need five tries. */
 const STEPS = 32
-/** Finer than this is seen by nobody. A still is looked at longer than any frame of a clip, and SSIM is lenient on smooth pictures: more is asked of it than of clips. */
+/**
+ * Finer than this is seen by nobody. A still is looked at longer than any frame of a clip, and SSIM
+ * is lenient on smooth pictures: more is asked of it than of clips.
+ */
 const ENOUGH_SSIM = 0.995
-/** The range of quality that is worth trying, coarsest to finest: a canvas takes 0 to 1, AV1 a quantizer of 255 to 0. */
+/**
+ * The range of quality that is worth trying, coarsest to finest: a canvas takes 0 to 1, AV1 a
+ * quantizer of 255 to 0.
+ */
 const QUALITY = { webp: [0.2, 0.98], jpeg: [0.2, 0.98], avif: [220, 12] } as const
 const PLACEHOLDER_WIDTH = 20
 
 /** A still as it was written. */
-interface WrittenStill extends QualityTry {
+interface WrittenPoster extends QualityTry {
   readonly file: Blob
 }
 
 /**
- * Renders a still: composes its picture exactly as the clip's frames are composed, searches the coarsest quality that is good enough within its ceiling, and measures
- * the swap against the loop's first frame on the file as it decodes. `still` is where a still from the shelf lies. Errors: `work/cannot-encode` and those of decoding.
+ * Renders a still: composes its picture exactly as the clip's frames are composed, searches the
+ * coarsest quality that is good enough within its ceiling, and measures the swap against the loop's
+ * first frame on the file as it decodes. `still` is where a still from the shelf lies. Errors:
+ * `work/cannot-encode` and those of decoding.
  */
-export async function renderPoster(clip: OpenClip, recipe: PosterRecipe, still: ClipPlace | null, signal: AbortSignal): Promise<{ bytes: Uint8Array<ArrayBuffer>; facts: PosterFacts }> {
+export async function renderPoster(
+  clip: OpenClip,
+  recipe: PosterRecipe,
+  poster: ClipPlace | null,
+  signal: AbortSignal,
+): Promise<{ bytes: Uint8Array<ArrayBuffer>; facts: PosterFacts }> {
   const first = await composedPicture(clip, recipe, 'first', signal)
-  const shown = recipe.picture.kind === 'source' ? await stillPicture(recipe, still) : recipe.picture.kind === 'first' ? first : await composedPicture(clip, recipe, 'frame', signal)
+  const shown =
+    recipe.picture.kind === 'source'
+      ? await posterPicture(recipe, poster)
+      : recipe.picture.kind === 'first'
+        ? first
+        : await composedPicture(clip, recipe, 'frame', signal)
   const reference = pixelsOf(shown)
-  const encode = recipe.format === 'avif' ? await avifEncoder(shown, recipe) : canvasEncoder(shown, recipe.format)
+  const encode =
+    recipe.format === 'avif'
+      ? await avifEncoder(shown, recipe)
+      : canvasEncoder(shown, recipe.format)
   try {
-    const kept = await searchQuality(async (step): Promise<WrittenStill> => {
-      if (signal.aborted) throw new WorkError('work/cancelled')
-      const file = await encode.write(step / (STEPS - 1))
-      return { step, file, bytes: file.size, ssim: ssimI420(reference, await decodedPixels(file, recipe)) }
-    }, { ceilingBytes: recipe.ceilingBytes, enoughSsim: ENOUGH_SSIM, steps: STEPS })
-    const swap = swapDifference(cellsOf(await decodedPixels(kept.file, recipe)), cellsOf(pixelsOf(first)))
+    const kept = await searchQuality(
+      async (step): Promise<WrittenPoster> => {
+        if (signal.aborted) throw new WorkError('work/cancelled')
+        const file = await encode.write(step / (STEPS - 1))
+        return {
+          step,
+          file,
+          bytes: file.size,
+          ssim: ssimI420(reference, await decodedPixels(file, recipe)),
+        }
+      },
+      { maxBytes: recipe.maxBytes, enoughSsim: ENOUGH_SSIM, steps: STEPS },
+    )
+    const swap = swapDifference(
+      cellsOf(await decodedPixels(kept.file, recipe)),
+      cellsOf(pixelsOf(first)),
+    )
     return {
       bytes: new Uint8Array(await kept.file.arrayBuffer()),
       facts: {
-        kind: 'poster', type: `image/${recipe.format}`, width: recipe.width, height: recipe.height,
-        ssim: Math.round(kept.ssim * 10_000) / 10_000, swapDeltaE: swap.mean, swapWorst: swap.worst, placeholder: await placeholderOf(shown, recipe),
+        kind: 'poster',
+        type: `image/${recipe.format}`,
+        width: recipe.width,
+        height: recipe.height,
+        ssim: Math.round(kept.ssim * 10_000) / 10_000,
+        swapDeltaE: swap.mean,
+        swapWorst: swap.worst,
+        placeholder: await placeholderOf(shown, recipe),
       },
     }
   } finally {
@@ -61,31 +99,65 @@ export async function renderPoster(clip: OpenClip, recipe: PosterRecipe, still: 
 
 /** The pictures composed last: the formats of a still share them. */
 const composed: { key: string; picture: Composed }[] = []
-const MOST_COMPOSED = 4
+const MAX_COMPOSED = 4
 
-async function composedPicture(clip: OpenClip, recipe: PosterRecipe, which: 'first' | 'frame', signal: AbortSignal): Promise<Composed> {
+async function composedPicture(
+  clip: OpenClip,
+  recipe: PosterRecipe,
+  which: 'first' | 'frame',
+  signal: AbortSignal,
+): Promise<Composed> {
   const { presentation } = clip
   const { picture, loop } = recipe
-  const plan = which === 'frame' && picture.kind === 'frame'
-    ? { show: momentAt({ ...loop, cut: { ...loop.cut, start: picture.ticks, timescale: picture.timescale }, blendFrames: false }, presentation, 0), under: null, weight: 1 }
-    : plannedFrame(loop, presentation, 0)
-  const key = JSON.stringify([recipe.sourceSha256, recipe.shape, recipe.width, recipe.height, recipe.soften, plan])
+  const plan =
+    which === 'frame' && picture.kind === 'frame'
+      ? {
+          show: momentAt(
+            {
+              ...loop,
+              cut: { ...loop.cut, start: picture.ticks, timescale: picture.timescale },
+              blendFrames: false,
+            },
+            presentation,
+            0,
+          ),
+          under: null,
+          weight: 1,
+        }
+      : plannedFrame(loop, presentation, 0)
+  const key = JSON.stringify([
+    recipe.sourceSha256,
+    recipe.shape,
+    recipe.width,
+    recipe.height,
+    recipe.soften,
+    plan,
+  ])
   const held = composed.find((each) => each.key === key)
   if (held) return held.picture
   for await (const frame of composedFrames(clip, recipe, [plan], signal)) {
     const made = { picture: frame.picture, colour: frame.colour, kind: frame.kind }
     composed.unshift({ key, picture: made })
-    composed.length = Math.min(composed.length, MOST_COMPOSED)
+    composed.length = Math.min(composed.length, MAX_COMPOSED)
     return made
   }
   throw new WorkError('work/decode-failed')
 }
 
 /** A still from the shelf, cut to the shape of the clip as a region that it covers. */
-async function stillPicture({ picture, width, height, soften }: PosterRecipe, place: ClipPlace | null): Promise<Composed> {
+async function posterPicture(
+  { picture, width, height, soften }: PosterRecipe,
+  place: ClipPlace | null,
+): Promise<Composed> {
   if (picture.kind !== 'source' || !place) throw new WorkError('work/unreadable')
-  const image = await createImageBitmap(await blobOf(place, picture.mime), { imageOrientation: 'from-image' }).catch((cause: unknown) => {
-    throw new WorkError('work/decode-failed', 'The still could not be decoded. Choose another one, or the first frame, under Timing.', cause)
+  const image = await createImageBitmap(await blobOf(place, picture.mime), {
+    imageOrientation: 'from-image',
+  }).catch((cause: unknown) => {
+    throw new WorkError(
+      'work/decode-failed',
+      'The still could not be decoded. Choose another one, or the first frame, under Timing.',
+      cause,
+    )
   })
   const canvas = new OffscreenCanvas(width, height)
   const context = canvas.getContext('2d', { willReadFrequently: true })!
@@ -94,21 +166,28 @@ async function stillPicture({ picture, width, height, soften }: PosterRecipe, pl
   context.drawImage(image, shown.x, shown.y, shown.width, shown.height, 0, 0, width, height)
   image.close()
   const planes = convertRgbaToI420(context.getImageData(0, 0, width, height).data, width, height)
-  return { picture: soften ? i420Softener(planes, soften)(planes) : planes, colour: LIMITED_BT709, kind: { matrix: 'bt709', fullRange: false } }
+  return {
+    picture: soften ? i420Softener(planes, soften)(planes) : planes,
+    colour: LIMITED_BT709,
+    kind: { matrix: 'bt709', fullRange: false },
+  }
 }
 
-interface StillEncoder {
+interface PosterEncoder {
   /** Writes at a quality from 0 (coarsest) to 1. */
   write(quality: number): Promise<Blob>
   close(): void
 }
 
-function canvasEncoder(picture: Composed, format: 'webp' | 'jpeg'): StillEncoder {
+function canvasEncoder(picture: Composed, format: 'webp' | 'jpeg'): PosterEncoder {
   const canvas = drawn(picture)
   const [coarsest, finest] = QUALITY[format]
   return {
     async write(quality) {
-      const file = await canvas.convertToBlob({ type: `image/${format}`, quality: coarsest + (finest - coarsest) * quality })
+      const file = await canvas.convertToBlob({
+        type: `image/${format}`,
+        quality: coarsest + (finest - coarsest) * quality,
+      })
       // A format the browser cannot write silently becomes PNG.
       if (file.type !== `image/${format}`) throw new WorkError('work/cannot-encode')
       return file
@@ -118,10 +197,30 @@ function canvasEncoder(picture: Composed, format: 'webp' | 'jpeg'): StillEncoder
 }
 
 /** One AV1 key frame for each quality, wrapped by our own writer: canvases do not write AVIF. */
-async function avifEncoder(picture: Composed, { width, height }: PosterRecipe): Promise<StillEncoder> {
-  const config: VideoEncoderConfig = { codec: 'av01.0.13M.08', width, height, bitrateMode: 'quantizer', framerate: 30, latencyMode: 'quality' }
-  const supported = typeof VideoEncoder === 'undefined' ? false : await VideoEncoder.isConfigSupported(config).then((answer) => answer.supported, () => false)
-  if (!supported) throw new WorkError('work/cannot-encode', 'This browser cannot encode AV1, which AVIF stills are made of. Switch AVIF off under Timing, Still, or use a current Chromium-based browser.')
+async function avifEncoder(
+  picture: Composed,
+  { width, height }: PosterRecipe,
+): Promise<PosterEncoder> {
+  const config: VideoEncoderConfig = {
+    codec: 'av01.0.13M.08',
+    width,
+    height,
+    bitrateMode: 'quantizer',
+    framerate: 30,
+    latencyMode: 'quality',
+  }
+  const supported =
+    typeof VideoEncoder === 'undefined'
+      ? false
+      : await VideoEncoder.isConfigSupported(config).then(
+          (answer) => answer.supported,
+          () => false,
+        )
+  if (!supported)
+    throw new WorkError(
+      'work/cannot-encode',
+      'This browser cannot encode AV1, which AVIF stills are made of. Switch AVIF off under Timing, Still, or use a current Chromium-based browser.',
+    )
   let take: (data: Uint8Array) => void = () => undefined
   let failed: (error: unknown) => void = () => undefined
   const encoder = new VideoEncoder({
@@ -137,9 +236,14 @@ async function avifEncoder(picture: Composed, { width, height }: PosterRecipe): 
   let count = 0
   return {
     async write(quality) {
-      const unit = new Promise<Uint8Array>((resolve, reject) => ([take, failed] = [resolve, reject]))
+      const unit = new Promise<Uint8Array>(
+        (resolve, reject) => ([take, failed] = [resolve, reject]),
+      )
       const frame = frameOf(picture, count++ * 33_333)
-      encoder.encode(frame, { keyFrame: true, av1: { quantizer: Math.round(coarsest + (finest - coarsest) * quality) } } as VideoEncoderEncodeOptions)
+      encoder.encode(frame, {
+        keyFrame: true,
+        av1: { quantizer: Math.round(coarsest + (finest - coarsest) * quality) },
+      } as VideoEncoderEncodeOptions)
       frame.close()
       // What cannot be flushed is told by the error above.
       await encoder.flush().catch(() => undefined)
@@ -150,7 +254,11 @@ async function avifEncoder(picture: Composed, { width, height }: PosterRecipe): 
 }
 
 /** A picture drawn as a browser shows it. */
-function drawn(picture: Composed, width = picture.picture.width, height = picture.picture.height): OffscreenCanvas {
+function drawn(
+  picture: Composed,
+  width = picture.picture.width,
+  height = picture.picture.height,
+): OffscreenCanvas {
   const canvas = new OffscreenCanvas(width, height)
   const frame = frameOf(picture, 0)
   const context = canvas.getContext('2d', { willReadFrequently: true })!
@@ -160,10 +268,17 @@ function drawn(picture: Composed, width = picture.picture.width, height = pictur
   return canvas
 }
 
-/** What a browser shows of a picture, as planes of limited BT.709: both sides of a comparison go the same way. */
+/**
+ * What a browser shows of a picture, as planes of limited BT.709: both sides of a comparison go the
+ * same way.
+ */
 function pixelsOf(picture: Composed): I420 {
   const { width, height } = picture.picture
-  return convertRgbaToI420(drawn(picture).getContext('2d')!.getImageData(0, 0, width, height).data, width, height)
+  return convertRgbaToI420(
+    drawn(picture).getContext('2d')!.getImageData(0, 0, width, height).data,
+    width,
+    height,
+  )
 }
 
 async function decodedPixels(file: Blob, { width, height }: PosterRecipe): Promise<I420> {
@@ -179,7 +294,10 @@ function cellsOf(pixels: I420): Oklab[] {
 }
 
 /** A tiny picture as a data address, and the mean colour. */
-async function placeholderOf(picture: Composed, { width, height }: PosterRecipe): Promise<PosterFacts['placeholder']> {
+async function placeholderOf(
+  picture: Composed,
+  { width, height }: PosterRecipe,
+): Promise<PosterFacts['placeholder']> {
   const high = Math.max(1, Math.round((PLACEHOLDER_WIDTH * height) / width))
   const canvas = new OffscreenCanvas(PLACEHOLDER_WIDTH, high)
   const context = canvas.getContext('2d')!
@@ -188,6 +306,10 @@ async function placeholderOf(picture: Composed, { width, height }: PosterRecipe)
   const file = await canvas.convertToBlob({ type: 'image/webp', quality: 0.6 })
   const bytes = new Uint8Array(await file.arrayBuffer())
   const cells = cellsOf(picture.picture)
-  const mean = (axis: keyof Oklab): number => cells.reduce((sum, cell) => sum + cell[axis], 0) / cells.length
-  return { dataUrl: `data:${file.type};base64,${btoa(String.fromCharCode(...bytes))}`, colour: convertOklabToHex({ lightness: mean('lightness'), a: mean('a'), b: mean('b') }) }
+  const mean = (axis: keyof Oklab): number =>
+    cells.reduce((sum, cell) => sum + cell[axis], 0) / cells.length
+  return {
+    dataUrl: `data:${file.type};base64,${btoa(String.fromCharCode(...bytes))}`,
+    colour: convertOklabToHex({ lightness: mean('lightness'), a: mean('a'), b: mean('b') }),
+  }
 }

@@ -11,10 +11,13 @@ export function httpSource(url: string, size: number): ByteSource {
     async read(offset, length) {
       const end = Math.min(size, offset + length)
       if (end <= offset) return new Uint8Array(0)
-      const answer = await fetch(url, { headers: { Range: `bytes=${offset}-${end - 1}` } }).catch((cause: unknown) => {
-        throw new WorkError('work/unreadable', undefined, cause)
-      })
-      if (answer.status !== 206 && !(answer.status === 200 && offset === 0 && end === size)) throw new WorkError('work/unreadable')
+      const answer = await fetch(url, { headers: { Range: `bytes=${offset}-${end - 1}` } }).catch(
+        (cause: unknown) => {
+          throw new WorkError('work/unreadable', undefined, cause)
+        },
+      )
+      if (answer.status !== 206 && !(answer.status === 200 && offset === 0 && end === size))
+        throw new WorkError('work/unreadable')
       return new Uint8Array(await answer.arrayBuffer())
     },
   }
@@ -24,7 +27,8 @@ export function httpSource(url: string, size: number): ByteSource {
 export function fileSource(file: Blob): ByteSource {
   return {
     size: file.size,
-    read: async (offset, length) => new Uint8Array(await file.slice(offset, offset + length).arrayBuffer()),
+    read: async (offset, length) =>
+      new Uint8Array(await file.slice(offset, offset + length).arrayBuffer()),
   }
 }
 

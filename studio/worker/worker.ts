@@ -1,27 +1,30 @@
 import { framePlan } from '../../core/loop/framePlan'
 import { assertNever } from '../../core/result'
 import { analyseClip } from './analyseClip'
-import { analyseStill } from './analyseStill'
+import { analyseImage } from './analyseImage'
 import { composedFrames } from './composedFrames'
 import { frameOf } from './composeFrame'
 import { cutMotion } from './cutMotion'
 import { ExactDecoders } from './ExactDecoders'
 import { findLoopsInClip } from './findLoopsInClip'
 import { openClip, type OpenClip } from './OpenClip'
-import { pacedProgress } from './pacedProgress'
+import { smoothProgress } from './smoothProgress'
 import type { Order, Outcome, Reply, Request, Step } from './messages'
 import { probeClip } from './probeClip'
 import { readFrames } from './readFrames'
 import { renderClip } from './renderClip'
 import { renderPoster } from './renderPoster'
 import { blobOf, openPlace, type ClipPlace } from './sources'
-import { stillCandidates } from './stillCandidates'
+import { posterCandidates } from './posterCandidates'
 import { WorkError } from './WorkError'
 
-/* The media worker: decodes, composes, encodes and packs away from the interface's thread. Orders run side by side; each can be cancelled. */
+/*
+ * The media worker: decodes, composes, encodes and packs away from the interface's thread. Orders
+ * run side by side; each can be cancelled.
+ */
 
 const running = new Map<number, AbortController>()
-const MOST_OPEN = 4
+const MAX_OPEN = 4
 /** Indexes of the clips used last, so that a drag does not read them again. */
 const openClips = new Map<string, Promise<OpenClip>>()
 const decoders = new ExactDecoders()
@@ -37,26 +40,50 @@ function open(place: ClipPlace): Promise<OpenClip> {
   const opened = openClip(openPlace(place))
   openClips.set(place.url, opened)
   opened.catch(() => openClips.delete(place.url))
-  for (const oldest of openClips.keys()) if (openClips.size > MOST_OPEN) openClips.delete(oldest)
+  for (const oldest of openClips.keys()) if (openClips.size > MAX_OPEN) openClips.delete(oldest)
   return opened
 }
 
 function keyTimes({ presentation, file }: OpenClip): number[] {
-  return presentation.times.filter((_, number) => file.video.samples.keys[presentation.order[number]!] === 1)
+  return presentation.times.filter(
+    (_, number) => file.video.samples.keys[presentation.order[number]!] === 1,
+  )
 }
 
-async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<Outcome[Order['type']]> {
-  const step = (value: Step[Order['type']], transfer: Transferable[] = []): void => reply({ id, step: value }, transfer)
-  const progress = pacedProgress(step)
-  if (order.type === 'analyse-still') return analyseStill(await blobOf(order.place, order.mime))
+async function carryOut(
+  id: number,
+  order: Order,
+  signal: AbortSignal,
+): Promise<Outcome[Order['type']]> {
+  const step = (value: Step[Order['type']], transfer: Transferable[] = []): void =>
+    reply({ id, step: value }, transfer)
+  const progress = smoothProgress(step)
+  if (order.type === 'analyse-still') return analyseImage(await blobOf(order.place, order.mime))
   const clip = await open(order.place)
   switch (order.type) {
     case 'render':
-      return order.recipe.kind === 'poster' ? renderPoster(clip, order.recipe, order.still ?? null, signal) : renderClip(clip, order.recipe, order.probe ?? null, progress, signal)
+      return order.recipe.kind === 'poster'
+        ? renderPoster(clip, order.recipe, order.poster ?? null, signal)
+        : renderClip(clip, order.recipe, order.probe ?? null, progress, signal)
     case 'probe':
-      return probeClip(clip, order.recipe, (done) => progress({ done, pass: 0 }), signal, order.settings ?? null, order.contrasts ?? [])
+      return probeClip(
+        clip,
+        order.recipe,
+        (done) => progress({ done, pass: 0 }),
+        signal,
+        order.settings ?? null,
+        order.contrasts ?? [],
+      )
     case 'frames':
-      for await (const frame of readFrames(clip, order.numbers, order.width, order.coarse, signal, order.shape)) step(frame, [frame.picture])
+      for await (const frame of readFrames(
+        clip,
+        order.numbers,
+        order.width,
+        order.coarse,
+        signal,
+        order.shape,
+      ))
+        step(frame, [frame.picture])
       return null
     case 'exact':
       return decoders.frame(clip, order, signal)
@@ -67,7 +94,12 @@ async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<
       const plan = framePlan(order.recipe, clip.presentation)
       const numbers = order.numbers.filter((number) => plan[number])
       let index = 0
-      for await (const composed of composedFrames(clip, order.recipe, numbers.map((number) => plan[number]!), signal)) {
+      for await (const composed of composedFrames(
+        clip,
+        order.recipe,
+        numbers.map((number) => plan[number]!),
+        signal,
+      )) {
         const frame = frameOf(composed, 0)
         const picture = await createImageBitmap(frame)
         frame.close()
@@ -76,7 +108,13 @@ async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<
       return null
     }
     case 'index':
-      return { timescale: clip.presentation.timescale, times: clip.presentation.times, length: clip.presentation.length, keys: keyTimes(clip), sizes: clip.presentation.order.map((sample) => clip.file.video.samples.sizes[sample]!) }
+      return {
+        timescale: clip.presentation.timescale,
+        times: clip.presentation.times,
+        length: clip.presentation.length,
+        keys: keyTimes(clip),
+        sizes: clip.presentation.order.map((sample) => clip.file.video.samples.sizes[sample]!),
+      }
     case 'analyse':
       return analyseClip(clip, (done) => progress({ done, pass: 0 }), signal)
     case 'find-loops':
@@ -84,7 +122,13 @@ async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<
     case 'cut-motion':
       return cutMotion(clip, order.recipe, (done) => progress({ done, pass: 0 }), signal)
     case 'candidates':
-      return stillCandidates(clip, order.recipe, order.copy, (done) => progress({ done, pass: 0 }), signal)
+      return posterCandidates(
+        clip,
+        order.recipe,
+        order.copy,
+        (done) => progress({ done, pass: 0 }),
+        signal,
+      )
     default:
       return assertNever(order)
   }
@@ -93,9 +137,11 @@ async function carryOut(id: number, order: Order, signal: AbortSignal): Promise<
 /** What an outcome hands over instead of copying it. */
 function handedOver(outcome: Outcome[Order['type']]): Transferable[] {
   if (!outcome) return []
-  if (Array.isArray(outcome)) return (outcome as Outcome['candidates']).map(({ picture }) => picture)
+  if (Array.isArray(outcome))
+    return (outcome as Outcome['candidates']).map(({ picture }) => picture)
   if ('bytes' in outcome) return [outcome.bytes.buffer]
-  if ('strip' in outcome) return [outcome.strip.bytes.buffer, ...(outcome.trace ? [outcome.trace.bytes.buffer] : [])]
+  if ('strip' in outcome)
+    return [outcome.strip.bytes.buffer, ...(outcome.trace ? [outcome.trace.bytes.buffer] : [])]
   if ('picture' in outcome) return [outcome.picture]
   // Loops that lie near each other share pictures: those are copied.
   return 'loops' in outcome ? [outcome.trace.buffer] : []
@@ -113,7 +159,8 @@ addEventListener('message', ({ data }: MessageEvent<Request>) => {
     .then(
       (outcome) => reply({ id, outcome }, handedOver(outcome)),
       (error: unknown) => {
-        const known = error instanceof WorkError ? error : new WorkError('work/fault', undefined, error)
+        const known =
+          error instanceof WorkError ? error : new WorkError('work/fault', undefined, error)
         if (known.code === 'work/fault') console.error(error)
         reply({ id, error: { code: known.code, message: known.message } })
       },

@@ -41,7 +41,10 @@ export function av1CodecString(facts: Av1Facts): string {
   return `av01.${facts.profile}.${level}${facts.highTier ? 'H' : 'M'}.${String(facts.bitDepth).padStart(2, '0')}`
 }
 
-/** `seq_level_idx` with the largest picture, its longest sides, and the samples a second it allows. Source: AV1 Bitstream & Decoding Process specification, annex A.3. */
+/**
+ * `seq_level_idx` with the largest picture, its longest sides, and the samples a second it allows.
+ * Source: AV1 Bitstream & Decoding Process specification, annex A.3.
+ */
 const LEVELS = [
   { index: 0, samples: 147_456, width: 2048, height: 1152, rate: 4_423_680 },
   { index: 1, samples: 278_784, width: 2816, height: 1584, rate: 8_363_520 },
@@ -53,9 +56,18 @@ const LEVELS = [
   { index: 13, samples: 8_912_896, width: 8192, height: 4352, rate: 534_773_760 },
 ] as const
 
-/** The lowest level, as `seq_level_idx`, that allows pictures of this size so often; 13 (level 5.1) for all that exceed them. */
+/**
+ * The lowest level, as `seq_level_idx`, that allows pictures of this size so often; 13 (level 5.1)
+ * for all that exceed them.
+ */
 export function lowestAv1Level(width: number, height: number, framesPerSecond: number): number {
-  const fits = LEVELS.find((level) => width * height <= level.samples && width <= level.width && height <= level.height && width * height * framesPerSecond <= level.rate)
+  const fits = LEVELS.find(
+    (level) =>
+      width * height <= level.samples &&
+      width <= level.width &&
+      height <= level.height &&
+      width * height * framesPerSecond <= level.rate,
+  )
   return (fits ?? LEVELS[LEVELS.length - 1]!).index
 }
 
@@ -69,7 +81,10 @@ export interface Obu {
 const SEQUENCE_HEADER = 1
 const TEMPORAL_DELIMITER = 2
 
-/** Splits a temporal unit. Source: AV1 Bitstream & Decoding Process specification, clauses 5.3 and 4.10.5. */
+/**
+ * Splits a temporal unit. Source: AV1 Bitstream & Decoding Process specification, clauses 5.3 and
+ * 4.10.5.
+ */
 export function splitObus(bytes: Uint8Array): Obu[] {
   const found: Obu[] = []
   let at = 0
@@ -84,8 +99,13 @@ export function splitObus(bytes: Uint8Array): Obu[] {
       size = length.value
       at = length.next
     }
-    if (size < 0 || size > bytes.byteLength - at) throw new ContainerError('media/bad-size', { offset: start, subject: 'OBU' })
-    found.push({ type: (header >> 3) & 15, whole: bytes.subarray(start, at + size), payload: bytes.subarray(at, at + size) })
+    if (size < 0 || size > bytes.byteLength - at)
+      throw new ContainerError('media/bad-size', { offset: start, subject: 'OBU' })
+    found.push({
+      type: (header >> 3) & 15,
+      whole: bytes.subarray(start, at + size),
+      payload: bytes.subarray(at, at + size),
+    })
     at += size
   }
   return found
@@ -112,8 +132,9 @@ const FRAME_HEADER = 3
 const FRAME = 6
 
 /**
- * Whether a temporal unit begins with a key frame: a sequence header, then a frame of type KEY_FRAME that is shown; null where it
- * holds no frame. A unit that was read in part is judged by what is there. Source: AV1 specification, clauses 5.9.2 and 7.6.
+ * Whether a temporal unit begins with a key frame: a sequence header, then a frame of type
+ * KEY_FRAME that is shown; null where it holds no frame. A unit that was read in part is judged by
+ * what is there. Source: AV1 specification, clauses 5.9.2 and 7.6.
  */
 export function isAv1KeyFrame(unit: Uint8Array): boolean | null {
   const obus = obusSoFar(unit)
@@ -144,13 +165,20 @@ function obusSoFar(bytes: Uint8Array): Obu[] {
     }
     const end = Math.min(bytes.byteLength, body + size)
     if (body > bytes.byteLength) break
-    obus.push({ type: (header >> 3) & 15, whole: bytes.subarray(at, end), payload: bytes.subarray(body, end) })
+    obus.push({
+      type: (header >> 3) & 15,
+      whole: bytes.subarray(at, end),
+      payload: bytes.subarray(body, end),
+    })
     at = Math.max(end, at + 1)
   }
   return obus
 }
 
-/** A little-endian number in groups of seven bits; null where it does not end in time. Source: AV1 specification, clause 4.10.5. */
+/**
+ * A little-endian number in groups of seven bits; null where it does not end in time. Source: AV1
+ * specification, clause 4.10.5.
+ */
 function leb128(bytes: Uint8Array, start: number): { value: number; next: number } | null {
   let value = 0
   for (let index = 0; index < 5; index++) {
@@ -168,7 +196,9 @@ function parseAv1Sequence(payload: Uint8Array): Av1Sequence {
   const profile = bits.bits(3)
   bits.skip(1)
   const reduced = bits.flag()
-  const { level, highTier } = reduced ? { level: bits.bits(5), highTier: false } : operatingPoint(bits)
+  const { level, highTier } = reduced
+    ? { level: bits.bits(5), highTier: false }
+    : operatingPoint(bits)
   const widthBits = bits.bits(4) + 1
   const heightBits = bits.bits(4) + 1
   const width = bits.bits(widthBits) + 1
@@ -222,9 +252,17 @@ function colourConfig(bits: BitReader, profile: number) {
   const bitDepth = profile === 2 && high ? (bits.flag() ? 12 : 10) : high ? 10 : 8
   const monochrome = profile !== 1 && bits.flag()
   const described = bits.flag()
-  const [primaries, transfer, matrix] = described ? [bits.bits(8), bits.bits(8), bits.bits(8)] : [2, 2, 2]
+  const [primaries, transfer, matrix] = described
+    ? [bits.bits(8), bits.bits(8), bits.bits(8)]
+    : [2, 2, 2]
   if (!monochrome && primaries === 1 && transfer === 13 && matrix === 0) {
-    return { bitDepth, monochrome, subX: 0, subY: 0, colour: { primaries, transfer, matrix, fullRange: true } }
+    return {
+      bitDepth,
+      monochrome,
+      subX: 0,
+      subY: 0,
+      colour: { primaries, transfer, matrix, fullRange: true },
+    }
   }
   const fullRange = bits.flag()
   let [subX, subY] = [1, 1]

@@ -17,7 +17,10 @@ export interface SpsFacts {
 /** Profiles whose SPS carries chroma and depth. Source: ITU-T H.264 (08/2021), clause 7.3.2.1.1. */
 const HIGH_PROFILES = new Set([100, 110, 122, 244, 44, 83, 86, 118, 128, 138, 139, 134, 135])
 
-/** The NAL units of a sample as MP4 and Matroska store them, each behind its length; one that is cut short is given as far as it goes. */
+/**
+ * The NAL units of a sample as MP4 and Matroska store them, each behind its length; one that is cut
+ * short is given as far as it goes.
+ */
 export function avcNals(sample: Uint8Array, lengthBytes: number): Uint8Array[] {
   const found: Uint8Array[] = []
   let at = 0
@@ -31,7 +34,9 @@ export function avcNals(sample: Uint8Array, lengthBytes: number): Uint8Array[] {
   return found
 }
 
-/** Removes the emulation prevention bytes (00 00 03). Source: ITU-T H.264 (08/2021), clause 7.4.1. */
+/**
+ * Removes the emulation prevention bytes (00 00 03). Source: ITU-T H.264 (08/2021), clause 7.4.1.
+ */
 export function unescapeNal(nal: Uint8Array): Uint8Array {
   const plain = new Uint8Array(nal.byteLength)
   let length = 0
@@ -47,7 +52,10 @@ export function unescapeNal(nal: Uint8Array): Uint8Array {
   return plain.subarray(0, length)
 }
 
-/** Reads a sequence parameter set (with its NAL header byte). Source: ITU-T H.264 (08/2021), clauses 7.3.2.1.1 and E.1.1. */
+/**
+ * Reads a sequence parameter set (with its NAL header byte). Source: ITU-T H.264 (08/2021), clauses
+ * 7.3.2.1.1 and E.1.1.
+ */
 export function parseSps(nal: Uint8Array): SpsFacts {
   const bits = new BitReader(unescapeNal(nal))
   bits.skip(8)
@@ -76,14 +84,22 @@ export function parseSps(nal: Uint8Array): SpsFacts {
   if (!framesOnly) bits.skip(1)
   bits.skip(1)
   const crop = bits.flag() ? [bits.ue(), bits.ue(), bits.ue(), bits.ue()] : [0, 0, 0, 0]
-  if (chroma > 3 || bitDepth > 14) throw new ContainerError('media/bad-value', { subject: 'H.264 parameter set' })
+  if (chroma > 3 || bitDepth > 14)
+    throw new ContainerError('media/bad-value', { subject: 'H.264 parameter set' })
   const subX = separatePlanes || chroma === 0 || chroma === 3 ? 1 : 2
   const subY = (separatePlanes || chroma !== 1 ? 1 : 2) * (framesOnly ? 1 : 2)
   const width = widthInBlocks * 16 - subX * (crop[0]! + crop[1]!)
   const height = heightInUnits * 16 * (framesOnly ? 1 : 2) - subY * (crop[2]! + crop[3]!)
-  if (width <= 0 || height <= 0) throw new ContainerError('media/bad-value', { subject: 'H.264 picture size' })
+  if (width <= 0 || height <= 0)
+    throw new ContainerError('media/bad-value', { subject: 'H.264 picture size' })
   return {
-    profile, compatibility, level, bitDepth, chroma, width, height,
+    profile,
+    compatibility,
+    level,
+    bitDepth,
+    chroma,
+    width,
+    height,
     colour: bits.flag() ? readVuiColour(bits) : null,
   }
 }
@@ -121,11 +137,17 @@ function readVuiColour(bits: BitReader): ColourFacts | null {
 }
 
 /** Source: RFC 6381, clause 3.3: `avc1.` and three bytes in hex. */
-export function avcCodecString(entry: string, facts: Pick<SpsFacts, 'profile' | 'compatibility' | 'level'>): string {
+export function avcCodecString(
+  entry: string,
+  facts: Pick<SpsFacts, 'profile' | 'compatibility' | 'level'>,
+): string {
   return `${entry}.${[facts.profile, facts.compatibility, facts.level].map((byte) => byte.toString(16).padStart(2, '0')).join('')}`
 }
 
-/** Table A-1 of ITU-T H.264 (08/2021): level number ×10, macroblocks a second, macroblocks a frame, kbit/s (Baseline and Main). */
+/**
+ * Table A-1 of ITU-T H.264 (08/2021): level number ×10, macroblocks a second, macroblocks a frame,
+ * kbit/s (Baseline and Main).
+ */
 const LEVELS = [
   [30, 40_500, 1_620, 10_000],
   [31, 108_000, 3_600, 14_000],
@@ -137,11 +159,20 @@ const LEVELS = [
   [52, 2_073_600, 36_864, 240_000],
 ] as const
 
-/** The lowest level (×10) that holds a picture of this size, rate and bit rate; the highest where none does. */
-export function lowestAvcLevel(width: number, height: number, framesPerSecond: number, bitsPerSecond: number): number {
+/**
+ * The lowest level (×10) that holds a picture of this size, rate and bit rate; the highest where
+ * none does.
+ */
+export function lowestAvcLevel(
+  width: number,
+  height: number,
+  framesPerSecond: number,
+  bitsPerSecond: number,
+): number {
   const blocks = Math.ceil(width / 16) * Math.ceil(height / 16)
   const fitting = LEVELS.find(
-    ([, rate, frame, kilobits]) => blocks <= frame && blocks * framesPerSecond <= rate && bitsPerSecond <= kilobits * 1000,
+    ([, rate, frame, kilobits]) =>
+      blocks <= frame && blocks * framesPerSecond <= rate && bitsPerSecond <= kilobits * 1000,
   )
   return (fitting ?? LEVELS[LEVELS.length - 1]!)[0]
 }

@@ -1,4 +1,7 @@
-/** Picture codecs that Telon can name but browsers do not decode, by their code in MP4/MOV or Matroska. */
+/**
+ * Picture codecs that Telon can name but browsers do not decode, by their code in MP4/MOV or
+ * Matroska.
+ */
 export const OTHER_CODECS: Readonly<Record<string, string>> = {
   apch: 'ProRes 422 HQ',
   apcn: 'ProRes 422',
@@ -8,13 +11,13 @@ export const OTHER_CODECS: Readonly<Record<string, string>> = {
   ap4x: 'ProRes 4444 XQ',
   AVdn: 'DNxHD',
   mp4v: 'MPEG-4 Part 2',
-  'jpeg': 'Motion JPEG',
+  jpeg: 'Motion JPEG',
   mjpa: 'Motion JPEG',
   mjpg: 'Motion JPEG',
   'rle ': 'QuickTime Animation',
   'raw ': 'uncompressed video',
   v210: 'uncompressed 10-bit video',
-  's263': 'H.263',
+  s263: 'H.263',
   h263: 'H.263',
   dvh1: 'Dolby Vision HEVC',
   dvhe: 'Dolby Vision HEVC',

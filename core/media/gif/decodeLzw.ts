@@ -1,22 +1,26 @@
-const MOST_CODES = 4096
+const MAX_CODES = 4096
 
 /**
- * Unpacks a GIF picture's codes into `count` palette indexes. `blocks` begins at the byte of the least code size. Damage ends the
- * picture early: what was not reached stays 0. Source: Graphics Interchange Format 89a, appendix F.
+ * Unpacks a GIF picture's codes into `count` palette indexes. `blocks` begins at the byte of the
+ * least code size. Damage ends the picture early: what was not reached stays 0. Source: Graphics
+ * Interchange Format 89a, appendix F.
  */
-export function decodeLzw(blocks: Uint8Array, count: number): { indexes: Uint8Array; filled: number } {
+export function decodeLzw(
+  blocks: Uint8Array,
+  count: number,
+): { indexes: Uint8Array; filled: number } {
   const indexes = new Uint8Array(count)
-  const least = blocks[0] ?? 0
-  if (least < 1 || least > 11) return { indexes, filled: 0 }
-  const clear = 1 << least
-  const prefix = new Uint16Array(MOST_CODES)
-  const suffix = new Uint8Array(MOST_CODES)
-  const lengths = new Uint16Array(MOST_CODES)
+  const min = blocks[0] ?? 0
+  if (min < 1 || min > 11) return { indexes, filled: 0 }
+  const clear = 1 << min
+  const prefix = new Uint16Array(MAX_CODES)
+  const suffix = new Uint8Array(MAX_CODES)
+  const lengths = new Uint16Array(MAX_CODES)
   for (let code = 0; code < clear; code++) {
     suffix[code] = code
     lengths[code] = 1
   }
-  let [next, width, previous, filled] = [clear + 2, least + 1, -1, 0]
+  let [next, width, previous, filled] = [clear + 2, min + 1, -1, 0]
   let [buffer, held, at, left] = [0, 0, 1, 0]
   while (filled < count) {
     while (held < width) {
@@ -34,7 +38,7 @@ export function decodeLzw(blocks: Uint8Array, count: number): { indexes: Uint8Ar
     buffer >>>= width
     held -= width
     if (code === clear) {
-      ;[next, width, previous] = [clear + 2, least + 1, -1]
+      ;[next, width, previous] = [clear + 2, min + 1, -1]
       continue
     }
     if (code === clear + 1) return { indexes, filled }
@@ -52,7 +56,7 @@ export function decodeLzw(blocks: Uint8Array, count: number): { indexes: Uint8Ar
       walk = prefix[walk]!
     }
     filled = Math.min(count, filled + length)
-    if (previous >= 0 && next < MOST_CODES) {
+    if (previous >= 0 && next < MAX_CODES) {
       prefix[next] = previous
       suffix[next] = first
       lengths[next] = lengths[previous]! + 1

@@ -1,7 +1,10 @@
 import { windowedSource, type ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
 
-/** One picture of a GIF, which covers all or part of the canvas. Offsets in bytes from the start of the file. */
+/**
+ * One picture of a GIF, which covers all or part of the canvas. Offsets in bytes from the start of
+ * the file.
+ */
 export interface GifFrame {
   readonly x: number
   readonly y: number
@@ -10,7 +13,10 @@ export interface GifFrame {
   readonly interlaced: boolean
   /** Hundredths of a second, as browsers play them. */
   readonly delayCs: number
-  /** What happens to the frame's area before the next: left as it is, cleared, or put back as it was. */
+  /**
+   * What happens to the frame's area before the next: left as it is, cleared, or put back as it
+   * was.
+   */
   readonly disposal: 'keep' | 'clear' | 'restore'
   /** Index of the colour that leaves the canvas as it is; null where every pixel is drawn. */
   readonly transparent: number | null
@@ -33,23 +39,28 @@ export interface GifFile {
 }
 
 const WINDOW_BYTES = 256 * 1024
-const MOST_FRAMES = 100_000
+const MAX_FRAMES = 100_000
 /** A canvas of more pixels is no background. */
-const MOST_PIXELS = 16 * 1024 * 1024
-/** Browsers take delays of less than two hundredths for a writer's slip and show the frame a tenth of a second. */
+const MAX_PIXELS = 16 * 1024 * 1024
+/**
+ * Browsers take delays of less than two hundredths for a writer's slip and show the frame a tenth
+ * of a second.
+ */
 const SLIP_DELAY_CS = 1
 const USUAL_DELAY_CS = 10
 
 /**
- * Walks the blocks of a GIF. A file cut short keeps its whole frames. Source: Graphics Interchange Format 89a specification.
- * Errors: `media/truncated` where no frame is whole, `media/bad-value`, `media/no-frames`, `media/index-too-large`.
+ * Walks the blocks of a GIF. A file cut short keeps its whole frames. Source: Graphics Interchange
+ * Format 89a specification. Errors: `media/truncated` where no frame is whole, `media/bad-value`,
+ * `media/no-frames`, `media/index-too-large`.
  */
 export async function readGif(file: ByteSource): Promise<GifFile> {
   const source = windowedSource(file, WINDOW_BYTES)
   const head = await bytesAt(source, 0, 13)
   const width = head[6]! | (head[7]! << 8)
   const height = head[8]! | (head[9]! << 8)
-  if (width === 0 || height === 0 || width * height > MOST_PIXELS) throw new ContainerError('media/bad-value', { offset: 6, subject: `size ${width} × ${height}` })
+  if (width === 0 || height === 0 || width * height > MAX_PIXELS)
+    throw new ContainerError('media/bad-value', { offset: 6, subject: `size ${width} × ${height}` })
   const global = paletteAt(13, head[10]!)
   const frames: GifFrame[] = []
   let plays = 1
@@ -68,7 +79,8 @@ export async function readGif(file: ByteSource): Promise<GifFile> {
         } else if (label === 0xff) plays = (await readPlays(source, offset + 3 + size!)) ?? plays
         offset = await skipBlocks(source, offset + 2)
       } else if (kind === 0x2c) {
-        if (frames.length === MOST_FRAMES) throw new ContainerError('media/index-too-large', { offset })
+        if (frames.length === MAX_FRAMES)
+          throw new ContainerError('media/index-too-large', { offset })
         const frame = readFrame(await bytesAt(source, offset, 10), offset, global, control)
         const end = await skipBlocks(source, frame.dataOffset + 1)
         frames.push({ ...frame, offset: controlAt ?? offset, end })
@@ -79,7 +91,12 @@ export async function readGif(file: ByteSource): Promise<GifFile> {
     }
   } catch (error) {
     // Many GIFs lack their last byte or carry rubbish behind it: what was whole before counts.
-    if (!(error instanceof ContainerError) || frames.length === 0 || error.code === 'media/index-too-large') throw error
+    if (
+      !(error instanceof ContainerError) ||
+      frames.length === 0 ||
+      error.code === 'media/index-too-large'
+    )
+      throw error
   }
   if (frames.length === 0) throw new ContainerError('media/no-frames')
   return { width, height, plays, frames }
@@ -87,7 +104,13 @@ export async function readGif(file: ByteSource): Promise<GifFile> {
 
 /** A picture that covers the whole canvas with every pixel needs nothing of those before it. */
 export function standsAlone(gif: GifFile, frame: GifFrame): boolean {
-  return frame.transparent === null && frame.x === 0 && frame.y === 0 && frame.width >= gif.width && frame.height >= gif.height
+  return (
+    frame.transparent === null &&
+    frame.x === 0 &&
+    frame.y === 0 &&
+    frame.width >= gif.width &&
+    frame.height >= gif.height
+  )
 }
 
 interface Control {
@@ -108,20 +131,41 @@ function readControl(bytes: Uint8Array): Control {
   }
 }
 
-function readFrame(head: Uint8Array, offset: number, global: GifFrame['palette'] | null, control: Control): Omit<GifFrame, 'offset' | 'end'> {
+function readFrame(
+  head: Uint8Array,
+  offset: number,
+  global: GifFrame['palette'] | null,
+  control: Control,
+): Omit<GifFrame, 'offset' | 'end'> {
   const u16 = (at: number): number => head[at]! | (head[at + 1]! << 8)
   const own = paletteAt(offset + 10, head[9]!)
   const palette = own ?? global
-  if (u16(5) * u16(7) > MOST_PIXELS) throw new ContainerError('media/bad-value', { offset, subject: `picture of ${u16(5)} × ${u16(7)}` })
+  if (u16(5) * u16(7) > MAX_PIXELS)
+    throw new ContainerError('media/bad-value', {
+      offset,
+      subject: `picture of ${u16(5)} × ${u16(7)}`,
+    })
   if (!palette) throw new ContainerError('media/bad-value', { offset, subject: 'GIF palette' })
-  return { x: u16(1), y: u16(3), width: u16(5), height: u16(7), interlaced: (head[9]! & 0x40) !== 0, ...control, palette, dataOffset: offset + 10 + (own ? 3 * own.colours : 0) }
+  return {
+    x: u16(1),
+    y: u16(3),
+    width: u16(5),
+    height: u16(7),
+    interlaced: (head[9]! & 0x40) !== 0,
+    ...control,
+    palette,
+    dataOffset: offset + 10 + (own ? 3 * own.colours : 0),
+  }
 }
 
 function paletteAt(offset: number, flags: number): GifFrame['palette'] | null {
   return flags & 0x80 ? { offset, colours: 2 << (flags & 7) } : null
 }
 
-/** How often it plays, from the first data block of an application extension: 1, then a count; null where the block is another. */
+/**
+ * How often it plays, from the first data block of an application extension: 1, then a count; null
+ * where the block is another.
+ */
 async function readPlays(source: ByteSource, offset: number): Promise<number | null> {
   const [size, id, low, high] = await bytesAt(source, offset, 4)
   if (size !== 3 || id !== 1) return null
@@ -141,6 +185,7 @@ async function skipBlocks(source: ByteSource, start: number): Promise<number> {
 
 async function bytesAt(source: ByteSource, offset: number, count: number): Promise<Uint8Array> {
   const bytes = await source.read(offset, count)
-  if (bytes.byteLength < count) throw new ContainerError('media/truncated', { offset, subject: 'GIF' })
+  if (bytes.byteLength < count)
+    throw new ContainerError('media/truncated', { offset, subject: 'GIF' })
   return bytes
 }

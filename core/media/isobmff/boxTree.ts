@@ -3,7 +3,9 @@ import { ByteWriter } from '../../bytes/ByteWriter'
 import type { Field } from '../../bytes/fields'
 import { ContainerError } from '../../bytes/ContainerError'
 
-/** A box: its code, its bytes without the header, and the boxes in it when it is a pure container. */
+/**
+ * A box: its code, its bytes without the header, and the boxes in it when it is a pure container.
+ */
 export interface Box {
   readonly type: string
   /** Where the box begins, in bytes from the start of the file. */
@@ -16,7 +18,19 @@ export interface Box {
 }
 
 /** Boxes that hold nothing but boxes. Source: ISO/IEC 14496-12:2022, table 1. */
-const CONTAINERS = new Set(['moov', 'trak', 'edts', 'mdia', 'minf', 'stbl', 'mvex', 'moof', 'traf', 'sinf', 'schi'])
+const CONTAINERS = new Set([
+  'moov',
+  'trak',
+  'edts',
+  'mdia',
+  'minf',
+  'stbl',
+  'mvex',
+  'moof',
+  'traf',
+  'sinf',
+  'schi',
+])
 const DEEPEST = 12
 
 /**
@@ -67,7 +81,11 @@ export function readBox<T>(field: Field<T>, box: Box): T {
     return field.read(new ByteReader(box.payload, box.payloadOffset), {})
   } catch (error) {
     if (!(error instanceof ContainerError)) throw error
-    throw new ContainerError('media/bad-size', { offset: error.offset ?? box.offset, path: box.path, cause: error })
+    throw new ContainerError('media/bad-size', {
+      offset: error.offset ?? box.offset,
+      path: box.path,
+      cause: error,
+    })
   }
 }
 
@@ -89,7 +107,12 @@ export function wrapBox(type: string, ...payload: readonly Uint8Array[]): Uint8A
 }
 
 /** A box written from its fields. */
-export function writeBox<T>(type: string, field: Field<T>, value: T, ...children: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
+export function writeBox<T>(
+  type: string,
+  field: Field<T>,
+  value: T,
+  ...children: readonly Uint8Array[]
+): Uint8Array<ArrayBuffer> {
   const writer = new ByteWriter()
   field.write(writer, value, {})
   return wrapBox(type, writer.finish(), ...children)

@@ -7,7 +7,10 @@ import { BOXES } from './boxes/registry'
 import type { TopBox } from './walkTopBoxes'
 
 const LARGEST_FRAGMENT_INDEX = 16 * 1024 * 1024
-/** Sample flag: "is a difference sample", so not a key frame. Source: ISO/IEC 14496-12:2022, clause 8.8.3.1. */
+/**
+ * Sample flag: "is a difference sample", so not a key frame. Source: ISO/IEC 14496-12:2022, clause
+ * 8.8.3.1.
+ */
 const NON_SYNC = 0x10000
 
 /** Defaults of a track's fragments. */
@@ -18,17 +21,32 @@ interface Defaults {
 }
 
 /** The samples of `trackId` in all movie fragments, in file order, times in media ticks. */
-export async function readFragments(source: ByteSource, top: readonly TopBox[], moov: Box, trackId: number): Promise<SampleTableBuilder> {
+export async function readFragments(
+  source: ByteSource,
+  top: readonly TopBox[],
+  moov: Box,
+  trackId: number,
+): Promise<SampleTableBuilder> {
   const builder = new SampleTableBuilder()
   const defaults = trackDefaults(moov, trackId)
   let nextTime = 0
   for (const entry of top) {
     if (entry.type !== 'moof') continue
-    if (entry.size > LARGEST_FRAGMENT_INDEX) throw new ContainerError('media/index-too-large', { offset: entry.offset })
+    if (entry.size > LARGEST_FRAGMENT_INDEX)
+      throw new ContainerError('media/index-too-large', { offset: entry.offset })
     const [moof] = parseBoxes(await source.read(entry.offset, entry.size), entry.offset)
     if (!moof) throw new ContainerError('media/truncated', { offset: entry.offset })
     for (const traf of moof.children) {
-      if (traf.type === 'traf') nextTime = readTrackFragment(traf, moof.offset, trackId, defaults, nextTime, source.size, builder)
+      if (traf.type === 'traf')
+        nextTime = readTrackFragment(
+          traf,
+          moof.offset,
+          trackId,
+          defaults,
+          nextTime,
+          source.size,
+          builder,
+        )
     }
   }
   return builder
@@ -45,10 +63,17 @@ function trackDefaults(moov: Box, trackId: number): Defaults {
 
 /** Adds a `traf`'s samples to `builder`; returns the decode time after them. */
 function readTrackFragment(
-  traf: Box, moofOffset: number, trackId: number, trackWide: Defaults, nextTime: number, fileBytes: number, builder: SampleTableBuilder,
+  traf: Box,
+  moofOffset: number,
+  trackId: number,
+  trackWide: Defaults,
+  nextTime: number,
+  fileBytes: number,
+  builder: SampleTableBuilder,
 ): number {
   const headBox = findBox(traf.children, 'tfhd')
-  if (!headBox) throw new ContainerError('media/bad-value', { path: `${traf.path}/tfhd`, offset: traf.offset })
+  if (!headBox)
+    throw new ContainerError('media/bad-value', { path: `${traf.path}/tfhd`, offset: traf.offset })
   const head = readBox(BOXES.tfhd, headBox)
   if (head.trackId !== trackId) return nextTime
   const timeBox = findBox(traf.children, 'tfdt')
@@ -64,11 +89,19 @@ function readTrackFragment(
       const duration = sample.duration ?? head.sampleDuration ?? trackWide.sampleDuration
       const first = index === 0 ? run.firstSampleFlags : null
       const flags = first ?? sample.flags ?? head.sampleFlags ?? trackWide.sampleFlags
-      if (position < 0) throw new ContainerError('media/bad-value', { path: runBox.path, offset: runBox.offset })
+      if (position < 0)
+        throw new ContainerError('media/bad-value', { path: runBox.path, offset: runBox.offset })
       // A download that stopped early keeps the frames before the cut.
       if (position + size > fileBytes) return time
       // A run may claim frames without a byte each by the thousand: they are no pictures.
-      if (size > 0) builder.add(position, size, time + (sample.compositionOffset ?? 0), duration, (flags & NON_SYNC) === 0)
+      if (size > 0)
+        builder.add(
+          position,
+          size,
+          time + (sample.compositionOffset ?? 0),
+          duration,
+          (flags & NON_SYNC) === 0,
+        )
       time += duration
       position += size
     }

@@ -20,21 +20,27 @@ const LARGEST_INDEX = 64 * 1024 * 1024
 
 /**
  * Reads an MP4 or MOV file, progressive or fragmented, from its index only.
- * Errors: `media/index-missing`, `media/truncated`, `media/no-video`, `media/no-frames`, `media/bad-*`, `media/encrypted`.
+ * Errors: `media/index-missing`, `media/truncated`, `media/no-video`, `media/no-frames`,
+ * `media/bad-*`, `media/encrypted`.
  */
 export async function readIsobmff(source: ByteSource): Promise<MediaFile> {
   const top = await walkTopBoxes(source)
   const moovAt = top.find((box) => box.type === 'moov')
   const dataAt = top.find((box) => box.type === 'mdat')
-  if (!moovAt) throw new ContainerError(top.some((box) => box.cut) ? 'media/truncated' : 'media/index-missing')
-  if (moovAt.cut) throw new ContainerError('media/truncated', { offset: moovAt.offset, path: 'moov' })
-  if (moovAt.size > LARGEST_INDEX) throw new ContainerError('media/index-too-large', { offset: moovAt.offset })
+  if (!moovAt)
+    throw new ContainerError(top.some((box) => box.cut) ? 'media/truncated' : 'media/index-missing')
+  if (moovAt.cut)
+    throw new ContainerError('media/truncated', { offset: moovAt.offset, path: 'moov' })
+  if (moovAt.size > LARGEST_INDEX)
+    throw new ContainerError('media/index-too-large', { offset: moovAt.offset })
   const [moov] = parseBoxes(await source.read(moovAt.offset, moovAt.size), moovAt.offset)
   if (!moov) throw new ContainerError('media/truncated', { offset: moovAt.offset })
 
   const tracks = moov.children.filter((box) => box.type === 'trak')
   // An animated AVIF keeps its frames in a track of pictures.
-  const videoTrak = tracks.find((trak) => handlerOf(trak) === 'vide') ?? tracks.find((trak) => handlerOf(trak) === 'pict')
+  const videoTrak =
+    tracks.find((trak) => handlerOf(trak) === 'vide') ??
+    tracks.find((trak) => handlerOf(trak) === 'pict')
   if (!videoTrak) throw new ContainerError('media/no-video')
   const header = readBox(BOXES.tkhd, need(videoTrak, 'tkhd'))
   const builder = findBox(moov.children, 'mvex')
@@ -44,9 +50,15 @@ export async function readIsobmff(source: ByteSource): Promise<MediaFile> {
 
   const samples = builder.finish(0)
   const firstKey = Math.max(0, samples.keys.indexOf(1))
-  const firstFrame = await source.read(samples.offsets[firstKey]!, Math.min(KEY_HEAD_BYTES, samples.sizes[firstKey]!))
+  const firstFrame = await source.read(
+    samples.offsets[firstKey]!,
+    Math.min(KEY_HEAD_BYTES, samples.sizes[firstKey]!),
+  )
   const sound = tracks.filter((trak) => handlerOf(trak) === 'soun')
-  const brand = top[0]?.type === 'ftyp' ? String.fromCharCode(...(await source.read(top[0].offset + top[0].headerBytes, 4))) : 'qt  '
+  const brand =
+    top[0]?.type === 'ftyp'
+      ? String.fromCharCode(...(await source.read(top[0].offset + top[0].headerBytes, 4)))
+      : 'qt  '
   return {
     container: brand === 'qt  ' ? 'mov' : brand === 'avis' ? 'avif' : 'mp4',
     bytes: source.size,
@@ -60,16 +72,23 @@ export async function readIsobmff(source: ByteSource): Promise<MediaFile> {
 
 function need(box: Box, path: string): Box {
   const found = findBox(box.children, path)
-  if (!found) throw new ContainerError('media/bad-value', { path: `${box.path}/${path}`, offset: box.offset })
+  if (!found)
+    throw new ContainerError('media/bad-value', { path: `${box.path}/${path}`, offset: box.offset })
   return found
 }
 
-/** Bytes of a track's samples by its size table; none where it has no sane one (fragments keep theirs elsewhere). */
+/**
+ * Bytes of a track's samples by its size table; none where it has no sane one (fragments keep
+ * theirs elsewhere).
+ */
 function sampleBytes(trak: Box, fileBytes: number): number {
   const box = findBox(trak.children, 'mdia/minf/stbl/stsz')
   if (!box) return 0
   const { sizes } = readBox(BOXES.stsz, box)
-  const sum = 'shared' in sizes ? sizes.shared * sizes.count : sizes.each.reduce((total, size) => total + size, 0)
+  const sum =
+    'shared' in sizes
+      ? sizes.shared * sizes.count
+      : sizes.each.reduce((total, size) => total + size, 0)
   return sum <= fileBytes ? sum : 0
 }
 
@@ -80,15 +99,29 @@ function handlerOf(trak: Box): string {
 
 type TrackHeader = ReturnType<typeof BOXES.tkhd.read>
 
-function describeTrack(moov: Box, trak: Box, header: TrackHeader, builder: SampleTableBuilder, firstFrame: Uint8Array): VideoTrack {
+function describeTrack(
+  moov: Box,
+  trak: Box,
+  header: TrackHeader,
+  builder: SampleTableBuilder,
+  firstFrame: Uint8Array,
+): VideoTrack {
   const timescale = readBox(BOXES.mdhd, need(trak, 'mdia/mdhd')).timescale
-  if (timescale === 0) throw new ContainerError('media/bad-value', { path: 'moov/trak/mdia/mdhd', subject: 'timescale' })
+  if (timescale === 0)
+    throw new ContainerError('media/bad-value', {
+      path: 'moov/trak/mdia/mdhd',
+      subject: 'timescale',
+    })
   const movieTimescale = readBox(BOXES.mvhd, need(moov, 'mvhd')).timescale
   const entry = readVisualEntry(need(trak, 'mdia/minf/stbl/stsd'))
   const rotationDeg = rotationOf(header)
   const edit = editOf(trak, timescale, movieTimescale)
-  // A loop whose index plays it over and over is one loop; an edit list would make it something else.
-  const { samples, repeats } = edit.length === null ? foldRepeats(builder.finish(edit.shift)) : { samples: builder.finish(edit.shift), repeats: 1 }
+  // A loop whose index plays it over and over is one loop; an edit list would make it something
+  // else.
+  const { samples, repeats } =
+    edit.length === null
+      ? foldRepeats(builder.finish(edit.shift))
+      : { samples: builder.finish(edit.shift), repeats: 1 }
   const stream = describeStream(entry.codec, firstFrame)
   const codedWidth = stream?.width ?? entry.width
   const codedHeight = stream?.height ?? entry.height
@@ -121,7 +154,10 @@ interface Edit {
   readonly length: number | null
 }
 
-/** Source: ISO/IEC 14496-12:2022, clause 8.6.6. Only leading empty edits and one trim are honoured; later edits extend nothing. */
+/**
+ * Source: ISO/IEC 14496-12:2022, clause 8.6.6. Only leading empty edits and one trim are honoured;
+ * later edits extend nothing.
+ */
 function editOf(trak: Box, timescale: number, movieTimescale: number): Edit {
   const box = findBox(trak.children, 'edts/elst')
   const entries = box ? readBox(BOXES.elst, box).entries : []
@@ -142,10 +178,19 @@ function shownInterval(samples: SampleTable, edit: Edit): { shownStart: number; 
     if (from + samples.durations[index]! > edit.start) start = Math.min(start, from)
   }
   const shownStart = Math.max(edit.start, start)
-  return { shownStart, shownEnd: edit.length === null ? end : Math.max(shownStart + 1, Math.min(end, edit.start + edit.length)) }
+  return {
+    shownStart,
+    shownEnd:
+      edit.length === null
+        ? end
+        : Math.max(shownStart + 1, Math.min(end, edit.start + edit.length)),
+  }
 }
 
-/** The track matrix as a clockwise quarter turn; anything else counts as upright. Source: clause 6.2.2. */
+/**
+ * The track matrix as a clockwise quarter turn; anything else counts as upright. Source: clause
+ * 6.2.2.
+ */
 function rotationOf({ a, b, c, d }: TrackHeader): number {
   const sign = (value: number): number => Math.sign(Math.round(value / 0x10000))
   const key = [sign(a), sign(b), sign(c), sign(d)].join()

@@ -3,18 +3,34 @@ import { ContainerError } from '../../bytes/ContainerError'
 import type { PersonalKind } from '../MediaFile'
 import { parseBoxes, type Box } from './boxTree'
 
-/** User data boxes by what they tell. Sources: 3GPP TS 26.244, clause 8; QuickTime File Format, "User data atoms". */
+/**
+ * User data boxes by what they tell. Sources: 3GPP TS 26.244, clause 8; QuickTime File Format,
+ * "User data atoms".
+ */
 const USER_DATA: Readonly<Record<string, PersonalKind>> = {
-  '\xa9xyz': 'location', loci: 'location', '\xa9mak': 'device', '\xa9mod': 'device', '\xa9swr': 'device',
-  '\xa9ART': 'author', '\xa9aut': 'author', auth: 'author', '\xa9day': 'date',
+  '\xa9xyz': 'location',
+  loci: 'location',
+  '\xa9mak': 'device',
+  '\xa9mod': 'device',
+  '\xa9swr': 'device',
+  '\xa9ART': 'author',
+  '\xa9aut': 'author',
+  auth: 'author',
+  '\xa9day': 'date',
 }
 
 /** Metadata keys by what their names hold; every maker puts its own prefix before them. */
 const KEY_PATTERNS: readonly (readonly [RegExp, PersonalKind])[] = [
-  [/location|gps/i, 'location'], [/make$|model|software|camera|lens/i, 'device'], [/author|artist|owner/i, 'author'], [/creationdate|\.date/i, 'date'],
+  [/location|gps/i, 'location'],
+  [/make$|model|software|camera|lens/i, 'device'],
+  [/author|artist|owner/i, 'author'],
+  [/creationdate|\.date/i, 'date'],
 ]
 
-/** What kinds of personal metadata a movie carries, in `udta` and `meta` of the movie and its tracks. Damage there is no reason to refuse a clip. */
+/**
+ * What kinds of personal metadata a movie carries, in `udta` and `meta` of the movie and its
+ * tracks. Damage there is no reason to refuse a clip.
+ */
 export function readPersonal(moov: Box): PersonalKind[] {
   const found = new Set<PersonalKind>()
   const places = [moov, ...moov.children.filter((box) => box.type === 'trak')]
@@ -39,13 +55,19 @@ function scanMeta(payload: Uint8Array, found: Set<PersonalKind>): void {
   // MP4 writes version and flags before the boxes, QuickTime does not.
   const versioned = payload.byteLength >= 12 && payload.subarray(0, 4).every((byte) => byte === 0)
   for (const box of looseBoxes(payload.subarray(versioned ? 4 : 0))) {
-    if (box.type === 'ilst') for (const item of looseBoxes(box.payload)) if (USER_DATA[item.type]) found.add(USER_DATA[item.type]!)
+    if (box.type === 'ilst')
+      for (const item of looseBoxes(box.payload))
+        if (USER_DATA[item.type]) found.add(USER_DATA[item.type]!)
     if (box.type !== 'keys') continue
-    for (const name of keyNames(box.payload)) for (const [pattern, kind] of KEY_PATTERNS) if (pattern.test(name)) found.add(kind)
+    for (const name of keyNames(box.payload))
+      for (const [pattern, kind] of KEY_PATTERNS) if (pattern.test(name)) found.add(kind)
   }
 }
 
-/** Source: QuickTime File Format, "Metadata item keys atom": a count, then size, namespace and name of each. */
+/**
+ * Source: QuickTime File Format, "Metadata item keys atom": a count, then size, namespace and name
+ * of each.
+ */
 function keyNames(payload: Uint8Array): string[] {
   const names: string[] = []
   const reader = new ByteReader(payload)

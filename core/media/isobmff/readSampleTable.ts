@@ -4,7 +4,9 @@ import type { Box } from './boxTree'
 import { findBox, readBox } from './boxTree'
 import { BOXES } from './boxes/registry'
 
-/** Hands out the values of a run-length table one at a time; the last value goes on past its end. */
+/**
+ * Hands out the values of a run-length table one at a time; the last value goes on past its end.
+ */
 function runs<T>(table: readonly (T & { readonly count: number })[]): () => T | null {
   let run = 0
   let used = 0
@@ -26,7 +28,11 @@ function runs<T>(table: readonly (T & { readonly count: number })[]): () => T | 
 export function readSampleTable(stbl: Box, fileBytes: number): SampleTableBuilder {
   const need = (type: string): Box => {
     const box = findBox(stbl.children, type)
-    if (!box) throw new ContainerError('media/bad-value', { path: `${stbl.path}/${type}`, offset: stbl.offset })
+    if (!box)
+      throw new ContainerError('media/bad-value', {
+        path: `${stbl.path}/${type}`,
+        offset: stbl.offset,
+      })
     return box
   }
   const sizes = readBox(BOXES.stsz, need('stsz')).sizes
@@ -37,7 +43,9 @@ export function readSampleTable(stbl: Box, fileBytes: number): SampleTableBuilde
   const keys = stssBox ? new Set(readBox(BOXES.stss, stssBox).sampleNumbers) : null
   const chunkRuns = readBox(BOXES.stsc, need('stsc')).runs
   const wide = findBox(stbl.children, 'co64')
-  const chunks = wide ? readBox(BOXES.co64, wide).offsets : readBox(BOXES.stco, need('stco')).offsets
+  const chunks = wide
+    ? readBox(BOXES.co64, wide).offsets
+    : readBox(BOXES.stco, need('stco')).offsets
 
   const total = 'shared' in sizes ? sizes.count : sizes.each.length
   const builder = new SampleTableBuilder()
@@ -50,7 +58,8 @@ export function readSampleTable(stbl: Box, fileBytes: number): SampleTableBuilde
     for (let index = 0; index < inChunk && builder.count < total; index++) {
       const size = 'shared' in sizes ? sizes.shared : sizes.each[builder.count]!
       if (position + size > fileBytes) {
-        if (builder.count === 0) throw new ContainerError('media/truncated', { offset: position, path: stbl.path })
+        if (builder.count === 0)
+          throw new ContainerError('media/truncated', { offset: position, path: stbl.path })
         return builder
       }
       const duration = delta()?.delta ?? 0

@@ -22,16 +22,28 @@ export interface VisualEntry {
 
 const LARGEST_SIDE = 16384
 
-/** The first sample description of a picture track; `stream` is left to whoever has the first frame. Errors: `media/bad-*`, `media/encrypted`. */
+/**
+ * The first sample description of a picture track; `stream` is left to whoever has the first frame.
+ * Errors: `media/bad-*`, `media/encrypted`.
+ */
 export function readVisualEntry(stsd: Box): VisualEntry {
   const description = readBox(BOXES.stsd, stsd)
   // stsd's entries begin after version, flags and count: eight bytes.
   const [entryBox] = parseBoxes(description.entries, stsd.payloadOffset + 8, stsd.path)
-  if (!entryBox) throw new ContainerError('media/bad-value', { path: stsd.path, offset: stsd.offset })
+  if (!entryBox)
+    throw new ContainerError('media/bad-value', { path: stsd.path, offset: stsd.offset })
   if (entryBox.type === 'encv') throw new ContainerError('media/encrypted', { path: entryBox.path })
   const entry = readBox(visualSampleEntry, entryBox)
-  if (entry.width === 0 || entry.height === 0 || entry.width > LARGEST_SIDE || entry.height > LARGEST_SIDE) {
-    throw new ContainerError('media/bad-value', { path: entryBox.path, subject: `size ${entry.width} × ${entry.height}` })
+  if (
+    entry.width === 0 ||
+    entry.height === 0 ||
+    entry.width > LARGEST_SIDE ||
+    entry.height > LARGEST_SIDE
+  ) {
+    throw new ContainerError('media/bad-value', {
+      path: entryBox.path,
+      subject: `size ${entry.width} × ${entry.height}`,
+    })
   }
   const boxes = parseBoxes(entry.boxes, entryBox.payloadOffset + 78, entryBox.path)
   const aspectBox = findBox(boxes, 'pasp')
@@ -72,24 +84,59 @@ function codecOf(type: string, boxes: readonly Box[]): CodecFacts {
     case 'avc4': {
       const box = config('avcC')
       const record = readBox(BOXES.avcC, box)
-      const sps = record.sps[0] && record.sps[0].byteLength > 4 ? { profile: record.sps[0][1]!, compatibility: record.sps[0][2]!, level: record.sps[0][3]! } : null
-      return { family: 'h264', name: 'H.264', codec: avcCodecString(type, sps ?? record), description: box.payload.slice(), stream: null }
+      const sps =
+        record.sps[0] && record.sps[0].byteLength > 4
+          ? {
+              profile: record.sps[0][1]!,
+              compatibility: record.sps[0][2]!,
+              level: record.sps[0][3]!,
+            }
+          : null
+      return {
+        family: 'h264',
+        name: 'H.264',
+        codec: avcCodecString(type, sps ?? record),
+        description: box.payload.slice(),
+        stream: null,
+      }
     }
     case 'hvc1':
     case 'hev1': {
       const box = config('hvcC')
-      return { family: 'hevc', name: 'HEVC', codec: hevcCodecString(type, box.payload), description: box.payload.slice(), stream: null }
+      return {
+        family: 'hevc',
+        name: 'HEVC',
+        codec: hevcCodecString(type, box.payload),
+        description: box.payload.slice(),
+        stream: null,
+      }
     }
     case 'vp08':
       return { family: 'vp8', name: 'VP8', codec: 'vp8', description: null, stream: null }
     case 'vp09': {
       const record = readBox(BOXES.vpcC, config('vpcC'))
-      const codec = vp9CodecString({ profile: record.profile, level: record.level, bitDepth: record.depthChromaRange >> 4 })
+      const codec = vp9CodecString({
+        profile: record.profile,
+        level: record.level,
+        bitDepth: record.depthChromaRange >> 4,
+      })
       return { family: 'vp9', name: 'VP9', codec, description: null, stream: null }
     }
     case 'av01':
-      return { family: 'av1', name: 'AV1', codec: av1CodecString(readAv1Config(readBox(BOXES.av1C, config('av1C')))), description: null, stream: null }
+      return {
+        family: 'av1',
+        name: 'AV1',
+        codec: av1CodecString(readAv1Config(readBox(BOXES.av1C, config('av1C')))),
+        description: null,
+        stream: null,
+      }
     default:
-      return { family: 'other', name: OTHER_CODECS[type] ?? `"${type.trim()}"`, codec: type.trim(), description: null, stream: null }
+      return {
+        family: 'other',
+        name: OTHER_CODECS[type] ?? `"${type.trim()}"`,
+        codec: type.trim(),
+        description: null,
+        stream: null,
+      }
   }
 }

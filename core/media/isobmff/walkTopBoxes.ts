@@ -13,14 +13,15 @@ export interface TopBox {
   readonly cut: boolean
 }
 
-const MOST_TOP_BOXES = 200_000
+const MAX_TOP_BOXES = 200_000
 
 /** Reads the headers of the top boxes, sixteen bytes each, and skips what is in them. */
 export async function walkTopBoxes(source: ByteSource): Promise<TopBox[]> {
   const found: TopBox[] = []
   let offset = 0
   while (offset + 8 <= source.size) {
-    if (found.length === MOST_TOP_BOXES) throw new ContainerError('media/index-too-large', { offset })
+    if (found.length === MAX_TOP_BOXES)
+      throw new ContainerError('media/index-too-large', { offset })
     const reader = new ByteReader(await source.read(offset, 16), offset)
     let size = reader.u32()
     const type = reader.tag()
@@ -28,7 +29,13 @@ export async function walkTopBoxes(source: ByteSource): Promise<TopBox[]> {
     else if (size === 0) size = source.size - offset
     if (size < reader.position) throw new ContainerError('media/bad-size', { offset, path: type })
     const cut = offset + size > source.size
-    found.push({ type, offset, size: cut ? source.size - offset : size, headerBytes: reader.position, cut })
+    found.push({
+      type,
+      offset,
+      size: cut ? source.size - offset : size,
+      headerBytes: reader.position,
+      cut,
+    })
     offset += size
   }
   return found

@@ -9,7 +9,8 @@ import { visualSampleEntry } from './boxes/visualSampleEntry'
 const MOVIE_TIMESCALE = 1000
 /** A matrix that changes nothing, as it stands in headers. */
 export const IDENTITY_MATRIX = Uint8Array.from([
-  0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0x40, 0, 0, 0,
+  0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0,
+  0x40, 0, 0, 0,
 ])
 
 const text = (value: string): Uint8Array => new TextEncoder().encode(value)
@@ -20,55 +21,129 @@ const concat = (parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> => {
 }
 
 /**
- * A progressive MP4 with its index before the data: one picture track with constant durations, and sound when given.
- * Composition equals decoding order, so the edit list would be trivial and is left out. With `repeats` the index lists the same
- * samples so many times over, one chunk each, while the data stand once: players then go from the last frame to the first without the pause that
- * their own looping makes (docs/method.md, "The pause at the loop point"). Throws RangeError for a track without frames.
+ * A progressive MP4 with its index before the data: one picture track with constant durations, and
+ * sound when given. Composition equals decoding order, so the edit list would be trivial and is
+ * left out. With `repeats` the index lists the same samples so many times over, one chunk each,
+ * while the data stand once: players then go from the last frame to the first without the pause
+ * that their own looping makes (docs/method.md, "The pause at the loop point"). Throws RangeError
+ * for a track without frames.
  */
-export function writeMp4(track: EncodedTrack, sound: EncodedSound | null = null, repeats = 1): Uint8Array<ArrayBuffer> {
+export function writeMp4(
+  track: EncodedTrack,
+  sound: EncodedSound | null = null,
+  repeats = 1,
+): Uint8Array<ArrayBuffer> {
   if (track.frames.length === 0) throw new RangeError('a file needs at least one frame')
-  const frames = track.family === 'av1' ? track.frames.map((frame) => ({ ...frame, data: stripDelimiters(frame.data) })) : track.frames
+  const frames =
+    track.family === 'av1'
+      ? track.frames.map((frame) => ({ ...frame, data: stripDelimiters(frame.data) }))
+      : track.frames
   const ftyp = writeBox('ftyp', BOXES.ftyp, {
     majorBrand: 'isom',
     minorVersion: 512,
-    compatibleBrands: text(`isomiso2mp41${track.family === 'h264' ? 'avc1' : track.family === 'av1' ? 'av01' : 'iso6'}`),
+    compatibleBrands: text(
+      `isomiso2mp41${track.family === 'h264' ? 'avc1' : track.family === 'av1' ? 'av01' : 'iso6'}`,
+    ),
   })
-  // The index's size does not depend on the offsets in it: write it once to measure, once in earnest.
+  // The index's size does not depend on the offsets in it: write it once to measure, once in
+  // earnest.
   const pictureBytes = frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)
-  const build = (dataOffset: number): Uint8Array<ArrayBuffer> => writeMoov(track, frames, dataOffset, repeats, sound, dataOffset + pictureBytes)
+  const build = (dataOffset: number): Uint8Array<ArrayBuffer> =>
+    writeMoov(track, frames, dataOffset, repeats, sound, dataOffset + pictureBytes)
   const moov = build(ftyp.byteLength + build(0).byteLength + 8)
   const data = [...frames.map((frame) => frame.data), ...(sound ? [sound.pcm] : [])]
   // The data are copied once, straight to their place: they are nearly the whole file.
-  return concat([ftyp, moov, boxHead('mdat', data.reduce((sum, part) => sum + part.byteLength, 0)), ...data])
+  return concat([
+    ftyp,
+    moov,
+    boxHead(
+      'mdat',
+      data.reduce((sum, part) => sum + part.byteLength, 0),
+    ),
+    ...data,
+  ])
 }
 
 function writeMoov(
-  track: EncodedTrack, frames: EncodedTrack['frames'], offset: number, repeats: number, sound: EncodedSound | null, soundOffset: number,
+  track: EncodedTrack,
+  frames: EncodedTrack['frames'],
+  offset: number,
+  repeats: number,
+  sound: EncodedSound | null,
+  soundOffset: number,
 ): Uint8Array<ArrayBuffer> {
-  const duration = Math.round((frames.length * repeats * track.frameRate.den * MOVIE_TIMESCALE) / track.frameRate.num)
+  const duration = Math.round(
+    (frames.length * repeats * track.frameRate.den * MOVIE_TIMESCALE) / track.frameRate.num,
+  )
   const header = writeBox('mvhd', BOXES.mvhd, {
-    version: 0, flags: 0, creationTime: 0, modificationTime: 0, timescale: MOVIE_TIMESCALE, duration, rate: 1, volume: 1,
-    reserved: null, matrix: IDENTITY_MATRIX, predefined: null, nextTrackId: sound ? 3 : 2,
+    version: 0,
+    flags: 0,
+    creationTime: 0,
+    modificationTime: 0,
+    timescale: MOVIE_TIMESCALE,
+    duration,
+    rate: 1,
+    volume: 1,
+    reserved: null,
+    matrix: IDENTITY_MATRIX,
+    predefined: null,
+    nextTrackId: sound ? 3 : 2,
   })
   const soundTrak = sound ? [writeSoundTrak(sound, soundOffset)] : []
-  return wrapBox('moov', header, writePictureTrak(track, frames, offset, repeats, duration), ...soundTrak)
+  return wrapBox(
+    'moov',
+    header,
+    writePictureTrak(track, frames, offset, repeats, duration),
+    ...soundTrak,
+  )
 }
 
-function writePictureTrak(track: EncodedTrack, frames: EncodedTrack['frames'], offset: number, repeats: number, duration: number): Uint8Array {
+function writePictureTrak(
+  track: EncodedTrack,
+  frames: EncodedTrack['frames'],
+  offset: number,
+  repeats: number,
+  duration: number,
+): Uint8Array {
   const { num, den } = track.frameRate
   const count = frames.length * repeats
-  const over = <T>(once: readonly T[]): T[] => Array.from({ length: once.length * repeats }, (_, index) => once[index % once.length]!)
+  const over = <T>(once: readonly T[]): T[] =>
+    Array.from({ length: once.length * repeats }, (_, index) => once[index % once.length]!)
   const keys = frames.flatMap((frame, index) => (frame.key ? [index + 1] : []))
   const stbl = wrapBox(
     'stbl',
-    writeBox('stsd', BOXES.stsd, { version: 0, flags: 0, entryCount: 1, entries: writeSampleEntry(track) }),
+    writeBox('stsd', BOXES.stsd, {
+      version: 0,
+      flags: 0,
+      entryCount: 1,
+      entries: writeSampleEntry(track),
+    }),
     writeBox('stts', BOXES.stts, { version: 0, flags: 0, runs: [{ count, delta: den }] }),
-    writeBox('stss', BOXES.stss, { version: 0, flags: 0, sampleNumbers: Array.from({ length: repeats }, (_, turn) => keys.map((key) => turn * frames.length + key)).flat() }),
-    writeBox('stsc', BOXES.stsc, { version: 0, flags: 0, runs: [{ firstChunk: 1, samplesPerChunk: frames.length, descriptionIndex: 1 }] }),
-    writeBox('stsz', BOXES.stsz, { version: 0, flags: 0, sizes: { each: over(frames.map((frame) => frame.data.byteLength)) } }),
+    writeBox('stss', BOXES.stss, {
+      version: 0,
+      flags: 0,
+      sampleNumbers: Array.from({ length: repeats }, (_, turn) =>
+        keys.map((key) => turn * frames.length + key),
+      ).flat(),
+    }),
+    writeBox('stsc', BOXES.stsc, {
+      version: 0,
+      flags: 0,
+      runs: [{ firstChunk: 1, samplesPerChunk: frames.length, descriptionIndex: 1 }],
+    }),
+    writeBox('stsz', BOXES.stsz, {
+      version: 0,
+      flags: 0,
+      sizes: { each: over(frames.map((frame) => frame.data.byteLength)) },
+    }),
     writeBox('stco', BOXES.stco, { version: 0, flags: 0, offsets: over([offset]) }),
   )
-  const mediaHeader = writeBox('vmhd', BOXES.vmhd, { version: 0, flags: 1, graphicsMode: 0, opColor: new Uint8Array(6) })
+  const mediaHeader = writeBox('vmhd', BOXES.vmhd, {
+    version: 0,
+    flags: 1,
+    graphicsMode: 0,
+    opColor: new Uint8Array(6),
+  })
   return wrapBox(
     'trak',
     writeTrackHeader(1, duration, track.width, track.height, 0),
@@ -76,39 +151,127 @@ function writePictureTrak(track: EncodedTrack, frames: EncodedTrack['frames'], o
   )
 }
 
-/** Matrices for clockwise quarter turns: a, b, c, d in 16.16. Source: ISO/IEC 14496-12:2022, clause 6.2.2. */
+/**
+ * Matrices for clockwise quarter turns: a, b, c, d in 16.16. Source: ISO/IEC 14496-12:2022, clause
+ * 6.2.2.
+ */
 const TURNS: Readonly<Record<number, readonly [number, number, number, number]>> = {
-  0: [1, 0, 0, 1], 90: [0, 1, -1, 0], 180: [-1, 0, 0, -1], 270: [0, -1, 1, 0],
+  0: [1, 0, 0, 1],
+  90: [0, 1, -1, 0],
+  180: [-1, 0, 0, -1],
+  270: [0, -1, 1, 0],
 }
 
-/** A picture track without samples of its own: what a mended file fills with tables of its own. Throws RangeError as `writeMp4` does. */
-export function writePictureTrakOf(track: EncodedTrack, timescale: number, aspect: PixelAspect, rotationDeg: number): Uint8Array<ArrayBuffer> {
+/**
+ * A picture track without samples of its own: what a repaired file fills with tables of its own.
+ * Throws RangeError as `writeMp4` does.
+ */
+export function writePictureTrakOf(
+  track: EncodedTrack,
+  timescale: number,
+  aspect: PixelAspect,
+  rotationDeg: number,
+): Uint8Array<ArrayBuffer> {
   const entries = writeSampleEntry(track, aspect)
-  const stbl = wrapBox('stbl', writeBox('stsd', BOXES.stsd, { version: 0, flags: 0, entryCount: 1, entries }))
-  const mediaHeader = writeBox('vmhd', BOXES.vmhd, { version: 0, flags: 1, graphicsMode: 0, opColor: new Uint8Array(6) })
+  const stbl = wrapBox(
+    'stbl',
+    writeBox('stsd', BOXES.stsd, { version: 0, flags: 0, entryCount: 1, entries }),
+  )
+  const mediaHeader = writeBox('vmhd', BOXES.vmhd, {
+    version: 0,
+    flags: 1,
+    graphicsMode: 0,
+    opColor: new Uint8Array(6),
+  })
   const [a, b, c, d] = TURNS[rotationDeg] ?? TURNS[0]!
-  return wrapBox('trak', writeTrackHeader(1, 0, track.width * (aspect.horizontal / aspect.vertical), track.height, 0, [a, b, c, d]), writeMedia('vide', timescale, 0, mediaHeader, stbl))
+  return wrapBox(
+    'trak',
+    writeTrackHeader(1, 0, track.width * (aspect.horizontal / aspect.vertical), track.height, 0, [
+      a,
+      b,
+      c,
+      d,
+    ]),
+    writeMedia('vide', timescale, 0, mediaHeader, stbl),
+  )
 }
 
-function writeTrackHeader(trackId: number, duration: number, width: number, height: number, volume: number, [a, b, c, d]: readonly [number, number, number, number] = [1, 0, 0, 1]): Uint8Array {
+function writeTrackHeader(
+  trackId: number,
+  duration: number,
+  width: number,
+  height: number,
+  volume: number,
+  [a, b, c, d]: readonly [number, number, number, number] = [1, 0, 0, 1],
+): Uint8Array {
   return writeBox('tkhd', BOXES.tkhd, {
-    version: 0, flags: 3, creationTime: 0, modificationTime: 0, trackId, reserved1: null, duration, reserved2: null, layer: 0,
-    alternateGroup: 0, volume, reserved3: null, a: a * 0x10000, b: b * 0x10000, u: 0, c: c * 0x10000, d: d * 0x10000, v: 0, x: 0, y: 0, w: 0x40000000, width, height,
+    version: 0,
+    flags: 3,
+    creationTime: 0,
+    modificationTime: 0,
+    trackId,
+    reserved1: null,
+    duration,
+    reserved2: null,
+    layer: 0,
+    alternateGroup: 0,
+    volume,
+    reserved3: null,
+    a: a * 0x10000,
+    b: b * 0x10000,
+    u: 0,
+    c: c * 0x10000,
+    d: d * 0x10000,
+    v: 0,
+    x: 0,
+    y: 0,
+    w: 0x40000000,
+    width,
+    height,
   })
 }
 
-function writeMedia(handlerType: string, timescale: number, duration: number, mediaHeader: Uint8Array, stbl: Uint8Array): Uint8Array {
+function writeMedia(
+  handlerType: string,
+  timescale: number,
+  duration: number,
+  mediaHeader: Uint8Array,
+  stbl: Uint8Array,
+): Uint8Array {
   // One data reference, flagged "in this file". Source: ISO/IEC 14496-12:2022, clause 8.7.2.
-  const dref = wrapBox('dref', Uint8Array.from([0, 0, 0, 0, 0, 0, 0, 1]), wrapBox('url ', Uint8Array.from([0, 0, 0, 1])))
+  const dref = wrapBox(
+    'dref',
+    Uint8Array.from([0, 0, 0, 0, 0, 0, 0, 1]),
+    wrapBox('url ', Uint8Array.from([0, 0, 0, 1])),
+  )
   return wrapBox(
     'mdia',
-    writeBox('mdhd', BOXES.mdhd, { version: 0, flags: 0, creationTime: 0, modificationTime: 0, timescale, duration, language: 0x55c4, predefined: 0 }),
-    writeBox('hdlr', BOXES.hdlr, { version: 0, flags: 0, predefined: 0, handlerType, reserved: null, name: text('Telon\0') }),
+    writeBox('mdhd', BOXES.mdhd, {
+      version: 0,
+      flags: 0,
+      creationTime: 0,
+      modificationTime: 0,
+      timescale,
+      duration,
+      language: 0x55c4,
+      predefined: 0,
+    }),
+    writeBox('hdlr', BOXES.hdlr, {
+      version: 0,
+      flags: 0,
+      predefined: 0,
+      handlerType,
+      reserved: null,
+      name: text('Telon\0'),
+    }),
     wrapBox('minf', mediaHeader, wrapBox('dinf', dref), stbl),
   )
 }
 
-function writeSampleEntry(track: EncodedTrack, aspect: PixelAspect = { horizontal: 1, vertical: 1 }): Uint8Array {
+function writeSampleEntry(
+  track: EncodedTrack,
+  aspect: PixelAspect = { horizontal: 1, vertical: 1 },
+): Uint8Array {
   const { type, config } = writeCodecConfig(track)
   const colour = writeBox('colr', BOXES.colr, {
     colourType: 'nclx',
@@ -118,8 +281,18 @@ function writeSampleEntry(track: EncodedTrack, aspect: PixelAspect = { horizonta
     fullRange: track.colour.fullRange ? 0x80 : 0,
   })
   return writeBox(type, visualSampleEntry, {
-    reserved1: null, dataReferenceIndex: 1, reserved2: null, width: track.width, height: track.height, horizontalResolution: 72,
-    verticalResolution: 72, reserved3: null, frameCount: 1, compressorName: new Uint8Array(32), depth: 0x18, predefined: null,
+    reserved1: null,
+    dataReferenceIndex: 1,
+    reserved2: null,
+    width: track.width,
+    height: track.height,
+    horizontalResolution: 72,
+    verticalResolution: 72,
+    reserved3: null,
+    frameCount: 1,
+    compressorName: new Uint8Array(32),
+    depth: 0x18,
+    predefined: null,
     boxes: concat([config, colour, writeBox('pasp', BOXES.pasp, aspect)]),
   })
 }
@@ -142,13 +315,22 @@ function writeCodecConfig(track: EncodedTrack): { type: string; config: Uint8Arr
   }
 }
 
-function writeVpcC(track: EncodedTrack, facts: { profile: number; bitDepth: number; chroma: number }): Uint8Array {
+function writeVpcC(
+  track: EncodedTrack,
+  facts: { profile: number; bitDepth: number; chroma: number },
+): Uint8Array {
   return writeBox('vpcC', BOXES.vpcC, {
     version: 1,
     flags: 0,
     profile: facts.profile,
-    level: lowestVp9Level(track.width, track.height, track.frameRate.num / track.frameRate.den, bitsPerSecond(track)),
-    depthChromaRange: (facts.bitDepth << 4) | (facts.chroma << 1) | (track.colour.fullRange ? 1 : 0),
+    level: lowestVp9Level(
+      track.width,
+      track.height,
+      track.frameRate.num / track.frameRate.den,
+      bitsPerSecond(track),
+    ),
+    depthChromaRange:
+      (facts.bitDepth << 4) | (facts.chroma << 1) | (track.colour.fullRange ? 1 : 0),
     colourPrimaries: track.colour.primaries,
     transferCharacteristics: track.colour.transfer,
     matrixCoefficients: track.colour.matrix,
@@ -188,13 +370,35 @@ function writeSoundTrak(sound: EncodedSound, offset: number): Uint8Array {
   view.setUint32(24, sound.sampleRate * 0x10000)
   const stbl = wrapBox(
     'stbl',
-    writeBox('stsd', BOXES.stsd, { version: 0, flags: 0, entryCount: 1, entries: wrapBox('sowt', entry) }),
+    writeBox('stsd', BOXES.stsd, {
+      version: 0,
+      flags: 0,
+      entryCount: 1,
+      entries: wrapBox('sowt', entry),
+    }),
     writeBox('stts', BOXES.stts, { version: 0, flags: 0, runs: [{ count, delta: 1 }] }),
-    writeBox('stsc', BOXES.stsc, { version: 0, flags: 0, runs: [{ firstChunk: 1, samplesPerChunk: count, descriptionIndex: 1 }] }),
-    writeBox('stsz', BOXES.stsz, { version: 0, flags: 0, sizes: { shared: bytesPerSample, count } }),
+    writeBox('stsc', BOXES.stsc, {
+      version: 0,
+      flags: 0,
+      runs: [{ firstChunk: 1, samplesPerChunk: count, descriptionIndex: 1 }],
+    }),
+    writeBox('stsz', BOXES.stsz, {
+      version: 0,
+      flags: 0,
+      sizes: { shared: bytesPerSample, count },
+    }),
     writeBox('stco', BOXES.stco, { version: 0, flags: 0, offsets: [offset] }),
   )
   const duration = Math.round((count * MOVIE_TIMESCALE) / sound.sampleRate)
-  const mediaHeader = writeBox('smhd', BOXES.smhd, { version: 0, flags: 0, balance: 0, reserved: null })
-  return wrapBox('trak', writeTrackHeader(2, duration, 0, 0, 1), writeMedia('soun', sound.sampleRate, count, mediaHeader, stbl))
+  const mediaHeader = writeBox('smhd', BOXES.smhd, {
+    version: 0,
+    flags: 0,
+    balance: 0,
+    reserved: null,
+  })
+  return wrapBox(
+    'trak',
+    writeTrackHeader(2, duration, 0, 0, 1),
+    writeMedia('soun', sound.sampleRate, count, mediaHeader, stbl),
+  )
 }

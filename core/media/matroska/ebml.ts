@@ -17,20 +17,32 @@ export interface Element {
   readonly payloadOffset: number
 }
 
-/** Identifier and size in front of an element, or of a `Void`. Source: RFC 8794, sections 4 to 6. */
+/**
+ * Identifier and size in front of an element, or of a `Void`. Source: RFC 8794, sections 4 to 6.
+ */
 export function readHead(reader: ByteReader): ElementHead {
   const start = reader.position
   const id = variableInteger(reader, 4, true)
   const size = variableInteger(reader, 8, false)
-  return { id: id.value, name: ELEMENT_NAMES.get(id.value) ?? null, size: size.unknown ? null : size.value, headBytes: reader.position - start }
+  return {
+    id: id.value,
+    name: ELEMENT_NAMES.get(id.value) ?? null,
+    size: size.unknown ? null : size.value,
+    headBytes: reader.position - start,
+  }
 }
 
 /** A variable-length integer; identifiers keep their length marker. */
-export function variableInteger(reader: ByteReader, longest: number, keepMarker: boolean): { value: number; unknown: boolean } {
+export function variableInteger(
+  reader: ByteReader,
+  longest: number,
+  keepMarker: boolean,
+): { value: number; unknown: boolean } {
   const offset = reader.baseOffset + reader.position
   const first = reader.u8()
   const length = Math.clz32(first) - 23
-  if (length > longest) throw new ContainerError('media/bad-value', { offset, subject: 'EBML integer' })
+  if (length > longest)
+    throw new ContainerError('media/bad-value', { offset, subject: 'EBML integer' })
   const mask = 2 ** (8 - length) - 1
   let value = keepMarker ? first : first & mask
   let ones = (first & mask) === mask
@@ -39,11 +51,15 @@ export function variableInteger(reader: ByteReader, longest: number, keepMarker:
     ones &&= byte === 0xff
     value = value * 256 + byte
   }
-  if (!keepMarker && !ones && !Number.isSafeInteger(value)) throw new ContainerError('media/bad-size', { offset })
+  if (!keepMarker && !ones && !Number.isSafeInteger(value))
+    throw new ContainerError('media/bad-size', { offset })
   return { value, unknown: ones }
 }
 
-/** The known elements directly in `bytes`; unknown ones are skipped. Errors: `media/bad-size` with the offset. */
+/**
+ * The known elements directly in `bytes`; unknown ones are skipped. Errors: `media/bad-size` with
+ * the offset.
+ */
 export function parseElements(bytes: Uint8Array, baseOffset: number): Element[] {
   const reader = new ByteReader(bytes, baseOffset)
   const found: Element[] = []
@@ -51,7 +67,8 @@ export function parseElements(bytes: Uint8Array, baseOffset: number): Element[] 
     const offset = baseOffset + reader.position
     const head = readHead(reader)
     const size = head.size ?? reader.remaining
-    if (size > reader.remaining) throw new ContainerError('media/bad-size', { offset, path: head.name ?? '' })
+    if (size > reader.remaining)
+      throw new ContainerError('media/bad-size', { offset, path: head.name ?? '' })
     const payloadOffset = baseOffset + reader.position
     const payload = reader.raw(size)
     if (head.name) found.push({ name: head.name, payload, payloadOffset })
@@ -59,8 +76,15 @@ export function parseElements(bytes: Uint8Array, baseOffset: number): Element[] 
   return found
 }
 
-/** The value of the first element of that name among `elements`, read by its kind; `fallback` where absent. */
-export function numberIn<T>(elements: readonly Element[], name: ElementName, fallback: T): number | T {
+/**
+ * The value of the first element of that name among `elements`, read by its kind; `fallback` where
+ * absent.
+ */
+export function numberIn<T>(
+  elements: readonly Element[],
+  name: ElementName,
+  fallback: T,
+): number | T {
   const found = elements.find((element) => element.name === name)
   if (!found) return fallback
   return ELEMENTS[name][1] === 'f' ? floatOf(found) : unsignedOf(found)
@@ -80,7 +104,11 @@ export function childrenOf(elements: readonly Element[], name: ElementName): Ele
 
 /** An unsigned integer of up to eight bytes. */
 export function unsignedOf(element: Element): number {
-  if (element.payload.byteLength > 8) throw new ContainerError('media/bad-size', { offset: element.payloadOffset, path: element.name })
+  if (element.payload.byteLength > 8)
+    throw new ContainerError('media/bad-size', {
+      offset: element.payloadOffset,
+      path: element.name,
+    })
   const value = element.payload.reduce((sum, byte) => sum * 256 + byte, 0)
   return Number.isSafeInteger(value) ? value : Number.MAX_SAFE_INTEGER
 }

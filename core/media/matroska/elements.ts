@@ -1,6 +1,6 @@
 /**
- * The elements Telon reads or writes, by name. Source: RFC 9559 (Matroska), section 5, and RFC 8794 (EBML), section 11.
- * Kinds: m master, u unsigned, s text, f float, b binary.
+ * The elements Telon reads or writes, by name. Source: RFC 9559 (Matroska), section 5, and RFC 8794
+ * (EBML), section 11. Kinds: m master, u unsigned, s text, f float, b binary.
  */
 export const ELEMENTS = {
   EBML: [0x1a45dfa3, 'm'],

@@ -10,20 +10,32 @@ const FRAME_HEAD_BYTES = 2048
 
 /**
  * The samples of `trackNumber`, times in ticks. Durations are the distance to the next frame shown;
- * the last frame lasts `defaultTicks`, or as long as the one before it. Also the head of the first frame.
+ * the last frame lasts `defaultTicks`, or as long as the one before it. Also the head of the first
+ * frame.
  */
 export async function readClusters(
-  source: ByteSource, clusters: readonly { offset: number; end: number }[], trackNumber: number, defaultTicks: number,
+  source: ByteSource,
+  clusters: readonly { offset: number; end: number }[],
+  trackNumber: number,
+  defaultTicks: number,
 ): Promise<{ samples: SampleTable; firstFrame: Uint8Array }> {
   const builder = new SampleTableBuilder()
   for (const cluster of clusters) await readCluster(source, cluster, trackNumber, builder)
   const table = builder.finish()
-  const firstFrame = table.count > 0 ? await source.read(table.offsets[0]!, Math.min(FRAME_HEAD_BYTES, table.sizes[0]!)) : new Uint8Array(0)
+  const firstFrame =
+    table.count > 0
+      ? await source.read(table.offsets[0]!, Math.min(FRAME_HEAD_BYTES, table.sizes[0]!))
+      : new Uint8Array(0)
   fillDurations(table, defaultTicks)
   return { samples: table, firstFrame }
 }
 
-async function readCluster(source: ByteSource, cluster: { offset: number; end: number }, trackNumber: number, builder: SampleTableBuilder): Promise<void> {
+async function readCluster(
+  source: ByteSource,
+  cluster: { offset: number; end: number },
+  trackNumber: number,
+  builder: SampleTableBuilder,
+): Promise<void> {
   let clusterTime = 0
   let offset = cluster.offset
   while (offset + 2 <= cluster.end) {
@@ -33,7 +45,11 @@ async function readCluster(source: ByteSource, cluster: { offset: number; end: n
     // A recording that broke off keeps the frames before the break.
     if (payloadOffset + size > cluster.end) return
     if (head.name === 'Timestamp') {
-      clusterTime = unsignedOf({ name: 'Timestamp', payload: await source.read(payloadOffset, Math.min(size, 8)), payloadOffset })
+      clusterTime = unsignedOf({
+        name: 'Timestamp',
+        payload: await source.read(payloadOffset, Math.min(size, 8)),
+        payloadOffset,
+      })
     } else if (head.name === 'SimpleBlock') {
       await addBlock(source, payloadOffset, size, clusterTime, trackNumber, null, builder)
     } else if (head.name === 'BlockGroup') {
@@ -43,7 +59,14 @@ async function readCluster(source: ByteSource, cluster: { offset: number; end: n
   }
 }
 
-async function readGroup(source: ByteSource, start: number, size: number, clusterTime: number, trackNumber: number, builder: SampleTableBuilder): Promise<void> {
+async function readGroup(
+  source: ByteSource,
+  start: number,
+  size: number,
+  clusterTime: number,
+  trackNumber: number,
+  builder: SampleTableBuilder,
+): Promise<void> {
   let offset = start
   let block: { at: number; size: number } | null = null
   let references = false
@@ -51,20 +74,34 @@ async function readGroup(source: ByteSource, start: number, size: number, cluste
     const head = readHead(new ByteReader(await source.read(offset, 12), offset))
     const payloadOffset = offset + head.headBytes
     const length = head.size ?? 0
-    if (payloadOffset + length > start + size) throw new ContainerError('media/bad-size', { offset, path: 'BlockGroup' })
+    if (payloadOffset + length > start + size)
+      throw new ContainerError('media/bad-size', { offset, path: 'BlockGroup' })
     if (head.name === 'Block') block = { at: payloadOffset, size: length }
     if (head.name === 'ReferenceBlock') references = true
     offset = payloadOffset + length
   }
-  if (block) await addBlock(source, block.at, block.size, clusterTime, trackNumber, !references, builder)
+  if (block)
+    await addBlock(source, block.at, block.size, clusterTime, trackNumber, !references, builder)
 }
 
-/** So much of a block holds its head and the sizes of all laced frames: at most 256 of them, few bytes each. */
+/**
+ * So much of a block holds its head and the sizes of all laced frames: at most 256 of them, few
+ * bytes each.
+ */
 const LACE_HEAD_BYTES = 2048
 
-/** Adds a block's frames. `key` is null where the block's own flag tells. Source: RFC 9559, section 10. */
+/**
+ * Adds a block's frames. `key` is null where the block's own flag tells. Source: RFC 9559, section
+ * 10.
+ */
 async function addBlock(
-  source: ByteSource, offset: number, size: number, clusterTime: number, trackNumber: number, key: boolean | null, builder: SampleTableBuilder,
+  source: ByteSource,
+  offset: number,
+  size: number,
+  clusterTime: number,
+  trackNumber: number,
+  key: boolean | null,
+  builder: SampleTableBuilder,
 ): Promise<void> {
   const reader = new ByteReader(await source.read(offset, Math.min(12, size)), offset)
   const track = variableInteger(reader, 8, false).value
@@ -88,13 +125,17 @@ async function addBlock(
   }
 }
 
-/** The sizes of a block's laced frames: 1 Xiph, 2 fixed, 3 EBML. Source: RFC 9559, section 10.3. Errors: `media/bad-size`, `media/truncated`. */
+/**
+ * The sizes of a block's laced frames: 1 Xiph, 2 fixed, 3 EBML. Source: RFC 9559, section 10.3.
+ * Errors: `media/bad-size`, `media/truncated`.
+ */
 function laceSizes(reader: ByteReader, lacing: number, blockBytes: number): number[] {
   const count = reader.u8() + 1
   const sizes: number[] = []
   if (lacing === 2) {
     const left = blockBytes - reader.position
-    if (left % count !== 0) throw new ContainerError('media/bad-size', { offset: reader.baseOffset, path: 'Block' })
+    if (left % count !== 0)
+      throw new ContainerError('media/bad-size', { offset: reader.baseOffset, path: 'Block' })
     return Array.from({ length: count }, () => left / count)
   }
   for (let index = 0; index + 1 < count; index++) {
@@ -111,7 +152,8 @@ function laceSizes(reader: ByteReader, lacing: number, blockBytes: number): numb
     }
   }
   const last = blockBytes - reader.position - sizes.reduce((sum, each) => sum + each, 0)
-  if (last < 0 || sizes.some((each) => each < 0)) throw new ContainerError('media/bad-size', { offset: reader.baseOffset, path: 'Block' })
+  if (last < 0 || sizes.some((each) => each < 0))
+    throw new ContainerError('media/bad-size', { offset: reader.baseOffset, path: 'Block' })
   return [...sizes, last]
 }
 
@@ -124,19 +166,23 @@ function fillDurations(table: SampleTable, defaultTicks: number): void {
     table.durations[order[index]!] = last
   }
   const final = order[order.length - 1]
-  if (final !== undefined) table.durations[final] = defaultTicks > 0 ? defaultTicks : Math.max(1, last)
+  if (final !== undefined)
+    table.durations[final] = defaultTicks > 0 ? defaultTicks : Math.max(1, last)
 }
 
-
-/** Frames of one block carry one time: each comes a default duration after the one before, or the block's span is shared out evenly. */
+/**
+ * Frames of one block carry one time: each comes a default duration after the one before, or the
+ * block's span is shared out evenly.
+ */
 function spreadLaces({ times, count }: SampleTable, defaultTicks: number): void {
-  for (let first = 0; first < count; ) {
+  for (let first = 0; first < count;) {
     let end = first + 1
     while (end < count && times[end] === times[first]) end += 1
     const laced = end - first
     const span = end < count ? times[end]! - times[first]! : 0
     const step = defaultTicks > 0 ? defaultTicks : span > 0 ? span / laced : 1
-    for (let index = 1; index < laced; index++) times[first + index] = Math.round(times[first]! + index * step)
+    for (let index = 1; index < laced; index++)
+      times[first + index] = Math.round(times[first]! + index * step)
     first = end
   }
 }

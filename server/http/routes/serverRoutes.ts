@@ -1,5 +1,10 @@
 import { z } from 'zod'
-import { apiTokenSchema, newTokenSchema, sessionSchema, signInSchema } from '../../../core/api/access'
+import {
+  apiTokenSchema,
+  newTokenSchema,
+  sessionSchema,
+  signInSchema,
+} from '../../../core/api/access'
 import { freeingSchema, spaceReportSchema, startFreeingSchema } from '../../../core/api/space'
 import { configSchema, createNamedSchema } from '../../../core/api/wire'
 import { manifestJsonSchema } from '../../../core/handoff/manifest'

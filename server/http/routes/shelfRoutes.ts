@@ -2,15 +2,15 @@ import { z } from 'zod'
 import {
   contentSchema,
   createNamedSchema,
-  mendedSchema,
-  mendSchema,
+  repairedSchema,
+  repairSchema,
   replaceSchema,
   saveSetSchema,
   shelfPageSchema,
   shelfQuerySchema,
   sourceIdsSchema,
   sourceSchema,
-  stillSetSchema,
+  imageSetSchema,
   storeAnalysisSchema,
   uploadSchema,
 } from '../../../core/api/wire'
@@ -49,7 +49,7 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
       path: '/api/projects/:id/sets',
       summary: 'Sets of images, in order',
       body: null,
-      answer: z.array(stillSetSchema).max(10_000),
+      answer: z.array(imageSetSchema).max(10_000),
       handle: ({ id }) => shelf.listSets(id),
     }),
     route({
@@ -57,7 +57,7 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
       path: '/api/projects/:id/sets',
       summary: 'Add a set of images',
       body: saveSetSchema,
-      answer: stillSetSchema,
+      answer: imageSetSchema,
       handle: ({ id, body }) => shelf.createSet(id, body),
     }),
     route({
@@ -65,7 +65,7 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
       path: '/api/sets/:id',
       summary: 'Name a set, and put these images in it in this order',
       body: saveSetSchema,
-      answer: stillSetSchema,
+      answer: imageSetSchema,
       handle: ({ id, body }) => shelf.saveSet(id, body),
     }),
     route({
@@ -108,16 +108,17 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
       handle: async ({ id, body: { analysis, stripBase64, cells } }) => {
         // Asked first: a filmstrip of a source that has gone need not be stored.
         await shelf.rowOf(id)
-        const strip = stripBase64 === '' ? null : await blobs.put(Buffer.from(stripBase64, 'base64'))
+        const strip =
+          stripBase64 === '' ? null : await blobs.put(Buffer.from(stripBase64, 'base64'))
         return shelf.storeAnalysis(id, analysis, strip, cells)
       },
     }),
     route({
       method: 'post',
-      path: '/api/sources/:id/mends',
+      path: '/api/sources/:id/repairs',
       summary: 'Repair a clip without encoding it anew',
-      body: mendSchema,
-      answer: mendedSchema,
+      body: repairSchema,
+      answer: repairedSchema,
       handle: ({ id, body }) => repairs.repair(id, body),
     }),
     route({

@@ -49,6 +49,8 @@ export const first = {
     `)
   },
   async down(queries: QueryInterface): Promise<void> {
-    await queries.sequelize.query('DROP TABLE renditions, revisions, backdrops, sources, chunks, blobs, spots, pages, projects')
+    await queries.sequelize.query(
+      'DROP TABLE renditions, revisions, backdrops, sources, chunks, blobs, spots, pages, projects',
+    )
   },
 }

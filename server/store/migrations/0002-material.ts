@@ -1,6 +1,9 @@
 import type { QueryInterface } from 'sequelize'
 
-/** The shelf grows: stills beside clips, what their frames tell, sets of stills; sources taken off it can come back. */
+/**
+ * The shelf grows: stills beside clips, what their frames tell, sets of stills; sources taken off
+ * it can come back.
+ */
 export const material = {
   name: '0002-material',
   async up(queries: QueryInterface): Promise<void> {

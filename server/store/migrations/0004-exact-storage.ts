@@ -1,8 +1,9 @@
 import type { QueryInterface } from 'sequelize'
 
 /**
- * Storage that cannot hold half of anything: chunks have a bounded length, uploads are rows of their own with a
- * durable state, and what the server has to remember about itself lies in one small table.
+ * Storage that cannot hold half of anything: chunks have a bounded length, uploads are rows of
+ * their own with a durable state, and what the server has to remember about itself lies in one
+ * small table.
  */
 export const exactStorage = {
   name: '0004-exact-storage',

@@ -1,8 +1,9 @@
 import type { QueryInterface } from 'sequelize'
 
 /**
- * What is used lies in tables: the sources of every document, undo step and kept revision. Files note since when
- * nothing has used them, and saves carry an id, so that a save that is sent twice is one revision.
+ * What is used lies in tables: the sources of every document, undo step and kept revision. Files
+ * note since when nothing has used them, and saves carry an id, so that a save that is sent twice
+ * is one revision.
  */
 export const references = {
   name: '0005-references',

@@ -1,8 +1,9 @@
 import type { QueryInterface } from 'sequelize'
 
 /**
- * Who may come in: signed-in browsers and tokens for programs, each kept as a hash. Both belong to a principal, of
- * whom there is one today ('owner'), so that accounts for several people can follow.
+ * Who may come in: signed-in browsers and tokens for programs, each kept as a hash. Both belong to
+ * a principal, of whom there is one today ('owner'), so that accounts for several people can
+ * follow.
  */
 export const access = {
   name: '0006-access',

@@ -1,8 +1,10 @@
 import { create } from 'zustand'
 
 /** What the deck of Timing shows. */
-export const DECK_VIEWS = ['filmstrip', 'seam', 'loops', 'still'] as const
+export const DECK_VIEWS = ['filmstrip', 'seam', 'loops', 'poster'] as const
 export type DeckView = (typeof DECK_VIEWS)[number]
 
 /** Which view of the deck is open: the bench opens them, too. */
-export const useDeckView = create<{ readonly view: DeckView; open(view: DeckView): void }>((set) => ({ view: 'filmstrip', open: (view) => set({ view }) }))
+export const useDeckView = create<{ readonly view: DeckView; open(view: DeckView): void }>(
+  (set) => ({ view: 'filmstrip', open: (view) => set({ view }) }),
+)

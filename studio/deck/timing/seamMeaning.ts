@@ -1,13 +1,21 @@
 import type { Standing } from '../../ui/controls'
 
-/** Up to this a join cannot be seen; above the second it is a visible jump. Source: docs/method.md, "Seam". */
+/**
+ * Up to this a join cannot be seen; above the second it is a visible jump. Source: docs/method.md,
+ * "Seam".
+ */
 const UNSEEN = 1.2
 export const VISIBLE_SEAM = 2
 
 /** What a seam figure means, in words, and how it stands. */
-export function seamMeaning(ratio: number | null): { readonly words: string; readonly standing: Standing } {
-  if (ratio === null) return { words: 'hardly moves: there is no join to see', standing: 'settled' }
-  if (ratio <= UNSEEN) return { words: 'no larger than any other step: cannot be seen', standing: 'settled' }
-  if (ratio <= VISIBLE_SEAM) return { words: 'a little larger than other steps: hardly seen', standing: 'settled' }
+export function seamMeaning(ratio: number | null): {
+  readonly words: string
+  readonly standing: Standing
+} {
+  if (ratio === null) return { words: 'hardly moves: no visible seam', standing: 'settled' }
+  if (ratio <= UNSEEN)
+    return { words: 'no larger than any other step: invisible', standing: 'settled' }
+  if (ratio <= VISIBLE_SEAM)
+    return { words: 'slightly larger than other steps: barely visible', standing: 'settled' }
   return { words: `${ratio.toFixed(1)} times an ordinary step: a visible jump`, standing: 'look' }
 }

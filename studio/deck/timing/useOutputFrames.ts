@@ -8,11 +8,12 @@ import { frameWorker } from '../../worker/frameWorker'
 
 const AFTER_MS = 250
 
-const closeAll = (pictures: readonly ImageBitmap[]): void => pictures.forEach((picture) => picture.close())
+const closeAll = (pictures: readonly ImageBitmap[]): void =>
+  pictures.forEach((picture) => picture.close())
 
 /**
- * Output frames of the document's loop, composed as they are delivered, `width` pixels wide; all at once, null until they
- * are there.
+ * Output frames of the document's loop, composed as they are delivered, `width` pixels wide; all at
+ * once, null until they are there.
  */
 export function useOutputFrames(
   document: BackdropDocument,
@@ -21,7 +22,10 @@ export function useOutputFrames(
   width: number,
 ): { pictures: readonly ImageBitmap[] | null; error: string | null } {
   const from = recipeSource(source)
-  const recipe = { ...proofRecipe(document, from), ...renditionSize(pictureSize(document, from), width) }
+  const recipe = {
+    ...proofRecipe(document, from),
+    ...renditionSize(pictureSize(document, from), width),
+  }
   const { value, error } = useAsync<readonly ImageBitmap[]>(
     `${recipeKey(recipe)} ${numbers.join()}`,
     async (signal) => {

@@ -1,7 +1,10 @@
 import { useEffect, useRef, type RefObject } from 'react'
 
 /** Plays pictures on a canvas over and over, `fps` a second. */
-export function usePlayer(pictures: readonly ImageBitmap[], fps: number): RefObject<HTMLCanvasElement | null> {
+export function usePlayer(
+  pictures: readonly ImageBitmap[],
+  fps: number,
+): RefObject<HTMLCanvasElement | null> {
   const canvas = useRef<HTMLCanvasElement>(null)
   useEffect(() => {
     const first = pictures[0]

@@ -12,7 +12,7 @@ import { recipeSource, useWork } from '../../state/workStore'
 import { Button } from '../../ui/controls'
 import { FORMAT_NAMES, formatBytes } from '../../ui/format'
 import { Picker } from '../../ui/Picker'
-import { useLikeness, usePair, type Finished } from './comparedPair'
+import { usePictureQuality, usePair, type Finished } from './comparedPair'
 import { Comparison } from './Comparison'
 
 const ZOOMS = [1, 2] as const
@@ -27,14 +27,34 @@ interface CloserLookProps {
   readonly onClose: () => void
 }
 
-/** Source and rendition, or two renditions, in one place: the same frame, with a line between them, at 100 or 200 %, or their difference. */
+/**
+ * Source and rendition, or two renditions, in one place: the same frame, with a line between them,
+ * at 100 or 200 %, or their difference.
+ */
 export function CloserLook({ document, source, first, onClose }: CloserLookProps) {
   const made = useWork((state) => state.made)
-  const finished = useMemo(() => clipRecipes(document, recipeSource(source)).flatMap(({ screenClass, recipe }): Finished[] => {
-    const rendition = made[recipeKey(recipe)]
-    return rendition ? [{ key: recipeKey(recipe), label: `${SCREENS[screenClass].label}, ${FORMAT_NAMES[recipe.family]}, ${formatBytes(rendition.bytes)}`, recipe, rendition }] : []
-  }), [document, source, made])
-  const begin = finished.find(({ recipe, label }) => recipe.family === first.family && label.startsWith(SCREENS[first.screenClass].label)) ?? finished[0]
+  const finished = useMemo(
+    () =>
+      clipRecipes(document, recipeSource(source)).flatMap(({ screenClass, recipe }): Finished[] => {
+        const rendition = made[recipeKey(recipe)]
+        return rendition
+          ? [
+              {
+                key: recipeKey(recipe),
+                label: `${SCREENS[screenClass].label}, ${FORMAT_NAMES[recipe.family]}, ${formatBytes(rendition.bytes)}`,
+                recipe,
+                rendition,
+              },
+            ]
+          : []
+      }),
+    [document, source, made],
+  )
+  const begin =
+    finished.find(
+      ({ recipe, label }) =>
+        recipe.family === first.family && label.startsWith(SCREENS[first.screenClass].label),
+    ) ?? finished[0]
   const [leftKey, setLeft] = useState('source')
   const [rightKey, setRight] = useState(begin?.key ?? 'source')
   const right = finished.find(({ key }) => key === rightKey) ?? begin
@@ -46,7 +66,7 @@ export function CloserLook({ document, source, first, onClose }: CloserLookProps
   const frames = right ? frameCount(right.recipe) : 1
   const at = Math.min(frames - 1, Math.max(0, k))
   const pictures = usePair(source, left, right ?? null, at)
-  const likeness = useLikeness(pictures.pair)
+  const likeness = usePictureQuality(pictures.pair)
   const toWorst = (): void => setK(worstOf(right) ?? at)
   const swap = (): void => {
     if (!left || !right) return
@@ -69,7 +89,14 @@ export function CloserLook({ document, source, first, onClose }: CloserLookProps
     }
     const act = acts[event.key]
     // Lists have arrow keys of their own.
-    if (!act || event.ctrlKey || event.metaKey || event.altKey || (event.target as HTMLElement).closest?.('[role=listbox]')) return
+    if (
+      !act ||
+      event.ctrlKey ||
+      event.metaKey ||
+      event.altKey ||
+      (event.target as HTMLElement).closest?.('[role=listbox]')
+    )
+      return
     // A range has the same arrow keys: only one of both may step.
     event.preventDefault()
     act()
@@ -88,22 +115,89 @@ export function CloserLook({ document, source, first, onClose }: CloserLookProps
       <DialogPanel className="fixed inset-0 flex flex-col bg-paper">
         <header className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line px-4 py-2">
           <DialogTitle className="font-semibold">Look closer</DialogTitle>
-          <Picker label="Left" value={leftKey} onChange={setLeft} options={[{ value: 'source', label: 'Source, as composed' }, ...options]} />
+          <Picker
+            label="Left"
+            value={leftKey}
+            onChange={setLeft}
+            options={[{ value: 'source', label: 'Source, as composed' }, ...options]}
+          />
           <span className="text-muted">against</span>
           <Picker label="Right" value={right.key} onChange={setRight} options={options} />
-          <Button onClick={swap} disabled={!left} title="Swap the sides (X)">Swap</Button>
-          <span className="flex gap-1" role="group" aria-label="Size">{ZOOMS.map((each) => <Press key={each} on={zoom === each} label={`${each * 100} %`} onClick={() => setZoom(each)} />)}</span>
-          <span className="flex gap-1" role="group" aria-label="Difference"><Press on={gain === null} label="Wipe" onClick={() => setGain(null)} />{GAINS.map((each) => <Press key={each} on={gain === each} label={`Difference × ${each}`} onClick={() => setGain(each)} />)}</span>
-          <Button onClick={toWorst} title="Jump to the worst frame (W)">Worst frame</Button>
+          <Button onClick={swap} disabled={!left} title="Swap the sides (X)">
+            Swap
+          </Button>
+          <span className="flex gap-1" role="group" aria-label="Size">
+            {ZOOMS.map((each) => (
+              <Press
+                key={each}
+                enabled={zoom === each}
+                label={`${each * 100} %`}
+                onClick={() => setZoom(each)}
+              />
+            ))}
+          </span>
+          <span className="flex gap-1" role="group" aria-label="Difference">
+            <Press enabled={gain === null} label="Wipe" onClick={() => setGain(null)} />
+            {GAINS.map((each) => (
+              <Press
+                key={each}
+                enabled={gain === each}
+                label={`Difference × ${each}`}
+                onClick={() => setGain(each)}
+              />
+            ))}
+          </span>
+          <Button onClick={toWorst} title="Jump to the worst frame (W)">
+            Worst frame
+          </Button>
           <span className="ml-auto" />
-          <Button tone="quiet" onClick={onClose} aria-label="Close"><X className="size-4" aria-hidden /></Button>
+          <Button tone="quiet" onClick={onClose} aria-label="Close">
+            <X className="size-4" aria-hidden />
+          </Button>
         </header>
-        <Comparison pictures={pictures.pair} zoom={zoom} wipe={wipe} gain={gain} onWipe={setWipe} labels={[left ? left.label : 'Source', right.label]} />
+        <Comparison
+          pictures={pictures.pair}
+          zoom={zoom}
+          wipe={wipe}
+          gain={gain}
+          onWipe={setWipe}
+          labels={[left ? left.label : 'Source', right.label]}
+        />
         <footer className="flex flex-wrap items-center gap-x-4 gap-y-1 border-t border-line px-4 py-2 text-[0.82rem]">
-          <label className="flex min-w-60 flex-1 items-center gap-2"><span className="shrink-0 font-mono text-xs" role="status">frame {at + 1} of {frames} · {(at / toNumber(right.recipe.frameRate)).toFixed(2)} s</span><input type="range" min={0} max={frames - 1} value={at} aria-label="Frame" onChange={(event) => setK(Number(event.target.value))} /></label>
-          {likeness && <span className="text-xs">this frame <b className="font-mono font-medium">SSIM {likeness.ssim.toFixed(3)}</b>, {likeness.psnr.toFixed(1)} dB</span>}
-          {quality && <span className="text-xs text-muted">file: mean SSIM {quality.ssim.toFixed(3)}, {quality.psnr.toFixed(1)} dB; worst of {quality.compared} {quality.worstSsim.toFixed(3)}, frame {quality.worstFrame + 1}</span>}
-          {pictures.error ? <span role="alert" className="text-fix">{pictures.error}</span> : <span className="text-xs text-muted max-lg:hidden">← → frames (Shift: ten) · , . line · 1 2 size · D difference · W worst · X swap</span>}
+          <label className="flex min-w-60 flex-1 items-center gap-2">
+            <span className="shrink-0 font-mono text-xs" role="status">
+              frame {at + 1} of {frames} · {(at / toNumber(right.recipe.frameRate)).toFixed(2)} s
+            </span>
+            <input
+              type="range"
+              min={0}
+              max={frames - 1}
+              value={at}
+              aria-label="Frame"
+              onChange={(event) => setK(Number(event.target.value))}
+            />
+          </label>
+          {likeness && (
+            <span className="text-xs">
+              this frame <b className="font-mono font-medium">SSIM {likeness.ssim.toFixed(3)}</b>,{' '}
+              {likeness.psnr.toFixed(1)} dB
+            </span>
+          )}
+          {quality && (
+            <span className="text-xs text-muted">
+              file: mean SSIM {quality.ssim.toFixed(3)}, {quality.psnr.toFixed(1)} dB; worst of{' '}
+              {quality.compared} {quality.worstSsim.toFixed(3)}, frame {quality.worstFrame + 1}
+            </span>
+          )}
+          {pictures.error ? (
+            <span role="alert" className="text-fix">
+              {pictures.error}
+            </span>
+          ) : (
+            <span className="text-xs text-muted max-lg:hidden">
+              ← → frames (Shift: ten) · , . line · 1 2 size · D difference · W worst · X swap
+            </span>
+          )}
         </footer>
       </DialogPanel>
     </Dialog>
@@ -115,6 +209,23 @@ function worstOf(finished: Finished | null | undefined): number | null {
   return facts?.kind === 'clip' ? (facts.quality?.worstFrame ?? null) : null
 }
 
-function Press({ on, label, onClick }: { on: boolean; label: string; onClick: () => void }) {
-  return <button type="button" aria-pressed={on} onClick={onClick} className="min-h-8 rounded border border-line-strong/50 px-2 text-xs aria-pressed:border-curtain aria-pressed:bg-white aria-pressed:font-medium aria-pressed:text-curtain">{label}</button>
+function Press({
+  enabled: on,
+  label,
+  onClick,
+}: {
+  enabled: boolean
+  label: string
+  onClick: () => void
+}) {
+  return (
+    <button
+      type="button"
+      aria-pressed={on}
+      onClick={onClick}
+      className="min-h-8 rounded border border-line-strong/50 px-2 text-xs aria-pressed:border-curtain aria-pressed:bg-white aria-pressed:font-medium aria-pressed:text-curtain"
+    >
+      {label}
+    </button>
+  )
 }

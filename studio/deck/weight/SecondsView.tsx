@@ -16,23 +16,58 @@ const CELLS = 14
 const PARTS_EACH_SECOND = 4
 const NAMED = 5
 
-/** Where in the loop the bytes are: bytes a second as bars over the filmstrip, with the frames that cost most. */
-export function SecondsView({ document, source }: { document: BackdropDocument; source: ClipSource }) {
+/**
+ * Where in the loop the bytes are: bytes a second as bars over the filmstrip, with the frames that
+ * cost most.
+ */
+export function SecondsView({
+  document,
+  source,
+}: {
+  document: BackdropDocument
+  source: ClipSource
+}) {
   const made = useWork((state) => state.made)
   const { screenClass, family, set } = useWeightView()
   const clips = clipRecipes(document, recipeSource(source))
   const finished = clips.filter(({ recipe }) => made[recipeKey(recipe)])
-  const shown = finished.find((clip) => clip.screenClass === screenClass && clip.recipe.family === family) ?? finished.find((clip) => clip.screenClass === screenClass) ?? finished[0]
+  const shown =
+    finished.find((clip) => clip.screenClass === screenClass && clip.recipe.family === family) ??
+    finished.find((clip) => clip.screenClass === screenClass) ??
+    finished[0]
   const rendition = shown && made[recipeKey(shown.recipe)]
   const { index, error } = useRenditionIndex(rendition)
-  const numbers = useMemo(() => (index ? Array.from({ length: Math.min(CELLS, index.sizes.length) }, (_, cell) => Math.floor(((cell + 0.5) * index.sizes.length) / Math.min(CELLS, index.sizes.length))) : []), [index])
+  const numbers = useMemo(
+    () =>
+      index
+        ? Array.from({ length: Math.min(CELLS, index.sizes.length) }, (_, cell) =>
+            Math.floor(((cell + 0.5) * index.sizes.length) / Math.min(CELLS, index.sizes.length)),
+          )
+        : [],
+    [index],
+  )
   const pictures = useRenditionPictures(rendition, numbers, 160)
-  if (!shown || !rendition) return <p className="px-4 py-3 text-muted">Make the files first: the bytes of each frame are read from them.</p>
-  if (error) return <p role="alert" className="px-4 py-3 text-fix">{error}</p>
-  if (!index) return <p role="status" className="px-4 py-3 text-muted">Reading the file’s index …</p>
+  if (!shown || !rendition)
+    return (
+      <p className="px-4 py-3 text-muted">
+        Render the files first: this view reads the bytes of each frame from them.
+      </p>
+    )
+  if (error)
+    return (
+      <p role="alert" className="px-4 py-3 text-fix">
+        {error}
+      </p>
+    )
+  if (!index)
+    return (
+      <p role="status" className="px-4 py-3 text-muted">
+        Reading the file’s index …
+      </p>
+    )
   const fps = toNumber(shown.recipe.frameRate)
   const parts = bytesEachPart(index.sizes, fps, PARTS_EACH_SECOND)
-  const most = Math.max(...parts.map(({ bytesPerSecond }) => bytesPerSecond))
+  const max = Math.max(...parts.map(({ bytesPerSecond }) => bytesPerSecond))
   const costly = costliestFrames(index.sizes, NAMED)
   const total = index.sizes.reduce((sum, bytes) => sum + bytes, 0)
   const at = (k: number): string => `${((k + 0.5) / index.sizes.length) * 100}%`
@@ -40,27 +75,89 @@ export function SecondsView({ document, source }: { document: BackdropDocument; 
     <div className="flex h-full flex-col gap-1 px-4 py-1.5">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-xs text-muted">
         <Picker
-          label="File" value={recipeKey(shown.recipe)} onChange={(key) => {
+          label="File"
+          value={recipeKey(shown.recipe)}
+          onChange={(key) => {
             const chosen = finished.find(({ recipe }) => recipeKey(recipe) === key)
             if (chosen) set({ screenClass: chosen.screenClass, family: chosen.recipe.family })
           }}
-          options={finished.map(({ screenClass: each, recipe }) => ({ value: recipeKey(recipe), label: `${SCREENS[each].label}, ${FORMAT_NAMES[recipe.family]}` }))}
+          options={finished.map(({ screenClass: each, recipe }) => ({
+            value: recipeKey(recipe),
+            label: `${SCREENS[each].label}, ${FORMAT_NAMES[recipe.family]}`,
+          }))}
         />
-        <span><b className="font-mono font-medium text-ink">{formatBytes(Math.round((total * fps) / index.sizes.length))}</b> a second on average, at most <b className="font-mono font-medium text-ink">{formatBytes(Math.round(most))}</b></span>
-        <span>The {NAMED} heaviest frames take {Math.round((costly.reduce((sum, { bytes }) => sum + bytes, 0) / total) * 100)} %: {costly.slice(0, 3).map(({ k, bytes }) => `${(k / fps).toFixed(2)} s ${formatBytes(bytes)}${k === 0 ? ' (key frame)' : ''}`).join(', ')} …</span>
+        <span>
+          <b className="font-mono font-medium text-ink">
+            {formatBytes(Math.round((total * fps) / index.sizes.length))}
+          </b>{' '}
+          a second on average, at most{' '}
+          <b className="font-mono font-medium text-ink">{formatBytes(Math.round(max))}</b>
+        </span>
+        <span>
+          The {NAMED} heaviest frames take{' '}
+          {Math.round((costly.reduce((sum, { bytes }) => sum + bytes, 0) / total) * 100)} %:{' '}
+          {costly
+            .slice(0, 3)
+            .map(
+              ({ k, bytes }) =>
+                `${(k / fps).toFixed(2)} s ${formatBytes(bytes)}${k === 0 ? ' (key frame)' : ''}`,
+            )
+            .join(', ')}{' '}
+          …
+        </span>
       </div>
-      <div className="relative min-h-10 flex-1" role="img" aria-label={`Bytes a second over the loop, at most ${formatBytes(Math.round(most))}`}>
+      <div
+        className="relative min-h-10 flex-1"
+        role="img"
+        aria-label={`Bytes a second over the loop, at most ${formatBytes(Math.round(max))}`}
+      >
         {parts.map(({ from, to, bytesPerSecond }) => (
-          <span key={from} title={`${(from / fps).toFixed(2)} s: ${formatBytes(Math.round(bytesPerSecond))} a second`} className="absolute bottom-0 bg-[#54406b]" style={{ left: `${(from / index.sizes.length) * 100}%`, width: `calc(${((to - from) / index.sizes.length) * 100}% - 1px)`, height: `${Math.max(1, (bytesPerSecond / most) * 100)}%` }} />
+          <span
+            key={from}
+            title={`${(from / fps).toFixed(2)} s: ${formatBytes(Math.round(bytesPerSecond))} a second`}
+            className="absolute bottom-0 bg-[#54406b]"
+            style={{
+              left: `${(from / index.sizes.length) * 100}%`,
+              width: `calc(${((to - from) / index.sizes.length) * 100}% - 1px)`,
+              height: `${Math.max(1, (bytesPerSecond / max) * 100)}%`,
+            }}
+          />
         ))}
-        {costly.map(({ k, bytes }) => <span key={k} aria-hidden title={`frame ${k}: ${formatBytes(bytes)}`} className="absolute top-0 bottom-0 w-px bg-curtain" style={{ left: at(k) }}><span className="absolute -top-0.5 -left-1 size-2 rotate-45 bg-curtain" /></span>)}
+        {costly.map(({ k, bytes }) => (
+          <span
+            key={k}
+            aria-hidden
+            title={`frame ${k}: ${formatBytes(bytes)}`}
+            className="absolute top-0 bottom-0 w-px bg-curtain"
+            style={{ left: at(k) }}
+          >
+            <span className="absolute -top-0.5 -left-1 size-2 rotate-45 bg-curtain" />
+          </span>
+        ))}
       </div>
       <div className="relative flex h-12 shrink-0 overflow-hidden rounded-sm bg-ink/15">
-        {numbers.map((number) => <Cell key={number} picture={pictures.get(number) ?? null} />)}
-        {costly.map(({ k }) => <span key={k} aria-hidden className="absolute inset-y-0 w-0.5 -translate-x-1/2 bg-curtain" style={{ left: at(k) }} />)}
+        {numbers.map((number) => (
+          <Cell key={number} picture={pictures.get(number) ?? null} />
+        ))}
+        {costly.map(({ k }) => (
+          <span
+            key={k}
+            aria-hidden
+            className="absolute inset-y-0 w-0.5 -translate-x-1/2 bg-curtain"
+            style={{ left: at(k) }}
+          />
+        ))}
       </div>
       <div aria-hidden className="relative h-4 shrink-0 font-mono text-[0.66rem] text-muted">
-        {Array.from({ length: Math.ceil(index.sizes.length / fps - 0.3) }, (_, second) => <span key={second} className="absolute border-l border-line-strong pl-1" style={{ left: `${((second * fps) / index.sizes.length) * 100}%` }}>{second} s</span>)}
+        {Array.from({ length: Math.ceil(index.sizes.length / fps - 0.3) }, (_, second) => (
+          <span
+            key={second}
+            className="absolute border-l border-line-strong pl-1"
+            style={{ left: `${((second * fps) / index.sizes.length) * 100}%` }}
+          >
+            {second} s
+          </span>
+        ))}
       </div>
     </div>
   )

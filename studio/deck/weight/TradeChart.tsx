@@ -1,47 +1,110 @@
 import { memo, useEffect, useState, type Key, type KeyboardEvent } from 'react'
-import { CartesianGrid, ComposedChart, Line, ReferenceLine, ResponsiveContainer, Scatter, Tooltip, XAxis, YAxis } from 'recharts'
+import {
+  CartesianGrid,
+  ComposedChart,
+  Line,
+  ReferenceLine,
+  ResponsiveContainer,
+  Scatter,
+  Tooltip,
+  XAxis,
+  YAxis,
+} from 'recharts'
 import type { ClipSource } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { budgetLeaving, clipBudget, clipRecipes, probeOf, recipeKey } from '../../../core/backdrop/recipe'
+import {
+  budgetLeaving,
+  clipBudget,
+  clipRecipes,
+  probeOf,
+  recipeKey,
+} from '../../../core/backdrop/recipe'
 import { type Family } from '../../../core/weight/families'
 import { SCREENS } from '../../../core/fit/screens'
-import { CEILING_SSIM } from '../../../core/weight/passes'
+import { VISUALLY_LOSSLESS_SSIM } from '../../../core/weight/passes'
 import { ProbeCurve } from '../../../core/weight/ProbeCurve'
 import { messageOf } from '../../api/client'
 import { useBackdrop } from '../../state/backdropStore'
 import { recipeSource, useWork } from '../../state/workStore'
 import { Button } from '../../ui/controls'
 import { FORMAT_NAMES, formatBytes } from '../../ui/format'
-import { curvePoints, nearestPlace, niceTicks, steppedPlace, type CurvePlace, type CurvePoint } from './tradeCurves'
+import {
+  curvePoints,
+  nearestPlace,
+  niceTicks,
+  steppedPlace,
+  type CurvePlace,
+  type CurvePoint,
+} from './tradeCurves'
 import { useWeightView } from './weightView'
 
 /** Formats are told apart by dash and mark as well as by colour. */
-const DRAWN: Record<Family, { readonly colour: string; readonly dash: string; readonly shape: 'circle' | 'square' | 'triangle' }> = {
-  av1: { colour: '#9c1c35', dash: '0', shape: 'circle' }, vp9: { colour: '#54406b', dash: '6 3', shape: 'square' }, h264: { colour: '#a0622b', dash: '2 3', shape: 'triangle' },
+const DRAWN: Record<
+  Family,
+  {
+    readonly colour: string
+    readonly dash: string
+    readonly shape: 'circle' | 'square' | 'triangle'
+  }
+> = {
+  av1: { colour: '#9c1c35', dash: '0', shape: 'circle' },
+  vp9: { colour: '#54406b', dash: '6 3', shape: 'square' },
+  h264: { colour: '#a0622b', dash: '2 3', shape: 'triangle' },
 }
-/** Quality against bytes for each format of a screen: curves from the probe, points as measured on finished files, the budget as a line. A place on a curve is chosen by clicking it. Drawn anew only when a figure has changed: not with each step of an encode, which wants the same processor. */
-export const TradeChart = memo(function TradeChart({ document, source }: { document: BackdropDocument; source: ClipSource }) {
+/**
+ * Quality against bytes for each format of a screen: curves from the probe, points as measured on
+ * finished files, the budget as a line. A place on a curve is chosen by clicking it. Drawn anew
+ * only when a figure has changed: not with each step of an encode, which wants the same processor.
+ */
+export const TradeChart = memo(function TradeChart({
+  document,
+  source,
+}: {
+  document: BackdropDocument
+  source: ClipSource
+}) {
   const made = useWork((state) => state.made)
   const makeProbe = useWork((state) => state.makeProbe)
   const dispatch = useBackdrop((state) => state.dispatch)
   const screenClass = useWeightView((state) => state.screenClass)
-  const [probing, setProbing] = useState<{ readonly words: string; readonly abort: AbortController | null } | null>(null)
+  const [probing, setProbing] = useState<{
+    readonly words: string
+    readonly abort: AbortController | null
+  } | null>(null)
   useEffect(() => () => probing?.abort?.abort(), [probing?.abort])
   const [place, setPlace] = useState<CurvePlace | null>(null)
-  const clips = clipRecipes(document, recipeSource(source)).filter((clip) => clip.screenClass === screenClass).map(({ recipe }) => {
-    const facts = made[recipeKey(probeOf(recipe))]?.facts
-    const rendition = made[recipeKey(recipe)]
-    const quality = rendition?.facts.kind === 'clip' ? rendition.facts.quality : null
-    return { family: recipe.family, recipe, curve: facts?.kind === 'probe' ? curvePoints(new ProbeCurve(facts.points, facts.steering), facts.frames) : [], point: rendition && quality ? [{ kilobytes: rendition.bytes / 1000, ssim: quality.ssim }] : [] }
-  })
-  if (clips.length === 0) return <p className="px-4 py-3 text-muted">{SCREENS[screenClass].label} has no files of its own.</p>
+  const clips = clipRecipes(document, recipeSource(source))
+    .filter((clip) => clip.screenClass === screenClass)
+    .map(({ recipe }) => {
+      const facts = made[recipeKey(probeOf(recipe))]?.facts
+      const rendition = made[recipeKey(recipe)]
+      const quality = rendition?.facts.kind === 'clip' ? rendition.facts.quality : null
+      return {
+        family: recipe.family,
+        recipe,
+        curve:
+          facts?.kind === 'probe'
+            ? curvePoints(new ProbeCurve(facts.points, facts.steering), facts.frames)
+            : [],
+        point:
+          rendition && quality ? [{ kilobytes: rendition.bytes / 1000, ssim: quality.ssim }] : [],
+      }
+    })
+  if (clips.length === 0)
+    return (
+      <p className="px-4 py-3 text-muted">{SCREENS[screenClass].label} has no files of its own.</p>
+    )
   const unprobed = clips.filter(({ curve }) => curve.length === 0)
   const budget = clipBudget(document, screenClass)
   const probe = async (): Promise<void> => {
     const abort = new AbortController()
     try {
       for (const { recipe } of unprobed) {
-        const tell = (done: number): void => setProbing({ words: `${FORMAT_NAMES[recipe.family]}, ${Math.round(done * 100)} %`, abort })
+        const tell = (done: number): void =>
+          setProbing({
+            words: `${FORMAT_NAMES[recipe.family]}, ${Math.round(done * 100)} %`,
+            abort,
+          })
         tell(0)
         await makeProbe(source, probeOf(recipe), abort.signal, tell)
       }
@@ -51,61 +114,203 @@ export const TradeChart = memo(function TradeChart({ document, source }: { docum
     }
   }
   const choose = (point: CurvePoint): void => {
-    if (document.weight.goal === 'quality') dispatch({ type: 'weight/set', weight: { ssim: Math.min(0.995, Math.max(0.8, Math.round(point.ssim * 1000) / 1000)) } })
-    else dispatch({ type: 'weight/row', screenClass, row: { budget: Math.max(20_000, budgetLeaving(document, screenClass, Math.round(point.kilobytes * 1000))) } })
+    if (document.weight.goal === 'quality')
+      dispatch({
+        type: 'weight/set',
+        weight: {
+          targetSsim: Math.min(0.995, Math.max(0.8, Math.round(point.ssim * 1000) / 1000)),
+        },
+      })
+    else
+      dispatch({
+        type: 'weight/row',
+        screenClass,
+        row: {
+          budgetBytes: Math.max(
+            20_000,
+            budgetLeaving(document, screenClass, Math.round(point.kilobytes * 1000)),
+          ),
+        },
+      })
   }
-  const pointed = (place && clips.find(({ family }) => family === place.family)?.curve[place.index]) ?? null
+  const pointed =
+    (place && clips.find(({ family }) => family === place.family)?.curve[place.index]) ?? null
   const pressed = (event: KeyboardEvent): void => {
     if (event.ctrlKey || event.metaKey || event.altKey) return
     if (event.key === 'Enter' || event.key === ' ') {
       if (pointed) choose(pointed)
     } else if (event.key === 'Escape') setPlace(null)
-    else if (event.key.startsWith('Arrow') || event.key === 'Home' || event.key === 'End') setPlace((now) => (now ? steppedPlace(clips, now, event.key) : nearestPlace(clips, budget / 1000)))
+    else if (event.key.startsWith('Arrow') || event.key === 'Home' || event.key === 'End')
+      setPlace((now) =>
+        now ? steppedPlace(clips, now, event.key) : nearestPlace(clips, budget / 1000),
+      )
     else return
     event.preventDefault()
   }
   const all = clips.flatMap(({ curve, point }) => [...curve, ...point])
-  const most = Math.max(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 1.1
+  const max = Math.max(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 1.1
   // The part of the scale that the curves run over: calm clips never fall below 0.97.
-  const lowest = Math.max(0, Math.floor(Math.min(0.98, ...all.map(({ ssim }) => ssim)) * 100 - 0.5) / 100)
-  const least = Math.max(1, Math.min(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 0.85)
+  const lowest = Math.max(
+    0,
+    Math.floor(Math.min(0.98, ...all.map(({ ssim }) => ssim)) * 100 - 0.5) / 100,
+  )
+  const min = Math.max(1, Math.min(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 0.85)
   return (
-    <figure className="flex min-h-0 flex-col px-3 py-1.5 max-lg:h-60 max-lg:shrink-0" aria-label={`Quality against bytes, ${SCREENS[screenClass].label}`}>
+    <figure
+      className="flex min-h-0 flex-col px-3 py-1.5 max-lg:h-60 max-lg:shrink-0"
+      aria-label={`Quality against bytes, ${SCREENS[screenClass].label}`}
+    >
       <figcaption className="flex items-baseline justify-between gap-2 text-xs text-muted">
-        <span className="min-w-0 truncate"><b className="font-semibold text-ink">{SCREENS[screenClass].label}</b>: {place && pointed ? `${wordsOf(place, pointed)}; click or Enter sets it` : 'likeness (SSIM) against kB; point at a curve to set it'}</span>
-        <span className="flex shrink-0 gap-2">{clips.map(({ recipe }) => <Sign key={recipe.family} family={recipe.family} />)}</span>
+        <span className="min-w-0 truncate">
+          <b className="font-semibold text-ink">{SCREENS[screenClass].label}</b>:{' '}
+          {place && pointed
+            ? `${wordsOf(place, pointed)}; click or Enter sets it`
+            : 'Quality (SSIM) against size (kB). Select a point to set the budget or target.'}
+        </span>
+        <span className="flex shrink-0 gap-2">
+          {clips.map(({ recipe }) => (
+            <Sign key={recipe.family} family={recipe.family} />
+          ))}
+        </span>
       </figcaption>
-      {unprobed.length > 0 && <p className="flex items-center gap-2 py-1 text-xs">{probing?.abort ? <Button onClick={() => probing.abort?.abort()}>Stop</Button> : <Button onClick={() => void probe()}>Draw the curves</Button>}<span role="status">{probing?.words ?? 'A little of the loop is encoded at five finenesses.'}</span></p>}
+      {unprobed.length > 0 && (
+        <p className="flex items-center gap-2 py-1 text-xs">
+          {probing?.abort ? (
+            <Button onClick={() => probing.abort?.abort()}>Stop</Button>
+          ) : (
+            <Button onClick={() => void probe()}>Draw the curves</Button>
+          )}
+          <span role="status">
+            {probing?.words ?? 'Short parts of the loop are encoded at five quality levels.'}
+          </span>
+        </p>
+      )}
       <div
-        className="min-h-0 flex-1 rounded" role="slider" tabIndex={0} aria-label="Place on the curves" aria-valuemin={0} aria-valuemax={Math.max(...clips.map(({ curve }) => curve.length)) - 1} aria-valuenow={place?.index ?? 0}
-        aria-valuetext={place && pointed ? wordsOf(place, pointed) : 'none chosen'} title="Arrow keys move along a curve and between curves, Enter sets the place"
-        onKeyDown={pressed} onFocus={() => setPlace((now) => now ?? nearestPlace(clips, budget / 1000))} onBlur={() => setPlace(null)}
+        className="min-h-0 flex-1 rounded"
+        role="slider"
+        tabIndex={0}
+        aria-label="Place on the curves"
+        aria-valuemin={0}
+        aria-valuemax={Math.max(...clips.map(({ curve }) => curve.length)) - 1}
+        aria-valuenow={place?.index ?? 0}
+        aria-valuetext={place && pointed ? wordsOf(place, pointed) : 'none chosen'}
+        title="Arrow keys move along a curve and between curves, Enter sets the place"
+        onKeyDown={pressed}
+        onFocus={() => setPlace((now) => now ?? nearestPlace(clips, budget / 1000))}
+        onBlur={() => setPlace(null)}
       >
         <ResponsiveContainer width="100%" height="100%">
-          <ComposedChart margin={{ top: 6, right: 14, bottom: 2, left: -12 }} accessibilityLayer={false}>
+          <ComposedChart
+            margin={{ top: 6, right: 14, bottom: 2, left: -12 }}
+            accessibilityLayer={false}
+          >
             <CartesianGrid stroke="#d9d1c1" />
-            <XAxis dataKey="kilobytes" type="number" scale="log" domain={[least, most]} allowDataOverflow ticks={niceTicks(least, most)} tick={{ fontSize: 10, fill: '#625a4d' }} />
-            <YAxis dataKey="ssim" type="number" domain={[lowest, 1]} allowDataOverflow tickCount={5} tickFormatter={(value: number) => value.toFixed(lowest > 0.9 ? 3 : 2)} width={58} tick={{ fontSize: 10, fill: '#625a4d' }} />
+            <XAxis
+              dataKey="kilobytes"
+              type="number"
+              scale="log"
+              domain={[min, max]}
+              allowDataOverflow
+              ticks={niceTicks(min, max)}
+              tick={{ fontSize: 10, fill: '#625a4d' }}
+            />
+            <YAxis
+              dataKey="ssim"
+              type="number"
+              domain={[lowest, 1]}
+              allowDataOverflow
+              tickCount={5}
+              tickFormatter={(value: number) => value.toFixed(lowest > 0.9 ? 3 : 2)}
+              width={58}
+              tick={{ fontSize: 10, fill: '#625a4d' }}
+            />
             <Tooltip content={() => null} isAnimationActive={false} cursor={false} />
-            <ReferenceLine x={budget / 1000} stroke="#9c1c35" strokeDasharray="4 3" label={{ value: 'budget', fontSize: 10, fill: '#9c1c35', position: 'insideBottomRight', offset: 6 }} />
-            <ReferenceLine y={CEILING_SSIM} stroke="#625a4d" strokeDasharray="1 3" label={{ value: 'more is not seen', fontSize: 10, fill: '#625a4d', position: 'insideBottom' }} />
+            <ReferenceLine
+              x={budget / 1000}
+              stroke="#9c1c35"
+              strokeDasharray="4 3"
+              label={{
+                value: 'budget',
+                fontSize: 10,
+                fill: '#9c1c35',
+                position: 'insideBottomRight',
+                offset: 6,
+              }}
+            />
+            <ReferenceLine
+              y={VISUALLY_LOSSLESS_SSIM}
+              stroke="#625a4d"
+              strokeDasharray="1 3"
+              label={{
+                value: 'visually lossless above this',
+                fontSize: 10,
+                fill: '#625a4d',
+                position: 'insideBottom',
+              }}
+            />
             {clips.map(({ recipe: { family }, curve }) => (
-              <Line key={family} data={curve} dataKey="ssim" name={FORMAT_NAMES[family]} stroke={DRAWN[family].colour} strokeDasharray={DRAWN[family].dash} strokeWidth={2} isAnimationActive={false} activeDot={false}
-                dot={({ key, ...dot }: { key?: Key | null; cx?: number; cy?: number; index?: number; payload?: CurvePoint }) => {
+              <Line
+                key={family}
+                data={curve}
+                dataKey="ssim"
+                name={FORMAT_NAMES[family]}
+                stroke={DRAWN[family].colour}
+                strokeDasharray={DRAWN[family].dash}
+                strokeWidth={2}
+                isAnimationActive={false}
+                activeDot={false}
+                dot={({
+                  key,
+                  ...dot
+                }: {
+                  key?: Key | null
+                  cx?: number
+                  cy?: number
+                  index?: number
+                  payload?: CurvePoint
+                }) => {
                   const here = place?.family === family && place.index === dot.index
                   return (
                     <g key={key}>
-                      {here && <circle cx={dot.cx} cy={dot.cy} r={5} fill="#fbf8f2" stroke={DRAWN[family].colour} strokeWidth={2.5} />}
+                      {here && (
+                        <circle
+                          cx={dot.cx}
+                          cy={dot.cy}
+                          r={5}
+                          fill="#fbf8f2"
+                          stroke={DRAWN[family].colour}
+                          strokeWidth={2.5}
+                        />
+                      )}
                       <circle
-                        cx={dot.cx} cy={dot.cy} r={7} fill="transparent" style={{ cursor: 'pointer' }} onMouseEnter={() => setPlace({ family, index: dot.index! })} onMouseLeave={() => setPlace(null)}
-                        onPointerDown={(event) => event.button === 0 && dot.payload && choose(dot.payload)} data-testid={`curve-${family}-${dot.index}`}
+                        cx={dot.cx}
+                        cy={dot.cy}
+                        r={7}
+                        fill="transparent"
+                        style={{ cursor: 'pointer' }}
+                        onMouseEnter={() => setPlace({ family, index: dot.index! })}
+                        onMouseLeave={() => setPlace(null)}
+                        onPointerDown={(event) =>
+                          event.button === 0 && dot.payload && choose(dot.payload)
+                        }
+                        data-testid={`curve-${family}-${dot.index}`}
                       />
                     </g>
                   )
                 }}
               />
             ))}
-            {clips.map(({ recipe: { family }, point }) => <Scatter key={family} data={point} dataKey="ssim" name={`${FORMAT_NAMES[family]}, made`} fill={DRAWN[family].colour} shape={DRAWN[family].shape} isAnimationActive={false} />)}
+            {clips.map(({ recipe: { family }, point }) => (
+              <Scatter
+                key={family}
+                data={point}
+                dataKey="ssim"
+                name={`${FORMAT_NAMES[family]}, made`}
+                fill={DRAWN[family].colour}
+                shape={DRAWN[family].shape}
+                isAnimationActive={false}
+              />
+            ))}
           </ComposedChart>
         </ResponsiveContainer>
       </div>
@@ -113,9 +318,17 @@ export const TradeChart = memo(function TradeChart({ document, source }: { docum
   )
 })
 
-const wordsOf = ({ family }: CurvePlace, { kilobytes, ssim }: CurvePoint): string => `${FORMAT_NAMES[family]} ${formatBytes(kilobytes * 1000)}, ${ssim.toFixed(3)}`
+const wordsOf = ({ family }: CurvePlace, { kilobytes, ssim }: CurvePoint): string =>
+  `${FORMAT_NAMES[family]} ${formatBytes(kilobytes * 1000)}, ${ssim.toFixed(3)}`
 
 function Sign({ family }: { family: Family }) {
   const { colour, dash } = DRAWN[family]
-  return <span className="inline-flex items-center gap-1"><svg width="18" height="6" aria-hidden><line x1="0" x2="18" y1="3" y2="3" stroke={colour} strokeWidth="2" strokeDasharray={dash} /></svg>{FORMAT_NAMES[family]}</span>
+  return (
+    <span className="inline-flex items-center gap-1">
+      <svg width="18" height="6" aria-hidden>
+        <line x1="0" x2="18" y1="3" y2="3" stroke={colour} strokeWidth="2" strokeDasharray={dash} />
+      </svg>
+      {FORMAT_NAMES[family]}
+    </span>
+  )
 }

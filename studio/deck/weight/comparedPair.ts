@@ -6,7 +6,7 @@ import { frameCount } from '../../../core/loop/framePlan'
 import { convertRgbaToI420 } from '../../../core/picture/convertRgbaToI420'
 import { planesOf, type I420 } from '../../../core/picture/I420'
 import { PLAIN_SHAPE } from '../../../core/picture/pictureShape'
-import { likeness } from '../../../core/picture/ssim'
+import { measureQuality } from '../../../core/picture/ssim'
 import { messageOf } from '../../api/client'
 import { placeOf } from '../../state/workStore'
 import { frameWorker } from '../../worker/frameWorker'
@@ -26,9 +26,20 @@ export interface Pair {
   readonly right: ImageBitmap
 }
 
-/** Frame `k` of the right file, and the same moment of the left one or of the source; the last pair stays until the next is there. */
-export function usePair(source: ClipSource, left: Finished | null, right: Finished | null, k: number): { pair: Pair | null; error: string | null } {
-  const [state, setState] = useState<{ pair: Pair | null; error: string | null }>({ pair: null, error: null })
+/**
+ * Frame `k` of the right file, and the same moment of the left one or of the source; the last pair
+ * stays until the next is there.
+ */
+export function usePair(
+  source: ClipSource,
+  left: Finished | null,
+  right: Finished | null,
+  k: number,
+): { pair: Pair | null; error: string | null } {
+  const [state, setState] = useState<{ pair: Pair | null; error: string | null }>({
+    pair: null,
+    error: null,
+  })
   const shown = useRef<Pair | null>(null)
   useEffect(() => () => closePair(shown.current), [])
   useEffect(() => {
@@ -37,15 +48,24 @@ export function usePair(source: ClipSource, left: Finished | null, right: Finish
     const { signal } = abort
     const load = async (): Promise<Pair> => {
       const own = await exactFrame(right, k, signal)
-      return { right: own, left: left ? await exactFrame(left, sameMoment(k, right.recipe, left.recipe), signal) : await composedFrame(source, right.recipe, k, signal) }
+      return {
+        right: own,
+        left: left
+          ? await exactFrame(left, sameMoment(k, right.recipe, left.recipe), signal)
+          : await composedFrame(source, right.recipe, k, signal),
+      }
     }
-    load().then((pair) => {
-      // Whole pictures weigh megabytes: those that are not shown any more are let go at once.
-      closePair(signal.aborted ? pair : shown.current)
-      if (signal.aborted) return
-      shown.current = pair
-      setState({ pair, error: null })
-    }, (error: unknown) => !signal.aborted && setState((before) => ({ ...before, error: messageOf(error) })))
+    load().then(
+      (pair) => {
+        // Whole pictures weigh megabytes: those that are not shown any more are let go at once.
+        closePair(signal.aborted ? pair : shown.current)
+        if (signal.aborted) return
+        shown.current = pair
+        setState({ pair, error: null })
+      },
+      (error: unknown) =>
+        !signal.aborted && setState((before) => ({ ...before, error: messageOf(error) })),
+    )
     return () => abort.abort()
   }, [source, left, right, k])
   return state
@@ -58,34 +78,72 @@ function closePair(pair: Pair | null): void {
 
 /** The frame of another file that shows what frame `k` of this one shows. */
 function sameMoment(k: number, from: ClipRecipe, to: ClipRecipe): number {
-  return Math.min(frameCount(to) - 1, Math.round((k * toNumber(to.frameRate)) / toNumber(from.frameRate)))
+  return Math.min(
+    frameCount(to) - 1,
+    Math.round((k * toNumber(to.frameRate)) / toNumber(from.frameRate)),
+  )
 }
 
-async function exactFrame({ rendition, recipe }: Finished, number: number, signal: AbortSignal): Promise<ImageBitmap> {
-  return (await frameWorker().run({ type: 'exact', place: placeOfRendition(rendition), number, width: recipe.width, quick: false, shape: PLAIN_SHAPE }, { signal })).picture
+async function exactFrame(
+  { rendition, recipe }: Finished,
+  number: number,
+  signal: AbortSignal,
+): Promise<ImageBitmap> {
+  return (
+    await frameWorker().run(
+      {
+        type: 'exact',
+        place: placeOfRendition(rendition),
+        number,
+        width: recipe.width,
+        quick: false,
+        shape: PLAIN_SHAPE,
+      },
+      { signal },
+    )
+  ).picture
 }
 
-async function composedFrame(source: ClipSource, recipe: ClipRecipe, number: number, signal: AbortSignal): Promise<ImageBitmap> {
+async function composedFrame(
+  source: ClipSource,
+  recipe: ClipRecipe,
+  number: number,
+  signal: AbortSignal,
+): Promise<ImageBitmap> {
   const got: ImageBitmap[] = []
-  await frameWorker().run({ type: 'output', place: placeOf(source), recipe, numbers: [number] }, { signal, onStep: ({ picture }) => void got.push(picture) })
+  await frameWorker().run(
+    { type: 'output', place: placeOf(source), recipe, numbers: [number] },
+    { signal, onStep: ({ picture }) => void got.push(picture) },
+  )
   const [picture] = got
   if (!picture) throw new Error('The source has no such frame.')
   return picture
 }
 
-/** How long a pair must stand before it is measured: whoever steps through frames is not held up. */
+/**
+ * How long a pair must stand before it is measured: whoever steps through frames is not held up.
+ */
 const MEASURE_AFTER_MS = 200
 
 /** How like both sides are, in luma as it is coded; null until it is measured. */
-export function useLikeness(pair: Pair | null): { readonly ssim: number; readonly psnr: number } | null {
-  const [measured, setMeasured] = useState<{ readonly pair: Pair; readonly ssim: number; readonly psnr: number } | null>(null)
+export function usePictureQuality(
+  pair: Pair | null,
+): { readonly ssim: number; readonly psnr: number } | null {
+  const [measured, setMeasured] = useState<{
+    readonly pair: Pair
+    readonly ssim: number
+    readonly psnr: number
+  } | null>(null)
   useEffect(() => {
     if (!pair) return
     const timer = setTimeout(() => {
       const { width, height } = pair.right
       if (width === 0) return
-      const [one, other] = [pair.left, pair.right].map((picture) => planesOf(planesOfPicture(picture, width - (width % 2), height - (height % 2)))[0])
-      setMeasured({ pair, ...likeness(one!, other!) })
+      const [one, other] = [pair.left, pair.right].map(
+        (picture) =>
+          planesOf(planesOfPicture(picture, width - (width % 2), height - (height % 2)))[0],
+      )
+      setMeasured({ pair, ...measureQuality(one!, other!) })
     }, MEASURE_AFTER_MS)
     return () => clearTimeout(timer)
   }, [pair])

@@ -27,5 +27,11 @@ interface WeightViewState {
 
 /** What is open in the room of Weight: bench and deck share it. */
 export const useWeightView = create<WeightViewState>((set) => ({
-  view: 'files', screenClass: 'laptop', family: 'av1', line: { preset: 'slow phone', megabits: 5, roundTripMs: 100 }, visits: 10_000, closer: null, set: (state) => set(state),
+  view: 'files',
+  screenClass: 'laptop',
+  family: 'av1',
+  line: { preset: 'slow phone', megabits: 5, roundTripMs: 100 },
+  visits: 10_000,
+  closer: null,
+  set: (state) => set(state),
 }))

@@ -1,6 +1,9 @@
 type Task = (lock: Lock | null) => unknown
 
-/** Locks as browsers have them, for stores that are tested without one: exclusive, by name, in the order of asking. */
+/**
+ * Locks as browsers have them, for stores that are tested without one: exclusive, by name, in the
+ * order of asking.
+ */
 export class FakeLocks {
   private readonly queues = new Map<string, Promise<unknown>>()
   private readonly held = new Map<string, number>()
@@ -25,12 +28,19 @@ export class FakeLocks {
       }
     }
     const own = before.then(run, run)
-    this.queues.set(name, own.catch(() => undefined))
+    this.queues.set(
+      name,
+      own.catch(() => undefined),
+    )
     return own
   }) as LockManager['request']
 
   readonly query = async (): Promise<LockManagerSnapshot> => ({
-    held: [...this.held.keys()].map((name) => ({ name, mode: 'exclusive' as const, clientId: 'x' })),
+    held: [...this.held.keys()].map((name) => ({
+      name,
+      mode: 'exclusive' as const,
+      clientId: 'x',
+    })),
     pending: [],
   })
 }

@@ -9,8 +9,9 @@ const WHEN = '2026-11-27T08:00:00.000Z'
 const named = (id: string) => ({ id, name: id })
 
 /**
- * The server as the stores see it, kept in memory: one backdrop by the rules of the real one (a save stands on the
- * revision it names, and the same save is one revision). Answers can be held back, lost or replaced by errors.
+ * The server as the stores see it, kept in memory: one backdrop by the rules of the real one (a
+ * save stands on the revision it names, and the same save is one revision). Answers can be held
+ * back, lost or replaced by errors.
  */
 export class FakeServer {
   readonly id: string
@@ -76,12 +77,20 @@ export class FakeServer {
       await this.answering()
       return record
     },
-    saveBackdrop: async (_id: string, save: BackdropSave): Promise<{ revision: number; updatedAt: string }> => {
+    saveBackdrop: async (
+      _id: string,
+      save: BackdropSave,
+    ): Promise<{ revision: number; updatedAt: string }> => {
       this.saves.push(save)
       if (this.failure) throw this.failure()
       const known = this.known.get(save.saveId)
       if (known === undefined && save.baseRevision !== this.revision) {
-        throw new RequestError('backdrop/conflict', 'This backdrop was changed in another tab.', 409, this.record())
+        throw new RequestError(
+          'backdrop/conflict',
+          'This backdrop was changed in another tab.',
+          409,
+          this.record(),
+        )
       }
       if (known === undefined) {
         this.revision += 1
@@ -96,10 +105,22 @@ export class FakeServer {
       }
       return { revision, updatedAt: WHEN }
     },
-    createBackdrop: async (): Promise<BackdropRecord> => ({ ...this.record(), id: '7b1f8c1e-0000-4000-8000-0000000000b9', revision: 1 }),
+    createBackdrop: async (): Promise<BackdropRecord> => ({
+      ...this.record(),
+      id: '7b1f8c1e-0000-4000-8000-0000000000b9',
+      revision: 1,
+    }),
     readRevision: async (_id: string, revision: number): Promise<OpenRevision> => {
       await this.answering()
-      return { revision, label: 'heading', createdAt: WHEN, document: { ...inventBackdrop(), copy: { ...inventBackdrop().copy, heading: `Of revision ${revision}` } } }
+      return {
+        revision,
+        label: 'heading',
+        createdAt: WHEN,
+        document: {
+          ...inventBackdrop(),
+          copy: { ...inventBackdrop().copy, heading: `Of revision ${revision}` },
+        },
+      }
     },
   }
 

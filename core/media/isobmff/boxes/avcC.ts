@@ -2,7 +2,7 @@ import { blob, checkCount, rest, struct, u16, u8, type Field } from '../../../by
 
 /** A NAL unit with its 16-bit length before it. */
 const unit: Field<Uint8Array> = {
-  leastBytes: 2,
+  minBytes: 2,
   read: (reader, scope) => {
     const length = u16.read(reader, scope)
     return blob(length).read(reader, scope)
@@ -17,14 +17,15 @@ const unit: Field<Uint8Array> = {
 function units(bits: number): Field<Uint8Array[]> {
   const mask = 2 ** bits - 1
   return {
-    leastBytes: 1,
+    minBytes: 1,
     read: (reader, scope) => {
       const count = reader.u8() & mask
-      checkCount(reader, count, unit.leastBytes)
+      checkCount(reader, count, unit.minBytes)
       return Array.from({ length: count }, () => unit.read(reader, scope))
     },
     write: (writer, value, scope) => {
-      if (value.length > mask) throw new RangeError(`${value.length} NAL units do not fit in ${bits} bits`)
+      if (value.length > mask)
+        throw new RangeError(`${value.length} NAL units do not fit in ${bits} bits`)
       writer.u8((0xff & ~mask) | value.length)
       for (const each of value) unit.write(writer, each, scope)
     },

@@ -1,4 +1,18 @@
-import { byVersion, counted, i16, i32, i64, struct, u24, u32, u64, u8, type Field, type Scope, type StructOf } from '../../../bytes/fields'
+import {
+  byVersion,
+  counted,
+  i16,
+  i32,
+  i64,
+  struct,
+  u24,
+  u32,
+  u64,
+  u8,
+  type Field,
+  type Scope,
+  type StructOf,
+} from '../../../bytes/fields'
 
 const entryFields = {
   segmentDuration: byVersion(u32, u64), // in ticks of the movie's timescale
@@ -11,11 +25,14 @@ const entryFields = {
 function inOuterScope<F extends Record<string, Field<number>>>(fields: F): Field<StructOf<F>> {
   const entries = Object.entries(fields)
   return {
-    leastBytes: entries.reduce((sum, [, field]) => sum + field.leastBytes, 0),
+    minBytes: entries.reduce((sum, [, field]) => sum + field.minBytes, 0),
     read: (reader, scope: Scope) =>
-      Object.fromEntries(entries.map(([name, field]) => [name, field.read(reader, scope)])) as StructOf<F>,
+      Object.fromEntries(
+        entries.map(([name, field]) => [name, field.read(reader, scope)]),
+      ) as StructOf<F>,
     write: (writer, value, scope) => {
-      for (const [name, field] of entries) field.write(writer, (value as Record<string, number>)[name]!, scope)
+      for (const [name, field] of entries)
+        field.write(writer, (value as Record<string, number>)[name]!, scope)
     },
   }
 }

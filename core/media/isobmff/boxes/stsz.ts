@@ -1,10 +1,14 @@
 import { checkCount, struct, u24, u8, type Field } from '../../../bytes/fields'
 
-/** One size for all samples, or a size each. A shared size is kept as a number and never spread out here. */
-export type SampleSizes = { readonly shared: number; readonly count: number } | { readonly each: readonly number[] }
+/**
+ * One size for all samples, or a size each. A shared size is kept as a number and never spread out
+ * here.
+ */
+export type SampleSizes =
+  { readonly shared: number; readonly count: number } | { readonly each: readonly number[] }
 
 const sizes: Field<SampleSizes> = {
-  leastBytes: 8,
+  minBytes: 8,
   read(reader) {
     const shared = reader.u32()
     const count = reader.u32()

@@ -1,4 +1,15 @@
-import { byVersion, fixed, i16, i32, reserved, struct, u24, u32, u64, u8 } from '../../../bytes/fields'
+import {
+  byVersion,
+  fixed,
+  i16,
+  i32,
+  reserved,
+  struct,
+  u24,
+  u32,
+  u64,
+  u8,
+} from '../../../bytes/fields'
 
 /** Track header. Source: ISO/IEC 14496-12:2022, clause 8.3.2; the matrix is clause 6.2.2. */
 export const tkhd = struct({

@@ -17,15 +17,18 @@ const COLUMNS = [
 
 /** The samples; their count stands before the optional fields, so it is a field of its own. */
 const samples: Field<RunSample[]> = {
-  leastBytes: 0,
+  minBytes: 0,
   read(reader, scope) {
     const flags = scope['flags'] as number
     const count = scope['sampleCount'] as number
     const columns = COLUMNS.filter(([, mask]) => (flags & mask) !== 0)
     checkCount(reader, columns.length === 0 ? 0 : count, columns.length * 4)
-    if (columns.length === 0 && count > MOST_DEFAULTED_SAMPLES) checkCount(reader, count, 1)
+    if (columns.length === 0 && count > MAX_DEFAULTED_SAMPLES) checkCount(reader, count, 1)
     return Array.from({ length: count }, () => {
-      const sample = { duration: null, size: null, flags: null, compositionOffset: null } as Record<string, number | null>
+      const sample = { duration: null, size: null, flags: null, compositionOffset: null } as Record<
+        string,
+        number | null
+      >
       for (const [name, , field] of columns) sample[name] = field.read(reader, scope)
       return sample as unknown as RunSample
     })
@@ -40,8 +43,10 @@ const samples: Field<RunSample[]> = {
   },
 }
 
-/** A run without any column takes no bytes a sample, so its count cannot be checked against them. */
-const MOST_DEFAULTED_SAMPLES = 65536
+/**
+ * A run without any column takes no bytes a sample, so its count cannot be checked against them.
+ */
+const MAX_DEFAULTED_SAMPLES = 65536
 
 /** Track fragment run. Source: ISO/IEC 14496-12:2022, clause 8.8.8. */
 export const trun = struct({

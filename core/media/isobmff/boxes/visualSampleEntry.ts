@@ -1,6 +1,9 @@
 import { blob, fixed, reserved, rest, struct, u16 } from '../../../bytes/fields'
 
-/** What every picture codec's sample entry begins with. Source: ISO/IEC 14496-12:2022, clause 12.1.3. */
+/**
+ * What every picture codec's sample entry begins with. Source: ISO/IEC 14496-12:2022, clause
+ * 12.1.3.
+ */
 export const visualSampleEntry = struct({
   reserved1: reserved(6),
   dataReferenceIndex: u16,

@@ -1,0 +1,6 @@
+import type { ImageFile } from './ImageFile'
+
+/** The MIME type of a still's format. */
+export function mimeOf(format: ImageFile['format']): string {
+  return format === 'svg' ? 'image/svg+xml' : `image/${format}`
+}

@@ -1,0 +1,153 @@
+import type { ByteSource } from '../../bytes/ByteSource'
+import { ContainerError } from '../../bytes/ContainerError'
+import {
+  findBox,
+  needBox,
+  parseBoxes,
+  readBox,
+  wrapBox,
+  writeBox,
+  type Box,
+} from '../isobmff/boxTree'
+import { BOXES } from '../isobmff/boxes/registry'
+import { readFragments } from '../isobmff/readFragments'
+import { readSampleTable } from '../isobmff/readSampleTable'
+import { walkTopBoxes } from '../isobmff/walkTopBoxes'
+import type { MediaFile, SampleTable } from '../MediaFile'
+import { cutPicture, cutSound } from './cutSamples'
+import type { RepairOrder, RepairPlan } from './RepairPlan'
+import { planMovie, type MovieTrack } from './planMovie'
+
+/**
+ * MP4 or MOV to the same: index first, with or without sound, cut at key frames, with or without
+ * metadata. Coded frames are copied as they are.
+ */
+export async function repairIsobmff(
+  source: ByteSource,
+  file: MediaFile,
+  order: RepairOrder,
+): Promise<RepairPlan> {
+  const top = await walkTopBoxes(source)
+  const at = top.find((box) => box.type === 'moov')!
+  const [moov] = parseBoxes(await source.read(at.offset, at.size), at.offset)
+  const fragmented = findBox(moov!.children, 'mvex') !== null
+  const header = readBox(BOXES.mvhd, needBox(moov!.children, 'mvhd'))
+  const traks = moov!.children.filter((box) => box.type === 'trak')
+  const tableOf = async (trak: Box): Promise<SampleTable> => {
+    const stbl = findBox(trak.children, 'mdia/minf/stbl')
+    if (!stbl) throw new ContainerError('media/bad-value', { path: 'moov/trak/mdia/minf/stbl' })
+    if (
+      !fragmented &&
+      readBox(BOXES.stsc, needBox(stbl.children, 'stsc')).runs.some(
+        (run) => run.descriptionIndex > 1,
+      )
+    ) {
+      throw new ContainerError('media/repair-unsupported', {
+        subject: 'several sample descriptions',
+      })
+    }
+    return (
+      fragmented
+        ? await readFragments(source, top, moov!, trackIdOf(trak))
+        : readSampleTable(stbl, source.size)
+    ).finish()
+  }
+  const ticks = (value: number | null): number | null =>
+    value === null ? null : (value * file.video.timescale) / 1000
+  const cut = await cutPicture(source, file.video, ticks(order.startMs), ticks(order.endMs))
+  const cutting = order.startMs !== null || order.endMs !== null
+  const picture = traks.find((trak) => handlerOf(trak) === 'vide')
+  if (!picture) throw new ContainerError('media/no-video')
+  // `file.video`'s times have the edit list in them; tables are written in media time, which is
+  // earlier by the same amount.
+  const pictureTable = await tableOf(picture)
+  const shift = pictureTable.times[0]! - file.video.samples.times[0]!
+  const tracks: MovieTrack[] = [
+    {
+      trak: picture,
+      samples: pictureTable,
+      first: cut.first,
+      end: cut.end,
+      timescale: file.video.timescale,
+      sound: false,
+      shownStart: cut.shownStart + shift,
+      shownEnd: cut.shownEnd + shift,
+    },
+  ]
+  if (order.keepSound) {
+    for (const trak of traks.filter((each) => handlerOf(each) === 'soun')) {
+      const timescale = readBox(BOXES.mdhd, needBox(trak.children, 'mdia/mdhd')).timescale
+      const samples = await tableOf(trak)
+      if (samples.count === 0) continue
+      const edit = trimOf(trak)
+      const from =
+        ((cut.shownStart - file.video.shownStart) * timescale) / file.video.timescale + edit
+      const to = ((cut.shownEnd - file.video.shownStart) * timescale) / file.video.timescale + edit
+      const part = cutting ? cutSound(samples, from, to) : { first: 0, end: samples.count }
+      const until = samples.times[part.end - 1]! + samples.durations[part.end - 1]!
+      if (part.end > part.first)
+        tracks.push({
+          trak,
+          samples,
+          ...part,
+          timescale,
+          sound: true,
+          shownStart: cutting ? Math.max(from, samples.times[part.first]!) : edit,
+          shownEnd: cutting ? Math.min(to, until) : until,
+        })
+    }
+  }
+  const extras = order.strip
+    ? []
+    : moov!.children
+        .filter((box) => box.type === 'udta' || box.type === 'meta')
+        .map((box) => wrapBox(box.type, box.payload))
+  const [ftypAt] = top
+  const ftyp =
+    ftypAt?.type === 'ftyp' && order.container === file.container
+      ? await source.read(ftypAt.offset, ftypAt.size)
+      : writeBox('ftyp', BOXES.ftyp, {
+          majorBrand: order.container === 'mov' ? 'qt  ' : 'isom',
+          minorVersion: 512,
+          compatibleBrands: new TextEncoder().encode('isomiso2mp41'),
+        })
+  return {
+    ...planMovie({
+      ftyp,
+      timescale: header.timescale || 1000,
+      matrix: header.matrix,
+      creationTime: order.strip ? 0 : header.creationTime,
+      tracks,
+      extras,
+      strip: order.strip,
+    }),
+    startMs: Math.max(
+      0,
+      Math.round(((cut.shownStart - file.video.shownStart) * 1000) / file.video.timescale),
+    ),
+    container: order.container,
+  }
+}
+
+function handlerOf(trak: Box): string {
+  const box = findBox(trak.children, 'mdia/hdlr')
+  return box ? readBox(BOXES.hdlr, box).handlerType : ''
+}
+
+function trackIdOf(trak: Box): number {
+  return readBox(BOXES.tkhd, needBox(trak.children, 'tkhd')).trackId
+}
+
+/**
+ * Where a track's first shown moment lies in its media time: codecs of sound begin with samples
+ * that only warm them up.
+ */
+function trimOf(trak: Box): number {
+  const box = findBox(trak.children, 'edts/elst')
+  return box
+    ? Math.max(
+        0,
+        readBox(BOXES.elst, box).entries.find((entry) => entry.mediaTime >= 0)?.mediaTime ?? 0,
+      )
+    : 0
+}

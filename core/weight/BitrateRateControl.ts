@@ -1,0 +1,216 @@
+import { isWatched, type RateControl } from './RateControl'
+
+/** What an earlier pass was asked for, frame by frame, and what came. */
+export interface RateHistory {
+  readonly asked: readonly number[]
+  readonly sizes: readonly number[]
+}
+
+/** What a pass by bit rate aims at. */
+export interface BitrateTarget {
+  readonly frames: number
+  readonly framesPerSecond: number
+  readonly budgetBytes: number
+  /** More than this is not asked for: nobody would see it. */
+  readonly max: number
+  /**
+   * How many times the rate of the rest the first frame of a loop is asked for at: what it has,
+   * those after it lean on.
+   */
+  readonly firstBoost: number
+  /** How far frame `k` belongs to the join of a loop, 0 to 1; null without a join. */
+  readonly ramp: ((k: number) => number) | null
+  /**
+   * The pass before, from which this one knows what the encoder makes of a rate in each part of the
+   * loop; null for the first.
+   */
+  readonly before: RateHistory | null
+  readonly targetShare?: number
+}
+
+const TARGET_SHARE = 0.993
+/**
+ * The rate is corrected after so many frames, sooner in short loops: encoders answer a change
+ * within a few.
+ */
+const STRIDE = { min: 2, max: 6, share: 1 / 24 }
+/** Towards the end, where frames are asked for one by one, after so many. */
+const LAST_STRIDE = 2
+/** Below this an encoder's answer is its floor, not ours. */
+const MIN_RATE = 20_000
+/** Before the join the rate rises to so many times that of the rest. */
+const JOIN_BOOST = 2
+/**
+ * So many frames before the end it falls back: an encoder that has come to trust a higher rate may
+ * spend many frames' worth on one, which those after it must save, and copy.
+ */
+const SETTLE_FRAMES = 5
+/** So many frames from the end an encoder has no time left to answer large changes. */
+const HURRY_FRAMES = 24
+const LARGEST_HURRY = 1.25
+/** How much of what came in the last stride counts for what an encoder makes of a rate. */
+const NEWEST = 0.4
+/**
+ * An encoder's answer is what it makes of a rate; beyond these it tells of a floor, or of an
+ * accident.
+ */
+const ANSWERS = { min: 0.25, max: 4 }
+/** An encoder that gives so many times what it was asked for cannot do with less. */
+const FLOOR_EXCESS = 1.4
+/**
+ * Frames to both sides that tell with a frame what the encoder made of a rate: a single one is a
+ * toss.
+ */
+const NEIGHBOURS = 3
+/** Halvings of the range in which a rate is looked for. */
+const HALVINGS = 16
+
+/**
+ * One pass that ends at a byte budget with an encoder that only takes a bit rate, and keeps it
+ * loosely: every few frames the rate is set at which what is left lasts for the frames that are
+ * left, as far as the encoder has shown what it makes of a rate: lately, and in the pass before.
+ */
+export class BitrateRateControl implements RateControl {
+  private readonly order: BitrateTarget
+  /**
+   * How many plain frames each frame counts for; what the encoder made of a rate there, and the
+   * bytes it could not do without: as the pass before showed it.
+   */
+  private readonly shares: readonly number[]
+  private readonly answers: readonly number[]
+  private readonly floors: readonly number[]
+  private readonly stride: number
+  private rate: number
+  private readonly asked: number[] = []
+  private done = 0
+  private taken = 0
+  private answer = 1
+  private strideBytes = 0
+  private strideExpected = 0
+
+  constructor(order: BitrateTarget) {
+    const {
+      frames,
+      firstBoost,
+      ramp,
+      before,
+      budgetBytes,
+      framesPerSecond,
+      targetShare = TARGET_SHARE,
+      max,
+    } = order
+    this.order = order
+    this.stride = Math.max(STRIDE.min, Math.min(STRIDE.max, Math.round(frames * STRIDE.share)))
+    const joined = (k: number): number =>
+      k === 0 ? (ramp?.(0) ?? 0) : k < frames - SETTLE_FRAMES ? (ramp?.(k + SETTLE_FRAMES) ?? 0) : 0
+    this.shares = Array.from(
+      { length: frames },
+      (_, k) => 1 + ((k === 0 ? firstBoost : JOIN_BOOST) - 1) * joined(k),
+    )
+    const seen = before ? shown(before, framesPerSecond) : null
+    this.answers = seen?.answers ?? this.shares.map(() => 1)
+    this.floors = seen?.floors ?? this.shares.map(() => 0)
+    this.rate = Math.min(max, this.lasting(0, budgetBytes * targetShare))
+  }
+
+  next(): number {
+    const { frames, budgetBytes, targetShare = TARGET_SHARE, max } = this.order
+    const k = this.asked.length
+    if (
+      k > 0 &&
+      this.done > 1 &&
+      k < frames &&
+      (this.waits() ? (frames - k) % LAST_STRIDE === 0 : k % this.stride === 0)
+    ) {
+      let waiting = 0
+      for (let at = this.done; at < k; at++)
+        waiting += this.expected(at, this.asked[at]!, this.answer)
+      // What comes late would be asked for twice: towards the end the rate only creeps.
+      const highest = frames - k < HURRY_FRAMES ? this.rate * LARGEST_HURRY : Infinity
+      this.rate = Math.min(
+        max,
+        highest,
+        this.lasting(k, budgetBytes * targetShare - this.taken - waiting),
+      )
+    }
+    const asked = Math.max(MIN_RATE, this.rate * (this.shares[k] ?? 1))
+    this.asked.push(asked)
+    return Math.round(asked)
+  }
+
+  waits(): boolean {
+    return isWatched(this.asked.length, this.order.frames)
+  }
+
+  took(bytes: number): void {
+    const k = this.done
+    this.done += 1
+    this.taken += bytes
+    // A key frame is paid for by the frames after it: neither tells what the encoder makes of a
+    // rate.
+    if (k < this.stride) return
+    this.strideBytes += bytes
+    this.strideExpected += this.expected(k, this.asked[k]!, 1)
+    if (this.done % this.stride !== 0) return
+    const answer = Math.min(
+      ANSWERS.max,
+      Math.max(ANSWERS.min, this.strideBytes / this.strideExpected),
+    )
+    this.answer = this.answer * (1 - NEWEST) + answer * NEWEST
+    this.strideBytes = 0
+    this.strideExpected = 0
+  }
+
+  /** What frame `k` is expected to take at a rate. */
+  private expected(k: number, rate: number, answer: number): number {
+    return Math.max(
+      (rate / 8 / this.order.framesPerSecond) * (this.answers[k] ?? 1) * answer,
+      this.floors[k] ?? 0,
+    )
+  }
+
+  /** The rate of plain frames at which `bytes` last for all frames from `k` on. */
+  private lasting(k: number, bytes: number): number {
+    const total = (rate: number): number => {
+      let sum = 0
+      for (let at = k; at < this.shares.length; at++)
+        sum += this.expected(at, rate * this.shares[at]!, this.answer)
+      return sum
+    }
+    let [low, high] = [MIN_RATE, Math.max(MIN_RATE, this.order.max)]
+    if (total(low) >= bytes) return low
+    if (total(high) <= bytes) return high
+    for (let step = 0; step < HALVINGS; step++) {
+      const middle = Math.sqrt(low * high)
+      if (total(middle) > bytes) high = middle
+      else low = middle
+    }
+    return low
+  }
+}
+
+/**
+ * What an encoder made of the rates of a pass, around each frame, and what it could not do without
+ * there. The first frame stands for itself.
+ */
+function shown(
+  { asked, sizes }: RateHistory,
+  framesPerSecond: number,
+): { readonly answers: number[]; readonly floors: number[] } {
+  const answers: number[] = []
+  const floors: number[] = []
+  for (let k = 0; k < sizes.length; k++) {
+    const [from, to] =
+      k === 0 ? [0, 1] : [Math.max(1, k - NEIGHBOURS), Math.min(sizes.length, k + NEIGHBOURS + 1)]
+    let [came, wanted] = [0, 0]
+    for (let at = from; at < to; at++) {
+      came += sizes[at]!
+      wanted += asked[at]! / 8 / framesPerSecond
+    }
+    const answer = came / wanted
+    const atFloor = answer > FLOOR_EXCESS
+    answers.push(Math.max(ANSWERS.min, Math.min(ANSWERS.max, atFloor ? 1 : answer)))
+    floors.push(atFloor && k > 0 ? came / (to - from) : 0)
+  }
+  return { answers, floors }
+}

@@ -1,0 +1,33 @@
+/**
+ * Steers an encoder from frame to frame, knowing nothing of it but the bytes that come out. `next`
+ * is asked for each frame in order, `took` told of each that came out, in the same order but some
+ * frames later: encoders hold a few.
+ */
+export interface RateControl {
+  /** The setting for the next frame: a quantizer, or bits a second. */
+  next(): number
+  /** A frame came out, with so many bytes. */
+  took(bytes: number): void
+  /**
+   * Whether all frames before the next one are to have come out before it is asked for, where the
+   * encoder gives them: towards the end few are left that could make up for a surprise.
+   */
+  waits(): boolean
+}
+
+/** The same setting for every frame. */
+export function constantQuantizer(setting: number): RateControl {
+  return { next: () => setting, took: () => undefined, waits: () => false }
+}
+
+/**
+ * Frames at the end of a pass that are asked for one by one, and the share of a short one that they
+ * are at most.
+ */
+const WATCHED_FRAMES = 16
+const WATCHED_SHARE = 0.2
+
+/** Whether frame `k` of a pass is one of those at its end that are asked for one by one. */
+export function isWatched(k: number, frames: number): boolean {
+  return k >= frames - Math.min(WATCHED_FRAMES, frames * WATCHED_SHARE)
+}
