@@ -4,7 +4,7 @@ import { configDefaults, defineConfig } from 'vitest/config'
  * What happens in real time tells nothing on cores shared with others: these run last, one after
  * another.
  */
-const TIMED = ['e2e/firstLoad.test.ts', 'e2e/loops.test.ts']
+const TIMED = ['e2e/firstLoad.test.ts', 'e2e/playback.test.ts']
 
 export default defineConfig({
   test: {

@@ -1,10 +1,12 @@
 import { spawn } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { createServer, type Server } from 'node:http'
-import { readFile } from 'node:fs/promises'
+import { mkdtemp, readFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
 import { extname, join, normalize } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { chromium, type Browser, type Page } from 'playwright-core'
+import { manifestSchema, type Manifest } from '../core/handoff/manifest'
 import { CHROMIUM } from '../headless/RenderBrowser'
 
 /** Where the demonstration's clips lie. */
@@ -114,4 +116,19 @@ export async function plays(page: Page): Promise<void> {
     await page.waitForTimeout(100)
   }
   throw new Error('the clip does not play')
+}
+
+/** Delivers a demo clip with these options and gives its manifest and folder. */
+export async function delivered(
+  clip: string,
+  ...options: string[]
+): Promise<{ manifest: Manifest; out: string; err: string }> {
+  const out = join(await mkdtemp(join(tmpdir(), 'telon-loop-')), 'out')
+  const done = await telon('deliver', join(CLIPS, clip), '--out', out, ...options)
+  if (done.code !== 0) throw new Error(done.err)
+  return {
+    manifest: manifestSchema.parse(JSON.parse(await readFile(join(out, 'manifest.json'), 'utf8'))),
+    out,
+    err: done.err,
+  }
 }

@@ -1,39 +1,15 @@
-import { mkdtemp, readFile } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { Browser } from 'playwright-core'
 import sharp from 'sharp'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import { memorySource } from '../core/bytes/ByteSource'
-import { manifestSchema, type Manifest } from '../core/handoff/manifest'
 import { probe } from '../core/media/probe'
 import { frameDifference } from '../core/picture/frameDifference'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
-import { CLIPS, launchWhole, plays, serveFolder, telon } from './harness'
+import { CLIPS, delivered } from './harness'
 
 /* How delivered loops join and how their stills agree with them: measured on finished files. */
-
-let browser: Browser
-beforeAll(async () => {
-  browser = await launchWhole()
-})
-afterAll(() => browser?.close())
-
-/** Delivers a demo clip with these options and gives its manifest and folder. */
-async function delivered(
-  clip: string,
-  ...options: string[]
-): Promise<{ manifest: Manifest; out: string; err: string }> {
-  const out = join(await mkdtemp(join(tmpdir(), 'telon-loop-')), 'out')
-  const done = await telon('deliver', join(CLIPS, clip), '--out', out, ...options)
-  if (done.code !== 0) throw new Error(done.err)
-  return {
-    manifest: manifestSchema.parse(JSON.parse(await readFile(join(out, 'manifest.json'), 'utf8'))),
-    out,
-    err: done.err,
-  }
-}
 
 describe('the seam', () => {
   it('of a clip whose end does not match is told, and a blended one cannot be seen, composed and in the files', async () => {
@@ -93,51 +69,6 @@ describe('the seam', () => {
     expect(found.loop.seconds).toBeLessThanOrEqual(4.55)
     expect(found.seam!.ratio).toBeLessThanOrEqual(1.2)
     expect(found.seam!.deliveredRatio).toBeLessThanOrEqual(1.2)
-  })
-
-  it('is played over without a pause: the step at the join is like every other', async () => {
-    const { out, manifest: loop } = await delivered(
-      'rain-platform.mp4',
-      '--start',
-      '0',
-      '--end',
-      '1',
-      '--width',
-      '320',
-    )
-    expect(loop.clips[0]!.repeats).toBeGreaterThan(20)
-    const site = await serveFolder(out)
-    const page = await browser.newPage({ viewport: { width: 1000, height: 700 } })
-    await page.goto(`${site.url}/index.html`)
-    await plays(page)
-    const shown = await page.locator('video').evaluate(
-      (video: HTMLVideoElement) =>
-        new Promise<{ media: number; at: number }[]>((resolve) => {
-          const frames: { media: number; at: number }[] = []
-          const look: VideoFrameRequestCallback = (_, { mediaTime, expectedDisplayTime }) => {
-            frames.push({ media: mediaTime, at: expectedDisplayTime })
-            if (frames.length < 400) video.requestVideoFrameCallback(look)
-            else resolve(frames)
-          }
-          video.requestVideoFrameCallback(look)
-        }),
-    )
-    const turn = (media: number): number => Math.floor(media / loop.loop.seconds + 1e-3)
-    const steps = shown.slice(1).map((frame, index) => ({
-      ms: frame.at - shown[index]!.at,
-      join: turn(frame.media) !== turn(shown[index]!.media),
-    }))
-    const median = (values: number[]): number =>
-      [...values].sort((a, b) => a - b)[values.length >> 1]!
-    const joins = steps.filter(({ join: joined }) => joined).map(({ ms }) => ms)
-    const usual = steps.filter(({ join: joined }) => !joined).map(({ ms }) => ms)
-    expect(joins.length).toBeGreaterThanOrEqual(8)
-    expect(
-      median(joins),
-      `joins ${joins.map(Math.round).join()}, else ${median(usual)}`,
-    ).toBeLessThanOrEqual(1.25 * median(usual))
-    await page.close()
-    await site.stop()
   })
 })
 

@@ -194,7 +194,7 @@ describe('renditions', () => {
   it('begins with what the project decides', async () => {
     const [project] = await json<{ id: string }[]>('/api/projects')
     await page.goto(`${server.url}/projects/${project!.id}`)
-    await page.getByRole('button', { name: 'Budgets and engines' }).click()
+    await page.getByRole('button', { name: 'Budgets and browsers' }).click()
     await page.getByLabel('Laptop budget').fill('2000')
     await page.keyboard.press('Tab')
     for (const [field, value] of [

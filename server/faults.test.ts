@@ -36,6 +36,8 @@ const FAULTS: readonly [string, Fault][] = [
 ]
 const MAX_STATEMENTS = 80
 const MAX_TRIES = 6
+/** One test makes about forty uploads. */
+const TEST_MS = 240_000
 
 /**
  * Sends a file as tus clients do: it asks where to continue after every failure. Returns the id of
@@ -90,53 +92,66 @@ async function expectCountEqualsChunks(): Promise<void> {
 }
 
 describe.each(FAULTS)('a database that %s', (_, fault) => {
-  it('at any statement of an upload leaves the file exact and shelves it once', async () => {
-    for (let statement = 1; statement <= MAX_STATEMENTS; statement++) {
-      const bytes = paddedClip(clip, 1_000_000, statement * 7 + fault.kind.length)
-      database.arm(statement, fault)
-      const sourceId = await upload(bytes)
-      const happened = database.met
-      database.reset()
-      const digest = createHash('sha256').update(bytes).digest('hex')
-      const source = (await client.call<{ sha256: string }>('GET', `/api/sources/${sourceId}`)).body
-      expect([happened, source.sha256]).toEqual([happened, digest])
-      const blob = (await server.stores.blobs.findBySha256(digest))!
-      expect(await server.stores.blobs.rehash(blob)).toBe(digest)
-      await expectCountEqualsChunks()
-      expect(await server.database.models.Source.count({ where: { sha256: digest } })).toBe(1)
-      await client.call('DELETE', `/api/projects/${project.id}`)
-      project = await client.makeProject()
-      if (happened === null) return
-    }
-    throw new Error('an upload took more statements than were tried')
-  })
+  it(
+    'at any statement of an upload leaves the file exact and shelves it once',
+    async () => {
+      for (let statement = 1; statement <= MAX_STATEMENTS; statement++) {
+        const bytes = paddedClip(clip, 1_000_000, statement * 7 + fault.kind.length)
+        database.arm(statement, fault)
+        const sourceId = await upload(bytes)
+        const happened = database.met
+        database.reset()
+        const digest = createHash('sha256').update(bytes).digest('hex')
+        const source = (await client.call<{ sha256: string }>('GET', `/api/sources/${sourceId}`))
+          .body
+        expect([happened, source.sha256]).toEqual([happened, digest])
+        const blob = (await server.stores.blobs.findBySha256(digest))!
+        expect(await server.stores.blobs.rehash(blob)).toBe(digest)
+        await expectCountEqualsChunks()
+        expect(await server.database.models.Source.count({ where: { sha256: digest } })).toBe(1)
+        await client.call('DELETE', `/api/projects/${project.id}`)
+        project = await client.makeProject()
+        if (happened === null) return
+      }
+      throw new Error('an upload took more statements than were tried')
+    },
+    TEST_MS,
+  )
 
-  it('at any statement of a save keeps one revision of it, and says nothing else', async () => {
-    const { backdrop } = await client.makeBackdrop(otherContent(clip, fault.kind.length))
-    let revision = backdrop.revision
-    for (let statement = 1; statement <= MAX_STATEMENTS; statement++) {
-      const document = {
-        ...backdrop.document,
-        scrim: { ...backdrop.document.scrim, strength: statement / 100 },
+  it(
+    'at any statement of a save keeps one revision of it, and says nothing else',
+    async () => {
+      const { backdrop } = await client.makeBackdrop(otherContent(clip, fault.kind.length))
+      let revision = backdrop.revision
+      for (let statement = 1; statement <= MAX_STATEMENTS; statement++) {
+        const document = {
+          ...backdrop.document,
+          scrim: { ...backdrop.document.scrim, strength: statement / 100 },
+        }
+        const save = { baseRevision: revision, saveId: crypto.randomUUID(), document }
+        database.arm(statement, fault)
+        let answer = await client.save(backdrop, save)
+        for (let attempt = 0; answer.status !== 200 && attempt < MAX_TRIES; attempt++) {
+          expect([503, 507]).toContain(answer.status)
+          expect(JSON.stringify(answer.body)).not.toMatch(/SELECT|INSERT|UPDATE/)
+          answer = await client.save(backdrop, save)
+        }
+        const happened = database.met
+        database.reset()
+        expect([happened, answer.status, answer.body.revision]).toEqual([
+          happened,
+          200,
+          revision + 1,
+        ])
+        revision += 1
+        const now = (await client.call<BackdropRecord>('GET', `/api/backdrops/${backdrop.id}`)).body
+        expect([now.revision, now.document.scrim.strength]).toEqual([revision, statement / 100])
+        if (happened === null) return
       }
-      const save = { baseRevision: revision, saveId: crypto.randomUUID(), document }
-      database.arm(statement, fault)
-      let answer = await client.save(backdrop, save)
-      for (let attempt = 0; answer.status !== 200 && attempt < MAX_TRIES; attempt++) {
-        expect([503, 507]).toContain(answer.status)
-        expect(JSON.stringify(answer.body)).not.toMatch(/SELECT|INSERT|UPDATE/)
-        answer = await client.save(backdrop, save)
-      }
-      const happened = database.met
-      database.reset()
-      expect([happened, answer.status, answer.body.revision]).toEqual([happened, 200, revision + 1])
-      revision += 1
-      const now = (await client.call<BackdropRecord>('GET', `/api/backdrops/${backdrop.id}`)).body
-      expect([now.revision, now.document.scrim.strength]).toEqual([revision, statement / 100])
-      if (happened === null) return
-    }
-    throw new Error('a save took more statements than were tried')
-  })
+      throw new Error('a save took more statements than were tried')
+    },
+    TEST_MS,
+  )
 })
 
 describe('a database that is gone', () => {

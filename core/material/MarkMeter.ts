@@ -103,23 +103,22 @@ function clusters(stays: Uint8Array): Cluster[] {
       right = Math.max(right, x)
       top = Math.min(top, y)
       bottom = Math.max(bottom, y)
-      for (let row = Math.max(0, y - REACH); row <= Math.min(DOWN - 1, y + REACH); row++) {
-        for (
-          let column = Math.max(0, x - REACH);
-          column <= Math.min(ACROSS - 1, x + REACH);
-          column++
-        ) {
-          const at = row * ACROSS + column
-          if (stays[at] === 1 && seen[at] === 0) {
-            seen[at] = 1
-            queue.push(at)
-          }
-        }
+      for (const at of neighbours(x, y)) {
+        if (stays[at] !== 1 || seen[at] === 1) continue
+        seen[at] = 1
+        queue.push(at)
       }
     }
     found.push({ left, top, right, bottom, pixels: queue.length })
   }
   return found
+}
+
+/** The places of the grid within `REACH` of one, as indexes; the place itself included. */
+function* neighbours(x: number, y: number): Generator<number> {
+  const right = Math.min(ACROSS - 1, x + REACH)
+  for (let row = Math.max(0, y - REACH); row <= Math.min(DOWN - 1, y + REACH); row++)
+    for (let column = Math.max(0, x - REACH); column <= right; column++) yield row * ACROSS + column
 }
 
 /** Words of a line so near each other are one mark, in grid columns. */

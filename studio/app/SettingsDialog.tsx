@@ -26,7 +26,12 @@ export function SettingsDialog({ projectId, onClose }: { projectId: string; onCl
     await writeSettings(projectId, checked.data)
   }
   return (
-    <AskDialog title="Weight in this project" action="Keep" onAct={save} onClose={onClose}>
+    <AskDialog
+      title="Budgets and browsers of this project"
+      action="Keep"
+      onAct={save}
+      onClose={onClose}
+    >
       <p className="text-xs text-muted">
         New backdrops begin with this; those that are there already can take it under Weight.
       </p>

@@ -28,7 +28,7 @@ export function MakeFiles({
     absent,
     lookProblem,
     jobs,
-    rateControl: usual,
+    effortPerSecond: usual,
     makeFinals,
     resume,
     cancelFinals,

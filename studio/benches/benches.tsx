@@ -161,7 +161,7 @@ export function FitBench({ document }: BenchProps) {
     <>
       <Group
         title="Height of the region"
-        aside={scope === 'page' ? 'hangs behind the whole page' : 'a region of the page'}
+        aside={scope === 'page' ? 'behind the whole page' : 'a region of the page'}
       >
         <Choice
           label="Unit"
@@ -179,7 +179,7 @@ export function FitBench({ document }: BenchProps) {
           ]}
         />
         <NumberField
-          label={height.unit === 'svh' ? 'Hundredths of the window’s height' : 'Pixels'}
+          label={height.unit === 'svh' ? 'Percent of the window’s height' : 'Pixels'}
           value={height.value}
           low={10}
           high={height.unit === 'svh' ? 200 : 4000}

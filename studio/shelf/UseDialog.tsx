@@ -36,7 +36,9 @@ export function UseDialog({
           location.href = `/projects/${project.id}`
         }}
       >
-        <p>A backdrop hangs in a spot: a page or a region of one. Add one in the project first.</p>
+        <p>
+          A backdrop is made for a spot: a page or a region of one. Add a spot in the project first.
+        </p>
       </AskDialog>
     )
   }
@@ -48,7 +50,7 @@ export function UseDialog({
       onAct={async () => onMade((await api.createBackdrop(spot, name, source.id)).id)}
     >
       <div className="max-h-60 overflow-auto p-0.5">
-        <Choice label="Where it hangs" value={spot} onChange={setSpot} options={spots} />
+        <Choice label="Spot" value={spot} onChange={setSpot} options={spots} />
       </div>
       <TextLine label="Name" value={name} onChange={setName} />
       {usable && (

@@ -52,115 +52,142 @@ const NOTHING = {
   viewed: null,
 } as const
 
-/** How often edits that closed tabs left behind are looked for. */
-const LOOK_FOR_LEFT_MS = 4_000
+/** How often the journal is searched for edits that closed tabs left behind. */
+const ORPHAN_CHECK_MS = 4_000
 
 /**
- * The backdrop on screen, and those that were left while something of them was not acknowledged:
- * each has a session of its own, which goes on saving wherever the designer is.
+ * The sessions of the backdrop on screen and of those that were left while something of them was
+ * not acknowledged: each saves by itself, whichever backdrop is on screen. Also sends the edits
+ * that closed tabs left behind.
  */
+class Sessions {
+  /** The backdrop that is on screen, or about to be. */
+  wanted = ''
+  private readonly sessions = new Map<string, BackdropSession>()
+  /** Sessions being opened: two callers get the same one. */
+  private readonly adopting = new Map<string, Promise<BackdropSession>>()
+  private readonly server: StoreApiPart
+  private readonly journal: EditJournal
+  private readonly show: (session: BackdropSession) => void
+
+  /** `show` gets the session on screen whenever its state changes. */
+  constructor(
+    server: StoreApiPart,
+    journal: EditJournal,
+    show: (session: BackdropSession) => void,
+  ) {
+    this.server = server
+    this.journal = journal
+    this.show = show
+  }
+
+  get current(): BackdropSession | undefined {
+    return this.sessions.get(this.wanted)
+  }
+
+  get all(): readonly BackdropSession[] {
+    return [...this.sessions.values()]
+  }
+
+  /** The session of a record that the server has sent, new or as it is open here. */
+  adopt(record: BackdropRecord): Promise<BackdropSession> {
+    const running = this.adopting.get(record.id)
+    if (running) return running
+    const started = this.adoptAlone(record).finally(() => this.adopting.delete(record.id))
+    this.adopting.set(record.id, started)
+    return started
+  }
+
+  /** Looks for edits of closed tabs, now and from time to time. */
+  watchOrphaned(): void {
+    // A tab that was closed a moment ago still holds its lock: one look at the start would miss it.
+    void this.sendOrphaned()
+      .catch(() => undefined)
+      .finally(() => setTimeout(() => this.watchOrphaned(), ORPHAN_CHECK_MS))
+  }
+
+  private publish(id: string): void {
+    const session = this.sessions.get(id)
+    if (!session) return
+    if (id === this.wanted) this.show(session)
+    else if (session.isClean) this.sessions.delete(id)
+  }
+
+  private async adoptAlone(record: BackdropRecord): Promise<BackdropSession> {
+    const { id } = record
+    const open = this.sessions.get(id)
+    // Unsaved work in this tab comes first; another tab's edit is adopted at the next opening.
+    const left = open && !open.isClean ? null : await this.journal.adopt(id).catch(() => null)
+    if (open && !left) {
+      open.refresh(record)
+      return open
+    }
+    if (open && left && !open.isClean) {
+      // Something was changed here while the journal was read.
+      await this.journal.giveBack(left)
+      return open
+    }
+    const parts = { api: this.server, journal: this.journal, onChange: () => this.publish(id) }
+    const session = left
+      ? BackdropSession.resume(record, left, parts)
+      : new BackdropSession(record, parts)
+    this.sessions.set(id, session)
+    this.publish(id)
+    return session
+  }
+
+  /** Sends what closed tabs left behind, also of backdrops that are not opened. */
+  private async sendOrphaned(): Promise<void> {
+    for (const id of await this.journal.orphaned()) {
+      const open = this.sessions.get(id)
+      if (open && !open.isClean) continue
+      const record = await this.server.readBackdrop(id).catch(() => null)
+      if (record) await this.adopt(record)
+    }
+  }
+}
+
+/** The store of the backdrop on screen. */
 export function createBackdropStore(
   server: StoreApiPart,
   journal: EditJournal,
 ): StoreApi<BackdropState> {
-  const sessions = new Map<string, BackdropSession>()
-  /** Sessions being opened: two callers get the same one. */
-  const adopting = new Map<string, Promise<BackdropSession>>()
-  /** The backdrop that is on screen, or about to be. */
-  let wanted = ''
-
   return createStore<BackdropState>((set, get) => {
-    const publish = (id: string): void => {
-      const session = sessions.get(id)
-      if (id !== wanted) {
-        // Left behind, and acknowledged since: it need not be held any longer.
-        if (session?.isClean) sessions.delete(id)
-        return
-      }
-      if (session) set(session.state)
-    }
-    const partsOf = (id: string) => ({ api: server, journal, onChange: () => publish(id) })
-    const current = (): BackdropSession | undefined => sessions.get(wanted)
-
-    const adopt = (record: BackdropRecord): Promise<BackdropSession> => {
-      const running = adopting.get(record.id)
-      if (running) return running
-      const started = adoptAlone(record).finally(() => adopting.delete(record.id))
-      adopting.set(record.id, started)
-      return started
-    }
-
-    const adoptAlone = async (record: BackdropRecord): Promise<BackdropSession> => {
-      const held = sessions.get(record.id)
-      // What is being worked on here comes first; what another tab left behind is met at the next
-      // opening.
-      const left = held && !held.isClean ? null : await journal.adopt(record.id).catch(() => null)
-      if (held && !left) {
-        held.refresh(record)
-        return held
-      }
-      if (held && left && !held.isClean) {
-        // Something was changed here in that moment: what was left behind has its turn after it.
-        await journal.giveBack(left)
-        return held
-      }
-      const session = left
-        ? BackdropSession.resume(record, left, partsOf(record.id))
-        : new BackdropSession(record, partsOf(record.id))
-      sessions.set(record.id, session)
-      publish(record.id)
-      return session
-    }
-
-    /** Sends what closed tabs left behind, also of backdrops that no one opens. */
-    const sendLeft = async (): Promise<void> => {
-      for (const id of await journal.orphaned()) {
-        const held = sessions.get(id)
-        if (held && !held.isClean) continue
-        const record = await server.readBackdrop(id).catch(() => null)
-        if (record) await adopt(record)
-      }
-    }
-    const lookForLeft = (): void => {
-      // A tab that is closed now, or was a moment ago, is not known as closed at once.
-      void sendLeft()
-        .catch(() => undefined)
-        .finally(() => setTimeout(lookForLeft, LOOK_FOR_LEFT_MS))
-    }
-    lookForLeft()
+    const sessions = new Sessions(server, journal, (session) => set(session.state))
+    sessions.watchOrphaned()
 
     return {
       ...NOTHING,
       async open(id) {
-        if (wanted !== id) {
+        if (sessions.wanted !== id) {
           // Whatever is pending there is saved at once, by its own session.
-          void current()?.flush()
-          wanted = id
+          void sessions.current?.flush()
+          sessions.wanted = id
           set({ ...NOTHING })
         }
         set({ viewed: null })
-        const held = sessions.get(id)
-        if (held) set(held.state)
+        if (sessions.current) set(sessions.current.state)
         try {
           const record = await server.readBackdrop(id)
-          const session = await adopt(record)
-          if (wanted === id) set(session.state)
+          const session = await sessions.adopt(record)
+          if (sessions.wanted === id) set(session.state)
         } catch (error) {
-          if (wanted === id) set({ problem: messageOf(error) })
+          if (sessions.wanted === id) set({ problem: messageOf(error) })
         }
       },
       // While an earlier revision is looked at nothing is changed.
-      dispatch: (action, gesture = null) => get().viewed || current()?.dispatch(action, gesture),
-      undo: () => get().viewed || current()?.undo(),
-      redo: () => get().viewed || current()?.redo(),
+      dispatch: (action, gesture = null) =>
+        get().viewed || sessions.current?.dispatch(action, gesture),
+      undo: () => get().viewed || sessions.current?.undo(),
+      redo: () => get().viewed || sessions.current?.redo(),
       async flush() {
         const keepalive = typeof document !== 'undefined' && document.visibilityState === 'hidden'
-        await Promise.all([...sessions.values()].map((session) => session.flush(keepalive)))
+        await Promise.all(sessions.all.map((session) => session.flush(keepalive)))
       },
-      keepMine: async () => current()?.keepMine(),
-      takeTheirs: () => current()?.takeTheirs(),
+      keepMine: async () => sessions.current?.keepMine(),
+      takeTheirs: () => sessions.current?.takeTheirs(),
       async saveAsCopy() {
-        const session = current()
+        const session = sessions.current
         if (!session?.state.theirs) throw new Error('there is no conflict')
         const { record, document, history } = session.state
         const copy = await server.createBackdrop(
@@ -180,16 +207,16 @@ export function createBackdropStore(
         return copy.id
       },
       async view(revision) {
-        const id = wanted
+        const id = sessions.wanted
         const viewed = await server.readRevision(id, revision)
-        if (wanted === id) set({ viewed })
+        if (sessions.wanted === id) set({ viewed })
       },
       closeView: () => set({ viewed: null }),
       restoreViewed() {
         const { viewed } = get()
         if (!viewed) return
         set({ viewed: null })
-        current()?.replaceDocument(viewed.document, `restore revision ${viewed.revision}`)
+        sessions.current?.replaceDocument(viewed.document, `restore revision ${viewed.revision}`)
       },
     }
   })

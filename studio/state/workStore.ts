@@ -40,8 +40,8 @@ export interface WorkState {
   readonly lookProblem: string | null
   readonly jobs: readonly Job[]
   readonly proof: Job | null
-  /** Effort a second (`effortOf`) that this machine has shown so far; null before its first job. */
-  readonly rateControl: number | null
+  /** What this machine renders per second, in units of `effortOf`; null before its first job. */
+  readonly effortPerSecond: number | null
   /**
    * Asks the server which recipes are made already. Throws `RequestError` where it does not answer:
    * then nothing is known.
@@ -90,8 +90,8 @@ export interface WorkParts {
 
 /** Where this machine's pace is kept from visit to visit. */
 const PACE_NOTE = 'telon-pace'
-/** How much of the pace is the last job's. */
-const NEWEST = 0.5
+/** Weight of the latest job in the moving average of the pace. */
+const LATEST_WEIGHT = 0.5
 /** Keys that are looked up in one request. */
 const MAX_KEYS = 200
 
@@ -111,226 +111,267 @@ const jobOf = (recipe: Recipe | ProbeRecipe): Job => ({
 const isCancelled = (error: unknown): boolean =>
   error instanceof WorkError && error.code === 'work/cancelled'
 
+/** Renders files on the worker, stores them, and keeps the store's state. */
+class Rendering {
+  private readonly workers: Record<'proof' | 'final', Pick<MediaWorker, 'run'> | null> = {
+    proof: null,
+    final: null,
+  }
+  private proofAbort: AbortController | null = null
+  private finalAbort: AbortController | null = null
+  private readonly parts: WorkParts
+  private readonly get: () => WorkState
+  private readonly set: StoreApi<WorkState>['setState']
+
+  constructor(parts: WorkParts, store: Pick<StoreApi<WorkState>, 'getState' | 'setState'>) {
+    this.parts = parts
+    this.get = store.getState
+    this.set = store.setState
+  }
+
+  async look(keys: readonly string[]): Promise<void> {
+    const unknown = keys.filter((key) => !this.get().made[key])
+    for (let at = 0; at < unknown.length; at += MAX_KEYS) {
+      const part = unknown.slice(at, at + MAX_KEYS)
+      try {
+        const found = await this.parts.api.findRenditions(part)
+        found.forEach((each) => this.keep(each))
+      } catch (error) {
+        this.set({ lookProblem: messageOf(error) })
+        throw error
+      }
+      const { made, absent } = this.get()
+      const missing = part.filter((key) => !made[key])
+      this.set({
+        lookProblem: null,
+        absent: { ...absent, ...Object.fromEntries(missing.map((key) => [key, true])) },
+      })
+    }
+  }
+
+  async makeProof(document: BackdropDocument, source: ClipSource): Promise<void> {
+    const job = jobOf(proofRecipe(document, recipeSource(source)))
+    const { proof } = this.get()
+    if (proof?.key === job.key && proof.state === 'running') return
+    this.proofAbort?.abort()
+    const abort = new AbortController()
+    this.proofAbort = abort
+    const { signal } = abort
+    const fail = (error: unknown): void => {
+      // Another change came meanwhile: its proof is the one that counts.
+      if (signal.aborted) return
+      this.set({
+        proof: isCancelled(error) ? null : { ...job, state: 'failed', message: messageOf(error) },
+      })
+    }
+    try {
+      await this.get().look([job.key])
+      if (signal.aborted) return
+      if (this.get().made[job.key]) return this.set({ proof: null })
+      this.set({ proof: { ...job, state: 'running', startedAt: this.parts.now() } })
+      await this.render('proof', source, job, signal, (fields) => {
+        if (!signal.aborted)
+          this.set((state) =>
+            state.proof?.key === job.key ? { proof: { ...state.proof, ...fields } } : {},
+          )
+      })
+      if (!signal.aborted) this.set({ proof: null })
+    } catch (error) {
+      fail(error)
+    }
+  }
+
+  async makeFinals(document: BackdropDocument, source: ClipSource): Promise<void> {
+    this.finalAbort?.abort()
+    const abort = new AbortController()
+    this.finalAbort = abort
+    const { signal } = abort
+    try {
+      const waiting = await this.missingJobs(document, source)
+      if (signal.aborted) return
+      this.set({ jobs: waiting })
+      if (waiting.length === 0) return
+      this.parts.notes.setItem(noteOf(source.sha256), JSON.stringify(waiting.map(({ key }) => key)))
+      // One tab at a time works on a clip: what another has made meanwhile is not made again.
+      await this.parts.locks.request(noteOf(source.sha256), { signal }, async () => {
+        const jobs = await this.missingJobs(document, source)
+        if (signal.aborted) return
+        this.set({ jobs })
+        for (const job of jobs) {
+          if (signal.aborted) return
+          await this.runJob(job, source, signal)
+        }
+        if (!signal.aborted) this.parts.notes.removeItem(noteOf(source.sha256))
+      })
+    } catch (error) {
+      // A wait that is cancelled ends in the signal's own error.
+      if (signal.aborted) return
+      const message = messageOf(error)
+      const left = missingWork(document, source, this.get().made).map(jobOf)
+      this.set({ jobs: left.map((job) => ({ ...job, state: 'failed', message })) })
+    }
+  }
+
+  async resume(document: BackdropDocument, source: ClipSource): Promise<void> {
+    const note = this.parts.notes.getItem(noteOf(source.sha256))
+    if (this.get().jobs.length > 0 || !note) return
+    // Another backdrop of the same clip has other files: they are not begun here.
+    const own = finalRecipes(document, source).some((recipe) =>
+      note.includes(JSON.stringify(recipeKey(recipe))),
+    )
+    if (!own) return
+    const { held = [] } = await this.parts.locks.query()
+    if (this.get().jobs.length > 0 || held.some(({ name }) => name === noteOf(source.sha256)))
+      return
+    await this.get().makeFinals(document, source)
+  }
+
+  async makeProbe(
+    source: ClipSource,
+    recipe: ProbeRecipe,
+    signal: AbortSignal,
+    onProgress: (done: number) => void = () => undefined,
+  ): Promise<ProbeFacts> {
+    const job = jobOf(recipe)
+    await this.get().look([job.key])
+    if (!this.get().made[job.key])
+      await this.render('proof', source, job, signal, ({ done }) => onProgress(done ?? 0))
+    const { facts } = this.get().made[job.key]!
+    if (facts.kind !== 'probe') throw new Error(`${job.key} is no probe`)
+    return facts
+  }
+
+  async renderPosterFiles(
+    source: ClipSource,
+    recipe: PosterRecipe,
+    signal: AbortSignal,
+  ): Promise<void> {
+    const job = jobOf(recipe)
+    await this.get().look([job.key])
+    if (this.get().made[job.key] || signal.aborted) return
+    await this.render('proof', source, job, signal, () => undefined)
+  }
+
+  cancelFinals(): void {
+    this.finalAbort?.abort()
+    this.get().jobs.forEach(({ recipe }) =>
+      this.parts.notes.removeItem(noteOf(recipe.sourceSha256)),
+    )
+    this.set({ jobs: [] })
+  }
+
+  cancelProof(): void {
+    this.proofAbort?.abort()
+    this.set({ proof: null })
+  }
+
+  private keep(rendition: Rendition): void {
+    this.set(({ made, absent: { [rendition.key]: _, ...absent } }) => ({
+      made: { ...made, [rendition.key]: rendition },
+      absent,
+    }))
+  }
+
+  private probeFactsOf(recipe: ClipRecipe): ProbeFacts | null {
+    const facts = this.get().made[recipeKey(probeOf(recipe))]?.facts
+    return facts?.kind === 'probe' ? facts : null
+  }
+
+  private async render(
+    use: 'proof' | 'final',
+    source: ClipSource,
+    { recipe }: Job,
+    signal: AbortSignal,
+    onChange: (fields: Partial<Job>) => void,
+  ): Promise<void> {
+    const worker = (this.workers[use] ??= this.parts.newWorker())
+    const place = placeOf(source)
+    const onStep = ({ done, pass }: { done: number; pass: number }): void =>
+      onChange({ done, pass })
+    if (recipe.kind === 'probe') {
+      const { facts } = await worker.run({ type: 'probe', place, recipe }, { signal, onStep })
+      const text = new TextEncoder().encode(JSON.stringify(facts))
+      return this.keep(await this.parts.api.storeRendition(recipe, facts, text))
+    }
+    const probe = recipe.kind === 'clip' ? this.probeFactsOf(recipe) : null
+    const order = {
+      type: 'render',
+      place,
+      recipe,
+      poster: placeOfPosterSource(recipe),
+      probe,
+    } as const
+    const { bytes, facts } = await worker.run(order, { signal, onStep })
+    this.keep(await this.parts.api.storeRendition(recipe, facts, bytes))
+  }
+
+  private learnPace(latest: number): void {
+    const { effortPerSecond } = this.get()
+    const learnt =
+      effortPerSecond === null
+        ? latest
+        : effortPerSecond * (1 - LATEST_WEIGHT) + latest * LATEST_WEIGHT
+    this.parts.notes.setItem(PACE_NOTE, String(Math.round(learnt)))
+    this.set({ effortPerSecond: learnt })
+  }
+
+  /** What is missing, as the server says now. */
+  private async missingJobs(document: BackdropDocument, source: ClipSource): Promise<Job[]> {
+    await this.get().look(missingWork(document, source, {}).map(recipeKey))
+    return missingWork(document, source, this.get().made).map(jobOf)
+  }
+
+  private async runJob(job: Job, source: ClipSource, signal: AbortSignal): Promise<void> {
+    const onChange = (fields: Partial<Job>): void => {
+      if (!signal.aborted) this.changeJob(job.key, fields)
+    }
+    const startedAt = this.parts.now()
+    onChange({ state: 'running', startedAt })
+    try {
+      await this.render('final', source, job, signal, onChange)
+      // Posters are over too soon to tell.
+      if (job.recipe.kind !== 'poster')
+        this.learnPace(effortOf(job.recipe) / ((this.parts.now() - startedAt) / 1000))
+      if (!signal.aborted)
+        this.set(({ jobs }) => ({ jobs: jobs.filter((each) => each.key !== job.key) }))
+    } catch (error) {
+      onChange({ state: 'failed', message: messageOf(error) })
+    }
+  }
+
+  private changeJob(key: string, fields: Partial<Job>): void {
+    this.set(({ jobs }) => ({
+      jobs: jobs.map((each) => (each.key === key ? { ...each, ...fields } : each)),
+    }))
+  }
+}
+
 /** Encodes under way and files that are made. Work is keyed by recipe: nothing is encoded twice. */
 export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
-  const { locks, notes, now } = parts
-  const workers = {
-    proof: null as Pick<MediaWorker, 'run'> | null,
-    final: null as Pick<MediaWorker, 'run'> | null,
-  }
-  const workerFor = (use: keyof typeof workers): Pick<MediaWorker, 'run'> =>
-    (workers[use] ??= parts.newWorker())
-  let proofAbort: AbortController | null = null
-  let finalAbort: AbortController | null = null
-
-  return createStore<WorkState>((set, get) => {
-    const keep = (rendition: Rendition): void =>
-      set(({ made, absent: { [rendition.key]: _, ...absent } }) => ({
-        made: { ...made, [rendition.key]: rendition },
-        absent,
-      }))
-
-    const probeFactsOf = (recipe: ClipRecipe): ProbeFacts | null => {
-      const facts = get().made[recipeKey(probeOf(recipe))]?.facts
-      return facts?.kind === 'probe' ? facts : null
-    }
-
-    const render = async (
-      use: keyof typeof workers,
-      source: ClipSource,
-      { recipe }: Job,
-      signal: AbortSignal,
-      onChange: (fields: Partial<Job>) => void,
-    ): Promise<void> => {
-      const worker = workerFor(use)
-      const place = placeOf(source)
-      const onStep = ({ done, pass }: { done: number; pass: number }): void =>
-        onChange({ done, pass })
-      if (recipe.kind === 'probe') {
-        const { facts } = await worker.run({ type: 'probe', place, recipe }, { signal, onStep })
-        const text = new TextEncoder().encode(JSON.stringify(facts))
-        return keep(await parts.api.storeRendition(recipe, facts, text))
-      }
-      const probe = recipe.kind === 'clip' ? probeFactsOf(recipe) : null
-      const order = {
-        type: 'render',
-        place,
-        recipe,
-        poster: placeOfPosterSource(recipe),
-        probe,
-      } as const
-      const { bytes, facts } = await worker.run(order, { signal, onStep })
-      keep(await parts.api.storeRendition(recipe, facts, bytes))
-    }
-
-    const learnPace = (latest: number): void => {
-      const { rateControl } = get()
-      const learnt = rateControl === null ? latest : rateControl * (1 - NEWEST) + latest * NEWEST
-      notes.setItem(PACE_NOTE, String(Math.round(learnt)))
-      set({ rateControl: learnt })
-    }
-
-    const changeJob = (key: string, fields: Partial<Job>): void =>
-      set(({ jobs }) => ({
-        jobs: jobs.map((each) => (each.key === key ? { ...each, ...fields } : each)),
-      }))
-
-    /** What is missing, as the server says now. */
-    const missingJobs = async (document: BackdropDocument, source: ClipSource): Promise<Job[]> => {
-      await get().look(missingWork(document, source, {}).map(recipeKey))
-      return missingWork(document, source, get().made).map(jobOf)
-    }
-
-    const runJob = async (job: Job, source: ClipSource, signal: AbortSignal): Promise<void> => {
-      const onChange = (fields: Partial<Job>): void => {
-        if (!signal.aborted) changeJob(job.key, fields)
-      }
-      const startedAt = now()
-      onChange({ state: 'running', startedAt })
-      try {
-        await render('final', source, job, signal, onChange)
-        // Posters are over too soon to tell.
-        if (job.recipe.kind !== 'poster')
-          learnPace(effortOf(job.recipe) / ((now() - startedAt) / 1000))
-        if (!signal.aborted)
-          set(({ jobs }) => ({ jobs: jobs.filter((each) => each.key !== job.key) }))
-      } catch (error) {
-        onChange({ state: 'failed', message: messageOf(error) })
-      }
-    }
-
+  return createStore<WorkState>((setState, getState) => {
+    const rendering = new Rendering(parts, { setState, getState })
     return {
       made: {},
       absent: {},
       lookProblem: null,
       jobs: [],
       proof: null,
-      rateControl: readPace(notes),
-      async look(keys) {
-        const unknown = keys.filter((key) => !get().made[key])
-        for (let at = 0; at < unknown.length; at += MAX_KEYS) {
-          const part = unknown.slice(at, at + MAX_KEYS)
-          try {
-            const found = await parts.api.findRenditions(part)
-            found.forEach(keep)
-          } catch (error) {
-            set({ lookProblem: messageOf(error) })
-            throw error
-          }
-          const { made, absent } = get()
-          const missing = part.filter((key) => !made[key])
-          set({
-            lookProblem: null,
-            absent: { ...absent, ...Object.fromEntries(missing.map((key) => [key, true])) },
-          })
-        }
-      },
-      async makeProof(document, source) {
-        const job = jobOf(proofRecipe(document, recipeSource(source)))
-        const { proof } = get()
-        if (proof?.key === job.key && proof.state === 'running') return
-        proofAbort?.abort()
-        const abort = new AbortController()
-        proofAbort = abort
-        const { signal } = abort
-        const fail = (error: unknown): void => {
-          // Another change came meanwhile: its proof is the one that counts.
-          if (signal.aborted) return
-          set({
-            proof: isCancelled(error)
-              ? null
-              : { ...job, state: 'failed', message: messageOf(error) },
-          })
-        }
-        try {
-          await get().look([job.key])
-          if (signal.aborted) return
-          if (get().made[job.key]) return set({ proof: null })
-          set({ proof: { ...job, state: 'running', startedAt: now() } })
-          await render('proof', source, job, signal, (fields) => {
-            if (!signal.aborted)
-              set((state) =>
-                state.proof?.key === job.key ? { proof: { ...state.proof, ...fields } } : {},
-              )
-          })
-          if (!signal.aborted) set({ proof: null })
-        } catch (error) {
-          fail(error)
-        }
-      },
-      async makeFinals(document, source) {
-        finalAbort?.abort()
-        const abort = new AbortController()
-        finalAbort = abort
-        const { signal } = abort
-        try {
-          const waiting = await missingJobs(document, source)
-          if (signal.aborted) return
-          set({ jobs: waiting })
-          if (waiting.length === 0) return
-          notes.setItem(noteOf(source.sha256), JSON.stringify(waiting.map(({ key }) => key)))
-          // One tab at a time works on a clip: what another has made meanwhile is not made again.
-          await locks.request(noteOf(source.sha256), { signal }, async () => {
-            const jobs = await missingJobs(document, source)
-            if (signal.aborted) return
-            set({ jobs })
-            for (const job of jobs) {
-              if (signal.aborted) return
-              await runJob(job, source, signal)
-            }
-            if (!signal.aborted) notes.removeItem(noteOf(source.sha256))
-          })
-        } catch (error) {
-          // A wait that is cancelled ends in the signal's own error.
-          if (signal.aborted) return
-          const message = messageOf(error)
-          const left = missingWork(document, source, get().made).map(jobOf)
-          set({ jobs: left.map((job) => ({ ...job, state: 'failed', message })) })
-        }
-      },
-      async resume(document, source) {
-        const note = notes.getItem(noteOf(source.sha256))
-        if (get().jobs.length > 0 || !note) return
-        // Another backdrop of the same clip has other files: they are not begun here.
-        const own = finalRecipes(document, source).some((recipe) =>
-          note.includes(JSON.stringify(recipeKey(recipe))),
-        )
-        if (!own) return
-        const { held = [] } = await locks.query()
-        if (get().jobs.length > 0 || held.some(({ name }) => name === noteOf(source.sha256))) return
-        await get().makeFinals(document, source)
-      },
-      async makeProbe(source, recipe, signal, onProgress = () => undefined) {
-        const job = jobOf(recipe)
-        await get().look([job.key])
-        if (!get().made[job.key])
-          await render('proof', source, job, signal, ({ done }) => onProgress(done ?? 0))
-        const { facts } = get().made[job.key]!
-        if (facts.kind !== 'probe') throw new Error(`${job.key} is no probe`)
-        return facts
-      },
-      async renderPosterFiles(source, recipe, signal) {
-        const job = jobOf(recipe)
-        await get().look([job.key])
-        if (get().made[job.key] || signal.aborted) return
-        await render('proof', source, job, signal, () => undefined)
-      },
-      cancelFinals() {
-        finalAbort?.abort()
-        get().jobs.forEach(({ recipe }) => notes.removeItem(noteOf(recipe.sourceSha256)))
-        set({ jobs: [] })
-      },
-      cancelProof() {
-        proofAbort?.abort()
-        set({ proof: null })
-      },
+      effortPerSecond: readPace(parts.notes),
+      look: (keys) => rendering.look(keys),
+      makeProof: (document, source) => rendering.makeProof(document, source),
+      makeFinals: (document, source) => rendering.makeFinals(document, source),
+      resume: (document, source) => rendering.resume(document, source),
+      makeProbe: (...order) => rendering.makeProbe(...order),
+      renderPosterFiles: (...order) => rendering.renderPosterFiles(...order),
+      cancelFinals: () => rendering.cancelFinals(),
+      cancelProof: () => rendering.cancelProof(),
     }
   })
 }
 
 function readPace(notes: WorkParts['notes']): number | null {
-  const rateControl = Number(notes.getItem(PACE_NOTE))
-  return rateControl > 0 && Number.isFinite(rateControl) ? rateControl : null
+  const effortPerSecond = Number(notes.getItem(PACE_NOTE))
+  return effortPerSecond > 0 && Number.isFinite(effortPerSecond) ? effortPerSecond : null
 }
 
 /** Whether it is known of every key whether its file is made. */

@@ -200,20 +200,13 @@ async function* passedFrames(
       for (; due < numbers.length && numbers[due]! <= number; due++) {
         const k = first + due
         const duration = at(k + 1) - at(k)
-        if (!shown) {
-          const composed = await composeFrame(frame, track, recipe)
-          if (witness?.wants(k)) await witness.see(k, () => Promise.resolve(composed.picture))
-          yield frameOf(composed, at(k), duration)
-          continue
-        }
-        if (witness?.wants(k))
-          await witness.see(k, () =>
-            planesOfFrame(shown, {
-              visibleWidth: shown.visibleRect!.width,
-              visibleHeight: shown.visibleRect!.height,
-            }),
-          )
-        yield new VideoFrame(shown, { timestamp: at(k), duration })
+        const composed = shown ? null : await composeFrame(frame, track, recipe)
+        const picture = (): Promise<I420> =>
+          composed ? Promise.resolve(composed.picture) : visiblePlanes(shown!)
+        if (witness?.wants(k)) await witness.see(k, picture)
+        yield composed
+          ? frameOf(composed, at(k), duration)
+          : new VideoFrame(shown!, { timestamp: at(k), duration })
       }
     } finally {
       shown?.close()
@@ -274,3 +267,9 @@ export function toSize(width: number, height: number): (picture: I420) => I420 {
     return scale(picture)
   }
 }
+
+const visiblePlanes = (frame: VideoFrame): Promise<I420> =>
+  planesOfFrame(frame, {
+    visibleWidth: frame.visibleRect!.width,
+    visibleHeight: frame.visibleRect!.height,
+  })

@@ -102,54 +102,26 @@ export async function probeClip(
     COMPARED.includes(at) || (windows.length === 1 && (at % 6 === 5 || at === count - 1))
   const trials: Trial[] = []
   try {
-    for (const setting of wanted) {
-      const watch = new QualityWatch({ width, height, count, contrasts })
-      const sizes: number[] = []
-      const keeps: (number | null)[] = []
-      const order = {
-        ...recipe,
-        bitsPerSecond: steering === 'rate' ? setting : 1_000_000,
-        steering: { by: steering, rateControl: constantQuantizer(setting) },
-      }
-      const session = await EncoderSession.start(order, (chunk, decoder) => {
-        const stored = storedBytes(recipe.family, chunk)
-        sizes.push(stored.byteLength)
-        if (recipe.family === 'vp9' && steering === 'quantizer') keeps.push(vp9Refreshes(stored))
-        watch.see(chunk, decoder)
-      })
-      trials.push({ setting, session, watch, sizes, keeps })
-    }
+    for (const setting of wanted)
+      trials.push(await startTrial(recipe, steering, setting, { count, contrasts }))
     let done = 0
     for (const window of windows) {
-      let at = 0
+      const first = done
       const witness: FrameWitness = {
         wants: compares,
         async see(k, picture) {
           const [luma] = planesOf(fit(await picture()))
-          trials.forEach(({ watch }) => watch.hold(done - at + k, luma))
+          trials.forEach(({ watch }) => watch.hold(first + k, luma))
         },
       }
-      for await (const frame of outputFrames(
-        clip,
-        { ...recipe, loops: false },
-        window,
-        0,
-        witness,
-        signal,
-      )) {
-        try {
-          if (signal.aborted) throw new WorkError('work/cancelled')
-          const stamped = { timestamp: Math.round((done * 1e6 * frameRate.den) / frameRate.num) }
-          for (const { session, setting } of trials) {
-            const own = new VideoFrame(frame, stamped)
-            session.encode(own, at === 0, steering === 'quantizer' ? setting : null)
-            own.close()
-          }
-        } finally {
-          frame.close()
-        }
+      const part = { ...recipe, loops: false }
+      for await (const frame of outputFrames(clip, part, window, 0, witness, signal)) {
+        encodeAll(trials, frame, Math.round((done * 1e6 * frameRate.den) / frameRate.num), {
+          isFirst: done === first,
+          steering,
+          signal,
+        })
         for (const { session } of trials) await session.room()
-        at += 1
         done += 1
         onProgress(done / count)
       }
@@ -187,6 +159,50 @@ export async function probeClip(
     }
   } finally {
     trials.forEach(({ session, watch }) => (session.close(), watch.close()))
+  }
+}
+
+/** An encoder at one setting, with what compares its output. */
+async function startTrial(
+  recipe: ProbeRecipe,
+  steering: Steering,
+  setting: number,
+  { count, contrasts }: { count: number; contrasts: readonly number[] },
+): Promise<Trial> {
+  const { width, height } = recipe
+  const watch = new QualityWatch({ width, height, count, contrasts })
+  const sizes: number[] = []
+  const keeps: (number | null)[] = []
+  const order = {
+    ...recipe,
+    bitsPerSecond: steering === 'rate' ? setting : 1_000_000,
+    steering: { by: steering, rateControl: constantQuantizer(setting) },
+  }
+  const session = await EncoderSession.start(order, (chunk, decoder) => {
+    const stored = storedBytes(recipe.family, chunk)
+    sizes.push(stored.byteLength)
+    if (recipe.family === 'vp9' && steering === 'quantizer') keeps.push(vp9Refreshes(stored))
+    watch.see(chunk, decoder)
+  })
+  return { setting, session, watch, sizes, keeps }
+}
+
+/** Gives a frame to every encoder and closes it. `timestamp` in microseconds. */
+function encodeAll(
+  trials: readonly Trial[],
+  frame: VideoFrame,
+  timestamp: number,
+  { isFirst, steering, signal }: { isFirst: boolean; steering: Steering; signal: AbortSignal },
+): void {
+  try {
+    if (signal.aborted) throw new WorkError('work/cancelled')
+    for (const { session, setting } of trials) {
+      const own = new VideoFrame(frame, { timestamp })
+      session.encode(own, isFirst, steering === 'quantizer' ? setting : null)
+      own.close()
+    }
+  } finally {
+    frame.close()
   }
 }
 

@@ -192,7 +192,7 @@ function readTags(bytes: Uint8Array, offset: number): PersonalKind[] {
       for (const simple of parseElements(tag.payload, tag.payloadOffset)) {
         if (simple.name !== 'SimpleTag') continue
         const name = textIn(parseElements(simple.payload, simple.payloadOffset), 'TagName')
-        for (const [pattern, kind] of PERSONAL_TAGS) if (pattern.test(name)) found.add(kind)
+        kindsOfTag(name).forEach((kind) => found.add(kind))
       }
     }
   } catch (error) {
@@ -200,6 +200,9 @@ function readTags(bytes: Uint8Array, offset: number): PersonalKind[] {
   }
   return [...found].sort()
 }
+
+const kindsOfTag = (name: string): PersonalKind[] =>
+  PERSONAL_TAGS.filter(([pattern]) => pattern.test(name)).map(([, kind]) => kind)
 
 const LEVEL_ONE = new Set(['Cluster', 'Cues', 'Info', 'Tracks', 'SeekHead', 'Tags'])
 

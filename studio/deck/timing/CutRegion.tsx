@@ -1,152 +1,24 @@
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { loopOf } from '../../../core/backdrop/recipe'
 import { toNumber } from '../../../core/loop/Fraction'
-import { overlapFrames, snapCut, type Cut } from '../../../core/loop/framePlan'
-import { frameAt } from '../../../core/media/presentation'
-import { useBackdrop } from '../../state/backdropStore'
-import { useStage } from '../../state/stageStore'
-import type { ClipIndex, useScrubber } from '../useClipFrames'
-import { panView, revealMoment, snapTo, type SnapPoint, type View } from './view'
-
-type Part = 'start' | 'end' | 'both' | 'overlap'
-
-interface Props {
-  readonly document: BackdropDocument
-  readonly index: ClipIndex
-  readonly view: View
-  readonly width: number
-  readonly stripTop: number
-  readonly stripHeight: number
-  readonly points: readonly SnapPoint[]
-  readonly scrubber: ReturnType<typeof useScrubber>
-  readonly onView: (change: (view: View) => View) => void
-}
+import { overlapFrames } from '../../../core/loop/framePlan'
+import { useCutHandles, type CutHandleProps } from './useCutHandles'
 
 /**
  * The cut on the strip: what lies outside is dimmed, both ends are handles, its upper edge moves it
  * whole, and a blended seam shows as the two ramps that it is.
  */
 export function CutRegion({
-  document,
-  index,
-  view,
-  width,
   stripTop,
   stripHeight,
-  points,
-  scrubber,
-  onView,
-}: Props) {
-  const dispatch = useBackdrop((state) => state.dispatch)
-  const gesture = useRef('')
-  const grip = useRef(0)
-  const [snapped, setSnapped] = useState<{ part: Part; label: string } | null>(null)
+  ...props
+}: CutHandleProps & { readonly stripTop: number; readonly stripHeight: number }) {
+  const { document, view } = props
+  const { handle, numberAt, snapped } = useCutHandles(props)
   const { cut, speed, frameRate, seam } = document.timing
   const loop = loopOf(document)
   const [start, end] = [cut.start / cut.timescale, cut.end / cut.timescale]
   const overlap = (overlapFrames(loop) / toNumber(frameRate)) * speed
-  const clip = { ...index, order: [] }
   const share = (seconds: number): number => (seconds - view.from) / (view.to - view.from)
-  const boundaries = [...index.times, index.length]
-  const numberAt = (seconds: number): number =>
-    frameAt({ times: boundaries }, seconds * index.timescale + 1e-6)
-
-  const setCut = (next: Cut, part: Part): void => {
-    const laid = snapCut(next, clip, part === 'overlap' ? 'both' : part)
-    dispatch({ type: 'timing/cut', cut: laid }, gesture.current)
-    // The last frame shown lies just before the end.
-    const shown =
-      part === 'end' ? Math.max(0, frameAt(index, laid.end - 1)) : frameAt(index, laid.start)
-    scrubber.show(shown)
-    useStage.getState().set({ heldTicks: index.times[shown]! })
-  }
-  const moveTo = (part: Part, seconds: number): void => {
-    const ticks = seconds * cut.timescale
-    if (part === 'overlap') {
-      const wanted = Math.max(0.04, Math.round(((seconds - start) / speed) * 1000) / 1000)
-      dispatch(
-        { type: 'timing/seam', seam: { overlapSeconds: Math.min(10, wanted) } },
-        gesture.current,
-      )
-    } else if (part === 'both') {
-      const length = cut.end - cut.start
-      const from = Math.min(
-        Math.max(0, ticks),
-        (index.length * cut.timescale) / index.timescale - length,
-      )
-      setCut({ ...cut, start: from, end: from + length }, 'both')
-    } else setCut({ ...cut, [part]: ticks }, part)
-  }
-  const drag =
-    (part: Part) =>
-    (event: PointerEvent<HTMLButtonElement>): void => {
-      if (!event.currentTarget.hasPointerCapture(event.pointerId)) return
-      const box = event.currentTarget.parentElement!.getBoundingClientRect()
-      const at = (event.clientX - box.left) / box.width
-      // At the edge of the view the clip comes along.
-      if (at < 0 || at > 1)
-        onView((now) => panView(now, Math.max(-0.03, Math.min(0.03, at < 0 ? at : at - 1)), index))
-      const seconds = view.from + at * (view.to - view.from) - grip.current
-      const found =
-        event.altKey || part === 'overlap'
-          ? null
-          : snapTo(
-              seconds,
-              points.filter(({ label }) => label !== 'playhead' || part !== 'both'),
-              view,
-              width,
-            )
-      setSnapped(found && { part, label: found.label })
-      moveTo(part, found?.seconds ?? seconds)
-    }
-  const step =
-    (part: Part, seconds: number) =>
-    (event: KeyboardEvent): void => {
-      const by = { ArrowLeft: -1, ArrowRight: 1, ArrowDown: -1, ArrowUp: 1 }[event.key]
-      if (!by) return
-      event.preventDefault()
-      event.stopPropagation()
-      const next = Math.min(
-        boundaries.length - 1,
-        Math.max(0, numberAt(seconds) + by * (event.shiftKey ? 10 : 1)),
-      )
-      moveTo(part, boundaries[next]! / index.timescale)
-    }
-  const let_go = (part: Part) => (): void => {
-    setSnapped(null)
-    if (part !== 'overlap') scrubber.end()
-  }
-  /** What every handle has in common. */
-  const handle = (part: Part, seconds: number, label: string, shown: string) => ({
-    type: 'button' as const,
-    role: 'slider',
-    'aria-label': label,
-    'aria-orientation': 'horizontal' as const,
-    'aria-valuemin': 0,
-    'aria-valuemax': index.times.length,
-    'aria-valuenow': numberAt(seconds),
-    'aria-valuetext': shown,
-    onPointerDown: (event: PointerEvent<HTMLButtonElement>) => {
-      gesture.current = crypto.randomUUID()
-      const box = event.currentTarget.parentElement!.getBoundingClientRect()
-      grip.current =
-        part === 'both'
-          ? view.from + ((event.clientX - box.left) / box.width) * (view.to - view.from) - start
-          : 0
-      event.currentTarget.setPointerCapture(event.pointerId)
-      event.currentTarget.focus({ preventScroll: true })
-    },
-    onPointerMove: drag(part),
-    onPointerUp: let_go(part),
-    onPointerCancel: let_go(part),
-    onFocus: () => {
-      gesture.current = crypto.randomUUID()
-      onView((now) => revealMoment(now, seconds, index))
-    },
-    onBlur: let_go(part),
-    onKeyDown: step(part, seconds),
-  })
   const percent = (seconds: number): string => `${share(seconds) * 100}%`
   const span = (from: number, to: number): React.CSSProperties => ({
     left: percent(from),
@@ -158,20 +30,11 @@ export function CutRegion({
     `${seconds.toFixed(2)} seconds, frame ${numberAt(seconds)}`
   return (
     <div className="pointer-events-none absolute inset-0">
-      <div
-        aria-hidden
-        className="absolute left-0 bg-paper-deep/75"
-        style={{ width: `${Math.max(0, share(start)) * 100}%`, top: stripTop, height: stripHeight }}
-      />
-      <div
-        aria-hidden
-        className="absolute right-0 bg-paper-deep/75"
-        style={{
-          left: `${Math.min(1, Math.max(0, share(end))) * 100}%`,
-          top: stripTop,
-          height: stripHeight,
-        }}
-      />
+      {[span(view.from, Math.max(view.from, start)), span(Math.min(view.to, end), view.to)].map(
+        (style, at) => (
+          <div key={at} aria-hidden className="absolute bg-paper-deep/75" style={style} />
+        ),
+      )}
       {overlap > 0 && <Ramp style={span(start, start + overlap)} rising />}
       {overlap > 0 && <Ramp style={span(end - overlap, end)} rising={false} />}
       <div aria-hidden className="absolute border-y-3 border-curtain" style={span(start, end)} />

@@ -10,7 +10,7 @@ import {
   XAxis,
   YAxis,
 } from 'recharts'
-import type { ClipSource } from '../../../core/api/wire'
+import type { ClipSource, Rendition } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import {
   budgetLeaving,
@@ -20,7 +20,7 @@ import {
   recipeKey,
 } from '../../../core/backdrop/recipe'
 import { type Family } from '../../../core/weight/families'
-import { SCREENS } from '../../../core/fit/screens'
+import { SCREENS, type ScreenClass } from '../../../core/fit/screens'
 import { VISUALLY_LOSSLESS_SSIM } from '../../../core/weight/passes'
 import { ProbeCurve } from '../../../core/weight/ProbeCurve'
 import { messageOf } from '../../api/client'
@@ -38,7 +38,7 @@ import {
 } from './tradeCurves'
 import { useWeightView } from './weightView'
 
-/** Formats are told apart by dash and mark as well as by colour. */
+/** Formats differ in dash and mark as well as in colour. */
 const DRAWN: Record<
   Family,
   {
@@ -64,55 +64,17 @@ export const TradeChart = memo(function TradeChart({
   source: ClipSource
 }) {
   const made = useWork((state) => state.made)
-  const makeProbe = useWork((state) => state.makeProbe)
   const dispatch = useBackdrop((state) => state.dispatch)
   const screenClass = useWeightView((state) => state.screenClass)
-  const [probing, setProbing] = useState<{
-    readonly words: string
-    readonly abort: AbortController | null
-  } | null>(null)
-  useEffect(() => () => probing?.abort?.abort(), [probing?.abort])
+  const clips = curvesOf(document, source, made, screenClass)
+  const unprobed = clips.filter(({ curve }) => curve.length === 0)
+  const { probing, probe } = useProbing(source, unprobed)
   const [place, setPlace] = useState<CurvePlace | null>(null)
-  const clips = clipRecipes(document, recipeSource(source))
-    .filter((clip) => clip.screenClass === screenClass)
-    .map(({ recipe }) => {
-      const facts = made[recipeKey(probeOf(recipe))]?.facts
-      const rendition = made[recipeKey(recipe)]
-      const quality = rendition?.facts.kind === 'clip' ? rendition.facts.quality : null
-      return {
-        family: recipe.family,
-        recipe,
-        curve:
-          facts?.kind === 'probe'
-            ? curvePoints(new ProbeCurve(facts.points, facts.steering), facts.frames)
-            : [],
-        point:
-          rendition && quality ? [{ kilobytes: rendition.bytes / 1000, ssim: quality.ssim }] : [],
-      }
-    })
   if (clips.length === 0)
     return (
       <p className="px-4 py-3 text-muted">{SCREENS[screenClass].label} has no files of its own.</p>
     )
-  const unprobed = clips.filter(({ curve }) => curve.length === 0)
   const budget = clipBudget(document, screenClass)
-  const probe = async (): Promise<void> => {
-    const abort = new AbortController()
-    try {
-      for (const { recipe } of unprobed) {
-        const tell = (done: number): void =>
-          setProbing({
-            words: `${FORMAT_NAMES[recipe.family]}, ${Math.round(done * 100)} %`,
-            abort,
-          })
-        tell(0)
-        await makeProbe(source, probeOf(recipe), abort.signal, tell)
-      }
-      setProbing(null)
-    } catch (error) {
-      setProbing(abort.signal.aborted ? null : { words: messageOf(error), abort: null })
-    }
-  }
   const choose = (point: CurvePoint): void => {
     if (document.weight.goal === 'quality')
       dispatch({
@@ -147,14 +109,6 @@ export const TradeChart = memo(function TradeChart({
     else return
     event.preventDefault()
   }
-  const all = clips.flatMap(({ curve, point }) => [...curve, ...point])
-  const max = Math.max(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 1.1
-  // The part of the scale that the curves run over: calm clips never fall below 0.97.
-  const lowest = Math.max(
-    0,
-    Math.floor(Math.min(0.98, ...all.map(({ ssim }) => ssim)) * 100 - 0.5) / 100,
-  )
-  const min = Math.max(1, Math.min(budget / 1000, ...all.map(({ kilobytes }) => kilobytes)) * 0.85)
   return (
     <figure
       className="flex min-h-0 flex-col px-3 py-1.5 max-lg:h-60 max-lg:shrink-0"
@@ -199,124 +153,228 @@ export const TradeChart = memo(function TradeChart({
         onFocus={() => setPlace((now) => now ?? nearestPlace(clips, budget / 1000))}
         onBlur={() => setPlace(null)}
       >
-        <ResponsiveContainer width="100%" height="100%">
-          <ComposedChart
-            margin={{ top: 6, right: 14, bottom: 2, left: -12 }}
-            accessibilityLayer={false}
-          >
-            <CartesianGrid stroke="#d9d1c1" />
-            <XAxis
-              dataKey="kilobytes"
-              type="number"
-              scale="log"
-              domain={[min, max]}
-              allowDataOverflow
-              ticks={niceTicks(min, max)}
-              tick={{ fontSize: 10, fill: '#625a4d' }}
-            />
-            <YAxis
-              dataKey="ssim"
-              type="number"
-              domain={[lowest, 1]}
-              allowDataOverflow
-              tickCount={5}
-              tickFormatter={(value: number) => value.toFixed(lowest > 0.9 ? 3 : 2)}
-              width={58}
-              tick={{ fontSize: 10, fill: '#625a4d' }}
-            />
-            <Tooltip content={() => null} isAnimationActive={false} cursor={false} />
-            <ReferenceLine
-              x={budget / 1000}
-              stroke="#9c1c35"
-              strokeDasharray="4 3"
-              label={{
-                value: 'budget',
-                fontSize: 10,
-                fill: '#9c1c35',
-                position: 'insideBottomRight',
-                offset: 6,
-              }}
-            />
-            <ReferenceLine
-              y={VISUALLY_LOSSLESS_SSIM}
-              stroke="#625a4d"
-              strokeDasharray="1 3"
-              label={{
-                value: 'visually lossless above this',
-                fontSize: 10,
-                fill: '#625a4d',
-                position: 'insideBottom',
-              }}
-            />
-            {clips.map(({ recipe: { family }, curve }) => (
-              <Line
-                key={family}
-                data={curve}
-                dataKey="ssim"
-                name={FORMAT_NAMES[family]}
-                stroke={DRAWN[family].colour}
-                strokeDasharray={DRAWN[family].dash}
-                strokeWidth={2}
-                isAnimationActive={false}
-                activeDot={false}
-                dot={({
-                  key,
-                  ...dot
-                }: {
-                  key?: Key | null
-                  cx?: number
-                  cy?: number
-                  index?: number
-                  payload?: CurvePoint
-                }) => {
-                  const here = place?.family === family && place.index === dot.index
-                  return (
-                    <g key={key}>
-                      {here && (
-                        <circle
-                          cx={dot.cx}
-                          cy={dot.cy}
-                          r={5}
-                          fill="#fbf8f2"
-                          stroke={DRAWN[family].colour}
-                          strokeWidth={2.5}
-                        />
-                      )}
-                      <circle
-                        cx={dot.cx}
-                        cy={dot.cy}
-                        r={7}
-                        fill="transparent"
-                        style={{ cursor: 'pointer' }}
-                        onMouseEnter={() => setPlace({ family, index: dot.index! })}
-                        onMouseLeave={() => setPlace(null)}
-                        onPointerDown={(event) =>
-                          event.button === 0 && dot.payload && choose(dot.payload)
-                        }
-                        data-testid={`curve-${family}-${dot.index}`}
-                      />
-                    </g>
-                  )
-                }}
-              />
-            ))}
-            {clips.map(({ recipe: { family }, point }) => (
-              <Scatter
-                key={family}
-                data={point}
-                dataKey="ssim"
-                name={`${FORMAT_NAMES[family]}, made`}
-                fill={DRAWN[family].colour}
-                shape={DRAWN[family].shape}
-                isAnimationActive={false}
-              />
-            ))}
-          </ComposedChart>
-        </ResponsiveContainer>
+        <Plot
+          clips={clips}
+          budgetKilobytes={budget / 1000}
+          place={place}
+          onPlace={setPlace}
+          onChoose={choose}
+        />
       </div>
     </figure>
   )
 })
+
+/** The curve and the measured file of each format that a screen class is delivered in. */
+function curvesOf(
+  document: BackdropDocument,
+  source: ClipSource,
+  made: Readonly<Record<string, Rendition>>,
+  screenClass: ScreenClass,
+) {
+  return clipRecipes(document, recipeSource(source))
+    .filter((clip) => clip.screenClass === screenClass)
+    .map(({ recipe }) => {
+      const facts = made[recipeKey(probeOf(recipe))]?.facts
+      const rendition = made[recipeKey(recipe)]
+      const quality = rendition?.facts.kind === 'clip' ? rendition.facts.quality : null
+      return {
+        family: recipe.family,
+        recipe,
+        curve:
+          facts?.kind === 'probe'
+            ? curvePoints(new ProbeCurve(facts.points, facts.steering), facts.frames)
+            : [],
+        point:
+          rendition && quality ? [{ kilobytes: rendition.bytes / 1000, ssim: quality.ssim }] : [],
+      }
+    })
+}
+
+type ClipCurves = ReturnType<typeof curvesOf>
+
+/** Makes the probes that are missing: `probing` says how far that is, or why it failed. */
+function useProbing(source: ClipSource, unprobed: ClipCurves) {
+  const makeProbe = useWork((state) => state.makeProbe)
+  const [probing, setProbing] = useState<{
+    readonly words: string
+    readonly abort: AbortController | null
+  } | null>(null)
+  useEffect(() => () => probing?.abort?.abort(), [probing?.abort])
+  const probe = async (): Promise<void> => {
+    const abort = new AbortController()
+    try {
+      for (const { recipe } of unprobed) {
+        const tell = (done: number): void =>
+          setProbing({
+            words: `${FORMAT_NAMES[recipe.family]}, ${Math.round(done * 100)} %`,
+            abort,
+          })
+        tell(0)
+        await makeProbe(source, probeOf(recipe), abort.signal, tell)
+      }
+      setProbing(null)
+    } catch (error) {
+      setProbing(abort.signal.aborted ? null : { words: messageOf(error), abort: null })
+    }
+  }
+  return { probing, probe }
+}
+
+interface PlotProps {
+  readonly clips: ClipCurves
+  readonly budgetKilobytes: number
+  readonly place: CurvePlace | null
+  readonly onPlace: (place: CurvePlace | null) => void
+  readonly onChoose: (point: CurvePoint) => void
+}
+
+function Plot({ clips, budgetKilobytes, place, onPlace, onChoose }: PlotProps) {
+  const all = clips.flatMap(({ curve, point }) => [...curve, ...point])
+  const max = Math.max(budgetKilobytes, ...all.map(({ kilobytes }) => kilobytes)) * 1.1
+  // The part of the scale that the curves run over: calm clips never fall below 0.97.
+  const lowest = Math.max(
+    0,
+    Math.floor(Math.min(0.98, ...all.map(({ ssim }) => ssim)) * 100 - 0.5) / 100,
+  )
+  const min = Math.max(
+    1,
+    Math.min(budgetKilobytes, ...all.map(({ kilobytes }) => kilobytes)) * 0.85,
+  )
+  return (
+    <ResponsiveContainer width="100%" height="100%">
+      <ComposedChart
+        margin={{ top: 6, right: 14, bottom: 2, left: -12 }}
+        accessibilityLayer={false}
+      >
+        <CartesianGrid stroke="#d9d1c1" />
+        <XAxis
+          dataKey="kilobytes"
+          type="number"
+          scale="log"
+          domain={[min, max]}
+          allowDataOverflow
+          ticks={niceTicks(min, max)}
+          tick={{ fontSize: 10, fill: '#625a4d' }}
+        />
+        <YAxis
+          dataKey="ssim"
+          type="number"
+          domain={[lowest, 1]}
+          allowDataOverflow
+          tickCount={5}
+          tickFormatter={(value: number) => value.toFixed(lowest > 0.9 ? 3 : 2)}
+          width={58}
+          tick={{ fontSize: 10, fill: '#625a4d' }}
+        />
+        <Tooltip content={() => null} isAnimationActive={false} cursor={false} />
+        <ReferenceLine
+          x={budgetKilobytes}
+          stroke="#9c1c35"
+          strokeDasharray="4 3"
+          label={{
+            value: 'budget',
+            fontSize: 10,
+            fill: '#9c1c35',
+            position: 'insideBottomRight',
+            offset: 6,
+          }}
+        />
+        <ReferenceLine
+          y={VISUALLY_LOSSLESS_SSIM}
+          stroke="#625a4d"
+          strokeDasharray="1 3"
+          label={{
+            value: 'visually lossless above this',
+            fontSize: 10,
+            fill: '#625a4d',
+            position: 'insideBottom',
+          }}
+        />
+        {clips.map(({ recipe: { family }, curve }) => (
+          <Line
+            key={family}
+            data={curve}
+            dataKey="ssim"
+            name={FORMAT_NAMES[family]}
+            stroke={DRAWN[family].colour}
+            strokeDasharray={DRAWN[family].dash}
+            strokeWidth={2}
+            isAnimationActive={false}
+            activeDot={false}
+            dot={({ key, ...dot }: CurveDotProps & { key?: Key | null }) => (
+              <CurveDot
+                key={key}
+                {...dot}
+                family={family}
+                isSelected={place?.family === family && place.index === dot.index}
+                onPlace={onPlace}
+                onChoose={onChoose}
+              />
+            )}
+          />
+        ))}
+        {clips.map(({ recipe: { family }, point }) => (
+          <Scatter
+            key={family}
+            data={point}
+            dataKey="ssim"
+            name={`${FORMAT_NAMES[family]}, made`}
+            fill={DRAWN[family].colour}
+            shape={DRAWN[family].shape}
+            isAnimationActive={false}
+          />
+        ))}
+      </ComposedChart>
+    </ResponsiveContainer>
+  )
+}
+
+interface CurveDotProps {
+  readonly cx?: number
+  readonly cy?: number
+  readonly index?: number
+  readonly payload?: CurvePoint
+}
+
+/** A place on a curve: larger than what is drawn of it, so that it can be hit. */
+function CurveDot({
+  cx,
+  cy,
+  index,
+  payload,
+  family,
+  isSelected,
+  onPlace,
+  onChoose,
+}: CurveDotProps &
+  Pick<PlotProps, 'onPlace' | 'onChoose'> & { family: Family; isSelected: boolean }) {
+  return (
+    <g>
+      {isSelected && (
+        <circle
+          cx={cx}
+          cy={cy}
+          r={5}
+          fill="#fbf8f2"
+          stroke={DRAWN[family].colour}
+          strokeWidth={2.5}
+        />
+      )}
+      <circle
+        cx={cx}
+        cy={cy}
+        r={7}
+        fill="transparent"
+        style={{ cursor: 'pointer' }}
+        onMouseEnter={() => onPlace({ family, index: index! })}
+        onMouseLeave={() => onPlace(null)}
+        onPointerDown={(event) => event.button === 0 && payload && onChoose(payload)}
+        data-testid={`curve-${family}-${index}`}
+      />
+    </g>
+  )
+}
 
 const wordsOf = ({ family }: CurvePlace, { kilobytes, ssim }: CurvePoint): string =>
   `${FORMAT_NAMES[family]} ${formatBytes(kilobytes * 1000)}, ${ssim.toFixed(3)}`
