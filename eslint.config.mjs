@@ -3,7 +3,7 @@ import hooks from 'eslint-plugin-react-hooks'
 import ts from 'typescript-eslint'
 
 /**
- * Arrows between the rooms point one way: whatever is named here may not be imported from there.
+ * Allowed imports between folders go one way: the listed folders may not be imported from there.
  */
 const walls = (files, forbidden, message) => ({
   files,

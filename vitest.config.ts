@@ -1,8 +1,7 @@
 import { configDefaults, defineConfig } from 'vitest/config'
 
 /**
- * What happens in real time tells nothing on cores shared with others: these run last, one after
- * another.
+ * What happens in real time cannot be measured on shared cores: these run last, one after another.
  */
 const TIMED = ['e2e/firstLoad.test.ts', 'e2e/playback.test.ts']
 

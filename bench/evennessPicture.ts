@@ -3,8 +3,8 @@ const HEIGHT = 300
 const FRAME = { left: 46, right: 16, top: 44, bottom: 34 }
 
 /**
- * Two curves of decibels over the frames of a loop, one after another played twice, so that the
- * join is seen: an SVG.
+ * Two curves of decibels over the frames of a loop, each played twice so that the loop point is
+ * visible: an SVG.
  */
 export function evennessPicture(
   title: string,

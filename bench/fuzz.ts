@@ -4,8 +4,8 @@ import { fuzzSamples } from '../core/testing/fuzzSamples'
 import { SCENARIO } from '../demo/scenario'
 
 /*
- * `npm run fuzz [-- MUTANTS [SEED]]`: damages every sample, the demonstration's own files among
- * them, and tells what became of the mutants.
+ * `npm run fuzz [-- MUTANTS [SEED]]`: damages every sample and the demonstration's files, and
+ * reports how each mutant ended.
  */
 
 const total = Number(process.argv[2] ?? 1_000_000)
@@ -25,8 +25,8 @@ const drawn = [...SCENARIO.clips, ...SCENARIO.pictures].map((name): FuzzSample =
   name,
   bytes: new Uint8Array(readFileSync(new URL(`../demo/files/${name}`, import.meta.url))),
 }))
-// Real files are a thousand times larger, and a copy is made of each mutant: they get a twentieth
-// of the turns.
+// Real files are a thousand times larger and are copied for each mutant: they get a twentieth of
+// the rounds.
 const small = fuzzSamples()
 const share = (sample: FuzzSample): number =>
   Math.max(1, Math.round(total / small.length / (drawn.includes(sample) ? 20 : 1)))

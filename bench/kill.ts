@@ -49,8 +49,8 @@ const VICTIMS: readonly Victim[] = [
 type Step = 'uploading' | 'finishing' | 'saving' | 'handing in'
 
 /**
- * Runs all rounds and prints what was found; ends with an error at the first thing lost, doubled or
- * half.
+ * Runs all rounds and prints the results; fails at the first file or edit that is lost, doubled or
+ * incomplete.
  */
 export async function measureKills(files: string): Promise<void> {
   const cluster = await createCluster(`telon-kill-${Date.now().toString(36)}`)
@@ -316,8 +316,8 @@ class KillRun {
     console.log(
       `all ${blobs.length} files read again (${(bytes / 1e6).toFixed(0)} MB): each digest is right`,
     )
-    // An upload whose beginning was not answered was begun anew: the first one goes when its grace
-    // is over.
+    // An upload whose creation was not answered was created again: the first one is removed after
+    // its grace period.
     const abandoned = await countOf(database, 'SELECT count(*) FROM blobs WHERE sha256 IS NULL')
     await whenFree(() => stores.space.keep(new Date(Date.now() + 31 * DAY_MS)))
     expectEqual(

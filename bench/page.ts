@@ -16,7 +16,7 @@ import { planesOfFrame } from '../studio/worker/composeFrame'
 import { qualityOf, QualityWatch, type ComparedFrame } from '../studio/worker/QualityWatch'
 import { fileSource, httpSource, openPlace, type ClipPlace } from '../studio/worker/sources'
 
-/** How like what went in the frames of a file are, and the decibels of each. */
+/** Quality of the frames of a file against the frames that were encoded, and the PSNR of each. */
 export interface FrameQuality extends ClipQuality {
   readonly decibels: readonly number[]
 }
@@ -50,15 +50,15 @@ declare global {
      */
     benchOnce(recipe: ClipRecipe): Promise<{ frames: number; output: number }>
     /**
-     * Encodes the frames of a recipe at the browser's own variable rate: bytes of all frames, and
-     * how like what went in they are.
+     * Encodes the frames of a recipe at the browser's own variable bit rate: bytes of all frames,
+     * and their quality.
      */
     benchVariable(
       place: ClipPlace,
       recipe: ClipRecipe,
       bitsPerSecond: number,
     ): Promise<{ bytes: number; quality: FrameQuality }>
-    /** How like the composed frames all frames of a finished file are. */
+    /** Quality of all frames of a finished file against the composed frames. */
     benchQuality(place: ClipPlace, recipe: ClipRecipe, file: ClipPlace): Promise<FrameQuality>
     /**
      * Seconds in turns: of a whole render towards its goal with its probe given, of decoding and
@@ -71,7 +71,7 @@ declare global {
 
 const never = new AbortController().signal
 
-/** Frames copied out of the decoder, which would stop when its few frames are all held. */
+/** Copies, because a decoder stops while all of its few frames are referenced. */
 async function readied(frames: AsyncIterable<VideoFrame>): Promise<VideoFrame[]> {
   const ready: VideoFrame[] = []
   for await (const frame of frames) {

@@ -89,7 +89,7 @@ console.log(
   `delivered script: ${script.byteLength} bytes, ${gzipSync(script).byteLength} gzip (limit 2500)`,
 )
 
-/** How much of a 250 MB clip whose index stands at the end is read to understand it. */
+/** How much of a 250 MB clip with the index at its end is read to understand it. */
 async function indexReads(): Promise<void> {
   const path = join(scratch, 'large.mp4')
   const bytes = new Uint8Array(await readFile(join(FILES, 'rain-platform.mp4')))
@@ -347,8 +347,8 @@ async function largeShelf(): Promise<void> {
 }
 
 /**
- * Memory of the browser's processes while clips of growing length are rendered: the same bytes are
- * written for each, so that the output, which must be held, does not count.
+ * Memory of the browser's processes while clips of growing length are rendered. Each renders to the
+ * same number of bytes, so that the output, which must be in memory, does not count.
  */
 async function memoryOnLongClip(): Promise<void> {
   const bytes = new Uint8Array(await readFile(join(FILES, 'viaduct-crossing.mp4')))

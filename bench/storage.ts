@@ -139,7 +139,7 @@ function varied(bytes: Buffer, mark: number): Buffer {
   return copy
 }
 
-/** Milliseconds from the first byte until the file lies on the shelf. */
+/** Milliseconds from the first byte until the file is on the shelf. */
 async function uploadTime(url: string, project: Project, bytes: Buffer): Promise<number> {
   const client = new TestClient({ url })
   const start = performance.now()
@@ -266,7 +266,7 @@ async function readsAgainstBare(server: RunningServer, sha256: string): Promise<
   }
 }
 
-/** The most memory that a process has had, by the kernel's account. */
+/** Peak memory of a process, as the kernel reports it. */
 function peakMegabytes(pid: number): number {
   const status = readFileSync(`/proc/${pid}/status`, 'utf8')
   return Number(/VmHWM:\s+(\d+) kB/.exec(status)?.[1] ?? 0) / 1024

@@ -126,8 +126,8 @@ interface Tools {
 }
 
 /**
- * Makes a clip for the budget that lies `share` of the way from its floor to its ceiling, by their
- * logarithm, and holds it against the variable rate.
+ * Renders a clip for the budget at `share` between the smallest and largest useful size (on a
+ * logarithmic scale), and compares it with the browser's variable bit rate.
  */
 async function compare(
   { browser, harness, scratch }: Tools,
@@ -188,8 +188,8 @@ async function tools(): Promise<Tools> {
 }
 
 /**
- * Two budgets for each clip and format, a third and two thirds of the way from floor to ceiling,
- * and what came of them; then the time that it takes.
+ * Two budgets for each clip and format, one and two thirds between the smallest and largest useful
+ * size, with their results; then the rendering times.
  */
 export async function measureWeight(demo: string, own: readonly string[]): Promise<void> {
   const bench = await tools()

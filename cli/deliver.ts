@@ -42,7 +42,7 @@ export interface DeliverOptions {
   /** Kilobytes of a first visit by screen class; the classes left out keep the default. */
   readonly budget?: Partial<Record<ScreenClass, number>>
   readonly formats?: readonly Family[]
-  /** The likeness (SSIM) that is held, whatever bytes it takes, in place of the budgets. */
+  /** The constant quality (SSIM) to reach instead of the budgets. */
   readonly quality?: number
   readonly noiseReduction: number
   /** How strongly the ground behind the copy is blurred in all files, 0 to 1. */
@@ -58,7 +58,7 @@ export interface DeliverOptions {
   readonly heading?: string
 }
 
-/** A request that cannot be carried out as it stands: exit code 2. */
+/** A request that is well formed and cannot be carried out: exit code 2. */
 export class UsageError extends Error {
   override readonly name = 'UsageError'
 }
@@ -165,8 +165,8 @@ export async function deliver(
 }
 
 /**
- * What a first visit takes on a class of screens, in words; against its budget unless a likeness
- * was held.
+ * What a first visit takes on a class of screens, in words; compared with its budget unless the
+ * goal is constant quality.
  */
 function describeVisit(
   { screenClass, poster, clip, page, total, budgetBytes: budget }: FirstVisit,
@@ -192,10 +192,7 @@ function seamWords(facts: ClipFacts): string {
     : `, seam ${facts.seam.ratio.toFixed(2)}, decoded ${(facts.deliveredSeamRatio ?? facts.seam.ratio).toFixed(2)}`
 }
 
-/**
- * Looks for the best loop where that was asked for, and measures how long a blended seam should
- * take where nobody said.
- */
+/** Finds the best loop if asked for, and measures the length of a blended seam if none is given. */
 async function settleLoop(
   browser: RenderBrowser,
   file: string,

@@ -9,7 +9,7 @@ import { probeLine } from './probe'
 import { withNewNames } from './oldNames'
 import { upload, type UploadOptions } from './upload'
 
-/** Where the caller stands: npm runs scripts in the project's folder. */
+/** The caller's folder: npm runs scripts in the project's folder. */
 const CALLER = process.env['TELON_CWD'] ?? process.cwd()
 
 function number(low: number, high: number, unit: string) {

@@ -1,4 +1,4 @@
-/** Names that commands, options and values had before, and what they are called now. */
+/** Former names of commands, options and values, and their present names. */
 const COMMANDS: Readonly<Record<string, string>> = { mend: 'repair' }
 const OPTIONS: Readonly<Record<string, string>> = { '--denoise': '--noise-reduction' }
 const VALUES: Readonly<Record<string, Readonly<Record<string, string>>>> = {
@@ -6,8 +6,8 @@ const VALUES: Readonly<Record<string, Readonly<Record<string, string>>>> = {
 }
 
 /**
- * Replaces old names in the arguments (without the two that name Node and the script). `warn` is
- * told a sentence for each. Old names work for one version.
+ * Replaces former names in the arguments (without those of Node and the script) and passes a
+ * sentence about each to `warn`. Former names work for one version.
  */
 export function withNewNames(args: readonly string[], warn: (line: string) => void): string[] {
   const renamed = (from: string, to: string): string => {

@@ -27,7 +27,7 @@ async function probeFile(path: string, file: string): Promise<ProbeLine> {
   }
 }
 
-/** What stands against opening a file, in words; null for what is no matter of the file. */
+/** Why a file cannot be opened, in words; null for errors that are not about the file. */
 export function fileProblem(error: unknown): { code: string; message: string } | null {
   const code = (error as NodeJS.ErrnoException).code
   if (code === 'ENOENT')

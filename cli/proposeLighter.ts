@@ -16,8 +16,8 @@ const OPTIONS: Partial<Record<AdviceId, string>> = {
 }
 
 /**
- * Says what a class of screens could give up where a budget lies below what an encoder can do, each
- * measured by short encodes, what saves most first. Errors: those of encoding.
+ * Lists what would make the files of a class of screens lighter where a budget is too small for the
+ * encoder, each change measured by short encodes, largest saving first. Errors: those of encoding.
  */
 export async function proposeLighter(
   browser: RenderBrowser,

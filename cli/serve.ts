@@ -88,8 +88,8 @@ async function openHttps(
 }
 
 /**
- * Goes on with uploads that were not finished, and frees what nothing uses; now and again and
- * again. Returns what ends it.
+ * Continues unfinished uploads and frees unused space, at the start and at intervals. Returns a
+ * function that stops it.
  */
 function startBackground({ stores }: App, log: Logger): () => void {
   const failed = (what: string) => (error: unknown) => log.error({ err: error }, `${what} failed`)

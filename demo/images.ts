@@ -6,7 +6,7 @@ import { duskWindow } from './scenes/duskWindow'
 import type { Scene } from './scenes/Scene'
 import { tunnelMouth } from './scenes/tunnelMouth'
 
-/* Vesperline's pictures: stills in each format, and a GIF as designers still receive them. */
+/* Vesperline's images, one in each format, and a GIF such as designers still receive. */
 
 /** How each file is drawn. */
 export const PICTURES: Readonly<Record<string, () => Promise<Uint8Array<ArrayBuffer>>>> = {

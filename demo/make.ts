@@ -24,7 +24,7 @@ await mkdir(files, { recursive: true })
 
 const wanted = process.argv[2]
 const painter = await RenderBrowser.start('/demo/generator.html')
-// `measure` draws nothing: it makes anew what is told of the files that are there.
+// `measure` draws nothing: it measures the existing files again.
 for (const clip of wanted === 'measure'
   ? []
   : wanted

@@ -17,7 +17,7 @@ export const madeSchema = z.array(
   z.object({ key: z.string(), file: z.string().nullable(), facts: renditionFactsSchema }),
 )
 
-/** What the frames of each source tell, measured when they were drawn. */
+/** Measurements of each source's frames, made when they were drawn. */
 const analysedSchema = z.record(
   z.string(),
   z.object({ analysis: analysisSchema.nullable(), cells: z.int() }),
@@ -29,16 +29,13 @@ type DemoStores = Pick<Stores, 'projects' | 'shelf' | 'backdrops' | 'blobs' | 'r
 
 const SEEDING_LOCK = 7_266_002
 
-/**
- * How far the demonstration has come; kept in the database, so that a start that was killed is
- * noticed.
- */
+/** Progress of the seeding; stored in the database, so that an interrupted start is detected. */
 const stateSchema = z.object({ state: z.enum(['seeding', 'done']), projectId: z.uuid().optional() })
 
 /**
- * Puts Vesperline into a database that never held it; returns whether it did. A designer who
- * deleted the demonstration does not want it back. One that was begun and not finished is taken
- * away and made anew.
+ * Puts Vesperline into a database that has never contained it; returns whether it did. A designer
+ * who deleted the demonstration does not get it again. An interrupted seeding is removed and
+ * repeated.
  */
 export async function seedDemo(database: Database, stores: DemoStores): Promise<boolean> {
   return database.transaction(async (holder) => {
@@ -84,7 +81,8 @@ async function fill(
   }
   const analysed = analysedSchema.parse(JSON.parse(await readFile(file('analysed.json'), 'utf8')))
   const ids = new Map<string, string>()
-  // The newest lies first on the shelf, so the clips come last, and the first of them last of all.
+  // The newest source is first on the shelf, so the clips are added last, and the first clip last
+  // of all.
   for (const name of [...SCENARIO.clips, ...SCENARIO.pictures].reverse()) {
     const bytes = await readFile(file(name))
     const facts = await probe(memorySource(bytes))

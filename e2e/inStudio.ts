@@ -5,8 +5,8 @@ import { startTestServer, type TestServer } from '../server/testing/testServer'
 import { complaintsOf, launch } from './harness'
 
 /**
- * What a browser test of the studio stands on: the application with its demonstration, on a
- * database of its own, and a fresh visitor's page.
+ * The set-up of a browser test of the studio: the application with its demonstration on its own
+ * database, and a new visitor's page.
  */
 export interface Studio {
   readonly server: TestServer
@@ -17,7 +17,7 @@ export interface Studio {
   readonly complaints: string[]
 }
 
-/** Sets the studio up for the tests of a file; `use` takes it anew before each of them. */
+/** Sets the studio up for the tests of a file; `use` gets it before each of them. */
 export function inStudio(use: (studio: Studio) => void): void {
   let server: TestServer
   let browser: Browser

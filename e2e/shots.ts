@@ -5,7 +5,7 @@ import { TestClient } from '../server/testing/TestClient'
 import { startTestServer } from '../server/testing/testServer'
 import { launch } from './harness'
 
-/* Makes the pictures in docs/screenshots/ anew, from the demonstration data. */
+/* Renders the pictures in docs/screenshots/ from the demonstration data. */
 
 const out = (name: string): string =>
   fileURLToPath(new URL(`../docs/screenshots/${name}.png`, import.meta.url))

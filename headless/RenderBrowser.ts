@@ -175,7 +175,7 @@ export class RenderBrowser {
     ] as const)
   }
 
-  /** An output frame of a loop as it is composed: RGBA. */
+  /** A composed output frame of a loop: RGBA. */
   async compose(
     file: string,
     recipe: ClipRecipe,
@@ -264,8 +264,8 @@ export class RenderBrowser {
   }
 
   /**
-   * Pages lie under /studio/, /demo/ and /bench/; what they ask for by absolute address lies under
-   * one of them.
+   * Pages are served under /studio/, /demo/ and /bench/, and so are the files they request by
+   * absolute address.
    */
   private builtFile(path: string): string | null {
     const places = path.startsWith('/assets/')

@@ -1,7 +1,7 @@
 /*
- * The script delivered to visitors' pages. No dependencies; counted in bytes (npm run bench; a test
- * holds the limit). It starts each clip once its still has arrived, and stops it where nobody sees
- * it or wants it.
+ * The script delivered to visitors' pages. No dependencies; its size is limited (npm run bench; a
+ * test checks it). It starts each clip once its poster has loaded, and stops it while it is not
+ * visible or not wanted.
  */
 
 interface SavingConnection extends EventTarget {

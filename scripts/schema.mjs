@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { register } from 'tsx/esm/api'
 import { ROOT } from './lib/run.mjs'
 
-// Writes the JSON Schemas in docs/ anew from the Zod schemas they document.
+// Writes the JSON Schemas in docs/ from the Zod schemas they document.
 register()
 const { probeJsonSchema } = await import('../core/api/probeLine.ts')
 const { supportJsonSchema } = await import('../core/weight/support.ts')

@@ -1,7 +1,7 @@
 import { attach } from './lib/run.mjs'
 import { ensureBuild, ensureChromium, ensureModules } from './lib/setup.mjs'
 
-// Runs where the caller stands, so that file names mean what they say.
+// Runs in the caller's folder, so that relative file names work.
 try {
   ensureModules()
   ensureBuild()

@@ -1,6 +1,6 @@
 /**
- * What can go wrong with a request, as far as the caller can act on it. One table gives status and
- * wording.
+ * What can go wrong with a request, grouped by what the caller can do about it. One table gives
+ * status and wording.
  */
 const ERRORS = {
   'request/invalid': [

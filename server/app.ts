@@ -22,7 +22,7 @@ import type { Database } from './store/database'
 import { createStores, type Stores } from './store/stores'
 import { versionOf } from './version'
 
-/** What the application stands on. */
+/** What the application needs to run. */
 export interface AppParts {
   readonly database: Database
   readonly config: AppConfig
@@ -120,7 +120,7 @@ function routesOf(
   return router.routes() as Middleware
 }
 
-/** Tells which version answers, so that tabs of another one can ask for a reload. */
+/** Names the version that answers, so that tabs of another version can ask for a reload. */
 function versionHeader(version: string): Middleware {
   return async (ctx, next) => {
     ctx.set('Telon-Version', version)

@@ -63,16 +63,16 @@ export interface Config {
   readonly logLevel: 'silent' | 'error' | 'warn' | 'info' | 'debug'
   /** Host names that are answered besides those of loopback. */
   readonly hosts: readonly string[]
-  /** The password, or its argon2 hash; null where no one has to sign in. */
+  /** The password, or its argon2 hash; null if sign-in is off. */
   readonly password: string | null
-  /** Whether a proxy stands in front: its X-Forwarded headers are then believed. */
+  /** Whether a proxy is in front of the server: its X-Forwarded headers are then trusted. */
   readonly behindProxy: boolean
   readonly tls: { readonly certFile: string; readonly keyFile: string } | null
   /** Origins whose pages may upload. */
   readonly uploadOrigins: readonly string[]
 }
 
-/** Whether a name or address means this machine alone. */
+/** Whether a name or address refers to this machine only. */
 export function isLoopback(host: string): boolean {
   return (
     host === 'localhost' || host === '::1' || host === '[::1]' || /^127\.\d+\.\d+\.\d+$/.test(host)

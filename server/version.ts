@@ -3,9 +3,8 @@ import { join } from 'node:path'
 import { DOCUMENT_VERSION } from '../core/backdrop/BackdropDocument'
 
 /**
- * What tells one version of Telon from another: the version of documents, and the digest of the
- * sources that the build was made from (`dev` where nothing was built). The studio of the same
- * build knows the same text.
+ * Identifies a version of Telon: the version of documents, and the digest of the sources of the
+ * build (`dev` without a build). The studio of the same build has the same text.
  */
 export async function versionOf(dist: string): Promise<string> {
   const print = await readFile(join(dist, '.telon-sources'), 'utf8').catch(() => 'dev')

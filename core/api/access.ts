@@ -18,7 +18,7 @@ export const apiTokenSchema = z.object({
 })
 export const newTokenSchema = z.object({
   id: idSchema,
-  /** Told this once. */
+  /** Shown only in this answer. */
   secret: text(100),
 })
 

@@ -1,9 +1,8 @@
 import { z } from 'zod'
 
 /*
- * Building blocks of every schema that bytes from outside meet: whatever comes has a greatest
- * length and a greatest value, so that no request can fill memory or overflow a column, and text is
- * something every store can hold.
+ * Building blocks of every schema for data from outside. Every string, list and number has a limit,
+ * so that no request can fill memory or overflow a column, and every string can be stored.
  */
 
 /** Larger than any figure that is measured here, and exact as a double. */
@@ -40,7 +39,7 @@ export const idSchema = z.uuid()
 export const sha256Schema = z.string().regex(/^[0-9a-f]{64}$/)
 /** ISO 8601, always in UTC. */
 export const whenSchema = z.iso.datetime()
-/** What a thing is called. */
+/** The name of a thing. */
 export const nameSchema = text(120).trim().min(1, 'A name is needed.')
 /** The name of a file on the sender's disk. */
 export const fileNameSchema = text(255).min(1)
@@ -50,8 +49,8 @@ const MAX_DEPTH = 40
 const MAX_VALUES = 400_000
 
 /**
- * What stands against a JSON value from outside whatever its schema: text that cannot be stored,
- * nesting deeper than any document of ours, more values than any. Null where nothing does. Walks
+ * Why a JSON value from outside is refused before any schema: text that cannot be stored, or
+ * nesting and numbers of values beyond those of any document. Null if there is no reason. Works
  * without recursion, so depth cannot exhaust the stack.
  */
 export function problemOfJson(value: unknown): string | null {

@@ -19,8 +19,8 @@ const seamSchema = z.object({
 })
 
 /**
- * How like the composed frames a finished clip's frames are, decoded again: over some frames,
- * evenly spread.
+ * Quality of a finished clip, decoded again, against the composed frames; measured on evenly spread
+ * frames.
  */
 const qualitySchema = z.object({
   /** Mean luma similarity, and that of the worst frame with its number in the loop. */
@@ -47,8 +47,8 @@ const clipFactsSchema = z.object({
   /** Measured on composed frames; null for clips that play once. */
   seam: seamSchema.nullable(),
   /**
-   * The join as the finished file, decoded again, shows it; null for proofs and for clips that play
-   * once or hardly move.
+   * The loop point of the finished file, decoded again; null for proofs, for clips that play once
+   * and for clips that hardly move.
    */
   deliveredSeamRatio: amount().nullable(),
   /** Seconds the encode took, without the probe. */
@@ -74,8 +74,8 @@ const posterFactsSchema = z.object({
   swapDeltaE: amount(),
   swapWorst: amount(),
   /**
-   * A picture 20 pixels wide as a data address, and the mean colour: what stands there before any
-   * file has come.
+   * A picture of 20 pixels' width as a data URL, and the mean colour: shown until the first file
+   * has loaded.
    */
   placeholder: z.object({
     dataUrl: z.string().max(2000).regex(PLACEHOLDER),
@@ -94,7 +94,7 @@ const probePoint = z.object({
   psnr: figure(),
 })
 
-/** What short encodes told of a clip: how its bytes and its quality hang together. */
+/** How a clip's bytes and quality depend on the encoder's setting, from short encodes. */
 export const probeFactsSchema = z.object({
   kind: z.literal('probe'),
   /** What the encoder was steered by, and the range of that. */

@@ -15,8 +15,8 @@ const screen = z.object({
 })
 
 /**
- * What a project decides for all its backdrops; whatever it leaves out is Telon's own. New
- * backdrops begin with it.
+ * What a project sets for all its backdrops; what it leaves out has Telon's default. New backdrops
+ * start with it.
  */
 export const settingsSchema = z.object({
   /** Bytes of a first visit by screen class. */

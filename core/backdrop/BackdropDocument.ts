@@ -62,7 +62,7 @@ const rowSchema = z.object({
   formats: z
     .object({ av1: z.boolean(), vp9: z.boolean(), h264: z.boolean() })
     .refine((formats) => Object.values(formats).includes(true), 'At least one format stays.'),
-  /** Bytes of the first visit: still, clip, script and style. */
+  /** Bytes of the first visit: poster, clip, script and style. */
   budgetBytes: fileBytes(20_000),
   /** A locked row is left alone by proposals, and cannot be edited. */
   locked: z.boolean(),
@@ -91,7 +91,7 @@ export const backdropSchema = z.object({
     }),
     /** Whether slow motion mixes neighbouring frames instead of showing one twice. */
     blendFrames: z.boolean(),
-    /** What a clip that plays once ends with: its last frame, or a fade back to the still. */
+    /** How a clip that plays once ends: with its last frame, or with a fade to the poster. */
     atEnd: z.enum(['hold', 'fade']),
   }),
   /** How the picture is cropped (in shares of the upright picture) and straightened. */
@@ -101,12 +101,11 @@ export const backdropSchema = z.object({
     mirrored: z.boolean(),
   }),
   poster: z.object({
-    /** The first output frame, a frame of the clip by its moment, or a still from the shelf. */
+    /** The first output frame, a frame of the clip by its time, or an image from the shelf. */
     picture: z.discriminatedUnion('kind', [
       z.object({ kind: z.literal('first') }),
       z.object({ kind: z.literal('frame'), ticks, timescale }),
-      // What it is made from stands here whole, so that the same document always means the same
-      // picture.
+      // The image is described completely, so that the same document always gives the same picture.
       z.object({
         kind: z.literal('source'),
         sourceId: z.uuid(),
@@ -117,7 +116,7 @@ export const backdropSchema = z.object({
     ]),
     /** Whether AVIF is written besides WebP and JPEG. */
     avif: z.boolean(),
-    /** Bytes that one still may take, by screen class. */
+    /** Maximum bytes of one poster, by screen class. */
     maxBytes: bytesByClass,
   }),
   copy: z.object({
@@ -180,7 +179,7 @@ export type RenditionSettings = z.infer<typeof rowSchema>
 export const FIRST_DECISIONS = {
   timing: { seam: { kind: 'straight', overlapSeconds: 0.8 }, blendFrames: false, atEnd: 'hold' },
   picture: { crop: null, quarterTurns: 0, mirrored: false },
-  // A small part of each screen's budget for the clip: the still must arrive first.
+  // A small part of each screen's budget for the clip: the poster must arrive first.
   poster: {
     picture: { kind: 'first' },
     avif: true,
@@ -225,7 +224,7 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
     const laptop = typeof budgetBytes === 'number' ? budgetBytes : DEFAULT_BUDGETS.laptop
     return { ...document, version: 1, weight: { ...kept, budgets: { ...DEFAULT_BUDGETS, laptop } } }
   },
-  // Version 1 had straight seams only, no crop, and always took the poster from the first frame.
+  // Version 1 had straight seams only and no crop, and its poster was always the first frame.
   1: (document) => ({
     ...document,
     version: 2,
@@ -255,7 +254,7 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
     const ladder = mapFields(weight['ladder'], (row) => ({ soften: 0, ...row }))
     return { ...document, version: 4, weight: { ...weight, ladder } }
   },
-  // Version 4 had the same decisions under names that were not the field's.
+  // Version 4 had the same content under other names.
   4: ({ still, ...document }) => {
     const { ceilings, ...poster } = fields(still)
     const { ladder, limits, ssim, denoise, ...weight } = fields(document['weight'])

@@ -8,7 +8,7 @@ import type { BackdropDocument } from './BackdropDocument'
 import { budgetLeaving, clipRecipes, loopOf, type ClipRecipe, type RecipeSource } from './recipe'
 import { reduce, type BackdropAction } from './reduce'
 
-/** What could be given up to make a clip lighter. */
+/** A change that makes a clip lighter. */
 export type AdviceId =
   | 'shorter'
   | 'calmer'
@@ -21,7 +21,7 @@ export type AdviceId =
   | 'scrim'
   | 'phone-still'
 
-/** Something to give up: what changes, and why nobody may miss it. */
+/** A change that makes a clip lighter: what changes, and why visitors may not notice. */
 export interface Alternative {
   readonly id: AdviceId
   readonly title: string
@@ -49,8 +49,8 @@ const MIN_FPS = 20
 const LIGHT_FPS: Fraction = { num: 20, den: 1 }
 
 /**
- * What could be tried to make the files of a class lighter, with the decisions as they stand.
- * `analysis` tells where the clip is calm; null where it was not measured.
+ * Changes that could make the files of a class lighter, given the present document. `analysis` says
+ * where the clip is calm; null if it was not measured.
  */
 export function alternatives(
   document: BackdropDocument,
@@ -206,7 +206,9 @@ export function withBudget(
   }
 }
 
-/** The clip that stands for a class when alternatives are measured: the finest of its formats. */
+/**
+ * The clip that represents a class when changes are measured: the one in its most efficient format.
+ */
 export function measuredRecipe(
   document: BackdropDocument,
   source: RecipeSource,
@@ -217,7 +219,7 @@ export function measuredRecipe(
   )
 }
 
-/** What a probe told, as far as bytes go. */
+/** The part of a probe's result that is about bytes. */
 type Told = Pick<ProbeFacts, 'points' | 'steering' | 'frames'>
 
 /** Bytes of a loop at a setting, from a probe; with `frames` of its own. */
@@ -226,10 +228,10 @@ export function probedBytes({ points, steering, frames }: Told, setting: number)
 }
 
 /**
- * The share of bytes that a changed loop saves. By quantizer both have the same one: then they are
- * equally fine. A bit rate says nothing of fineness, so there both are as like what went in as the
- * present one is; at the bottom of the curve, where an encoder gives the same whatever it is asked
- * for, both are as coarse as it goes.
+ * The share of bytes that a changed loop saves. At the same quantizer both loops have the same
+ * quality. A bit rate does not determine quality, so there both are compared at the quality of the
+ * present one; at the lowest rates, where an encoder gives the same output for any rate, both are
+ * compared at their lowest quality.
  */
 export function savedShare(present: Told, changed: Told, setting: number): number {
   if (present.steering === 'quantizer')
@@ -258,8 +260,8 @@ export function savedShare(present: Told, changed: Told, setting: number): numbe
 
 /**
  * The share of bytes that a stronger scrim saves: behind it a coarser setting looks as the present
- * one does now. `seen` are bytes and likeness at several settings, finest first, each behind the
- * scrim as it is and behind the stronger one.
+ * one does now. `seen` are bytes and quality at several settings, finest first, each behind the
+ * present scrim and behind the stronger one.
  */
 export function scrimGain(
   seen: readonly { readonly bytes: number; readonly now: number; readonly stronger: number }[],

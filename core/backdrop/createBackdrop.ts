@@ -20,7 +20,7 @@ export interface BackdropOrigin {
   readonly usable?: { readonly startMs: number; readonly endMs: number } | null
   readonly scope: 'region' | 'page'
   readonly height: BackdropDocument['fit']['height']
-  /** The project's name, which stands for its brand in the copy. */
+  /** The project's name, used as the brand in the copy. */
   readonly brand: string
   /** The share of the clip's width that really holds detail. */
   readonly detail?: number

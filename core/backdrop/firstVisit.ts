@@ -8,8 +8,8 @@ import { classServing, PAGE_BYTES } from './recipe'
 export interface FirstVisit {
   readonly screenClass: ScreenClass
   /**
-   * The heaviest still and clip that any browser is offered; the clip is 0 where only the still
-   * shows.
+   * The heaviest poster and clip that any browser is offered; the clip is 0 where only the poster
+   * is shown.
    */
   readonly poster: number
   readonly clip: number
@@ -19,16 +19,15 @@ export interface FirstVisit {
   readonly budgetBytes: number
 }
 
-/** A file, as far as its weight goes. */
+/** The parts of a file's description that its weight depends on. */
 interface Weighed {
   readonly screenClass: ScreenClass
   readonly bytes: number
 }
 
 /**
- * What a first visit takes on each class, with the files that serve it: those of its own, or its
- * neighbours'. Files of no bytes are not rendered yet: a class that is to take one has no clip so
- * far.
+ * What a first visit takes on each class, with the files it gets: its own or those of a
+ * neighbouring class. Files of 0 bytes are not rendered yet.
  */
 export function firstVisits(
   document: BackdropDocument,

@@ -1,4 +1,4 @@
-/** A revision, as far as keeping it goes. */
+/** The parts of a revision that decide whether it is kept. */
 export interface DatedRevision {
   readonly revision: number
   /** Milliseconds since 1970. */
@@ -11,9 +11,9 @@ const DAY_MS = 24 * HOUR_MS
 const HOURLY_MS = 30 * DAY_MS
 
 /**
- * The revisions that are kept as they age: all of the last day, then the last of every hour, after
- * thirty days the last of every day (hours and days of UTC). The newest is always kept, and so is
- * the first: it tells what a backdrop started from.
+ * The revisions that are kept as they age: all of the last day, then the last of every hour, and
+ * after thirty days the last of every day (hours and days in UTC). The newest is always kept, and
+ * so is the first, which records what a backdrop started from.
  */
 export function keptRevisions(revisions: readonly DatedRevision[], nowMs: number): Set<number> {
   const ordered = [...revisions].sort((a, b) => a.revision - b.revision)

@@ -2,7 +2,7 @@ import { minWindowWidth, type ScreenClass } from '../fit/screens'
 import { FAMILIES, type Family } from '../weight/families'
 import type { BackdropDocument } from './BackdropDocument'
 
-/** A clip, as far as it decides who takes it. */
+/** The parts of a clip that decide which browsers take it. */
 interface Offered {
   readonly screenClass: ScreenClass
   readonly family: Family
@@ -18,10 +18,10 @@ export interface ListedClip<T extends Offered> {
 }
 
 /**
- * The clips as the markup lists them, from those of all screens, wide ones first: browsers take the
- * first that they play in their window. Last of all stands an H.264 that is offered to every
- * window, for browsers that know none of the finer formats of their own screen: where its place is
- * not the last, it stands there a second time.
+ * The clips in the order of the markup: all screens, wide ones first, because browsers take the
+ * first source that they can play in their window. The last one is an H.264 file offered to every
+ * window, for browsers that play none of the other formats of their screen; if it is needed earlier
+ * as well, it is listed twice.
  */
 export function listedClips<T extends Offered>(
   { weight, behaviour }: BackdropDocument,
@@ -49,7 +49,7 @@ const BROWSERS: readonly (readonly Family[])[] = [
   ['h264'],
 ]
 
-/** The clips that browsers take in windows of a class, whatever formats they know. */
+/** The clips that browsers take in windows of a class, for any set of supported formats. */
 export function clipsTaken<T extends Offered>(
   screenClass: ScreenClass,
   document: BackdropDocument,

@@ -33,7 +33,7 @@ export interface AdviceStep {
 export interface ProbeRun {
   readonly facts: ProbeFacts
   /**
-   * Frames that were compared, for each setting: how like they are behind scrims that leave so much
+   * Frames that were compared, for each setting: their quality behind scrims that leave so much
    * contrast.
    */
   readonly compared: readonly (readonly { readonly behind: readonly number[] }[])[]
@@ -79,10 +79,10 @@ export function savesEnough({ id, saves }: Pick<MeasuredAdvice, 'id' | 'saves'>)
 const COARSER = [1, 1.08, 1.18, 1.3]
 
 /**
- * Advice for a class of screens, one after another: each alternative is really encoded, in short,
- * at the setting that the present file would have. The heart of what is proposed where a budget
- * lies below an encoder's floor. Gives nothing where the class has no clip of its own. Errors:
- * those of `run`.
+ * Measures the changes that could make the files of a class lighter, one after another: each is
+ * encoded in part at the setting of the present file. These are the suggestions made where a budget
+ * is too small for the encoder. Gives nothing for a class without its own clip. Errors: those of
+ * `run`.
  */
 export async function* measureAdvice({
   document,

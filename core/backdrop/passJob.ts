@@ -7,15 +7,15 @@ import { dataBudget, type PassJob, type WeightGoal } from '../weight/passes'
 import { containerOf, type ClipRecipe } from './recipe'
 
 /**
- * Frames before the join that go towards its quality, and the share of a short loop that they are
- * at most.
+ * Frames before the loop point whose quality rises towards that of the first frame, and the maximum
+ * share of a short loop that they take.
  */
 const JOIN_FRAMES = 12
 const JOIN_PART = 0.15
 
 /**
- * How far frame `k` of a loop belongs to its join: the first all the way, the last ones more and
- * more.
+ * How strongly frame `k` of a loop is part of its loop point: 1 for the first frame, rising over
+ * the last ones.
  */
 function joinRamp(k: number, frames: number): number {
   return k === 0 ? 1 : Math.max(0, 1 - (frames - 1 - k) / Math.min(JOIN_FRAMES, frames * JOIN_PART))
@@ -47,7 +47,7 @@ export function deliveredRepeats(
   return repeats(Math.abs(bytes / planned.bytes - 1) <= AS_PLANNED ? planned.basis : bytes)
 }
 
-/** What the passes of a clip are planned from: its recipe, a goal, and what its probe told. */
+/** What a clip's passes are planned from: its recipe, a goal, and its probe. */
 export function passJob(
   recipe: Pick<ClipRecipe, 'family' | 'loops' | 'frameRate'>,
   goal: WeightGoal,

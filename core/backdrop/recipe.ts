@@ -36,14 +36,14 @@ export interface ClipRecipe extends LoopSettings {
 }
 
 /**
- * Short encodes that tell how a clip's bytes and quality hang together: of everything that a clip
- * is but its goal.
+ * Short encodes that measure how a clip's bytes and quality depend on the setting; described by
+ * everything in the clip's recipe except its goal.
  */
 export interface ProbeRecipe extends Omit<ClipRecipe, 'kind' | 'goal'> {
   readonly kind: 'probe'
 }
 
-/** Which picture a still shows. */
+/** The picture that a poster shows. */
 export type PosterPicture =
   | { readonly kind: 'first' }
   | { readonly kind: 'frame'; readonly ticks: number; readonly timescale: number }
@@ -54,13 +54,16 @@ export type PosterPicture =
       readonly bytes: number
     }
 
-/** A still to be made. */
+/** A poster to render. */
 export interface PosterRecipe {
   readonly kind: 'poster'
   readonly sourceSha256: string
   readonly shape: PictureShape
   readonly soften: Soften | null
-  /** Tells the first output frame: the picture itself, or what it is compared with. */
+  /**
+   * Describes the first output frame: the poster's picture itself, or what the poster is compared
+   * with.
+   */
   readonly loop: LoopSettings
   readonly picture: PosterPicture
   readonly format: 'avif' | 'webp' | 'jpeg'
@@ -79,8 +82,8 @@ export interface TraceRecipe {
 export type Recipe = ClipRecipe | PosterRecipe
 
 /**
- * Raise when the same recipe would give other bytes: what was made of its kind before is then
- * stale.
+ * Raise when the same recipe would give other bytes: files of its kind that were rendered before
+ * are then out of date.
  */
 const PIPELINES = { proof: 2, clip: 5, poster: 2, trace: 2, probe: 2 } as const
 const PROOF_WIDTH = 640
@@ -133,10 +136,7 @@ export function probeOf({ goal: _, ...recipe }: ClipRecipe): ProbeRecipe {
   return { ...recipe, kind: 'probe' }
 }
 
-/**
- * What is known of the source that a document stands on: its size as it is shown, before the
- * document crops it.
- */
+/** What a document needs to know of its source: its displayed size before the crop. */
 export interface RecipeSource extends Size {
   readonly sha256: string
 }
@@ -215,14 +215,14 @@ export function classesServedBy(
 }
 
 /**
- * The steps that the place of the copy is told in: a word more or less should not make all files
- * anew.
+ * Steps of the copy's position in recipes: a slightly longer text should not make all files out of
+ * date.
  */
 const PLACE_STEPS = 20
 
 /**
- * Where the copy stands on the picture of a class, in shares of it, as its usual window shows it; a
- * little more than less.
+ * Where the copy is on the picture of a class in its usual window, in shares of the picture, with a
+ * small margin.
  */
 function copyOnPicture(
   { copy, fit }: Pick<BackdropDocument, 'copy' | 'fit'>,
@@ -253,8 +253,8 @@ function copyOnPicture(
 }
 
 /**
- * The classes that get a clip of their own: a still on phones needs none, rows that are switched
- * off give theirs to their neighbours, and equal files are made once.
+ * The classes with their own clip. Phones that show the poster need none, disabled rows use their
+ * neighbour's, and equal files are rendered once.
  */
 export function deliveredClasses(document: BackdropDocument, source: Size): ScreenClass[] {
   const { renditions: rows, goal } = document.weight
@@ -270,7 +270,7 @@ export function deliveredClasses(document: BackdropDocument, source: Size): Scre
   ])
 }
 
-/** The classes that get a still of their own: a phone that gets no clip still gets its still. */
+/** The classes with their own poster: also phones that get no clip. */
 export function posterClasses(document: BackdropDocument, source: Size): ScreenClass[] {
   const classes = SCREEN_CLASSES.filter(
     (each) =>
@@ -293,17 +293,17 @@ function ownFiles(
 }
 
 /**
- * What a first visit takes besides still and clip, at most, as a server sends it, compressed: held
- * against the real ones in a test.
+ * Maximum bytes of page, style and script of a first visit, compressed as a server sends them. A
+ * test compares it with the real files.
  */
 export const PAGE_PARTS = { markup: 1_500, style: 1_400, script: 1_100 } as const
 export const PAGE_BYTES = PAGE_PARTS.markup + PAGE_PARTS.style + PAGE_PARTS.script
 
-/** The share of a tight budget that a still may take at most: the clip must have something left. */
+/** Maximum share of a small budget for the poster: the clip needs the rest. */
 const MAX_POSTER_SHARE = 0.4
 
 /**
- * Bytes that one still of a class may take: its ceiling, or less where the class's whole budget is
+ * Maximum bytes of one poster of a class: its own limit, or less where the class's whole budget is
  * small.
  */
 export function posterMaxBytes(
@@ -316,10 +316,7 @@ export function posterMaxBytes(
   )
 }
 
-/**
- * What is left of a class's budget for its clip, once its heaviest still, the script and the style
- * have come.
- */
+/** What a class's budget leaves for its clip after its heaviest poster, page, style and script. */
 export function clipBudget(document: BackdropDocument, screenClass: ScreenClass): number {
   return (
     document.weight.renditions[screenClass].budgetBytes -
@@ -340,8 +337,8 @@ export function budgetLeaving(
 }
 
 /**
- * The formats of each delivered class, wide screens first. Whatever rows were switched and merged:
- * the last class has H.264 where no other has, so that something plays everywhere.
+ * The formats of each delivered class, wide screens first. Whichever rows are disabled or merged,
+ * the last class has H.264 if no other has, so that every browser can play something.
  */
 function deliveredFormats(
   document: BackdropDocument,
@@ -400,8 +397,8 @@ export function containerOf({
 }
 
 /**
- * The stills in the widths of the clips, wide screens first; which format stands first in the
- * markup is decided by the bytes that come.
+ * The posters in the widths of the clips, wide screens first. The order of formats in the markup
+ * depends on the sizes of the rendered files.
  */
 export function posterRecipes(
   document: BackdropDocument,

@@ -12,12 +12,12 @@ import {
 } from './history'
 
 /*
- * Documents are upgraded when they are read; the undo steps stored beside them speak of the shape
- * of their own time. A step of version 2 that is undone on a document of version 4 would write
- * where nothing reads. So the steps are replayed on the document as it was stored, every state on
- * the way is upgraded, and the steps are taken anew between the upgraded states. Where a step does
- * not fit the state before it (histories of mixed versions exist: until version 4 the document was
- * upgraded and its history was not), the history ends there.
+ * Documents are upgraded when they are read, but the undo steps stored with them refer to the
+ * document version of their time: undoing a step of version 2 on a document of version 4 would
+ * write a property that is never read. So the steps are replayed on the document as stored, every
+ * intermediate state is upgraded, and new steps are computed between the upgraded states. The
+ * history ends at the first step that does not fit the state before it. (Until version 4 the
+ * document was upgraded without its history, so histories of mixed versions exist.)
  */
 
 const looseStep = z.object({
@@ -82,7 +82,7 @@ function upgradeSteps(
   return result
 }
 
-/** Whether a change starts from what stands in the document. */
+/** Whether a change starts from the document's present value. */
 function fits(
   document: unknown,
   { path, from, to }: Change,

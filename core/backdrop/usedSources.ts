@@ -25,7 +25,7 @@ export function usedSources({
     : [clip]
 }
 
-/** The documents that undo and redo lead to, without the one that stands now. */
+/** The documents that undo and redo lead to, without the present one. */
 export function reachableDocuments(
   document: BackdropDocument,
   history: History,

@@ -24,9 +24,9 @@ export interface Mismatch {
 }
 
 /**
- * Whether a finished file is what its recipe says, by its bytes: container, codec, size in pixels
- * and frames, read with the same readers that foreign files are read with. What only decoding can
- * tell (quality, joins) is not checked.
+ * Whether a finished file is what its recipe says, according to its bytes: container, codec, size
+ * in pixels and number of frames, read by the readers used for foreign files. What only decoding
+ * can show (quality, loop point) is not checked.
  */
 export async function verifyRendition(
   source: ByteSource,
@@ -90,8 +90,8 @@ function clipMismatches(
     compare('width of the facts', recipe.width, facts.width),
     compare('height of the facts', recipe.height, facts.height),
     compare('frames of the facts', frames, facts.frames),
-    // The index of a loop lists its frames several times over; a loop of one frame is not told from
-    // a longer one.
+    // The index of a loop lists its frames several times; a loop of one frame cannot be
+    // distinguished from a longer one.
     compare('frames', frames * facts.repeats, video.frameCount * video.repeats),
     compare('sound', false, read.audio),
   ]
@@ -132,7 +132,7 @@ async function factsOf(source: ByteSource): Promise<SourceFacts | string> {
 /** Traces and probes are small: larger ones are none. */
 const MAX_TEXT_BYTES = 64 * 1024
 
-/** What a probe's file tells, written as its facts are; files of probes hold nothing else. */
+/** The content of a probe's file: its facts, and nothing else. */
 async function probeTextOf(source: ByteSource): Promise<string> {
   if (source.size > MAX_TEXT_BYTES) return 'too long'
   const parsed = probeFactsSchema.safeParse(

@@ -1,5 +1,6 @@
 /**
- * Random access to the bytes of a file, wherever it lies: disk, browser file, HTTP range, database.
+ * Random access to the bytes of a file on disk, in the browser, behind HTTP ranges or in the
+ * database.
  */
 export interface ByteSource {
   /** Whole size in bytes. */

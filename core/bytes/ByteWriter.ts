@@ -12,7 +12,7 @@ export class ByteWriter {
   }
 
   /**
-   * Makes room and tells where it begins. Call it before touching `view`: growing replaces the
+   * Reserves space and returns its position. Call it before using `view`: growing replaces the
    * view.
    */
   private room(count: number): number {

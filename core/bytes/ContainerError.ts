@@ -1,4 +1,4 @@
-/** Everything that can be wrong with a media file, as far as a person can act on it. */
+/** Everything that can be wrong with a media file, grouped by what a user can do about it. */
 export type ContainerErrorCode =
   | 'media/empty'
   | 'media/unknown-format'
@@ -17,7 +17,7 @@ export type ContainerErrorCode =
   | 'media/image'
   | 'media/image-unsupported'
 
-/** Where in the file a problem lies, and what else is known of it. */
+/** Where in the file a problem is, and further details. */
 export interface ContainerErrorFacts {
   /** Bytes from the start of the file (or of the structure that was given), when known. */
   readonly offset?: number
@@ -28,7 +28,7 @@ export interface ContainerErrorFacts {
   readonly cause?: unknown
 }
 
-/** A media file that cannot be used, told by code; `describeContainerError` words it. */
+/** A media file that cannot be used, identified by a code; `describeContainerError` words it. */
 export class ContainerError extends Error {
   override readonly name = 'ContainerError'
   readonly code: ContainerErrorCode

@@ -3,9 +3,9 @@ import type { ByteReader } from './ByteReader'
 import type { ByteWriter } from './ByteWriter'
 
 /**
- * A field of a binary structure: one declaration that both reads and writes, so that no second,
- * hand-written writer can drift from the reader. `scope` is the structure so far (reading) or the
- * whole value (writing); fields whose shape depends on `version` or `flags` look there.
+ * A field of a binary structure: one declaration for both reading and writing, so that the two
+ * cannot diverge. `scope` is the structure so far (reading) or the whole value (writing); fields
+ * that depend on `version` or `flags` look there.
  */
 export interface Field<T> {
   /**

@@ -21,9 +21,9 @@ const clamp = (value: number, low: number, high: number): number =>
   Math.min(high, Math.max(low, value))
 
 /**
- * Where heading, text and button stand in a region, in shares of it: an estimate from the style
- * that is delivered (`core/handoff/emitStyle.ts`) and the number of letters, for windows that
- * nobody looks at right now. Held against the real layout in `e2e/weight.test.ts`.
+ * Where heading, text and button are in a region, in shares of it: an estimate from the delivered
+ * style (`core/handoff/emitStyle.ts`) and the number of letters, for windows that are not on
+ * screen. `e2e/weight.test.ts` compares it with the real layout.
  */
 export function copyBox(
   { heading, body, button }: CopyWords,

@@ -10,7 +10,7 @@ export interface Point {
   readonly y: number
 }
 
-/** Where a covering picture lies: its scale and the part of it that shows. */
+/** Where a covering picture is placed: its scale, and the part of it that is visible. */
 export interface Cover {
   /** Screen pixels for one picture pixel. */
   readonly scale: number

@@ -6,7 +6,7 @@ export interface DeliveredClip {
   readonly screenClass: ScreenClass
   readonly family: Family
   readonly container: 'mp4' | 'webm'
-  /** Where it lies, from the page. */
+  /** Its address, relative to the page. */
   readonly url: string
   /** The codec string that the bitstream itself declares (RFC 6381). */
   readonly codec: string
@@ -15,7 +15,7 @@ export interface DeliveredClip {
   readonly bytes: number
 }
 
-/** A still as the markup refers to it. */
+/** A poster as the markup refers to it. */
 export interface DeliveredPoster {
   readonly screenClass: ScreenClass
   readonly format: 'avif' | 'webp' | 'jpeg'
@@ -26,8 +26,7 @@ export interface DeliveredPoster {
 }
 
 /**
- * What stands where the still will be, before any file has come: a picture of 20 pixels' width, and
- * the mean colour behind it.
+ * Shown until the poster has loaded: a picture of 20 pixels' width, and the mean colour behind it.
  */
 export interface Placeholder {
   readonly dataUrl: string

@@ -38,7 +38,7 @@ export function handoffKeys(document: BackdropDocument, source: RecipeSource): s
   ]
 }
 
-/** Assembles the delivered folder, or tells which recipes are not rendered yet. */
+/** Assembles the delivered folder, or lists the recipes that are not rendered yet. */
 export async function assembleHandoff(
   order: HandoffOrder,
 ): Promise<Result<AssembledHandoff, string[]>> {

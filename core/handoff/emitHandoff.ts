@@ -31,18 +31,18 @@ export interface HandoffInput {
   readonly document: BackdropDocument
   readonly media: HandoffMedia
   readonly figures: HandoffFigures
-  /** The built runtime, as it is delivered. */
+  /** The built script as delivered. */
   readonly script: string
 }
 
-/** Where a clip lies in the folder. */
+/** Path of a clip in the folder. */
 export function clipPath(
   clip: Pick<DeliveredClip, 'screenClass' | 'family' | 'container' | 'width'>,
 ): string {
   return `media/clip-${clip.screenClass}-${clip.width}-${clip.family}.${clip.container}`
 }
 
-/** Where a still lies in the folder. */
+/** Path of a poster in the folder. */
 export function posterPath(
   poster: Pick<DeliveredPoster, 'screenClass' | 'format' | 'width'>,
 ): string {
@@ -176,7 +176,7 @@ function clipFigures({
 }
 
 /**
- * What a first visit takes on each class of screens: the heaviest still and clip that any browser
+ * What a first visit takes on each class of screens: the heaviest poster and clip that any browser
  * is offered there, script and style.
  */
 function weightsOf(document: BackdropDocument, media: HandoffMedia): Manifest['firstVisit'] {

@@ -5,14 +5,14 @@ import { typeOf, type HandoffMedia } from './HandoffMedia'
 import { attributes, escapeHtml } from './html'
 
 /*
- * The still is a picture of its own behind the clip: every browser paints it at once and without
- * script, in the format and size that serve it, and a clip without frames lets it through (a
- * `poster` attribute knows one file only, and would fetch a second one). With `preload="none"` and
- * no autoplay not one byte of video is asked for until the script starts it (docs/method.md, "First
+ * The poster is an image of its own behind the clip: every browser paints it at once and without
+ * script, in the best format and size, and a clip that has no frame yet is transparent. (A `poster`
+ * attribute knows one file only, and would fetch a second one.) With `preload="none"` and no
+ * autoplay no byte of video is requested until the script starts it (docs/method.md, "First
  * paint").
  */
 
-/** The backdrop itself: still, clip and scrim, hidden from assistive technology. */
+/** The backdrop itself: poster, clip and scrim, hidden from assistive technology. */
 export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): string {
   const { behaviour, timing } = document
   const root = attributes({
@@ -52,8 +52,9 @@ export function emitBackdrop(document: BackdropDocument, media: HandoffMedia): s
 }
 
 /**
- * Each screen's still in its formats, wide screens first and the lightest file first, since
- * browsers take the first they know; the narrowest JPEG is the one that all can show.
+ * The posters of all screens in their formats, wide screens first and the lightest file first,
+ * because browsers take the first format they know; the narrowest JPEG comes last and works
+ * everywhere.
  */
 function emitPoster({ weight }: BackdropDocument, { posters }: HandoffMedia): string[] {
   const narrowest = posters[posters.length - 1]
@@ -72,7 +73,7 @@ function emitPoster({ weight }: BackdropDocument, { posters }: HandoffMedia): st
     decoding: 'async',
     fetchpriority: 'high',
   })
-  // What stands behind a file that every browser knows and that is no heavier would never be taken.
+  // A source after a file that every browser knows and that is no heavier would never be taken.
   const offered = classes.flatMap((screenClass) => {
     const own = posters
       .filter((poster) => poster.screenClass === screenClass)
@@ -90,8 +91,8 @@ function emitPoster({ weight }: BackdropDocument, { posters }: HandoffMedia): st
 }
 
 /**
- * When a source may be fetched: its range of windows, and never under reduced motion when that asks
- * for the still.
+ * When a source may be fetched: its range of windows, and never under reduced motion if reduced
+ * motion shows the poster.
  */
 function conditionOf(document: BackdropDocument, min: number): string | null {
   const parts = [

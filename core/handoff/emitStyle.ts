@@ -27,9 +27,9 @@ export function inkOn(background: string): string {
 }
 
 /**
- * The style of the backdrop. A site may set the custom properties of the first rule anew.
- * `100svh` is preceded by `100vh` for browsers that do not know it. The placeholder fills the first
- * instant.
+ * The style of the backdrop. Sites may override the custom properties of the first rule. `100svh`
+ * is preceded by `100vh` for browsers that do not know it. The placeholder is shown until the
+ * poster has loaded.
  */
 export function emitBackdropStyle(
   document: BackdropDocument,

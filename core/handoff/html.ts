@@ -1,4 +1,4 @@
-/** Text as it stands in markup and in quoted attributes. */
+/** Escapes text for markup and quoted attributes. */
 export function escapeHtml(text: string): string {
   return text
     .replaceAll('&', '&amp;')
@@ -8,7 +8,9 @@ export function escapeHtml(text: string): string {
     .replaceAll("'", '&#39;')
 }
 
-/** Attributes in order; `true` stands alone, `false` and null are left out. */
+/**
+ * Attributes in order; `true` gives an attribute without a value, `false` and null are left out.
+ */
 export function attributes(
   pairs: Readonly<Record<string, string | number | boolean | null>>,
 ): string {

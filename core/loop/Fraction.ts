@@ -16,7 +16,7 @@ const BROADCAST_RATES: readonly Fraction[] = [
 ]
 
 /**
- * A measured frame rate as the fraction it most likely stands for: whole, broadcast (…/1001), or
+ * The fraction that a measured frame rate most likely is: whole, broadcast (…/1001), or
  * thousandths.
  */
 export function nearestRate(framesPerSecond: number): Fraction {

@@ -4,8 +4,8 @@ import { seamRatio } from '../picture/frameDifference'
 import { comparedFrames } from './comparedFrames'
 
 /**
- * Steps between neighbouring frames that are measured: their median hardly changes with more. They
- * begin at frames that are compared anyway, so that few have to be copied.
+ * Steps between neighbouring frames that are measured: more hardly change their median. They start
+ * at frames that are compared anyway, so that few have to be copied.
  */
 const MAX_STEPS = 24
 
@@ -20,8 +20,8 @@ export interface JoinFigure {
 }
 
 /**
- * Measures a loop's join on its frames as they pass by in order. Of long loops it looks at evenly
- * spread pairs of neighbours, always the same ones.
+ * Measures a loop's seam on its frames as they pass in order. Of long loops it uses evenly spread
+ * pairs of neighbours, always the same ones.
  */
 export class SeamMeter {
   private readonly count: number
@@ -50,8 +50,8 @@ export class SeamMeter {
   }
 
   /**
-   * The figure; null before the last frame was seen. `join` measures another join against the
-   * loop's own steps.
+   * The seam figure; null before the last frame was seen. `join` measures another pair of end and
+   * start against the loop's own steps.
    */
   figure(join?: {
     readonly last: readonly Oklab[]

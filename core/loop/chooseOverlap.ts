@@ -11,16 +11,16 @@ export interface CutMotion {
 const MIN_SECONDS = 0.3
 const MAX_SECONDS = 2
 const MAX_SHARE = 1 / 3
-/** How much longer than needed a blend may get for the sake of a calm join. */
+/** How much longer than necessary a blend may get to end at a calm moment. */
 const LEEWAY_SECONDS = 0.8
 
 /**
- * How long a blended seam should take, in seconds. Long enough that the blend changes the picture
- * no faster than the motion does: its steepest step is 1.5 / X of the jump (the slope of `3u² −
- * 2u³` at its middle), the motion's is `jump / ratio`, so X is 1.5 times the straight seam's ratio,
- * in frames; between 0.3 and 2 seconds, at most a third of the cut. From there up to 0.8 seconds
- * longer, the first length whose join falls on a step no larger than the median is taken, else the
- * calmest: where the loop then ends, something quick may just be passing by.
+ * The length of a blended seam, in seconds. The blend must not change the picture faster than the
+ * motion does: its steepest step is 1.5 / X of the jump (the slope of `3u² − 2u³` at its middle),
+ * that of the motion is `jump / ratio`, so X is 1.5 times the straight seam's ratio, in frames;
+ * limited to 0.3 to 2 seconds and a third of the cut. Of the lengths up to 0.8 seconds longer, the
+ * first whose loop point falls on a step no larger than the median is taken, else the calmest:
+ * something quick may be passing where the loop would end.
  */
 export function chooseOverlap({ steps, straightRatio }: CutMotion, fps: number): number {
   const frames = steps.length + 1
@@ -31,7 +31,7 @@ export function chooseOverlap({ steps, straightRatio }: CutMotion, fps: number):
   )
   const median = medianStep(steps) ?? 0
   const leeway = Math.round(LEEWAY_SECONDS * fps)
-  // Where the blend is as long as it may be already, a shorter one may still end more calmly.
+  // If the blend already has the maximum length, a shorter one may end more calmly.
   const tried =
     needed < max
       ? Array.from(
@@ -39,9 +39,9 @@ export function chooseOverlap({ steps, straightRatio }: CutMotion, fps: number):
           (_, longer) => needed + longer,
         )
       : Array.from({ length: Math.min(leeway, needed - 1) + 1 }, (_, shorter) => needed - shorter)
-  // The join lies between the cut's frames `frames − X − 1` and `frames − X`.
+  // The loop point is between the cut's frames `frames − X − 1` and `frames − X`.
   const joinOf = (overlap: number): number => steps[frames - overlap - 1] ?? Infinity
-  // A join as calm as the median step cannot be seen.
+  // A loop point as calm as the median step cannot be seen.
   const best =
     tried.find((overlap) => joinOf(overlap) <= median) ??
     tried.reduce((calmest, overlap) => (joinOf(overlap) < joinOf(calmest) ? overlap : calmest))

@@ -2,9 +2,9 @@
 const GOLDEN = 0.618_033_988_749_895
 
 /**
- * The frames of a loop that are looked at where not all are: the first, the last, and one in each
- * of about `most` equal stretches, each time elsewhere in it. Encoders boost frames at regular
- * intervals: a regular sample would see only those, or none of them.
+ * The frames of a loop that are compared where not all are: the first, the last, and one in each of
+ * about `most` equal parts, at a different position in each. Encoders boost frames at regular
+ * intervals: a regular sample would see only those, or none.
  */
 export function comparedFrames(count: number, max: number): ReadonlySet<number> {
   if (count <= max) return new Set(Array.from({ length: count }, (_, k) => k))

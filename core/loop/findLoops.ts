@@ -8,7 +8,7 @@ export interface LoopRange {
   readonly max: number
 }
 
-/** A pair of moments that look alike and go on alike: `[start, end)` makes a loop. */
+/** Two moments that look alike and continue alike: `[start, end)` makes a loop. */
 export interface LoopCandidate {
   readonly start: number
   readonly end: number
@@ -17,8 +17,8 @@ export interface LoopCandidate {
 }
 
 /**
- * What the continuation counts against the picture: motion that turns at the join is seen as well
- * as a jump.
+ * Weight of the continuation against the picture: a change of motion at the loop point is as
+ * visible as a jump.
  */
 const LAMBDA = 1
 /**
@@ -27,10 +27,10 @@ const LAMBDA = 1
 const DISTINCT_SECONDS = 0.5
 
 /**
- * The best joins within a range, best first, distinct by half a second. Compares every pair of
- * moments whose distance is allowed; keeps only what could still be among the best, so memory does
- * not grow with the number of pairs. `onProgress` is told the share done (0 to 1) now and then and
- * may throw to stop. Source: docs/method.md, "Seam", search.
+ * The best loops within a range, best first, at least half a second apart. Compares every pair of
+ * moments with an allowed distance and keeps only the best, so memory does not grow with the number
+ * of pairs. `onProgress` gets the share done (0 to 1) at intervals and may throw to stop. Source:
+ * docs/method.md, "Seam", search.
  */
 export function findLoops(
   trace: FrameTrace,
@@ -39,7 +39,7 @@ export function findLoops(
   onProgress: (done: number) => void = () => undefined,
 ): LoopCandidate[] {
   const { seconds } = trace
-  // The last moment has no next one to tell how it goes on.
+  // The last moment has no following one to compare.
   const last = seconds.length - 1
   const best: LoopCandidate[] = []
   for (let i = 0; i < last; i++) {
@@ -97,9 +97,9 @@ export interface RefinedLoop {
 }
 
 /**
- * Moves both ends of a loop to the frames nearby that join best: the frame shown first and the one
- * that would come after the last must be alike, and so must their neighbours. `starts` and `ends`
- * are runs of frames in order; null where no pair keeps to the lengths allowed.
+ * Moves both ends of a loop to the best nearby frames: the first frame shown and the frame after
+ * the last must be alike, and so must their neighbours. `starts` and `ends` are runs of frames in
+ * order; null if no pair has an allowed length.
  */
 export function refineLoop<T>(
   starts: readonly DescribedFrame<T>[],

@@ -36,11 +36,11 @@ export interface Moment {
   readonly share: number
 }
 
-/** An output frame: `show` laid with `weight` over `under`; without `under` it is `show` alone. */
+/** An output frame: `show` with `weight` over `under`; without `under` it is `show` alone. */
 export interface PlannedFrame {
   readonly show: Moment
   readonly under: Moment | null
-  /** 0 to 1; 1 where nothing lies under it. */
+  /** 0 to 1; 1 without `under`. */
   readonly weight: number
 }
 
@@ -95,8 +95,8 @@ export function blendWeight(u: number): number {
 }
 
 /**
- * Shares nearer to a whole frame than this are that frame: nobody sees the difference, and nothing
- * is composed for it.
+ * Mixing shares closer to a whole frame than this are rounded to it: the difference is invisible,
+ * and the frame need not be composed.
  */
 const MIN_SHARE = 1 / 64
 
@@ -145,7 +145,7 @@ export function plannedFrame(
   const overlap = overlapFrames(settings)
   if (settings.seam.kind === 'ping-pong') return alone(at < cutFrames(settings) ? at : count - at)
   if (at >= overlap) return alone(at)
-  // At weight 0 only what lies under it is seen; that both are named keeps their order rising.
+  // At weight 0 only `under` is visible; both are named so that the order of frames keeps rising.
   return {
     show: momentAt(settings, presentation, at),
     under: momentAt(settings, presentation, count + at),
@@ -164,7 +164,7 @@ export function framePlan(
 }
 
 /**
- * Where the first output frame lies, in seconds of the source: the cut's start, or the start of the
+ * Time of the first output frame in seconds of the source: the cut's start, or the start of the
  * overlap at its end.
  */
 export function firstFrameSeconds(settings: LoopSettings): number {
@@ -186,7 +186,7 @@ export function sourceSeconds(settings: LoopSettings, seconds: number): number {
 
 /**
  * When the loop shows a moment of the source, in seconds of the loop; null for moments outside of
- * the cut. The inverse of `sourceSeconds`, as far as the loop goes forward.
+ * the cut. The inverse of `sourceSeconds` for the forward part of the loop.
  */
 export function loopMoment(settings: LoopSettings, seconds: number): number | null {
   const { cut, speed } = settings
@@ -194,7 +194,7 @@ export function loopMoment(settings: LoopSettings, seconds: number): number | nu
   if (seconds < start - 1e-6 || seconds >= end - 1e-6) return null
   const at = Math.max(0, (seconds - start) / speed)
   const length = loopSeconds(settings)
-  // What lies under a blend comes round again at the loop's start.
+  // The end of the cut that is blended over is shown at the loop's start.
   return at < length || length <= 0 ? at : at - length
 }
 
@@ -202,8 +202,8 @@ export function loopMoment(settings: LoopSettings, seconds: number): number | nu
 const MIN_FRAMES = 2
 
 /**
- * A cut with both ends laid on frames of the source, in order, inside `[0, length]`, and long
- * enough to move. `moved` says which end gives way when they meet.
+ * A cut with both ends on frames of the source, in order, inside `[0, length]`, and at least two
+ * frames long. `moved` is the end that was moved: it gives way when the ends meet.
  */
 export function snapCut(
   cut: Cut,

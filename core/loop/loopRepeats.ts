@@ -15,9 +15,9 @@ const MAX_SMALL_SHARE = 0.12
 const SMALL_INDEX_BYTES = 16_000
 
 /**
- * How often a delivered file's index lists a loop of `frames` frames: enough to play for three
- * minutes, unless that index would take more than a twentieth of `dataBytes`, or of a small file
- * more than an eighth. At least twice, so that every other join is smooth whatever the loop.
+ * How often a delivered file's index repeats a loop of `frames` frames: enough to play for three
+ * minutes, unless that index would exceed a twentieth of `dataBytes` (an eighth for small files).
+ * At least twice, so that every other loop point is gapless.
  */
 export function loopRepeats(frames: number, frameRate: Fraction, dataBytes: number): number {
   const wanted = Math.ceil((PLAYED_SECONDS * toNumber(frameRate)) / frames)

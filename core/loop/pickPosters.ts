@@ -1,7 +1,7 @@
 import type { Oklab } from '../picture/convertSrgbToOklab'
 import { descriptionDistance } from '../picture/describeI420'
 
-/** A frame that could become the still, with what speaks for it. */
+/** A frame that could become the poster, with the reasons for it. */
 export interface PosterCandidate {
   /** Its moment in seconds of the source. */
   readonly seconds: number

@@ -6,17 +6,17 @@ const ends = z.object({ startMs: ms, endMs: ms })
 const place = z.object({ x: figure(), y: figure(), width: figure(), height: figure() })
 
 /**
- * What the frames of a source tell, measured once on import and stored with it. Times in
- * milliseconds from the first frame shown; of `black`, `still` and `fade`, `startMs` is where the
- * beginning's run ends and `endMs` where the end's run begins.
+ * Measurements of a source's frames, made once on import and stored with it. Times in milliseconds
+ * from the first frame shown; for `black`, `still` and `fade`, `startMs` is where the run at the
+ * beginning ends and `endMs` where the run at the end begins.
  */
 export const analysisSchema = z.object({
   version: z.literal(1),
   frames: count().min(1),
   durationMs: ms,
-  /** Frames that one point of the curves stands for. */
+  /** Frames represented by one point of the curves. */
   framesEachPoint: count().min(1),
-  /** Mean OKLab difference (ΔE × frames a second) of each point's liveliest frame. */
+  /** Mean OKLab difference (ΔE × frames per second) of each point's liveliest frame. */
   motion: z.array(figure()).max(4000),
   /** Mean OKLab lightness, 0 to 1. */
   brightness: z.array(figure()).max(4000),

@@ -24,7 +24,7 @@ export class BarMeter {
   private min: [number, number, number, number] | null = null
   private size = { width: 0, height: 0 }
 
-  /** Takes a frame's luma. Frames that are black all over tell nothing. */
+  /** Measures a frame's luma. Completely black frames are ignored. */
   see(luma: Plane): void {
     const rows = (from: number, step: number): number =>
       count(luma.height, (line) => isBlack(luma, from + step * line, 0, luma.width, 1))

@@ -1,7 +1,7 @@
 import { linearFromSrgb } from '../picture/srgb'
 
 /**
- * A swing counts from a tenth of the largest luminance, where the darker state lies below 0.8.
+ * A flash is a change of at least a tenth of the maximum luminance whose darker state is below 0.8.
  * Source: WCAG 2.2, "general flash".
  */
 const MIN_SWING = 0.1

@@ -8,7 +8,7 @@ const DOWN = 270
 const MIN_EDGE = 14
 /** It stays if the mean picture has it too, and so large a share of the frames. */
 const MIN_KEPT = 0.82
-/** What lies around a mark changes by so many levels (standard deviation). */
+/** The surroundings of a mark change by at least so many levels (standard deviation). */
 const MIN_CHANGE = 5
 /** Edge pixels so near each other belong together. */
 const REACH = 4
@@ -148,8 +148,8 @@ function joinWords(marks: readonly Cluster[]): Cluster[] {
 }
 
 /**
- * Lettering is compact, dense in edges, crosses from light to dark many times a row, and lies on
- * ground that changes on all sides.
+ * Lettering is compact, has many edges, crosses from light to dark many times in a row, and its
+ * surroundings change on all sides.
  */
 function isMark(
   { left, top, right, bottom, pixels }: Cluster,

@@ -36,7 +36,7 @@ export class MaterialMeter {
   private readonly flashes = new FlashMeter(MOTION_ACROSS * MOTION_DOWN)
   private last: readonly Oklab[] | null = null
 
-  /** `count` frames are expected, over `seconds`: they tell which frames are looked at closely. */
+  /** `count` frames over `seconds` are expected: they decide which frames are examined closely. */
   constructor(count: number, seconds: number) {
     this.count = count
     this.seconds = seconds
@@ -143,8 +143,7 @@ export class MaterialMeter {
   }
 
   /**
-   * The first frame behind a card that is held at the start, its way out included; 0 where there is
-   * none.
+   * The first frame after a card held at the start, including the card's fade; 0 if there is none.
    */
   private titleEnd(
     cuts: readonly number[],

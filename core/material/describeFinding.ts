@@ -1,7 +1,7 @@
 import { assertNever } from '../result'
 import type { Finding } from './findings'
 
-/** A finding in words: what it is with its figure, what it means to a visitor, and what helps. */
+/** A finding in words: what it is with its figure, what it means for visitors, and what to do. */
 export interface FindingWords {
   readonly title: string
   readonly meaning: string

@@ -25,14 +25,14 @@ export type FindingCode =
   | 'personal'
   | 'pictures'
 
-/** `fix` harms visitors, `look` is worth a decision, `note` is good to know. */
+/** `fix` harms visitors, `look` needs a decision, `note` is information. */
 export type FindingWeight = 'fix' | 'look' | 'note'
 
 /** A finding: its figure, the moment it happens, and what takes it away. */
 export interface Finding {
   readonly code: FindingCode
   readonly weight: FindingWeight
-  /** In the unit that the code implies; `describeFinding` words it. */
+  /** In the unit implied by the code; `describeFinding` words it. */
   readonly figure: number
   readonly fromMs: number | null
   readonly toMs: number | null
@@ -46,7 +46,7 @@ export interface Finding {
 
 /** A loop must fill a laptop's window without being stretched. */
 const MIN_WIDTH = 1280
-/** More bits for a pixel than a background needs by far: about 0.05 is usual at good quality. */
+/** Many more bits per pixel than a background needs: about 0.05 is usual at good quality. */
 const HEAVY_BITS_PER_PIXEL = 0.13
 /**
  * The share of detail left after halving from which a file counts as larger than its detail.
@@ -60,8 +60,8 @@ const SOFT_SHARE = 0.78
 const MAX_FLASHES = 3
 
 /**
- * What is to be said of a source. `analysis` is null until its frames were measured: then only what
- * the file's index tells is found.
+ * The findings of a source. `analysis` is null until its frames are measured: until then only
+ * findings from the file's index are given.
  */
 export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Finding[] {
   const found: Finding[] = []
@@ -164,7 +164,7 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
   return found
 }
 
-/** How far a crop may miss the edge of the bars and still have taken them away. */
+/** How far a crop may miss the edge of the bars and still count as removing them. */
 const CROP_SLACK = 0.006
 
 /**
@@ -193,8 +193,8 @@ export function findingsLeftBy(findings: readonly Finding[], crop: ShareRect | n
 }
 
 /**
- * The findings that concern a cut, in milliseconds: those without a moment, and those whose moment
- * lies within it.
+ * The findings that concern a cut, in milliseconds: those without a time, and those whose time is
+ * within it.
  */
 export function findingsWithin(
   findings: readonly Finding[],
@@ -221,8 +221,8 @@ export function isRepairable({ container }: Pick<MediaFacts, 'container'>): bool
 }
 
 /**
- * The share of its width that a source really fills with detail, as far as was found: one that is
- * soft loses next to nothing at half its size.
+ * The share of its width that a source fills with detail, if measured: a soft source loses almost
+ * nothing at half its size.
  */
 export function detailOf(findings: readonly Finding[]): number {
   return findings.some((finding) => finding.code === 'soft') ? 0.5 : 1

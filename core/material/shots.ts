@@ -1,6 +1,6 @@
 /*
- * Where a clip breaks: hard cuts, and ends that are black, still or fade. Frames count from 0;
- * differences are ΔE between a frame and the one before it.
+ * Where a clip breaks: hard cuts, and ends that are black, held or faded. Frames count from 0;
+ * differences are ΔE between a frame and the previous one.
  */
 
 /** Frames around a cut whose differences it is compared with. */
@@ -17,7 +17,7 @@ export function median(values: readonly number[]): number {
 }
 
 /**
- * Frames that begin a new shot: a difference far above those around it, alone. `steps[k]` lies
+ * Frames that begin a new shot: a single difference far above those around it. `steps[k]` is
  * between frames k − 1 and k; `steps[0]` is 0.
  */
 export function findCuts(steps: readonly number[]): number[] {
@@ -57,8 +57,8 @@ export interface Ends {
 const BLACK_MEAN = 0.1
 const BLACK_PEAK = 0.25
 /**
- * A held picture differs from frame to frame by less than this share of what is usual in the clip,
- * or by less than so little in any clip.
+ * A held picture changes from frame to frame by less than this share of the clip's usual step, or
+ * by less than this absolute amount in any clip.
  */
 const HELD_SHARE = 0.15
 const MIN_STEP = 0.003
@@ -97,7 +97,7 @@ export function findEnds(
   const black = { start: keep(blackStart), end: count - keep(count - blackEnd) }
   return {
     black,
-    // The frame before the first change belongs to what is held.
+    // The frame before the first change is part of the held picture.
     still: {
       start: stillStart <= min ? 0 : keep(stillStart),
       end: count - keep(count - stillEnd),

@@ -15,8 +15,8 @@ export interface ColourFacts {
 export type CodecFamily = 'h264' | 'hevc' | 'vp8' | 'vp9' | 'av1' | 'gif' | 'webp' | 'other'
 
 /**
- * What the bitstream itself says, whatever the container claims. Sizes in pixels; null where its
- * headers do not tell.
+ * What the bitstream itself says, which may differ from the container. Sizes in pixels; null where
+ * its headers do not say.
  */
 export interface StreamFacts {
   /** The trade's name, such as `High` or `Main 10`. */
@@ -99,10 +99,10 @@ export interface MediaFile {
   readonly bytes: number
   readonly video: VideoTrack
   readonly audio: boolean
-  /** Bytes of the sound tracks' samples, as far as they are known from the index. */
+  /** Bytes of the sound tracks' samples, as far as the index lists them. */
   readonly audioBytes: number
   /** What the file says about people and places: it never reaches what is delivered. */
   readonly personal: readonly PersonalKind[]
-  /** Whether the index lies before the data; null for containers without one index. */
+  /** Whether the index comes before the data; null for containers without a single index. */
   readonly indexFirst: boolean | null
 }

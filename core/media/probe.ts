@@ -45,7 +45,7 @@ export interface MediaFacts {
   readonly personal: readonly PersonalKind[]
 }
 
-/** What Telon keeps of a still. */
+/** What Telon stores of an image. */
 export interface ImageFacts extends ImageFile {
   readonly kind: 'image'
 }

@@ -10,8 +10,8 @@ import { looksLikeSvg } from './image/readSvg'
 import type { ImageFile } from './image/ImageFile'
 
 /**
- * What a file's first bytes say it is; names and suffixes are not trusted. `pictures`: a still,
- * unless more than one picture is in it.
+ * A file's type according to its first bytes; names and suffixes are not trusted. `pictures`: an
+ * image, unless it contains more than one picture.
  */
 type Signature =
   | { readonly kind: 'isobmff' | 'matroska' }
@@ -77,7 +77,7 @@ function isText(byte: number | undefined): boolean {
   return byte === 0x3c || byte === 0xef || (byte !== undefined && byte <= 0x20)
 }
 
-/** A file that Telon can work with: footage or a still. */
+/** A file that Telon can use: footage or an image. */
 export type ReadFile =
   | { readonly kind: 'clip'; readonly file: MediaFile }
   | { readonly kind: 'image'; readonly image: ImageFile }
@@ -95,7 +95,7 @@ export async function readFile(source: ByteSource): Promise<Result<ReadFile, Con
   }
 }
 
-/** Reads footage; a still is refused with `media/image`. */
+/** Reads footage; an image is refused with `media/image`. */
 export async function readMedia(source: ByteSource): Promise<Result<MediaFile, ContainerError>> {
   const read = await readFile(source)
   if (!read.ok) return read
@@ -107,7 +107,7 @@ export async function readMedia(source: ByteSource): Promise<Result<MediaFile, C
 async function dispatch(source: ByteSource): Promise<ReadFile> {
   if (source.size === 0) throw new ContainerError('media/empty')
   const head = await source.read(0, Math.min(source.size, HEAD_BYTES))
-  // Only text needs a longer look: what stands before an SVG's root may be long.
+  // Only text needs a longer look: much text may precede an SVG's root.
   const signature =
     signatureOf(head) ??
     (isText(head[0])
@@ -133,7 +133,7 @@ const ANIMATIONS: Readonly<
   Record<'gif' | 'webp' | 'avif', (source: ByteSource) => Promise<MediaFile>>
 > = { gif: readGifFile, webp: readWebpFile, avif: readIsobmff }
 
-/** Several pictures make a clip, one makes a still. */
+/** Several pictures are a clip, one is an image. */
 async function readPictures(
   source: ByteSource,
   format: 'gif' | 'webp' | 'avif',

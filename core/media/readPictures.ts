@@ -7,7 +7,7 @@ import { readWebp } from './webp/readWebp'
 
 /**
  * An animated GIF as footage: a sample for each picture, in hundredths of a second. Errors: those
- * of `readGif`, `media/image` for a still.
+ * of `readGif`; `media/image` for a single picture.
  */
 export async function readGifFile(source: ByteSource): Promise<MediaFile> {
   const gif = await readGif(source)

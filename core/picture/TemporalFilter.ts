@@ -1,6 +1,6 @@
 import { planesOf, type I420, type Plane } from './I420'
 
-/** Side of the blocks whose change tells motion from grain. */
+/** Side of the blocks whose change distinguishes motion from grain. */
 const BLOCK = 8
 /** The most that the picture before counts, at full strength. */
 const MAX_KEPT = 0.8
@@ -12,9 +12,9 @@ const GRAIN = 5
 const MOTION = 14
 
 /**
- * Takes grain out over time: each picture is mixed with what has come of those before, block by
- * block and the less the more a block has changed, so that what moves stays sharp. A recursive
- * filter after the idea of motion-adaptive averaging (Dubois and Sabri 1984,
+ * Reduces noise over time: each picture is mixed with the filtered pictures before it, block by
+ * block, and less where a block has changed, so that moving parts stay sharp. A recursive filter
+ * after the idea of motion-adaptive averaging (Dubois and Sabri 1984,
  * doi:10.1109/TCOM.1984.1096143). `strength` is 0 to 1.
  */
 export class TemporalFilter {
@@ -26,8 +26,8 @@ export class TemporalFilter {
   }
 
   /**
-   * The next picture, in order, without its grain. The first passes as it is. Throws RangeError for
-   * a picture of another size.
+   * The next picture, in order, with less noise. The first is returned unchanged. Throws RangeError
+   * for a picture of another size.
    */
   next(picture: I420): I420 {
     const { before } = this
@@ -61,7 +61,7 @@ export class TemporalFilter {
     const [grain, motion] = [GRAIN * this.strength, MOTION * this.strength]
     return Int32Array.from(raw, (_, index) => {
       const [x, y] = [index % across, Math.floor(index / across)]
-      // The liveliest neighbour decides: an edge that enters a block moves in all of it.
+      // The liveliest neighbour decides: an edge that enters a block moves all of it.
       let change = 0
       for (let dy = -1; dy <= 1; dy++) {
         for (let dx = -1; dx <= 1; dx++) {

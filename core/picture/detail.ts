@@ -9,8 +9,8 @@ export interface Detail {
   readonly sharpness: number
   /**
    * How far the finest octave falls behind the next, 0 to 1: Laplacians over one pixel against
-   * those over two. Natural pictures hold about as much in each octave (Field 1987,
-   * doi:10.1364/JOSAA.4.002379); one that was enlarged by two has next to nothing in the finest.
+   * those over two. Natural pictures have about equal energy in each octave (Field 1987,
+   * doi:10.1364/JOSAA.4.002379); one enlarged by two has almost none in the finest.
    */
   readonly halfShare: number
 }
@@ -22,7 +22,7 @@ const MIN_SIDE = 64
  */
 const MIN_VARIANCE = 1
 
-/** Measures luma. A picture too small or too flat to tell has a share of 0. */
+/** Measures luma. A picture too small or too flat has a share of 0. */
 export function measureDetail(luma: Plane): Detail {
   const sharpness = laplacianVariance(luma, 1)
   if (luma.width < MIN_SIDE || luma.height < MIN_SIDE) return { sharpness, halfShare: 0 }

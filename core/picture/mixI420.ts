@@ -1,9 +1,9 @@
 import type { I420 } from './I420'
 
 /**
- * `over` laid with `weight` (0 to 1) on `under`, sample by sample as they are coded: what a
- * crossfade in a browser does, too. Rounded; a weight of 0 or 1 gives the one or the other itself.
- * Throws RangeError for pictures of different sizes.
+ * `over` with `weight` (0 to 1) over `under`, on coded sample values, as a crossfade in a browser
+ * does. Rounded; a weight of 0 or 1 returns one of the pictures itself. Throws RangeError for
+ * pictures of different sizes.
  */
 export function mixI420(under: I420, over: I420, weight: number): I420 {
   if (under.width !== over.width || under.height !== over.height)

@@ -1,6 +1,6 @@
 import { deltaE, type Oklab } from './convertSrgbToOklab'
 
-/** A colour and the share of the picture it stands for, 0 to 1. */
+/** A colour and its share of the picture, 0 to 1. */
 export interface PaletteEntry {
   readonly colour: Oklab
   readonly share: number
@@ -11,8 +11,8 @@ const ROUNDS = 8
 const NEAR = 6
 
 /**
- * Up to `count` dominant colours, the most common first: k-means in OKLab from seeds that lie far
- * apart, near ones joined. The same colours give the same palette. Source: Lloyd (1982),
+ * Up to `count` dominant colours, the most common first: k-means in OKLab from seeds far apart;
+ * similar colours are merged. The same colours give the same palette. Source: Lloyd (1982),
  * doi:10.1109/TIT.1982.1056489; seeds by Gonzalez (1985).
  */
 export function dominantColours(colours: readonly Oklab[], count: number): PaletteEntry[] {
@@ -36,7 +36,7 @@ export function dominantColours(colours: readonly Oklab[], count: number): Palet
   return found.map(({ colour, size }) => ({ colour, share: size / colours.length }))
 }
 
-/** The first is nearest to the mean; each next lies farthest from all before. */
+/** The first seed is nearest to the mean; each next one is farthest from all before. */
 function farSeeds(colours: readonly Oklab[], count: number): Oklab[] {
   const middle = mean(colours)!
   const seeds = [

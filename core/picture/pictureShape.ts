@@ -12,8 +12,8 @@ export interface ShareRect {
 }
 
 /**
- * How a picture is cropped and straightened: first cropped as it stands upright, then turned, then
- * mirrored left to right.
+ * How a picture is cropped and straightened: first cropped upright, then rotated, then mirrored
+ * left to right.
  */
 export interface PictureShape {
   /** Null keeps all of it. */
@@ -42,8 +42,8 @@ export function shapedSize(size: Size, shape: PictureShape): Size {
 }
 
 /**
- * A part of the upright picture as the same part of the picture as it is coded, which is shown
- * turned clockwise by `rotationDeg`.
+ * Converts a part of the upright picture to the coded picture, which is shown rotated clockwise by
+ * `rotationDeg`.
  */
 export function unturnRect({ x, y, width, height }: ShareRect, rotationDeg: number): ShareRect {
   switch (((rotationDeg % 360) + 360) % 360) {

@@ -10,7 +10,7 @@ export interface Region {
 }
 
 /**
- * For each output position: where its first source sample lies and the weights of those it covers:
+ * For each output position: its first source sample, and the weights of the samples it covers:
  * first those of all positions' first samples, then of their second, and so on.
  */
 interface Kernel {
@@ -35,8 +35,8 @@ const MAX_BEYOND = 2
 
 /**
  * Area average when shrinking, linear when enlarging: each output sample is the mean of the source
- * under a triangle as wide as the ratio. Centres are aligned, edges are held. Weights of a position
- * make up 2 to the power of `bits`.
+ * under a triangle as wide as the ratio. Centres are aligned, edge samples are repeated. The
+ * weights of a position sum to 2 to the power of `bits`.
  */
 function kernel(from: number, length: number, limit: number, out: number, bits: number): Kernel {
   const ratio = length / out
@@ -55,8 +55,8 @@ function kernel(from: number, length: number, limit: number, out: number, bits: 
     const sum = raw.reduce((total, weight) => total + weight, 0)
     const clampedStart = Math.min(Math.max(0, start), Math.max(0, limit - taps))
     first[index] = clampedStart
-    // What was handed out so far is rounded, not each weight by itself: the error is never more
-    // than half a step, whatever their number.
+    // The running sum is rounded, not each weight: the error never exceeds half a step, whatever
+    // their number.
     let due = 0
     let given = 0
     raw.forEach((weight, tap) => {

@@ -2,8 +2,8 @@ import type { Plane } from './I420'
 import { MAX_WORD_BYTES, sumBytes, sumWords, wordsOf } from './sumBytes'
 
 /**
- * A plane as `width` × `height` means of what lies under each cell, row after row, 0 to 255. Cells
- * of a plane smaller than the grid repeat its pixels.
+ * A plane as `width` × `height` cell means, row after row, 0 to 255. Cells of a plane smaller than
+ * the grid repeat its pixels.
  */
 export function shrinkPlane(
   plane: Omit<Plane, 'data'> & { readonly data: Uint8Array | Float32Array },

@@ -2,19 +2,19 @@ import { createI420, planesOf, type I420, type Plane } from './I420'
 import type { ShareRect } from './pictureShape'
 
 /**
- * A part of a picture that is blurred, so that what lies behind copy needs few bytes and reads
- * better.
+ * A part of a picture that is blurred, so that the area behind the copy needs fewer bytes and is
+ * easier to read on.
  */
 export interface Soften {
   /** In shares of the picture that is delivered. */
   readonly box: ShareRect
-  /** 0 leaves it as it is, 1 leaves only broad light and shade. */
+  /** 0 leaves it unchanged, 1 leaves only large areas of light and shade. */
   readonly strength: number
 }
 
 /** The blur's radius at full strength, as a share of the picture's longer side. */
 const RADIUS = 0.02
-/** How far round the box the blur fades out, as a share of the longer side. */
+/** Distance around the box over which the blur fades out, as a share of the longer side. */
 const FADE = 0.06
 /** The mask's steps: 8 bits. */
 const FULL = 256
@@ -48,7 +48,7 @@ export function i420Softener(
   }
 }
 
-/** Where a plane is blurred, and how far each of its samples there is. */
+/** Where a plane is blurred, and how strongly at each of its samples. */
 interface Mask {
   readonly left: number
   readonly top: number
@@ -113,8 +113,8 @@ function softenPlane(
 }
 
 /**
- * Running means of `2 × radius + 1` samples along rows, edges held; written turned, so that a
- * second call does the columns and turns them back.
+ * Running means of `2 × radius + 1` samples along rows, edges repeated; written transposed, so that
+ * a second call filters the columns and transposes back.
  */
 function averaged(from: Uint8Array, wide: number, high: number, radius: number): Uint8Array {
   const to = new Uint8Array(wide * high)

@@ -16,10 +16,10 @@ const C2 = (0.03 * 255) ** 2
  * products.
  */
 const SUMS = 4
-/** More than this is not told apart: equal pictures have no noise at all. */
+/** Larger values are not distinguished: equal pictures have infinite PSNR. */
 const MAX_DECIBELS = 60
 
-/** How like another a picture is. */
+/** How similar two pictures are. */
 export interface PictureQuality {
   /** Mean structural similarity: 1 is the same picture. */
   readonly ssim: number
@@ -32,9 +32,9 @@ export interface PictureQuality {
 }
 
 /**
- * Compares two luma planes of one size, reading each sample once. `contrasts` tell how much of the
- * pictures' contrast is left where they are seen: 1 − strength behind an even scrim. Planes smaller
- * than a window count as one window. Throws RangeError for unequal sizes.
+ * Compares two luma planes of one size, reading each sample once. `contrasts` are the shares of the
+ * pictures' contrast that are visible: 1 − strength behind an even scrim. Planes smaller than a
+ * window count as one window. Throws RangeError for unequal sizes.
  */
 export function measureQuality(
   one: Plane,
@@ -105,8 +105,7 @@ function sumRow(
   top: number,
   row: Int32Array,
 ): void {
-  // A block's place in `row` is its left side's in the picture: there are as many sums as it is
-  // wide.
+  // `row` has as many sums as the picture is wide; a block's index is its left edge in the picture.
   for (let left = 0; left < row.length; left += BLOCK) {
     let sumA = 0
     let sumB = 0

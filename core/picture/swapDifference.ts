@@ -1,14 +1,12 @@
 import { deltaE, type Oklab } from './convertSrgbToOklab'
 
-/**
- * How much is seen of a still being swapped for the clip's first frame: ΔE (OKLab × 100) of cells.
- */
+/** How visible the swap from the poster to the clip's first frame is: ΔE (OKLab × 100) of cells. */
 export interface SwapFigure {
   readonly mean: number
   readonly worst: number
 }
 
-/** Above this the swap is seen. Source: docs/method.md, "Still". */
+/** Above this the swap is visible. Source: docs/method.md, "Still". */
 export const VISIBLE_SWAP = 2
 
 /**

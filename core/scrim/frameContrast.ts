@@ -24,8 +24,8 @@ const PERCENTILE = 0.05
 
 /**
  * Contrast of copy over one frame: the frame under the scrim, averaged in cells of `cellPx`, the
- * 5th percentile cell of the box. Null when the box lies outside. Source: docs/method.md,
- * "Contrast"; WCAG 2.2.
+ * 5th percentile cell of the box. Null if the box is outside. Source: docs/method.md, "Contrast";
+ * WCAG 2.2.
  */
 export function frameContrast(
   pixels: RegionPixels,
@@ -78,10 +78,10 @@ export function neededContrast(fontPx: number, weight: number): number {
 }
 
 /**
- * The least strength (to a hundredth) of a flat scrim at which `contrastAt` reaches `needed`, by
- * bisection; null when even a full scrim does not. Contrast rises with strength for normal blending
- * once the scrim is on the far side of the copy's luminance; where a weaker strength already
- * serves, that one is found.
+ * The minimum strength (to a hundredth) of a flat scrim at which `contrastAt` reaches `needed`, by
+ * bisection; null if even a full scrim does not. Contrast rises with strength for normal blending
+ * once the scrim is on the far side of the copy's luminance; if a weaker strength is enough, that
+ * one is found.
  */
 export function minStrength(
   contrastAt: (strength: number) => number,

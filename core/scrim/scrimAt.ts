@@ -1,11 +1,11 @@
 import { parseHex, type Rgb } from '../picture/srgb'
 
-/** What lies between footage and copy. Strengths are opacities, 0 to 1. */
+/** The scrim between footage and copy. Strengths are opacities, 0 to 1. */
 export interface Scrim {
   readonly kind: 'flat' | 'gradient'
   readonly color: string
   readonly strength: number
-  /** The far end of a gradient; unused when flat. */
+  /** The other end of a gradient; unused when flat. */
   readonly toColor: string
   readonly toStrength: number
   /** CSS angle of the gradient: 0 points up, 90 to the right. */
@@ -38,8 +38,8 @@ export function scrimAt(scrim: Scrim, x: number, y: number, width: number, heigh
 }
 
 /**
- * `layer` laid over `ground`, normal blending. Source: W3C Compositing and Blending Level 1, clause
- * 5.1.
+ * `layer` composited over `ground`, normal blending. Source: W3C Compositing and Blending Level 1,
+ * clause 5.1.
  */
 export function compositeOver(layer: Layer, ground: Rgb): Rgb {
   const mix = (top: number, under: number): number => top * layer.alpha + under * (1 - layer.alpha)

@@ -11,14 +11,14 @@ export interface BitrateTarget {
   readonly frames: number
   readonly framesPerSecond: number
   readonly budgetBytes: number
-  /** More than this is not asked for: nobody would see it. */
+  /** Maximum bit rate that is requested: above it no difference is visible. */
   readonly max: number
   /**
    * How many times the rate of the rest the first frame of a loop is asked for at: what it has,
    * those after it lean on.
    */
   readonly firstBoost: number
-  /** How far frame `k` belongs to the join of a loop, 0 to 1; null without a join. */
+  /** How strongly frame `k` is part of the loop point, 0 to 1; null without one. */
   readonly ramp: ((k: number) => number) | null
   /**
    * The pass before, from which this one knows what the encoder makes of a rate in each part of the
@@ -38,11 +38,11 @@ const STRIDE = { min: 2, max: 6, share: 1 / 24 }
 const LAST_STRIDE = 2
 /** Below this an encoder's answer is its floor, not ours. */
 const MIN_RATE = 20_000
-/** Before the join the rate rises to so many times that of the rest. */
+/** Before the loop point the rate rises to this multiple of the rate elsewhere. */
 const JOIN_BOOST = 2
 /**
- * So many frames before the end it falls back: an encoder that has come to trust a higher rate may
- * spend many frames' worth on one, which those after it must save, and copy.
+ * So many frames before the end the rate falls back: an encoder that has adapted to a higher rate
+ * may spend many frames' bytes on one, and then save by repeating pictures.
  */
 const SETTLE_FRAMES = 5
 /** So many frames from the end an encoder has no time left to answer large changes. */
@@ -51,30 +51,30 @@ const LARGEST_HURRY = 1.25
 /** How much of what came in the last stride counts for what an encoder makes of a rate. */
 const NEWEST = 0.4
 /**
- * An encoder's answer is what it makes of a rate; beyond these it tells of a floor, or of an
- * accident.
+ * Range of plausible ratios between bytes and requested rate. Outside of it the encoder is at its
+ * minimum, or the frame is an exception.
  */
 const ANSWERS = { min: 0.25, max: 4 }
 /** An encoder that gives so many times what it was asked for cannot do with less. */
 const FLOOR_EXCESS = 1.4
 /**
- * Frames to both sides that tell with a frame what the encoder made of a rate: a single one is a
- * toss.
+ * Neighbouring frames on each side over which the encoder's response is averaged: a single frame
+ * varies too much.
  */
 const NEIGHBOURS = 3
 /** Halvings of the range in which a rate is looked for. */
 const HALVINGS = 16
 
 /**
- * One pass that ends at a byte budget with an encoder that only takes a bit rate, and keeps it
- * loosely: every few frames the rate is set at which what is left lasts for the frames that are
- * left, as far as the encoder has shown what it makes of a rate: lately, and in the pass before.
+ * One pass that ends at a byte budget with an encoder that only takes a bit rate and follows it
+ * loosely. Every few frames the rate is set so that the remaining bytes last for the remaining
+ * frames, corrected by the encoder's response to earlier rates, in this pass and in the one before.
  */
 export class BitrateRateControl implements RateControl {
   private readonly order: BitrateTarget
   /**
-   * How many plain frames each frame counts for; what the encoder made of a rate there, and the
-   * bytes it could not do without: as the pass before showed it.
+   * The weight of each frame in plain frames, the encoder's response there, and its minimum bytes:
+   * all from the previous pass.
    */
   private readonly shares: readonly number[]
   private readonly answers: readonly number[]
@@ -146,8 +146,7 @@ export class BitrateRateControl implements RateControl {
     const k = this.done
     this.done += 1
     this.taken += bytes
-    // A key frame is paid for by the frames after it: neither tells what the encoder makes of a
-    // rate.
+    // The frames after a key frame pay for it: neither shows the encoder's usual response.
     if (k < this.stride) return
     this.strideBytes += bytes
     this.strideExpected += this.expected(k, this.asked[k]!, 1)
@@ -190,8 +189,8 @@ export class BitrateRateControl implements RateControl {
 }
 
 /**
- * What an encoder made of the rates of a pass, around each frame, and what it could not do without
- * there. The first frame stands for itself.
+ * The encoder's response to the rates of a pass around each frame, and its minimum bytes there. The
+ * first frame is taken by itself.
  */
 function shown(
   { asked, sizes }: RateHistory,

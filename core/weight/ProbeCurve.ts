@@ -1,4 +1,4 @@
-/** What short encodes of some windows of a loop told at one setting of an encoder. */
+/** Results of short encodes of some windows of a loop at one setting of an encoder. */
 export interface ProbePoint {
   /** A quantizer (0 is the finest), or bits a second for encoders that take none. */
   readonly setting: number
@@ -20,10 +20,10 @@ interface Knot {
 }
 
 /**
- * A probe's points as continuous curves over an encoder's setting. Bytes are interpolated by their
- * logarithm and loss of similarity by its own, which both run nearly straight over quantizers and
- * over the logarithm of a bit rate; beyond the points they go on as they ended. Throws RangeError
- * without points.
+ * A probe's points as continuous curves over an encoder's setting. Bytes and the loss of similarity
+ * are interpolated by their logarithms, both nearly linear over quantizers and over the logarithm
+ * of a bit rate; beyond the points the outer segments are extended. Throws RangeError without
+ * points.
  */
 export class ProbeCurve {
   readonly steering: Steering
@@ -119,7 +119,10 @@ function falling(knots: readonly Knot[]): Knot[] {
   return kept
 }
 
-/** The value of straight lines through the knots; the outer ones go on. A single knot is level. */
+/**
+ * Piecewise linear interpolation through the knots, extended at both ends. A single knot is
+ * constant.
+ */
 function at(knots: readonly Knot[], x: number): number {
   if (knots.length === 1) return knots[0]!.y
   let right = knots.findIndex((knot) => knot.x >= x)

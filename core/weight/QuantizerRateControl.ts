@@ -8,8 +8,8 @@ export interface QuantizerTarget {
   readonly budgetBytes: number
   readonly curve: ProbeCurve
   /**
-   * Bounds of the quantizers: finer than the first nobody sees, coarser than the second the encoder
-   * cannot.
+   * Bounds of the quantizers: finer than the first is not visible, coarser than the second is
+   * impossible.
    */
   readonly finest: number
   readonly coarsest: number
@@ -37,8 +37,8 @@ const TARGET_SHARE = 0.991
 const TRUST_FRAMES = 8
 const TRUST_ALL = 24
 /**
- * What a frame tells of the next ones fades by this share from frame to frame, and counts for so
- * many of those to come.
+ * The influence of a frame on the estimate decays by this share per frame, and counts for so many
+ * frames ahead.
  */
 const MEMORY = 0.96
 const HORIZON = 24
@@ -56,7 +56,7 @@ const MAX_TELLING = 2.5
  */
 const ANCHOR_COST = 1.6
 const BETWEEN_COST = 0.87
-/** So much the first anchors tell against that. */
+/** Weight of the first anchor frames against the other evidence. */
 const TRUST_ANCHORS = 1
 
 /** What came against what was expected. */
@@ -81,9 +81,9 @@ class Tally {
 
 /**
  * One pass that ends at a byte budget: for each frame the quantizer at which the curve, corrected
- * by what has come so far, spends exactly what is left over all frames that are left. Frames of a
- * loop are so equally fine, but for anchors and the join. Source: docs/method.md, "Weight", rate
- * control.
+ * by the frames so far, spends exactly the remaining bytes over the remaining frames. All frames of
+ * a loop so get about equal quality, except for anchor frames and the loop point. Source:
+ * docs/method.md, "Weight", rate control.
  */
 export class QuantizerRateControl implements RateControl {
   private readonly order: QuantizerTarget
@@ -147,14 +147,14 @@ export class QuantizerRateControl implements RateControl {
     const k = this.done
     this.done += 1
     this.taken += bytes
-    // A key frame tells nothing of the frames after it.
+    // A key frame says nothing about the frames after it.
     if (k === 0) return
     const expected = this.told(k, this.asked[k]!)
     if (rankOf(k, this.order.ranks) === 'anchor') {
       this.anchors.add(bytes, expected)
       return
     }
-    // A hard cut or a flash is paid for, but tells nothing of the frames after it either.
+    // A hard cut or a flash costs bytes, but says nothing about the frames after it either.
     const telling = Math.min(
       bytes,
       MAX_TELLING * expected * this.lately.gain(TRUST_FRAMES * expected),
@@ -164,8 +164,8 @@ export class QuantizerRateControl implements RateControl {
   }
 
   /**
-   * How much heavier frames come than told: what came lately speaks for those that come next, all
-   * that came for the `ahead` frames to come.
+   * Ratio of real to predicted bytes: the latest frames decide for the next ones, all frames for
+   * the following `ahead` frames.
    */
   private gain(ahead: number): number {
     const { curve } = this.order
@@ -228,8 +228,8 @@ export class QuantizerRateControl implements RateControl {
 }
 
 /**
- * How much heavier each frame came than the curve says at the quantizer it had: what the next pass
- * knows of the loop.
+ * Ratio of real to predicted bytes of each frame at its quantizer: what the next pass knows of the
+ * loop.
  */
 export function frameWeights(
   sizes: readonly number[],

@@ -1,7 +1,7 @@
 /**
- * Steers an encoder from frame to frame, knowing nothing of it but the bytes that come out. `next`
- * is asked for each frame in order, `took` told of each that came out, in the same order but some
- * frames later: encoders hold a few.
+ * Controls an encoder frame by frame, from nothing but the bytes of its output. `next` is called
+ * for each frame in order, `took` for each encoded frame, in the same order but some frames later:
+ * encoders delay a few.
  */
 export interface RateControl {
   /** The setting for the next frame: a quantizer, or bits a second. */

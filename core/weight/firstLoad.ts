@@ -1,9 +1,9 @@
 /*
- * What a visitor on a line waits for: a stated model of a page's first load, small enough to be
- * read and checked. One connection carries everything. After its handshake a request takes a round
- * trip to answer; what answers share is the line's rate, or less while the connection still grows
- * (slow start from ten segments, RFC 6928). The more urgent goes first, equals share. Held against
- * a real browser under emulation in e2e/firstLoad.test.ts.
+ * A stated model of a page's first load on a given line, small enough to be read and checked. One
+ * connection carries everything. After its handshake a request takes a round trip to answer;
+ * answers share the line's rate, or less while the connection still grows (slow start from ten
+ * segments, RFC 6928). More urgent answers come first, equal ones share. `e2e/firstLoad.test.ts`
+ * compares it with a real browser under emulation.
  */
 
 /** A line. */
@@ -24,7 +24,8 @@ export interface Line {
 }
 
 /**
- * A loop as its file lies: bytes before the first frame's data, and each frame's bytes in order.
+ * The layout of a loop's file: bytes before the first frame's data, and each frame's bytes in
+ * order.
  */
 export interface LoadedClip {
   readonly headBytes: number
@@ -38,7 +39,7 @@ export interface LoadedPage {
   readonly style: number
   readonly script: number
   readonly poster: number
-  /** Null where the visitor gets the still alone. */
+  /** Null if the visitor gets only the poster. */
   readonly clip: LoadedClip | null
   /**
    * Whether the markup itself asks for the clip at once, instead of the script once the page has
@@ -92,7 +93,7 @@ const SEGMENT_BYTES = 1460
 const START_SECONDS = 0.12
 const SHOWING_MS = 40
 const HEAD_BYTES = 350
-/** Steps of the simulation, and how long it goes on at most. */
+/** Steps of the simulation, and its maximum length. */
 const STEP_MS = 2
 const LONGEST_MS = 15 * 60_000
 

@@ -1,6 +1,6 @@
 import { maxSettingFor, dataBudget, type PassJob } from './passes'
 
-/** What a file will be, as far as its probe tells. */
+/** The expected size and quality of a file, from its probe. */
 export interface Forecast {
   /** Of the whole file. */
   readonly bytes: number
@@ -10,8 +10,8 @@ export interface Forecast {
 }
 
 /**
- * What a file of a job is likely to come to: where its goal lies on the probe's curve. Short
- * encodes stand for the loop, so it is told as expected, never as measured.
+ * The expected result of a job: where its goal is on the probe's curve. It comes from short
+ * encodes, so it is an estimate and shown as one.
  */
 export function forecast(
   job: Pick<PassJob, 'goal' | 'curve' | 'bounds' | 'frames' | 'overhead'>,

@@ -4,17 +4,14 @@ import { frameWeights, QuantizerRateControl, windowWeights } from './QuantizerRa
 import { anchorsFor, quantizerOf, rankOf, type Join, type Ranks } from './ranks'
 import { BitrateRateControl } from './BitrateRateControl'
 
-/**
- * What a file is made for: as good as a byte budget allows, or a likeness at whatever bytes it
- * takes.
- */
+/** The goal of a file: the best quality within a byte budget, or constant quality at any size. */
 export type WeightGoal =
   | { readonly kind: 'budget'; readonly bytes: number }
   | { readonly kind: 'quality'; readonly ssim: number }
 
 /**
- * Bytes that nobody sees are not spent: the similarity at which a budget stops being filled.
- * Source: docs/method.md, "Weight".
+ * SSIM at which a budget is not filled further: no difference is visible above it. Source:
+ * docs/method.md, "Weight".
  */
 export const VISUALLY_LOSSLESS_SSIM = 0.985
 /**
@@ -28,20 +25,21 @@ const CEILING_PSNR = 45
  */
 const RATE_HEADROOM = 1.25
 /**
- * Nor do either see chroma: coarser than this share of the range, dusk and fog turn to patches,
- * whatever they say. Seen on the demo's hills.
+ * SSIM and PSNR are computed on luma only. Above this share of the quantizer range smooth dark
+ * areas (the dusk clip) and fog show blocking that neither metric detects; below it the
+ * demonstration's clips show none.
  */
 const CEILING_QUANTIZER = 0.4
 /** The curve is a sample of the loop: a little more is asked of it than of the file. */
 const CEILING_MARGIN = 0.0015
-/** Bytes below the budget by more than this are worth another pass. */
+/** A file below this share of its budget is worth another pass. */
 const MIN_FILL = 0.98
 /** A second pass is surer of what it does, and must not miss. */
 const SECOND_PASS_TARGET = 0.991
 const AIM_AFTER_OVER = { quantizer: 0.991, rate: 0.989 } as const
 /**
- * What the join of a loop may take of a budget on top, and the share of the range beyond which
- * finer is no use there.
+ * Maximum extra share of a budget for the loop point, and the share of the range below which a
+ * finer quantizer has no effect there.
  */
 const JOIN_SHARE = 0.01
 const FINEST_JOIN = 0.16
@@ -58,7 +56,7 @@ const MAX_FIRST_SHARE = 0.25
 const MAX_FIRST_BOOST = 8
 /** How many times what an equally fine key frame takes it may have at most. */
 const FIRST_EXCESS = 1.5
-/** A likeness counts as held when it is missed by no more. */
+/** A quality target counts as reached if it is missed by no more than this. */
 const SSIM_TOLERANCE = 0.002
 /** Beyond the probe. Source: docs/method.md, "Weight". */
 const MAX_PASSES = 2
@@ -71,7 +69,7 @@ export interface PassJob {
   readonly framesPerSecond: number
   /** The range of the encoder's setting: quantizers, or bits a second. */
   readonly bounds: { readonly finest: number; readonly coarsest: number }
-  /** How far frame `k` belongs to the join of a loop, 0 to 1; null for clips without a join. */
+  /** How strongly frame `k` is part of the loop point, 0 to 1; null for clips without one. */
   readonly ramp: ((k: number) => number) | null
   /**
    * Every so many frames the encoder keeps one to lean on for long, and how heavy windows of the
@@ -95,14 +93,14 @@ export interface PassResult {
   readonly worst: number
 }
 
-/** What to do after the passes so far. */
+/** What to do next, given the passes so far. */
 export type PassDecision =
   | { readonly kind: 'encode'; readonly rateControl: RateControl }
   | { readonly kind: 'keep'; readonly index: number }
 
 /**
- * The finest setting worth its bytes: where the curve reaches the ceiling of quality; with so much
- * more likeness asked for than of a curve that tells true.
+ * The finest setting that is useful: where the curve reaches the maximum useful quality. `extra`
+ * corrects the target for curves that proved wrong.
  */
 export function maxQualitySetting(
   { curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>,
@@ -179,8 +177,8 @@ export function maxSettingFor({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds
 }
 
 /**
- * The ceiling where a pass came out less, or more, like what went in than the curve had said of
- * what it was asked for.
+ * The maximum useful quality, corrected where an earlier pass had a quality other than the curve
+ * predicted.
  */
 function correctedCeiling({ curve, bounds }: PassJob, asked: number, first: PassResult): number {
   const error = curve.ssim(mean(first.settings)) - first.ssim
@@ -250,10 +248,10 @@ function rateControlFor(
 }
 
 /**
- * How many times the plain rate the first frame is asked for at: an encoder that aims at a rate
- * starts blurry, which would pulse at every turn. Its bytes are not to starve the rest; nor is it
- * to be much finer than the rest where that is new in each frame and has no use for it. At the
- * coarsest setting all frames are equally fine: there the probe tells what a key frame costs
+ * Ratio of the first frame's rate to the plain rate. Encoders with a target rate start blurry,
+ * which would pulse at every loop point. The first frame must neither take too much of the budget
+ * nor be much finer than frames that cannot reuse it because everything in them is new. At the
+ * coarsest setting all frames have equal quality: there the probe gives the cost of a key frame
  * against the others.
  */
 function firstBoost(curve: ProbeCurve, plain: number, bytes: number, frames: number): number {
@@ -272,8 +270,8 @@ function firstBoost(curve: ProbeCurve, plain: number, bytes: number, frames: num
 }
 
 /**
- * Anchors, and the join of a loop whose plain frames have quantizer `base`: as fine as a small part
- * of the budget allows.
+ * Anchor frames and the loop point of a loop whose plain frames have quantizer `base`: as fine as a
+ * small part of the budget allows.
  */
 function ranksFor(
   { curve, frames, bounds, ramp, anchorEvery }: PassJob,
@@ -326,9 +324,8 @@ function isUneven(job: PassJob, { settings }: PassResult): boolean {
 }
 
 /**
- * The fewest bytes of frames that an encoder makes of a loop, as far as its probe tells: at the
- * coarsest quantizer, or at the lowest rate that was tried where it gave more than that. Null where
- * it may go lower still.
+ * The minimum bytes of a loop's frames according to its probe: at the coarsest quantizer, or at the
+ * lowest tested rate if the encoder exceeded it. Null if less may be possible.
  */
 export function floorBytes({
   curve,
@@ -356,7 +353,7 @@ function atFinest({ curve, framesPerSecond }: PassJob, { settings, sizes }: Pass
   )
 }
 
-/** Whether an encoder is over a budget that lies below its floor: another pass would not help. */
+/** Whether the encoder exceeds a budget that is below its minimum: another pass would not help. */
 function atFloor(job: PassJob, { bytes, sizes }: PassResult, budget: number): boolean {
   const floor = floorBytes(job)
   return bytes > budget && floor !== null && budget - (bytes - sum(sizes)) < floor
@@ -406,7 +403,7 @@ function planForQuality(job: PassJob, wanted: number, made: readonly PassResult[
         made.reduce((best, { ssim }, index) => (ssim > made[best]!.ssim ? index : best), 0),
     }
   }
-  // What the loop was short of, or had too much of, against its curve.
+  // The bytes that the loop had too few or too many against its curve.
   return {
     kind: 'encode',
     rateControl: qualityRateControl(

@@ -14,7 +14,7 @@ import { even } from './renditionSize'
 type RegionHeight = Parameters<typeof regionHeightPx>[0]
 
 /**
- * Windows of each class, as width over height: the narrowest and the flattest that are served well.
+ * Windows of each class as width over height: the narrowest and the widest that are supported.
  * Phones are held upright.
  */
 const WINDOW_ASPECTS: Readonly<Record<ScreenClass, readonly [number, number]>> = {
@@ -25,7 +25,7 @@ const WINDOW_ASPECTS: Readonly<Record<ScreenClass, readonly [number, number]>> =
 /** The narrowest window that is thought of, and the widest, in CSS pixels. */
 const NARROWEST = 320
 const WIDEST = 2560
-/** A crop that saves less than this share of the picture is not worth a file of its own shape. */
+/** A crop that removes less than this share of the picture does not justify separate files. */
 const MIN_SAVING = 0.12
 
 /**
@@ -60,10 +60,10 @@ function aspectsOf(
 }
 
 /**
- * The part of a picture that the windows of some classes can show, round the focal point: what
- * covers none of them is cut off. Null where that would save next to nothing. Since the crop
- * divides what is cut off as `object-position` does, the same focal point shows the same part of
- * the cropped picture as of the whole one. Throws RangeError without classes.
+ * The part of a picture that the windows of some classes can show around the focal point; the rest
+ * is cut off. Null if that would save almost nothing. The crop divides what is cut off as
+ * `object-position` does, so the same focal point shows the same part of the cropped picture as of
+ * the whole one. Throws RangeError without classes.
  */
 export function screenCrop(
   picture: Size,

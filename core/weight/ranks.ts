@@ -12,11 +12,11 @@ export interface Anchors {
 }
 
 /**
- * Frames around the join of a loop go towards a finer quantizer of their own: coding noise that
- * begins anew at each join would pulse.
+ * Frames around the loop point over which the quantizer becomes finer: coding noise that changes
+ * abruptly at each loop point would pulse.
  */
 export interface Join {
-  /** How far frame `k` goes towards it: 0 not at all, 1 all the way. */
+  /** How strongly frame `k` is affected: 0 not at all, 1 fully. */
   readonly ramp: (k: number) => number
   /** What share of the others' quantizer it is: at most 1. */
   readonly share: number
@@ -26,7 +26,7 @@ export interface Join {
 export interface Ranks {
   readonly anchors: Anchors | null
   readonly join: Join | null
-  /** Anchors go no finer: nobody would see it. */
+  /** Anchor frames are not made finer than this: no difference is visible. */
   readonly finest: number
 }
 
@@ -37,16 +37,16 @@ export interface Ranks {
 const FIRST_LIFT = 0.235
 const LATER_LIFT = 0.12
 /**
- * How much faster than those of key frames the bytes of the others fall towards the coarse end,
- * where anchors still pay in full, and where no more: frames that are new throughout (rain,
- * flicker) fall faster, and have nothing to lean on.
+ * Towards the coarse end of the range the bytes of ordinary frames fall faster than those of key
+ * frames: by this factor where anchor frames still help, and the value beyond which they do not,
+ * because frames with new content throughout (rain, flicker) cannot reuse them.
  */
 const CALM = 1.1
 const RESTLESS = 1.35
 
 /**
- * The same one step finer: flicker and static are dropped altogether by a coarse quantizer, whose
- * curve tells nothing more.
+ * The same at one step finer: a coarse quantizer drops flicker and noise altogether, so its curve
+ * says nothing more.
  */
 const NEW_THROUGHOUT = 1.45
 

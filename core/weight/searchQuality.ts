@@ -11,7 +11,7 @@ export interface QualityTry {
 export interface QualityGoal {
   /** Bytes that must not be exceeded where anything fits. */
   readonly maxBytes: number
-  /** Finer than this is seen by nobody: no bytes are spent beyond. */
+  /** Finer settings show no visible difference: no bytes are spent on them. */
   readonly enoughSsim: number
   /** Steps of the encoder's range: 0 to `steps − 1`. */
   readonly steps: number

@@ -5,7 +5,8 @@ const SHORE = ridge(17)
 const SMALL = { width: 480, height: 270 }
 
 /**
- * Lights across a harbour, filmed small and enlarged. Flaw: 1920 pixels wide, detail for far fewer.
+ * Lights across a harbour, filmed small and enlarged. Flaw: 1920 pixels wide with detail for far
+ * fewer.
  */
 export const harbourLights: Scene = {
   file: 'harbour-lights.mp4',

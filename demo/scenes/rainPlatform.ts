@@ -1,9 +1,7 @@
 import { seeded } from './noise'
 import type { Scene } from './Scene'
 
-/**
- * Rain on a platform at speed. Flaws: too busy behind copy, and far too heavy for what it shows.
- */
+/** Rain on a platform at speed. Flaws: too busy behind copy, and much too heavy for its content. */
 export const rainPlatform: Scene = {
   file: 'rain-platform.mp4',
   width: 1280,

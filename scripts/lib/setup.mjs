@@ -53,8 +53,8 @@ export function tryChromium() {
 }
 
 /**
- * Installs Debian's Chromium without a window system, whose pages open in a third of the time: the
- * browser tests use it where it can be had, and the whole Chromium otherwise.
+ * Installs Debian's Chromium without a window system, whose pages open in a third of the time. The
+ * browser tests use it where it can be installed, else the complete Chromium.
  */
 export function tryHeadlessShell() {
   try {

@@ -24,7 +24,7 @@ const digest = (secret: string): string => createHash('sha256').update(secret).d
 /** Who may come in: by a session cookie after signing in with the password, or by an API token. */
 export class Access {
   private readonly database: Database
-  /** The argon2 hash of the password; null where no one has to sign in. */
+  /** The argon2 hash of the password; null if sign-in is off. */
   private readonly passwordHash: string | null
   private readonly tries = new RateLimiterMemory({ points: TRIES.one, duration: 60 })
   private readonly allTries = new RateLimiterMemory({ points: TRIES.all, duration: 60 })
@@ -148,7 +148,7 @@ export class Access {
     }))
   }
 
-  /** A new token; its secret is told this once and kept as a digest only. */
+  /** A new token; its secret is returned only here and stored as a digest. */
   async createToken(name: string): Promise<NewToken> {
     const id = crypto.randomUUID()
     const secret = `tln_${randomBytes(32).toString('base64url')}`

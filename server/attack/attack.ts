@@ -48,7 +48,7 @@ interface Known {
   readonly bodies: readonly unknown[]
 }
 
-/** Never tells what lies inside. */
+/** Must never reveal internals. */
 const LEAK =
   /SequelizeDatabaseError|at async |node_modules|\/server\/|SELECT .* FROM|INSERT INTO|syntax error at or near|ECONNREFUSED/
 
@@ -223,7 +223,7 @@ interface Broken {
   readonly bytes: string
 }
 
-/** Bytes that are hardly HTTP, or that end in the middle. */
+/** Bytes that are barely HTTP, or that end in the middle. */
 function brokenHttp(draw: Draw): Broken {
   const host = 'Host: localhost\r\nOrigin: http://localhost\r\n'
   const bytes = pick(draw, [

@@ -5,9 +5,9 @@ import { CHUNK_BYTES, type BlobStore, type StoredBlob } from './BlobStore'
 const MAX_REMEMBERED = 1000
 
 /**
- * Sealed files for those who fetch them. Where a file lies is remembered, so that a range costs one
- * statement. Memory may be out of date, as files that nothing uses are swept: a file whose bytes do
- * not come is looked up again.
+ * Sealed files for reading. The position of a file is cached, so that a range costs one statement.
+ * The cache may be out of date because unused files are swept: if a file's bytes are not found, it
+ * is looked up again.
  */
 export class BlobReader {
   private readonly blobs: BlobStore

@@ -43,13 +43,11 @@ const toState = (row: BlobColumns): BlobState => ({
 })
 
 /**
- * Files in PostgreSQL, content-addressed. A file is begun, grows chunk by chunk (also after an
- * interruption), and is sealed under the SHA-256 of its bytes; equal content is kept once.
- *
- * Exactness: a chunk and the count of received bytes change in one statement, so the count never
- * tells more or less than what is stored. Nothing is written behind a write that failed. Sealing
- * compares the number and lengths of the chunks with the size that was announced. A sealed file
- * never changes.
+ * Files in PostgreSQL, content-addressed. A file is created, grows chunk by chunk (also after an
+ * interruption), and is sealed under the SHA-256 of its bytes; equal content is stored once.
+ * Exactness: a chunk and the count of received bytes change in one statement, so the count always
+ * equals what is stored. Nothing is written after a write that failed. Sealing compares the number
+ * and lengths of the chunks with the announced size. A sealed file never changes.
  */
 export class BlobStore {
   private readonly database: Database
@@ -91,9 +89,9 @@ export class BlobStore {
   }
 
   /**
-   * Appends a stream at `offset`; returns the bytes held afterwards. What came before the stream
-   * broke off is kept, so that an upload can resume there. When a write fails, the rest of the
-   * stream is not read. Errors: `upload/not-found`; `upload/offset` where the file holds more or
+   * Appends a stream at `offset`; returns the bytes stored afterwards. What arrived before the
+   * stream broke off is kept, so that an upload can resume there. When a write fails, the rest of
+   * the stream is not read. Errors: `upload/not-found`; `upload/offset` if the file has more or
    * fewer bytes; `upload/too-large`.
    */
   async append(id: string, offset: number, stream: AsyncIterable<Uint8Array>): Promise<number> {
@@ -104,8 +102,8 @@ export class BlobStore {
     try {
       for await (const part of stream) await writer.add(part)
     } catch (error) {
-      // The stream broke off: what came is worth keeping. After a failed write nothing may follow
-      // it.
+      // The stream broke off: what arrived is worth keeping. After a failed write nothing may be
+      // written.
       if (!writer.failed && !isTooLarge(error)) await writer.finish()
       else await writer.abandon()
       throw error
@@ -114,9 +112,9 @@ export class BlobStore {
   }
 
   /**
-   * Seals a complete file under its digest. Where the same content is held already, this copy goes
-   * and that one is returned; a file that is sealed already is returned as it is. Errors:
-   * `storage/incomplete`, `upload/not-found`; `upload/damaged` where `expectedSha256` is another
+   * Seals a complete file under its digest. If the same content is stored already, this copy is
+   * removed and that one returned; a file that is sealed already is returned unchanged. Errors:
+   * `storage/incomplete`, `upload/not-found`; `upload/damaged` if `expectedSha256` is another
    * digest.
    */
   async seal(
@@ -165,7 +163,7 @@ export class BlobStore {
     return sealed
   }
 
-  /** Stores a stream of known length. Whatever goes wrong, nothing half is kept. */
+  /** Stores a stream of known length. If anything fails, nothing of it is kept. */
   async store(size: number, stream: AsyncIterable<Uint8Array>): Promise<StoredBlob> {
     const id = crypto.randomUUID()
     await this.begin(id, size)
@@ -210,7 +208,7 @@ export class BlobStore {
         from,
         Math.min(end, (Math.floor(from / CHUNK_BYTES) + 1) * CHUNK_BYTES),
       )
-      // A reader who leaves never comes back for the part that was read ahead; nor for its error.
+      // A reader who left never reads the part that was fetched ahead, nor sees its error.
       part.catch(() => undefined)
       return part
     }

@@ -4,9 +4,9 @@ import { CHUNK_BYTES, type BlobState } from './BlobStore'
 import type { RunningHashes } from './RunningHashes'
 
 /*
- * One statement moves the count of received bytes and stores the chunk, so that both happen or
- * neither. It does nothing where the count is not what this writer knows: another request has
- * written meanwhile.
+ * One statement updates the count of received bytes and stores the chunk, so that both happen or
+ * neither. It does nothing if the count is not the one this writer knows: then another request has
+ * written in between.
  */
 const STORE_CHUNK = `
   WITH moved AS (
@@ -19,8 +19,8 @@ const STORE_CHUNK = `
   RETURNING seq`
 
 /**
- * Fills chunks from a stream and stores them, one while the next one fills. Memory: two chunks,
- * whatever comes. After a write has failed every further call fails with the same error.
+ * Fills chunks from a stream and stores them, one while the next one fills. Memory: two chunks at
+ * any time. After a write has failed every further call fails with the same error.
  */
 export class ChunkWriter {
   private readonly database: Database
@@ -48,8 +48,7 @@ export class ChunkWriter {
   }
 
   /**
-   * A writer that continues where a file stands: a chunk that was stored in part is fetched and
-   * filled up.
+   * A writer that continues an existing file: a partly filled last chunk is fetched and filled up.
    */
   static async open(
     database: Database,
@@ -106,8 +105,8 @@ export class ChunkWriter {
   }
 
   /**
-   * Hands the buffer to the database and goes on with the other one, once the write before has
-   * ended well.
+   * Gives the buffer to the database and continues with the other one, once the previous write has
+   * succeeded.
    */
   private async store(): Promise<void> {
     await this.writing

@@ -4,7 +4,7 @@ import { ZodError } from 'zod'
 import { ApiError } from '../ApiError'
 import { databaseFailure } from '../store/databaseFailure'
 
-/** What an answer may have been given before it failed: none of it belongs to the error. */
+/** Headers that were set before the request failed: they must not go out with the error. */
 const HEADERS_OF_SUCCESS = [
   'Cache-Control',
   'ETag',
@@ -15,8 +15,8 @@ const HEADERS_OF_SUCCESS = [
 ]
 
 /**
- * The one place that writes error bodies. Stands first; whatever is thrown below ends here. Bugs
- * are answered with 500 and without their text; failures of the database with their code, and
+ * The one place that writes error responses. It comes first; everything thrown later ends here.
+ * Bugs are answered with 500 and without their text; failures of the database with their code, and
  * without SQL.
  */
 export function errorExit(log: Logger): Middleware {
@@ -36,7 +36,7 @@ function answer(ctx: Context, error: ApiError | null, thrown: unknown, log: Logg
   for (const name of HEADERS_OF_SUCCESS) ctx.remove(name)
   ctx.set('Cache-Control', 'no-store')
   if (!error && isDropped(thrown)) {
-    // No one hears the answer.
+    // The caller has gone.
     log.debug({ err: thrown, path: ctx.path }, 'request broken off')
     ctx.status = 400
     return

@@ -23,10 +23,7 @@ export const MEDIA_TYPES = new Set([
   'image/svg+xml',
 ])
 
-/**
- * Files by digest, ranged and cacheable for ever; and the door by which finished renditions come
- * in.
- */
+/** Files by digest, with ranges and cacheable forever; also accepts finished renditions. */
 export function mediaRoutes(router: Router, reader: BlobReader, renditions: Renditions): void {
   router.get('/media/:sha256', async (ctx: WithParams) => {
     const digest = sha256Schema.safeParse(ctx.params['sha256'])

@@ -6,7 +6,7 @@ import { ApiError } from '../ApiError'
 
 const MAX_BODY_BYTES = 4 * 1024 * 1024
 
-/** What stands in an address, by its name. Everything else is a UUID. */
+/** Parameters of addresses with their schemas. All others are UUIDs. */
 const PARAMS: Readonly<Record<string, ZodType>> = {
   revision: z.coerce.number().pipe(z.int().min(0).max(2_000_000_000)),
 }

@@ -67,7 +67,8 @@ async function beforeOne(
     for (const [name, value] of Object.entries(await headersOf(ended, id, uploads)))
       ctx.res.setHeader(name, value)
   else if (ended) {
-    // Gone, as the protocol has it: the client begins anew and is told why at the end.
+    // The upload is gone, in the protocol's terms: the client starts again and gets the reason at
+    // the end.
     ctx.set('Cache-Control', 'no-store')
     ctx.status = 410
   } else if (upload.received === upload.size) {
@@ -139,10 +140,7 @@ const SERVER_FAULT = {
   },
 }
 
-/**
- * Where the shelf shows what was uploaded; content that lay there already is told by the name it
- * has.
- */
+/** Where the shelf shows the uploaded file; content that was there already has its former name. */
 async function headersOf(
   { sourceId, known }: Extract<Finished, { ok: true }>,
   id: string,

@@ -34,7 +34,7 @@ const NOT_READABLE = {
   error: { property: 'content', expected: 'readable', found: 'media/index-too-large' },
 } as const
 
-// In the built server the thread lies beside this file as JavaScript; from sources it needs a
+// In the built server the thread's file is next to this one as JavaScript; from sources it needs a
 // loader.
 const FROM_SOURCES = import.meta.url.endsWith('.ts')
 const THREAD = new URL(FROM_SOURCES ? './fromSources.mjs' : './probeThread.js', import.meta.url)
@@ -69,7 +69,7 @@ export class FileProber {
     return this.run<'probe'>({ type: 'probe' }, source)
   }
 
-  /** Plans a repair. Errors: those of `planMend`; `media/index-too-large` past the limits. */
+  /** Plans a repair. Errors: those of `planRepair`; `media/index-too-large` beyond the limits. */
   planRepair(source: ByteSource, order: RepairOrder): Promise<Outcome['plan-repair']> {
     return this.run<'plan-repair'>({ type: 'plan-repair', order }, source)
   }
@@ -134,7 +134,7 @@ export class FileProber {
         // By name: without names Node's own listeners would go, too, and the thread would never be
         // heard again.
         for (const name of ['message', 'error', 'exit']) thread.removeAllListeners(name)
-        // A thread that is ended by force may still report its end as an error.
+        // A thread that is terminated may still report this as an error.
         thread.on('error', () => undefined)
         if (reusable && !this.closed) this.idle.push(thread)
         else void thread.terminate()

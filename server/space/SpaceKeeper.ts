@@ -9,7 +9,7 @@ import { reportSpace } from './reportSpace'
 const DAY_MS = 24 * 3600 * 1000
 /** How long something that nothing uses any more is kept. */
 const GRACE_MS = 30 * DAY_MS
-/** Bytes of a copy or a rendition that broke off: nothing goes on with them. */
+/** Bytes of an interrupted copy or rendition: nothing continues them. */
 const BROKEN_OFF_MS = DAY_MS
 /** How long it is remembered how a finished upload ended. */
 const FINISHED_UPLOAD_MS = 7 * DAY_MS
@@ -164,7 +164,7 @@ export class SpaceKeeper {
    * way.
    */
   private async alone(work: () => Promise<void>): Promise<void> {
-    // The lock is held by a transaction that does nothing else, for as long as the work takes.
+    // The lock is held by a separate transaction for as long as the work takes.
     await this.database.transaction(async (holder) => {
       const [lock] = await this.database.query<{ held: boolean }>(
         'SELECT pg_try_advisory_xact_lock($1) AS held',
@@ -203,7 +203,7 @@ export class SpaceKeeper {
     this.markedAtMs = Date.now()
   }
 
-  /** Uploads that no one went on with, bytes that broke off, and the ends of finished uploads. */
+  /** Abandoned uploads, interrupted copies, and records of finished uploads. */
   private async forgetUploads(now: Date): Promise<void> {
     const before = (ms: number): Date => new Date(now.getTime() - ms)
     await this.database.query(

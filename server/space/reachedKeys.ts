@@ -66,7 +66,7 @@ function strikerOf(
   return async (document) => {
     const source = sourceOf.get(document.material.sourceId)
     if (!source) return
-    // Most revisions differ in words or colours, of which no file knows.
+    // Most revisions differ in words or colours, which no file depends on.
     const { timing, picture, poster, fit, weight, behaviour, copy } = document
     const softened = Object.values(weight.renditions).some((row) => row.soften > 0)
     const matters = [

@@ -127,8 +127,8 @@ export class Backdrops {
   }
 
   /**
-   * Saves a document as the next revision. The same save (by its id) sent again is answered as the
-   * first time. Errors: `backdrop/conflict`, with what stands there now, when another save came
+   * Saves a document as the next revision. The same save (by its id) sent again gets the first
+   * answer again. Errors: `backdrop/conflict`, with the present revision, if another save came
    * first; `backdrop/unknown-source`.
    */
   async save(id: string, save: BackdropSave): Promise<Saved> {

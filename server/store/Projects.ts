@@ -25,8 +25,8 @@ interface SummaryRow {
 }
 
 /**
- * Projects with their pages and spots, in PostgreSQL. Methods throw `ApiError` where a thing is
- * gone.
+ * Projects with their pages and spots, in PostgreSQL. Methods throw `ApiError` if something no
+ * longer exists.
  */
 export class Projects {
   private readonly database: Database

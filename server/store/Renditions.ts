@@ -90,9 +90,9 @@ export class Renditions {
   }
 
   /**
-   * Takes the bytes of an announced file and keeps it. Whatever goes wrong, nothing of it stays.
-   * Errors: `rendition/not-found`; `rendition/mismatch` with what differs; `request/invalid` where
-   * bytes are missing; `upload/too-large` where there are more than announced.
+   * Stores the bytes of an announced file. If anything fails, nothing of it is kept. Errors:
+   * `rendition/not-found`; `rendition/mismatch` with what differs; `request/invalid` for too few
+   * bytes; `upload/too-large` for more than announced.
    */
   async fill(id: string, stream: AsyncIterable<Uint8Array>): Promise<Rendition> {
     const [announced] = await this.database.query<{
@@ -129,7 +129,7 @@ export class Renditions {
     }
   }
 
-  /** Keeps a stored file under its recipe; a recipe that is kept already stays as it is. */
+  /** Records a stored file under its recipe; a recipe that is recorded already does not change. */
   async keep(
     key: string,
     blob: StoredBlob,

@@ -40,8 +40,8 @@ export class Repairs {
   }
 
   /**
-   * Repairs a clip. A cut adds a source; everything else changes this one, whose old content can be
-   * put back. Errors: `source/repair` with the sentence of what stands against it.
+   * Repairs a clip. A cut adds a source; all other repairs change this source, and its former
+   * content can be restored. Errors: `source/repair` with the reason.
    */
   async repair(id: string, request: RepairRequest): Promise<Repaired> {
     const row = await this.shelf.rowOf(id)
@@ -65,9 +65,9 @@ export class Repairs {
   }
 
   /**
-   * Gives a source other content that is stored already: after a repair, and to undo one. What its
-   * frames told stays true where the frames are the same. Errors: `source/not-found`,
-   * `source/no-undo`, `source/repair`.
+   * Gives a source other content that is stored already: after a repair, or to undo one.
+   * Measurements are kept if the frames are the same. Errors: `source/not-found`, `source/no-undo`,
+   * `source/repair`.
    */
   async putContent(id: string, sha256: string): Promise<Source> {
     const row = await this.shelf.rowOf(id)

@@ -22,8 +22,8 @@ import { usersOf } from './usedSources'
 const GRAVITY = { fix: 0, look: 1, note: 2 } as const
 
 /**
- * A project's material in PostgreSQL: sources, what is known of them, and sets of stills. Methods
- * throw `ApiError` where a thing is gone or a rule forbids.
+ * A project's material in PostgreSQL: sources, their facts, and sets of images. Methods throw
+ * `ApiError` if something no longer exists or a rule forbids the change.
  */
 export class Shelf {
   private readonly database: Database
@@ -89,9 +89,8 @@ export class Shelf {
   }
 
   /**
-   * Puts stored content on a project's shelf. Content that lies there already is not added twice:
-   * the source that holds it is given, brought back if it was taken off. Errors:
-   * `project/not-found`.
+   * Puts stored content on a project's shelf. Content that is on it already is not added twice: its
+   * source is returned, and restored if it was taken off. Errors: `project/not-found`.
    */
   async add(
     projectId: string,
@@ -177,7 +176,7 @@ export class Shelf {
     if (count === 0) throw new ApiError('source/not-found')
   }
 
-  /** Keeps what a source's frames told, and its filmstrip. */
+  /** Stores a source's measurements and its filmstrip. */
   async storeAnalysis(
     id: string,
     analysis: Analysis,
@@ -250,8 +249,8 @@ export class Shelf {
   }
 
   /**
-   * Names a set anew and puts exactly these stills in it, in this order. Members that are no stills
-   * of the project are left out.
+   * Renames a set and puts exactly these images in it, in this order. Ids that are not images of
+   * the project are left out.
    */
   async saveSet(
     id: string,

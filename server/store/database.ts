@@ -44,7 +44,7 @@ export interface Database {
 }
 
 const POOL = { max: 8, idle: 10_000, acquire: 10_000 } as const
-/** A database that accepts a statement and never answers must not hold a request for ever. */
+/** A database that accepts a statement and never answers must not block a request forever. */
 const DIALECT = { keepAlive: true, connectionTimeoutMillis: 5_000, query_timeout: 60_000 } as const
 
 /** Connects to PostgreSQL. Throws where it cannot be reached. */

@@ -35,7 +35,7 @@ const SOCKET_ERRORS = new Set(['ECONNRESET', 'ECONNREFUSED', 'EPIPE', 'ETIMEDOUT
 const LOST =
   /^(Connection terminated|Client has encountered a connection error|Client was closed|Query read timeout|timeout expired)/
 
-/** The code that stands for a failure of the database; null for everything else, which is a bug. */
+/** The code for a failure of the database; null for everything else, which is a bug. */
 export function databaseFailure(thrown: unknown): ApiErrorCode | null {
   for (let error = thrown, depth = 0; error instanceof Error && depth < 5; depth++) {
     if (CONNECTION_ERRORS.has(error.name)) return 'database/unavailable'

@@ -103,13 +103,13 @@ export interface ChunkRow extends Model<
   data: Buffer
 }
 
-/* Made anew for each column: Sequelize writes into the objects it is given. */
+/* Created for each column: Sequelize writes into the objects it gets. */
 const id = () => ({ type: DataTypes.UUID, primaryKey: true, defaultValue: DataTypes.UUIDV4 })
 const reference = () => ({ type: DataTypes.UUID, allowNull: false })
 const text = () => ({ type: DataTypes.TEXT, allowNull: false })
 const json = () => ({ type: DataTypes.JSONB, allowNull: false })
 const created = () => ({ type: DataTypes.DATE, allowNull: false, defaultValue: DataTypes.NOW })
-/** PostgreSQL gives 64-bit integers as text; ours stay far below 2^53. */
+/** PostgreSQL returns 64-bit integers as text; ours stay far below 2^53. */
 const bytes = (column: string) => ({
   type: DataTypes.BIGINT,
   allowNull: false,

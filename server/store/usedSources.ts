@@ -21,9 +21,9 @@ export interface Written {
 }
 
 /**
- * Notes what a document, its history and its revision use. Sources that had been taken off the
- * shelf come back: what is used lies on it. Errors: `backdrop/unknown-source` where the document
- * uses what is not the project's.
+ * Records the sources of a document, its history and its revision. Sources that had been taken off
+ * the shelf are restored, because they are used. Errors: `backdrop/unknown-source` if the document
+ * uses a source of another project.
  */
 export async function writeUsedSources(
   database: Database,

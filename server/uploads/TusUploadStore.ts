@@ -12,8 +12,8 @@ export class TusUploadStore extends DataStore {
   private readonly uploads: UploadStore
   private readonly blobs: BlobStore
   /**
-   * Why the last write of an upload failed. The tus server pipes streams, and where a write fails
-   * in the middle it is told of the aborted stream instead of the cause.
+   * Why the last write of an upload failed. The tus server pipes streams: if a write fails in the
+   * middle, it reports an aborted stream and not the cause.
    */
   private readonly failures = new Map<string, unknown>()
 
@@ -47,7 +47,7 @@ export class TusUploadStore extends DataStore {
     }
   }
 
-  /** The cause of an upload's last failed write, told once; undefined where there was none. */
+  /** The cause of an upload's last failed write; returned once; undefined if there was none. */
   takeFailure(id: string): unknown {
     const failure = this.failures.get(id)
     this.failures.delete(id)

@@ -11,9 +11,9 @@ export type Finished =
   | { readonly ok: false; readonly refusal: Refusal }
 
 /**
- * Takes uploads whose bytes have come to the shelf: read by the core (their bytes are trusted, not
- * what the client said), sealed, shelved. Every step may be repeated, and a start goes on with what
- * was under way.
+ * Takes completely received uploads to the shelf: read by the core (their bytes are trusted, not
+ * what the client said), sealed, shelved. Every step can be repeated, and a start continues
+ * unfinished ones.
  */
 export class UploadFinisher {
   private readonly uploads: UploadStore
@@ -39,7 +39,7 @@ export class UploadFinisher {
     return started
   }
 
-  /** Goes on with what an earlier run of the server had not finished, one after another. */
+  /** Continues what an earlier run of the server had not finished, one after another. */
   async resume(log: Logger): Promise<void> {
     for (const id of await this.uploads.interrupted()) {
       await this.finish(id).catch((error: unknown) =>

@@ -8,13 +8,13 @@ import { requireProject } from '../store/Projects'
 import type { Shelf } from '../store/Shelf'
 
 /**
- * Where an upload stands. `receiving` with all its bytes there means received and not checked yet.
- * Each step is one transaction, so whatever is killed, the next start goes on from the last step
- * that was done.
+ * The state of an upload. `receiving` with all its bytes means received and not yet checked. Each
+ * step is one transaction, so after any crash the next start continues from the last completed
+ * step.
  */
 export type UploadStage = 'receiving' | 'sealed' | 'shelved' | 'refused'
 
-/** Why an upload was refused; kept, so that a client whose answer was lost is told. */
+/** Why an upload was refused; stored for clients whose answer was lost. */
 export interface Refusal {
   readonly code: ApiErrorCode
   readonly message: string
@@ -29,7 +29,7 @@ export interface UploadState {
   /** Bytes that are stored. */
   readonly received: number
   readonly stage: UploadStage
-  /** The sender's own SHA-256 of the file, where it told one. */
+  /** The sender's own SHA-256 of the file, if it sent one. */
   readonly clientSha256: string | null
   readonly sourceId: string | null
   /** Whether the content lay on the shelf already. */
@@ -73,7 +73,7 @@ function toState(row: UploadColumns): UploadState {
   }
 }
 
-/** Uploads and how far each has come, in PostgreSQL. */
+/** Uploads and their progress, in PostgreSQL. */
 export class UploadStore {
   private readonly database: Database
   private readonly blobs: BlobStore
@@ -131,8 +131,7 @@ export class UploadStore {
   }
 
   /**
-   * Ids of uploads whose bytes have all come and that are not on the shelf yet: what a start goes
-   * on with.
+   * Ids of uploads that are completely received and not on the shelf yet: a start continues them.
    */
   async interrupted(): Promise<string[]> {
     const rows = await this.database.query<{ id: string }>(

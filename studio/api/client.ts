@@ -82,7 +82,7 @@ export class RequestError extends Error {
   }
 }
 
-/** What answers tell besides their content; `serverStore` listens. */
+/** Information about the server in its answers; `serverStore` listens. */
 export interface AnswerListener {
   /** The version of the server, as `version.ts` there writes it. */
   onVersion(version: string): void
@@ -92,13 +92,13 @@ export interface AnswerListener {
 
 const listeners = new Set<AnswerListener>()
 
-/** Tells a listener of every answer; returns how to stop. */
+/** Calls a listener for every answer; returns a function that stops it. */
 export function listenToAnswers(listener: AnswerListener): () => void {
   listeners.add(listener)
   return () => listeners.delete(listener)
 }
 
-/** Takes note of an answer that came by another way than `api`: uploads have their own client. */
+/** Reports an answer that arrived by another way than `api`: uploads have their own client. */
 export function noteAnswer(status: number, version: string | null): void {
   for (const listener of listeners) {
     if (version) listener.onVersion(version)
@@ -302,7 +302,7 @@ function toBase64(bytes: Uint8Array): string {
 
 /** The address of a stored file. */
 export function mediaUrl(sha256: string, type?: string): string {
-  // A plus in a query stands for a space.
+  // A plus in a query means a space.
   return `/media/${sha256}${type ? `?type=${type.replace('+', '%2B')}` : ''}`
 }
 

@@ -92,8 +92,8 @@ const PAGE = 60
 const WHOLE_SET = 200
 
 /**
- * A shelf, part by part, as it is filtered and sorted. What was shown stays until the next answer
- * has come.
+ * A shelf, page by page, filtered and sorted. The previous result stays until the next answer
+ * arrives.
  */
 export function useShelf(projectId: string, query: ShelfQuery) {
   const limit = query.set ? WHOLE_SET : PAGE
@@ -128,9 +128,9 @@ export const useSource = (id: string) =>
 const fromCard = (card: ClipCard): Source => ({ ...card, analysis: null })
 
 /**
- * The clip a document shows. One that was just chosen comes as its card at once, with what its
- * frames told a moment later; until then the clip before it stays. `clip` is null while nothing is
- * known, and `gone` tells that the source is no longer on the shelf.
+ * The clip that a document shows. One that was just chosen comes from its card at once, with its
+ * measurements a moment later; until then the previous clip stays. `clip` is null while nothing is
+ * known, and `gone` says that the source is no longer on the shelf.
  */
 export function useClip(
   sourceId: string | undefined,

@@ -8,7 +8,7 @@ import { useBackdrop } from '../state/backdropStore'
 import { Button } from '../ui/controls'
 
 /**
- * Two tabs changed the same backdrop: tells what differs and lets the designer choose; nothing is
+ * Two tabs changed the same backdrop: shows what differs and lets the designer choose; nothing is
  * overwritten silently.
  */
 export function ConflictDialog({ theirs }: { theirs: BackdropRecord }) {

@@ -98,7 +98,7 @@ function RevisionList({ revisions, current, onOpen }: ListProps) {
   ))
 }
 
-/** Stands over the workbench while an earlier revision is looked at. */
+/** Shown above the workbench while an earlier revision is viewed. */
 export function ViewedBar() {
   const viewed = useBackdrop((state) => state.viewed)
   const { closeView, restoreViewed } = useBackdrop.getState()

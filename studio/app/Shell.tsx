@@ -12,7 +12,7 @@ export interface Crumb {
   readonly to?: string
 }
 
-/** The header of every view, with the uploads that go on behind it. */
+/** The header of every view, and the uploads in progress. */
 export function Shell({
   crumbs,
   actions,
@@ -89,7 +89,7 @@ function UploadChip() {
   )
 }
 
-/** Stands where a view could not be loaded. */
+/** Shown if a view could not be loaded. */
 export function Problem({ message, onRetry }: { message: string; onRetry?: () => void }) {
   return (
     <div
@@ -110,7 +110,7 @@ export function Problem({ message, onRetry }: { message: string; onRetry?: () =>
   )
 }
 
-/** Stands while a view is loading. */
+/** Shown while a view is loading. */
 export function Loading() {
   return (
     <p role="status" className="p-12 text-center text-muted">

@@ -5,7 +5,7 @@ import { api, messageOf } from '../api/client'
 import { useServer } from '../state/serverStore'
 import { Button } from '../ui/controls'
 
-/** Asks for the password over whatever is open; what was under way goes on once it is right. */
+/** Asks for the password over whatever is open; interrupted work continues after sign-in. */
 export function SignInDialog() {
   const needed = useServer((state) => state.signInNeeded)
   return needed ? <SignInForm /> : null

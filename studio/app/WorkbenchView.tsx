@@ -86,7 +86,7 @@ export function WorkbenchView() {
   )
 }
 
-/** Stands where the clip of a backdrop is no longer on the shelf: another can take its place. */
+/** Shown if the clip of a backdrop is no longer on the shelf: another can replace it. */
 function LostClip({ record }: { record: BackdropRecord }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { data: clips = [] } = useClips(record.project.id)
@@ -252,7 +252,7 @@ function SavedState() {
   )
 }
 
-/** Undo and redo by the platform's usual keys, outside of text fields, which have their own. */
+/** Undo and redo by the platform's usual keys, except in text fields, which have their own. */
 function useUndoKeys(): void {
   useEffect(() => {
     const press = (event: KeyboardEvent): void => {

@@ -15,10 +15,7 @@ export interface OverFloor {
   readonly budgetBytes: number
 }
 
-/**
- * The clips whose budget lies below the fewest bytes that their encoder makes of them, as far as
- * they were probed.
- */
+/** Clips whose budget is below the minimum size of their encoder, as far as they were probed. */
 export function overFloors(
   document: BackdropDocument,
   source: ClipSource,

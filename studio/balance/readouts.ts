@@ -46,7 +46,7 @@ export const READOUT_LABELS: Record<ReadoutName, string> = {
   handoff: 'Handoff',
 }
 
-/** What a readout shows: a figure with its unit, a line below, and how it stands. */
+/** Content of a readout: a figure with its unit, a line below, and its state. */
 export interface Readout {
   readonly figure: string
   readonly unit: string
@@ -59,7 +59,7 @@ export interface Balance {
   readonly document: BackdropDocument
   readonly source: ClipSource
   readonly made: Readonly<Record<string, Rendition>>
-  /** Keys of which the server has said that they are not made, and why it could not be asked. */
+  /** Keys of files that the server does not have, and why it could not be asked. */
   readonly absent: Readonly<Record<string, true>>
   readonly lookProblem: string | null
   readonly jobs: readonly Job[]

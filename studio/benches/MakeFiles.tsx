@@ -33,7 +33,7 @@ export function MakeFiles({
     resume,
     cancelFinals,
   } = useWork()
-  // What was rendering when the page was left goes on; what was finished stays.
+  // Continues files whose rendering was interrupted when the page was left; finished ones are kept.
   useEffect(() => void resume(document, source), [document, source, resume])
   const recipes = finalRecipes(document, source)
   const missing = recipes.filter((recipe) => !made[recipeKey(recipe)])

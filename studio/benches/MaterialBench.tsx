@@ -8,7 +8,7 @@ import { Button, Group, Note, StandingMark } from '../ui/controls'
 import type { BenchProps } from './benches'
 import { CropGroup } from './CropGroup'
 
-/** Which clip it stands on, and others to take instead. */
+/** The backdrop's clip, and others to replace it. */
 export function MaterialBench({ document, source, projectId }: BenchProps) {
   const { data: sources = [] } = useClips(projectId)
   const dispatch = useBackdrop((state) => state.dispatch)
@@ -127,8 +127,8 @@ function CropOffer({ code, place }: { code: 'bars' | 'mark'; place: ShareRect })
 }
 
 /**
- * Takes the part of the clip without cards, black, held frames and cuts, as long as the cut was
- * where there is room.
+ * Selects the part of the clip without cards, black, held frames and cuts, with the cut's present
+ * length if there is room.
  */
 export function TakeUsable({ document, source }: Pick<BenchProps, 'document' | 'source'>) {
   const dispatch = useBackdrop((state) => state.dispatch)

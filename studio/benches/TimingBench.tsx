@@ -44,7 +44,7 @@ interface PartProps {
   readonly source: ClipSource
 }
 
-/** Cut, seam, speed, length and the still. */
+/** Cut, seam, speed, length and the poster. */
 export function TimingBench({ document, source, projectId }: BenchProps) {
   return (
     <>
@@ -507,7 +507,7 @@ function useShelfImages(projectId: string): readonly SourceCard[] {
         setImages(
           page.sources.filter(({ facts }) => facts.kind === 'image' && facts.format !== 'svg'),
         ),
-      // Without the list the still stays what it is.
+      // Without the list the poster stays as it is.
       () => undefined,
     )
     return () => {

@@ -36,7 +36,7 @@ interface PartProps {
   readonly source: ClipSource
 }
 
-/** Goal, ladder, and what could be given up; makes the files. */
+/** Goal, renditions and suggestions; renders the files. */
 export function WeightBench({ document, source, projectId }: BenchProps) {
   const screenClass = useWeightView((state) => state.screenClass)
   const open = useWeightView((state) => state.set)
@@ -79,7 +79,7 @@ function windowsOf(screenClass: ScreenClass, { weight }: BackdropDocument): stri
       : 'wider'
 }
 
-/** Bytes or likeness: what the files are made for. */
+/** Size budget or constant quality. */
 function GoalGroup({ document }: PartProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { goal, targetSsim, noiseReduction } = document.weight
@@ -149,7 +149,7 @@ function RowFields({
   const size = renditionOf(document, from, screenClass)
   const widest = pictureSize(document, from).width
   const sourceFps = Math.min(60, source.facts.video.averageFps)
-  // Whose H.264 stands in where the row has none of its own.
+  // The class whose H.264 is used if this row has none.
   const fallback =
     own && !row.formats.h264
       ? clipsTaken(
@@ -372,7 +372,7 @@ function ProjectBudget({
   )
 }
 
-/** The project's windows, where this backdrop still has others. */
+/** The project's windows, if this backdrop has others. */
 function ProjectWindows({
   document,
   projectId,
@@ -413,7 +413,7 @@ function FloorNotes({ document, source, screenClass }: PartProps & { screenClass
   ))
 }
 
-/** Rows proposed anew from the picture, the screens and the scrim. */
+/** Renditions suggested from the picture, the screens and the scrim. */
 function ProposeLadder({ document, source, projectId }: PartProps & { projectId: string }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { screens } = useSettings(projectId)
@@ -453,7 +453,7 @@ function ProposeLadder({ document, source, projectId }: PartProps & { projectId:
   )
 }
 
-/** What could be given up for a class, with what each really saves. */
+/** Changes that make a class lighter, with the measured saving of each. */
 function AdviceGroup({ document, source, screenClass }: PartProps & { screenClass: ScreenClass }) {
   const { of, advice, running, done, error, measure, cancel } = useAdvice()
   const dispatch = useBackdrop((state) => state.dispatch)

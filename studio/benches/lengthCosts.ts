@@ -13,8 +13,8 @@ export interface LengthCost {
 }
 
 /**
- * What a second of the loop costs on each screen: from finished files of this clip at the same
- * size, whatever their cut; the heaviest format counts.
+ * The bytes of one second of the loop on each screen: from finished files of this clip at the same
+ * size, with any cut; the heaviest format counts.
  */
 export function lengthCosts(
   document: BackdropDocument,

@@ -1,7 +1,7 @@
 /** Pictures that a filmstrip keeps: a few screens of them. */
 const MAX_PICTURES = 500
 
-/** The pictures of a clip's frames that a filmstrip holds; tells when one has come. */
+/** The frames of a clip that a filmstrip holds; calls back when one arrives. */
 export class StripPictures {
   private readonly held = new Map<string, ImageBitmap>()
   private readonly listeners = new Set<() => void>()

@@ -57,7 +57,7 @@ export function useStripPictures(
   })
   useEffect(() => {
     const abort = new AbortController()
-    // While the view still moves nothing is asked for that will be out of sight in a moment.
+    // While the view is moving nothing is requested that will be out of sight in a moment.
     const timer = setTimeout(() => ask(abort.signal), ASK_AFTER_MS)
     return () => {
       clearTimeout(timer)
@@ -95,8 +95,8 @@ const MAX_PROXY_FRAMES = 3000
 const PROXY_STEP_FRAMES = 1000
 
 /**
- * Makes the scrub proxy of a clip once the stage has its proof; of long clips the part around
- * `middleTicks`. The share done while it is made, else null.
+ * Prepares the scrub proxy of a clip once the stage has its proof; of long clips only the part
+ * around `middleTicks`. Returns the share done while it is being prepared, else null.
  */
 export function useScrubProxy(
   source: ClipSource,
@@ -142,7 +142,7 @@ export function useFirstFrame(
 ): ImageBitmap | null {
   const recipe = proofRecipe(document, recipeSource(source))
   const size = isPlain(recipe.shape) ? { width: recipe.width * 2, height: recipe.height * 2 } : {}
-  // The proof tells what is wrong with the clip; a stand-in needs no second message.
+  // The proof reports what is wrong with the clip; a proxy needs no second message.
   const { value } = useAsync<ImageBitmap | null>(
     wanted ? recipeKey(recipe) : null,
     async (signal, emit) => {

@@ -13,7 +13,7 @@ interface RepairsProps {
   readonly onAdded: (id: string) => void
 }
 
-/** What can be repaired without encoding anything anew, one click each. */
+/** Repairs without encoding anything again, one click each. */
 export function Repairs({ source, onChange, onAdded }: RepairsProps) {
   const [busy, setBusy] = useState<string | null>(null)
   const [problem, setProblem] = useState<string | null>(null)

@@ -231,7 +231,7 @@ function Badge({ source }: { source: SourceCard }) {
   )
 }
 
-/** What a source is worth, or how far the measuring of it is. */
+/** A source's quality, or the progress of measuring it. */
 function Quality({ source }: { source: SourceCard }) {
   const job = useAnalysis((state) => state.jobs[source.id])
   const { stop, again } = useAnalysis.getState()

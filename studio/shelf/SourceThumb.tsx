@@ -47,7 +47,7 @@ export function SourceThumb({ source, className = '', playing = false }: SourceT
       ),
     )
   }
-  // Footage often begins black or with a card: a third of the way in tells more.
+  // Footage often begins black or with a card: a frame a third of the way in says more.
   const shown = cell ?? Math.floor(cells / 3)
   if (!strip) return <Unmeasured source={source} className={className} />
   return (

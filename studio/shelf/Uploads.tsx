@@ -85,7 +85,10 @@ function UploadRow({ item }: { item: UploadItem }) {
   )
 }
 
-/** An upload whose tab is gone: the file must be chosen again, and goes on where it stopped. */
+/**
+ * An upload whose tab was closed: the file must be chosen again, and the upload continues where it
+ * stopped.
+ */
 function RestingRow({
   upload,
   onPick,

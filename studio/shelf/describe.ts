@@ -34,15 +34,12 @@ export function factLines({ facts }: Pick<SourceCard, 'facts'>): [string, string
   ]
 }
 
-/** What the metadata tells, as a list in words. */
+/** What the metadata contains, as a list in words. */
 export function personalWords({ facts }: Pick<SourceCard, 'facts'>): string {
   return facts.personal.map((kind) => PERSONAL[kind]).join(', ')
 }
 
-/**
- * How a source stands: by its gravest finding; being measured where its frames were not looked at
- * yet.
- */
+/** The state of a source: its most serious finding; "measuring" until its frames are measured. */
 export function standingOf(findings: readonly Finding[], measured: boolean): Standing {
   if (findings.some((finding) => finding.weight === 'fix')) return 'fix'
   if (findings.some((finding) => finding.weight === 'look')) return 'look'

@@ -12,7 +12,7 @@ export interface RepairOffer {
   readonly note: string
 }
 
-/** What can be repaired in a source as a whole, without encoding anything anew. */
+/** Repairs of a source as a whole, without encoding anything again. */
 export function repairOffers({ facts }: Pick<SourceCard, 'facts'>): RepairOffer[] {
   if (facts.kind === 'image' || !isRepairable(facts)) return []
   const { family } = facts.video
@@ -65,8 +65,8 @@ export function repairOffers({ facts }: Pick<SourceCard, 'facts'>): RepairOffer[
 }
 
 /**
- * Carries a repair out and tells what it saved, with undo where the source itself was changed.
- * Throws `RequestError`.
+ * Makes a repair and reports its saving, with undo if the source itself was changed. Throws
+ * `RequestError`.
  */
 export async function runRepair(
   source: Pick<SourceCard, 'id'>,

@@ -16,7 +16,7 @@ export interface ShelfActions {
 export function useShelfActions(projectId: string): ShelfActions {
   const tell = useNotices((state) => state.tell)
   const changed = (): Promise<void> => shelfChanged(projectId)
-  /** Carries something out; what goes wrong is told, and the shelf is shown as it is. */
+  /** Runs an action; reports errors, and shows the shelf as it is afterwards. */
   const carryOut = async (
     action: () => Promise<void>,
     wordFailure: (error: unknown) => string = messageOf,

@@ -57,7 +57,7 @@ export function Stage({
       150,
     )
   const [kept, setKept] = useState(media)
-  // While a new proof is made the last one goes on playing: a stage that goes dark tells less.
+  // While a new proof is rendered the last one keeps playing: a dark stage would say less.
   if (shows !== 'nothing' && kept !== media) setKept(media)
   const shown = shows === 'nothing' ? kept : media
 
@@ -280,7 +280,7 @@ function Caption({
   )
 }
 
-/** When the playhead that was parked on the deck is let go, the clip goes on from there. */
+/** When the parked playhead is released, the clip continues from there. */
 function usePlayFromPlayhead(
   frame: React.RefObject<StageFrame | null>,
   document: BackdropDocument,
@@ -331,7 +331,7 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
       handle = requestAnimationFrame(look)
       const { set, time, playing } = useStage.getState()
       const video = frame.current?.video
-      // The file plays its loop over and over: only the place within one turn is told.
+      // The file repeats its loop: only the position within one turn is reported.
       const loop = useBackdrop.getState().document
       const within = video && loop ? video.currentTime % loopSeconds(loopOf(loop)) : 0
       if (video && (Math.abs(within - time) > 0.04 || playing === video.paused))

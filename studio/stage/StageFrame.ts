@@ -68,7 +68,7 @@ export class StageFrame {
   private style: CSSStyleSheet | null = null
   private structure = ''
   private script: HTMLScriptElement | null = null
-  /** Releases what the delivered script listens to for the region that stands there. */
+  /** Removes the delivered script's listeners for the present region. */
   private release: (() => void) | null = null
 
   constructor(
@@ -95,7 +95,7 @@ export class StageFrame {
     if (video && video.readyState >= 1) video.currentTime = seconds
   }
 
-  /** Shows a document with its media; touches only what differs from what stands there. */
+  /** Shows a document with its media; changes only what differs from what is shown. */
   show(document: BackdropDocument, media: HandoffMedia): void {
     this.setStyle(`${emitCopyStyle(document)}\n${emitBackdropStyle(document, media.placeholder)}`)
     // The copy's words are kept apart: writing in it must not rebuild the page under the cursor.
@@ -190,10 +190,7 @@ export class StageFrame {
       : { ratio, needed: neededContrast(parseFloat(face.fontSize), Number(face.fontWeight)) }
   }
 
-  /**
-   * Where the words and the button lie on the picture, in shares of it; null while nothing can be
-   * told.
-   */
+  /** Where the words and the button are on the picture, in shares of it; null while unknown. */
   copyPlace(document: BackdropDocument): ShareRect | null {
     const region = this.page.querySelector<HTMLElement>('.tln-region')
     const words = [
@@ -273,8 +270,8 @@ export class StageFrame {
   }
 
   /**
-   * Runs the delivered script on the region as it stands now; what it did for the one before is
-   * released.
+   * Runs the delivered script on the present region, after removing its listeners for the previous
+   * one.
    */
   private run(page: Document): void {
     this.release?.()
@@ -344,7 +341,7 @@ export class StageFrame {
 
   private writeCopy(document: BackdropDocument): void {
     const set = (element: HTMLElement | null | undefined, text: string): void => {
-      // Where the cursor stands the page is ahead of the document.
+      // In the element being edited the page is ahead of the document.
       if (element && element !== this.page.activeElement && element.textContent !== text)
         element.textContent = text
     }

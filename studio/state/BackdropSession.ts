@@ -6,11 +6,11 @@ import { readStored } from '../../core/backdrop/storedHistory'
 import { messageOf, RequestError, type Api } from '../api/client'
 import type { EditJournal, JournalEntry } from './editJournal'
 
-/** How a backdrop stands with the server. */
+/** The state of a backdrop relative to the server. */
 export type SaveState = 'saved' | 'pending' | 'saving' | 'failed' | 'conflict'
 
 export interface SessionState {
-  /** As the server told it last; its revision is the one that the next save stands on. */
+  /** The record as last received; the next save is based on its revision. */
   readonly record: BackdropRecord
   readonly document: BackdropDocument
   readonly history: History
@@ -32,18 +32,14 @@ const SAVE_AFTER_MS = 500
 const RETRY_MS = { first: 2_000, max: 30_000 } as const
 
 /**
- * One open backdrop: holds its document and history, and saves every change by itself. A state
- * machine:
- *
- * - `saved`: the server has what is here.
- * - `pending`: something was changed and is about to be saved.
- * - `saving`: one save is on its way, never two. What is changed meanwhile follows it.
- * - `failed`: the last save was not taken; it is tried again, or waits for the next change.
- * - `conflict`: another tab saved first; the designer chooses.
- *
- * A save whose answer did not come is sent again as it was, under the same id, before anything
- * newer: only so is it known which revision the newer one stands on. Everything that is not
- * acknowledged is in the journal.
+ * One open backdrop: its document and history; saves every change by itself. A state machine:
+ * - `saved`: the server has the present document.
+ * - `pending`: a change is about to be saved.
+ * - `saving`: one save is on its way, never two; later changes follow it.
+ * - `failed`: the last save was not accepted; it is retried, or waits for the next change.
+ * - `conflict`: another tab saved first; the designer chooses. A save without an answer is sent
+ * again unchanged, under the same id, before anything newer: otherwise the base revision of the
+ * newer one is unknown. Everything that is not acknowledged is in the journal.
  */
 export class BackdropSession {
   private readonly parts: SessionParts
@@ -54,9 +50,7 @@ export class BackdropSession {
   private saving: Promise<void> | null = null
   private timer: ReturnType<typeof setTimeout> | undefined
   private retryMs: number = RETRY_MS.first
-  /**
-   * What the server had when an edit that was left behind was taken up; null once that is settled.
-   */
+  /** What the server had when another tab's edit was adopted; null once that is settled. */
   private newest: BackdropRecord | null = null
 
   constructor(record: BackdropRecord, parts: SessionParts) {
@@ -73,7 +67,7 @@ export class BackdropSession {
     }
   }
 
-  /** Goes on with an edit that a closed tab left behind: it is sent, or opens as a conflict. */
+  /** Continues an edit of a closed tab: it is sent, or opens as a conflict. */
   static resume(record: BackdropRecord, entry: JournalEntry, parts: SessionParts): BackdropSession {
     const session = new BackdropSession(record, parts)
     const left = entry.latest ?? entry.unacknowledged
@@ -139,13 +133,13 @@ export class BackdropSession {
 
   /** Takes what the server has now, unless something here is not acknowledged. */
   refresh(record: BackdropRecord): void {
-    // An answer that was under way while something newer was saved here tells nothing new.
+    // An answer to a request made before a newer save here is out of date.
     if (!this.isClean || this.saving || record.revision < this.current.record.revision) return
     const { document, history, updatedAt } = record
     this.set({ record, document, history, savedAt: updatedAt, problem: null })
   }
 
-  /** Ends a conflict: this tab's version goes on as the next revision. */
+  /** Ends a conflict: this tab's version becomes the next revision. */
   async keepMine(): Promise<void> {
     const { record, theirs } = this.current
     if (!theirs) return
@@ -166,7 +160,7 @@ export class BackdropSession {
     )
   }
 
-  /** Ends a conflict whose version here lives on elsewhere: takes the other one as it is. */
+  /** Ends a conflict whose version here was saved elsewhere: takes the other one. */
   leaveToTheirs(): void {
     const { theirs } = this.current
     if (!theirs) return
@@ -230,7 +224,7 @@ export class BackdropSession {
     this.note()
     const { newest } = this
     if (!this.isClean || !newest) return
-    // What was left behind had arrived after all, and others have gone on from it since.
+    // The adopted edit had arrived after all, and others have saved since.
     this.newest = null
     if (newest.revision <= revision) return
     const { document, history } = newest
@@ -245,7 +239,7 @@ export class BackdropSession {
       this.retryMs = Math.min(RETRY_MS.max, this.retryMs * 2)
       return
     }
-    // It was refused: nothing of it was kept there, and what is here is still to be saved.
+    // It was refused: the server has none of it, and the present document is still to be saved.
     this.unacknowledged = null
     this.dirty = true
     const isConflict = error instanceof RequestError && error.code === 'backdrop/conflict'

@@ -17,7 +17,7 @@ interface AdviceState {
   readonly running: boolean
   readonly done: number
   readonly error: string | null
-  /** Measures what could be given up for a class of screens, by short encodes of each. */
+  /** Measures by short encodes what would make a class of screens lighter. */
   measure(document: BackdropDocument, source: ClipSource, screenClass: ScreenClass): Promise<void>
   cancel(): void
 }

@@ -6,7 +6,7 @@ import { shelfChanged } from '../api/queries'
 import { MediaWorker } from '../worker/MediaWorker'
 import { WorkError } from '../worker/WorkError'
 
-/** The measuring of one source: waiting for its turn, under way, or given up. */
+/** The measuring of one source: queued, running, or failed. */
 export interface Measuring {
   readonly id: string
   readonly state: 'queued' | 'running' | 'failed' | 'stopped'
@@ -34,12 +34,12 @@ export function isMeasurable({ facts }: Pick<SourceCard, 'facts'>): boolean {
   return facts.kind === 'clip' ? facts.video.family !== 'other' : facts.format !== 'svg'
 }
 
-/** What new material is worth, measured in a worker of its own while the work goes on elsewhere. */
+/** Measures new material in a worker of its own, while work continues elsewhere. */
 export const useAnalysis = create<AnalysisState>((set, get) => {
   const waiting: Measurable[] = []
   let worker: MediaWorker | null = null
   let current: { id: string; abort: AbortController } | null = null
-  /** Content that was measured here: a view may still hold the card it had before. */
+  /** Content that was measured here: a view may still have the card without measurements. */
   const measured = new Set<string>()
   const contentOf = ({ id, sha256 }: Measurable): string => `${id} ${sha256}`
 

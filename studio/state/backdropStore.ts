@@ -89,7 +89,7 @@ class Sessions {
     return [...this.sessions.values()]
   }
 
-  /** The session of a record that the server has sent, new or as it is open here. */
+  /** The session for a record received from the server: the open one, or a new one. */
   adopt(record: BackdropRecord): Promise<BackdropSession> {
     const running = this.adopting.get(record.id)
     if (running) return running
@@ -100,7 +100,8 @@ class Sessions {
 
   /** Looks for edits of closed tabs, now and from time to time. */
   watchOrphaned(): void {
-    // A tab that was closed a moment ago still holds its lock: one look at the start would miss it.
+    // A tab that was closed a moment ago still holds its lock: a single look at the start would
+    // miss it.
     void this.sendOrphaned()
       .catch(() => undefined)
       .finally(() => setTimeout(() => this.watchOrphaned(), ORPHAN_CHECK_MS))
@@ -160,7 +161,7 @@ export function createBackdropStore(
       ...NOTHING,
       async open(id) {
         if (sessions.wanted !== id) {
-          // Whatever is pending there is saved at once, by its own session.
+          // The previous backdrop's pending changes are saved at once, by its own session.
           void sessions.current?.flush()
           sessions.wanted = id
           set({ ...NOTHING })

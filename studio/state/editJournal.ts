@@ -1,13 +1,10 @@
 import { createStore, del, entries, set, type UseStore } from 'idb-keyval'
 import type { BackdropSave } from '../../core/api/wire'
 
-/**
- * An edit that the server has not acknowledged yet, as it is kept for the case that the tab is
- * closed.
- */
+/** An edit that the server has not acknowledged, stored in case the tab is closed. */
 export interface JournalEntry {
   readonly backdropId: string
-  /** What was sent, or was about to be, and not answered: it is sent again as it is. */
+  /** A save that was sent, or about to be, and not answered: it is sent again unchanged. */
   readonly unacknowledged: BackdropSave | null
   /** What was changed after that; null where nothing was. */
   readonly latest: Pick<BackdropSave, 'baseRevision' | 'label' | 'document' | 'history'> | null
@@ -31,7 +28,7 @@ export interface EditJournal {
    * it over.
    */
   giveBack(entry: JournalEntry): Promise<void>
-  /** The backdrops of which closed tabs left edits behind. */
+  /** Ids of backdrops with edits of closed tabs. */
   orphaned(): Promise<string[]>
 }
 
@@ -54,7 +51,7 @@ export class StoredJournal implements EditJournal {
     this.store = createStore(name, 'edits')
     this.locks = locks
     this.tab = tab
-    // Held for as long as the page lives.
+    // Held for the life of the page.
     void locks.request(lockOf(tab), () => new Promise(() => undefined))
   }
 
@@ -88,7 +85,7 @@ export class StoredJournal implements EditJournal {
     return [...new Set((await this.orphans()).map(({ entry }) => entry.backdropId))]
   }
 
-  /** Resolves once everything that was told so far is written. */
+  /** Resolves once everything put so far is written. */
   async settled(): Promise<void> {
     while (this.writing) await this.writing
   }
@@ -122,8 +119,8 @@ export class StoredJournal implements EditJournal {
     for (const [backdropId, entry] of [...this.waiting]) {
       this.waiting.delete(backdropId)
       const key = this.keyOf(backdropId)
-      // Without storage (private windows, full disks) saving still works; only a closed tab would
-      // lose what is pending.
+      // Without storage (private windows, full disks) saving still works; only closing the tab
+      // would lose pending changes.
       await (entry ? set(key, entry, this.store) : del(key, this.store)).catch(() => undefined)
     }
   }

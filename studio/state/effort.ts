@@ -3,8 +3,8 @@ import { frameCount } from '../../core/loop/framePlan'
 import type { Job } from './workStore'
 
 /**
- * What a pixel of each format costs to encode, against the quickest; and a pixel of a still, which
- * is encoded many times over until it fits.
+ * Relative cost of encoding a pixel of each format, and a pixel of a poster, which is encoded
+ * repeatedly until it fits.
  */
 const PACE = { av1: 2.4, vp9: 1.6, h264: 1 } as const
 const POSTER_SPEED = { avif: 60, webp: 50, jpeg: 22 } as const
@@ -24,7 +24,7 @@ export function effortOf(recipe: Recipe | ProbeRecipe): number {
   )
 }
 
-/** How far the making of files is. */
+/** Progress of rendering. */
 export interface Progress {
   /** Share of all effort that is done, 0 to 1. */
   readonly share: number
@@ -33,9 +33,9 @@ export interface Progress {
 }
 
 /**
- * How far jobs are of all that `recipes` take. `usual` is the effort a second that this machine has
- * shown before, null where it has shown none; `nowMs` is on the clock of the jobs' starts. What
- * runs now tells best; before it has told enough, what the machine did before.
+ * How much of the work on `recipes` the jobs have done. `usual` is this machine's effort per second
+ * so far, null if unknown; `nowMs` is on the clock of the jobs' starts. The present speed decides
+ * once enough is done; before that the usual one.
  */
 export function progressOf(
   jobs: readonly Job[],

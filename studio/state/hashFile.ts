@@ -1,6 +1,6 @@
 /**
- * The SHA-256 of a file in base64, taken in a worker; null where the file cannot be read, or the
- * worker does not start: the server then has nothing to compare with, and the upload goes on.
+ * The SHA-256 of a file in base64, computed in a worker; null if the file cannot be read or the
+ * worker does not start: then the server has nothing to compare with, and the upload continues.
  */
 export function hashFile(file: File, signal: AbortSignal): Promise<string | null> {
   return new Promise((resolve) => {

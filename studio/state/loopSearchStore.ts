@@ -8,7 +8,7 @@ import { MediaWorker } from '../worker/MediaWorker'
 import { WorkError } from '../worker/WorkError'
 import { placeOf } from './workStore'
 
-/** The search for loops of one clip: under way, ended, or given up. */
+/** The search for loops of one clip: running, finished, or failed. */
 export interface LoopSearch {
   readonly sourceSha256: string
   readonly range: LoopRange
@@ -28,7 +28,7 @@ interface LoopSearchState {
   stop(): void
 }
 
-/** Loops that are offered: as many as fit beside each other and can be told apart. */
+/** Loops that are offered: as many as fit side by side and can be distinguished. */
 const OFFERED = 6
 
 let worker: MediaWorker | null = null
@@ -45,7 +45,7 @@ async function storedTrace(key: string): Promise<Uint8Array | null> {
   return answer?.ok ? new Uint8Array(await answer.arrayBuffer()) : null
 }
 
-/** The search for loops, in a worker of its own: the stage and the deck go on meanwhile. */
+/** The search for loops, in a worker of its own, so that stage and deck stay responsive. */
 export const useLoopSearch = create<LoopSearchState>((set, get) => ({
   search: null,
   async find(source, range) {
@@ -87,8 +87,8 @@ export const useLoopSearch = create<LoopSearchState>((set, get) => ({
         },
       )
       change({ state: 'done', loops })
-      // The next search, here or elsewhere, need not decode the clip again. That it could not be
-      // kept harms nobody.
+      // Stored so that the next search need not decode the clip again. If storing fails, nothing is
+      // lost.
       if (!known)
         await api.storeRendition(recipe, { kind: 'trace', moments }, trace).catch(() => undefined)
     } catch (error) {

@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 
-/** Something that was done, told for a while, with a way back where there is one. */
+/** A completed action, shown for a while, with undo if possible. */
 export interface Notice {
   readonly id: number
   readonly text: string

@@ -7,7 +7,7 @@ interface ServerState {
   readonly outdated: boolean
   /** Whether someone has to sign in before anything is read or saved. */
   readonly signInNeeded: boolean
-  /** After a sign-in: counts up, so that what waited goes on. */
+  /** Increases after each sign-in, so that waiting work continues. */
   readonly signIns: number
   onVersion(version: string): void
   onSignInNeeded(): void
@@ -28,7 +28,7 @@ export function isSameVersion(own: string, theirs: string): boolean {
   return ownBuild === 'dev' || theirBuild === 'dev' || ownBuild === theirBuild
 }
 
-/** What the server's answers tell of itself: its version, and whether it asks for a sign-in. */
+/** What the server's answers say about it: its version, and whether sign-in is required. */
 export const useServer = create<ServerState>((set) => ({
   outdated: false,
   signInNeeded: false,

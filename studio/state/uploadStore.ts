@@ -52,7 +52,7 @@ const RETRY_DELAYS = [500, 1000, 2000, 4000, 8000, 10_000, 15_000, 20_000, 30_00
 const DISK_FULL = 507
 const BEING_CHECKED = 423
 
-/** Uploads of the whole application: they go on whatever view is open. */
+/** Uploads of the whole application: they continue in every view. */
 export const useUploads = create<UploadState>((set, get) => {
   const running = new Map<string, Running>()
   const change = (id: string, fields: Partial<UploadItem>): void =>
@@ -140,7 +140,7 @@ export const useUploads = create<UploadState>((set, get) => {
 
 interface Reports {
   change(fields: Partial<UploadItem>): void
-  /** It lies on the shelf; `knownAs` is the name of equal content that lay there before. */
+  /** It is on the shelf; `knownAs` is the name of equal content that was there before. */
   finished(knownAs: string | null): void
 }
 
@@ -211,7 +211,7 @@ export function isPassing(status: number): boolean {
   )
 }
 
-/** Bytes a second over the last seconds, from what was sent so far; null until it is known. */
+/** Bytes per second over the last seconds; null until known. */
 export function rateMeter(
   now: () => number = () => performance.now(),
 ): (sent: number) => number | null {
@@ -229,7 +229,7 @@ const STOPPED =
   'The upload stopped. Check the connection, then go on; nothing that was sent is lost.'
 const UNUSABLE = 422
 
-/** How an upload that ended badly is told. */
+/** Wording of a failed upload. */
 function failureOf(error: Error | tus.DetailedError): Partial<UploadItem> {
   const response = 'originalResponse' in error ? error.originalResponse : null
   const told = sentenceOf(response?.getBody() ?? '')
@@ -255,7 +255,7 @@ function sentenceOf(body: string): string | null {
   }
 }
 
-// What waits for a sign-in goes on after it.
+// What waits for a sign-in continues after it.
 useServer.subscribe((state, before) => {
   if (state.signIns === before.signIns) return
   const { items, retry } = useUploads.getState()

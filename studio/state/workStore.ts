@@ -34,7 +34,7 @@ export interface Job {
 export interface WorkState {
   /** Files that are made, by recipe key. */
   readonly made: Readonly<Record<string, Rendition>>
-  /** Keys of which the server has said that they are not made. What is in neither is not known. */
+  /** Keys that the server does not have. Keys in neither list are unknown. */
   readonly absent: Readonly<Record<string, true>>
   /** Why the server could not be asked; null while it answers. */
   readonly lookProblem: string | null
@@ -58,13 +58,12 @@ export interface WorkState {
    */
   makeFinals(document: BackdropDocument, source: ClipSource): Promise<void>
   /**
-   * Goes on with files that were rendering when their page was left, unless another tab still
-   * makes them.
+   * Continues files that were rendering when their page was left, unless another tab renders them.
    */
   resume(document: BackdropDocument, source: ClipSource): Promise<void>
   /**
-   * Makes the probe of a clip unless it is there; resolves to what it told. Throws where it cannot
-   * be made.
+   * Renders the probe of a clip unless it exists; resolves to its facts. Throws if it cannot be
+   * rendered.
    */
   makeProbe(
     source: ClipSource,
@@ -78,7 +77,7 @@ export interface WorkState {
   cancelProof(): void
 }
 
-/** What the store stands on; tests put their own in its place. */
+/** What the store needs; tests replace it. */
 export interface WorkParts {
   readonly api: Pick<Api, 'findRenditions' | 'storeRendition'>
   readonly newWorker: () => Pick<MediaWorker, 'run'>
@@ -329,7 +328,7 @@ class Rendering {
     onChange({ state: 'running', startedAt })
     try {
       await this.render('final', source, job, signal, onChange)
-      // Posters are over too soon to tell.
+      // Posters are too quick to measure the speed by.
       if (job.recipe.kind !== 'poster')
         this.learnPace(effortOf(job.recipe) / ((this.parts.now() - startedAt) / 1000))
       if (!signal.aborted)

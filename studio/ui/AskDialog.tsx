@@ -9,16 +9,16 @@ interface AskDialogProps {
   /** What the button that goes ahead says. */
   readonly action: string
   readonly danger?: boolean
-  /** Whether what follows stands in this dialog's place: then it does not close by itself. */
+  /** Whether the next step replaces this dialog: then it does not close by itself. */
   readonly keepOpen?: boolean
-  /** Whether there is nothing to cancel: the dialog only tells something. */
+  /** Whether there is nothing to cancel: the dialog only informs. */
   readonly tellsOnly?: boolean
   /** Carries it out; what it throws is shown and the dialog stays. */
   readonly onAct: () => Promise<void>
   readonly onClose: () => void
 }
 
-/** A question over the screen: go ahead, or leave everything as it is. */
+/** A question in a dialog: confirm, or leave everything unchanged. */
 export function AskDialog({
   title,
   children,

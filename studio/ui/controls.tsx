@@ -25,7 +25,7 @@ export function Button({
   )
 }
 
-/** A group of controls under one heading; `aside` stands at its right. */
+/** A group of controls under one heading; `aside` is shown at its right. */
 export function Group({
   title,
   aside,
@@ -303,7 +303,7 @@ export function Progress({ value, label }: { value: number; label: string }) {
   )
 }
 
-/** How a readout stands. */
+/** The state of a readout. */
 export type Standing = 'settled' | 'look' | 'fix' | 'busy'
 
 const STANDINGS: Record<Standing, string> = {

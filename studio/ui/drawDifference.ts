@@ -1,6 +1,5 @@
 /**
- * Draws how far each pixel of two pictures lies apart, amplified, on black; both at the canvas's
- * size.
+ * Draws the difference of two pictures per pixel, amplified, on black; both at the canvas's size.
  */
 export function drawDifference(
   canvas: HTMLCanvasElement,

@@ -1,7 +1,7 @@
 import { useEffect, useEffectEvent, useState } from 'react'
 import { messageOf } from '../api/client'
 
-/** What a piece of work has given so far. */
+/** Result of asynchronous work so far. */
 export interface Async<T> {
   readonly value: T | null
   /** The sentence of its error. */
@@ -16,9 +16,9 @@ interface Options<T> {
 }
 
 /**
- * The outcome of work that depends on `key` alone: begun when the key is new, cancelled when it
- * changes or the view goes. `load` may hand out a value before its end by `emit`. With null nothing
- * is wanted.
+ * The result of work that depends only on `key`: started for each new key, cancelled when it
+ * changes or the view closes. `load` may give an early value by `emit`. With null nothing is
+ * started.
  */
 export function useAsync<T>(
   key: string | null,
@@ -53,7 +53,7 @@ export function useAsync<T>(
       if (last !== null) letGo(last)
     }
   }, [key, delayMs])
-  // What belongs to another key is none of this one's.
+  // Results for another key are ignored.
   return state.key === key ? state : NOTHING
 }
 

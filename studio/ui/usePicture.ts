@@ -4,7 +4,7 @@ import { useEffect, useRef, type RefObject } from 'react'
 export function usePicture(picture: ImageBitmap | null): RefObject<HTMLCanvasElement | null> {
   const canvas = useRef<HTMLCanvasElement>(null)
   useEffect(() => {
-    // A picture that was closed meanwhile has no size: what stands there stays.
+    // A picture that was closed in between has no size: the present one stays.
     if (!picture || !canvas.current || picture.width === 0) return
     canvas.current.width = picture.width
     canvas.current.height = picture.height

@@ -7,8 +7,8 @@ import type { Steering } from '../../core/weight/ProbeCurve'
 import { WorkError } from './WorkError'
 
 /**
- * Queues of the platform are unbounded: so many frames may wait. A pace must hear soon what became
- * of its frames.
+ * The platform's queues are unbounded; this many frames may wait. The rate control must learn soon
+ * how large its frames became.
  */
 const MAX_WAITING = 8
 const MAX_WAITING_STEERED = 4

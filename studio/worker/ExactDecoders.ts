@@ -12,9 +12,9 @@ type ExactOrder = Extract<Order, { type: 'exact' }>
 const PROXY_WIDTH = 640
 
 /**
- * Exact frames, one order at a time: the decoder of the clip that was asked for last stays open,
- * and so does the scrub proxy that was made last. An order for another clip waits until the one
- * before has its frame; only then is its decoder closed.
+ * Exact frames, one order at a time: the decoder of the last clip stays open, and so does the last
+ * scrub proxy. An order for another clip waits until the previous one has its frame; only then is
+ * its decoder closed.
  */
 export class ExactDecoders {
   private readonly turn = inTurn()
@@ -71,7 +71,7 @@ export class ExactDecoders {
   }
 }
 
-/** The proxy stands upright already, at its own size. */
+/** The proxy is upright already, at its own size. */
 function drawProxy(
   frame: VideoFrame,
   width: number,

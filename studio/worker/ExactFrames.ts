@@ -5,7 +5,7 @@ import { WorkError } from './WorkError'
 
 /** Frames kept around the one that was asked for last: steps to and fro then decode nothing. */
 const KEPT = 12
-/** A decoder is fed so far ahead of what it gives. */
+/** A decoder is fed this many frames ahead of its output. */
 const MAX_WAITING = 8
 const STALL_MS = 5000
 
@@ -87,7 +87,7 @@ export class ExactFrames {
       if (this.failure) throw this.failure
       const found = this.held.get(number)
       if (found) {
-        // After a flush a decoder wants a key frame: the next step starts anew.
+        // After a flush a decoder needs a key frame: the next step restarts it.
         if (flushing) this.given = Infinity
         return found.clone()
       }

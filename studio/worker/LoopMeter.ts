@@ -6,8 +6,8 @@ import { describeI420 } from '../../core/picture/describeI420'
 import type { ComposedFrame } from './composedFrames'
 
 /**
- * Measures the join of a loop on its composed frames, and what a straight seam of the same cut
- * would have.
+ * Measures the seam of a loop on its composed frames, and the seam of a straight cut at the same
+ * place.
  */
 export class LoopMeter extends SeamMeter {
   private readonly lastBlend: number

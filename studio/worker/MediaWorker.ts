@@ -19,9 +19,9 @@ const startWorker = (): WorkerLike =>
   new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' })
 
 /**
- * A handle on a media worker: orders go out, promises come back. Whatever happens to the worker,
- * every promise ends: when it fails (its script cannot be loaded, or a message cannot be read) all
- * orders under way fail with `work/fault`, and the next order starts another worker.
+ * A handle on a media worker: orders go out, promises come back. Every promise ends: if the worker
+ * fails (its script cannot be loaded, or a message cannot be read), all running orders fail with
+ * `work/fault`, and the next order starts another worker.
  */
 export class MediaWorker {
   private readonly start: () => WorkerLike

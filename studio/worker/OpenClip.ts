@@ -28,7 +28,9 @@ export interface OpenClip {
   readonly firstKey: number
 }
 
-/** So far a start is looked for in a recording that begins in the middle of a group of frames. */
+/**
+ * How far a start is searched for in a recording that begins in the middle of a group of frames.
+ */
 const SEARCHED_SAMPLES = 600
 
 /**
@@ -94,7 +96,7 @@ async function decoderConfig({ video }: MediaFile): Promise<VideoDecoderConfig> 
   )
 }
 
-/** The first sample that the bitstream itself says is a start; 0 where nothing tells. */
+/** The first sample that is a start according to the bitstream; 0 if none is found. */
 async function findFirstKey(source: ByteSource, { video }: MediaFile): Promise<number> {
   for (let sample = 0; sample < Math.min(SEARCHED_SAMPLES, video.samples.count); sample++) {
     const verdict = isKeyFrame(video.codec, await headOf(source, video, sample))

@@ -8,8 +8,8 @@ import { planesOfFrame } from './composeFrame'
 import { WorkError } from './WorkError'
 
 /**
- * Frames of a loop that are compared, as many as the meter of a join looks at: each is copied once
- * for both.
+ * Number of frames of a loop that are compared, the same as for the seam: each is copied once for
+ * both.
  */
 const MAX_COMPARED = 24
 /** A decoder that has not given its last frames after so long never will. */
@@ -21,9 +21,9 @@ export interface ComparedFrame extends PictureQuality {
 }
 
 /**
- * Decodes a clip while it is being encoded, and compares some of its frames with what went in:
- * references are held only until their frame comes out, so that memory does not grow with the clip,
- * and no second reading is needed. With a meter it measures the join on the decoded frames too.
+ * Decodes a clip while it is being encoded, and compares some of its frames with the input.
+ * References are held only until their frame is decoded, so that memory does not grow with the clip
+ * and no second reading is needed. With a meter it also measures the seam on the decoded frames.
  */
 export class QualityWatch {
   private readonly places: ReadonlySet<number>
@@ -60,7 +60,7 @@ export class QualityWatch {
     this.size = { visibleWidth: width, visibleHeight: height }
   }
 
-  /** Whether frame `k` is compared: then `hold` must be told of it before it is encoded. */
+  /** Whether frame `k` is compared: then `hold` must be called before it is encoded. */
   wants(k: number): boolean {
     return this.places.has(k)
   }
@@ -143,8 +143,8 @@ const round = (value: number, digits: number): number =>
   Math.round(value * 10 ** digits) / 10 ** digits
 
 /**
- * Mean and worst of compared frames; the first frame by itself, since a blurry start would pulse at
- * every join.
+ * Mean and worst of compared frames; the first frame separately, because a blurry start would pulse
+ * at every loop point.
  */
 export function qualityOf(compared: readonly ComparedFrame[]): ClipQuality {
   const mean = (value: (frame: ComparedFrame) => number): number =>

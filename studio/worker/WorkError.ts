@@ -1,4 +1,4 @@
-/** What can go wrong while decoding or encoding, as far as a person can act on it. */
+/** What can go wrong while decoding or encoding, grouped by what a user can do about it. */
 export type WorkErrorCode =
   | 'work/cancelled'
   | 'work/cannot-decode'

@@ -27,7 +27,7 @@ export interface Analysed {
 }
 
 /**
- * Decodes a clip once, measures every frame and draws its filmstrip. `onProgress` is told the share
+ * Decodes a clip once, measures every frame and draws its filmstrip. `onProgress` gets the share
  * done, 0 to 1. Errors: those of decoding.
  */
 export async function analyseClip(

@@ -8,7 +8,7 @@ const PREVIEW = { width: 512, height: 384 }
 const PALETTE_SIDE = 48
 
 /**
- * Decodes a still upright, draws a small preview and finds its dominant colours. Errors:
+ * Decodes an image upright, draws a small preview and finds its dominant colours. Errors:
  * `work/decode-failed`.
  */
 export async function analyseImage(file: Blob): Promise<Analysed> {

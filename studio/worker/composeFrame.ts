@@ -19,7 +19,7 @@ export const LIMITED_BT709: VideoColorSpaceInit = {
 /** How a track's frames are shown: cut to their visible part, then turned. */
 export type Shape = Pick<VideoTrack, 'rotationDeg' | 'visibleWidth' | 'visibleHeight'>
 
-/** A picture as it is delivered: what the document makes of the upright frame, at a size. */
+/** A picture as it is delivered: the upright frame with the document's changes, at a size. */
 export interface ComposeOrder {
   readonly shape: PictureShape
   /** Even, in pixels. */
@@ -67,7 +67,7 @@ export function kindOfFrame({ format, colorSpace }: VideoFrame): YuvKind {
 }
 
 /**
- * A frame's planes, whatever its format: the part of it that the container shows, evened out. Where
+ * A frame's planes in any format, limited to the part that the container shows, with even sizes. If
  * they fit, they are written over those of `into`.
  */
 export async function planesOfFrame(

@@ -17,9 +17,9 @@ export interface ComposedFrame extends Composed {
 }
 
 /**
- * Composes planned frames in their order: blends of a seam, of slow motion, both, or plain ones.
- * Each lane of the plan has a decoder of its own that goes forward; where a lane goes backward it
- * is read run by run. At most a few pictures are held, but for such a run. Errors: those of
+ * Composes planned frames in order: blends of a seam, of slow motion, both, or plain ones. Each
+ * lane of the plan has a decoder of its own that reads forward; a lane that runs backward is read
+ * run by run. At most a few pictures are in memory, except during such a run. Errors: those of
  * decoding.
  */
 export async function* composedFrames(

@@ -15,9 +15,9 @@ const READ_AHEAD_BYTES = 2 * 1024 * 1024
 const STALL_MS = 5000
 
 /**
- * Decodes the shown frames `first` to `last` (numbers in order of presentation) under
- * back-pressure: at most a few frames exist at a time, whatever the clip's length. Errors:
- * `work/decode-failed`, `work/stalled`, `work/cancelled`.
+ * Decodes the shown frames `first` to `last` (numbers in order of presentation) with back-pressure:
+ * only a few frames exist at a time, for clips of any length. Errors: `work/decode-failed`,
+ * `work/stalled`, `work/cancelled`.
  */
 export async function* decodeFrames(
   clip: OpenClip,
@@ -173,7 +173,7 @@ export function chunkReader(clip: OpenClip): (sample: number) => Promise<Uint8Ar
       held = covers(next, offset, size) ? next : fetchBlock(offset, size)
       next = null
     }
-    // The next block begins with a frame that the held one cuts off, so it is asked for once that
+    // The next block begins with a frame that ends the present one, so it is requested once that
     // frame is known.
     const following = sample + FETCH_AHEAD_SAMPLES
     if (

@@ -7,7 +7,9 @@ import type { DecodedFrame } from './DecodedFrame'
 import type { OpenClip } from './OpenClip'
 import { WorkError } from './WorkError'
 
-/** Sequences of pictures are held whole while they are decoded: larger ones are refused. */
+/**
+ * Sequences of pictures are in memory as a whole while they are decoded: larger ones are refused.
+ */
 const LARGEST_FILE_BYTES = 256 * 1024 * 1024
 
 /**
@@ -104,7 +106,7 @@ function imagePictures(bytes: Uint8Array): Pictures {
   }
 }
 
-/** Pixels laid on white, evened out for 4:2:0, as a frame in limited BT.709. */
+/** Pixels flattened on white, with even sizes for 4:2:0, as a frame in limited BT.709. */
 function frameOfPixels(
   pixels: Uint8ClampedArray<ArrayBuffer>,
   width: number,

@@ -69,7 +69,7 @@ export async function encodeFrames(
     session.close()
   }
   if (encoded.length === 0) throw new WorkError('work/cannot-encode')
-  // Held in a property: the compiler does not see that the callback has set it.
+  // In a property, because the compiler does not see that the callback has set it.
   const { decoderConfig } = { decoderConfig: described as VideoDecoderConfig | null }
   const description = decoderConfig?.description
   return {
@@ -106,7 +106,7 @@ function toBytes(data: AllowSharedBufferSource): Uint8Array {
     : new Uint8Array(data as ArrayBuffer).slice()
 }
 
-/** WebCodecs' names as code points of ISO/IEC 23091-2; what is not told is BT.709, limited. */
+/** WebCodecs' names as code points of ISO/IEC 23091-2; the default is BT.709, limited. */
 function colourFacts(space: VideoColorSpaceInit | null): ColourFacts {
   const primaries: Record<string, number> = {
     bt709: 1,

@@ -26,16 +26,15 @@ import type { OpenClip } from './OpenClip'
 import { WorkError } from './WorkError'
 
 /**
- * Candidates of the coarse search that are looked at closely, and how far their ends may move, in
- * seconds. Source: docs/method.md, "Seam".
+ * Candidates of the coarse search that are refined, and how far their ends may move, in seconds.
+ * Source: docs/method.md, "Seam".
  */
 const LOOKED_AT = 6
 const REACH_SECONDS = 0.3
 /** The close look has 96 × 54 cells. */
 const FINENESS = 3
 /**
- * What the small looping picture shows before and after the join, in seconds, and its width in
- * pixels.
+ * Seconds before and after the loop point in the small looping picture, and its width in pixels.
  */
 const SHOWN_SECONDS = 0.4
 const PICTURE_WIDTH = 176
@@ -45,7 +44,7 @@ const PICTURE_WIDTH = 176
  */
 const REPORT_EVERY = 16
 
-/** How far a search is: which part of the work, and the share of it that is done. */
+/** Progress of a search: the present step, and the share of it that is done. */
 export interface SearchProgress {
   readonly phase: 'describing' | 'comparing' | 'refining'
   readonly done: number
@@ -56,12 +55,13 @@ export interface FoundLoop {
   readonly startTicks: number
   readonly endTicks: number
   readonly seconds: number
-  /** Its seam figure, measured on the frames around the join; null where hardly anything moves. */
+  /**
+   * Its seam figure, measured on the frames around the loop point; null if almost nothing moves.
+   */
   readonly ratio: number | null
   readonly deltaE: number
   /**
-   * The frames around the join, in the order they play: the last before it, then the first behind
-   * it.
+   * The frames around the loop point in playing order: the last before it, then the first after it.
    */
   readonly pictures: readonly ImageBitmap[]
 }

@@ -25,8 +25,8 @@ export interface PlainLoop {
 declare global {
   interface Window {
     /**
-     * Renders `recipe` from the clip at `place`, posts the bytes to `resultUrl`, and tells progress
-     * through `telonProgress`.
+     * Renders `recipe` from the clip at `place`, posts the bytes to `resultUrl`, and reports
+     * progress through `telonProgress`.
      */
     telonRender(
       place: ClipPlace,
@@ -60,8 +60,7 @@ declare global {
       count: number,
     ): Promise<{ loops: PlainLoop[]; seconds: number; searchSeconds: number }>
     /**
-     * Posts output frame `number` of a loop, as it is composed, to `resultUrl`: RGBA, four bytes a
-     * pixel.
+     * Posts composed output frame `number` of a loop to `resultUrl`: RGBA, four bytes per pixel.
      */
     telonCompose(
       place: ClipPlace,

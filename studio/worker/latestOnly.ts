@@ -23,7 +23,7 @@ export function latestOnly<T>(carryOut: (request: T) => Promise<unknown>): {
       if (busy) next = { request }
       else void run(request)
     },
-    /** Drops what waits; what is under way goes on. */
+    /** Drops the waiting order; the running one continues. */
     forget() {
       next = null
     },

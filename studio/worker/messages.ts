@@ -11,7 +11,7 @@ import type { ClipPlace } from './sources'
 import type { OfferedPoster } from './posterCandidates'
 import type { WorkErrorCode } from './WorkError'
 
-/** What the worker is asked to do. `place` is where the clip lies. */
+/** Orders for the worker. `place` says where the clip is. */
 export type Order =
   | {
       readonly type: 'render'

@@ -16,7 +16,7 @@ import { composedFrames, type ComposedFrame } from './composedFrames'
 import { decodeFrames } from './decodeFrames'
 import type { OpenClip } from './OpenClip'
 
-/** What decides the pictures of a clip, whatever it is made for. */
+/** What decides the pictures of a clip, for any purpose. */
 export interface FramesRecipe extends Omit<ClipRecipe, 'kind' | 'goal' | 'family'> {
   /**
    * Whether frames must come at the size that is delivered: an encoder that scales them itself
@@ -29,7 +29,7 @@ export interface FramesRecipe extends Omit<ClipRecipe, 'kind' | 'goal' | 'family
 export interface FrameWitness {
   /** Whether frame `k` is to be seen. */
   wants(k: number): boolean
-  /** The picture of frame `k`, at whatever size it goes to the encoder. */
+  /** The picture of frame `k`, at the size that goes to the encoder. */
   see(k: number, picture: () => Promise<I420>): Promise<void>
   /** What a mixed frame was mixed from, where that is known. */
   seeParts?(k: number, frame: ComposedFrame): void
@@ -43,11 +43,11 @@ const FILTER_LEAD = 8
 
 /**
  * Planned frames of a loop in order, each with its time, ready for an encoder of the recipe's size.
- * Where nothing but crop and size changes, decoded ones go as they are, and mixed ones at the
- * clip's own size: the encoder scales both, faster than we could and alike. All others are composed
- * at the size that is delivered. The first `lead` frames come twice, at the times before frame 0:
- * those at the loop's end would have to be decoded from wherever their key frame stands, often the
- * whole clip. Errors: those of decoding.
+ * If only crop and size change, decoded frames pass unchanged and mixed ones at the clip's own
+ * size: the encoder scales both, faster than our own code and in the same way. All others are
+ * composed at the delivered size. The first `lead` frames come twice, first at times before frame
+ * 0; the frames at the loop's end would have to be decoded from their key frame, often the whole
+ * clip. Errors: those of decoding.
  */
 export async function* outputFrames(
   clip: OpenClip,

@@ -12,7 +12,7 @@ import type { OpenClip } from './OpenClip'
 /** Frames of the cut that are looked at. */
 const LOOKED_AT = 24
 
-/** A frame offered as the still. */
+/** A frame offered as the poster. */
 export interface OfferedPoster {
   readonly reason: PosterReason
   readonly ticks: number

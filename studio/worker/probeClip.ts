@@ -19,7 +19,7 @@ const WINDOWS = 3
 const WINDOW_FRAMES = 12
 /** Frames of a window that are compared. */
 const COMPARED = [4, 11]
-/** Frames after a key frame whose sizes are not yet those of the rest. */
+/** Frames after a key frame whose sizes are not yet typical. */
 const SETTLING = 3
 /** Settings tried: shares of the coarsest quantizer, or bits a pixel and frame. */
 const QUANTIZERS = [0.24, 0.4, 0.58, 0.78, 1]
@@ -42,7 +42,7 @@ async function encoderRange(
 }
 
 /**
- * The windows of a plan, evenly spread; a loop that is hardly longer than they are is taken whole.
+ * The windows of a plan, evenly spread; a loop hardly longer than the windows is taken as a whole.
  */
 function windowsOf(plan: readonly PlannedFrame[]): PlannedFrame[][] {
   if (plan.length <= WINDOWS * WINDOW_FRAMES) return [[...plan]]
@@ -55,7 +55,7 @@ function windowsOf(plan: readonly PlannedFrame[]): PlannedFrame[][] {
 /** AV1's encoders here keep a frame in each of many slots in turn: any interval serves. */
 const AV1_ANCHORS = 20
 
-/** An encoder at one setting, and what came of it. */
+/** An encoder at one setting, and its results. */
 interface Trial {
   readonly setting: number
   readonly session: EncoderSession
@@ -66,8 +66,8 @@ interface Trial {
 }
 
 /**
- * What a probe tells, with each compared frame at each setting: `contrasts` also asks for the
- * likeness behind scrims.
+ * The result of a probe, with each compared frame at each setting; `contrasts` also asks for the
+ * quality behind scrims.
  */
 export interface Probed {
   readonly facts: ProbeFacts

@@ -5,8 +5,8 @@ const CODECS = { vp9: 'vp09.00.10.08', av1: 'av01.0.01M.08' } as const
 const ranges = new Map<string, Promise<number>>()
 
 /**
- * The coarsest quantizer that the browser's encoder knows: 255 in some, 63 in others, and no
- * interface tells. Source: docs/method.md, "What the platform does".
+ * The coarsest quantizer that the browser's encoder knows: 255 in some, 63 in others; no interface
+ * says which. Source: docs/method.md, "What the platform does".
  */
 export function coarsestQuantizer(family: keyof typeof CODECS): Promise<number> {
   const held = ranges.get(family) ?? measureRange(family)
@@ -15,8 +15,8 @@ export function coarsestQuantizer(family: keyof typeof CODECS): Promise<number> 
 }
 
 /**
- * Where 255 is known it takes far fewer bytes than 63 of the same noise; elsewhere it is refused,
- * or taken for something finer.
+ * Where 255 is known it gives far fewer bytes than 63 for the same noise; elsewhere it is refused,
+ * or treated as a finer one.
  */
 async function measureRange(family: keyof typeof CODECS): Promise<number> {
   const [at63, at255] = [

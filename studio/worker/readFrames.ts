@@ -11,9 +11,9 @@ export interface FramePicture {
 }
 
 /**
- * Pictures of the frames asked for, upright, `width` pixels wide, in order. With `coarse`, a key
- * frame less than one step of the list before a frame stands in for it: a filmstrip of a long clip
- * then costs little.
+ * Pictures of the requested frames, upright, `width` pixels wide, in order. With `coarse`, a key
+ * frame less than one step of the list before a frame replaces it, which makes the filmstrip of a
+ * long clip cheap.
  */
 export async function* readFrames(
   clip: OpenClip,

@@ -23,7 +23,7 @@ import { outputFrames, toSize, type FrameWitness } from './outputFrames'
 import { probeClip } from './probeClip'
 import { qualityOf, QualityWatch } from './QualityWatch'
 
-/** How far a render is: the share done of the pass under way, and which pass it is. */
+/** Progress of a render: the share done of the present pass, and which pass it is. */
 export interface RenderProgress {
   readonly done: number
   readonly pass: number
@@ -42,10 +42,9 @@ export interface RenderedClip {
 const PREROLL_FRAMES = 6
 
 /**
- * Renders a loop from its recipe: decode, compose where needed, encode towards its goal, put in a
- * container; measures the join and the likeness to what went in on the way. `probe` is what an
- * earlier probe of the same clip told; without it one is made. Errors: those of decoding and
- * encoding.
+ * Renders a loop from its recipe: decodes, composes where needed, encodes towards its goal, and
+ * writes the container; measures seam and quality on the way. `probe` is an earlier probe of the
+ * same clip; without it one is made. Errors: those of decoding and encoding.
  */
 export async function renderClip(
   clip: OpenClip,
@@ -97,8 +96,8 @@ export async function renderClip(
 }
 
 /**
- * One pass towards a goal: what goes in is measured and held for comparison, what comes out is
- * decoded and compared on the way.
+ * One pass towards a goal: the input is measured and kept for comparison, the output is decoded and
+ * compared on the way.
  */
 async function makePass(
   clip: OpenClip,
@@ -112,8 +111,8 @@ async function makePass(
 ): Promise<{ readonly result: PassResult; readonly clip: RenderedClip }> {
   const count = plan.length
   const { width, height } = recipe
-  // An encoder that aims at a bit rate starts blurry, which would pulse at every join: it first
-  // sees a little of the loop.
+  // An encoder with a target bit rate starts blurry, which would pulse at every loop point: it
+  // first gets a little of the loop to adapt.
   const preroll = recipe.loops && steering === 'rate' ? Math.min(PREROLL_FRAMES, count) : 0
   const joined = recipe.loops ? new SeamMeter(count) : null
   const watch = new QualityWatch({ width, height, count, meter: joined })
@@ -169,8 +168,8 @@ async function makePass(
 }
 
 /**
- * Shows frames on their way in to the meter of the join, and hands those that are compared to the
- * watch, at the size that is delivered.
+ * Shows input frames to the seam meter, and gives those that are compared to the watch, at the
+ * delivered size.
  */
 function witnessOf(
   { width, height }: ClipRecipe,

@@ -21,26 +21,26 @@ import { WorkError } from './WorkError'
 /** Qualities that are tried: 32 steps need five tries. */
 const STEPS = 32
 /**
- * Finer than this is seen by nobody. A still is looked at longer than any frame of a clip, and SSIM
- * is lenient on smooth pictures: more is asked of it than of clips.
+ * Finer settings show no visible difference. A poster is looked at longer than any frame of a clip,
+ * and SSIM is lenient on smooth pictures, so posters need a higher value than clips.
  */
 const ENOUGH_SSIM = 0.995
 /**
- * The range of quality that is worth trying, coarsest to finest: a canvas takes 0 to 1, AV1 a
- * quantizer of 255 to 0.
+ * The useful range of quality, coarsest to finest: a canvas takes 0 to 1, AV1 a quantizer of 255 to
+ * 0.
  */
 const QUALITY = { webp: [0.2, 0.98], jpeg: [0.2, 0.98], avif: [220, 12] } as const
 const PLACEHOLDER_WIDTH = 20
 
-/** A still as it was written. */
+/** A poster as written. */
 interface WrittenPoster extends QualityTry {
   readonly file: Blob
 }
 
 /**
- * Renders a still: composes its picture exactly as the clip's frames are composed, searches the
- * coarsest quality that is good enough within its ceiling, and measures the swap against the loop's
- * first frame on the file as it decodes. `still` is where a still from the shelf lies. Errors:
+ * Renders a poster: composes its picture exactly as the clip's frames are composed, searches the
+ * coarsest quality that is good enough within its size limit, and measures the swap against the
+ * loop's first frame on the decoded file. `image` is the place of an image from the shelf. Errors:
  * `work/cannot-encode` and those of decoding.
  */
 export async function renderPoster(
@@ -97,7 +97,7 @@ export async function renderPoster(
   }
 }
 
-/** The pictures composed last: the formats of a still share them. */
+/** The last composed pictures: the formats of a poster share them. */
 const composed: { key: string; picture: Composed }[] = []
 const MAX_COMPOSED = 4
 
@@ -144,7 +144,7 @@ async function composedPicture(
   throw new WorkError('work/decode-failed')
 }
 
-/** A still from the shelf, cut to the shape of the clip as a region that it covers. */
+/** An image from the shelf, cropped to the shape of the clip as a region that it covers. */
 async function posterPicture(
   { picture, width, height, soften }: PosterRecipe,
   place: ClipPlace | null,
@@ -245,7 +245,7 @@ async function avifEncoder(
         av1: { quantizer: Math.round(coarsest + (finest - coarsest) * quality) },
       } as VideoEncoderEncodeOptions)
       frame.close()
-      // What cannot be flushed is told by the error above.
+      // If flushing fails, the error above says why.
       await encoder.flush().catch(() => undefined)
       return new Blob([writeAvif(await unit, width, height)], { type: 'image/avif' })
     },

@@ -1,6 +1,6 @@
 import type { RenderProgress } from './renderClip'
 
-/** How often work tells how far it is, at most: what is shown of it wants the same processor. */
+/** Progress is reported at most this often: showing it needs the same processor. */
 const EVERY_MS = 150
 
 /**

@@ -32,7 +32,7 @@ export function fileSource(file: Blob): ByteSource {
   }
 }
 
-/** Opens the place a clip lies. */
+/** Opens the place of a clip. */
 export function openPlace(place: ClipPlace): ByteSource {
   return 'url' in place ? httpSource(place.url, place.bytes) : fileSource(place.file)
 }

@@ -22,9 +22,8 @@ const VP9_CHROMA = ['4:2:0', '4:2:0', '4:2:2', '4:4:4'] as const
 const AV1_PROFILES = ['Main', 'High', 'Professional']
 
 /**
- * What the bitstream itself says of the picture, from the decoder configuration and the head of the
- * first frame; null where neither tells. Damaged headers give null too: the decoder has the last
- * word on them.
+ * What the bitstream says of the picture, from the decoder configuration and the head of the first
+ * frame; null where neither says. Damaged headers give null too: the decoder decides about them.
  */
 export function describeStream(
   codec: Pick<CodecFacts, 'family' | 'description'>,

@@ -18,8 +18,8 @@ export interface SpsFacts {
 const HIGH_PROFILES = new Set([100, 110, 122, 244, 44, 83, 86, 118, 128, 138, 139, 134, 135])
 
 /**
- * The NAL units of a sample as MP4 and Matroska store them, each behind its length; one that is cut
- * short is given as far as it goes.
+ * The NAL units of a sample as MP4 and Matroska store them, each after its length; a truncated one
+ * is returned as far as it goes.
  */
 export function avcNals(sample: Uint8Array, lengthBytes: number): Uint8Array[] {
   const found: Uint8Array[] = []

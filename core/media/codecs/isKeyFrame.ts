@@ -6,15 +6,15 @@ import { isVp8KeyFrame } from './vp8'
 import { parseVp9Frame } from './vp9'
 
 /**
- * So many bytes of a frame tell whether it is a key frame, parameter sets and delimiters before it
- * included.
+ * Bytes of a frame that are enough to detect a key frame, including parameter sets and delimiters
+ * before it.
  */
 export const KEY_HEAD_BYTES = 2048
 
 /**
- * Whether decoding can start at a frame, by the codec's own header; null where the bytes do not
- * tell (another codec, damage). Containers flag key frames wrongly often enough, WebM above all,
- * that no decoder should be started on their word.
+ * Whether decoding can start at a frame, according to the codec's own header; null where the bytes
+ * do not say (another codec, damage). Containers, WebM above all, flag key frames wrongly too often
+ * for a decoder to rely on the flag.
  */
 export function isKeyFrame(
   { family, description }: Pick<CodecFacts, 'family' | 'description'>,

@@ -78,9 +78,9 @@ export function parseVp9Frame(frame: Uint8Array): Vp9FrameFacts {
 }
 
 /**
- * Which of the eight kept frames a shown frame replaces, a bit each: all for a key frame; null
- * where that is not told (a repeated frame, or one that leans on no other). Source: VP9 Bitstream
- * specification v0.7, clause 6.2. Errors: `media/bad-value`, `media/truncated`.
+ * Which of the eight reference slots a shown frame replaces, one bit each: all for a key frame;
+ * null for a repeated frame and for one without references. Source: VP9 Bitstream specification
+ * v0.7, clause 6.2. Errors: `media/bad-value`, `media/truncated`.
  */
 export function vp9Refreshes(frame: Uint8Array): number | null {
   const bits = new BitReader(frame)

@@ -13,14 +13,11 @@ export interface GifFrame {
   readonly interlaced: boolean
   /** Hundredths of a second, as browsers play them. */
   readonly delayCs: number
-  /**
-   * What happens to the frame's area before the next: left as it is, cleared, or put back as it
-   * was.
-   */
+  /** What happens to the frame's area before the next frame: kept, cleared, or restored. */
   readonly disposal: 'keep' | 'clear' | 'restore'
-  /** Index of the colour that leaves the canvas as it is; null where every pixel is drawn. */
+  /** Index of the transparent colour; null if every pixel is drawn. */
   readonly transparent: number | null
-  /** Where its palette lies and how many colours it has. */
+  /** Position of its palette, and its number of colours. */
   readonly palette: { readonly offset: number; readonly colours: number }
   /** From the first byte of its graphic control (or image) block to behind its last data block. */
   readonly offset: number
@@ -33,7 +30,7 @@ export interface GifFrame {
 export interface GifFile {
   readonly width: number
   readonly height: number
-  /** How often the animation plays; 0 for ever, 1 where the file does not say. */
+  /** How often the animation plays; 0 means forever, 1 if the file does not say. */
   readonly plays: number
   readonly frames: readonly GifFrame[]
 }

@@ -1,6 +1,6 @@
 import type { PersonalKind } from '../MediaFile'
 
-/** What is known of a still without decoding its pixels. */
+/** What is known of an image without decoding its pixels. */
 export interface ImageFile {
   readonly format: 'jpeg' | 'png' | 'webp' | 'avif' | 'gif' | 'svg'
   readonly bytes: number
@@ -15,7 +15,7 @@ export interface ImageFile {
   /** Bits a channel; 0 for SVG, which has none. */
   readonly bitDepth: number
   readonly alpha: boolean
-  /** Name of the colour profile; null where the file has none, which means sRGB. */
+  /** Name of the colour profile; null if the file has none, which means sRGB. */
   readonly profile: string | null
   readonly progressive: boolean
   /**

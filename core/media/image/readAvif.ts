@@ -11,7 +11,7 @@ const LARGEST_META = 4 * 1024 * 1024
 const LARGEST_EXIF = 256 * 1024
 
 /**
- * Reads an AVIF still's items and the properties of its primary one. Sources: ISO/IEC
+ * Reads an AVIF image's items and the properties of its primary one. Sources: ISO/IEC
  * 23008-12:2022, clauses 6.5 and 9; AV1 Image File Format v1.1. Errors: `media/index-missing`,
  * `media/truncated`, `media/bad-value`, `media/bad-size`.
  */
@@ -56,8 +56,8 @@ export async function readAvif(source: ByteSource): Promise<ImageFile> {
       offset: size.offset,
     })
   const exif = await exifOf(source, boxes)
-  // Turning is told by properties; EXIF's orientation is not to be applied again (ISO/IEC 23008-12,
-  // clause 6.5.10).
+  // Rotation is a property of the item; EXIF's orientation must not be applied as well (ISO/IEC
+  // 23008-12, clause 6.5.10).
   const orientation = turned(own)
   const pixi = own.find((box) => box.type === 'pixi')
   return {
@@ -153,7 +153,7 @@ async function exifOf(
   const place = placeOf(iloc, (item.payload[4]! << 8) | item.payload[5]!)
   if (!place || place.length < 12 || place.length > LARGEST_EXIF) return none
   const bytes = await source.read(place.offset, place.length)
-  // Four bytes tell how far behind them the TIFF block begins.
+  // Four bytes give the distance to the TIFF block.
   const skip =
     bytes.byteLength >= 4
       ? ((bytes[0]! << 24) | (bytes[1]! << 16) | (bytes[2]! << 8) | bytes[3]!) >>> 0
@@ -162,7 +162,7 @@ async function exifOf(
 }
 
 /**
- * Where an item lies in the file: its first extent. Source: ISO/IEC 14496-12:2022, clause 8.11.3.
+ * Position of an item in the file: its first extent. Source: ISO/IEC 14496-12:2022, clause 8.11.3.
  */
 function placeOf(iloc: Box, item: number): { offset: number; length: number } | null {
   const reader = new ByteReader(iloc.payload, iloc.payloadOffset)

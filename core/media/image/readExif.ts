@@ -1,12 +1,14 @@
 import type { PersonalKind } from '../MediaFile'
 
-/** What an EXIF block tells that matters here. */
+/** The parts of an EXIF block that are used here. */
 export interface ExifFacts {
   readonly orientation: number
   readonly personal: readonly PersonalKind[]
 }
 
-/** Tags by what they tell. Source: CIPA DC-008 (Exif 2.32), clauses 4.6.4 to 4.6.6. */
+/**
+ * Tags by the personal data they contain. Source: CIPA DC-008 (Exif 2.32), clauses 4.6.4 to 4.6.6.
+ */
 const PERSONAL_TAGS: Readonly<Record<number, PersonalKind>> = {
   0x010f: 'device',
   0x0110: 'device',
@@ -60,8 +62,8 @@ export function readExif(tiff: Uint8Array): ExifFacts {
 }
 
 /**
- * What an XMP packet tells about people and places, by the names of its properties. Source: ISO
- * 16684-1, and Exif for XMP (CIPA DC-010).
+ * Personal data in an XMP packet, by the names of its properties. Source: ISO 16684-1, and Exif for
+ * XMP (CIPA DC-010).
  */
 export function readXmp(text: string): PersonalKind[] {
   const patterns: readonly (readonly [RegExp, PersonalKind])[] = [

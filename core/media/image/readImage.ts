@@ -12,8 +12,8 @@ import { readWebpImage } from './readWebpImage'
 const LARGEST_SIDE = 65_535
 
 /**
- * Reads a still of a format that its first bytes told. Errors: those of the formats,
- * `media/bad-value` for sizes no browser takes.
+ * Reads an image of the format detected from its first bytes. Errors: those of the formats;
+ * `media/bad-value` for sizes that browsers refuse.
  */
 export async function readImage(
   source: ByteSource,

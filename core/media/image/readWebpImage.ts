@@ -6,7 +6,7 @@ import { uprightSize, type ImageFile } from './ImageFile'
 
 const LARGEST_META = 256 * 1024
 
-/** A WebP still: its size, alpha, profile and metadata. Errors: those of `readWebp`. */
+/** A WebP image: its size, alpha, profile and metadata. Errors: those of `readWebp`. */
 export async function readWebpImage(source: ByteSource): Promise<ImageFile> {
   const { width, height, alpha, chunks } = await readWebp(source)
   const bytesOf = async (tag: string): Promise<Uint8Array | null> => {

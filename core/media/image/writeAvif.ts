@@ -11,11 +11,11 @@ const ITEM = 1
 const ESSENTIAL = 0x80
 
 /**
- * An AVIF still around one AV1 key frame, as an encoder gives it: colour, depth and configuration
- * are taken from its own sequence header, so that nothing can disagree with the picture. `width`
- * and `height` are the picture's, in pixels. Throws RangeError where the frame carries no sequence
- * header, or is of another size. Sources: AV1 Image File Format v1.1, clauses 2 to 4; ISO/IEC
- * 23008-12:2022, clauses 6.5, 9 and 10.2.
+ * An AVIF image around one AV1 key frame, as an encoder gives it: colour, depth and configuration
+ * are taken from its sequence header, so that they cannot disagree with the picture. `width` and
+ * `height` are the picture's, in pixels. Throws RangeError if the frame has no sequence header, or
+ * another size. Sources: AV1 Image File Format v1.1, clauses 2 to 4; ISO/IEC 23008-12:2022, clauses
+ * 6.5, 9 and 10.2.
  */
 export function writeAvif(
   keyFrame: Uint8Array,

@@ -15,7 +15,7 @@ import { readSampleTable } from './readSampleTable'
 import { readVisualEntry } from './readVisualEntry'
 import { walkTopBoxes } from './walkTopBoxes'
 
-/** An index of a day-long clip is far below this; more is refused before it is read. */
+/** The index of a day-long clip is far smaller; a larger one is refused before it is read. */
 const LARGEST_INDEX = 64 * 1024 * 1024
 
 /**

@@ -4,8 +4,8 @@ import type { PersonalKind } from '../MediaFile'
 import { parseBoxes, type Box } from './boxTree'
 
 /**
- * User data boxes by what they tell. Sources: 3GPP TS 26.244, clause 8; QuickTime File Format,
- * "User data atoms".
+ * User data boxes by the personal data they contain. Sources: 3GPP TS 26.244, clause 8; QuickTime
+ * File Format, "User data atoms".
  */
 const USER_DATA: Readonly<Record<string, PersonalKind>> = {
   '\xa9xyz': 'location',

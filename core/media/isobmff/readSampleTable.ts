@@ -5,7 +5,7 @@ import { findBox, readBox } from './boxTree'
 import { BOXES } from './boxes/registry'
 
 /**
- * Hands out the values of a run-length table one at a time; the last value goes on past its end.
+ * Returns the values of a run-length table one at a time; after the end it repeats the last value.
  */
 function runs<T>(table: readonly (T & { readonly count: number })[]): () => T | null {
   let run = 0
@@ -22,8 +22,8 @@ function runs<T>(table: readonly (T & { readonly count: number })[]): () => T | 
 
 /**
  * The samples of a progressive track from its `stbl`, in decoding order, times in media ticks.
- * Tables that disagree in length are read as far as sizes and chunks both reach; samples that lie
- * past `fileBytes` end the reading with `media/truncated` only when none lies before.
+ * Tables of different lengths are read as far as both sizes and chunks reach. Samples beyond
+ * `fileBytes` are left out; `media/truncated` only if none is left.
  */
 export function readSampleTable(stbl: Box, fileBytes: number): SampleTableBuilder {
   const need = (type: string): Box => {

@@ -7,7 +7,7 @@ import { BOXES } from './boxes/registry'
 import { visualSampleEntry } from './boxes/visualSampleEntry'
 
 const MOVIE_TIMESCALE = 1000
-/** A matrix that changes nothing, as it stands in headers. */
+/** The identity matrix, as headers store it. */
 export const IDENTITY_MATRIX = Uint8Array.from([
   0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0,
   0x40, 0, 0, 0,

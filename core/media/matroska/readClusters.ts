@@ -91,8 +91,7 @@ async function readGroup(
 const LACE_HEAD_BYTES = 2048
 
 /**
- * Adds a block's frames. `key` is null where the block's own flag tells. Source: RFC 9559, section
- * 10.
+ * Adds a block's frames. `key` is null if the block's own flag says. Source: RFC 9559, section 10.
  */
 async function addBlock(
   source: ByteSource,

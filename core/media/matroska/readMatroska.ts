@@ -62,9 +62,7 @@ export async function readMatroska(file: ByteSource): Promise<MediaFile> {
   }
 }
 
-/**
- * A track of a Matroska file as it stands there: its entry's bytes and its samples, times in ticks.
- */
+/** A track of a Matroska file as stored: its entry's bytes and its samples, times in ticks. */
 export interface MatroskaTrack {
   readonly number: number
   readonly entry: Uint8Array
@@ -173,7 +171,10 @@ async function readParts(source: ByteSource, start: number, end: number): Promis
   return parts
 }
 
-/** Official tag names by what they tell. Source: Matroska Tags, RFC 9559 companion, "Tag names". */
+/**
+ * Official tag names by the personal data they contain. Source: Matroska Tags, RFC 9559 companion,
+ * "Tag names".
+ */
 const PERSONAL_TAGS: readonly (readonly [RegExp, PersonalKind])[] = [
   [/LOCATION|GPS/i, 'location'],
   [/^MAKE$|MODEL|ENCODER_SETTINGS|DEVICE/i, 'device'],
@@ -248,7 +249,8 @@ function describeTrack(
     width: numberIn(video, 'DisplayWidth', width),
     height: numberIn(video, 'DisplayHeight', height),
   }
-  // DisplayUnit 0 counts pixels; others only tell a ratio of sides, which serves as well.
+  // DisplayUnit 0 counts pixels; other units only give an aspect ratio, which is used in the same
+  // way.
   const aspect = { horizontal: shown.width * height, vertical: shown.height * width }
   const rotationDeg = rotationOf(childrenOf(video, 'Projection'))
   const shownStart = samples.times.reduce((min, time) => Math.min(min, time), Infinity)

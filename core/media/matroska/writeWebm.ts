@@ -19,7 +19,7 @@ function writeSize(writer: ByteWriter, size: number): void {
   writer.u32(size % 2 ** 32)
 }
 
-/** Families that WebM takes. */
+/** Formats that WebM can contain. */
 export type MatroskaFamily = keyof typeof CODEC_IDS
 
 /** Identifier and size of an element whose bytes follow. */
@@ -31,8 +31,7 @@ export function clusterHead(name: ElementName, bytes: number): Uint8Array<ArrayB
 }
 
 /**
- * What stands before a frame of so many bytes in a simple block: track, time against the cluster's
- * in milliseconds, key flag.
+ * The header of a simple block: track, time relative to the cluster's in milliseconds, key flag.
  */
 export function blockHead(
   track: number,

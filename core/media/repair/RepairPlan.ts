@@ -1,7 +1,7 @@
 import type { ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
 
-/** What is to be done to a file without encoding anything anew. */
+/** What to do to a file without encoding anything again. */
 export interface RepairOrder {
   readonly container: 'mp4' | 'mov' | 'webm' | 'mkv'
   readonly keepSound: boolean
@@ -15,10 +15,7 @@ export interface RepairOrder {
   readonly strip: boolean
 }
 
-/**
- * A piece of the new file: bytes that were written, or a range of the old one that is copied as it
- * is.
- */
+/** A part of the new file: new bytes, or a range copied from the old file. */
 export type Piece =
   { readonly bytes: Uint8Array } | { readonly offset: number; readonly length: number }
 

@@ -16,8 +16,8 @@ const TOUCH = 1e-3
 
 /**
  * The samples between two times in ticks of the track. Decoding can only start at a key frame, so
- * the start moves back to one, and the bitstream is asked whether it is. Throws RangeError where
- * nothing lies between the times.
+ * the start moves back to one, as detected from the bitstream. Throws RangeError if there are none
+ * between the times.
  */
 export async function cutPicture(
   source: ByteSource,

@@ -30,7 +30,7 @@ export interface MovieOrder {
   readonly strip: boolean
 }
 
-/** Where a sample lies in the old file, and in which track and place of it. */
+/** Position of a sample in the old file, and its track and number. */
 interface Placed {
   readonly track: number
   readonly sample: number

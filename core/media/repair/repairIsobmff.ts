@@ -139,8 +139,8 @@ function trackIdOf(trak: Box): number {
 }
 
 /**
- * Where a track's first shown moment lies in its media time: codecs of sound begin with samples
- * that only warm them up.
+ * Time of a track's first shown moment in its media time: audio codecs begin with samples that only
+ * prime the decoder.
  */
 function trimOf(trak: Box): number {
   const box = findBox(trak.children, 'edts/elst')

@@ -23,10 +23,7 @@ const LONGEST_CLUSTER_MS = 5_000
 /** Sound that WebM takes. Source: WebM container guidelines, "Codec mapping". */
 const WEBM_SOUND: ReadonlySet<string> = new Set(['A_OPUS', 'A_VORBIS'])
 
-/**
- * A block to be written: where its frame lies, when it is shown, in milliseconds, and on which
- * track.
- */
+/** A block to write: the position of its frame, its time in milliseconds, and its track. */
 interface Block {
   readonly track: number
   readonly offset: number
@@ -245,8 +242,8 @@ interface Cluster {
 }
 
 /**
- * Clusters begin at picture key frames, or after five seconds. Blocks keep decoding order; sound
- * lies beside the picture it goes with.
+ * Clusters begin at key frames of the picture, or after five seconds. Blocks keep decoding order;
+ * sound is stored next to the picture of its time.
  */
 function clustersOf(blocks: readonly Block[]): Cluster[] {
   const picture = blocks.filter((block) => block.picture)

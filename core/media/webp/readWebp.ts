@@ -1,7 +1,7 @@
 import { windowedSource, type ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
 
-/** A chunk of a RIFF file: where its payload lies. */
+/** A chunk of a RIFF file: the position of its payload. */
 export interface RiffChunk {
   readonly tag: string
   readonly offset: number
@@ -24,7 +24,7 @@ export interface WebpFile {
   readonly height: number
   readonly alpha: boolean
   readonly lossless: boolean
-  /** Empty for a still. */
+  /** Empty for a single picture. */
   readonly frames: readonly WebpFrame[]
   readonly chunks: readonly RiffChunk[]
 }

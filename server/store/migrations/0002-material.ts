@@ -1,8 +1,8 @@
 import type { QueryInterface } from 'sequelize'
 
 /**
- * The shelf grows: stills beside clips, what their frames tell, sets of stills; sources taken off
- * it can come back.
+ * The shelf grows: images beside clips, measurements, sets of images; sources taken off it can be
+ * restored.
  */
 export const material = {
   name: '0002-material',

@@ -1,9 +1,8 @@
 import type { QueryInterface } from 'sequelize'
 
 /**
- * Storage that cannot hold half of anything: chunks have a bounded length, uploads are rows of
- * their own with a durable state, and what the server has to remember about itself lies in one
- * small table.
+ * Storage that cannot contain half of anything: chunks have a bounded length, uploads are rows of
+ * their own with a durable state, and the server's own records are in one small table.
  */
 export const exactStorage = {
   name: '0004-exact-storage',

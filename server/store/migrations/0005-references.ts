@@ -1,9 +1,9 @@
 import type { QueryInterface } from 'sequelize'
 
 /**
- * What is used lies in tables: the sources of every document, undo step and kept revision. Files
- * note since when nothing has used them, and saves carry an id, so that a save that is sent twice
- * is one revision.
+ * Uses are stored in tables: the sources of every document, undo step and kept revision. Files
+ * record since when they are unused, and saves have an id, so that a save sent twice is one
+ * revision.
  */
 export const references = {
   name: '0005-references',

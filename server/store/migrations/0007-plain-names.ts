@@ -1,9 +1,8 @@
 import type { QueryInterface } from 'sequelize'
 
 /**
- * Names as the field has them: images instead of stills on the shelf, repairs instead of mends,
- * breakpoints instead of limits, ping-pong instead of there and back. Documents are upgraded when
- * they are read.
+ * Plain names: images instead of stills on the shelf, repairs instead of mends, breakpoints instead
+ * of limits, ping-pong instead of there and back. Documents are upgraded when they are read.
  */
 export const plainNames = {
   name: '0007-plain-names',

@@ -4,8 +4,8 @@ import { overlapFrames } from '../../../core/loop/framePlan'
 import { useCutHandles, type CutHandleProps } from './useCutHandles'
 
 /**
- * The cut on the strip: what lies outside is dimmed, both ends are handles, its upper edge moves it
- * whole, and a blended seam shows as the two ramps that it is.
+ * The cut on the strip: everything outside is dimmed, both ends are handles, the upper edge moves
+ * the whole cut, and a blended seam is shown as two ramps.
  */
 export function CutRegion({
   stripTop,

@@ -32,8 +32,8 @@ const REASONS = {
 } as const
 
 /**
- * The still beside the first frame that plays, with a line to wipe between them, the swap's figure,
- * and frames that would make good stills.
+ * The poster beside the first frame that plays, with a dividing line to drag, the figure of the
+ * swap, and frames that would make good posters.
  */
 export function PosterView({
   document,
@@ -102,7 +102,7 @@ export function PosterView({
   )
 }
 
-/** The bytes and the similarity of every still that is made. */
+/** Bytes and quality of every poster that is rendered. */
 function Files({ recipes }: { recipes: ReturnType<typeof posterRecipes> }) {
   const made = useWork((state) => state.made)
   return (
@@ -141,7 +141,7 @@ function Files({ recipes }: { recipes: ReturnType<typeof posterRecipes> }) {
   )
 }
 
-/** The still's file, made when it is looked at; its address once it is there. */
+/** The poster's file, rendered when it is viewed; its address once it exists. */
 function usePoster(
   source: ClipSource,
   recipe: PosterRecipe,
@@ -162,7 +162,9 @@ function Picture({ picture, label }: { picture: ImageBitmap; label: string }) {
   return <canvas ref={canvas} role="img" aria-label={label} className="size-full object-cover" />
 }
 
-/** Shows the same wipe on the stage, where the copy lies over it, as soon as the line is moved. */
+/**
+ * Shows the same comparison on the stage, where the copy is over it, as soon as the line is moved.
+ */
 function useWipeOnStage(url: string | null, first: ImageBitmap | null): (share: number) => void {
   const { value: picture } = useAsync<ImageBitmap>(
     url,
@@ -242,7 +244,7 @@ function useOffers(
     abort.current?.abort()
     setState({ key, offers: null, done: null, error: null })
   }
-  // Frames of another loop are none of this one.
+  // Frames of another loop do not belong here.
   const own = state.key === key ? state : { key, offers: null, done: null, error: null }
   return { ...own, look: (copy) => void look(copy), stop }
 }

@@ -12,7 +12,7 @@ import { useOutputFrames } from './useOutputFrames'
 import { usePlayer } from './usePlayer'
 
 const WIDTH = 480
-/** The second around the join: so much of it on each side. */
+/** Seconds shown on each side of the loop point. */
 const EACH_SIDE_SECONDS = 0.5
 const GAINS = [1, 4, 16] as const
 
@@ -34,7 +34,7 @@ export function SeamView({ document, source }: { document: BackdropDocument; sou
     [frames, side],
   )
   const { pictures, error } = useOutputFrames(document, source, numbers, WIDTH)
-  // Composed in the order of the loop, played in the order of the join: the end first.
+  // Composed in the order of the loop, played in the order of the loop point: the end first.
   const around = useMemo(
     () =>
       pictures?.length === numbers.length
@@ -151,7 +151,7 @@ function Panel({
   )
 }
 
-/** How far each pixel of two pictures lies apart, amplified, on black. */
+/** The difference of two pictures per pixel, amplified, on black. */
 function useDifference(
   one: ImageBitmap,
   other: ImageBitmap,

@@ -22,8 +22,8 @@ interface Props {
 }
 
 /**
- * The deck of Timing: the filmstrip with the cut, the join seen close, loops that were found, the
- * still beside the first frame.
+ * The deck of Timing: the filmstrip with the cut, the loop point in close-up, loops that were
+ * found, and the poster beside the first frame.
  */
 export function TimingDeck({ document, source }: Props) {
   const { view, open } = useDeckView()

@@ -1,13 +1,13 @@
 import type { Standing } from '../../ui/controls'
 
 /**
- * Up to this a join cannot be seen; above the second it is a visible jump. Source: docs/method.md,
- * "Seam".
+ * Up to the first value a loop point cannot be seen; above the second it is a visible jump. Source:
+ * docs/method.md, "Seam".
  */
 const UNSEEN = 1.2
 export const VISIBLE_SEAM = 2
 
-/** What a seam figure means, in words, and how it stands. */
+/** The meaning of a seam figure in words, and its state. */
 export function seamMeaning(ratio: number | null): {
   readonly words: string
   readonly standing: Standing

@@ -126,7 +126,7 @@ function useMovePart(
   const setCut = (next: Cut, part: Part): void => {
     const laid = snapCut(next, { ...index, order: [] }, part === 'overlap' ? 'both' : part)
     dispatch({ type: 'timing/cut', cut: laid }, gesture.current)
-    // The last frame shown lies just before the end.
+    // The last frame shown is just before the end.
     const shown =
       part === 'end' ? Math.max(0, frameAt(index, laid.end - 1)) : frameAt(index, laid.start)
     scrubber.show(shown)

@@ -20,7 +20,7 @@ export function usePlayer(
       const at = Math.floor(((now - start) * fps) / 1000) % pictures.length
       if (at === shown || at < 0) return
       shown = at
-      // A search that starts anew closes the pictures of the last one.
+      // A new search closes the pictures of the last one.
       if (pictures[at]!.width > 0) context.drawImage(pictures[at]!, 0, 0)
     }
     handle = requestAnimationFrame(draw)

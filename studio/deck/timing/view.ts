@@ -6,7 +6,7 @@ export interface View {
   readonly to: number
 }
 
-/** The times of a clip's frames, as far as the deck needs them. */
+/** The times of a clip's frames, as the deck needs them. */
 export interface FrameTimes {
   readonly timescale: number
   readonly times: readonly number[]
@@ -48,7 +48,7 @@ export function panView(view: View, share: number, clip: FrameTimes): View {
   return clampView({ from: view.from + by, to: view.to + by }, clip)
 }
 
-/** The view moved just so far that a moment lies within it. */
+/** The view moved just far enough to show a moment. */
 export function revealMoment(view: View, seconds: number, clip: FrameTimes): View {
   const span = view.to - view.from
   if (seconds < view.from)
@@ -58,7 +58,7 @@ export function revealMoment(view: View, seconds: number, clip: FrameTimes): Vie
   return view
 }
 
-/** A place of the filmstrip: the frame it shows and where it lies, in shares of the width. */
+/** A cell of the filmstrip: the frame it shows, and its position in shares of the width. */
 export interface StripCell {
   readonly frame: number
   readonly left: number
@@ -66,9 +66,9 @@ export interface StripCell {
 }
 
 /**
- * The cells of a filmstrip: each stands for a power of two of frames, the fewest that leave a
- * picture its width, and begins at a multiple of that, so that the same pictures serve while the
- * view moves.
+ * The cells of a filmstrip: each covers a power of two of frames, the fewest that leave room for a
+ * picture, and starts at a multiple of that, so that the same pictures are used while the view
+ * moves.
  */
 export function stripCells(
   view: View,

@@ -40,7 +40,7 @@ export function Comparison({
     )
     shownZoom.current = zoom
   }, [zoom])
-  // What is larger than the window opens at its middle, where the line stands.
+  // A picture larger than the window opens at its middle, where the line is.
   const opened = pictures !== null
   useLayoutEffect(() => {
     const at = scroller.current
@@ -130,14 +130,13 @@ export function Comparison({
 }
 
 /**
- * How far a picture's edge lies from that of the window it stands in the middle of; 0 where it is
- * larger.
+ * Distance between a picture's edge and that of the window around it; 0 if the picture is larger.
  */
 function inset(side: number): string {
   return `max(0px, (100% - ${side}px) / 2)`
 }
 
-/** Draws both sides with the line between them, or how far they lie apart, amplified. */
+/** Draws both sides with the line between them, or their difference, amplified. */
 function useComparison(
   pair: Pair | null,
   wipe: number,

@@ -22,8 +22,7 @@ import { useWeightView } from './weightView'
 const POSTER_FORMATS = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG' } as const
 
 /**
- * Every file with its bytes against its budget, and how like the source it is; beside it the chart
- * of one screen.
+ * Every file with its bytes against its budget and its quality; beside it the chart of one screen.
  */
 export function FilesView({
   document,
@@ -161,7 +160,7 @@ export function FilesView({
   )
 }
 
-/** What a file will be, as far as its probe tells; null where it was not probed. */
+/** The expected size of a file from its probe; null without a probe. */
 function forecastOf(
   recipe: ClipRecipe,
   made: Readonly<Record<string, Rendition>>,

@@ -52,9 +52,9 @@ const DRAWN: Record<
   h264: { colour: '#a0622b', dash: '2 3', shape: 'triangle' },
 }
 /**
- * Quality against bytes for each format of a screen: curves from the probe, points as measured on
- * finished files, the budget as a line. A place on a curve is chosen by clicking it. Drawn anew
- * only when a figure has changed: not with each step of an encode, which wants the same processor.
+ * Quality against bytes for each format of a screen: curves from the probe, points measured on
+ * finished files, the budget as a line. A point on a curve is selected by clicking it. Drawn again
+ * only if a figure has changed, not at each step of an encode, which needs the same processor.
  */
 export const TradeChart = memo(function TradeChart({
   document,
@@ -193,7 +193,7 @@ function curvesOf(
 
 type ClipCurves = ReturnType<typeof curvesOf>
 
-/** Makes the probes that are missing: `probing` says how far that is, or why it failed. */
+/** Renders the missing probes: `probing` is their progress, or why they failed. */
 function useProbing(source: ClipSource, unprobed: ClipCurves) {
   const makeProbe = useWork((state) => state.makeProbe)
   const [probing, setProbing] = useState<{

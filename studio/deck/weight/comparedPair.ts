@@ -121,11 +121,12 @@ async function composedFrame(
 }
 
 /**
- * How long a pair must stand before it is measured: whoever steps through frames is not held up.
+ * How long a pair must be shown before it is measured, so that stepping through frames is not
+ * slowed.
  */
 const MEASURE_AFTER_MS = 200
 
-/** How like both sides are, in luma as it is coded; null until it is measured. */
+/** The quality of one side against the other, on luma as coded; null until it is measured. */
 export function usePictureQuality(
   pair: Pair | null,
 ): { readonly ssim: number; readonly psnr: number } | null {

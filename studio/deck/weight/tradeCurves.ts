@@ -1,7 +1,7 @@
 import type { Family } from '../../../core/weight/families'
 import type { ProbeCurve } from '../../../core/weight/ProbeCurve'
 
-/** A place on a format's curve: bytes of the file against its likeness. */
+/** A place on a format's curve: bytes of the file against its quality. */
 export interface CurvePoint {
   readonly kilobytes: number
   readonly ssim: number
@@ -58,7 +58,7 @@ export function timeTicks(seconds: number): number[] {
   )
 }
 
-/** The place on the first curve that lies nearest to so many bytes; null without curves. */
+/** The place on the first curve nearest to a number of bytes; null without curves. */
 export function nearestPlace(curves: readonly TradeCurve[], kilobytes: number): CurvePlace | null {
   const drawn = curves.find(({ curve }) => curve.length > 0)
   if (!drawn) return null
@@ -67,8 +67,8 @@ export function nearestPlace(curves: readonly TradeCurve[], kilobytes: number): 
 }
 
 /**
- * Where a key leads from a place: along its curve, or to the neighbouring curve where its bytes are
- * nearest. The same place where the key means nothing.
+ * Where a key leads from a place: along its curve, or to the neighbouring curve at the nearest
+ * bytes. The same place for other keys.
  */
 export function steppedPlace(
   curves: readonly TradeCurve[],

@@ -15,7 +15,7 @@ const COLUMNS = [
   ['compositionOffset', 0x800, i32],
 ] as const
 
-/** The samples; their count stands before the optional fields, so it is a field of its own. */
+/** The samples; their count comes before the optional fields, so it is a field of its own. */
 const samples: Field<RunSample[]> = {
   minBytes: 0,
   read(reader, scope) {
