@@ -3,8 +3,8 @@ import { startTestServer } from '../server/testing/testServer'
 import { attack } from '../server/attack/attack'
 
 /*
- * `npm run attack [-- REQUESTS SEED]`: a server of its own, on a database of its own, is attacked.
- * Ends with 1 on any fault.
+ * `npm run attack [-- REQUESTS SEED]`: attacks a server of its own on a database of its own. Ends
+ * with 1 on any fault.
  */
 
 const [requests = '3000', seed = String(Date.now() % 1_000_000)] = process.argv.slice(2)

@@ -39,7 +39,7 @@ interface Watched {
   readonly error?: string
 }
 
-/** Opens the page in a browser and waits for what it posts. */
+/** Opens the page in a browser and waits for its result. */
 async function watch(command: readonly string[], bytes: Buffer, type: string): Promise<Watched> {
   let take: (watched: Watched) => void = () => undefined
   const posted = new Promise<Watched>((resolve) => (take = resolve))
@@ -82,8 +82,8 @@ async function watch(command: readonly string[], bytes: Buffer, type: string): P
 }
 
 /**
- * Milliseconds from last to first frame at the joins, and between all other frames: medians, and
- * frames skipped at joins.
+ * Milliseconds from last to first frame at loop points, and between all other frames: medians, and
+ * frames skipped at loop points.
  */
 function stepsOf(frames: readonly [number, number][]): string {
   const turn = (media: number): number => Math.floor(media / SECONDS + 1e-3)

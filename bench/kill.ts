@@ -116,7 +116,7 @@ class KillRun {
     await this.checkEverything()
   }
 
-  /** One round of everything; resolves when all of it is acknowledged and seen to be there. */
+  /** One round of everything; resolves when all of it is acknowledged and found stored. */
   private async work(round: number): Promise<void> {
     const large = paddedClip(this.clip, UPLOAD_BYTES, 2 * round)
     const other = paddedClip(this.clip, UPLOAD_BYTES, 2 * round + 1)

@@ -387,8 +387,8 @@ async function memoryOnLongClip(): Promise<void> {
     await browser.page.setInputFiles('input', path)
     const before = residentMegabytes()
     let max = 0
-    // Garbage that waits for its collector says nothing of what the pipeline holds: it is swept
-    // before each reading.
+    // Garbage that is not collected yet does not belong to the pipeline: it is collected before
+    // each reading.
     const timer = setInterval(
       () =>
         void browser.page.requestGC().then(

@@ -29,7 +29,7 @@ export class RunningServer {
     return server
   }
 
-  /** Starts the process (again, on the same port). Resolves when it says where it is. */
+  /** Starts the process (again, on the same port). Resolves when it prints its address. */
   async run(): Promise<void> {
     const port = this.url ? new URL(this.url).port : '0'
     const child = spawn(process.execPath, ['dist/server/serve.js'], {

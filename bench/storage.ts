@@ -103,8 +103,8 @@ async function renditionsAtOnce(demoFiles: string): Promise<void> {
         paddedProof(demoFiles, backdrop.document, 60_000_000, number),
       ),
     )
-    // Making them took long: connections that the server has closed meanwhile must be seen as
-    // closed.
+    // Preparing them took long: connections that the server has closed in between must be
+    // recognised as closed.
     await new Promise((resolve) => setTimeout(resolve, 200))
     const before = peakMegabytes(server.pid)
     const kept = await Promise.all(made.map((each) => handIn(client, each)))
@@ -172,7 +172,7 @@ function patch(target: URL, origin: string, offset: number, part: Buffer): Promi
   })
 }
 
-/** Milliseconds that a file, or a range of it, takes. */
+/** Milliseconds for a file, or a range of it. */
 function download(url: string, sha256: string, range?: string): Promise<number> {
   const start = performance.now()
   return new Promise((resolve, reject) => {
@@ -223,8 +223,8 @@ interface Reads {
 }
 
 /**
- * A file as the server sends it, against bare statements on the same rows. They take turns, so that
- * what the database does besides (a checkpoint after all those uploads) slows both.
+ * A file as the server sends it, against bare statements on the same rows. They alternate, so that
+ * other work of the database (a checkpoint after all those uploads) slows both.
  */
 async function readsAgainstBare(server: RunningServer, sha256: string): Promise<Reads> {
   const bare = await connected(server.databaseUrl)

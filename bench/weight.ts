@@ -37,7 +37,7 @@ const DEMO = [
   'tunnel-mouth.mp4',
   'signal-blink.gif',
 ]
-/** What the picture in the docs shows: a clip whose first frame others lean on. */
+/** What the picture in the docs shows: a clip whose first frame others refer to. */
 const PICTURED = 'aurora-fjord.webm'
 const PICTURE = fileURLToPath(new URL('../docs/pictures/weight-evenness.svg', import.meta.url))
 const WIDTH = 1280
@@ -51,7 +51,7 @@ const TIMED = [
   ['aurora-fjord.webm', 10, 150_000],
 ] as const
 const TURNS = 3
-/** Tries of the variable rate until its bytes are those that are compared with. */
+/** Attempts at a variable rate until its bytes match those it is compared with. */
 const TRIES = 4
 
 /**
@@ -104,8 +104,8 @@ async function recipeOf(
 }
 
 /**
- * A file made for a budget, and the browser's own variable rate at equal bytes: null where that
- * never came to them.
+ * A file rendered for a budget, and the browser's own variable rate at equal bytes: null if those
+ * bytes were never reached.
  */
 interface Compared {
   readonly budgetBytes: number

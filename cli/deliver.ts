@@ -45,11 +45,11 @@ export interface DeliverOptions {
   /** The constant quality (SSIM) to reach instead of the budgets. */
   readonly quality?: number
   readonly noiseReduction: number
-  /** How strongly the ground behind the copy is blurred in all files, 0 to 1. */
+  /** How strongly the area behind the copy is blurred in all files, 0 to 1. */
   readonly soften: number
   readonly once: boolean
   readonly seam: Seam['kind']
-  /** Seconds of a blended seam; measured and chosen where it is left out. */
+  /** Seconds of a blended seam; measured and chosen if left out. */
   readonly overlap?: number
   /** Lengths in seconds within which the best loop is looked for. */
   readonly findLoop?: { readonly min: number; readonly max: number }
@@ -321,8 +321,7 @@ async function draft(file: string, options: DeliverOptions) {
 }
 
 /**
- * One row for all screens, with the smallest of the budgets that were asked for: it must hold on
- * each of them.
+ * One row for all screens, with the smallest of the given budgets: it must be met on each of them.
  */
 function oneRow(
   screenClass: ScreenClass,
@@ -339,7 +338,7 @@ function oneRow(
 }
 
 /**
- * The ladder with what was asked for: H.264 stays for at least one screen, so it cannot be left out
+ * The renditions with what was asked for: at least one screen keeps H.264, so it cannot be left out
  * of the formats of all.
  */
 function weightOf(

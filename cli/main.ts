@@ -69,7 +69,7 @@ function poster(text: string): number | 'first' {
 const program = new Command('telon')
   .description('Reads clips and makes moving backgrounds from them.')
   .exitOverride((error) => {
-    // Help is not a mistake; everything else that commander stops at is.
+    // Help is not a mistake; everything else that commander stops at is one.
     process.exit(error.exitCode === 0 ? 0 : 2)
   })
 

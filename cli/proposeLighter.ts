@@ -5,7 +5,9 @@ import { probeOf, type RecipeSource } from '../core/backdrop/recipe'
 import { SCREENS, type ScreenClass } from '../core/fit/screens'
 import type { RenderBrowser } from '../headless/RenderBrowser'
 
-/** Which option of `deliver` takes an alternative up. What none takes up is not proposed here. */
+/**
+ * The option of `deliver` that makes a change. Changes without an option are not suggested here.
+ */
 const OPTIONS: Partial<Record<AdviceId, string>> = {
   shorter: '--end',
   slower: '--speed and --end',

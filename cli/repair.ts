@@ -10,7 +10,7 @@ import { fileProblem } from './probe'
 /** What `telon repair` takes. Times in seconds of the clip. */
 export interface RepairOptions {
   readonly out: string
-  /** An MP4 or MOV is always written with its index first; the option says so. */
+  /** An MP4 or MOV is always written with its index first; the option only says so. */
   readonly indexFirst: boolean
   readonly sound: boolean
   readonly start?: number
@@ -47,8 +47,8 @@ export async function repair(
   const source = await openFileSource(file).catch((error: unknown) => {
     throw new UsageError(fileProblem(error)?.message ?? String(error))
   })
-  // Written beside its place and moved there at the end: what stood there stays until the new file
-  // is whole.
+  // Written next to its destination and moved there at the end, so that an existing file stays
+  // until the new one is complete.
   const draft = `${options.out}.part`
   try {
     const toMs = (value: number | undefined): number | null =>

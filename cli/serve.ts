@@ -13,7 +13,7 @@ const STOP_AFTER_MS = 10_000
 /** A slow line may take this long for one request: a part of an upload. */
 const REQUEST_TIMEOUT_MS = 30 * 60_000
 const KEEP_SPACE_EVERY_MS = 24 * 3600_000
-/** Uploads whose last step failed, as the database was away, and whose client has left. */
+/** Uploads whose last step failed because the database was away, and whose client has left. */
 const FINISH_UPLOADS_EVERY_MS = 60_000
 /** Exit code for settings that are wrong: starting again would not help. */
 const EXIT_UNUSABLE = 2

@@ -15,7 +15,7 @@ import { probe } from '../core/media/probe'
 import { demoBackdrop, SCENARIO } from './scenario'
 
 /*
- * Draws Vesperline's clips and renders the first proof and stills. The results are committed: `npm
+ * Draws Vesperline's clips and renders the first proof and posters. The results are committed: `npm
  * start` is then quick and needs no browser.
  */
 

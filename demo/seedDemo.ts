@@ -10,7 +10,7 @@ import { inProject } from '../node/projectRoot'
 import { demoBackdrop, SCENARIO } from './scenario'
 
 /**
- * What `npm run demo` has made besides the clips: proof, stills and probes of the half-prepared
+ * What `npm run demo` has made besides the clips: proof, posters and probes of the half-prepared
  * backdrop, by recipe. Probes are nothing but their facts.
  */
 export const madeSchema = z.array(

@@ -64,7 +64,7 @@ interface Visit {
 }
 
 /**
- * Visits the delivered page on a line: when its still had come, when its clip showed its first
+ * Visits the delivered page on a line: when its poster had come, when its clip showed its first
  * frame, and what was fetched.
  */
 async function visit(

@@ -9,7 +9,7 @@ import { frameDifference } from '../core/picture/frameDifference'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
 import { CLIPS, delivered } from './harness'
 
-/* How delivered loops join and how their stills agree with them: measured on finished files. */
+/* How delivered loops join and how their posters agree with them: measured on finished files. */
 
 describe('the seam', () => {
   it('of a clip whose end does not match is told, and a blended one cannot be seen, composed and in the files', async () => {

@@ -414,7 +414,7 @@ describe('animated pictures', () => {
       ...body,
       ...(body.length % 2 ? [0] : []),
     ]
-    /** A still's picture chunk, out of its own container. */
+    /** An image's picture chunk, out of its own container. */
     const picture = (image: number[]): number[] => {
       for (let at = 12; at < image.length;) {
         const size = image[at + 4]! | (image[at + 5]! << 8) | (image[at + 6]! << 16)

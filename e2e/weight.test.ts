@@ -403,7 +403,7 @@ describe('files', () => {
         )![1],
       )
     const slow = await poster()
-    // Its scale reaches as far as the still.
+    // Its scale reaches as far as the poster.
     const ticks = (await page.getByRole('img', { name: /^Waterfall/ }).innerText())
       .match(/^[\d.]+ s$/gm)!
       .map(parseFloat)

@@ -4,8 +4,8 @@ import type { MediaFacts, SourceFacts, ImageFacts } from '../media/probe'
 import { amount, count, figure, pixels, text } from './bounded'
 
 /*
- * What is kept of a source's file. Facts stored before a field was known come without it: the
- * defaults stand in.
+ * What is stored about a source's file. Facts stored before a field existed have the field's
+ * default.
  */
 
 const colour = z.object({

@@ -169,7 +169,7 @@ export function probeLineOf(file: string, facts: SourceFacts): ProbeLine {
   }
 }
 
-/** The line of a file that could not. */
+/** The line of a file that could not be read. */
 export function probeErrorLine(
   file: string,
   error: Pick<ContainerError, 'code' | 'subject'>,

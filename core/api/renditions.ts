@@ -7,14 +7,14 @@ import { recipeSchema } from './recipes'
 const quality = () => z.number().min(-1).max(1)
 
 /**
- * How well a loop joins: mean ΔE (OKLab × 100) between its last and first frame, and that over the
+ * The seam of a loop: mean ΔE (OKLab × 100) between its last and first frame, and that over the
  * median between consecutive frames.
  */
 const seamSchema = z.object({
   /** Null for a loop without motion. */
   ratio: amount().nullable(),
   deltaE: amount(),
-  /** What a straight seam of the same cut would have; null where it is not known. */
+  /** The straight seam of the same cut; null if not known. */
   straightRatio: amount().nullable(),
 })
 
@@ -53,7 +53,7 @@ const clipFactsSchema = z.object({
   deliveredSeamRatio: amount().nullable(),
   /** Seconds the encode took, without the probe. */
   encodeSeconds: amount(),
-  /** Null for proofs, which are only quick. */
+  /** Null for proofs, which are rendered quickly and without a goal. */
   quality: qualitySchema.nullable().default(null),
   /** Passes it took after the probe. */
   passes: count(100).min(1).default(1),
@@ -97,16 +97,13 @@ const probePoint = z.object({
 /** How a clip's bytes and quality depend on the encoder's setting, from short encodes. */
 export const probeFactsSchema = z.object({
   kind: z.literal('probe'),
-  /** What the encoder was steered by, and the range of that. */
+  /** What the encoder was controlled by, and its range. */
   steering: z.enum(['quantizer', 'rate']),
   bounds: z.object({ finest: figure(), coarsest: figure() }),
   points: z.array(probePoint).min(1).max(12),
-  /**
-   * Every so many frames the encoder keeps one to lean on for long; null where it does not, or not
-   * that we know.
-   */
+  /** The interval of the encoder's anchor frames; null if there are none, or if unknown. */
   anchorEvery: count().min(2).nullable(),
-  /** How heavy each window of the loop came against their mean, at a middle setting. */
+  /** The size of each window of the loop against their mean, at a middle setting. */
   parts: z.array(amount()).max(12),
   frames: count().min(1),
   seconds: amount(),
@@ -142,7 +139,7 @@ export const announceRenditionSchema = z.object({
   facts: renditionFactsSchema,
   bytes: z.int().min(1).max(MAX_RENDITION_BYTES),
 })
-/** Where the bytes go; or the file itself, where another tab has handed it in already. */
+/** Where to send the bytes; or the file itself, if another tab has sent it already. */
 export const announcedRenditionSchema = z.object({
   id: idSchema.nullable(),
   rendition: renditionSchema.nullable(),

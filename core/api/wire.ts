@@ -17,8 +17,8 @@ import {
 import { factsSchema, findingSchema } from './facts'
 
 /*
- * What goes over the wire between studio and server: each side parses with these. Ids are UUIDs,
- * times ISO 8601, sizes bytes. Facts of files lie in `facts.ts`, finished files in `renditions.ts`.
+ * Data between studio and server: each side parses with these schemas. Ids are UUIDs, times ISO
+ * 8601, sizes bytes. Facts of files are in `facts.ts`, finished files in `renditions.ts`.
  */
 
 export { fileNameSchema, idSchema } from './bounded'
@@ -44,7 +44,7 @@ export const sourceSchema = z.object({
   usedBy: z.array(text(120)).max(10_000),
   /** Null until its frames were measured. */
   analysis: analysisSchema.nullable(),
-  /** What is to be said of it, the gravest first. */
+  /** Its findings, the most serious first. */
   findings: z.array(findingSchema).max(100),
   /** Its filmstrip: one image of cells side by side; null until measured. */
   strip: z.object({ sha256: sha256Schema, cells: z.int().min(1).max(1000) }).nullable(),
@@ -59,7 +59,7 @@ export const sourceCardSchema = sourceSchema.omit({ analysis: true }).extend({
   palette: z.array(z.object({ hex: z.string().max(9), share: share() })).max(16),
 })
 
-/** What the shelf is asked for: a part of it, filtered and sorted by the server. */
+/** A query of the shelf: a part of it, filtered and sorted by the server. */
 export const shelfQuerySchema = z.object({
   search: text(120).default(''),
   kind: z.enum(['all', 'clip', 'image']).default('all'),
@@ -121,7 +121,7 @@ const spotSchema = z.object({
   pageId: idSchema,
   name: text(120),
   scope: z.enum(['region', 'page']),
-  /** What new backdrops here begin with; each may then decide its own. */
+  /** The settings that new backdrops start with; each backdrop can change its own. */
   height: heightSchema,
   backdrops: z.array(backdropSummarySchema).max(10_000),
 })

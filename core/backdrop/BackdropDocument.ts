@@ -47,13 +47,13 @@ const bytesByClass = z.object({
 /** The files of one class of screens. */
 const rowSchema = z.object({
   /**
-   * Whether these screens get files of their own; otherwise the next wider ones serve them, or the
-   * next narrower.
+   * Whether these screens get files of their own; otherwise they use those of the next wider class,
+   * or of the next narrower.
    */
   enabled: z.boolean(),
   /** In pixels; the picture's own width is never exceeded. */
   width: z.int().min(160).max(3840),
-  /** Whether what no screen of the class would show is cut off, round the focal point. */
+  /** Whether the part that no screen of the class would show is cut off around the focal point. */
   crop: z.enum(['whole', 'screen']),
   /** Null for the loop's own. */
   frameRate: fractionSchema.nullable(),
@@ -164,7 +164,7 @@ export const backdropSchema = z.object({
     goal: z.enum(['budget', 'quality']),
     /** The SSIM that files reach when quality is the goal. */
     targetSsim: z.number().min(0.8).max(0.995),
-    /** How strongly grain is taken out over time, 0 to 1. */
+    /** Strength of noise reduction, 0 to 1. */
     noiseReduction: share,
   }),
 })
@@ -172,10 +172,7 @@ export const backdropSchema = z.object({
 export type BackdropDocument = z.infer<typeof backdropSchema>
 export type RenditionSettings = z.infer<typeof rowSchema>
 
-/**
- * What a backdrop starts with where nothing was decided: also what older documents are taken to
- * have meant.
- */
+/** The values of a new backdrop; also what older documents meant where they had no value. */
 export const FIRST_DECISIONS = {
   timing: { seam: { kind: 'straight', overlapSeconds: 0.8 }, blendFrames: false, atEnd: 'hold' },
   picture: { crop: null, quarterTurns: 0, mirrored: false },
@@ -198,7 +195,7 @@ export const FIRST_DECISIONS = {
   weight: Partial<BackdropDocument['weight']>
 }
 
-/** What versions before 5 took where nothing was decided, under the names of their time. */
+/** The values that versions before 5 used by default, under their former names. */
 const OLD_DECISIONS = {
   still: {
     picture: { kind: 'first' },

@@ -137,7 +137,7 @@ describe('what it saves', () => {
         psnr: 36 + index,
       })),
     })
-    // The same rate gives the same likeness here at half the bytes.
+    // The same rate gives the same quality here at half the bytes.
     expect(savedShare(told(1000), told(500), 200_000)).toBeCloseTo(0.5, 6)
     expect(savedShare(told(1000), told(1000), 200_000)).toBeCloseTo(0, 6)
   })

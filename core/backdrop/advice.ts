@@ -35,16 +35,16 @@ const SLOWER = 0.75
 const SMALLER = 0.8
 const SHORTEST_SECONDS = 4
 const DENOISE = 0.6
-/** How much stronger a scrim is tried, and the strongest that is proposed. */
+/** How much stronger a scrim is tried, and the strongest that is suggested. */
 const STRONGER = 0.15
 const STRONGEST = 0.85
 /** How strongly the ground behind the copy is blurred when that is proposed. */
 const SOFTEN = 0.6
-/** Documents know no smaller budget. */
+/** The smallest budget that documents accept. */
 const MIN_BUDGET = 20_000
-/** Rates up to so many times the lowest that was tried count as the bottom of a curve. */
+/** Rates up to this multiple of the lowest tested rate count as the bottom of a curve. */
 const BOTTOM = 1.3
-/** Rates that lower ones are proposed from: below, motion begins to stutter. */
+/** Lower rates are suggested only above this one: below it motion begins to stutter. */
 const MIN_FPS = 20
 const LIGHT_FPS: Fraction = { num: 20, den: 1 }
 
@@ -135,7 +135,7 @@ export function alternatives(
       actions: [{ type: 'weight/row', screenClass, row: { soften: SOFTEN } }],
     })
   }
-  // Only a budget can take up what a scrim saves: files know nothing of it.
+  // Only a budget can use the saving of a scrim: the scrim itself is not in the files.
   if (!row.locked && weight.goal === 'budget' && scrim.strength + STRONGER <= STRONGEST) {
     found.push({
       id: 'scrim',
@@ -156,7 +156,7 @@ export function alternatives(
 }
 
 /**
- * A cut of the same length where the clip moves least; null where nothing is known, or nothing is
+ * A cut of the same length where the clip moves least; null if nothing is known, or nothing is
  * clearly calmer.
  */
 function calmestCut(cut: Cut, analysis: Analysis | null): Cut | null {
@@ -177,14 +177,14 @@ function calmestCut(cut: Cut, analysis: Analysis | null): Cut | null {
   return { ...cut, start, end: start + cut.end - cut.start }
 }
 
-/** The document with an alternative taken. */
+/** The document with a suggested change. */
 export function taken(document: BackdropDocument, { actions }: Alternative): BackdropDocument {
   return actions.reduce(reduce, document)
 }
 
 /**
- * The alternative of a stronger scrim with the budget that takes up what it saves: of `clipBytes`,
- * the share `saves`.
+ * The change to a stronger scrim, with the budget that uses its saving: the share `saves` of
+ * `clipBytes`.
  */
 export function withBudget(
   alternative: Alternative,

@@ -594,7 +594,7 @@ describe('recipes', () => {
       cut: { ...DOCUMENT.timing.cut, end: 200 },
     })
     expect(posterKeys(longer)).toEqual(posterKeys(DOCUMENT))
-    // A blended seam begins with a frame near the end: there the still follows.
+    // A blended seam begins with a frame near the end: there the poster follows.
     const blended = reduce(DOCUMENT, ACTIONS['timing/seam'])
     expect(
       posterKeys(

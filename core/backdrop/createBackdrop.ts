@@ -32,15 +32,13 @@ export interface BackdropOrigin {
   readonly screens?: Readonly<Record<ScreenClass, ClassScreen>>
 }
 
-/**
- * Longest cut a new backdrop starts with, in seconds: longer loops are a decision, not a default.
- */
+/** Longest cut of a new backdrop, in seconds: longer loops are the designer's decision. */
 const FIRST_CUT_SECONDS = 10
 const FIRST_SCRIM = 0.35
 
 /**
- * A new footage backdrop with defaults that already serve visitors: stills where they ask for calm,
- * a pause control, both formats.
+ * A new footage backdrop with defaults that already serve visitors: posters where they ask for
+ * calm, a pause control, both formats.
  */
 export function createBackdrop({
   sourceId,

@@ -8,9 +8,9 @@ import { DOCUMENT_VERSION } from './BackdropDocument'
  * that a reload forgets nothing.
  */
 
-/** Older steps are dropped: two hundred are more than anyone walks back. */
+/** Older steps are dropped: two hundred are more than anyone undoes. */
 export const MAX_STEPS = 200
-/** A step that changes everything changes fewer places than this. */
+/** A step that changes everything still changes fewer places than this. */
 const MAX_CHANGES = 500
 
 const changeSchema = z.object({
@@ -42,8 +42,8 @@ export type History = z.infer<typeof historySchema>
 export const EMPTY_HISTORY: History = { version: DOCUMENT_VERSION, past: [], future: [] }
 
 /**
- * The places in which two JSON values differ. Arrays are one value each, and so are objects of
- * another shape: a choice between kinds is changed whole.
+ * The places in which two JSON values differ. An array counts as one value, and so does an object
+ * with other keys: a choice between kinds is replaced as a whole.
  */
 export function differences(
   before: unknown,

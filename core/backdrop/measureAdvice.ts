@@ -61,8 +61,8 @@ export interface AdviceOrder {
 }
 
 /**
- * Shares of a clip that an alternative must save to be offered: the loss of grain shows, and asks
- * for more.
+ * The share of a clip that a change must save to be suggested; noise reduction is visible and must
+ * save more.
  */
 const MIN_SAVING = 0.02
 const MIN_SAVING_OF_GRAIN = 0.15
@@ -73,8 +73,8 @@ export function savesEnough({ id, saves }: Pick<MeasuredAdvice, 'id' | 'saves'>)
 }
 
 /**
- * How much coarser the scrim's settings are tried: quantizers so many times, rates their fourth
- * power.
+ * How much coarser the settings behind a scrim are tried: quantizers by this factor, rates by its
+ * fourth power.
  */
 const COARSER = [1, 1.08, 1.18, 1.3]
 
@@ -149,7 +149,7 @@ function presentSetting(
   )
 }
 
-/** What a stronger scrim saves: coarser settings are looked at behind both. */
+/** The saving of a stronger scrim: coarser settings are compared behind both scrims. */
 async function scrimSaving(
   run: ProbeRunner,
   recipe: ClipRecipe,

@@ -22,8 +22,8 @@ function joinRamp(k: number, frames: number): number {
 }
 
 /**
- * Frames within so much of what was planned for them get the index that was planned, too: it goes
- * by steps, which would be seen in small budgets.
+ * Frames whose bytes are this close to the plan also get the planned index: its size changes in
+ * steps, which would matter in small budgets.
  */
 const AS_PLANNED = 0.05
 

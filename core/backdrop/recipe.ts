@@ -131,7 +131,7 @@ function goalKey(goal: WeightGoal | null): string {
   return goal.kind === 'budget' ? String(goal.bytes) : `ssim${short(goal.ssim)}`
 }
 
-/** The probe that a clip is steered by. */
+/** The probe that a clip's rate control uses. */
 export function probeOf({ goal: _, ...recipe }: ClipRecipe): ProbeRecipe {
   return { ...recipe, kind: 'probe' }
 }
@@ -174,7 +174,7 @@ export function proofRecipe(document: BackdropDocument, source: RecipeSource): C
   }
 }
 
-/** How the picture is cropped, turned, sized and softened for a class of screens. */
+/** How the picture is cropped, rotated, sized and blurred for a class of screens. */
 export function renditionOf(
   document: BackdropDocument,
   source: Size,
@@ -283,7 +283,7 @@ export function posterClasses(document: BackdropDocument, source: Size): ScreenC
   ])
 }
 
-/** Of some classes those whose files are no copies of the next wider one's. */
+/** Of some classes those whose files differ from the next wider one's. */
 function ownFiles(
   classes: readonly ScreenClass[],
   fileOf: (each: ScreenClass) => unknown,
@@ -325,7 +325,7 @@ export function clipBudget(document: BackdropDocument, screenClass: ScreenClass)
   )
 }
 
-/** The budget of a class that leaves so many bytes to its clip: the other way round. */
+/** The budget of a class that leaves this many bytes to its clip: the inverse of `clipBudget`. */
 export function budgetLeaving(
   document: Pick<BackdropDocument, 'poster'>,
   screenClass: ScreenClass,

@@ -8,10 +8,7 @@ import { FIRST_DECISIONS, type BackdropDocument, type RenditionSettings } from '
 
 type Doc = BackdropDocument
 
-/**
- * Every change of a backdrop. Values are already valid: the interface and the server check at their
- * boundary.
- */
+/** Every change of a backdrop. Values are already valid: interface and server check them. */
 export type BackdropAction =
   | { readonly type: 'material/swap'; readonly sourceId: string; readonly facts: MediaFacts }
   | { readonly type: 'timing/cut'; readonly cut: Cut }
@@ -83,7 +80,7 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
     case 'timing/seam':
       return patch(document, 'timing', { seam: { ...document.timing.seam, ...action.seam } })
     case 'timing/found-loop':
-      // What was found joins by itself: a blend would only soften it.
+      // A found loop needs no blend: it would only blur the seam.
       return patch(document, 'timing', {
         cut: action.cut,
         repeat: 'loop',
@@ -236,8 +233,8 @@ function patch<
 }
 
 /**
- * A ladder with one row changed; the same document where the change would leave a screen without
- * formats, or nothing that everything plays.
+ * Renditions with one row changed; unchanged if a screen would have no formats, or if no file plays
+ * in every browser.
  */
 function patchRow(
   document: Doc,
@@ -254,8 +251,8 @@ function patchRow(
 }
 
 /**
- * Keeps the cut in seconds where the new clip is long enough, and takes the new clip's own frame
- * rate. What was decided of the old pictures alone is dropped.
+ * Keeps the cut in seconds if the new clip is long enough, and takes the new clip's own frame rate.
+ * Decisions that depend on the former picture are dropped.
  */
 function swapMaterial(document: Doc, sourceId: string, facts: MediaFacts): Doc {
   const { timescale, durationTicks, averageFps } = facts.video

@@ -74,7 +74,7 @@ function upgradeSteps(
     if (!parsed.success) break
     const between =
       direction === 'back' ? differences(parsed.data, here) : differences(here, parsed.data)
-    // A step that changed only what is no longer part of documents changes nothing any more.
+    // A step that only changed what documents no longer contain has no effect.
     if (between.length > 0) result.push({ label: label.slice(0, 120), gesture, changes: between })
     raw = next
     here = parsed.data

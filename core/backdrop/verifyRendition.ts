@@ -14,8 +14,7 @@ import { fail, ok, type Result } from '../result'
 import { containerOf, type ClipRecipe, type PosterRecipe } from './recipe'
 
 /**
- * In what a file differs from its recipe or its facts: the property, what it should be and what it
- * is.
+ * How a file differs from its recipe or its facts: the property, what it should be and what it is.
  */
 export interface Mismatch {
   readonly property: string
@@ -129,7 +128,7 @@ async function factsOf(source: ByteSource): Promise<SourceFacts | string> {
   return read.ok ? read.value : read.error.code
 }
 
-/** Traces and probes are small: larger ones are none. */
+/** Traces and probes are small: a larger file is not one. */
 const MAX_TEXT_BYTES = 64 * 1024
 
 /** The content of a probe's file: its facts, and nothing else. */

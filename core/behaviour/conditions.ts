@@ -10,7 +10,7 @@ export interface Outcome {
   readonly label: string
   readonly shows: 'clip' | 'poster'
   readonly because: string
-  /** Whether it is a choice of the designer's rather than how the web works. */
+  /** Whether it is the designer's choice and not how browsers work. */
   readonly chosen: boolean
 }
 

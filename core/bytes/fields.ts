@@ -70,7 +70,7 @@ export const tag: Field<string> = {
   },
 }
 
-/** `count` bytes that must be there but mean nothing; written as zeros, or as `fill` when given. */
+/** `count` reserved bytes that must be present; written as zeros, or as `fill` when given. */
 export function reserved(count: number, fill?: readonly number[]): Field<null> {
   return {
     minBytes: count,
@@ -139,7 +139,8 @@ export function counted<T>(countField: Field<number>, item: Field<T>): Field<T[]
 }
 
 /**
- * Throws `media/bad-size` when `count` items of at least `leastBytes` cannot lie in what is left.
+ * Throws `media/bad-size` if `count` items of at least `leastBytes` do not fit into the remaining
+ * bytes.
  */
 export function checkCount(reader: ByteReader, count: number, minBytes: number): void {
   if (count * Math.max(1, minBytes) > reader.remaining) {

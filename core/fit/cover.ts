@@ -53,8 +53,8 @@ export function keptHeight(picture: Size, region: Size): number {
 }
 
 /**
- * The focal point after a drag of `dx`, `dy` screen pixels: the picture follows the hand, clamped
- * to its edges. Along a side that nothing is cut from, the point stays.
+ * The focal point after a drag of `dx`, `dy` screen pixels: the picture follows the pointer,
+ * clamped to its edges. Along a side that is not cropped, the point stays.
  */
 export function dragFocal(
   picture: Size,

@@ -35,8 +35,8 @@ export interface Placeholder {
 }
 
 /**
- * All files a backdrop plays and shows. On the stage the clip may be a proof, and stills may be
- * missing.
+ * All files that a backdrop plays and shows. On the stage the clip may be a proof, and posters may
+ * be missing.
  */
 export interface HandoffMedia {
   readonly clips: readonly DeliveredClip[]

@@ -7,9 +7,9 @@ import type { Oklab } from '../picture/convertSrgbToOklab'
 /** Cells of one moment; each takes three bytes. Source: docs/method.md, "Seam": 32 × 18 cells. */
 export const TRACE_CELLS = CELLS_ACROSS * CELLS_DOWN
 const MOMENT_BYTES = TRACE_CELLS * 3
-/** Moments a second that are kept: the search needs no more, and refines on frames. */
+/** Moments per second that are kept: the search needs no more, and refines on frames. */
 const TRACE_RATE = 10
-/** At most so many moments are kept: longer clips are looked at less often. */
+/** Maximum number of moments: longer clips are sampled less often. */
 const MAX_MOMENTS = 9000
 
 /**
@@ -31,7 +31,7 @@ export function traceStep(durationSeconds: number): number {
 
 const byte = (value: number): number => Math.min(255, Math.max(0, Math.round(value)))
 
-/** Collects a trace from the frames of a clip as they pass by. */
+/** Collects a trace from the frames of a clip in order. */
 export class TraceBuilder {
   private readonly step: number
   private readonly seconds: number[] = []

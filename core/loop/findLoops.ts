@@ -12,7 +12,7 @@ export interface LoopRange {
 export interface LoopCandidate {
   readonly start: number
   readonly end: number
-  /** Distance of positions and λ times that of velocities, in ΔE; a lower one joins better. */
+  /** Distance of positions plus λ times that of velocities, in ΔE; lower is better. */
   readonly cost: number
 }
 
@@ -22,7 +22,7 @@ export interface LoopCandidate {
  */
 const LAMBDA = 1
 /**
- * Loops nearer to each other than this at both ends are one loop. Source: docs/method.md, "Seam".
+ * Loops closer to each other than this at both ends count as one. Source: docs/method.md, "Seam".
  */
 const DISTINCT_SECONDS = 0.5
 
@@ -51,7 +51,7 @@ export function findLoops(
       if (length > range.max + 1e-6 || seconds[j]! > range.to + 1e-6) break
       const limit = best.length < count ? Infinity : best[best.length - 1]!.cost
       const position = traceDistance(trace, i, j)
-      // Most pairs are out by their position alone.
+      // Most pairs are excluded by their position alone.
       if (position >= limit) continue
       const cost = position + LAMBDA * traceVelocityDistance(trace, i, j)
       if (cost < limit) keep(best, { start: seconds[i]!, end: seconds[j]!, cost }, count)
@@ -61,7 +61,7 @@ export function findLoops(
   return best
 }
 
-/** Whether two loops are the same to the eye. */
+/** Whether two loops look the same. */
 export function isSameLoop(
   one: Pick<LoopCandidate, 'start' | 'end'>,
   other: Pick<LoopCandidate, 'start' | 'end'>,
@@ -72,7 +72,7 @@ export function isSameLoop(
   )
 }
 
-/** Puts a candidate in its place; of those that are the same loop only the best stays. */
+/** Inserts a candidate in order; of those that count as one loop only the best is kept. */
 function keep(best: LoopCandidate[], candidate: LoopCandidate, count: number): void {
   if (best.some((held) => held.cost <= candidate.cost && isSameLoop(held, candidate))) return
   for (let at = best.length - 1; at >= 0; at--)

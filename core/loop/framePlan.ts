@@ -11,7 +11,7 @@ export interface Cut {
 /** How the end of a loop meets its start. */
 export interface Seam {
   readonly kind: 'straight' | 'blended' | 'ping-pong'
-  /** How long a blended seam takes, in seconds of the loop; the other kinds have no use for it. */
+  /** Length of a blended seam, in seconds of the loop; ignored by the other kinds. */
   readonly overlapSeconds: number
 }
 
@@ -22,7 +22,7 @@ export interface LoopSettings {
   readonly speed: number
   readonly frameRate: Fraction
   readonly seam: Seam
-  /** Whether slow motion mixes neighbouring frames instead of showing one twice. */
+  /** Whether slow motion mixes neighbouring frames instead of repeating one. */
   readonly blendFrames: boolean
 }
 
@@ -45,7 +45,7 @@ export interface PlannedFrame {
 }
 
 /**
- * Frames of the cut at the output rate, before the seam takes or adds any: `round((end −
+ * Frames of the cut at the output rate, before the seam removes or adds any: `round((end −
  * start)·f/s)`, at least one. Source: docs/method.md, "Time".
  */
 export function cutFrames({
@@ -71,8 +71,8 @@ export function overlapFrames(settings: Omit<LoopSettings, 'blendFrames'>): numb
 }
 
 /**
- * How many frames the loop has: the cut's, less the overlap of a blended seam, or there and back
- * without showing an end twice.
+ * Number of frames of the loop: the cut's, less the overlap of a blended seam; for ping-pong twice
+ * the cut's, with both ends shown once.
  */
 export function frameCount(settings: Omit<LoopSettings, 'blendFrames'>): number {
   const frames = cutFrames(settings)
@@ -116,7 +116,7 @@ export function momentAt(
   const frame = frameAt(presentation, ticks + 1e-6)
   const whole: Moment = { frame, next: frame, share: 0 }
   const [at, after] = [presentation.times[frame]!, presentation.times[frame + 1]]
-  // Only where the source has fewer frames than are shown is there anything to fill in.
+  // Blending only applies where the source has fewer frames than the output.
   if (!blendFrames || after === undefined || after - at <= step * 1.01) return whole
   const share = (ticks - at) / (after - at)
   if (share < MIN_SHARE) return whole
@@ -198,7 +198,7 @@ export function loopMoment(settings: LoopSettings, seconds: number): number | nu
   return at < length || length <= 0 ? at : at - length
 }
 
-/** The least length of a cut, in source frames. */
+/** Minimum length of a cut, in source frames. */
 const MIN_FRAMES = 2
 
 /**

@@ -1,13 +1,12 @@
 import { toNumber, type Fraction } from './Fraction'
 
 /**
- * How long a file plays before the player itself must loop, which is when the pause is seen:
- * several minutes.
+ * How long a file plays before the browser itself must loop, with a visible pause: several minutes.
  */
 const PLAYED_SECONDS = 180
 /**
- * Bytes that each listed frame takes in the index. It may take this share of the data; of small
- * files a larger one, up to what no visitor waits for.
+ * Bytes of one listed frame in the index, and the share of the data that they may take: larger for
+ * small files, up to what no visitor notices.
  */
 const INDEX_BYTES_PER_FRAME = 4
 const MAX_INDEX_SHARE = 0.05

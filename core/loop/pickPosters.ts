@@ -17,7 +17,7 @@ export interface PosterCandidate {
 export type PosterReason = 'sharpest' | 'calmest' | 'closest to the average frame'
 
 /**
- * The frames offered as stills: the sharpest, the calmest behind the copy, and the one most like
+ * The frames offered as posters: the sharpest, the calmest behind the copy, and the one most like
  * all of them; each for one reason, `index` into the candidates.
  */
 export function pickPosters(

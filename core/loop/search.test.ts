@@ -234,7 +234,7 @@ describe('the length of a blend', () => {
   it('never takes more than a third of the cut', () =>
     expect(chooseOverlap({ steps: steps(47), straightRatio: 60 }, 24)).toBeLessThanOrEqual(0.667))
   it('goes on to a calm moment when something quick passes where the loop would end', () => {
-    // 192 frames; twelve frames are needed: the join would fall between frames 179 and 180.
+    // 192 frames; twelve frames are needed: the loop point would fall between frames 179 and 180.
     const quick = steps(191, { 178: 4, 179: 4, 177: 4, 176: 0.9 })
     expect(chooseOverlap({ steps: quick, straightRatio: 8 }, 24) * 24).toBeCloseTo(15, 1)
   })

@@ -40,9 +40,7 @@ export const analysisSchema = z.object({
   sharpness: figure(),
   halfShare: figure(),
   palette: z.array(z.object({ hex: z.string().max(9), share: share() })).max(8),
-  /**
-   * The part without cards, black, fades, held frames and cuts; null where it is the whole clip.
-   */
+  /** The part without cards, black, fades, held frames and cuts; null if that is the whole clip. */
   usable: ends.nullable(),
   /**
    * What the same pictures take as H.264, encoded once to know; null unless the source is a
@@ -54,8 +52,9 @@ export const analysisSchema = z.object({
 export type Analysis = z.infer<typeof analysisSchema>
 
 /**
- * How lively a clip is behind copy. Bounds calibrated on the demo clips: ΔE a second, the median
- * over the usable part.
+ * How lively a clip is behind copy. Bounds calibrated on the demonstration's clips: ΔE per second,
+ * the median over the usable part. Lower bounds would call drifting fog lively; higher ones would
+ * call rain calm.
  */
 const LIVELY_FROM = 12
 export const BUSY_FROM = 45

@@ -4,9 +4,7 @@ import type { Place } from './MarkMeter'
 /** Luma (limited range, 16 is black) up to which a row counts as black, and how even it must be. */
 const BLACKEST = 24
 const MAX_SPREAD = 6
-/**
- * Luma that a row of picture reaches now and then: black bars end at an edge, a night sky fades.
- */
+/** Luma that a row of picture reaches now and then: black bars have an edge, a night sky fades. */
 const PICTURE_LUMA = 40
 /** A side's bar counts from this share of the picture. */
 const MIN_SHARE = 0.01

@@ -24,8 +24,8 @@ export interface Place {
 }
 
 /**
- * Finds lettering or marks burnt into a clip: edges that stay while what is around and behind them
- * changes. Memory does not grow with the frames seen.
+ * Finds lettering or marks burnt into a clip: edges that stay while their surroundings and
+ * background change. Memory does not grow with the number of frames.
  */
 export class MarkMeter {
   private readonly sum = new Float32Array(ACROSS * DOWN)
@@ -47,7 +47,7 @@ export class MarkMeter {
   }
 
   /**
-   * The places of marks, the largest first; none where nothing moves, for there every edge stays.
+   * The places of marks, the largest first; none if nothing moves, because then every edge stays.
    */
   find(): Place[] {
     if (this.frames < FEWEST_FRAMES) return []
@@ -182,7 +182,7 @@ function isMark(
 }
 
 /**
- * Each of the four sides must change: a ridge or a window frame has quiet ground on one side at
+ * All four sides must change: a ridge or a window frame has quiet surroundings on one side at
  * least.
  */
 function groundChanges(

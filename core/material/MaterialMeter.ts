@@ -156,8 +156,7 @@ export class MaterialMeter {
     if (stillStart > latest) return 0
     const cut = cuts.find((frame) => Math.abs(frame - stillStart) <= 2)
     if (cut !== undefined) return cut
-    // No jump: the card dissolves. It is gone when the picture changes no more than it usually
-    // does.
+    // No jump: the card dissolves. It has ended when the picture changes no more than usual.
     const usual = median(this.steps.slice(Math.ceil(latest)))
     let frame = stillStart
     while (frame < latest && this.steps[frame]! > 2 * usual + 0.1) frame += 1

@@ -44,13 +44,14 @@ export interface Finding {
   readonly repair: 'trim' | 'no-sound' | 'index-first' | 'strip' | null
 }
 
-/** A loop must fill a laptop's window without being stretched. */
+/** Minimum width for a loop: it must fill a laptop's window without being enlarged. */
 const MIN_WIDTH = 1280
 /** Many more bits per pixel than a background needs: about 0.05 is usual at good quality. */
 const HEAVY_BITS_PER_PIXEL = 0.13
 /**
- * The share of detail left after halving from which a file counts as larger than its detail.
- * Calibrated on the demo clips.
+ * Share of detail left after halving above which a file counts as larger than its detail.
+ * Calibrated on the demonstration's clips: the harbour, enlarged from half its size, is above; all
+ * others are below.
  */
 const SOFT_SHARE = 0.78
 /**
@@ -168,8 +169,8 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
 const CROP_SLACK = 0.006
 
 /**
- * The findings that a crop leaves standing: bars that it cut off and marks that lie outside it are
- * gone. Null crops nothing.
+ * Findings that remain after a crop: bars that it removes and marks outside of it are left out.
+ * Null crops nothing.
  */
 export function findingsLeftBy(findings: readonly Finding[], crop: ShareRect | null): Finding[] {
   if (!crop) return [...findings]

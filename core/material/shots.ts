@@ -30,7 +30,7 @@ export function findCuts(steps: readonly number[]): number[] {
       ...steps.slice(at + 1, at + 1 + AROUND),
     ]
     const beside = Math.max(steps[at - 1] ?? 0, steps[at + 1] ?? 0)
-    // A flash differs twice in a row; a cut once.
+    // A flash differs twice in succession; a cut once.
     if (
       step > CUT_TIMES_MEDIAN * median(around) &&
       step > 2.5 * (at === 1 || at === steps.length - 1 ? 0 : beside)

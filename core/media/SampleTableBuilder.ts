@@ -2,8 +2,8 @@ import { ContainerError } from '../bytes/ContainerError'
 import type { SampleTable } from './MediaFile'
 
 /**
- * Four and a half hours at 60 frames a second: past this an index is damaged or hostile. A table in
- * which all samples share one size states any number in a few bytes, so the file's own size is no
+ * Four and a half hours at 60 frames per second: a larger index is damaged or hostile. A table in
+ * which all samples share one size can claim any number in a few bytes, so the file's size is no
  * bound.
  */
 const MAX_SAMPLES = 1_000_000

@@ -5,9 +5,9 @@ export interface PixelAspect {
 }
 
 /**
- * The size shown in square pixels. A pixel aspect widens (never shrinks) the picture, and a quarter
- * turn swaps the sides. A zero aspect, or one beyond 10 : 1, is taken for a writer's slip and
- * ignored.
+ * The displayed size in square pixels. A pixel aspect widens (never shrinks) the picture, and a
+ * quarter turn swaps the sides. A zero aspect, or one beyond 10 : 1, is treated as an error of the
+ * writer and ignored.
  */
 export function displaySize(
   width: number,

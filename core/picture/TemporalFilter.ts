@@ -2,10 +2,10 @@ import { planesOf, type I420, type Plane } from './I420'
 
 /** Side of the blocks whose change distinguishes motion from grain. */
 const BLOCK = 8
-/** The most that the picture before counts, at full strength. */
+/** Maximum weight of the previous picture, at full strength. */
 const MAX_KEPT = 0.8
 /**
- * Mean change of a block, in steps of 255, up to which all of it is taken for grain, and from which
+ * Mean change of a block, in steps of 255, up to which all of it counts as noise, and above which
  * all of it is motion; both times the strength.
  */
 const GRAIN = 5
@@ -76,8 +76,8 @@ export class TemporalFilter {
 }
 
 /**
- * How much a block has changed beyond what grain alone does: grain changes signs from sample to
- * sample, so a part of it falls out of the mean over small cells.
+ * How much a block has changed beyond noise: noise changes sign from sample to sample, so the mean
+ * over small cells removes part of it.
  */
 function blockChange(now: Plane, before: Plane, left: number, top: number): number {
   const [right, bottom] = [Math.min(left + BLOCK, now.width), Math.min(top + BLOCK, now.height)]

@@ -17,8 +17,8 @@ export interface Detail {
 
 const MIN_SIDE = 64
 /**
- * Less variance than this (luma levels squared) is coding noise on a flat picture: nothing is
- * claimed of it.
+ * A variance below this (luma levels squared) is coding noise on a flat picture: no statement is
+ * made about it.
  */
 const MIN_VARIANCE = 1
 

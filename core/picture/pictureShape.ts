@@ -164,7 +164,7 @@ export function cropWithout(mark: ShareRect, air = 0.01): ShareRect {
 /** A side of a rectangle. */
 export type Side = 'left' | 'top' | 'right' | 'bottom'
 
-/** A crop leaves at least this share of each side. */
+/** Minimum share of each side that a crop leaves. */
 const MIN_SHARE = 0.05
 const round = (value: number): number => Math.round(value * 10_000) / 10_000
 

@@ -130,8 +130,8 @@ function rowMixer(
 }
 
 /*
- * Each of these walks along a row with nothing else to do: browsers make such loops several times
- * as fast as one over a few taps within another.
+ * Each of these walks along a row without branches: browsers run such loops several times as fast
+ * as one over a few taps inside another.
  */
 
 function addWords(

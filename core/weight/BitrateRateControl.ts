@@ -1,12 +1,12 @@
 import { isWatched, type RateControl } from './RateControl'
 
-/** What an earlier pass was asked for, frame by frame, and what came. */
+/** What an earlier pass requested, frame by frame, and what it got. */
 export interface RateHistory {
   readonly asked: readonly number[]
   readonly sizes: readonly number[]
 }
 
-/** What a pass by bit rate aims at. */
+/** The targets of a pass by bit rate. */
 export interface BitrateTarget {
   readonly frames: number
   readonly framesPerSecond: number
@@ -14,15 +14,15 @@ export interface BitrateTarget {
   /** Maximum bit rate that is requested: above it no difference is visible. */
   readonly max: number
   /**
-   * How many times the rate of the rest the first frame of a loop is asked for at: what it has,
-   * those after it lean on.
+   * Ratio of the first frame's rate to the rest: its quality carries over to the frames that refer
+   * to it.
    */
   readonly firstBoost: number
   /** How strongly frame `k` is part of the loop point, 0 to 1; null without one. */
   readonly ramp: ((k: number) => number) | null
   /**
-   * The pass before, from which this one knows what the encoder makes of a rate in each part of the
-   * loop; null for the first.
+   * The previous pass, which shows the encoder's response to a rate in each part of the loop; null
+   * for the first.
    */
   readonly before: RateHistory | null
   readonly targetShare?: number
@@ -30,13 +30,13 @@ export interface BitrateTarget {
 
 const TARGET_SHARE = 0.993
 /**
- * The rate is corrected after so many frames, sooner in short loops: encoders answer a change
- * within a few.
+ * The rate is corrected after this many frames, sooner in short loops: encoders respond within a
+ * few frames.
  */
 const STRIDE = { min: 2, max: 6, share: 1 / 24 }
-/** Towards the end, where frames are asked for one by one, after so many. */
+/** Towards the end, where each frame is requested separately, after this many. */
 const LAST_STRIDE = 2
-/** Below this an encoder's answer is its floor, not ours. */
+/** Below this ratio the encoder has reached its minimum. */
 const MIN_RATE = 20_000
 /** Before the loop point the rate rises to this multiple of the rate elsewhere. */
 const JOIN_BOOST = 2
@@ -45,24 +45,24 @@ const JOIN_BOOST = 2
  * may spend many frames' bytes on one, and then save by repeating pictures.
  */
 const SETTLE_FRAMES = 5
-/** So many frames from the end an encoder has no time left to answer large changes. */
+/** This many frames before the end an encoder can no longer respond to large changes. */
 const HURRY_FRAMES = 24
 const LARGEST_HURRY = 1.25
-/** How much of what came in the last stride counts for what an encoder makes of a rate. */
+/** Weight of the last stride in the estimate of the encoder's response. */
 const NEWEST = 0.4
 /**
  * Range of plausible ratios between bytes and requested rate. Outside of it the encoder is at its
  * minimum, or the frame is an exception.
  */
 const ANSWERS = { min: 0.25, max: 4 }
-/** An encoder that gives so many times what it was asked for cannot do with less. */
+/** An encoder that gives this multiple of the requested rate cannot give less. */
 const FLOOR_EXCESS = 1.4
 /**
  * Neighbouring frames on each side over which the encoder's response is averaged: a single frame
  * varies too much.
  */
 const NEIGHBOURS = 3
-/** Halvings of the range in which a rate is looked for. */
+/** Bisection steps in the search for a rate. */
 const HALVINGS = 16
 
 /**
@@ -125,7 +125,7 @@ export class BitrateRateControl implements RateControl {
       let waiting = 0
       for (let at = this.done; at < k; at++)
         waiting += this.expected(at, this.asked[at]!, this.answer)
-      // What comes late would be asked for twice: towards the end the rate only creeps.
+      // Late frames would be requested twice: towards the end the rate changes only slightly.
       const highest = frames - k < HURRY_FRAMES ? this.rate * LARGEST_HURRY : Infinity
       this.rate = Math.min(
         max,

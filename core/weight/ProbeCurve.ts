@@ -10,7 +10,7 @@ export interface ProbePoint {
   readonly psnr: number
 }
 
-/** What an encoder is steered by. */
+/** What an encoder is controlled by. */
 export type Steering = 'quantizer' | 'rate'
 
 /** A point of a curve: coarser to the right. */
@@ -106,8 +106,8 @@ export class ProbeCurve {
 }
 
 /**
- * Curves of bytes and of quality only ever fall towards the coarse side: what noise of measuring
- * lifts is taken down, leaving a slight slope so that they can be turned round.
+ * Curves of bytes and of quality only fall towards the coarse side: rises due to noise are removed,
+ * leaving a slight slope so that the curves can be inverted.
  */
 function falling(knots: readonly Knot[]): Knot[] {
   const kept: Knot[] = []

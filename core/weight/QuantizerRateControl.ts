@@ -2,7 +2,7 @@ import { isWatched, type RateControl } from './RateControl'
 import type { ProbeCurve } from './ProbeCurve'
 import { quantizerOf, rankOf, type Ranks } from './ranks'
 
-/** What a pass by quantizer aims at. */
+/** The targets of a pass by quantizer. */
 export interface QuantizerTarget {
   readonly frames: number
   readonly budgetBytes: number
@@ -15,13 +15,15 @@ export interface QuantizerTarget {
   readonly coarsest: number
   readonly ranks: Ranks
   /**
-   * How much heavier each frame is than the curve says: as an earlier pass has shown it, or as the
-   * windows of the probe differ.
+   * Ratio of each frame's bytes to the curve: from an earlier pass, or from the windows of the
+   * probe.
    */
   readonly weights: readonly number[]
-  /** Whether the weights are those of an earlier pass, which know what anchors cost. */
+  /** Whether the weights are from an earlier pass, which includes the cost of anchor frames. */
   readonly known: boolean
-  /** The share of the budget aimed at: a little below all of it, since over is over. */
+  /**
+   * The share of the budget to aim at: slightly below all of it, because an overshoot is a failure.
+   */
   readonly targetShare?: number
 }
 
@@ -48,7 +50,7 @@ const LARGEST_MOVE = 5
 const RESERVE = 0.5
 /** At the end of the loop there is no time for small moves. */
 const HURRY_FRAMES = 16
-/** A frame that comes so many times as heavy as those before it is an event of its own. */
+/** A frame this many times heavier than its predecessors is treated as an event of its own. */
 const MAX_TELLING = 2.5
 /**
  * What anchors cost against a frame of their quantizer among others like it, and what those between

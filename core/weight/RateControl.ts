@@ -6,11 +6,11 @@
 export interface RateControl {
   /** The setting for the next frame: a quantizer, or bits a second. */
   next(): number
-  /** A frame came out, with so many bytes. */
+  /** Reports an encoded frame and its bytes. */
   took(bytes: number): void
   /**
-   * Whether all frames before the next one are to have come out before it is asked for, where the
-   * encoder gives them: towards the end few are left that could make up for a surprise.
+   * Whether all earlier frames must be encoded before the next one is requested, if the encoder
+   * allows it: towards the end few frames are left to compensate for a surprise.
    */
   waits(): boolean
 }
@@ -21,13 +21,13 @@ export function constantQuantizer(setting: number): RateControl {
 }
 
 /**
- * Frames at the end of a pass that are asked for one by one, and the share of a short one that they
- * are at most.
+ * Frames at the end of a pass that are requested one by one, and the maximum share of a short pass
+ * that they are.
  */
 const WATCHED_FRAMES = 16
 const WATCHED_SHARE = 0.2
 
-/** Whether frame `k` of a pass is one of those at its end that are asked for one by one. */
+/** Whether frame `k` of a pass is one of those at its end that are requested one by one. */
 export function isWatched(k: number, frames: number): boolean {
   return k >= frames - Math.min(WATCHED_FRAMES, frames * WATCHED_SHARE)
 }

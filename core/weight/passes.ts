@@ -49,8 +49,8 @@ const FINEST_JOIN = 0.16
  */
 const MAX_SPREAD = 0.1
 /**
- * What the first frame may take of a budget where an encoder takes a rate, and how many times the
- * plain rate it is asked for at most.
+ * Maximum share of a budget for the first frame with a bit-rate encoder, and the maximum ratio of
+ * its rate to the plain rate.
  */
 const MAX_FIRST_SHARE = 0.25
 const MAX_FIRST_BOOST = 8
@@ -72,8 +72,8 @@ export interface PassJob {
   /** How strongly frame `k` is part of the loop point, 0 to 1; null for clips without one. */
   readonly ramp: ((k: number) => number) | null
   /**
-   * Every so many frames the encoder keeps one to lean on for long, and how heavy windows of the
-   * loop came against their mean: as the probe saw it.
+   * The interval of the encoder's anchor frames, and the sizes of the loop's windows against their
+   * mean, from the probe.
    */
   readonly anchorEvery: number | null
   readonly parts: readonly number[]
@@ -86,7 +86,7 @@ export interface PassResult {
   /** Of the whole file, and of each frame. */
   readonly bytes: number
   readonly sizes: readonly number[]
-  /** What each frame was asked for. */
+  /** The setting of each frame. */
   readonly settings: readonly number[]
   /** Mean similarity of the frames that were compared, and that of the worst. */
   readonly ssim: number
@@ -340,10 +340,10 @@ export function floorBytes({
     : null
 }
 
-/** An encoder that gives so many times the rate it was asked for cannot do with less. */
+/** An encoder that gives this multiple of the requested rate cannot give less. */
 const FLOOR_EXCESS = 1.15
 
-/** An encoder that was asked for so many times what it gave goes no finer. */
+/** An encoder that was offered this multiple of what it gave cannot go finer. */
 const FINEST_EXCESS = 2
 
 /** Whether an encoder that takes a rate gave all it can: browsers bound their finest quantizer. */

@@ -1,13 +1,11 @@
 import type { ProbeCurve } from './ProbeCurve'
 
-/** Frames that others lean on are coded finer: what they gain stays until the picture moves on. */
+/** Frames that others refer to are coded finer: their gain lasts until the picture changes. */
 export interface Anchors {
   /** How much finer the first frame is, and each later anchor, in quantizer steps. */
   readonly first: number
   readonly later: number
-  /**
-   * Every so many frames the encoder keeps one to lean on for long; null where that is not known.
-   */
+  /** The interval of the encoder's anchor frames; null if unknown. */
   readonly every: number | null
 }
 

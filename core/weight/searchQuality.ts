@@ -1,4 +1,4 @@
-/** One try of an encoder: what it was asked for, what came. */
+/** One attempt of an encoder: the setting and the result. */
 export interface QualityTry {
   /** The encoder's own setting, as a step of its range: higher is finer and heavier. */
   readonly step: number
@@ -18,8 +18,8 @@ export interface QualityGoal {
 }
 
 /**
- * Bisects an encoder's quality for the coarsest step that is good enough, or, where that is over
- * the ceiling, the finest that fits. Resolves to the step kept; where nothing fits, the coarsest.
+ * Bisects an encoder's quality for the coarsest step that is good enough, or, if that exceeds the
+ * maximum bytes, the finest that fits. Resolves to the step kept; if nothing fits, the coarsest.
  * Tries each step at most once: about log2 of the steps.
  */
 export async function searchQuality<T extends QualityTry>(

@@ -49,8 +49,8 @@ export interface EngineVerdict {
 }
 
 /**
- * What each engine of a table makes of a format; engines that the table says nothing of are taken
- * not to play it.
+ * How each engine of a table supports a format; engines missing from the table count as not
+ * supporting it.
  */
 export function enginesFor(
   table: SupportTable,

@@ -34,8 +34,8 @@ export function hostNameOf(field: string): string | null {
 const READS = new Set(['GET', 'HEAD', 'OPTIONS'])
 
 /**
- * Who may write. A browser says where a write comes from: it must be this very host. A program says
- * nothing; it needs an API token. Errors: `request/origin`, `access/token`.
+ * Who may write. Browsers say where a write comes from: it must be this host. Programs do not; they
+ * need an API token. Errors: `request/origin`, `access/token`.
  */
 export function guardedWrites(access: Access, { uploadOrigins }: GateConfig): Middleware {
   return async (ctx, next) => {
@@ -66,7 +66,7 @@ function hostOfOrigin(origin: string): string | null {
  * Routes that are answered without a sign-in: the sign-in itself, and whether the server is well.
  */
 const OPEN_ROUTES = /^\/api\/(session|health)$/
-/** Everything else is the studio's own files, which hold nothing of anyone's. */
+/** Everything else is the studio's own files, which contain nobody's data. */
 const ROUTES = /^\/(api|media|handoff)(\/|$)/
 
 /** Asks for a sign-in where a password is set. Errors: `access/sign-in`. */

@@ -48,7 +48,7 @@ export function mediaRoutes(router: Router, reader: BlobReader, renditions: Rend
 }
 
 /**
- * Sends a file, the range that is asked for, or word that the caller has it already. Errors:
+ * Sends a file, the requested range, or 304 if the caller has it already. Errors:
  * `media/not-found`, `media/range`. Source: RFC 9110, sections 13 and 14; several ranges at once
  * are answered with the whole file, as it allows.
  */

@@ -7,7 +7,7 @@ import { strikeReachedKeys } from './reachedKeys'
 import { reportSpace } from './reportSpace'
 
 const DAY_MS = 24 * 3600 * 1000
-/** How long something that nothing uses any more is kept. */
+/** How long something unused is kept. */
 const GRACE_MS = 30 * DAY_MS
 /** Bytes of an interrupted copy or rendition: nothing continues them. */
 const BROKEN_OFF_MS = DAY_MS
@@ -60,9 +60,9 @@ interface Run {
 }
 
 /**
- * Frees what nothing uses any more: it marks files, renditions and sources that no document, undo
- * step or kept revision reaches, and deletes those that have been marked for thirty days. Also
- * thins revisions and forgets abandoned uploads.
+ * Frees what is unused: marks files, renditions and sources that no document, undo step or kept
+ * revision reaches, and deletes those that have been marked for thirty days. Also thins revisions
+ * and removes abandoned uploads.
  */
 export class SpaceKeeper {
   private readonly database: Database
@@ -176,7 +176,7 @@ export class SpaceKeeper {
     })
   }
 
-  /** Notes what nothing uses, and takes the note from what is used again. */
+  /** Marks what is unused, and unmarks what is used again. */
   private async mark(now: Date, run: Run): Promise<void> {
     const rows = await this.database.query<{ key: string }>('SELECT key FROM renditions')
     const all = rows.map(({ key }) => key)
@@ -274,7 +274,7 @@ export class SpaceKeeper {
   }
 
   /**
-   * One file a statement, so that it can be cancelled and a large file holds nothing up for long.
+   * One file per statement, so that it can be cancelled and a large file blocks nothing for long.
    */
   private async sweepBlobs(now: Date, graceMs: number, run: Run): Promise<void> {
     const cutoff = new Date(now.getTime() - graceMs)

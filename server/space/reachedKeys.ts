@@ -13,8 +13,8 @@ const DOCUMENTS_PER_TURN = 10
 const REVISIONS_PER_READ = 100
 
 /**
- * Takes from `keys` (recipe keys of stored renditions) all that any backdrop can reach: by its
- * document, by undo and redo, and by its kept revisions. What is left over is used by nothing.
+ * Removes from `keys` (recipe keys of stored renditions) all that any backdrop can reach: by its
+ * document, by undo and redo, and by its kept revisions. The rest is unused.
  */
 export async function strikeReachedKeys(
   database: Database,

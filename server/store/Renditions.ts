@@ -32,7 +32,10 @@ export class Renditions {
     this.prober = prober
   }
 
-  /** Which of some recipes are made. What is asked for counts as used: it is about to be shown. */
+  /**
+   * Which of some recipes are rendered. Keys that are asked for count as used: they are about to be
+   * shown.
+   */
   async find(
     keys: readonly string[],
     transaction: Transaction | null = null,

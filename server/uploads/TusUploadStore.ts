@@ -37,7 +37,7 @@ export class TusUploadStore extends DataStore {
   override async write(stream: Readable, id: string, offset: number): Promise<number> {
     const upload = await this.uploads.find(id)
     if (!upload) throw new ApiError('upload/not-found')
-    // All bytes have come: there is nothing to write, and what is sealed is never touched again.
+    // All bytes have arrived: there is nothing to write, and sealed content never changes.
     if (upload.received === upload.size) return upload.size
     try {
       return await this.blobs.append(upload.blobId!, offset, stream)

@@ -71,7 +71,7 @@ function Figure({ name, value, note }: { name: string; value: string; note: stri
   )
 }
 
-/** What nothing uses any more, and the run that frees it. */
+/** Unused space, and the run that frees it. */
 function Freeing({ report: { freeable, freeing } }: { report: SpaceReport }) {
   const { now, later, nextAt } = freeable
   const [asking, setAsking] = useState(false)

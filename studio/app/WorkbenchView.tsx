@@ -119,7 +119,7 @@ interface WorkbenchProps {
   readonly document: BackdropDocument
   readonly source: ClipSource
   readonly name: ReadoutName
-  /** Whether an earlier revision is looked at: then nothing can be changed. */
+  /** Whether an earlier revision is viewed: then nothing can be changed. */
   readonly isViewing: boolean
 }
 

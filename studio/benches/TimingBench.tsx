@@ -496,7 +496,7 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
   )
 }
 
-/** The stills of a project's shelf that can be decoded. */
+/** The images of a project's shelf that can be decoded. */
 function useShelfImages(projectId: string): readonly SourceCard[] {
   const [images, setImages] = useState<readonly SourceCard[]>([])
   useEffect(() => {

@@ -16,8 +16,8 @@ interface Wanted {
 }
 
 /**
- * Shows exact source frames on the stage: the latest asked for wins; first from the scrub proxy
- * where there is one, then at full size once the hand rests.
+ * Shows exact source frames on the stage: the latest request wins; first from the scrub proxy if
+ * there is one, then at full size once the pointer rests.
  */
 export class Scrubber {
   private readonly source: ClipSource

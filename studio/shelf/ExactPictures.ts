@@ -5,7 +5,7 @@ import { latestOnly } from '../worker/latestOnly'
 
 const WIDTH = 1280
 
-/** Draws exact frames of a clip on a canvas: the one that was asked for last. */
+/** Draws exact frames of a clip on a canvas: the latest request wins. */
 export class ExactPictures {
   private readonly onDrawn: () => void
   private readonly requests = latestOnly<number>((number) => this.read(number))

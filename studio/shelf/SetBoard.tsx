@@ -28,7 +28,7 @@ interface SetBoardProps {
   readonly onDelete: () => void
 }
 
-/** A set of stills in its order, which dragging changes, by pointer or by keyboard. */
+/** A set of images in its order, which dragging changes, by pointer or by keyboard. */
 export function SetBoard({ set, sources, onChange, onRename, onDelete }: SetBoardProps) {
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),

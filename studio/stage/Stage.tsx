@@ -288,7 +288,7 @@ function usePlayFromPlayhead(
 ): void {
   const held = useStage((state) => state.held)
   const parked = useRef<number | null>(null)
-  // Only letting go counts, not what changes while nothing is parked.
+  // Only the release counts, not changes while nothing is parked.
   const move = useEffectEvent((isHeld: boolean): void => {
     if (isHeld) {
       parked.current = useStage.getState().heldTicks / source.facts.video.timescale

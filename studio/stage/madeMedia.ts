@@ -28,7 +28,7 @@ export function madeClip(
   }
 }
 
-/** The finished ones among some stills, with the placeholder that came with the first. */
+/** The finished ones among some posters, with the placeholder that came with the first. */
 export function madePosters(
   recipes: ReturnType<typeof posterRecipes>,
   find: (key: string) => Rendition | undefined,

@@ -58,7 +58,7 @@ export function useStageMedia(document: BackdropDocument, source: ClipSource): S
   useEffect(() => {
     const timer = setTimeout(prove, PROOF_AFTER_MS)
     return () => clearTimeout(timer)
-    // Only the recipe matters: copy and scrim change nothing in the proof.
+    // Only the recipe matters: copy and scrim do not change the proof.
   }, [proofKey, source.id])
 
   return useMemo(() => {
@@ -79,8 +79,8 @@ export function useStageMedia(document: BackdropDocument, source: ClipSource): S
 }
 
 /**
- * A document that is the same object as long as nothing that files are made from has changed: words
- * and colours change with every key, and no file knows of them.
+ * A document that stays the same object as long as nothing changes that files are made from: words
+ * and colours change with every key, and no file depends on them.
  */
 function useMediaParts(document: BackdropDocument): BackdropDocument {
   const [kept, setKept] = useState(document)

@@ -21,8 +21,8 @@ type Measurable = Pick<SourceCard, 'id' | 'projectId' | 'sha256' | 'facts'>
 interface AnalysisState {
   readonly jobs: Readonly<Record<string, Measuring>>
   /**
-   * Measures each source that is not measured yet, one after another; what was stopped or failed
-   * stays so until asked for again.
+   * Measures each source that is not measured yet, one after another; cancelled and failed ones
+   * wait until they are requested again.
    */
   ensure(sources: readonly Measurable[]): void
   again(source: Measurable): void

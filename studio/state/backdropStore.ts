@@ -176,7 +176,7 @@ export function createBackdropStore(
           if (sessions.wanted === id) set({ problem: messageOf(error) })
         }
       },
-      // While an earlier revision is looked at nothing is changed.
+      // While an earlier revision is viewed nothing can be changed.
       dispatch: (action, gesture = null) =>
         get().viewed || sessions.current?.dispatch(action, gesture),
       undo: () => get().viewed || sessions.current?.undo(),

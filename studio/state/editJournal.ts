@@ -6,7 +6,7 @@ export interface JournalEntry {
   readonly backdropId: string
   /** A save that was sent, or about to be, and not answered: it is sent again unchanged. */
   readonly unacknowledged: BackdropSave | null
-  /** What was changed after that; null where nothing was. */
+  /** What was changed afterwards; null if nothing was. */
   readonly latest: Pick<BackdropSave, 'baseRevision' | 'label' | 'document' | 'history'> | null
   /** Milliseconds since 1970. */
   readonly atMs: number

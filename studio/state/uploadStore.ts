@@ -76,7 +76,7 @@ export const useUploads = create<UploadState>((set, get) => {
       return change(id, { state: 'refused', message: describeContainerError(read.error) })
     const refusal = await cannotDecode(read.value)
     const own = running.get(id)
-    // Cancelled while it was being read: nothing is to be sent.
+    // Cancelled while it was being read: nothing is sent.
     if (!own || own.abort.signal.aborted) return
     if (refusal) return change(id, { state: 'refused', facts: read.value, message: refusal })
     change(id, { state: 'sending', facts: read.value })
@@ -239,7 +239,7 @@ function failureOf(error: Error | tus.DetailedError): Partial<UploadItem> {
       rate: null,
       message: 'Sign in to go on; nothing that was sent is lost.',
     }
-  // The file itself is the reason: sending it again changes nothing.
+  // The file itself is the reason: sending it again would not help.
   if (response?.getStatus() === UNUSABLE)
     return { state: 'refused', rate: null, message: told ?? STOPPED }
   return { state: 'failed', rate: null, message: told ?? STOPPED }

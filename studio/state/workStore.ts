@@ -382,9 +382,9 @@ export function isKnown(
 }
 
 /**
- * Whether to say that it is not known which files are made: while the server does not answer, and
- * before its first answer. Keys that a change has brought a moment ago are asked for at once and
- * count as not made until then.
+ * Whether the interface must say that it is not known which files are rendered: while the server
+ * does not answer, and before its first answer. Keys added by a recent change are requested at once
+ * and count as not rendered until then.
  */
 export function isUnsure(
   state: Pick<WorkState, 'made' | 'absent' | 'lookProblem'>,

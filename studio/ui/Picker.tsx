@@ -6,7 +6,7 @@ interface PickerProps<T extends string> {
   readonly value: T
   readonly options: readonly { readonly value: T; readonly label: string }[]
   readonly onChange: (value: T) => void
-  /** The value that asks for nothing: any other is shown as a filter that is on. */
+  /** The value that means no filter: any other is shown as an active filter. */
   readonly resting?: T
 }
 

@@ -313,7 +313,7 @@ const STANDINGS: Record<Standing, string> = {
   busy: 'being measured',
 }
 
-/** A standing by shape and colour: disc, diamond, triangle, ring. */
+/** A state by shape and colour: disc, diamond, triangle, ring. */
 export function StandingMark({ standing }: { standing: Standing }) {
   return (
     <svg

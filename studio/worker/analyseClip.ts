@@ -22,7 +22,7 @@ const STRIP_QUALITY = 0.72
 export interface Analysed {
   readonly analysis: Analysis
   readonly strip: { readonly bytes: Uint8Array<ArrayBuffer>; readonly cells: number }
-  /** What the search for loops compares; null for stills. */
+  /** What the search for loops compares; null for images. */
   readonly trace: { readonly bytes: Uint8Array<ArrayBuffer>; readonly moments: number } | null
 }
 

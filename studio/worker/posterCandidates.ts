@@ -21,7 +21,7 @@ export interface OfferedPoster {
 }
 
 /**
- * Frames of the cut that would make good stills, with pictures at the recipe's size. `copy` is
+ * Frames of the cut that would make good posters, with pictures at the recipe's size. `copy` is
  * where words lie on the picture. Errors: those of decoding.
  */
 export async function posterCandidates(

@@ -2,9 +2,9 @@ import { lowestAvcLevel } from './h264'
 import { lowestVp9Level } from './vp9'
 
 /**
- * The strings to ask a decoder for, the stream's own first. Streams that declare an odd level
- * decode all the same, but are refused by their name: the same profile with a level that fits size
- * and rate, then with a high one, is tried next. Levels after RFC 6381's forms.
+ * The strings to ask a decoder for, the stream's own first. Decoders refuse streams that declare an
+ * impossible level although they can decode them: next comes the same profile with a level that
+ * fits size and rate, then with a high one. Levels after RFC 6381's forms.
  */
 export function saneCodecStrings(
   codec: string,

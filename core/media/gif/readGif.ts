@@ -40,8 +40,8 @@ const MAX_FRAMES = 100_000
 /** A canvas of more pixels is no background. */
 const MAX_PIXELS = 16 * 1024 * 1024
 /**
- * Browsers take delays of less than two hundredths for a writer's slip and show the frame a tenth
- * of a second.
+ * Browsers treat delays of less than two hundredths as an error of the writer and show the frame
+ * for a tenth of a second.
  */
 const SLIP_DELAY_CS = 1
 const USUAL_DELAY_CS = 10
@@ -87,7 +87,8 @@ export async function readGif(file: ByteSource): Promise<GifFile> {
       } else throw new ContainerError('media/bad-value', { offset, subject: 'GIF block' })
     }
   } catch (error) {
-    // Many GIFs lack their last byte or carry rubbish behind it: what was whole before counts.
+    // Many GIFs lack their last byte or have garbage at the end: everything complete before it
+    // counts.
     if (
       !(error instanceof ContainerError) ||
       frames.length === 0 ||
@@ -99,7 +100,7 @@ export async function readGif(file: ByteSource): Promise<GifFile> {
   return { width, height, plays, frames }
 }
 
-/** A picture that covers the whole canvas with every pixel needs nothing of those before it. */
+/** A picture that covers the whole canvas with every pixel does not depend on earlier ones. */
 export function standsAlone(gif: GifFile, frame: GifFrame): boolean {
   return (
     frame.transparent === null &&

@@ -20,7 +20,7 @@ export interface ImageFile {
   readonly progressive: boolean
   /**
    * Whether it moves by itself (an SVG with animation). Animated GIF and WebP are clips, not
-   * stills.
+   * images.
    */
   readonly animated: boolean
   readonly personal: readonly PersonalKind[]

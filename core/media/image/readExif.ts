@@ -30,8 +30,8 @@ const EXIF_DIRECTORY = 0x8769
 const MAX_ENTRIES = 512
 
 /**
- * Reads a TIFF block as EXIF stores it. Damage is no reason to refuse a picture: what can be read
- * counts.
+ * Reads a TIFF block as EXIF stores it. Damage is no reason to refuse a picture: readable parts
+ * count.
  */
 export function readExif(tiff: Uint8Array): ExifFacts {
   const view = new DataView(tiff.buffer, tiff.byteOffset, tiff.byteLength)
@@ -41,8 +41,8 @@ export function readExif(tiff: Uint8Array): ExifFacts {
   const little = tiff[0] === 0x49
   const u16 = (at: number): number => (at + 2 <= tiff.byteLength ? view.getUint16(at, little) : 0)
   const u32 = (at: number): number => (at + 4 <= tiff.byteLength ? view.getUint32(at, little) : 0)
-  // The main directory, then the EXIF one it points to: never deeper, so a loop of pointers cannot
-  // hold us.
+  // The main directory, then the EXIF one it points to: never deeper, so cyclic pointers cannot
+  // loop.
   const directories = [u32(4)]
   for (let at = 0; at < Math.min(2, directories.length); at++) {
     const start = directories[at]!

@@ -91,9 +91,9 @@ function readTrackFragment(
       const flags = first ?? sample.flags ?? head.sampleFlags ?? trackWide.sampleFlags
       if (position < 0)
         throw new ContainerError('media/bad-value', { path: runBox.path, offset: runBox.offset })
-      // A download that stopped early keeps the frames before the cut.
+      // A download that stopped early keeps the frames before the end.
       if (position + size > fileBytes) return time
-      // A run may claim frames without a byte each by the thousand: they are no pictures.
+      // A run can claim thousands of frames without a byte each: they are not pictures.
       if (size > 0)
         builder.add(
           position,

@@ -42,7 +42,7 @@ async function readCluster(
     const head = readHead(new ByteReader(await source.read(offset, 12), offset))
     const payloadOffset = offset + head.headBytes
     const size = head.size ?? cluster.end - payloadOffset
-    // A recording that broke off keeps the frames before the break.
+    // A recording that broke off keeps the frames before the end.
     if (payloadOffset + size > cluster.end) return
     if (head.name === 'Timestamp') {
       clusterTime = unsignedOf({

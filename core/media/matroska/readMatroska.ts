@@ -53,7 +53,7 @@ export async function readMatroska(file: ByteSource): Promise<MediaFile> {
     bytes: file.size,
     video: describeTrack(entry, tickNs, samples, firstFrame, numberIn(parts.info, 'Duration', 0)),
     audio: entries.some((fields) => numberIn(fields, 'TrackType', 0) === 2),
-    // Without a sample table the sound's share shows only as what the picture leaves over.
+    // Without a sample table the sound's share is only known as what the picture leaves over.
     audioBytes: entries.some((fields) => numberIn(fields, 'TrackType', 0) === 2)
       ? Math.max(0, file.size - samples.sizes.reduce((sum, size) => sum + size, 0))
       : 0,
@@ -274,8 +274,8 @@ function describeTrack(
 }
 
 /**
- * Where the last frame ends. Times are rounded to ticks, so the declared duration is truer where
- * the two are less than a frame apart.
+ * End of the last frame. Times are rounded to ticks, so the declared duration is more exact if the
+ * two differ by less than a frame.
  */
 function endOf(samples: VideoTrack['samples'], declaredTicks: number): number {
   const ends = samples.times.map((time, index) => time + samples.durations[index]!)

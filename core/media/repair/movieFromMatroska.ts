@@ -10,7 +10,10 @@ import { cutPicture } from './cutSamples'
 import type { RepairOrder, RepairPlan } from './RepairPlan'
 import { planMovie } from './planMovie'
 
-/** Millisecond times are exact in it, and so is every usual frame rate's rounding. */
+/**
+ * In this timescale millisecond times are exact, and so are the rounded times of every usual frame
+ * rate.
+ */
 const TIMESCALE = 90_000
 
 /**

@@ -19,7 +19,7 @@ const PHASES = {
   refining: 'Refining the best matches',
 } as const
 
-/** Looks for the best joins of a clip and offers them as small looping pictures. */
+/** Looks for the best loop points of a clip and offers them as small looping pictures. */
 export function LoopFinder({
   document,
   source,

@@ -212,7 +212,7 @@ interface Look {
 }
 
 /**
- * Looks for frames that would make good stills when it is asked to; what is under way for another
+ * Looks for frames that would make good posters when it is asked to; what is under way for another
  * loop stops.
  */
 function useOffers(
@@ -249,7 +249,7 @@ function useOffers(
   return { ...own, look: (copy) => void look(copy), stop }
 }
 
-/** Frames of the loop that would make good stills. */
+/** Frames of the loop that would make good posters. */
 function Offers({ document, source }: { document: BackdropDocument; source: ClipSource }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const copy = useStage((state) => state.copyPlace)

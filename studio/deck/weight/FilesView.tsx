@@ -180,7 +180,7 @@ function Expected({ children }: { children: ReactNode }) {
   )
 }
 
-/** How a file that is not rendered yet will stand to its budget. */
+/** The expected size of a file that is not rendered yet, against its budget. */
 function Unmade({
   recipe: { goal },
   expected: { bytes, atCeiling },
