@@ -12,7 +12,7 @@ export default defineConfig({
         test: {
           name: 'unit',
           include: ['{core,studio,cli,runtime,scripts}/**/*.test.ts'],
-          testTimeout: 30_000,
+          testTimeout: 120_000,
           maxWorkers: 3,
         },
       },

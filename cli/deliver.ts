@@ -173,7 +173,7 @@ function describeVisit(
   measureQuality: boolean,
 ): string {
   const kilobytes = (bytes: number): string => `${Math.round(bytes / 1000)} kB`
-  return `first visit, ${screenClass}: ${kilobytes(total)}${measureQuality ? '' : ` of ${kilobytes(budget)}${total > budget ? ', over' : ''}`} (still ${kilobytes(poster)}, clip ${kilobytes(clip)}, page ${kilobytes(page)})`
+  return `first visit, ${screenClass}: ${kilobytes(total)}${measureQuality ? '' : ` of ${kilobytes(budget)}${total > budget ? ', over' : ''}`} (poster ${kilobytes(poster)}, clip ${kilobytes(clip)}, page ${kilobytes(page)})`
 }
 
 /** What a finished file measured, in words. */

@@ -205,7 +205,7 @@ describe('a delivered folder', () => {
         expect(clip.bytes / clip.budgetBytes!, clip.path).toBeGreaterThan(0.95)
     }
   })
-  it('has its still as soon as the same page without a clip', async () => {
+  it('has its poster as soon as the same page without a clip', async () => {
     const slow = emulated(1_600_000, 150)
     const [withClip, without] = await quickest([
       () => visit(slow, 1280),

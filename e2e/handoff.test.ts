@@ -127,7 +127,7 @@ describe('what is delivered', () => {
     })
   })
 
-  it('offers the still as AVIF and WebP before JPEG, without script', async () => {
+  it('offers the poster as AVIF and WebP before JPEG, without script', async () => {
     await visit({ javaScriptEnabled: false }, async (page) => {
       expect(
         await page
@@ -157,7 +157,7 @@ describe('what is delivered', () => {
     )
   })
 
-  it('begins with the frame that the still shows', async () => {
+  it('begins with the frame that the poster shows', async () => {
     const difference = await visit({}, async (page) => {
       await plays(page)
       const [poster, first] = await page.evaluate(async () => {
@@ -178,7 +178,7 @@ describe('what is delivered', () => {
     expect(difference).toBeLessThan(2)
   })
 
-  it('shows the still without script, and asks for no clip', async () => {
+  it('shows the poster without script, and asks for no clip', async () => {
     await visit({ javaScriptEnabled: false }, async (page, asked) => {
       await page.waitForTimeout(600)
       expect(clips(asked)).toEqual([])
@@ -189,7 +189,7 @@ describe('what is delivered', () => {
     })
   })
 
-  it('fetches the still first, and once', async () => {
+  it('fetches the poster first, and once', async () => {
     await visit({}, async (page, asked) => {
       await plays(page)
       const poster = asked.findIndex((path) => path.includes('poster'))
@@ -215,7 +215,7 @@ describe('what is delivered', () => {
     })
   })
 
-  it('falls back to the still when the clips are missing', async () => {
+  it('falls back to the poster when the clips are missing', async () => {
     await visit(
       {},
       async (page) => {
@@ -248,7 +248,7 @@ describe('what is delivered', () => {
     )
   })
 
-  it('falls back to the still when playing is refused', async () => {
+  it('falls back to the poster when playing is refused', async () => {
     const site = await serveFolder(folder)
     const page = await browser.newPage()
     await page.addInitScript(() => {
@@ -349,7 +349,7 @@ describe('what is delivered', () => {
 })
 
 describe('a clip held upright', () => {
-  it('is turned as its container says, in clips and stills alike', async () => {
+  it('is turned as its container says, in clips and posters alike', async () => {
     const bytes = new Uint8Array(await readFile(join(CLIPS, 'viaduct-crossing.mp4')))
     // The matrix of the track header, turned by a quarter clockwise: a, b, c and d stand 40 bytes
     // into the box's fields.
@@ -460,7 +460,7 @@ describe('the command line', () => {
       'file/not-found',
     ])
   })
-  it('tells of stills, colour, pixel shape and findings, in the form its schema documents', async () => {
+  it('tells of posters, colour, pixel shape and findings, in the form its schema documents', async () => {
     const files = ['dusk-window.mov', 'signal-blink.gif', 'first-snow.jpg', 'route-map.svg'].map(
       (name) => `demo/files/${name}`,
     )

@@ -72,7 +72,7 @@ describe('the seam', () => {
   })
 })
 
-describe('stills', () => {
+describe('posters', () => {
   it('as AVIF have the right colours in Chromium and in a decoder of another make', async () => {
     const composer = await RenderBrowser.start()
     try {

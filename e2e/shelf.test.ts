@@ -110,7 +110,7 @@ describe('finding material', () => {
     await expect.poll(names).toHaveLength(4)
   })
 
-  it('makes a set of stills, and changes its order by keyboard', async () => {
+  it('makes a set of images, and changes its order by keyboard', async () => {
     await openShelf('?kind=image&sort=name')
     await page.getByLabel('Select first-snow.jpg').check()
     await page.getByLabel('Select fjord-night.webp').check()
@@ -153,7 +153,7 @@ describe('a set', () => {
 })
 
 describe('new material', () => {
-  it('is measured by itself, still by still and clip by clip, and known content is not added twice', async () => {
+  it('is measured by itself, image by image and clip by clip, and known content is not added twice', async () => {
     const folder = await mkdtemp(join(tmpdir(), 'telon-'))
     const clip = join(folder, 'my tunnel.mov')
     const bytes = await readFile(join(CLIPS, 'tunnel-mouth.mp4'))
@@ -278,7 +278,7 @@ describe('a source', () => {
     await cards().filter({ hasText: 'dusk-window.mov' }).getByText('not used yet').waitFor()
   })
 
-  it('that is a still is shown upright, with what its metadata tells', async () => {
+  it('that is an image is shown upright, with what its metadata tells', async () => {
     await openSource('first-snow.jpg')
     const size = await page
       .getByRole('img', { name: 'first-snow.jpg' })

@@ -230,7 +230,7 @@ describe('the seam', () => {
     ).toEqual([])
   })
 
-  it('has none where the clip plays once, which may fade back to the still', async () => {
+  it('has none where the clip plays once, which may fade back to the poster', async () => {
     await openClip('viaduct-crossing')
     await page.getByRole('radio', { name: /^Play once/ }).click()
     await page.getByRole('radio', { name: /^Fade to poster/ }).click()
@@ -307,7 +307,7 @@ describe('finding a loop', () => {
   })
 })
 
-describe('the still', () => {
+describe('the poster', () => {
   it('is compared with the first frame by a line that is dragged, and the swap is measured', async () => {
     await openClip('archive-reel')
     await page.getByRole('tab', { name: 'Poster' }).click()

@@ -395,7 +395,7 @@ describe('files', () => {
     await page.getByRole('img', { name: /^Bytes a second over the loop/ }).waitFor()
     await page.getByText(/heaviest frames take \d+ %/).waitFor()
     await page.getByRole('tab', { name: 'First load' }).click()
-    await page.getByRole('img', { name: /^Waterfall: still after/ }).waitFor()
+    await page.getByRole('img', { name: /^Waterfall: poster after/ }).waitFor()
     const poster = async (): Promise<number> =>
       Number(
         /still after ([\d.]+) s/.exec(
@@ -575,7 +575,7 @@ describe('the command line', () => {
     expect(code).toBe(0)
     expect(err).toContain('H.264 cannot make this clip lighter')
     expect(err).toMatch(
-      /^first visit, laptop: \d+ kB of 25 kB, over \(still \d+ kB, clip \d+ kB, page \d+ kB\)$/m,
+      /^first visit, laptop: \d+ kB of 25 kB, over \(poster \d+ kB, clip \d+ kB, page \d+ kB\)$/m,
     )
     const proposals = err
       .split('\n')

@@ -199,14 +199,14 @@ describe('sources', () => {
     ).toBe('source/other-kind')
     await call('DELETE', `/api/backdrops/${made.id}`)
   })
-  it('that are a backdrop’s still come back with it, and are not forgotten as long as a revision knows them', async () => {
+  it('that are a backdrop’s image come back with it, and are not forgotten as long as a revision knows them', async () => {
     const [clip, image] = [
       await addClip('with-still.mp4', 'viaduct-crossing.mp4', otherwise(9)),
       await named('fjord-night'),
     ]
     const made = (
       await call<BackdropRecord>('POST', `/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`, {
-        name: 'With a still',
+        name: 'With an image',
         sourceId: clip.id,
       })
     ).body
@@ -231,9 +231,9 @@ describe('sources', () => {
     )
     expect([codeOf(refused), refused.body.error.details.usedBy]).toEqual([
       'source/in-use',
-      ['With a still'],
+      ['With an image'],
     ])
-    expect((await named('fjord-night')).usedBy).toEqual(['With a still'])
+    expect((await named('fjord-night')).usedBy).toEqual(['With an image'])
     expect((await client.save(made, { baseRevision: 2, label: 'undo' })).status).toBe(200)
     expect((await call('POST', '/api/sources/delete', { ids: [image.id] })).status).toBe(204)
     await server.stores.space.keep(new Date(), 0)
@@ -276,7 +276,7 @@ describe('sources', () => {
     ])
     await call('POST', '/api/sources/delete', { ids: [source.id] })
   })
-  it('that are stills make no backdrop of footage', async () => {
+  it('that are images make no backdrop of footage', async () => {
     const image = await named('first-snow')
     expect(
       codeOf(
@@ -363,8 +363,8 @@ describe('repairs', () => {
   })
 })
 
-describe('sets of stills', () => {
-  it('keep the order they are given, leave out what is no still, and lose what is taken off the shelf', async () => {
+describe('sets of images', () => {
+  it('keep the order they are given, leave out what is no image, and lose what is taken off the shelf', async () => {
     const ids = (await list('kind=image&sort=name')).sources.map((source) => source.id)
     const clip = await named('aurora-fjord')
     const { body: set } = await call<ImageSet>('POST', `/api/projects/${project.id}/sets`, {

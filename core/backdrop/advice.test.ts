@@ -190,7 +190,7 @@ describe('a first visit', () => {
     { screenClass: 'wide' as const, bytes: 50 },
     { screenClass: 'wide' as const, bytes: 80 },
   ]
-  it('counts the heaviest still and clip that any browser is offered, and the neighbour’s where a screen has none', () => {
+  it('counts the heaviest poster and clip that any browser is offered, and the neighbour’s where a screen has none', () => {
     const visits = firstVisits(DOCUMENT, { clips, posters })
     expect(visits.map(({ screenClass, poster, clip }) => [screenClass, poster, clip])).toEqual([
       ['phone', 80, 300],
@@ -201,7 +201,7 @@ describe('a first visit', () => {
       true,
     )
   })
-  it('has no clip on phones that get the still', () => {
+  it('has no clip on phones that get the poster', () => {
     expect(
       firstVisits(reduce(DOCUMENT, { type: 'behaviour/set', behaviour: { phone: 'poster' } }), {
         clips,
@@ -219,7 +219,7 @@ describe('the ground behind the copy', () => {
   })
   const clipOf = (document: typeof DOCUMENT, screenClass: 'phone' | 'wide') =>
     clipRecipes(document, SOURCE).find((each) => each.screenClass === screenClass)!.recipe
-  it('is blurred in still and clip of that screen alone, where its words stand', () => {
+  it('is blurred in poster and clip of that screen alone, where its words stand', () => {
     const { soften } = clipOf(softened, 'phone')
     expect(soften!.strength).toBe(0.6)
     expect(soften!.box.width * soften!.box.height).toBeGreaterThan(0.05)

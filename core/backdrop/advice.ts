@@ -148,7 +148,7 @@ export function alternatives(
   if (screenClass === 'phone' && behaviour.phone === 'play')
     found.push({
       id: 'phone-still',
-      title: 'Only the still on phones',
+      title: 'Only the poster on phones',
       because: 'Phones save their battery and their plan.',
       actions: [{ type: 'behaviour/set', behaviour: { phone: 'poster' } }],
     })

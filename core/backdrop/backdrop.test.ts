@@ -75,8 +75,8 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   'weight/row': { type: 'weight/row', screenClass: 'phone', row: { budgetBytes: 600_000 } },
   'weight/format': { type: 'weight/format', screenClass: 'laptop', format: 'vp9', enabled: false },
   'weight/lock': { type: 'weight/lock', screenClass: 'wide', locked: true },
-  'weight/ladder': {
-    type: 'weight/ladder',
+  'weight/renditions': {
+    type: 'weight/renditions',
     rows: { phone: { width: 540 }, laptop: { width: 1280 }, wide: { width: 1600 } },
   },
   'weight/set': {
@@ -139,7 +139,7 @@ describe('rules of changes', () => {
     expect(
       reduce(locked, { type: 'weight/format', screenClass: 'wide', format: 'av1', enabled: false }),
     ).toBe(locked)
-    const proposed = reduce(locked, ACTIONS['weight/ladder'])
+    const proposed = reduce(locked, ACTIONS['weight/renditions'])
     expect([proposed.weight.renditions.phone.width, proposed.weight.renditions.wide.width]).toEqual(
       [540, 1920],
     )
@@ -490,7 +490,7 @@ describe('recipes', () => {
     expect(changed.length).toBeGreaterThan(0)
     expect(changed.every((key) => key.includes('756x1080'))).toBe(true)
   })
-  it('leave to the clip what still, script and style have left of a budget', () => {
+  it('leave to the clip what poster, script and style have left of a budget', () => {
     expect(clipBudget(DOCUMENT, 'laptop')).toBe(2_500_000 - 120_000 - 4_000)
     expect(clipRecipes(DOCUMENT, SOURCE)[0]!.recipe.goal).toEqual({
       kind: 'budget',
@@ -501,7 +501,7 @@ describe('recipes', () => {
       ssim: 0.96,
     })
   })
-  it('leave room for the clip where a budget is small: the still gets less', () => {
+  it('leave room for the clip where a budget is small: the poster gets less', () => {
     const small = reduce(DOCUMENT, {
       type: 'weight/row',
       screenClass: 'phone',
@@ -550,7 +550,7 @@ describe('recipes', () => {
       ),
     ).toEqual(['phone', 'wide'])
   })
-  it('have one that everything plays, however rows are switched and phones get the still', () => {
+  it('have one that everything plays, however rows are switched and phones get the poster', () => {
     const without = (['laptop', 'wide'] as const).reduce(
       (document, screenClass) =>
         reduce(document, { type: 'weight/format', screenClass, format: 'h264', enabled: false }),
@@ -588,7 +588,7 @@ describe('recipes', () => {
     expect(deliveredClasses(off, SOURCE)).toEqual(['phone', 'wide'])
     expect(posterClasses(off, SOURCE)).toEqual(['phone', 'wide'])
   })
-  it('keep the still when only the end of the cut moves', () => {
+  it('keep the poster when only the end of the cut moves', () => {
     const longer = reduce(DOCUMENT, {
       type: 'timing/cut',
       cut: { ...DOCUMENT.timing.cut, end: 200 },
@@ -613,12 +613,12 @@ describe('recipes', () => {
       ).toBe(false)
     },
   )
-  it('change for the stills alone with what the still shows', () => {
+  it('change for the posters alone with what the poster shows', () => {
     const other = reduce(DOCUMENT, ACTIONS['poster/picture'])
     expect(clipRecipes(other, SOURCE)).toEqual(clipRecipes(DOCUMENT, SOURCE))
     expect(posterKeys(other).some((key) => posterKeys(DOCUMENT).includes(key))).toBe(false)
   })
-  it('make stills for every screen in three formats, the lightest first', () => {
+  it('make posters for every screen in three formats, the lightest first', () => {
     expect(
       posterRecipes(DOCUMENT, SOURCE).map(
         ({ screenClass, recipe }) => `${screenClass} ${recipe.format} ${recipe.width}`,
@@ -636,7 +636,7 @@ describe('recipes', () => {
     ])
     expect(posterRecipes(reduce(DOCUMENT, ACTIONS['poster/avif']), SOURCE)).toHaveLength(6)
   })
-  it('keep the phone’s still where it gets no clip', () =>
+  it('keep the phone’s poster where it gets no clip', () =>
     expect(posterClasses(reduce(DOCUMENT, ACTIONS['behaviour/set']), SOURCE)).toEqual([
       'phone',
       'laptop',
@@ -693,7 +693,7 @@ describe('recipes', () => {
       ),
     ).toEqual(new Set([600, 236]))
   })
-  it('leave the phone out when it gets the still', () =>
+  it('leave the phone out when it gets the poster', () =>
     expect(deliveredClasses(reduce(DOCUMENT, ACTIONS['behaviour/set']), SOURCE)).toEqual([
       'laptop',
       'wide',

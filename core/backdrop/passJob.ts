@@ -10,15 +10,17 @@ import { containerOf, type ClipRecipe } from './recipe'
  * Frames before the loop point whose quality rises towards that of the first frame, and the maximum
  * share of a short loop that they take.
  */
-const JOIN_FRAMES = 12
-const JOIN_PART = 0.15
+const LOOP_POINT_FRAMES = 12
+const LOOP_POINT_PART = 0.15
 
 /**
  * How strongly frame `k` of a loop is part of its loop point: 1 for the first frame, rising over
  * the last ones.
  */
-function joinRamp(k: number, frames: number): number {
-  return k === 0 ? 1 : Math.max(0, 1 - (frames - 1 - k) / Math.min(JOIN_FRAMES, frames * JOIN_PART))
+function loopPointRamp(k: number, frames: number): number {
+  return k === 0
+    ? 1
+    : Math.max(0, 1 - (frames - 1 - k) / Math.min(LOOP_POINT_FRAMES, frames * LOOP_POINT_PART))
 }
 
 /**
@@ -61,7 +63,7 @@ export function passJob(
     parts,
     frames,
     framesPerSecond: toNumber(recipe.frameRate),
-    ramp: recipe.loops ? (k) => joinRamp(k, frames) : null,
+    ramp: recipe.loops ? (k) => loopPointRamp(k, frames) : null,
     overhead: (bytes) =>
       containerOverhead(
         containerOf(recipe),

@@ -52,7 +52,7 @@ export type BackdropAction =
     }
   | { readonly type: 'weight/lock'; readonly screenClass: ScreenClass; readonly locked: boolean }
   | {
-      readonly type: 'weight/ladder'
+      readonly type: 'weight/renditions'
       readonly rows: Readonly<Record<ScreenClass, Partial<RenditionSettings>>>
     }
   | {
@@ -134,7 +134,7 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
     }
     case 'weight/lock':
       return patchRow(document, action.screenClass, { locked: action.locked })
-    case 'weight/ladder':
+    case 'weight/renditions':
       return SCREEN_CLASSES.reduce(
         (changed, each) =>
           changed.weight.renditions[each].locked
@@ -209,7 +209,7 @@ export function labelOf(action: BackdropAction): string {
       return 'formats'
     case 'weight/lock':
       return action.locked ? 'lock a row' : 'unlock a row'
-    case 'weight/ladder':
+    case 'weight/renditions':
       return 'suggested renditions'
     case 'weight/set':
       return 'weight'

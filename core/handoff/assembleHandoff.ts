@@ -66,7 +66,7 @@ export async function assembleHandoff(
   })
   const posters = posterRecipes(document, source).map(({ screenClass, recipe }) => {
     const { facts, bytes, sha256 } = found.get(recipeKey(recipe))!
-    if (facts.kind !== 'poster') throw new Error(`${recipeKey(recipe)} is no still`)
+    if (facts.kind !== 'poster') throw new Error(`${recipeKey(recipe)} is not a poster`)
     const poster: DeliveredPoster = {
       screenClass,
       format: recipe.format,

@@ -99,7 +99,7 @@ function emitPage(name: string, document: BackdropDocument, media: HandoffMedia)
 <body>
 ${emitRegion(document, media, true)}
 <main class="tln-after">
-  <p>The page goes on here. Scroll down and the background stops playing; scroll back and it goes on.</p>
+  <p>The page continues here. When the background is out of view it stops playing; scroll back and it continues.</p>
 </main>
 </body>
 </html>
@@ -111,7 +111,7 @@ function emitFragment(document: BackdropDocument, media: HandoffMedia): string {
 <link rel="stylesheet" href="backdrop.css">
 <script src="backdrop.js" defer></script>
 
-<!-- Where the background hangs; the copy inside is yours to change: -->
+<!-- The background with its copy; replace the copy with your own: -->
 ${emitRegion(document, media)}
 `
 }
@@ -128,30 +128,30 @@ Open index.html from any web server to see the background with its copy.
 To use it on a site:
 1. Copy backdrop.css, backdrop.js and the folder media to the site, side by side.
 2. Paste fragment.html into the page and put your own copy in it.
-   page.css only dresses the demonstration page; a site does not need it.
-3. Change what you like through the custom properties at the top of backdrop.css:
+   page.css is for the demonstration page only.
+3. Adjust it with the custom properties at the top of backdrop.css:
    --tln-height, --tln-focal-point, --tln-scrim, --tln-background-color, --tln-pause-size.
 
 What visitors get
-  The still paints first, with or without script; the clip starts once the still has arrived.
-  Phones: ${document.behaviour.phone === 'play' ? 'the clip made for them' : 'the still'}.
-  Reduced motion: ${document.behaviour.reducedMotion === 'poster' ? 'the still' : 'the clip'}. Data saver: ${document.behaviour.dataSaver === 'poster' ? 'the still' : 'the clip'}.
-  The clip is silent. It stops outside the window and in a hidden tab.${document.behaviour.pauseControl ? ' Visitors can pause it.' : ''}
+  The poster is painted first, with or without script; the clip starts once the poster has loaded.
+  Phones: ${document.behaviour.phone === 'play' ? 'the clip made for them' : 'the poster'}.
+  Reduced motion: ${document.behaviour.reducedMotion === 'poster' ? 'the poster' : 'the clip'}. Data saver: ${document.behaviour.dataSaver === 'poster' ? 'the poster' : 'the clip'}.
+  The clip has no sound. It stops while it is out of view or its tab is hidden.${document.behaviour.pauseControl ? ' Visitors can pause it.' : ''}
 
 Files
 ${rows.join('\n')}
 
 Serve .mp4 as video/mp4, .webm as video/webm, .avif as image/avif, with range requests allowed.
-No file asks for anything from another address; no inline script or style is used,
-so a strict content security policy (default-src 'self'; img-src 'self' data:) is enough.
-Without data: in it all works but the tiny picture that stands there before the still:
-its mean colour stands there instead.${
+No file loads anything from another address, and there is no inline script or style, so a strict
+content security policy is enough: default-src 'self'; img-src 'self' data:
+Without data: everything works except the blurred placeholder shown before the poster; its mean
+colour is shown instead.${
     media.clips.some((clip) => clip.container === 'mp4') && document.timing.repeat === 'loop'
       ? `
 
-The clips' index plays the loop over and over (the data stand once): players would hold the last
-frame for a moment each time they loop by themselves. A player may therefore show a length of
-several minutes; one loop lasts ${loopSeconds(loopOf(document)).toFixed(2)} s.`
+The index of each clip repeats the loop (its data are stored once), because browsers pause for a
+moment each time they loop a file. A player may therefore show a length of several minutes;
+one loop lasts ${loopSeconds(loopOf(document)).toFixed(2)} s.`
       : ''
   }
 `

@@ -129,7 +129,7 @@ describe('the markup', () => {
       ],
     ])
   })
-  it('offers each screen its own still in the lightest format it takes, without script', () => {
+  it('offers each screen its own poster in the lightest format it takes, without script', () => {
     expect(
       [...markup.matchAll(/<source srcset="([^"]+)" type="([^"]+)"(?: media="([^"]+)")?>/g)].map(
         (found) => found.slice(1),
@@ -154,7 +154,7 @@ describe('the markup', () => {
     ].map(([, url]) => url)
     expect(found).toEqual(['media/poster-1920.jpg', 'media/poster-640.webp'])
   })
-  it('fetches no second still for the clip', () => expect(markup).not.toContain('poster="'))
+  it('fetches no second poster for the clip', () => expect(markup).not.toContain('poster="'))
   it('says that a clip that plays once fades, where it does', () => {
     const fading = after(
       { type: 'timing/repeat', repeat: 'once' },
@@ -180,7 +180,7 @@ describe('the markup', () => {
     expect(
       emitBackdrop(after({ type: 'behaviour/set', behaviour: { reducedMotion: 'play' } }), MEDIA),
     ).not.toContain('prefers-reduced-motion'))
-  it('keeps small windows from any clip when phones get the still', () => {
+  it('keeps small windows from any clip when phones get the poster', () => {
     const wide = { ...MEDIA, clips: MEDIA.clips.slice(0, 2) }
     expect(
       emitBackdrop(after({ type: 'behaviour/set', behaviour: { phone: 'poster' } }), wide),

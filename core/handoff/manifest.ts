@@ -48,7 +48,7 @@ export const manifestSchema = z.object({
     swapDeltaE: z
       .number()
       .describe(
-        'Mean ΔE (OKLab × 100) between the still and the first frame, the worst file counting: up to 2 is hardly seen.',
+        'Mean ΔE (OKLab × 100) between the poster and the first frame, of the worst file: up to 2 is hardly visible.',
       ),
     swapWorst: z.number().describe('The same of the worst of 64 × 36 cells.'),
   }),
@@ -61,7 +61,7 @@ export const manifestSchema = z.object({
         .int()
         .nullable()
         .describe(
-          'What was left of the screen’s budget for the clip, once still, script and style have come; null where a quality was held instead.',
+          'What the screen’s budget leaves for the clip after poster, script and style; null if the goal was constant quality.',
         ),
       repeats: z
         .int()
@@ -109,7 +109,7 @@ export const manifestSchema = z.object({
       }),
     )
     .describe(
-      'The most that a first visit takes on each class of screens: still, clip, script and style (these two compressed).',
+      'Maximum bytes of a first visit on each class of screens: poster, clip, script and style (the last two compressed).',
     ),
   behaviour: z.object({
     phone: z.enum(['play', 'poster']),

@@ -160,7 +160,7 @@ describe('what a window is offered', () => {
       { seed: 81, numRuns: 400 },
     )
   })
-  it('is something that it plays, whatever it plays, unless phones get the still (seed 82)', () => {
+  it('is something that it plays, whatever it plays, unless phones get the poster (seed 82)', () => {
     fc.assert(
       fc.property(DOCUMENTS, WINDOWS, (document, window) => {
         const markup = emitBackdrop(document, mediaOf(document))
@@ -272,7 +272,7 @@ describe('what a window is offered', () => {
   })
 })
 
-describe('the still that a window is offered', () => {
+describe('the poster that a window is offered', () => {
   it('is its own screen’s, in the lightest format that the browser knows (seed 84)', () => {
     fc.assert(
       fc.property(

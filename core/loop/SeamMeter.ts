@@ -12,7 +12,7 @@ const MAX_STEPS = 24
 /**
  * How well a loop joins: the difference of its last and first frame, and that over the median step.
  */
-export interface JoinFigure {
+export interface SeamMeasure {
   /** Null for a loop without motion. */
   readonly ratio: number | null
   /** Mean ΔE (OKLab × 100) of 32 × 18 cells. */
@@ -56,7 +56,7 @@ export class SeamMeter {
   figure(join?: {
     readonly last: readonly Oklab[]
     readonly first: readonly Oklab[]
-  }): JoinFigure | null {
+  }): SeamMeasure | null {
     const ends =
       join ??
       (this.first && this.last?.k === this.count - 1

@@ -40,10 +40,12 @@ export function chooseOverlap({ steps, straightRatio }: CutMotion, fps: number):
         )
       : Array.from({ length: Math.min(leeway, needed - 1) + 1 }, (_, shorter) => needed - shorter)
   // The loop point is between the cut's frames `frames − X − 1` and `frames − X`.
-  const joinOf = (overlap: number): number => steps[frames - overlap - 1] ?? Infinity
+  const stepAtEnd = (overlap: number): number => steps[frames - overlap - 1] ?? Infinity
   // A loop point as calm as the median step cannot be seen.
   const best =
-    tried.find((overlap) => joinOf(overlap) <= median) ??
-    tried.reduce((calmest, overlap) => (joinOf(overlap) < joinOf(calmest) ? overlap : calmest))
+    tried.find((overlap) => stepAtEnd(overlap) <= median) ??
+    tried.reduce((calmest, overlap) =>
+      stepAtEnd(overlap) < stepAtEnd(calmest) ? overlap : calmest,
+    )
   return Math.max(0.04, Math.round((best / fps) * 1000) / 1000)
 }

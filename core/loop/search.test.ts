@@ -331,7 +331,7 @@ describe('how often an index plays a loop', () => {
   })
 })
 
-describe('frames offered as stills', () => {
+describe('frames offered as posters', () => {
   const candidate = (
     seconds: number,
     sharpness: number,

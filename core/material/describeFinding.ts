@@ -57,7 +57,7 @@ export function describeFinding({ code, figure, fromMs, toMs, place }: Finding):
     case 'black-start':
       return {
         title: `Black up to ${at(toMs)}`,
-        meaning: 'The still would be black, and each pass of the loop begins with a gap.',
+        meaning: 'The poster would be black, and each pass of the loop begins with a gap.',
         advice: 'Start behind it.',
       }
     case 'black-end':

@@ -60,7 +60,7 @@ const BLACK_PEAK = 0.25
  * A held picture changes from frame to frame by less than this share of the clip's usual step, or
  * by less than this absolute amount in any clip.
  */
-const HELD_SHARE = 0.15
+const HELD_STEP_SHARE = 0.15
 const MIN_STEP = 0.003
 /**
  * Encoders refine the first frames of a held picture in jumps: single differences among quiet ones
@@ -81,7 +81,7 @@ export function findEnds(
   const count = steps.length
   const isBlack = (frame: number): boolean =>
     brightness[frame]! < BLACK_MEAN && peaks[frame]! < BLACK_PEAK
-  const held = Math.max(MIN_STEP, HELD_SHARE * median(steps))
+  const held = Math.max(MIN_STEP, HELD_STEP_SHARE * median(steps))
   const isStill = (frame: number): boolean =>
     median(steps.slice(Math.max(0, frame - SMOOTHED_FRAMES), frame + SMOOTHED_FRAMES + 1)) < held
   let blackStart = 0

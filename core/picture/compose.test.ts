@@ -212,7 +212,7 @@ describe('structural similarity', () => {
   })
 })
 
-describe('the swap of a still', () => {
+describe('the swap of a poster', () => {
   const cell = (value: number) => convertSrgbToOklab(value, value, value)
   it('tells the mean and the worst place', () => {
     const [still, first] = [

@@ -42,9 +42,9 @@ export function medianStep(steps: readonly number[]): number | null {
  * loop without motion. Source: docs/method.md, "Seam".
  */
 export function seamRatio(
-  joinDifference: number,
+  seamDifference: number,
   stepDifferences: readonly number[],
 ): number | null {
   const median = medianStep(stepDifferences)
-  return median === null ? null : joinDifference / median
+  return median === null ? null : seamDifference / median
 }

@@ -39,7 +39,7 @@ const LAST_STRIDE = 2
 /** Below this ratio the encoder has reached its minimum. */
 const MIN_RATE = 20_000
 /** Before the loop point the rate rises to this multiple of the rate elsewhere. */
-const JOIN_BOOST = 2
+const LOOP_POINT_BOOST = 2
 /**
  * So many frames before the end the rate falls back: an encoder that has adapted to a higher rate
  * may spend many frames' bytes on one, and then save by repeating pictures.
@@ -105,7 +105,7 @@ export class BitrateRateControl implements RateControl {
       k === 0 ? (ramp?.(0) ?? 0) : k < frames - SETTLE_FRAMES ? (ramp?.(k + SETTLE_FRAMES) ?? 0) : 0
     this.shares = Array.from(
       { length: frames },
-      (_, k) => 1 + ((k === 0 ? firstBoost : JOIN_BOOST) - 1) * joined(k),
+      (_, k) => 1 + ((k === 0 ? firstBoost : LOOP_POINT_BOOST) - 1) * joined(k),
     )
     const seen = before ? shown(before, framesPerSecond) : null
     this.answers = seen?.answers ?? this.shares.map(() => 1)

@@ -30,7 +30,7 @@ export class ProbeCurve {
   readonly points: readonly ProbePoint[]
   private readonly keys: readonly Knot[]
   private readonly frames: readonly Knot[]
-  private readonly likeness: readonly Knot[]
+  private readonly quality: readonly Knot[]
   private readonly noise: readonly Knot[]
 
   constructor(points: readonly ProbePoint[], steering: Steering) {
@@ -43,7 +43,7 @@ export class ProbeCurve {
       falling(this.points.map((point) => ({ x: this.coarseness(point.setting), y: value(point) })))
     this.keys = knots(({ keyBytes }) => Math.log2(Math.max(1, keyBytes)))
     this.frames = knots(({ frameBytes }) => Math.log2(Math.max(1, frameBytes)))
-    this.likeness = knots(({ ssim }) => -Math.log2(Math.max(1e-6, 1 - ssim)))
+    this.quality = knots(({ ssim }) => -Math.log2(Math.max(1e-6, 1 - ssim)))
     this.noise = knots(({ psnr }) => psnr)
   }
 
@@ -64,7 +64,7 @@ export class ProbeCurve {
 
   /** Mean similarity at a setting. */
   ssim(setting: number): number {
-    return 1 - 2 ** -at(this.likeness, this.coarseness(setting))
+    return 1 - 2 ** -at(this.quality, this.coarseness(setting))
   }
 
   /** Peak signal to noise at a setting, in decibels. */

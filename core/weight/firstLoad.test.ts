@@ -23,19 +23,19 @@ describe('the model of a first load', () => {
     expect(bytes).toBeGreaterThan(files)
     expect(bytes).toBeLessThan(files + 5 * 500)
   })
-  it('has the still after two round trips and its bytes at the line’s rate', () => {
+  it('has the poster after two round trips and its bytes at the line’s rate', () => {
     const { posterMs } = firstLoad(PAGE, EMULATED)
     const expected = 2 * 150 + ((1500 + 1400 + 1100 + 60_000) * 8) / 1600
     expect(Math.abs(posterMs - expected) / expected).toBeLessThan(0.1)
   })
-  it('asks for the clip once still, style and script have come', () => {
+  it('asks for the clip once poster, style and script have come', () => {
     const { transfers, posterMs, motionMs } = firstLoad(PAGE, EMULATED)
     expect(transfers.find(({ name }) => name === 'clip')!.askedMs).toBeGreaterThanOrEqual(
       posterMs - 1,
     )
     expect(motionMs!).toBeGreaterThan(posterMs + 150)
   })
-  it('lets a clip that plays from the markup keep the still waiting', () =>
+  it('lets a clip that plays from the markup keep the poster waiting', () =>
     expect(firstLoad({ ...PAGE, autoplay: true }, EMULATED).posterMs).toBeGreaterThan(
       firstLoad(PAGE, EMULATED).posterMs * 1.3,
     ))
@@ -61,7 +61,7 @@ describe('the model of a first load', () => {
     expect(motion(100_000_000, 280)).toBeCloseTo(motion(100_000_000, 80) + 200, -1)
     expect(motion(1_000_000, 280)).toBe(motion(1_000_000, 80))
   })
-  it('has the still later by what a machine thinks, once for its request and once to show it', () => {
+  it('has the poster later by what a machine thinks, once for its request and once to show it', () => {
     const poster = (thinkingMs: number): number =>
       firstLoad(PAGE, EMULATED, { thinkingMs, playerMs: 80 }).posterMs
     expect(poster(52) - poster(12)).toBeCloseTo(80, -1)
@@ -135,7 +135,7 @@ describe('the model of a first load', () => {
       { seed: 52, numRuns: 40 },
     )
   })
-  it('never lets a clip that the script asks for take anything from the still (seed 53)', () => {
+  it('never lets a clip that the script asks for take anything from the poster (seed 53)', () => {
     fc.assert(
       fc.property(pages, lines, (page, line) => {
         expect(firstLoad({ ...page, autoplay: false }, line).posterMs).toBe(

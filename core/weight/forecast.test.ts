@@ -34,11 +34,11 @@ describe('what a file is expected to come to', () => {
       expect(within(budget).bytes).toBeGreaterThan(budget * 0.98)
     }
     expect(within(200_000).ssim).toBeGreaterThan(within(80_000).ssim)
-    expect(within(200_000).atCeiling).toBe(false)
+    expect(within(200_000).isVisuallyLossless).toBe(false)
   })
   it('stops at the ceiling of quality', () => {
-    const { bytes, ssim, atCeiling } = within(5_000_000)
-    expect(atCeiling).toBe(true)
+    const { bytes, ssim, isVisuallyLossless } = within(5_000_000)
+    expect(isVisuallyLossless).toBe(true)
     expect(bytes).toBeLessThan(1_000_000)
     expect(ssim).toBeGreaterThan(VISUALLY_LOSSLESS_SSIM)
   })
@@ -69,7 +69,7 @@ describe('what a file is expected to come to', () => {
           expect(told.bytes).toBeLessThanOrEqual(Math.max(bytes, min) + 1)
           expect(told.bytes).toBeGreaterThan(0)
           expect(told.ssim).toBeLessThanOrEqual(1)
-          if (told.atCeiling) expect(told.bytes).toBeLessThan(bytes)
+          if (told.isVisuallyLossless) expect(told.bytes).toBeLessThan(bytes)
         },
       ),
       { seed: 61, numRuns: 300 },
@@ -77,9 +77,9 @@ describe('what a file is expected to come to', () => {
   })
   it('is over a budget below the floor', () => expect(within(10_000).bytes).toBeGreaterThan(10_000))
   it('holds a likeness at whatever bytes it takes', () => {
-    const { bytes, ssim, atCeiling } = forecast(job({ kind: 'quality', ssim: 0.96 }))
+    const { bytes, ssim, isVisuallyLossless } = forecast(job({ kind: 'quality', ssim: 0.96 }))
     expect(ssim).toBeCloseTo(0.96, 4)
     expect(bytes).toBeCloseTo(2000 + 60_000 * 2 ** (-180 / 40) + 199 * 9000 * 2 ** (-180 / 40), -2)
-    expect(atCeiling).toBe(false)
+    expect(isVisuallyLossless).toBe(false)
   })
 })

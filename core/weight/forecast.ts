@@ -6,7 +6,7 @@ export interface Forecast {
   readonly bytes: number
   readonly ssim: number
   /** Whether it stops at the ceiling of quality, with bytes left. */
-  readonly atCeiling: boolean
+  readonly isVisuallyLossless: boolean
 }
 
 /**
@@ -27,7 +27,7 @@ export function forecast(
       bounds.finest,
       bounds.coarsest,
     )
-    return { bytes: whole(setting), ssim: curve.ssim(setting), atCeiling: false }
+    return { bytes: whole(setting), ssim: curve.ssim(setting), isVisuallyLossless: false }
   }
   const ceiling = maxSettingFor(job)
   const setting = curve.finestWithin(
@@ -40,6 +40,6 @@ export function forecast(
   return {
     bytes,
     ssim: curve.ssim(setting),
-    atCeiling: setting === ceiling && bytes < goal.bytes * 0.98,
+    isVisuallyLossless: setting === ceiling && bytes < goal.bytes * 0.98,
   }
 }

@@ -1,7 +1,7 @@
 import { constantQuantizer, type RateControl } from './RateControl'
 import type { ProbeCurve } from './ProbeCurve'
 import { frameWeights, QuantizerRateControl, windowWeights } from './QuantizerRateControl'
-import { anchorsFor, quantizerOf, rankOf, type Join, type Ranks } from './ranks'
+import { anchorsFor, quantizerOf, rankOf, type LoopPoint, type Ranks } from './ranks'
 import { BitrateRateControl } from './BitrateRateControl'
 
 /** The goal of a file: the best quality within a byte budget, or constant quality at any size. */
@@ -18,7 +18,7 @@ export const VISUALLY_LOSSLESS_SSIM = 0.985
  * SSIM is lenient on dark and smooth pictures, where blotches show below this: both must be
  * reached. Decibels.
  */
-const CEILING_PSNR = 45
+const MAX_USEFUL_PSNR = 45
 /**
  * How much more than the ceiling seems to need an encoder may take that only takes a rate: its
  * frames differ more, and the worst of them counts.
@@ -29,20 +29,20 @@ const RATE_HEADROOM = 1.25
  * areas (the dusk clip) and fog show blocking that neither metric detects; below it the
  * demonstration's clips show none.
  */
-const CEILING_QUANTIZER = 0.4
+const MAX_QUANTIZER_SHARE = 0.4
 /** The curve is a sample of the loop: a little more is asked of it than of the file. */
-const CEILING_MARGIN = 0.0015
+const PROBE_MARGIN = 0.0015
 /** A file below this share of its budget is worth another pass. */
 const MIN_FILL = 0.98
 /** A second pass is surer of what it does, and must not miss. */
 const SECOND_PASS_TARGET = 0.991
-const AIM_AFTER_OVER = { quantizer: 0.991, rate: 0.989 } as const
+const TARGET_AFTER_OVERSHOOT = { quantizer: 0.991, rate: 0.989 } as const
 /**
  * Maximum extra share of a budget for the loop point, and the share of the range below which a
  * finer quantizer has no effect there.
  */
-const JOIN_SHARE = 0.01
-const FINEST_JOIN = 0.16
+const LOOP_POINT_SHARE = 0.01
+const LOOP_POINT_FINEST = 0.16
 /**
  * A pass whose plain frames spread over more of the range of quantizers is uneven: the next one
  * knows what is heavy.
@@ -108,13 +108,13 @@ export function maxQualitySetting(
 ): number {
   const reached = curve.coarsestThat(
     (setting) =>
-      curve.ssim(setting) >= VISUALLY_LOSSLESS_SSIM + CEILING_MARGIN + extra &&
-      curve.psnr(setting) >= CEILING_PSNR,
+      curve.ssim(setting) >= VISUALLY_LOSSLESS_SSIM + PROBE_MARGIN + extra &&
+      curve.psnr(setting) >= MAX_USEFUL_PSNR,
     bounds.finest,
     bounds.coarsest,
   )
   return curve.steering === 'quantizer'
-    ? Math.min(reached, bounds.coarsest * CEILING_QUANTIZER)
+    ? Math.min(reached, bounds.coarsest * MAX_QUANTIZER_SHARE)
     : reached
 }
 
@@ -147,7 +147,7 @@ function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]
     return { kind: 'keep', index: 0 }
   return {
     kind: 'encode',
-    rateControl: rateControlFor(job, bytes, correctedCeiling(job, asked, first), first),
+    rateControl: rateControlFor(job, bytes, correctedMaxQuality(job, asked, first), first),
   }
 }
 
@@ -180,12 +180,12 @@ export function maxSettingFor({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds
  * The maximum useful quality, corrected where an earlier pass had a quality other than the curve
  * predicted.
  */
-function correctedCeiling({ curve, bounds }: PassJob, asked: number, first: PassResult): number {
+function correctedMaxQuality({ curve, bounds }: PassJob, asked: number, first: PassResult): number {
   const error = curve.ssim(mean(first.settings)) - first.ssim
   if (curve.steering === 'quantizer')
-    return error <= 0 ? asked : maxQualitySetting({ curve, bounds }, error + CEILING_MARGIN)
+    return error <= 0 ? asked : maxQualitySetting({ curve, bounds }, error + PROBE_MARGIN)
   const corrected = curve.coarsestThat(
-    (setting) => curve.ssim(setting) - error >= VISUALLY_LOSSLESS_SSIM + 2 * CEILING_MARGIN,
+    (setting) => curve.ssim(setting) - error >= VISUALLY_LOSSLESS_SSIM + 2 * PROBE_MARGIN,
     bounds.finest,
     bounds.coarsest,
   )
@@ -206,7 +206,7 @@ function rateControlFor(
         targetShare:
           over > 0
             ? Math.min(
-                AIM_AFTER_OVER[curve.steering],
+                TARGET_AFTER_OVERSHOOT[curve.steering],
                 SECOND_PASS_TARGET * Math.max(0.985, 1 - 0.05 * over),
               )
             : SECOND_PASS_TARGET,
@@ -288,7 +288,7 @@ function ranksFor(
   const joined = Array.from({ length: frames }, (_, k) => k).filter((k) => ramp(k) > 0)
   const cost = (k: number, quantizer: number): number =>
     k === 0 ? curve.keyBytes(quantizer) : curve.frameBytes(quantizer)
-  const extra = (join: Join): number =>
+  const extra = (join: LoopPoint): number =>
     joined.reduce(
       (total, k) =>
         total +
@@ -296,12 +296,12 @@ function ranksFor(
         cost(k, quantizerOf(base, k, without)),
       0,
     )
-  let [low, high] = [Math.min(1, (bounds.coarsest * FINEST_JOIN) / base), 1]
-  if (extra({ ramp, share: low }) <= bytes * JOIN_SHARE)
+  let [low, high] = [Math.min(1, (bounds.coarsest * LOOP_POINT_FINEST) / base), 1]
+  if (extra({ ramp, share: low }) <= bytes * LOOP_POINT_SHARE)
     return { ...without, join: { ramp, share: low } }
   for (let step = 0; step < 24; step++) {
     const middle = (low + high) / 2
-    if (extra({ ramp, share: middle }) > bytes * JOIN_SHARE) low = middle
+    if (extra({ ramp, share: middle }) > bytes * LOOP_POINT_SHARE) low = middle
     else high = middle
   }
   return { ...without, join: { ramp, share: high } }

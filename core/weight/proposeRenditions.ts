@@ -86,7 +86,7 @@ export function screenCrop(
  */
 const HIDING_SCRIM = 0.6
 const HIDING_BEHIND_COPY = 0.4
-const MOSTLY = 0.4
+const MAINLY_HIDDEN = 0.4
 const BEHIND_SCRIM = 0.8
 /** The region is looked at in so many places each way. */
 const LOOKS = 12
@@ -172,7 +172,8 @@ export function proposeRenditions({
     }
     const window = screens[screenClass]
     const density =
-      window.density * (hiddenShare({ height, scrim, copy }, window) >= MOSTLY ? BEHIND_SCRIM : 1)
+      window.density *
+      (hiddenShare({ height, scrim, copy }, window) >= MAINLY_HIDDEN ? BEHIND_SCRIM : 1)
     const scale =
       Math.max(
         window.width / cropped.width,

@@ -15,7 +15,7 @@ function encoder(bytes: (step: number) => number, ssim: (step: number) => number
 }
 const GOAL: QualityGoal = { maxBytes: 10_000, enoughSsim: 0.99, steps: 32 }
 
-describe('the search for a still’s quality', () => {
+describe('the search for a poster’s quality', () => {
   it('stops at what nobody sees, however many bytes are left', async () => {
     const { encode, tried } = encoder(
       (step) => step * 100,

@@ -13,7 +13,7 @@ export interface Anchors {
  * Frames around the loop point over which the quantizer becomes finer: coding noise that changes
  * abruptly at each loop point would pulse.
  */
-export interface Join {
+export interface LoopPoint {
   /** How strongly frame `k` is affected: 0 not at all, 1 fully. */
   readonly ramp: (k: number) => number
   /** What share of the others' quantizer it is: at most 1. */
@@ -23,7 +23,7 @@ export interface Join {
 /** Which frames are coded finer than the plain ones. */
 export interface Ranks {
   readonly anchors: Anchors | null
-  readonly join: Join | null
+  readonly join: LoopPoint | null
   /** Anchor frames are not made finer than this: no difference is visible. */
   readonly finest: number
 }

@@ -175,7 +175,7 @@ describe('fit', () => {
 describe('behaviour', () => {
   const set = (behaviour: Extract<BackdropAction, { type: 'behaviour/set' }>['behaviour']) =>
     readoutOf('behaviour', balance([{ type: 'behaviour/set', behaviour }]))
-  it('is settled by default, and counts the stills', () =>
+  it('is settled by default, and counts the posters', () =>
     expect(set({})).toMatchObject({ figure: '5', standing: 'settled' }))
   it('must be repaired when visitors cannot pause it', () =>
     expect(set({ pauseControl: false })).toMatchObject({ standing: 'fix' }))
@@ -190,7 +190,7 @@ describe('weight', () => {
       unit: 'of 2.50 MB',
       standing: 'look',
     }))
-  it('shows what a first visit takes, still, script and style along, against the budget', () =>
+  it('shows what a first visit takes, poster, script and style along, against the budget', () =>
     expect(readoutOf('weight', allMade(900_000))).toEqual({
       figure: '0.93',
       unit: 'of 2.50 MB',
@@ -271,7 +271,7 @@ describe('weight', () => {
       note: 'not rendered for this cut',
     })
   })
-  it('says that phones get the still', () =>
+  it('says that phones get the poster', () =>
     expect(
       readoutOf(
         'weight',

@@ -10,7 +10,7 @@ import { useNow } from '../ui/useNow'
 
 /** What is rendering, in words. */
 function describeJob({ recipe, pass }: Job): string {
-  if (recipe.kind === 'poster') return `still, ${recipe.format}`
+  if (recipe.kind === 'poster') return `poster, ${recipe.format}`
   const what = `${FORMAT_NAMES[recipe.family]} ${recipe.width} px`
   return recipe.kind === 'probe' ? `${what}, short encodes first` : `${what}, pass ${pass + 1}`
 }

@@ -240,7 +240,7 @@ function SuggestOverlap({ document, source }: PartProps) {
       {measuring === null ? (
         <Button
           onClick={suggest}
-          title="Long enough that the blend moves no faster than the picture, and so that the join falls on a calm moment"
+          title="Sets the length so that the blend changes no faster than the picture moves and the loop ends at a calm moment"
         >
           Suggest overlap
         </Button>
@@ -387,7 +387,7 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
   const dispatch = useBackdrop((state) => state.dispatch)
   const openView = useDeckView((state) => state.open)
   const made = useWork((state) => state.made)
-  const { held, heldTicks } = useStage()
+  const { held, parkedTicks } = useStage()
   const images = useShelfImages(projectId)
   const { poster } = document
   const { timescale } = source.facts.video
@@ -449,7 +449,7 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
             onClick={() =>
               dispatch({
                 type: 'poster/picture',
-                picture: { kind: 'frame', ticks: heldTicks, timescale },
+                picture: { kind: 'frame', ticks: parkedTicks, timescale },
               })
             }
           >

@@ -62,7 +62,7 @@ export function WeightBench({ document, source, projectId }: BenchProps) {
           screenClass={screenClass}
           projectId={projectId}
         />
-        <ProposeLadder document={document} source={source} projectId={projectId} />
+        <SuggestRenditions document={document} source={source} projectId={projectId} />
         <ProjectWindows document={document} projectId={projectId} />
       </Group>
       <AdviceGroup document={document} source={source} screenClass={screenClass} />
@@ -244,7 +244,7 @@ function RowFields({
         </div>
         <p className="text-xs text-muted">
           {visit.clip > 0
-            ? `Takes ${formatBytes(visit.total)}: still ${formatBytes(visit.poster)}, clip ${formatBytes(visit.clip)}, page, style and script at most ${formatBytes(visit.page)}.`
+            ? `Takes ${formatBytes(visit.total)}: poster ${formatBytes(visit.poster)}, clip ${formatBytes(visit.clip)}, page, style and script at most ${formatBytes(visit.page)}.`
             : `Of it ${formatBytes(clipBudget(document, screenClass))} for the clip, ${formatBytes(posterMaxBytes(document, screenClass))} for the still, the rest for page, style and script.`}
           {row.width > widest && ` The picture is ${widest} px wide; it is never enlarged.`}
         </p>
@@ -414,7 +414,7 @@ function FloorNotes({ document, source, screenClass }: PartProps & { screenClass
 }
 
 /** Renditions suggested from the picture, the screens and the scrim. */
-function ProposeLadder({ document, source, projectId }: PartProps & { projectId: string }) {
+function SuggestRenditions({ document, source, projectId }: PartProps & { projectId: string }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { screens } = useSettings(projectId)
   const picture = pictureSize(document, recipeSource(source))
@@ -439,7 +439,9 @@ function ProposeLadder({ document, source, projectId }: PartProps & { projectId:
   if (differs.length === 0) return null
   return (
     <div className="flex flex-col gap-1">
-      <Button onClick={() => dispatch({ type: 'weight/ladder', rows })}>Use suggested sizes</Button>
+      <Button onClick={() => dispatch({ type: 'weight/renditions', rows })}>
+        Use suggested sizes
+      </Button>
       <p className="text-xs text-muted">
         {differs
           .map(
@@ -463,7 +465,7 @@ function AdviceGroup({ document, source, screenClass }: PartProps & { screenClas
     const gesture = crypto.randomUUID()
     advice.find((each) => each.id === id)?.actions.forEach((action) => dispatch(action, gesture))
   }
-  const worth = advice.filter(savesEnough)
+  const useful = advice.filter(savesEnough)
   const grain = advice.find((each) => each.id === 'noise-reduction')
   if (key === null)
     return (
@@ -488,7 +490,7 @@ function AdviceGroup({ document, source, screenClass }: PartProps & { screenClas
       )}
       {error && <Note tone="fix">{error}</Note>}
       {current &&
-        worth.map(({ id, title, because, saves, savesBytes }) => (
+        useful.map(({ id, title, because, saves, savesBytes }) => (
           <div
             key={id}
             className="flex items-start justify-between gap-2 border-b border-line pb-2"
@@ -511,7 +513,7 @@ function AdviceGroup({ document, source, screenClass }: PartProps & { screenClas
           {Math.max(0, Math.round(grain.saves * 100))} %: less than its loss is worth.
         </p>
       )}
-      {current && !running && worth.length === 0 && advice.length > 0 && (
+      {current && !running && useful.length === 0 && advice.length > 0 && (
         <p className="text-xs text-muted">None of the tested options saves a useful amount.</p>
       )}
       {!running && (

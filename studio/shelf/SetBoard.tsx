@@ -36,7 +36,7 @@ export function SetBoard({ set, sources, onChange, onRename, onDelete }: SetBoar
   )
   const members = set.sourceIds.flatMap((id) => sources.find((source) => source.id === id) ?? [])
   const nameOf = (id: unknown): string =>
-    members.find((source) => source.id === id)?.name ?? 'a still'
+    members.find((source) => source.id === id)?.name ?? 'an image'
   const placeOf = (id: unknown): number => set.sourceIds.indexOf(String(id)) + 1
   return (
     <section aria-label={`Set ${set.name}`}>

@@ -391,7 +391,7 @@ function Dialogs({ projectId, asking, selection, asked, onClose }: DialogsProps)
       }
       return (
         <AskDialog
-          title={`Make a set of ${images.length} ${images.length === 1 ? 'image' : 'stills'}`}
+          title={`Make a set of ${images.length} ${images.length === 1 ? 'image' : 'images'}`}
           action="Create set"
           onClose={onClose}
           onAct={make}

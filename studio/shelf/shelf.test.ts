@@ -53,7 +53,7 @@ describe('a card’s words', () => {
       { ...IMAGE, format: 'avif', bitDepth: 10, profile: 'Display P3' } as const,
       ['1600 × 900 · AVIF', '81 kB · 10 bit · Display P3'],
     ],
-  ])('tell a still as it is shown, upright', (facts, lines) =>
+  ])('tell an image as it is shown, upright', (facts, lines) =>
     expect(factLines({ facts })).toEqual(lines),
   )
   it('say what the metadata tells', () =>
@@ -97,7 +97,7 @@ describe('repairs on offer', () => {
     ],
     ['a GIF', { container: 'gif' }, []],
   ])('for %s', (_, changed, expected) => expect(offered(changed)).toEqual(expected))
-  it('for stills are none', () => expect(repairOffers({ facts: IMAGE })).toEqual([]))
+  it('for images are none', () => expect(repairOffers({ facts: IMAGE })).toEqual([]))
   it('say what the sound weighs', () =>
     expect(repairOffers(clip({}))[0]!.note).toBe('saves about 224 kB'))
 })

@@ -65,7 +65,7 @@ export function useShelfActions(projectId: string): ShelfActions {
           name: set.name,
           sourceIds: [...set.sourceIds, ...images.map((image) => image.id)],
         })
-        const what = images.length === 1 ? images[0]!.name : `${images.length} stills`
+        const what = images.length === 1 ? images[0]!.name : `${images.length} images`
         tell(`${what} put into ${set.name}.`, () => api.saveSet(set.id, set).then(changed))
       }),
     deleteSet: (set) =>

@@ -291,7 +291,7 @@ function usePlayFromPlayhead(
   // Only the release counts, not changes while nothing is parked.
   const move = useEffectEvent((isHeld: boolean): void => {
     if (isHeld) {
-      parked.current = useStage.getState().heldTicks / source.facts.video.timescale
+      parked.current = useStage.getState().parkedTicks / source.facts.video.timescale
       return
     }
     const moment = parked.current === null ? null : loopMoment(loopOf(document), parked.current)

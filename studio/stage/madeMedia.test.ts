@@ -37,7 +37,7 @@ describe('media that are made', () => {
     expect(madeClip(undefined, 'wide', clip!.recipe)).toBeNull()
     expect(madeClip(inventRendition(posters[0]!.recipe, 100), 'wide', clip!.recipe)).toBeNull()
   })
-  it('bring the placeholder of the first still that is there', () => {
+  it('bring the placeholder of the first poster that is there', () => {
     const made = new Map(
       posters
         .slice(1)

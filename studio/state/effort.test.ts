@@ -44,7 +44,7 @@ describe('the effort of a file', () => {
     }
     expect(effortOf(probeOf(short))).toBeCloseTo(5 * effortOf(short), 0)
   })
-  it('of a still is small beside a clip’s, though it is encoded many times over', () => {
+  it('of a poster is small beside a clip’s, though it is encoded many times over', () => {
     const poster = POSTERS.find(
       ({ format, width }) => format === 'avif' && width === CLIPS[0]!.width,
     )!

@@ -12,7 +12,7 @@ const madeOf = (keys: readonly string[]): Record<string, Rendition> =>
 const clips = clipRecipes(DOCUMENT, recipeSource(SOURCE)).map(({ recipe }) => recipe)
 
 describe('what is left to be made', () => {
-  it('begins with the stills, and has each clip behind its probe', () => {
+  it('begins with the posters, and has each clip behind its probe', () => {
     const kinds = missingWork(DOCUMENT, SOURCE, {}).map(({ kind }) => kind)
     expect(kinds.indexOf('probe')).toBe(kinds.lastIndexOf('poster') + 1)
     expect(kinds.slice(kinds.indexOf('probe'))).toEqual(clips.flatMap(() => ['probe', 'clip']))

@@ -18,7 +18,7 @@ interface StageState {
    */
   readonly held: number | null
   /** Its moment in ticks of the clip. */
-  readonly heldTicks: number
+  readonly parkedTicks: number
   /** The picture of a source frame shown instead of the clip. */
   readonly scrub: { readonly number: number; readonly picture: ImageBitmap } | null
   /** Whether the hand is on the deck. */
@@ -36,7 +36,7 @@ export const useStage = create<StageState>((set) => ({
   needed: 3,
   copyPlace: null,
   held: null,
-  heldTicks: 0,
+  parkedTicks: 0,
   scrub: null,
   scrubbing: false,
   setScreen: (screen) => set({ screen }),

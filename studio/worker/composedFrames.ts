@@ -7,7 +7,7 @@ import type { OpenClip } from './OpenClip'
 import { WorkError } from './WorkError'
 
 /** What a run of frames that is shown backwards may hold at once: decoders only go forward. */
-const HELD_BYTES = 96 * 1024 * 1024
+const MAX_HELD_BYTES = 96 * 1024 * 1024
 
 /** An output frame with what it was mixed from. */
 export interface ComposedFrame extends Composed {
@@ -71,7 +71,7 @@ async function* lane(
   moments: readonly Moment[],
   signal: AbortSignal,
 ): AsyncGenerator<Composed> {
-  const max = Math.max(4, Math.floor(HELD_BYTES / i420Bytes(order.width, order.height)))
+  const max = Math.max(4, Math.floor(MAX_HELD_BYTES / i420Bytes(order.width, order.height)))
   for (const run of runsOf(moments, max)) {
     if (run.backward) yield* backward(clip, order, run.moments, signal)
     else yield* forward(clip, order, run.moments, signal)

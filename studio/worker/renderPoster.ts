@@ -155,7 +155,7 @@ async function posterPicture(
   }).catch((cause: unknown) => {
     throw new WorkError(
       'work/decode-failed',
-      'The still could not be decoded. Choose another one, or the first frame, under Timing.',
+      'The image could not be decoded. Choose another one, or the first frame, under Timing, Poster.',
       cause,
     )
   })
@@ -219,7 +219,7 @@ async function avifEncoder(
   if (!supported)
     throw new WorkError(
       'work/cannot-encode',
-      'This browser cannot encode AV1, which AVIF stills are made of. Switch AVIF off under Timing, Still, or use a current Chromium-based browser.',
+      'This browser cannot encode AV1, which AVIF posters need. Switch AVIF off under Timing, Poster, or use a current Chromium-based browser.',
     )
   let take: (data: Uint8Array) => void = () => undefined
   let failed: (error: unknown) => void = () => undefined

@@ -1,7 +1,7 @@
 import { writeMp4 } from '../../core/media/isobmff/writeMp4'
 import { PLAIN_SHAPE } from '../../core/picture/pictureShape'
 import { renditionSize } from '../../core/weight/renditionSize'
-import { maxBitrate } from '../../core/weight/ceilingRate'
+import { maxBitrate } from '../../core/weight/maxUsefulRate'
 import { composeFrame, frameOf, needsComposing } from './composeFrame'
 import { decodeFrames } from './decodeFrames'
 import { encodeFrames } from './encodeFrames'

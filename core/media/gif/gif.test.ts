@@ -82,7 +82,7 @@ describe('reading a GIF', () => {
       readGif(memorySource(sized(picture + 5, 255, 255, 255, 255))),
     ).rejects.toMatchObject({ code: 'media/bad-value' })
   })
-  it('counts as footage when it moves, as a still when it does not', async () => {
+  it('counts as footage when it moves, as an image when it does not', async () => {
     const moving = await readFile(memorySource(writeGif(4, 3, PALETTE, [whole(1), whole(2, 15)])))
     if (!moving.ok || moving.value.kind !== 'clip') throw new Error('not read as a clip')
     expect(factsOf(moving.value.file)).toMatchObject({

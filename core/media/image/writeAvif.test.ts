@@ -14,7 +14,7 @@ const inside = parseBoxes(meta.payload.subarray(4), meta.payloadOffset + 4, 'met
 const iprp = parseBoxes(findBox(inside, 'iprp')!.payload, 0, 'iprp')
 const properties = parseBoxes(findBox(iprp, 'ipco')!.payload, 0, 'ipco')
 
-describe('an AVIF still', () => {
+describe('an AVIF image', () => {
   it('is read back by the reader with its size, depth and colours', async () => {
     expect(await readAvif(memorySource(file))).toMatchObject({
       format: 'avif',

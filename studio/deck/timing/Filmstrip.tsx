@@ -93,7 +93,7 @@ function Track({
   const park = (frame: number, resting: boolean): void => {
     const bounded = Math.min(frameCount - 1, Math.max(0, frame))
     scrubber.show(bounded)
-    useStage.getState().set({ heldTicks: index.times[bounded]! })
+    useStage.getState().set({ parkedTicks: index.times[bounded]! })
     setView((now) => revealMoment(now, index.times[bounded]! / index.timescale, index))
     if (resting) scrubber.hold()
   }

@@ -139,7 +139,7 @@ export function LoopFinder({
           <p className="max-w-xl pt-2 text-muted">
             Telon compares every pair of moments in the range, by what they show and by how they
             move on, and offers the pairs that join best. Each result plays the second around its
-            join. Taking one is one step to undo.
+            loop point. Taking one is one step to undo.
           </p>
         )}
         {mine?.state === 'done' && mine.loops.length > 0 && (

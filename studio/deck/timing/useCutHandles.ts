@@ -130,7 +130,7 @@ function useMovePart(
     const shown =
       part === 'end' ? Math.max(0, frameAt(index, laid.end - 1)) : frameAt(index, laid.start)
     scrubber.show(shown)
-    useStage.getState().set({ heldTicks: index.times[shown]! })
+    useStage.getState().set({ parkedTicks: index.times[shown]! })
   }
   return (part, seconds) => {
     const ticks = seconds * cut.timescale

@@ -140,7 +140,7 @@ export function FilesView({
                 <Row key={recipeKey(recipe)} marked={each === screenClass}>
                   {SCREENS[each].label}
                   {`${recipe.width} × ${recipe.height}`}
-                  {`Still, ${POSTER_FORMATS[recipe.format]}`}
+                  {`Poster, ${POSTER_FORMATS[recipe.format]}`}
                   {rendition ? formatBytes(rendition.bytes) : '–'}
                   {rendition
                     ? `${Math.round((rendition.bytes / recipe.maxBytes) * 100)} % of ${formatBytes(recipe.maxBytes)}`
@@ -183,7 +183,7 @@ function Expected({ children }: { children: ReactNode }) {
 /** The expected size of a file that is not rendered yet, against its budget. */
 function Unmade({
   recipe: { goal },
-  expected: { bytes, atCeiling },
+  expected: { bytes, isVisuallyLossless },
 }: {
   recipe: ClipRecipe
   expected: Forecast
@@ -193,7 +193,9 @@ function Unmade({
       <span className="font-medium text-fix">not rendered yet; over {formatBytes(goal.bytes)}</span>
     )
   return (
-    <span className="text-muted">{atCeiling ? 'visually lossless; ' : ''}not rendered yet</span>
+    <span className="text-muted">
+      {isVisuallyLossless ? 'visually lossless; ' : ''}not rendered yet
+    </span>
   )
 }
 

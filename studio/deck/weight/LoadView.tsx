@@ -202,7 +202,7 @@ function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
       <div
         className="relative min-h-28 flex-1"
         role="img"
-        aria-label={`Waterfall: still after ${seconds(load.posterMs)}, motion after ${load.motionMs === null ? 'never' : seconds(load.motionMs)}`}
+        aria-label={`Waterfall: poster after ${seconds(load.posterMs)}, motion after ${load.motionMs === null ? 'never' : seconds(load.motionMs)}`}
       >
         <div aria-hidden className="pointer-events-none absolute inset-y-0 right-0 left-28">
           {timeTicks(end / 1000).map((tick) => (
