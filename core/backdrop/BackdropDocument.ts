@@ -288,7 +288,7 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
 
 const FIRST_WIDTHS = { phone: 640, laptop: 1280, wide: 1920 } as const
 
-/** Bytes by screen class. Source: docs/method.md, "Weight". */
+/** Bytes by screen class. Source: docs/weight.md. */
 export const DEFAULT_BUDGETS = { phone: 1_000_000, laptop: 2_500_000, wide: 4_000_000 } as const
 
 /** Reads a stored document of any version, upgrading it step by step. */

@@ -8,8 +8,7 @@ import { attributes, escapeHtml } from './html'
  * The poster is an image of its own behind the clip: every browser paints it at once and without
  * script, in the best format and size, and a clip that has no frame yet is transparent. (A `poster`
  * attribute knows one file only, and would fetch a second one.) With `preload="none"` and no
- * autoplay no byte of video is requested until the script starts it (docs/method.md, "First
- * paint").
+ * autoplay no byte of video is requested until the script starts it (docs/method.md).
  */
 
 /** The backdrop itself: poster, clip and scrim, hidden from assistive technology. */

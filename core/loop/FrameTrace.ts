@@ -4,7 +4,7 @@ import { ContainerError } from '../bytes/ContainerError'
 import { CELLS_ACROSS, CELLS_DOWN } from '../picture/describeI420'
 import type { Oklab } from '../picture/convertSrgbToOklab'
 
-/** Cells of one moment; each takes three bytes. Source: docs/method.md, "Seam": 32 × 18 cells. */
+/** Cells of one moment; each takes three bytes. Source: docs/method.md (seam): 32 × 18 cells. */
 export const TRACE_CELLS = CELLS_ACROSS * CELLS_DOWN
 const MOMENT_BYTES = TRACE_CELLS * 3
 /** Moments per second that are kept: the search needs no more, and refines on frames. */

@@ -22,7 +22,7 @@ export interface LoopCandidate {
  */
 const LAMBDA = 1
 /**
- * Loops closer to each other than this at both ends count as one. Source: docs/method.md, "Seam".
+ * Loops closer to each other than this at both ends count as one. Source: docs/method.md (seam).
  */
 const DISTINCT_SECONDS = 0.5
 
@@ -30,7 +30,7 @@ const DISTINCT_SECONDS = 0.5
  * The best loops within a range, best first, at least half a second apart. Compares every pair of
  * moments with an allowed distance and keeps only the best, so memory does not grow with the number
  * of pairs. `onProgress` gets the share done (0 to 1) at intervals and may throw to stop. Source:
- * docs/method.md, "Seam", search.
+ * docs/method.md (seam), search.
  */
 export function findLoops(
   trace: FrameTrace,

@@ -46,7 +46,7 @@ export interface PlannedFrame {
 
 /**
  * Frames of the cut at the output rate, before the seam removes or adds any: `round((end −
- * start)·f/s)`, at least one. Source: docs/method.md, "Time".
+ * start)·f/s)`, at least one. Source: docs/method.md (frames).
  */
 export function cutFrames({
   cut,
@@ -88,7 +88,7 @@ export function loopSeconds(settings: Omit<LoopSettings, 'blendFrames'>): number
 
 /**
  * The weight of the start over the end at `u` (0 to 1) of a blended seam: rises without a jump in
- * speed. Source: docs/method.md, "Seam".
+ * speed. Source: docs/method.md (seam).
  */
 export function blendWeight(u: number): number {
   return u * u * (3 - 2 * u)
@@ -128,7 +128,7 @@ export function momentAt(
 /**
  * Output frame `k` of the loop. Any whole `k`: adding the loop's length changes nothing. Of a
  * blended seam of `X` frames in a loop of `N`, frame `k < X` shows the cut's frame `k` over its
- * frame `N + k`. Source: docs/method.md, "Seam".
+ * frame `N + k`. Source: docs/method.md (seam).
  */
 export function plannedFrame(
   settings: LoopSettings,

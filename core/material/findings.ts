@@ -231,7 +231,7 @@ export function detailOf(findings: readonly Finding[]): number {
 
 /**
  * The widest screen, in device pixels, that a source covers at full sharpness, and up to which it
- * is merely soft. Source: docs/method.md, "Stretch".
+ * is merely soft. Source: docs/method.md (material).
  */
 export function widestScreen(
   facts: SourceFacts,

@@ -17,8 +17,7 @@ import { bytesEachSecond, factsOf } from './probe'
 import { readMedia } from './readMedia'
 
 /*
- * What real files do to assumptions, each built as such a file. Source: docs/method.md, "Reading
- * foreign files".
+ * What real files do to assumptions, each built as such a file. Source: docs/method.md.
  */
 
 async function read(bytes: Uint8Array): Promise<MediaFile> {

@@ -3,7 +3,7 @@ import { planesOf, type I420 } from './I420'
 import { shrinkPlane } from './shrinkPlane'
 
 /**
- * Cells across and down in which motion is measured. Source: docs/method.md, "Material findings".
+ * Cells across and down in which motion is measured. Source: docs/method.md (material).
  */
 export const MOTION_ACROSS = 64
 export const MOTION_DOWN = 36

@@ -2,7 +2,7 @@ import { deltaE, type Oklab } from './convertSrgbToOklab'
 import { describeCells } from './describeCells'
 import type { I420 } from './I420'
 
-/** Cells across and down a picture's description. Source: docs/method.md, "Seam". */
+/** Cells across and down a picture's description. Source: docs/method.md (seam). */
 export const CELLS_ACROSS = 32
 export const CELLS_DOWN = 18
 

@@ -39,7 +39,7 @@ export function medianStep(steps: readonly number[]): number | null {
 /**
  * How well a loop joins: the difference of its last and first frame over the median difference of
  * consecutive frames. 1 is perfect, up to 1.2 cannot be seen, above 2 is a visible jump; null for a
- * loop without motion. Source: docs/method.md, "Seam".
+ * loop without motion. Source: docs/method.md (seam).
  */
 export function seamRatio(
   seamDifference: number,

@@ -6,7 +6,7 @@ export interface SwapFigure {
   readonly worst: number
 }
 
-/** Above this the swap is visible. Source: docs/method.md, "Still". */
+/** Above this the swap is visible. Source: docs/method.md (poster). */
 export const VISIBLE_SWAP = 2
 
 /**

@@ -24,7 +24,7 @@ const PERCENTILE = 0.05
 
 /**
  * Contrast of copy over one frame: the frame under the scrim, averaged in cells of `cellPx`, the
- * 5th percentile cell of the box. Null if the box is outside. Source: docs/method.md, "Contrast";
+ * 5th percentile cell of the box. Null if the box is outside. Source: docs/method.md (contrast);
  * WCAG 2.2.
  */
 export function frameContrast(

@@ -28,7 +28,7 @@ export interface QuantizerTarget {
 }
 
 /**
- * Lands between −0.3 and −1.4 % in one pass. Source: docs/method.md, "What the platform does", rate
+ * Lands between −0.3 and −1.4 % in one pass. Source: docs/method.md (foreign files), rate
  * control.
  */
 const TARGET_SHARE = 0.991
@@ -85,7 +85,7 @@ class Tally {
  * One pass that ends at a byte budget: for each frame the quantizer at which the curve, corrected
  * by the frames so far, spends exactly the remaining bytes over the remaining frames. All frames of
  * a loop so get about equal quality, except for anchor frames and the loop point. Source:
- * docs/method.md, "Weight", rate control.
+ * docs/weight.md, rate control.
  */
 export class QuantizerRateControl implements RateControl {
   private readonly order: QuantizerTarget

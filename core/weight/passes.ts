@@ -11,7 +11,7 @@ export type WeightGoal =
 
 /**
  * SSIM at which a budget is not filled further: no difference is visible above it. Source:
- * docs/method.md, "Weight".
+ * docs/weight.md.
  */
 export const VISUALLY_LOSSLESS_SSIM = 0.985
 /**
@@ -58,7 +58,7 @@ const MAX_FIRST_BOOST = 8
 const FIRST_EXCESS = 1.5
 /** A quality target counts as reached if it is missed by no more than this. */
 const SSIM_TOLERANCE = 0.002
-/** Beyond the probe. Source: docs/method.md, "Weight". */
+/** Beyond the probe. Source: docs/weight.md. */
 const MAX_PASSES = 2
 
 /** What the passes of a file are planned from. */

@@ -37,7 +37,7 @@ export interface Composed {
 
 /**
  * Whether a frame must be composed in planes. Where nothing but the size changes, it goes straight
- * to the encoder, which scales too and is faster (docs/method.md, "Composing").
+ * to the encoder, which scales too and is faster (docs/method.md (composing)).
  */
 export function needsComposing(
   frame: VideoFrame,

@@ -27,7 +27,7 @@ import { WorkError } from './WorkError'
 
 /**
  * Candidates of the coarse search that are refined, and how far their ends may move, in seconds.
- * Source: docs/method.md, "Seam".
+ * Source: docs/method.md (seam).
  */
 const LOOKED_AT = 6
 const REACH_SECONDS = 0.3

@@ -14,7 +14,7 @@ import { coarsestQuantizer } from './quantizerRange'
 import { storedBytes } from './storedBytes'
 import { WorkError } from './WorkError'
 
-/** Windows of the loop that are encoded, and their frames. Source: docs/method.md, "Weight". */
+/** Windows of the loop that are encoded, and their frames. Source: docs/weight.md. */
 const WINDOWS = 3
 const WINDOW_FRAMES = 12
 /** Frames of a window that are compared. */

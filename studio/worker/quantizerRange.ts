@@ -6,7 +6,7 @@ const ranges = new Map<string, Promise<number>>()
 
 /**
  * The coarsest quantizer that the browser's encoder knows: 255 in some, 63 in others; no interface
- * says which. Source: docs/method.md, "What the platform does".
+ * says which. Source: docs/method.md (foreign files).
  */
 export function coarsestQuantizer(family: keyof typeof CODECS): Promise<number> {
   const held = ranges.get(family) ?? measureRange(family)

@@ -36,8 +36,7 @@ export interface RenderedClip {
 }
 
 /**
- * Frames from the loop's end that an encoder sees first. Source: docs/method.md, "What the platform
- * does", rate control.
+ * Frames from the loop's end that an encoder sees first. Source: docs/method.md, rate control.
  */
 const PREROLL_FRAMES = 6
 

@@ -25,7 +25,7 @@ const concat = (parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> => {
  * sound when given. Composition equals decoding order, so the edit list would be trivial and is
  * left out. With `repeats` the index lists the same samples this multiple of over, one chunk each,
  * while the data stand once: players then go from the last frame to the first without the pause
- * that their own looping makes (docs/method.md, "The pause at the loop point"). Throws RangeError
+ * that their own looping makes (docs/method.md (loop point)). Throws RangeError
  * for a track without frames.
  */
 export function writeMp4(

@@ -2,7 +2,7 @@ import type { Standing } from '../../ui/controls'
 
 /**
  * Up to the first value a loop point cannot be seen; above the second it is a visible jump. Source:
- * docs/method.md, "Seam".
+ * docs/method.md (seam).
  */
 const UNSEEN = 1.2
 export const VISIBLE_SEAM = 2
