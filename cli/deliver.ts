@@ -21,9 +21,11 @@ import { assembleHandoff } from '../core/handoff/assembleHandoff'
 import { describeContainerError } from '../core/media/describeContainerError'
 import { presentationOf, type Presentation } from '../core/media/presentation'
 import { factsOf } from '../core/media/probe'
+import { refusalOf } from '../core/media/refusal'
 import { readMedia } from '../core/media/readMedia'
 import { chooseOverlap } from '../core/loop/chooseOverlap'
 import { nearestRate, toNumber } from '../core/loop/Fraction'
+import { judgeSeam, SEAM_ADVICE } from '../core/loop/judgeSeam'
 import { snapCut, type Seam } from '../core/loop/framePlan'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import { openFileSource } from '../headless/fileSource'
@@ -161,6 +163,11 @@ export async function deliver(
   }
   for (const visit of firstVisits(document, weighed))
     say(describeVisit(visit, options.quality !== undefined))
+  const seam = [...made.values()].flatMap(({ facts }) =>
+    facts.kind === 'clip' && facts.seam ? [facts.seam] : [],
+  )[0]
+  if (seam && judgeSeam(seam).visibility === 'visible')
+    say(`warning: the seam is ${judgeSeam(seam).words}. ${SEAM_ADVICE}`)
   say(`written to ${options.out}`)
 }
 
@@ -257,6 +264,8 @@ async function draft(file: string, options: DeliverOptions) {
   const read = await readMedia(source).finally(() => source.close())
   if (!read.ok) throw new Error(`${file}: ${describeContainerError(read.error)}`)
   const facts = factsOf(read.value)
+  const refusal = refusalOf(facts, false)
+  if (refusal) throw new Error(`${file}: ${describeContainerError(refusal)}`)
   const made = createBackdrop({
     sourceId: 'file',
     facts,

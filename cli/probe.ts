@@ -1,5 +1,6 @@
 import { probeErrorLine, probeLineOf, type ProbeLine } from '../core/api/probeLine'
 import { probe } from '../core/media/probe'
+import { refusalOf } from '../core/media/refusal'
 import { openFileSource } from '../headless/fileSource'
 
 /** What `telon probe` prints of a file, one JSON object a line. */
@@ -16,7 +17,11 @@ async function probeFile(path: string, file: string): Promise<ProbeLine> {
     const source = await openFileSource(path)
     try {
       const read = await probe(source)
-      return read.ok ? probeLineOf(file, read.value) : probeErrorLine(file, read.error)
+      if (!read.ok) return probeErrorLine(file, read.error)
+      const line = probeLineOf(file, read.value)
+      // The command line's Chromium, Debian's, does not decode HEVC.
+      const refusal = read.value.kind === 'clip' ? refusalOf(read.value, false) : null
+      return refusal ? { ...line, ...probeErrorLine(file, refusal) } : line
     } finally {
       await source.close()
     }

@@ -3,7 +3,7 @@ import { existsSync } from 'node:fs'
 import { createServer, type Server } from 'node:http'
 import { mkdtemp, readFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
-import { extname, join, normalize } from 'node:path'
+import { extname, join, normalize, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { chromium, type Browser, type Page } from 'playwright-core'
 import { manifestSchema, type Manifest } from '../core/handoff/manifest'
@@ -124,7 +124,7 @@ export async function delivered(
   ...options: string[]
 ): Promise<{ manifest: Manifest; out: string; err: string }> {
   const out = join(await mkdtemp(join(tmpdir(), 'telon-loop-')), 'out')
-  const done = await telon('deliver', join(CLIPS, clip), '--out', out, ...options)
+  const done = await telon('deliver', resolve(CLIPS, clip), '--out', out, ...options)
   if (done.code !== 0) throw new Error(done.err)
   return {
     manifest: manifestSchema.parse(JSON.parse(await readFile(join(out, 'manifest.json'), 'utf8'))),

@@ -46,6 +46,12 @@ export interface Rendered {
   readonly facts: RenditionFacts
 }
 
+/** The message of an error from the page, without Playwright's prefix and the page's stack. */
+function sentenceOf(error: unknown): string {
+  const message = error instanceof Error ? error.message : String(error)
+  return message.split('\n')[0]!.replace(/^page\.evaluate: (\w*Error: )?/, '')
+}
+
 /**
  * A headless Chromium with the studio's own media worker in it, fed from files of this machine by a
  * server on loopback.
@@ -59,10 +65,17 @@ export class RenderBrowser {
   private onProgress: (done: number, pass: number) => void = () => undefined
   private lastResult = 0
 
+  /** `page.evaluate` whose errors have the page's message alone. */
+  private readonly ask: Page['evaluate']
+
   private constructor(server: Server, browser: Browser, page: Page) {
     this.server = server
     this.browser = browser
     this.page = page
+    this.ask = ((work: never, arg: never) =>
+      page.evaluate(work, arg).catch((cause: unknown) => {
+        throw new Error(sentenceOf(cause), { cause })
+      })) as Page['evaluate']
   }
 
   /** Starts server and browser and opens `page` of the built files. */
@@ -106,7 +119,7 @@ export class RenderBrowser {
     this.onProgress = onProgress
     const place = this.placeOf(file)
     const resultUrl = `/result/${++this.lastResult}`
-    const facts = await this.page.evaluate(
+    const facts = await this.ask(
       ([at, what, to, known]) => window.telonRender(at, what, to, known),
       [place, recipe, resultUrl, probe] as const,
     )
@@ -133,10 +146,12 @@ export class RenderBrowser {
     settings: readonly number[] | null,
     contrasts: readonly number[],
   ): Promise<ProbeRun> {
-    return this.page.evaluate(
-      ([at, what, which, left]) => window.telonProbe(at, what, which, left),
-      [this.placeOf(file), recipe, settings, contrasts] as const,
-    )
+    return this.ask(([at, what, which, left]) => window.telonProbe(at, what, which, left), [
+      this.placeOf(file),
+      recipe,
+      settings,
+      contrasts,
+    ] as const)
   }
 
   /**
@@ -150,7 +165,7 @@ export class RenderBrowser {
     if (mime === 'image/svg+xml') return { analysis: null, strip: null, cells: 0 }
     const resultUrl = `/result/${++this.lastResult}`
     const place = { url: this.lend(file), bytes: statSync(file).size }
-    const { analysis, cells } = await this.page.evaluate(
+    const { analysis, cells } = await this.ask(
       ([at, type, to]) => window.telonAnalyse(at, type, to),
       [place, mime, resultUrl] as const,
     )
@@ -168,7 +183,7 @@ export class RenderBrowser {
     onProgress: (done: number, phase: number) => void = () => undefined,
   ): Promise<{ loops: PlainLoop[]; seconds: number; searchSeconds: number }> {
     this.onProgress = onProgress
-    return this.page.evaluate(([at, where, max]) => window.telonFindLoops(at, where, max), [
+    return this.ask(([at, where, max]) => window.telonFindLoops(at, where, max), [
       this.placeOf(file),
       range,
       count,
@@ -182,10 +197,12 @@ export class RenderBrowser {
     number: number,
   ): Promise<{ pixels: Buffer; width: number; height: number }> {
     const resultUrl = `/result/${++this.lastResult}`
-    const size = await this.page.evaluate(
-      ([at, what, k, to]) => window.telonCompose(at, what, k, to),
-      [this.placeOf(file), recipe, number, resultUrl] as const,
-    )
+    const size = await this.ask(([at, what, k, to]) => window.telonCompose(at, what, k, to), [
+      this.placeOf(file),
+      recipe,
+      number,
+      resultUrl,
+    ] as const)
     return { pixels: this.takeResult(resultUrl), ...size }
   }
 
@@ -196,7 +213,7 @@ export class RenderBrowser {
     how: 'in order' | 'exact' | 'proxy',
   ): Promise<Buffer[]> {
     const resultUrl = `/result/${++this.lastResult}`
-    await this.page.evaluate(([at, which, way, to]) => window.telonFrames(at, which, way, to), [
+    await this.ask(([at, which, way, to]) => window.telonFrames(at, which, way, to), [
       this.placeOf(file),
       numbers,
       how,
@@ -208,7 +225,7 @@ export class RenderBrowser {
 
   /** The motion of a cut, frame by frame. */
   cutMotion(file: string, recipe: ClipRecipe): Promise<CutMotion> {
-    return this.page.evaluate(([at, what]) => window.telonCutMotion(at, what), [
+    return this.ask(([at, what]) => window.telonCutMotion(at, what), [
       this.placeOf(file),
       recipe,
     ] as const)

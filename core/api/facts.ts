@@ -23,8 +23,10 @@ const stream = z.object({
   chroma: z.enum(['4:0:0', '4:2:0', '4:2:2', '4:4:4']),
 })
 
+const fraction = z.object({ num: count().min(1), den: count().min(1) })
+
 const videoFacts = z.object({
-  family: z.enum(['h264', 'hevc', 'vp8', 'vp9', 'av1', 'gif', 'webp', 'other']),
+  family: z.enum(['h264', 'hevc', 'vp8', 'vp9', 'av1', 'gif', 'webp', 'mjpeg', 'other']),
   codecName: text(200),
   codec: text(200),
   displayWidth: pixels(),
@@ -32,6 +34,7 @@ const videoFacts = z.object({
   rotationDeg: figure(),
   pixelAspect: pixelAspect.default({ horizontal: 1, vertical: 1 }),
   averageFps: amount(),
+  frameRate: fraction.nullable().default(null),
   frameCount: count(),
   repeats: count().min(1).default(1),
   timescale: count(),
@@ -95,6 +98,7 @@ export const findingSchema: z.ZodType<Finding> = z.object({
     'index-last',
     'personal',
     'pictures',
+    'missing-frames',
   ]),
   weight: z.enum(['fix', 'look', 'note']),
   figure: figure(),

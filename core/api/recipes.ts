@@ -20,6 +20,7 @@ const loopFields = {
     .refine(({ start, end }) => end > start, 'The end lies after the start.'),
   speed: z.number().min(0.25).max(4),
   frameRate: fraction,
+  sourceRate: fraction.nullable().optional(),
   seam: z.object({
     kind: z.enum(['straight', 'blended', 'ping-pong']),
     overlapSeconds: z.number().min(0).max(60),

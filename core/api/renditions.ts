@@ -14,6 +14,8 @@ const seamSchema = z.object({
   /** Null for a loop without motion. */
   ratio: amount().nullable(),
   deltaE: amount(),
+  /** The same of the cell that differs most; null in files rendered before it was measured. */
+  worstDeltaE: amount().nullable().default(null),
   /** The straight seam of the same cut; null if not known. */
   straightRatio: amount().nullable(),
 })

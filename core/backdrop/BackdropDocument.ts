@@ -78,7 +78,11 @@ export const DOCUMENT_VERSION = 5
 export const backdropSchema = z.object({
   version: z.literal(DOCUMENT_VERSION),
   kind: z.literal('footage'),
-  material: z.object({ sourceId: z.uuid() }),
+  material: z.object({
+    sourceId: z.uuid(),
+    /** The clip's constant frame rate; null if it varies, or in documents before version 5. */
+    frameRate: fractionSchema.nullable(),
+  }),
   timing: z.object({
     cut: cutSchema,
     speed: z.number().min(0.25).max(4),
@@ -267,6 +271,7 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
     return {
       ...document,
       version: 5,
+      material: { frameRate: null, ...fields(document['material']) },
       timing: { ...timing, seam: { ...seam, kind } },
       poster: { ...poster, maxBytes: ceilings },
       behaviour: Object.fromEntries(

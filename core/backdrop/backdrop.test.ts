@@ -294,6 +294,12 @@ describe('history', () => {
     expect([undo(EMPTY_HISTORY, DOCUMENT), redo(EMPTY_HISTORY, DOCUMENT)]).toEqual([null, null]))
 })
 
+/** Documents before version 5 do not know the clip's rate. */
+const upgradedFrom4 = (document: BackdropDocument): BackdropDocument => ({
+  ...document,
+  material: { ...document.material, frameRate: null },
+})
+
 describe('stored documents', () => {
   it('reads the present version as it is', () =>
     expect(parseBackdrop(DOCUMENT).data).toEqual(DOCUMENT))
@@ -339,7 +345,7 @@ describe('stored documents', () => {
       timing: { ...DOCUMENT.timing, seam: { kind: 'ping-pong', overlapSeconds: 0.8 } },
       behaviour: { ...DOCUMENT.behaviour, phone: 'poster', dataSaver: 'play' },
     }
-    expect(parseBackdrop(asVersion4(document)).data).toEqual(document)
+    expect(parseBackdrop(asVersion4(document)).data).toEqual(upgradedFrom4(document))
   })
   it('upgrades version 3, which left the ground behind the copy as it was', () => {
     const { ladder } = version4.weight
@@ -360,7 +366,7 @@ describe('stored documents', () => {
         }),
       ),
     )
-    expect(upgraded.data).toEqual(DOCUMENT)
+    expect(upgraded.data).toEqual(upgradedFrom4(DOCUMENT))
   })
   it('upgrades version 0, which had one budget for all screens', () => {
     const { budgets: _, ...weight } = weight2
@@ -376,7 +382,7 @@ describe('stored documents', () => {
     const { picture: _picture, still: _still, weight: _older, ...rest } = version4
     const { weight } = DOCUMENT
     expect(parseBackdrop({ ...rest, version: 1, timing, weight: weight2 }).data).toEqual({
-      ...DOCUMENT,
+      ...upgradedFrom4(DOCUMENT),
       weight: { ...weight, renditions: expect.anything() as never },
     })
   })

@@ -1,5 +1,5 @@
 import { defaultOutputRate } from '../loop/Fraction'
-import type { MediaFacts } from '../media/probe'
+import { sourceFps, type MediaFacts } from '../media/probe'
 import { CLASS_SCREENS, type ClassLimits, type ClassScreen, type ScreenClass } from '../fit/screens'
 import { proposeRenditions } from '../weight/proposeRenditions'
 import {
@@ -52,7 +52,7 @@ export function createBackdrop({
   breakpoints: limits = FIRST_DECISIONS.weight.breakpoints,
   screens = CLASS_SCREENS,
 }: BackdropOrigin): BackdropDocument {
-  const { timescale, durationTicks, averageFps } = facts.video
+  const { timescale, durationTicks } = facts.video
   const start = usable ? Math.round((usable.startMs * timescale) / 1000) : 0
   const end = usable
     ? Math.min(durationTicks, Math.round((usable.endMs * timescale) / 1000))
@@ -97,12 +97,12 @@ export function createBackdrop({
   return {
     version: 5,
     kind: 'footage',
-    material: { sourceId },
+    material: { sourceId, frameRate: facts.video.frameRate },
     timing: {
       cut: { timescale, start, end: Math.min(end, start + FIRST_CUT_SECONDS * timescale) },
       speed: 1,
       repeat: 'loop',
-      frameRate: defaultOutputRate(averageFps),
+      frameRate: defaultOutputRate(sourceFps(facts.video)),
       ...FIRST_DECISIONS.timing,
     },
     picture: FIRST_DECISIONS.picture,

@@ -85,10 +85,12 @@ export type Recipe = ClipRecipe | PosterRecipe
  * Raise when the same recipe would give other bytes: files of its kind that were rendered before
  * are then out of date.
  */
-const PIPELINES = { proof: 2, clip: 5, poster: 2, trace: 2, probe: 2 } as const
+const PIPELINES = { proof: 3, clip: 6, poster: 3, trace: 2, probe: 3 } as const
 const PROOF_WIDTH = 640
 
 const rate = ({ num, den }: Fraction): string => `${num}/${den}`
+const ratesKey = ({ frameRate, sourceRate }: LoopSettings): string =>
+  `${rate(frameRate)}${sourceRate ? `of${rate(sourceRate)}` : ''}`
 const short = (value: number): string => String(Math.round(value * 1e5) / 1e5)
 
 function shapeKey(shape: PictureShape): string {
@@ -112,7 +114,7 @@ export function recipeKey(recipe: Recipe | TraceRecipe | ProbeRecipe): string {
   const common = `${recipe.kind}.${PIPELINES[recipe.kind]}:${recipe.sourceSha256}:${recipe.width}x${recipe.height}${shapeKey(recipe.shape)}${softenKey(recipe.soften)}`
   if (recipe.kind === 'poster') {
     const { picture, loop } = recipe
-    const first = `${short(firstFrameSeconds(loop))}s${loop.blendFrames ? `~${loop.speed}~${rate(loop.frameRate)}` : ''}`
+    const first = `${short(firstFrameSeconds(loop))}s${loop.blendFrames ? '~' : 'x'}${loop.speed}:${ratesKey(loop)}`
     const shown =
       picture.kind === 'first'
         ? 'first'
@@ -122,8 +124,8 @@ export function recipeKey(recipe: Recipe | TraceRecipe | ProbeRecipe): string {
     return `${common}:${recipe.format}:${first}:${shown}:${recipe.maxBytes}`
   }
   const { cut, seam } = recipe
-  const join = seam.kind === 'blended' ? `blend${overlapFrames(recipe)}` : seam.kind
-  return `${common}:${recipe.family}:${cut.start}-${cut.end}@${cut.timescale}:x${recipe.speed}${recipe.blendFrames ? '~' : ''}:${rate(recipe.frameRate)}:${join}:${recipe.loops ? 'loop' : 'once'}${recipe.noiseReduction > 0 ? `:denoise${short(recipe.noiseReduction)}` : ''}${recipe.kind === 'probe' ? '' : `:${goalKey(recipe.goal)}`}`
+  const seamKey = seam.kind === 'blended' ? `blend${overlapFrames(recipe)}` : seam.kind
+  return `${common}:${recipe.family}:${cut.start}-${cut.end}@${cut.timescale}:x${recipe.speed}${recipe.blendFrames ? '~' : ''}:${ratesKey(recipe)}:${seamKey}:${recipe.loops ? 'loop' : 'once'}${recipe.noiseReduction > 0 ? `:denoise${short(recipe.noiseReduction)}` : ''}${recipe.kind === 'probe' ? '' : `:${goalKey(recipe.goal)}`}`
 }
 
 function goalKey(goal: WeightGoal | null): string {
@@ -142,12 +144,16 @@ export interface RecipeSource extends Size {
 }
 
 /** What decides the frames of a document's loop; a clip that plays once has no seam. */
-export function loopOf({ timing }: Pick<BackdropDocument, 'timing'>): LoopSettings {
+export function loopOf({
+  timing,
+  material,
+}: Pick<BackdropDocument, 'timing' | 'material'>): LoopSettings {
   const { cut, speed, frameRate, seam, blendFrames, repeat } = timing
   return {
     cut,
     speed,
     frameRate,
+    sourceRate: material.frameRate,
     blendFrames,
     seam: repeat === 'loop' ? seam : { ...seam, kind: 'straight' },
   }

@@ -1,7 +1,7 @@
 import type { Cut } from '../loop/framePlan'
 import type { Fraction } from '../loop/Fraction'
 import { defaultOutputRate } from '../loop/Fraction'
-import type { MediaFacts } from '../media/probe'
+import { sourceFps, type MediaFacts } from '../media/probe'
 import { assertNever } from '../result'
 import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import { FIRST_DECISIONS, type BackdropDocument, type RenditionSettings } from './BackdropDocument'
@@ -255,7 +255,7 @@ function patchRow(
  * Decisions that depend on the former picture are dropped.
  */
 function swapMaterial(document: Doc, sourceId: string, facts: MediaFacts): Doc {
-  const { timescale, durationTicks, averageFps } = facts.video
+  const { timescale, durationTicks } = facts.video
   const scale = timescale / document.timing.cut.timescale
   const end = Math.min(durationTicks, Math.round(document.timing.cut.end * scale))
   const start = Math.round(document.timing.cut.start * scale)
@@ -269,9 +269,9 @@ function swapMaterial(document: Doc, sourceId: string, facts: MediaFacts): Doc {
       : document.poster
   return {
     ...document,
-    material: { sourceId },
+    material: { sourceId, frameRate: facts.video.frameRate },
     picture: FIRST_DECISIONS.picture,
     poster,
-    timing: { ...document.timing, cut, frameRate: defaultOutputRate(averageFps) },
+    timing: { ...document.timing, cut, frameRate: defaultOutputRate(sourceFps(facts.video)) },
   }
 }

@@ -11,6 +11,7 @@ export type ContainerErrorCode =
   | 'media/no-video'
   | 'media/no-frames'
   | 'media/codec-unsupported'
+  | 'media/hdr'
   | 'media/encrypted'
   | 'media/repair-unsupported'
   | 'media/repair-range'

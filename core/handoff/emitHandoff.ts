@@ -4,6 +4,7 @@ import { firstVisits } from '../backdrop/firstVisit'
 import { clipBudget, loopOf, posterMaxBytes } from '../backdrop/recipe'
 import { toNumber } from '../loop/Fraction'
 import { frameCount, loopSeconds, overlapFrames } from '../loop/framePlan'
+import { judgeSeam } from '../loop/judgeSeam'
 import { emitBackdropStyle, emitCopyStyle } from './emitStyle'
 import { emitRegion } from './emitMarkup'
 import { typeOf, type DeliveredClip, type DeliveredPoster, type HandoffMedia } from './HandoffMedia'
@@ -66,7 +67,7 @@ export function emitHandoff({
     { path: 'backdrop.css', text: emitBackdropStyle(document, media.placeholder) },
     { path: 'backdrop.js', text: script },
     { path: 'page.css', text: emitCopyStyle(document) },
-    { path: 'README.txt', text: emitReadme(name, document, media) },
+    { path: 'README.txt', text: emitReadme({ name, document, media, figures }) },
   ]
   const paths = [
     ...files.map((file) => file.path),
@@ -116,7 +117,8 @@ ${emitRegion(document, media)}
 `
 }
 
-function emitReadme(name: string, document: BackdropDocument, media: HandoffMedia): string {
+function emitReadme({ name, document, media, figures }: Omit<HandoffInput, 'script'>): string {
+  const seam = figures.clips[0]?.seam ?? null
   const rows = [...media.clips, ...media.posters].map(
     (file) => `  ${file.url.padEnd(34)} ${file.width} x ${file.height}, ${file.bytes} bytes`,
   )
@@ -136,7 +138,9 @@ What visitors get
   The poster is painted first, with or without script; the clip starts once the poster has loaded.
   Phones: ${document.behaviour.phone === 'play' ? 'the clip made for them' : 'the poster'}.
   Reduced motion: ${document.behaviour.reducedMotion === 'poster' ? 'the poster' : 'the clip'}. Data saver: ${document.behaviour.dataSaver === 'poster' ? 'the poster' : 'the clip'}.
-  The clip has no sound. It stops while it is out of view or its tab is hidden.${document.behaviour.pauseControl ? ' Visitors can pause it.' : ''}
+  The clip has no sound. It stops while it is out of view or its tab is hidden.${document.behaviour.pauseControl ? ' Visitors can pause it.' : ''}${
+    seam ? `\n  Seam, from the last frame to the first: ${judgeSeam(seam).words}.` : ''
+  }
 
 Files
 ${rows.join('\n')}
@@ -220,6 +224,8 @@ function describe(
       overlapSeconds: overlapFrames(loop) / toNumber(loop.frameRate),
       ratio: seam.ratio,
       deltaE: seam.deltaE,
+      worstDeltaE: seam.worstDeltaE,
+      visibility: judgeSeam(seam).visibility,
       deliveredRatio: delivered.length > 0 ? worst(delivered) : null,
     },
     poster: {

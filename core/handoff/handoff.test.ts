@@ -291,6 +291,8 @@ describe('the folder', () => {
       overlapSeconds: 0,
       ratio: 1,
       deltaE: 0.2,
+      worstDeltaE: 9,
+      visibility: 'invisible',
       deliveredRatio: 1.2,
     })
     expect(manifest.poster).toEqual({ picture: 'first', swapDeltaE: 0.4, swapWorst: 1.9 })

@@ -34,6 +34,13 @@ export const manifestSchema = z.object({
           'Difference of last and first frame over the median of consecutive frames, on composed frames: 1 is perfect, up to 1.2 cannot be seen, above 2 is a visible jump. Null for a loop that hardly moves.',
         ),
       deltaE: z.number().describe('The difference itself: mean ΔE (OKLab × 100) of 32 × 18 cells.'),
+      worstDeltaE: z
+        .number()
+        .nullable()
+        .describe('The same of the cell that differs most; up to 2 cannot be seen.'),
+      visibility: z
+        .enum(['invisible', 'slight', 'visible'])
+        .describe('By ratio and worstDeltaE, of the composed and of the finished frames.'),
       deliveredRatio: z
         .number()
         .nullable()

@@ -1,5 +1,5 @@
 import type { Oklab } from '../picture/convertSrgbToOklab'
-import { descriptionDistance } from '../picture/describeI420'
+import { descriptionDistance, worstDistance } from '../picture/describeI420'
 import { seamRatio } from '../picture/frameDifference'
 import { comparedFrames } from './comparedFrames'
 
@@ -9,14 +9,14 @@ import { comparedFrames } from './comparedFrames'
  */
 const MAX_STEPS = 24
 
-/**
- * How well a loop joins: the difference of its last and first frame, and that over the median step.
- */
+/** A loop's seam: the difference of its last and first frame, and that over the median step. */
 export interface SeamMeasure {
   /** Null for a loop without motion. */
   readonly ratio: number | null
   /** Mean ΔE (OKLab × 100) of 32 × 18 cells. */
   readonly deltaE: number
+  /** The same of the cell that differs most. */
+  readonly worstDeltaE: number
 }
 
 /**
@@ -68,6 +68,7 @@ export class SeamMeter {
     return {
       ratio: ratio === null ? null : Math.round(ratio * 100) / 100,
       deltaE: Math.round(deltaE * 100) / 100,
+      worstDeltaE: Math.round(worstDistance(ends.last, ends.first) * 100) / 100,
     }
   }
 }

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { constantRate } from '../media/frameGrid'
 import { defaultOutputRate, nearestRate, toNumber } from './Fraction'
 import {
   momentAt,
@@ -64,6 +65,43 @@ const anyLoop = fc
     }),
   )
 
+/** Clips of a constant rate as containers store them: times rounded to ticks, after an offset. */
+const anyRoundedClip = fc
+  .record({
+    rate: fc.constantFrom(
+      { num: 24000, den: 1001 },
+      { num: 24, den: 1 },
+      { num: 25, den: 1 },
+      { num: 30000, den: 1001 },
+      { num: 30, den: 1 },
+      { num: 50, den: 1 },
+      { num: 60000, den: 1001 },
+      { num: 60, den: 1 },
+      { num: 17, den: 1 },
+    ),
+    timescale: fc.constantFrom(600, 1000, 90000),
+    offsetMs: fc.double({ min: 0, max: 40, noNaN: true }),
+    count: fc.integer({ min: 40, max: 400 }),
+    isRebased: fc.boolean(),
+    ends: fc.tuple(fc.nat(), fc.nat()),
+  })
+  .map(({ rate, timescale, offsetMs, count, isRebased, ends }) => {
+    const at = (frame: number): number =>
+      Math.round((offsetMs / 1000 + (frame * rate.den) / rate.num) * timescale)
+    // Readers start at the first frame; a clip whose sound starts earlier may keep its offset.
+    const base = isRebased ? at(0) : 0
+    const times = Array.from({ length: count }, (_, frame) => at(frame) - base)
+    const length = at(count) - base
+    const from = ends[0] % (count - 20)
+    const to = from + 12 + (ends[1] % (count - from - 12))
+    return {
+      rate,
+      from,
+      to,
+      clip: { timescale, order: [], times, length, ends: [...times.slice(1), length] },
+    }
+  })
+
 describe('frame plan', () => {
   it('shows every frame of the cut once at the clip’s own speed and rate', () => {
     expect(shown(settings({ cut: cut(48, 240) }), steady(336, 1, 24))).toEqual(
@@ -127,13 +165,91 @@ describe('frame plan', () => {
       framePlan(settings({ cut: cut(0, 1000, 1000), frameRate: { num: 5, den: 1 } }), uneven).map(
         ({ show }) => show.frame,
       ),
-    ).toEqual([0, 1, 2, 4, 4])
+    ).toEqual([1, 1, 4, 4, 4])
+  })
+  it('shows the frame on screen at the middle of each interval where the rate varies', () => {
+    const uneven = { timescale: 1000, times: [0, 31, 95, 120, 170, 181, 260, 333], length: 400 }
+    expect(
+      framePlan(settings({ cut: cut(0, 400, 1000), frameRate: { num: 20, den: 1 } }), uneven).map(
+        ({ show }) => show.frame,
+      ),
+    ).toEqual([0, 1, 3, 4, 5, 6, 6, 7])
   })
   it('is exact for broadcast rates over minutes', () => {
     const frameRate = { num: 30000, den: 1001 }
     expect(
       shown(settings({ cut: cut(0, 9000 * 1001, 30000), frameRate }), steady(9000, 1001, 30000)),
     ).toEqual(Array.from({ length: 9000 }, (_, k) => k))
+  })
+  it(`maps frames of equal rates one to one, however their times were rounded (seed ${SEED})`, () => {
+    fc.assert(
+      fc.property(anyRoundedClip, fc.context(), ({ clip, rate, from, to }, context) => {
+        const loop = settings({
+          cut: { timescale: clip.timescale, start: clip.times[from]!, end: clip.ends[to]! },
+          frameRate: rate,
+          sourceRate: constantRate(clip),
+        })
+        context.log(JSON.stringify({ rate, timescale: clip.timescale }))
+        expect(shown(loop, clip)).toEqual(
+          Array.from({ length: to - from + 1 }, (_, index) => from + index),
+        )
+      }),
+      { seed: SEED, numRuns: 400 },
+    )
+  })
+  it(`takes every second frame at half the rate, and every frame twice at twice the rate (seed ${SEED})`, () => {
+    fc.assert(
+      fc.property(anyRoundedClip, ({ clip, rate, from, to }) => {
+        const all = { timescale: clip.timescale, start: clip.times[from]!, end: clip.ends[to]! }
+        const sourceRate = constantRate(clip)
+        const half = { num: rate.num, den: rate.den * 2 }
+        const halved = shown(settings({ cut: all, frameRate: half, sourceRate }), clip)
+        halved.forEach((frame, k) => expect(frame).toBe(from + 2 * k))
+        const twice = { num: rate.num * 2, den: rate.den }
+        const doubled = shown(settings({ cut: all, frameRate: twice, sourceRate }), clip)
+        doubled.forEach((frame, k) => expect(frame).toBe(from + (k >> 1)))
+        expect(doubled).toHaveLength(2 * (to - from + 1))
+      }),
+      { seed: SEED, numRuns: 200 },
+    )
+  })
+  it('maps frames one to one where rates differ by a thousandth, and the length follows', () => {
+    const clip = steady(1440, 1001, 24000)
+    const loop = settings({
+      cut: { timescale: 24000, start: 0, end: 1440 * 1001 },
+      sourceRate: { num: 24000, den: 1001 },
+    })
+    expect(shown(loop, clip)).toEqual(Array.from({ length: 1440 }, (_, k) => k))
+    expect(loopSeconds(loop)).toBe(60)
+    expect(sourceSeconds(loop, 30)).toBeCloseTo(30.03, 6)
+    expect(loopMoment(loop, 30.03)).toBeCloseTo(30, 6)
+    expect(firstFrameSeconds({ ...loop, seam: blended(1) })).toBeCloseTo((1416 * 1001) / 24000, 6)
+  })
+  it('resamples rates that differ by more than two thousandths', () => {
+    const loop = settings({ cut: cut(0, 25 * 40, 25), sourceRate: { num: 25, den: 1 } })
+    const plan = shown(loop, steady(1000, 1, 25))
+    expect(plan).toHaveLength(960)
+    expect(plan.at(-1)).toBe(999)
+  })
+  it(`never repeats a frame of a clip that has more frames than are shown (seed ${SEED})`, () => {
+    fc.assert(
+      fc.property(anyRoundedClip, fc.double({ min: 1.01, max: 4, noNaN: true }), (any, speed) => {
+        const { clip, rate, from, to } = any
+        const plan = shown(
+          settings({
+            cut: { timescale: clip.timescale, start: clip.times[from]!, end: clip.ends[to]! },
+            frameRate: rate,
+            sourceRate: constantRate(clip),
+            speed,
+          }),
+          clip,
+        )
+        plan.slice(1).forEach((frame, k) => {
+          if (frame < clip.times.length - 1) expect(frame).toBeGreaterThan(plan[k]!)
+        })
+      }),
+      { seed: SEED, numRuns: 200 },
+    )
   })
   it(`covers the cut once: straight plans never fall, stay in the cut and keep their length (seed ${SEED})`, () => {
     fc.assert(

@@ -1,3 +1,4 @@
+import { frameGrid, type FrameGrid } from '../media/frameGrid'
 import { frameAt, type Presentation } from '../media/presentation'
 import { toNumber, type Fraction } from './Fraction'
 
@@ -21,6 +22,8 @@ export interface LoopSettings {
   /** 0.25 to 4; above 1 is faster. */
   readonly speed: number
   readonly frameRate: Fraction
+  /** The clip's constant rate (`constantRate`); null if it varies, or is not known. */
+  readonly sourceRate?: Fraction | null
   readonly seam: Seam
   /** Whether slow motion mixes neighbouring frames instead of repeating one. */
   readonly blendFrames: boolean
@@ -48,15 +51,39 @@ export interface PlannedFrame {
  * Frames of the cut at the output rate, before the seam removes or adds any: `round((end −
  * start)·f/s)`, at least one. Source: docs/method.md (frames).
  */
-export function cutFrames({
-  cut,
-  speed,
-  frameRate,
-}: Pick<LoopSettings, 'cut' | 'speed' | 'frameRate'>): number {
+export function cutFrames(settings: RateSettings & Pick<LoopSettings, 'cut'>): number {
+  const { cut, speed, frameRate, sourceRate } = settings
+  const seconds = (cut.end - cut.start) / cut.timescale
+  const stride = sourceRate ? wholeStride(settings, toNumber(sourceRate)) : null
   return Math.max(
     1,
-    Math.round(((cut.end - cut.start) * frameRate.num) / (cut.timescale * frameRate.den * speed)),
+    stride === null
+      ? Math.round((seconds * frameRate.num) / (frameRate.den * speed))
+      : Math.round(Math.round(seconds * toNumber(sourceRate!)) / stride),
   )
+}
+
+type RateSettings = Pick<LoopSettings, 'speed' | 'frameRate' | 'sourceRate'>
+
+/** Rates that differ by less are treated as equal: at 24 frames a second 0.2 % is one in 20 s. */
+const SAME_RATE = 0.002
+
+/**
+ * Source frames per output frame if that is a whole number, or one over a whole number, within
+ * `SAME_RATE`: then frames are mapped by number, and none is repeated or left out for the sake of a
+ * tiny difference in rates. Null otherwise.
+ */
+function wholeStride({ speed, frameRate }: RateSettings, sourceFps: number): number | null {
+  const stride = (speed * sourceFps) / toNumber(frameRate)
+  const whole = stride >= 1 ? Math.round(stride) : 1 / Math.round(1 / stride)
+  return Math.abs(stride / whole - 1) <= SAME_RATE ? whole : null
+}
+
+/** Seconds of the source from one output frame to the next. */
+function strideSeconds(settings: RateSettings): number {
+  const { speed, frameRate, sourceRate } = settings
+  const stride = sourceRate ? wholeStride(settings, toNumber(sourceRate)) : null
+  return stride === null ? speed / toNumber(frameRate) : stride / toNumber(sourceRate!)
 }
 
 /**
@@ -100,29 +127,69 @@ export function blendWeight(u: number): number {
  */
 const MIN_SHARE = 1 / 64
 
+/** A cut that starts this close to a frame's time starts at the frame: times were rounded. */
+const START_TOLERANCE = { ticks: 1.01, seconds: 0.002 } as const
+/** At a boundary between two frames the earlier one is shown, whatever the rounding. */
+const EARLIER = 1e-6
+
 /**
- * What the source shows `j` output frames after the start of the cut: the last frame at or before
- * `start + j·s/f`.
+ * What the source shows `j` output frames after the start of the cut: the frame on screen at the
+ * middle of the output frame's interval, `start + (j + ½)·s/f`. In the middle the rounding of times
+ * does not matter; at the interval's start it decided between two frames. Mixed frames are taken at
+ * the interval's start, so that the first one is the cut's first frame. Source: docs/method.md
+ * (frames).
  */
 export function momentAt(
   settings: LoopSettings,
   presentation: Pick<Presentation, 'times' | 'timescale'>,
   j: number,
 ): Moment {
-  const { cut, speed, frameRate, blendFrames } = settings
-  const step = (speed * presentation.timescale * frameRate.den) / frameRate.num
-  const ticks = (cut.start * presentation.timescale) / cut.timescale + j * step
-  // A millionth of a tick forgives the rounding of the division; it can never reach the next frame.
-  const frame = frameAt(presentation, ticks + 1e-6)
-  const whole: Moment = { frame, next: frame, share: 0 }
-  const [at, after] = [presentation.times[frame]!, presentation.times[frame + 1]]
+  const { cut, blendFrames } = settings
+  const { times, timescale } = presentation
+  const grid = frameGrid(presentation)
+  const last = times.length - 1
+  const startTicks = (cut.start * timescale) / cut.timescale
+  // Positions are in places of the grid, or in ticks of a clip whose rate varies.
+  const places = grid ? grid.places : times
+  const stride = grid
+    ? strideOn(settings, timescale / grid.period)
+    : (settings.speed * timescale) / toNumber(settings.frameRate)
+  const start = grid ? placeOf(startTicks, presentation, grid) : startTicks
+  const frameOn = (position: number): number => frameAt({ times: places }, position)
+  const middle = frameOn(start + (j + 0.5) * stride - EARLIER)
+  const whole: Moment = { frame: middle, next: middle, share: 0 }
+  if (!blendFrames) return whole
+  const position = start + j * stride
+  const frame = frameOn(position + EARLIER)
   // Blending only applies where the source has fewer frames than the output.
-  if (!blendFrames || after === undefined || after - at <= step * 1.01) return whole
-  const share = (ticks - at) / (after - at)
-  if (share < MIN_SHARE) return whole
+  if (frame === last || places[frame + 1]! - places[frame]! <= stride * 1.01) return whole
+  const share = (position - places[frame]!) / (places[frame + 1]! - places[frame]!)
+  if (share < MIN_SHARE) return { frame, next: frame, share: 0 }
   return share > 1 - MIN_SHARE
     ? { frame: frame + 1, next: frame + 1, share: 0 }
     : { frame, next: frame + 1, share }
+}
+
+function strideOn(settings: RateSettings, sourceFps: number): number {
+  return (
+    wholeStride(settings, sourceFps) ?? (settings.speed * sourceFps) / toNumber(settings.frameRate)
+  )
+}
+
+/** The place of the grid at which a cut starts: never before the first frame. */
+function placeOf(
+  ticks: number,
+  { times, timescale }: Pick<Presentation, 'times' | 'timescale'>,
+  { first, period, places }: FrameGrid,
+): number {
+  const tolerance = Math.min(
+    period / 4,
+    Math.max(START_TOLERANCE.ticks, START_TOLERANCE.seconds * timescale),
+  )
+  const frame = frameAt({ times }, ticks + tolerance)
+  return Math.abs(times[frame]! - ticks) <= tolerance
+    ? places[frame]!
+    : Math.max(0, (ticks - first) / period)
 }
 
 /**
@@ -168,20 +235,20 @@ export function framePlan(
  * overlap at its end.
  */
 export function firstFrameSeconds(settings: LoopSettings): number {
-  const { cut, speed, frameRate, seam } = settings
+  const { cut, seam } = settings
   const j = seam.kind === 'blended' && overlapFrames(settings) > 0 ? frameCount(settings) : 0
-  return cut.start / cut.timescale + (j * speed * frameRate.den) / frameRate.num
+  return cut.start / cut.timescale + j * strideSeconds(settings)
 }
 
 /** The seconds of the source that the loop shows at `seconds` of its own time. */
 export function sourceSeconds(settings: LoopSettings, seconds: number): number {
-  const { cut, speed } = settings
+  const { cut, frameRate } = settings
   const start = cut.start / cut.timescale
   const length = loopSeconds(settings)
   const within = length > 0 ? ((seconds % length) + length) % length : 0
   const turn = (cutFrames(settings) - 1) / toNumber(settings.frameRate)
   const forward = settings.seam.kind === 'ping-pong' && within > turn ? 2 * turn - within : within
-  return start + forward * speed
+  return start + forward * toNumber(frameRate) * strideSeconds(settings)
 }
 
 /**
@@ -189,10 +256,10 @@ export function sourceSeconds(settings: LoopSettings, seconds: number): number {
  * the cut. The inverse of `sourceSeconds` for the forward part of the loop.
  */
 export function loopMoment(settings: LoopSettings, seconds: number): number | null {
-  const { cut, speed } = settings
+  const { cut, frameRate } = settings
   const [start, end] = [cut.start / cut.timescale, cut.end / cut.timescale]
   if (seconds < start - 1e-6 || seconds >= end - 1e-6) return null
-  const at = Math.max(0, (seconds - start) / speed)
+  const at = Math.max(0, (seconds - start) / (toNumber(frameRate) * strideSeconds(settings)))
   const length = loopSeconds(settings)
   // The end of the cut that is blended over is shown at the loop's start.
   return at < length || length <= 0 ? at : at - length

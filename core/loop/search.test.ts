@@ -287,10 +287,10 @@ describe('measuring a join', () => {
     expect(feed(40, (k) => grey(0.3 + 0.01 * Math.abs(20 - k))).figure!.ratio).toBeCloseTo(1, 5))
   it('tells a jump in steps and in ΔE', () => {
     const { figure } = feed(30, (k) => grey(0.2 + 0.01 * k))
-    expect(figure).toEqual({ ratio: 29, deltaE: 29 })
+    expect(figure).toEqual({ ratio: 29, deltaE: 29, worstDeltaE: 29 })
   })
   it('says nothing of a loop that does not move', () =>
-    expect(feed(30, () => grey(0.5)).figure).toEqual({ ratio: null, deltaE: 0 }))
+    expect(feed(30, () => grey(0.5)).figure).toEqual({ ratio: null, deltaE: 0, worstDeltaE: 0 }))
   it('looks at a part of a long loop, and comes to the same figure', () => {
     const { figure, looked } = feed(900, (k) => grey(0.1 + 0.0008 * k))
     expect(looked).toBeLessThan(100)
@@ -312,7 +312,11 @@ describe('measuring a join', () => {
   })
   it('measures another join against the same steps', () => {
     const { meter } = feed(30, (k) => grey(0.2 + 0.01 * k))
-    expect(meter.figure({ last: grey(0.5), first: grey(0.48) })).toEqual({ ratio: 2, deltaE: 2 })
+    expect(meter.figure({ last: grey(0.5), first: grey(0.48) })).toEqual({
+      ratio: 2,
+      deltaE: 2,
+      worstDeltaE: 2,
+    })
   })
 })
 

@@ -47,6 +47,11 @@ export const analysisSchema = z.object({
    * sequence of pictures.
    */
   asVideoBytes: count().nullable(),
+  /** Frames that cannot be decoded, between two times; null if all can. */
+  missing: z
+    .object({ frames: count().min(1), fromMs: ms, toMs: ms })
+    .nullable()
+    .default(null),
 })
 
 export type Analysis = z.infer<typeof analysisSchema>

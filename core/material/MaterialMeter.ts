@@ -77,7 +77,11 @@ export class MaterialMeter {
    * What was seen, in milliseconds; the weight of each second comes from the file's index. Throws
    * RangeError where no frame came.
    */
-  finish(bytesEachSecond: readonly number[] = [], asVideoBytes: number | null = null): Analysis {
+  finish(
+    bytesEachSecond: readonly number[] = [],
+    asVideoBytes: number | null = null,
+    missing: Analysis['missing'] = null,
+  ): Analysis {
     if (this.times.length === 0) throw new RangeError('at least one frame is needed')
     const frames = this.times.length
     const fps = frames / Math.max(1e-6, this.seconds)
@@ -139,6 +143,7 @@ export class MaterialMeter {
       })),
       usable: whole ? null : both(usable),
       asVideoBytes,
+      missing,
     }
   }
 

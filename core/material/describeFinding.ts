@@ -20,69 +20,68 @@ export function describeFinding({ code, figure, fromMs, toMs, place }: Finding):
     case 'narrow':
       return {
         title: `Only ${figure} pixels wide`,
-        meaning: 'On a laptop it is stretched, and visitors see blur or blocks.',
-        advice: 'Use it in a narrow region, or look for a wider version.',
+        meaning: 'On a laptop it is enlarged, and visitors see blur or blocks.',
+        advice: 'Use it in a narrow region, or find a wider version.',
       }
     case 'soft':
       return {
-        title: `Already soft: detail for ${figure} pixels`,
-        meaning:
-          'The file is larger than its detail: it was enlarged once, and the extra pixels only weigh.',
-        advice: `Deliver it no wider than ${figure} pixels, or look for the original.`,
+        title: `Soft: detail for ${figure} pixels`,
+        meaning: 'The picture was enlarged before: the extra pixels add bytes but no detail.',
+        advice: `Deliver it no wider than ${figure} pixels, or find the original.`,
       }
     case 'busy':
       return {
-        title: `Busy: ${Math.round(figure)} ΔE a second`,
-        meaning: 'So much changes behind the copy that reading is hard work.',
-        advice: 'Slow it down, lay a stronger scrim over it, or choose a calmer part.',
+        title: `Busy: ${Math.round(figure)} ΔE per second`,
+        meaning: 'So much moves behind the copy that it is hard to read.',
+        advice: 'Slow it down, use a stronger scrim, or choose a calmer part.',
       }
     case 'flashes':
       return {
         title: `${figure} flashes within a second, from ${at(fromMs)}`,
-        meaning: 'More than three flashes a second can cause seizures.',
-        advice: 'Cut this part out: it must not go on a page.',
+        meaning: 'More than three flashes per second can cause seizures.',
+        advice: 'Cut this part out: do not publish it.',
       }
     case 'hard-cut':
       return {
         title: `Hard cut at ${at(fromMs)}`,
-        meaning: 'A jump in the middle of a background draws the eye at every pass.',
-        advice: 'Keep to one side of it.',
+        meaning: 'A jump in the middle of a background is distracting each time it plays.',
+        advice: 'Choose a cut before or after it.',
       }
     case 'title-card':
       return {
         title: `Title card up to ${at(toMs)}`,
-        meaning: 'Visitors would read somebody’s title behind your heading.',
-        advice: 'Start behind it.',
+        meaning: 'Visitors would see a title behind your heading.',
+        advice: 'Start after it.',
       }
     case 'black-start':
       return {
         title: `Black up to ${at(toMs)}`,
-        meaning: 'The poster would be black, and each pass of the loop begins with a gap.',
-        advice: 'Start behind it.',
+        meaning: 'The poster would be black, and each turn of the loop starts with a gap.',
+        advice: 'Start after it.',
       }
     case 'black-end':
       return {
         title: `Black from ${at(fromMs)}`,
-        meaning: 'Each pass of the loop ends in a gap.',
+        meaning: 'Each turn of the loop ends with a gap.',
         advice: 'End before it.',
       }
     case 'held-start':
       return {
         title: `Nothing moves up to ${at(toMs)}`,
-        meaning: 'The loop seems stuck at each start.',
-        advice: 'Start behind it.',
+        meaning: 'The loop seems to freeze at each start.',
+        advice: 'Start after it.',
       }
     case 'held-end':
       return {
         title: `Nothing moves from ${at(fromMs)}`,
-        meaning: 'The loop seems stuck at each end.',
+        meaning: 'The loop seems to freeze at each end.',
         advice: 'End before it.',
       }
     case 'fade-in':
       return {
         title: `Fades in up to ${at(toMs)}`,
         meaning: 'The loop dips to black at each start.',
-        advice: 'Start behind the fade.',
+        advice: 'Start after the fade.',
       }
     case 'fade-out':
       return {
@@ -93,43 +92,40 @@ export function describeFinding({ code, figure, fromMs, toMs, place }: Finding):
     case 'mark':
       return {
         title: `Lettering or a mark, ${placeWords(place)}`,
-        meaning: 'Burnt-in lettering competes with the copy and may belong to somebody else.',
-        advice: 'Crop it away in the workbench, under Material, or look for a clean version.',
+        meaning: 'Burnt-in lettering competes with the copy and may be somebody’s property.',
+        advice: 'Crop it in the workbench, under Material, or find a clean version.',
       }
     case 'bars':
       return {
         title: `Black bars take ${figure} % of the picture`,
-        meaning:
-          'A background with bars does not reach the edges of its region, and the bars are paid for in bytes.',
-        advice: 'Crop them away in the workbench, under Material.',
+        meaning: 'The picture does not reach the edges of its region, and the bars cost bytes.',
+        advice: 'Crop them in the workbench, under Material.',
       }
     case 'sound':
       return {
         title: figure > 0 ? `Sound track of ${bytes(figure)}` : 'Sound track',
-        meaning:
-          'It is never heard and always removed from what is delivered; in the source it only weighs.',
-        advice: 'Take it out here if the file is to be kept small.',
+        meaning: 'Delivered files never have sound; in the source it only takes space.',
+        advice: 'Remove it here to make the source smaller.',
       }
     case 'heavy':
       return {
-        title: `Heavy: ${figure.toFixed(1)} Mbit a second`,
+        title: `Heavy: ${figure.toFixed(1)} Mbit/s`,
         meaning:
-          'Far more data than a background needs. What is delivered is encoded anew and much lighter.',
-        advice: 'Nothing to do: delivered files keep to their budget.',
+          'Much more data than a background needs. Delivered files are encoded again and much lighter.',
+        advice: 'Nothing to do: delivered files keep their budget.',
       }
     case 'index-last':
       return {
         title: 'Index at the end of the file',
         meaning:
-          'A browser must fetch the whole file before the first frame shows, if this file itself is put on a page.',
-        advice: 'Move it to the front: nothing is encoded anew.',
+          'If this file itself is used on a page, browsers must load all of it before they show the first frame.',
+        advice: 'Move it to the start; nothing is encoded again.',
       }
     case 'personal':
       return {
-        title: 'Carries personal metadata',
-        meaning:
-          'Such files tell where, when or by whom they were made. None of it reaches what is delivered.',
-        advice: 'Strip it here if the source itself is passed on.',
+        title: 'Contains personal metadata',
+        meaning: 'The file says where, when or by whom it was made. Delivered files never do.',
+        advice: 'Remove it here if you pass on the source itself.',
       }
     case 'pictures':
       return {
@@ -137,8 +133,14 @@ export function describeFinding({ code, figure, fromMs, toMs, place }: Finding):
           figure > 0
             ? `A sequence of pictures: ${bytes(figure)} as a clip`
             : 'A sequence of pictures',
-        meaning: 'Such files weigh many times what the same motion weighs as a clip.',
-        advice: 'Use it like any clip: what is delivered is a clip.',
+        meaning: 'Such files are many times larger than a clip with the same motion.',
+        advice: 'Use it like any clip: a clip is delivered.',
+      }
+    case 'missing-frames':
+      return {
+        title: `${figure} ${figure === 1 ? 'frame' : 'frames'} cannot be decoded, ${at(fromMs)} to ${at(toMs)}`,
+        meaning: 'In their place the last frame before is held: the motion stops there.',
+        advice: 'Choose a cut outside of this part, or export the clip again.',
       }
     default:
       return assertNever(code)

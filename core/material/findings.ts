@@ -24,6 +24,7 @@ export type FindingCode =
   | 'index-last'
   | 'personal'
   | 'pictures'
+  | 'missing-frames'
 
 /** `fix` harms visitors, `look` needs a decision, `note` is information. */
 export type FindingWeight = 'fix' | 'look' | 'note'
@@ -104,7 +105,9 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
     add('heavy', 'look', (video.bytesPerSecond * 8) / 1e6)
   if (!analysis) return found
 
-  const { durationMs: end } = analysis
+  const { durationMs: end, missing } = analysis
+  if (missing)
+    add('missing-frames', 'fix', missing.frames, { fromMs: missing.fromMs, toMs: missing.toMs })
   if (analysis.titleEndMs !== null)
     add('title-card', 'look', analysis.titleEndMs / 1000, {
       fromMs: 0,

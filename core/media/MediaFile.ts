@@ -12,7 +12,13 @@ export interface ColourFacts {
  * Codecs by family. `gif` is decoded by our own code, `webp` by the browser's image decoder;
  * `other` can be named but not decoded here.
  */
-export type CodecFamily = 'h264' | 'hevc' | 'vp8' | 'vp9' | 'av1' | 'gif' | 'webp' | 'other'
+export type CodecFamily =
+  'h264' | 'hevc' | 'vp8' | 'vp9' | 'av1' | 'mjpeg' | 'gif' | 'webp' | 'other'
+
+/** Whether each sample is a picture by itself, which no video decoder takes. */
+export function isPictureSequence(family: CodecFamily): boolean {
+  return family === 'gif' || family === 'webp' || family === 'mjpeg'
+}
 
 /**
  * What the bitstream itself says, which may differ from the container. Sizes in pixels; null where

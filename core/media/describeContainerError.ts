@@ -11,7 +11,7 @@ export function describeContainerError(error: Pick<ContainerError, 'code' | 'sub
     case 'media/unknown-format':
       return `This is neither a clip nor an image that Telon can read (MP4, MOV, WebM, MKV; JPEG, PNG, WebP, AVIF, GIF, SVG). Export a clip as MP4 with H.264, an image as JPEG or PNG.`
     case 'media/image':
-      return `This is a still image (${error.subject}), not a clip. Add a video file instead: MP4, MOV, WebM or MKV.`
+      return `This is an image (${error.subject}), not a clip. Add a video file instead: MP4, MOV, WebM or MKV.`
     case 'media/image-unsupported':
       return `This is a ${error.subject} image, which browsers do not show. Export it as JPEG, PNG, WebP or AVIF.`
     case 'media/truncated':
@@ -30,12 +30,14 @@ export function describeContainerError(error: Pick<ContainerError, 'code' | 'sub
       return `The video track holds no frames. ${EXPORT}`
     case 'media/codec-unsupported':
       return `The picture is coded as ${error.subject}, which this browser cannot decode. ${EXPORT}`
+    case 'media/hdr':
+      return `The clip is HDR (${error.subject}); in delivered files, which are SDR, its colours would be wrong. Export it as SDR (BT.709), as MP4 with H.264.`
     case 'media/repair-unsupported':
       return error.subject.startsWith('sound')
-        ? 'The sound cannot go along into another container. Take it out: what is delivered never carries sound.'
-        : `This cannot be done without encoding anew (${error.subject}). Choose another container, or export the file again.`
+        ? 'The sound cannot be copied into another container. Remove it: delivered files never have sound.'
+        : `This cannot be done without encoding again (${error.subject}). Choose another container, or export the file again.`
     case 'media/repair-range':
-      return 'Nothing lies between the start and the end that were asked for. Give an end after the start, within the clip.'
+      return 'There are no frames between this start and end. Choose an end after the start, within the clip.'
     case 'media/encrypted':
       return 'The file is copy-protected (encrypted), so its frames cannot be read. Use a file without protection.'
     default:

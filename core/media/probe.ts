@@ -1,8 +1,10 @@
 import type { ByteSource } from '../bytes/ByteSource'
 import { ok, type Result } from '../result'
 import type { ContainerError } from '../bytes/ContainerError'
+import { toNumber, type Fraction } from '../loop/Fraction'
 import type { PixelAspect } from './displaySize'
 import type { CodecFamily, ColourFacts, MediaFile, PersonalKind, StreamFacts } from './MediaFile'
+import { constantRate } from './frameGrid'
 import { presentationOf } from './presentation'
 import { readFile } from './readMedia'
 import type { ImageFile } from './image/ImageFile'
@@ -22,7 +24,10 @@ export interface MediaFacts {
     readonly displayHeight: number
     readonly rotationDeg: number
     readonly pixelAspect: PixelAspect
+    /** Frames shown, divided by seconds. */
     readonly averageFps: number
+    /** The constant frame rate; null if it varies. */
+    readonly frameRate: Fraction | null
     readonly frameCount: number
     /** How often the index plays the frames over; the other figures are of one turn. */
     readonly repeats: number
@@ -53,6 +58,14 @@ export interface ImageFacts extends ImageFile {
 /** What Telon keeps of any source. */
 export type SourceFacts = MediaFacts | ImageFacts
 
+/** Frames a second of a clip: its constant rate, or the mean where the rate varies. */
+export function sourceFps({
+  averageFps,
+  frameRate,
+}: Pick<MediaFacts['video'], 'averageFps' | 'frameRate'>): number {
+  return frameRate ? toNumber(frameRate) : averageFps
+}
+
 /** The facts of a clip that was read. */
 export function factsOf(file: MediaFile): MediaFacts {
   const { video } = file
@@ -73,6 +86,7 @@ export function factsOf(file: MediaFile): MediaFacts {
       rotationDeg: video.rotationDeg,
       pixelAspect: video.pixelAspect,
       averageFps: Math.round((shown.order.length / seconds) * 1000) / 1000,
+      frameRate: constantRate(shown),
       frameCount: shown.order.length,
       repeats: video.repeats,
       timescale: video.timescale,

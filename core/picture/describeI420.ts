@@ -19,3 +19,8 @@ export function describeI420(picture: I420): Oklab[] {
 export function descriptionDistance(one: readonly Oklab[], other: readonly Oklab[]): number {
   return one.reduce((sum, cell, index) => sum + deltaE(cell, other[index]!), 0) / one.length
 }
+
+/** The largest ΔE (OKLab × 100) of a cell between two descriptions. */
+export function worstDistance(one: readonly Oklab[], other: readonly Oklab[]): number {
+  return one.reduce((worst, cell, index) => Math.max(worst, deltaE(cell, other[index]!)), 0)
+}

@@ -5,7 +5,7 @@ export function asVersion4(document: BackdropDocument): {
   version: number
   weight: { ladder: Record<string, Record<string, unknown>> } & Record<string, unknown>
 } & Record<string, unknown> {
-  const { poster, weight, timing, behaviour, ...rest } = document
+  const { material, poster, weight, timing, behaviour, ...rest } = document
   const { maxBytes, ...posterRest } = poster
   const { renditions, breakpoints, targetSsim, noiseReduction, goal } = weight
   const row = ({
@@ -22,6 +22,7 @@ export function asVersion4(document: BackdropDocument): {
   return {
     ...rest,
     version: 4,
+    material: { sourceId: material.sourceId },
     timing: { ...timing, seam: { ...timing.seam, kind } },
     still: { ...posterRest, ceilings: maxBytes },
     behaviour: {

@@ -14,6 +14,7 @@ import { BehaviourDeck, FitDeck, HandoffDeck, LegibilityDeck, MaterialDeck } fro
 import { TimingDeck } from '../deck/timing/TimingDeck'
 import { WeightDeck } from '../deck/weight/WeightDeck'
 import { Stage } from '../stage/Stage'
+import { useAnalysis } from '../state/analysisStore'
 import { useBackdrop } from '../state/backdropStore'
 import { Button } from '../ui/controls'
 import { ConflictDialog } from './ConflictDialog'
@@ -124,6 +125,9 @@ interface WorkbenchProps {
 }
 
 function Workbench({ record, document, source, name, isViewing }: WorkbenchProps) {
+  useEffect(() => {
+    if (source.analysis === null) useAnalysis.getState().measureFirst(source)
+  }, [source])
   const theirs = useBackdrop((state) => state.theirs)
   const { bench: Bench, deck: Deck } = ROOMS[name]
   const home = `/projects/${record.project.id}`

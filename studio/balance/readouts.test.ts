@@ -27,11 +27,16 @@ const SOURCE: ClipSource = {
 }
 const FROM = { sha256: SOURCE.sha256, width: 1920, height: 1080 }
 
-/** A made file of so many bytes. */
+const CALM = { deltaE: 0.1, worstDeltaE: 0.4 }
+const LIVELY = { deltaE: 3, worstDeltaE: 9 }
+
+/** A rendered file. */
 function made(recipe: Recipe, bytes: number, ratio: number | null = 1): [string, Rendition] {
   return [
     recipeKey(recipe),
-    inventRendition(recipe, bytes, { seam: { ratio, deltaE: 0.3, straightRatio: ratio } }),
+    inventRendition(recipe, bytes, {
+      seam: { ratio, ...(ratio === null ? CALM : LIVELY), straightRatio: ratio },
+    }),
   ]
 }
 

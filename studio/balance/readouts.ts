@@ -22,7 +22,7 @@ import type { Rendition } from '../../core/api/wire'
 import { FORMAT_NAMES, formatFps, megabytes } from '../ui/format'
 import type { Standing } from '../ui/controls'
 import { overFloors } from './overFloors'
-import { seamMeaning, VISIBLE_SEAM } from '../deck/timing/seamMeaning'
+import { seamMeaning } from '../deck/timing/seamMeaning'
 
 /** The seven readouts, in the order of the work. */
 export const READOUTS = [
@@ -114,11 +114,12 @@ const READERS: Record<ReadoutName, (balance: Balance) => Readout> = {
         note: proof?.state === 'failed' ? 'no proof, see the stage' : 'seam is being measured',
         standing: proof?.state === 'failed' ? 'fix' : 'busy',
       }
-    const { words, standing } = seamMeaning(seam?.ratio ?? null)
-    if (!seam || seam.ratio === null) return { ...base, note: words, standing }
+    if (!seam) return { ...base, note: 'hardly moves', standing: 'settled' }
+    const { words, standing } = seamMeaning(seam)
+    if (seam.ratio === null) return { ...base, note: words, standing }
     return {
       ...base,
-      note: `seam ${seam.ratio.toFixed(1)}${seam.ratio > VISIBLE_SEAM ? ', a visible jump' : ''}`,
+      note: `seam ${seam.ratio.toFixed(1)}${standing === 'look' ? ', a visible jump' : ''}`,
       standing,
     }
   },

@@ -3,6 +3,7 @@ import { describeFinding } from '../../core/material/describeFinding'
 import { findingsLeftBy, findingsWithin } from '../../core/material/findings'
 import { cropWithout, type ShareRect } from '../../core/picture/pictureShape'
 import { useClips } from '../api/queries'
+import { SourceThumb } from '../shelf/SourceThumb'
 import { useBackdrop } from '../state/backdropStore'
 import { Button, Group, Note, StandingMark } from '../ui/controls'
 import type { BenchProps } from './benches'
@@ -32,9 +33,13 @@ export function MaterialBench({ document, source, projectId }: BenchProps) {
                 onClick={() =>
                   dispatch({ type: 'material/swap', sourceId: each.id, facts: each.facts })
                 }
-                className="flex w-full items-baseline justify-between gap-2 rounded border border-line bg-white px-2.5 py-1.5 text-left aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
+                title={each.name}
+                className="flex w-full items-center gap-2.5 rounded border border-line bg-white p-1 pr-2.5 text-left aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
               >
-                <span className="truncate font-medium">{each.name}</span>
+                <span className="[container-type:size] h-9 w-16 shrink-0">
+                  <SourceThumb source={each} className="size-full rounded-sm" />
+                </span>
+                <span className="min-w-0 flex-1 truncate font-medium">{each.name}</span>
                 <span className="shrink-0 font-mono text-xs text-muted">
                   {each.facts.video.displayWidth} × {each.facts.video.displayHeight},{' '}
                   {(each.facts.durationMs / 1000).toFixed(1)} s
@@ -44,8 +49,8 @@ export function MaterialBench({ document, source, projectId }: BenchProps) {
           ))}
         </ul>
         <p className="text-xs text-muted">
-          Swapping keeps the copy, the scrim and, where the new clip is long enough, the cut. Undo
-          brings the old clip back.
+          Another clip keeps copy, scrim and, if it is long enough, the cut. Undo restores the
+          former clip.
         </p>
       </Group>
       <CropGroup document={document} source={source} />
@@ -84,9 +89,7 @@ function InCut({
       {found.length === 0 && (
         <p className="flex items-center gap-2">
           <StandingMark standing={source.analysis ? 'settled' : 'busy'} />
-          {source.analysis
-            ? 'No problems found'
-            : 'Its frames are not measured yet. Open the clip to measure it.'}
+          {source.analysis ? 'No problems found' : 'The clip is being measured.'}
         </p>
       )}
       {found.map((finding, at) => {

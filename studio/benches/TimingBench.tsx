@@ -38,6 +38,7 @@ import { frameWorker } from '../worker/frameWorker'
 import type { BenchProps } from './benches'
 import { lengthCosts } from './lengthCosts'
 import { TakeUsable } from './MaterialBench'
+import { sourceFps } from '../../core/media/probe'
 
 interface PartProps {
   readonly document: BackdropDocument
@@ -60,7 +61,7 @@ export function TimingBench({ document, source, projectId }: BenchProps) {
 function CutGroup({ document, source }: PartProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { cut } = document.timing
-  const fps = source.facts.video.averageFps
+  const fps = sourceFps(source.facts.video)
   const seconds = (ticks: number): string => (ticks / cut.timescale).toFixed(3).replace(/0$/, '')
   const frames = (ticks: number): number => Math.round((ticks / cut.timescale) * fps)
   const typed =
@@ -309,16 +310,16 @@ const RATES = [24, 25, 30, 50, 60]
 function SpeedGroup({ document, source }: PartProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { speed, frameRate, blendFrames } = document.timing
-  const sourceFps = source.facts.video.averageFps
+  const clipFps = sourceFps(source.facts.video)
   const options = [
     ...new Map(
-      [nearestRate(sourceFps), ...RATES.map((num) => ({ num, den: 1 })), frameRate].map((rate) => [
+      [nearestRate(clipFps), ...RATES.map((num) => ({ num, den: 1 })), frameRate].map((rate) => [
         `${rate.num}/${rate.den}`,
         rate,
       ]),
     ).entries(),
   ]
-  const repeats = toNumber(frameRate) > sourceFps * speed + 0.01
+  const repeats = toNumber(frameRate) > clipFps * speed + 0.01
   return (
     <Group
       title="Speed"
@@ -358,7 +359,7 @@ function SpeedGroup({ document, source }: PartProps) {
             {options.map(([key, rate]) => (
               <option key={key} value={key}>
                 {formatFps(toNumber(rate))} fps
-                {Math.abs(toNumber(rate) - sourceFps) < 0.01 ? ' (clip’s)' : ''}
+                {Math.abs(toNumber(rate) - clipFps) < 0.01 ? ' (clip’s)' : ''}
               </option>
             ))}
           </select>
@@ -366,9 +367,8 @@ function SpeedGroup({ document, source }: PartProps) {
       </div>
       {repeats && !blendFrames && (
         <Note tone="look">
-          At this speed the clip has only {formatFps(sourceFps * speed)} frames a second, so some
-          are shown twice. A lower frame rate weighs less and looks the same; blending looks
-          smoother.
+          At this speed the clip has only {formatFps(clipFps * speed)} frames a second, so some are
+          shown twice. A lower frame rate weighs less and looks the same; blending looks smoother.
         </Note>
       )}
       {(repeats || blendFrames) && (

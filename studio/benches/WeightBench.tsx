@@ -30,6 +30,7 @@ import { FORMAT_NAMES, formatBytes } from '../ui/format'
 import type { BenchProps } from './benches'
 import { MakeFiles } from './MakeFiles'
 import { overFloors } from '../balance/overFloors'
+import { sourceFps } from '../../core/media/probe'
 
 interface PartProps {
   readonly document: BackdropDocument
@@ -148,7 +149,7 @@ function RowFields({
     dispatch({ type: 'weight/row', screenClass, row: change })
   const size = renditionOf(document, from, screenClass)
   const widest = pictureSize(document, from).width
-  const sourceFps = Math.min(60, source.facts.video.averageFps)
+  const clipFps = Math.min(60, sourceFps(source.facts.video))
   // The class whose H.264 is used if this row has none.
   const fallback =
     own && !row.formats.h264
@@ -236,7 +237,7 @@ function RowFields({
                   fps === toNumber(document.timing.frameRate)
                     ? null
                     : nearestRate(
-                        Math.min(fps, Math.max(sourceFps, toNumber(document.timing.frameRate))),
+                        Math.min(fps, Math.max(clipFps, toNumber(document.timing.frameRate))),
                       ),
               })
             }

@@ -116,6 +116,10 @@ describe('what a seam figure means', () => {
     [2, 'settled', /barely visible/],
     [2.01, 'look', /2\.0 times an ordinary step: a visible jump/],
   ] as const)('%j is %s', (ratio, standing, words) => {
-    expect(seamMeaning(ratio)).toEqual({ standing, words: expect.stringMatching(words) as string })
+    const figures = { ratio, deltaE: ratio ?? 0, worstDeltaE: ratio === null ? 0 : 9 }
+    expect(seamMeaning(figures)).toEqual({
+      standing,
+      words: expect.stringMatching(words) as string,
+    })
   })
 })

@@ -16,6 +16,7 @@ import { deliveredMedia } from './deliveredMedia'
 import { Table } from './Table'
 import { recipeSource, useWork } from '../state/workStore'
 import { formatBytes, formatFps } from '../ui/format'
+import { sourceFps } from '../../core/media/probe'
 
 interface DeckProps {
   readonly document: BackdropDocument
@@ -48,7 +49,7 @@ export function MaterialDeck({ source }: DeckProps) {
           ],
           [
             'Frame rate',
-            `${formatFps(video.averageFps)} fps`,
+            `${formatFps(sourceFps(video))} fps`,
             video.averageFps > 30.5
               ? 'Halved by default: nobody sees the rest behind copy.'
               : 'Kept as it is.',

@@ -6,6 +6,7 @@ import { messageOf } from '../api/client'
 import { useClipIndex } from '../deck/useClipFrames'
 import { Button, DraftField, Group } from '../ui/controls'
 import { runRepair, repairOffers } from './repairOffers'
+import { sourceFps } from '../../core/media/probe'
 
 interface RepairsProps {
   readonly source: ClipSource
@@ -87,7 +88,7 @@ function CutOut({
     (text: string): string | null => {
       const time = parseTime(text)
       if (!time) return 'Type 2.5, 2.5 s, 75f or 1:02.5.'
-      const seconds = 'frames' in time ? time.frames / source.facts.video.averageFps : time.seconds
+      const seconds = 'frames' in time ? time.frames / sourceFps(source.facts.video) : time.seconds
       if (seconds < 0 || seconds > length) return `The clip ends at ${length.toFixed(2)} s.`
       set(seconds)
       return null

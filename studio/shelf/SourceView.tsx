@@ -22,6 +22,7 @@ import { ExactPictures } from './ExactPictures'
 import { Repairs } from './Repairs'
 import { ReplaceDialog } from './ReplaceDialog'
 import { UseDialog } from './UseDialog'
+import { sourceFps } from '../../core/media/probe'
 
 /** One source: looked at frame by frame, with what was found and what can be repaired. */
 export function SourceView() {
@@ -542,7 +543,7 @@ function factRows({ facts, sha256 }: Source): [string, string][] {
           ],
         ]),
     ['Duration', `${(facts.durationMs / 1000).toFixed(3)} s, ${video.frameCount} frames`],
-    ['Frame rate', `${formatFps(video.averageFps)} fps`],
+    ['Frame rate', `${formatFps(sourceFps(video))} fps`],
     [
       'Codec',
       `${video.codecName}${stream ? `, ${stream.profile}${stream.level ? ` ${stream.level}` : ''}, ${stream.bitDepth} bit ${stream.chroma}` : ''} (${video.codec})`,

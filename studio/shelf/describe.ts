@@ -2,6 +2,7 @@ import type { SourceCard } from '../../core/api/wire'
 import type { Finding } from '../../core/material/findings'
 import type { Standing } from '../ui/controls'
 import { formatBytes, formatFps } from '../ui/format'
+import { sourceFps } from '../../core/media/probe'
 
 const FORMATS = {
   jpeg: 'JPEG',
@@ -29,7 +30,7 @@ export function factLines({ facts }: Pick<SourceCard, 'facts'>): [string, string
   }
   const { video } = facts
   return [
-    `${video.displayWidth} × ${video.displayHeight} · ${(facts.durationMs / 1000).toFixed(1)} s · ${formatFps(video.averageFps)} fps`,
+    `${video.displayWidth} × ${video.displayHeight} · ${(facts.durationMs / 1000).toFixed(1)} s · ${formatFps(sourceFps(video))} fps`,
     `${video.codecName} · ${formatBytes(facts.bytes)} · ${facts.audio ? 'with sound' : 'silent'}`,
   ]
 }

@@ -151,12 +151,12 @@ export function ButtonTarget({ document }: { document: BackdropDocument }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   return (
     <DraftField
-      label="The button leads to"
+      label="Link of the button"
       value={document.copy.button.href}
       placeholder="#, /page or https://…"
       onCommit={(text) => {
         if (!/^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i.test(text.trim()))
-          return 'Begin with #, / or https://.'
+          return 'Start with #, / or https://.'
         dispatch({ type: 'copy/button', button: { href: text.trim() } })
         return null
       }}
@@ -222,7 +222,7 @@ function Caption({
   const frame = Math.min(frames, Math.floor(time * toNumber(document.timing.frameRate) + 0.001) + 1)
   const { label, width, height } = SCREENS[screen]
   return (
-    <div className="flex min-h-9 shrink-0 items-center justify-center gap-4 bg-[#55544f] px-4 font-mono text-xs whitespace-nowrap text-white">
+    <div className="flex min-h-9 w-full min-w-0 shrink-0 items-center justify-center gap-4 bg-[#55544f] px-4 py-1 font-mono text-xs text-white *:shrink-0">
       <button
         type="button"
         onClick={onToggle}
@@ -242,7 +242,7 @@ function Caption({
       <span className="max-md:hidden">
         {label.toLowerCase()} {width} × {height}
       </span>
-      <span role="status" className="min-w-44 max-md:min-w-0">
+      <span role="status" className="min-w-44 shrink! break-words max-md:min-w-0">
         {held !== null
           ? `exact source frame ${held}`
           : scrub

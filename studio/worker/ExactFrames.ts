@@ -1,6 +1,7 @@
 import { isKeyFrame, KEY_HEAD_BYTES } from '../../core/media/codecs/isKeyFrame'
-import { chunkReader, decodeFrames } from './decodeFrames'
-import { startBefore, type OpenClip } from './OpenClip'
+import { chunkReader } from './chunkReader'
+import { decodeFrames } from './decodeFrames'
+import { startBefore, startData, type OpenClip } from './OpenClip'
 import { WorkError } from './WorkError'
 
 /** Frames kept around the one that was asked for last: steps to and fro then decode nothing. */
@@ -61,6 +62,9 @@ export class ExactFrames {
       return await this.decode(number, signal)
     } catch (error) {
       this.close()
+      // Around damage, or from an earlier key frame: `decodeFrames` knows how.
+      if (error instanceof WorkError && error.code === 'work/decode-failed')
+        return this.picture(number, signal)
       throw error
     }
   }
@@ -106,7 +110,7 @@ export class ExactFrames {
           new EncodedVideoChunk({
             type: key ? 'key' : 'delta',
             timestamp: rankOf[this.next]!,
-            data,
+            data: this.next === start ? startData(this.clip, start, data) : data,
           }),
         )
         this.next += 1

@@ -1,6 +1,6 @@
 import type { SeamFigure } from '../../core/api/wire'
 import { cutFrames, type LoopSettings, type PlannedFrame } from '../../core/loop/framePlan'
-import { SeamMeter } from '../../core/loop/SeamMeter'
+import { SeamMeter, type SeamMeasure } from '../../core/loop/SeamMeter'
 import type { Oklab } from '../../core/picture/convertSrgbToOklab'
 import { describeI420 } from '../../core/picture/describeI420'
 import type { ComposedFrame } from './composedFrames'
@@ -31,7 +31,7 @@ export class LoopMeter extends SeamMeter {
     if (k === this.lastBlend && !this.straight) this.end = describeI420((under ?? show).picture)
   }
 
-  override figure(): SeamFigure | null {
+  override figure(): (SeamFigure & SeamMeasure) | null {
     const own = super.figure()
     if (!own) return null
     if (this.straight) return { ...own, straightRatio: own.ratio }

@@ -1,9 +1,12 @@
 import type { ByteSource } from '../../core/bytes/ByteSource'
+import { avcLengthBytes, unitsBeforePicture } from '../../core/media/codecs/h264'
 import { isKeyFrame, KEY_HEAD_BYTES } from '../../core/media/codecs/isKeyFrame'
 import { saneCodecStrings } from '../../core/media/codecs/saneCodecStrings'
 import { describeContainerError } from '../../core/media/describeContainerError'
-import type { MediaFile } from '../../core/media/MediaFile'
+import { isPictureSequence, type MediaFile } from '../../core/media/MediaFile'
 import { presentationOf, type Presentation } from '../../core/media/presentation'
+import { factsOf } from '../../core/media/probe'
+import { refusalOf } from '../../core/media/refusal'
 import { readMedia } from '../../core/media/readMedia'
 import { WorkError } from './WorkError'
 
@@ -26,6 +29,13 @@ export interface OpenClip {
   readonly ranks: Int32Array
   /** The first sample that decoding can start at. */
   readonly firstKey: number
+  /**
+   * The first sample's units that are no picture (H.264: parameter sets, SEI), each after its
+   * length. Some decoders fail without them when they start at a later key frame.
+   */
+  readonly startUnits: Uint8Array
+  /** Numbers of shown frames that could not be decoded so far. */
+  readonly missing: Set<number>
 }
 
 /**
@@ -46,7 +56,9 @@ export async function openClip(source: ByteSource): Promise<OpenClip> {
   )
   const rankOf = new Int32Array(video.samples.count)
   byTime.forEach((sample, rank) => (rankOf[sample] = rank))
-  const pictures = video.codec.family === 'gif' || video.codec.family === 'webp'
+  const refusal = refusalOf(factsOf(read.value), true)
+  if (refusal) throw new WorkError('work/cannot-decode', describeContainerError(refusal))
+  const pictures = isPictureSequence(video.codec.family)
   const firstKey = pictures ? 0 : await findFirstKey(source, read.value)
   const presentation = without(presentationOf(video), firstKey)
   const config = pictures ? null : await decoderConfig(read.value)
@@ -58,6 +70,8 @@ export async function openClip(source: ByteSource): Promise<OpenClip> {
     rankOf,
     ranks: Int32Array.from(presentation.order, (sample) => rankOf[sample]!),
     firstKey,
+    startUnits: pictures ? new Uint8Array(0) : await findStartUnits(source, video),
+    missing: new Set(),
   }
 }
 
@@ -103,6 +117,42 @@ async function findFirstKey(source: ByteSource, { video }: MediaFile): Promise<n
     if (verdict !== false) return verdict === null && sample > 0 ? 0 : sample
   }
   return 0
+}
+
+/** How much of the first sample is searched for units: pictures follow within this. */
+const START_UNITS_BYTES = 64 * 1024
+
+async function findStartUnits(source: ByteSource, video: MediaFile['video']): Promise<Uint8Array> {
+  const { samples, codec } = video
+  const lengthBytes = avcLengthBytes(codec.description)
+  if (codec.family !== 'h264' || samples.count === 0 || lengthBytes === null)
+    return new Uint8Array(0)
+  const size = Math.min(samples.sizes[0]!, START_UNITS_BYTES)
+  return unitsBeforePicture(await source.read(samples.offsets[0]!, size), lengthBytes)
+}
+
+/** The bytes to start decoding with at a sample: a later one gets the clip's first units. */
+export function startData(clip: OpenClip, sample: number, data: Uint8Array): Uint8Array {
+  if (sample === 0 || clip.startUnits.byteLength === 0) return data
+  const joined = new Uint8Array(clip.startUnits.byteLength + data.byteLength)
+  joined.set(clip.startUnits)
+  joined.set(data, clip.startUnits.byteLength)
+  return joined
+}
+
+/**
+ * The first sample after `sample` that the container flags and the bitstream confirms as a key
+ * frame; null if there is none.
+ */
+export async function startAfter(
+  { source, file: { video } }: Pick<OpenClip, 'source' | 'file'>,
+  sample: number,
+): Promise<number | null> {
+  for (let index = sample + 1; index < video.samples.count; index++) {
+    if (video.samples.keys[index] !== 1) continue
+    if (isKeyFrame(video.codec, await headOf(source, video, index)) !== false) return index
+  }
+  return null
 }
 
 function headOf(

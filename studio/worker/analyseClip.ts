@@ -60,16 +60,36 @@ export async function analyseClip(
     seen += 1
     if (seen % 8 === 0) onProgress(seen / count)
   }
-  const pictures = clip.config === null
+  const isAnimation = file.container === 'gif' || file.container === 'webp'
+  if (clip.missing.size > count * MAX_MISSING)
+    throw new WorkError('work/decode-failed', tooMuchMissing(clip.missing.size, count))
   const kept = trace.finish()
   return {
     analysis: meter.finish(
       bytesEachSecond(file),
-      pictures ? await bytesAsVideo(clip, signal) : null,
+      isAnimation ? await bytesAsVideo(clip, signal) : null,
+      missingPart(clip),
     ),
     strip: { bytes: await strip.finish(), cells: strip.cells },
     trace: { bytes: encodeTrace(kept), moments: kept.seconds.length },
   }
+}
+
+/** A clip of which more than this share cannot be decoded is refused. */
+const MAX_MISSING = 0.5
+
+const tooMuchMissing = (missing: number, count: number): string =>
+  `${missing} of ${count} frames cannot be decoded in this browser. Export the clip again as MP4 with H.264, or copy it again from where it came.`
+
+/** Where frames could not be decoded, in milliseconds; null if all were. */
+function missingPart({ missing, presentation }: OpenClip): Analysis['missing'] {
+  if (missing.size === 0) return null
+  const numbers = [...missing].sort((a, b) => a - b)
+  const ms = (number: number): number =>
+    Math.round(
+      ((presentation.times[number] ?? presentation.length) * 1000) / presentation.timescale,
+    )
+  return { frames: numbers.length, fromMs: ms(numbers[0]!), toMs: ms(numbers.at(-1)! + 1) }
 }
 
 /** What a sequence of pictures weighs as H.264 at its own size and pace: encoded, not guessed. */

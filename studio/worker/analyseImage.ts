@@ -66,6 +66,7 @@ export async function analyseImage(file: Blob): Promise<Analysed> {
       halfShare: 0,
       usable: null,
       asVideoBytes: null,
+      missing: null,
       palette: dominantColours(colours, 5).map(({ colour, share }) => ({
         hex: convertOklabToHex(colour),
         share: Math.round(share * 100) / 100,

@@ -1,8 +1,8 @@
 import { isKeyFrame, KEY_HEAD_BYTES } from '../../core/media/codecs/isKeyFrame'
+import { chunkReader } from './chunkReader'
 import type { DecodedFrame } from './DecodedFrame'
-import type { OpenClip } from './OpenClip'
 import { decodePictures } from './decodePictures'
-import { startBefore } from './OpenClip'
+import { startAfter, startBefore, startData, type OpenClip } from './OpenClip'
 import { WorkError } from './WorkError'
 
 /**
@@ -10,14 +10,20 @@ import { WorkError } from './WorkError'
  * platform are unbounded.
  */
 const MAX_WAITING = 8
-/** Bytes fetched at once, so that a clip is read in few requests. */
-const READ_AHEAD_BYTES = 2 * 1024 * 1024
 const STALL_MS = 5000
+/** Earlier key frames that are tried before the beginning of the clip. */
+const MAX_EARLIER_STARTS = 2
+/**
+ * The decoder reports a failure some samples late: so many are left out at most to get around it.
+ */
+const MAX_BACKED_OFF = 4
 
 /**
  * Decodes the shown frames `first` to `last` (numbers in order of presentation) with back-pressure:
- * only a few frames exist at a time, for clips of any length. Errors: `work/decode-failed`,
- * `work/stalled`, `work/cancelled`.
+ * only a few frames exist at a time, for clips of any length. Every number comes, in order: in
+ * place of frames that cannot be decoded the last good one is repeated (before the first good one,
+ * that one), and their numbers are added to `clip.missing`. Errors: `work/decode-failed` where no
+ * frame can be decoded; `work/stalled`, `work/cancelled`.
  */
 export async function* decodeFrames(
   clip: OpenClip,
@@ -25,10 +31,65 @@ export async function* decodeFrames(
   last: number,
   signal: AbortSignal,
 ): AsyncGenerator<DecodedFrame> {
-  if (clip.config) yield* decodeVideo(clip, clip.config, first, last, signal)
-  else yield* decodePictures(clip, first, last, signal)
+  if (!clip.config) {
+    yield* decodePictures(clip, first, last, signal)
+    return
+  }
+  let good: VideoFrame | null = null
+  let next = first
+  try {
+    for await (const { number, frame } of decodeVideo(clip, clip.config, first, last, signal)) {
+      for (; next < number; next++) {
+        clip.missing.add(next)
+        yield { number: next, frame: (good ?? frame).clone() }
+      }
+      good?.close()
+      good = frame.clone()
+      next = number + 1
+      yield { number, frame }
+    }
+    if (!good) throw new WorkError('work/decode-failed')
+    for (; next <= last; next++) {
+      clip.missing.add(next)
+      yield { number: next, frame: good.clone() }
+    }
+  } finally {
+    good?.close()
+  }
 }
 
+/** A stretch of samples for one decoder: from a key frame up to `until`, which is left out. */
+interface Stretch {
+  readonly from: number
+  readonly until: number
+}
+
+/** What is still to come of the frames asked for, by the rank of their samples. */
+interface Due {
+  readonly numberOfRank: Map<number, number>
+  readonly lastSample: number
+}
+
+/** A decoder gave up. */
+class DecodeFailure extends Error {
+  /** The sample that it failed at, as far as its queue tells. */
+  readonly sample: number
+  /** Whether it had given any frame before. */
+  readonly hadOutput: boolean
+
+  constructor(sample: number, hadOutput: boolean, cause: unknown) {
+    super('decoding failed', { cause })
+    this.sample = sample
+    this.hadOutput = hadOutput
+  }
+}
+
+/**
+ * The frames that can be decoded. If decoding from a key frame fails at once, it starts at earlier
+ * ones, at last at the clip's beginning: some encoders write what later frames need only there. If
+ * it fails later, the frames before the failure are decoded, and it continues at the next key
+ * frame.
+ */
 async function* decodeVideo(
   clip: OpenClip,
   config: VideoDecoderConfig,
@@ -36,29 +97,83 @@ async function* decodeVideo(
   last: number,
   signal: AbortSignal,
 ): AsyncGenerator<DecodedFrame> {
-  const { presentation, ranks, rankOf, file } = clip
-  const samples = file.video.samples
+  const { presentation, ranks } = clip
   const numberOfRank = new Map<number, number>()
   let lastSample = 0
   for (let number = first; number <= last; number++) {
     numberOfRank.set(ranks[number]!, number)
     lastSample = Math.max(lastSample, presentation.order[number]!)
   }
+  const due: Due = { numberOfRank, lastSample }
+  let earlier = 0
+  let backedOff = 0
+  let stretch: Stretch | null = {
+    from: await startBefore(clip, presentation.order[first]!),
+    until: Infinity,
+  }
+  while (stretch && numberOfRank.size > 0) {
+    const { from, until }: Stretch = stretch
+    let failure: DecodeFailure
+    try {
+      yield* decodeStretch(clip, config, stretch, due, signal)
+      stretch = until < Infinity ? await nextStretch(clip, until, due) : null
+      backedOff = 0
+      continue
+    } catch (error) {
+      if (!(error instanceof DecodeFailure)) throw error
+      failure = error
+    }
+    const canStartEarlier = !failure.hadOutput && until === Infinity && from > clip.firstKey
+    if (canStartEarlier) {
+      earlier += 1
+      const start = earlier > MAX_EARLIER_STARTS ? clip.firstKey : await startBefore(clip, from - 1)
+      stretch = { from: start, until }
+    } else if (failure.sample > from && backedOff < MAX_BACKED_OFF) {
+      backedOff += 1
+      stretch = { from, until: Math.min(failure.sample, until - 1) }
+    } else {
+      backedOff = 0
+      stretch = await nextStretch(clip, Math.max(failure.sample, from), due)
+    }
+  }
+}
+
+/** From the first key frame behind a damaged sample; null if no frame of it is asked for. */
+async function nextStretch(clip: OpenClip, damaged: number, due: Due): Promise<Stretch | null> {
+  const from = await startAfter(clip, damaged)
+  return from !== null && from <= due.lastSample ? { from, until: Infinity } : null
+}
+
+async function* decodeStretch(
+  clip: OpenClip,
+  config: VideoDecoderConfig,
+  { from, until }: Stretch,
+  { numberOfRank, lastSample }: Due,
+  signal: AbortSignal,
+): AsyncGenerator<DecodedFrame> {
+  const { rankOf, file } = clip
+  const { samples, codec } = file.video
+  const end = Math.min(samples.count, until, lastSample + MAX_WAITING + 1)
   const waiting: DecodedFrame[] = []
+  let outputs = 0
+  let next = from
   let failure: unknown = null
   let wake = (): void => undefined
   const decoder = new VideoDecoder({
     output: (frame) => {
+      outputs += 1
       const number = numberOfRank.get(frame.timestamp)
       if (number === undefined) frame.close()
       else waiting.push({ number, frame })
       wake()
     },
-    error: (error) => {
-      failure = new WorkError('work/decode-failed', undefined, error)
+    error: (cause) => {
+      failure ??= new DecodeFailure(Math.max(from, next - 1 - queued), outputs > 0, cause)
       wake()
     },
   })
+  // A decoder that has failed no longer says how many samples it had left.
+  let queued = 0
   const change = (): Promise<void> =>
     new Promise((resolve, reject) => {
       const timer = setTimeout(() => reject(new WorkError('work/stalled')), STALL_MS)
@@ -69,47 +184,45 @@ async function* decodeVideo(
     })
   const stop = (): void => wake()
   signal.addEventListener('abort', stop)
-  decoder.addEventListener('dequeue', () => wake())
+  decoder.addEventListener('dequeue', () => {
+    queued = decoder.decodeQueueSize
+    wake()
+  })
   const check = (): void => {
     if (signal.aborted) throw new WorkError('work/cancelled')
-    if (failure) throw failure
+    // Frames that came out before the failure are good.
+    if (failure && waiting.length === 0) throw failure
   }
 
   try {
     decoder.configure(config)
     const read = chunkReader(clip)
-    let due = numberOfRank.size
     let flushed: Promise<void> | null = null
-    const start = await startBefore(clip, presentation.order[first]!)
-    let next = start
-    while (due > 0) {
+    while (numberOfRank.size > 0) {
       check()
       // The decoder is kept busy while its frames are consumed.
-      if (
-        next < samples.count &&
-        next <= lastSample + MAX_WAITING &&
-        decoder.decodeQueueSize + waiting.length < MAX_WAITING
-      ) {
+      if (!failure && next < end && decoder.decodeQueueSize + waiting.length < MAX_WAITING) {
         const data = await read(next)
         check()
+        if (failure) continue
+        const isKey =
+          next === from ||
+          (samples.keys[next] === 1 &&
+            isKeyFrame(codec, data.subarray(0, KEY_HEAD_BYTES)) !== false)
         decoder.decode(
           new EncodedVideoChunk({
-            type:
-              next === start ||
-              (samples.keys[next] === 1 &&
-                isKeyFrame(file.video.codec, data.subarray(0, KEY_HEAD_BYTES)) !== false)
-                ? 'key'
-                : 'delta',
+            type: isKey ? 'key' : 'delta',
             timestamp: rankOf[next]!,
-            data,
+            data: next === from ? startData(clip, next, data) : data,
           }),
         )
         next += 1
+        queued = decoder.decodeQueueSize
         continue
       }
       const taken = waiting.shift()
       if (taken) {
-        due -= 1
+        numberOfRank.delete(clip.ranks[taken.number]!)
         yield taken
         continue
       }
@@ -120,18 +233,16 @@ async function* decodeVideo(
       if (!flushed) {
         flushed = decoder.flush().then(
           () => wake(),
-          (error: unknown) => {
-            failure ??= new WorkError('work/decode-failed', undefined, error)
+          (cause: unknown) => {
+            failure ??= new DecodeFailure(Math.max(from, next - 1 - queued), outputs > 0, cause)
             wake()
           },
         )
       }
       if (waiting.length > 0) continue
       const ended = await Promise.race([flushed.then(() => true), change().then(() => false)])
-      // Frames that never come (a damaged tail) end the clip early rather than hang.
       if (ended && waiting.length === 0) {
         check()
-        if (due === numberOfRank.size) throw new WorkError('work/decode-failed')
         return
       }
     }
@@ -139,63 +250,5 @@ async function* decodeVideo(
     signal.removeEventListener('abort', stop)
     waiting.forEach(({ frame }) => frame.close())
     if (decoder.state !== 'closed') decoder.close()
-  }
-}
-
-/** Bytes of the file that were asked for. */
-interface Block {
-  readonly start: number
-  readonly bytes: Promise<Uint8Array>
-  readonly length: number
-}
-
-/** How many frames before a block's end the next one is asked for. */
-const FETCH_AHEAD_SAMPLES = 16
-
-/** Reads samples' bytes, fetching neighbours that lie together in one go. */
-export function chunkReader(clip: OpenClip): (sample: number) => Promise<Uint8Array> {
-  const { samples } = clip.file.video
-  let held: Block = { start: 0, bytes: Promise.resolve(new Uint8Array(0)), length: 0 }
-  let next: Block | null = null
-  const fetchBlock = (start: number, min: number): Block => {
-    const length = Math.min(Math.max(min, READ_AHEAD_BYTES), Math.max(0, clip.source.size - start))
-    const bytes = clip.source.read(start, length)
-    // A block that is fetched ahead may never be wanted: its failure counts only when it is.
-    bytes.catch(() => undefined)
-    return { start, bytes, length }
-  }
-  const covers = (block: Block | null, offset: number, size: number): block is Block =>
-    block !== null && offset >= block.start && offset + size <= block.start + block.length
-  return async (sample) => {
-    const offset = samples.offsets[sample]!
-    const size = samples.sizes[sample]!
-    if (!covers(held, offset, size)) {
-      held = covers(next, offset, size) ? next : fetchBlock(offset, size)
-      next = null
-    }
-    // The next block begins with a frame that ends the present one, so it is requested once that
-    // frame is known.
-    const following = sample + FETCH_AHEAD_SAMPLES
-    if (
-      next === null &&
-      following < samples.count &&
-      !covers(held, samples.offsets[following]!, samples.sizes[following]!)
-    ) {
-      const first = firstBeyond(sample, held)
-      if (first !== null) next = fetchBlock(samples.offsets[first]!, samples.sizes[first]!)
-    }
-    return (await held.bytes).subarray(offset - held.start, offset - held.start + size)
-  }
-
-  /** The first sample after `sample` that does not lie in the block whole. */
-  function firstBeyond(sample: number, block: Block): number | null {
-    for (
-      let index = sample + 1;
-      index < Math.min(samples.count, sample + FETCH_AHEAD_SAMPLES + 1);
-      index++
-    ) {
-      if (!covers(block, samples.offsets[index]!, samples.sizes[index]!)) return index
-    }
-    return null
   }
 }

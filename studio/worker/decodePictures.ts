@@ -2,6 +2,7 @@ import { memorySource } from '../../core/bytes/ByteSource'
 import { GifDecoder } from '../../core/media/gif/GifDecoder'
 import { readGif, type GifFile } from '../../core/media/gif/readGif'
 import { convertRgbaToI420 } from '../../core/picture/convertRgbaToI420'
+import { chunkReader } from './chunkReader'
 import { LIMITED_BT709 } from './composeFrame'
 import type { DecodedFrame } from './DecodedFrame'
 import type { OpenClip } from './OpenClip'
@@ -13,8 +14,8 @@ import { WorkError } from './WorkError'
 const LARGEST_FILE_BYTES = 256 * 1024 * 1024
 
 /**
- * Decodes an animated GIF by our own code, an animated WebP by the browser's image decoder. Errors:
- * `work/cannot-decode`, `work/decode-failed`, `work/cancelled`.
+ * Decodes an animated GIF by our own code, an animated WebP and Motion JPEG by the browser's image
+ * decoder. Errors: `work/cannot-decode`, `work/decode-failed`, `work/cancelled`.
  */
 export async function* decodePictures(
   clip: OpenClip,
@@ -23,14 +24,18 @@ export async function* decodePictures(
   signal: AbortSignal,
 ): AsyncGenerator<DecodedFrame> {
   const { source, file, presentation } = clip
-  if (source.size > LARGEST_FILE_BYTES)
+  const { family } = file.video.codec
+  if (family !== 'mjpeg' && source.size > LARGEST_FILE_BYTES)
     throw new WorkError(
       'work/cannot-decode',
       'This sequence of pictures is larger than 256 MB. Export it as MP4 with H.264.',
     )
-  const bytes = await wholeFile(clip)
   const picture =
-    file.video.codec.family === 'gif' ? await gifPictures(clip, bytes) : imagePictures(bytes)
+    family === 'mjpeg'
+      ? jpegPictures(clip)
+      : family === 'gif'
+        ? await gifPictures(clip, await wholeFile(clip))
+        : imagePictures(await wholeFile(clip))
   try {
     for (let number = first; number <= last; number++) {
       if (signal.aborted) throw new WorkError('work/cancelled')
@@ -78,6 +83,35 @@ async function gifPictures(clip: OpenClip, bytes: Uint8Array): Promise<Pictures>
   }
 }
 
+/** Motion JPEG: every sample is a JPEG of its own. */
+function jpegPictures(clip: OpenClip): Pictures {
+  const read = chunkReader(clip)
+  return {
+    async frame(sample, timestampUs) {
+      const image = await createImageBitmap(
+        new Blob([(await read(sample)).slice()], { type: 'image/jpeg' }),
+        { colorSpaceConversion: 'none' },
+      ).catch((cause: unknown) => {
+        throw new WorkError('work/decode-failed', undefined, cause)
+      })
+      return drawnFrame(image, timestampUs)
+    },
+    close: () => undefined,
+  }
+}
+
+function drawnFrame(image: ImageBitmap | VideoFrame, timestampUs: number): VideoFrame {
+  const [width, height] =
+    'displayWidth' in image
+      ? [image.displayWidth, image.displayHeight]
+      : [image.width, image.height]
+  const canvas = new OffscreenCanvas(width, height)
+  const context = canvas.getContext('2d', { willReadFrequently: true })!
+  context.drawImage(image, 0, 0)
+  image.close()
+  return frameOfPixels(context.getImageData(0, 0, width, height).data, width, height, timestampUs)
+}
+
 function imagePictures(bytes: Uint8Array): Pictures {
   if (typeof ImageDecoder === 'undefined')
     throw new WorkError(
@@ -90,17 +124,7 @@ function imagePictures(bytes: Uint8Array): Pictures {
       const { image } = await decoder.decode({ frameIndex: number }).catch((cause: unknown) => {
         throw new WorkError('work/decode-failed', undefined, cause)
       })
-      const { displayWidth: width, displayHeight: height } = image
-      const canvas = new OffscreenCanvas(width, height)
-      const context = canvas.getContext('2d', { willReadFrequently: true })!
-      context.drawImage(image, 0, 0)
-      image.close()
-      return frameOfPixels(
-        context.getImageData(0, 0, width, height).data,
-        width,
-        height,
-        timestampUs,
-      )
+      return drawnFrame(image, timestampUs)
     },
     close: () => decoder.close(),
   }

@@ -1,12 +1,49 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { ContainerError } from '../../bytes/ContainerError'
-import { AV1_KEY, SPS, VP9_DELTA, VP9_KEY } from '../../testing/samples'
+import { AV1_KEY, AVC_RECORD, SPS, VP9_DELTA, VP9_KEY } from '../../testing/samples'
 import { av1CodecString, lowestAv1Level, splitObus, stripDelimiters } from './av1'
-import { avcCodecString, lowestAvcLevel, parseSps, unescapeNal } from './h264'
+import {
+  avcCodecString,
+  avcLengthBytes,
+  lowestAvcLevel,
+  parseSps,
+  unescapeNal,
+  unitsBeforePicture,
+} from './h264'
 import { hevcCodecString } from './hevc'
 import { isVp8KeyFrame } from './vp8'
 import { lowestVp9Level, parseVp9Frame, vp9CodecString, vp9Refreshes } from './vp9'
+
+describe('units before the first picture of a sample', () => {
+  const unit = (type: number, ...bytes: number[]): number[] => {
+    const nal = [type, ...bytes]
+    return [0, 0, 0, nal.length, ...nal]
+  }
+  it('are its SEI and parameter sets, each after its length', () => {
+    const kept = [...unit(0x06, 5, 1, 2), ...unit(0x67, 9), ...unit(0x68, 8)]
+    const sample = [...unit(0x09, 0xf0), ...kept, ...unit(0x65, 1, 2, 3), ...unit(0x06, 7)]
+    expect([...unitsBeforePicture(Uint8Array.from(sample), 4)]).toEqual(kept)
+  })
+  it('are read with lengths of any size', () => {
+    const sample = [0, 2, 0x06, 5, 0, 2, 0x65, 1]
+    expect([...unitsBeforePicture(Uint8Array.from(sample), 2)]).toEqual([0, 2, 0x06, 5])
+  })
+  it.each([
+    ['a sample that is cut short within one', [...unit(0x06, 5).slice(0, 5)]],
+    ['a sample that begins with a picture', unit(0x41, 1)],
+    ['no sample', []],
+    ['lengths beyond the sample', [255, 255, 255, 255, 6, 1]],
+  ])('are none in %s', (_, sample) =>
+    expect(unitsBeforePicture(Uint8Array.from(sample), 4).byteLength).toBe(0),
+  )
+  it('have their length size in the configuration record', () => {
+    expect(avcLengthBytes(AVC_RECORD)).toBe(4)
+    expect(avcLengthBytes(Uint8Array.from([1, 66, 0, 30, 0xfd, 0xe1]))).toBe(2)
+    expect(avcLengthBytes(Uint8Array.from([1, 66, 0, 30]))).toBeNull()
+    expect(avcLengthBytes(null)).toBeNull()
+  })
+})
 
 describe('H.264', () => {
   it('reads size, profile and level from a parameter set', () => {

@@ -34,6 +34,41 @@ export function avcNals(sample: Uint8Array, lengthBytes: number): Uint8Array[] {
   return found
 }
 
+/** Bytes of the length before each NAL unit, from `avcC`; null if it is too short. */
+export function avcLengthBytes(description: Uint8Array | null): number | null {
+  return description && description.byteLength > 4 ? (description[4]! & 3) + 1 : null
+}
+
+/** Slices and data partitions: the units that hold a picture. */
+const isPictureUnit = (nal: Uint8Array): boolean => (nal[0]! & 31) >= 1 && (nal[0]! & 31) <= 5
+/** SEI, sequence and picture parameter sets. Source: ITU-T H.264 (08/2021), table 7-1. */
+const START_UNIT_TYPES = new Set([6, 7, 8])
+
+/**
+ * The SEI and parameter sets before the first picture unit of a sample, each after its length of
+ * `lengthBytes`, as in the sample. Units that are cut short are left out.
+ */
+export function unitsBeforePicture(
+  sample: Uint8Array,
+  lengthBytes: number,
+): Uint8Array<ArrayBuffer> {
+  const kept: Uint8Array[] = []
+  for (const nal of avcNals(sample, lengthBytes)) {
+    if (isPictureUnit(nal)) break
+    const isWhole = nal.byteOffset + nal.byteLength < sample.byteOffset + sample.byteLength
+    if (isWhole && START_UNIT_TYPES.has(nal[0]! & 31)) kept.push(nal)
+  }
+  const units = new Uint8Array(kept.reduce((sum, nal) => sum + lengthBytes + nal.byteLength, 0))
+  let at = 0
+  for (const nal of kept) {
+    for (let index = lengthBytes - 1; index >= 0; index--)
+      units[at++] = (nal.byteLength >>> (8 * index)) & 255
+    units.set(nal, at)
+    at += nal.byteLength
+  }
+  return units
+}
+
 /**
  * Removes the emulation prevention bytes (00 00 03). Source: ITU-T H.264 (08/2021), clause 7.4.1.
  */

@@ -11,9 +11,7 @@ export const OTHER_CODECS: Readonly<Record<string, string>> = {
   ap4x: 'ProRes 4444 XQ',
   AVdn: 'DNxHD',
   mp4v: 'MPEG-4 Part 2',
-  jpeg: 'Motion JPEG',
   mjpa: 'Motion JPEG',
-  mjpg: 'Motion JPEG',
   'rle ': 'QuickTime Animation',
   'raw ': 'uncompressed video',
   v210: 'uncompressed 10-bit video',
@@ -26,5 +24,4 @@ export const OTHER_CODECS: Readonly<Record<string, string>> = {
   V_MPEG2: 'MPEG-2',
   V_THEORA: 'Theora',
   V_PRORES: 'ProRes',
-  V_MJPEG: 'Motion JPEG',
 }

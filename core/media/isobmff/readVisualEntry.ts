@@ -130,6 +130,15 @@ function codecOf(type: string, boxes: readonly Box[]): CodecFacts {
         description: null,
         stream: null,
       }
+    case 'jpeg':
+    case 'mjpg':
+      return {
+        family: 'mjpeg',
+        name: 'Motion JPEG',
+        codec: type,
+        description: null,
+        stream: null,
+      }
     default:
       return {
         family: 'other',

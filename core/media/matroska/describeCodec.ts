@@ -93,6 +93,17 @@ function nameCodec(
         colour: null,
       }
     }
+    case 'V_MJPEG':
+      return {
+        codec: {
+          family: 'mjpeg',
+          name: 'Motion JPEG',
+          codec: 'mjpg',
+          description: null,
+          stream: null,
+        },
+        colour: null,
+      }
     default:
       return {
         codec: {

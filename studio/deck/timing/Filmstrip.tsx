@@ -2,8 +2,13 @@ import { useCallback, useLayoutEffect, useRef, useState } from 'react'
 import type { ClipSource } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { loopOf } from '../../../core/backdrop/recipe'
-import { snapCut, sourceSeconds } from '../../../core/loop/framePlan'
-import { frameAt } from '../../../core/media/presentation'
+import { toNumber } from '../../../core/loop/Fraction'
+import {
+  plannedFrame,
+  snapCut,
+  sourceSeconds,
+  type LoopSettings,
+} from '../../../core/loop/framePlan'
 import { mediaUrl } from '../../api/client'
 import { useBackdrop } from '../../state/backdropStore'
 import { useStage } from '../../state/stageStore'
@@ -88,7 +93,7 @@ function Track({
   const points = useSnapPoints(source, index, held === null ? null : playhead)
   const share = (seconds: number): number => (seconds - view.from) / (view.to - view.from)
   const frameCount = index.times.length
-  const number = held ?? frameAt(index, playhead * index.timescale + 1e-6)
+  const number = held ?? shownFrame(loopOf(document), index, time)
 
   const park = (frame: number, resting: boolean): void => {
     const bounded = Math.min(frameCount - 1, Math.max(0, frame))
@@ -168,6 +173,12 @@ function Track({
       </div>
     </>
   )
+}
+
+/** The source frame that the loop shows at a moment of its own time, in seconds. */
+function shownFrame(loop: LoopSettings, index: ClipIndex, seconds: number): number {
+  const k = Math.floor(seconds * toNumber(loop.frameRate) + 1e-6)
+  return plannedFrame(loop, index, k).show.frame
 }
 
 /** The part of the clip that the strip shows, its width in px, and zooming by wheel and pinch. */

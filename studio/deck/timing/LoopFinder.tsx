@@ -10,6 +10,7 @@ import { Picker } from '../../ui/Picker'
 import type { FoundLoop } from '../../worker/findLoopsInClip'
 import { seamMeaning } from './seamMeaning'
 import { usePlayer } from './usePlayer'
+import { sourceFps } from '../../../core/media/probe'
 
 type Region = 'usable' | 'whole' | 'cut'
 
@@ -150,7 +151,7 @@ export function LoopFinder({
                 loop={loop}
                 number={at + 1}
                 timescale={timescale}
-                fps={Math.min(30, source.facts.video.averageFps)}
+                fps={Math.min(30, sourceFps(source.facts.video))}
                 taken={
                   cut.timescale === timescale &&
                   cut.start === loop.startTicks &&
@@ -187,7 +188,7 @@ function Result({
   onTake: () => void
 }) {
   const canvas = usePlayer(loop.pictures, fps)
-  const { standing } = seamMeaning(loop.ratio)
+  const { standing } = seamMeaning({ ...loop, worstDeltaE: null })
   return (
     <li
       className={`flex h-full w-44 shrink-0 flex-col rounded border bg-sheet ${taken ? 'border-curtain ring-1 ring-curtain' : 'border-line'}`}

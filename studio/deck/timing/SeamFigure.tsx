@@ -13,7 +13,7 @@ export function SeamFigure({ figure, measuring }: { figure: Figure | null; measu
           : 'The seam is measured when the proof is made.'}
       </p>
     )
-  const { words, standing } = seamMeaning(figure.ratio)
+  const { words, standing } = seamMeaning(figure)
   return (
     <div role="status" className="flex items-start gap-3">
       <span className="text-3xl leading-none figure-face">
@@ -25,7 +25,9 @@ export function SeamFigure({ figure, measuring }: { figure: Figure | null; measu
           <b className="font-semibold">{words}</b>
         </span>
         <span className="text-muted">
-          Last frame to first: ΔE {figure.deltaE.toFixed(2)}, measured on composed frames.
+          Last frame to first: ΔE {figure.deltaE.toFixed(2)}
+          {figure.worstDeltaE !== null && `, worst place ${figure.worstDeltaE.toFixed(2)}`},
+          measured on composed frames.
         </span>
       </span>
     </div>

@@ -15,6 +15,7 @@ const MARK_WORDS: Partial<Record<string, string>> = {
   'fade-in': 'fade',
   'fade-out': 'fade',
   flashes: 'flashes',
+  'missing-frames': 'missing',
 }
 
 /** Findings at the times where they occur, and the ends of the loops that were found. */
