@@ -51,7 +51,7 @@ describe('a delivered file', () => {
     await writeFile(clip, writeWebm(track))
     const options = ['--width', '320', '--formats', 'h264', '--budget', '400']
     const { manifest, out } = await delivered(clip, ...options)
-    expect(manifest.loop).toMatchObject({ frames: 60, frameRate: { num: 30000, den: 1001 } })
+    expect(manifest.loop).toMatchObject({ frames: 60, frameRate: { num: 60000, den: 2002 } })
     const shown = await numbersIn(join(out, manifest.clips[0]!.path), 60)
     expect(shown).toEqual(Array.from({ length: 60 }, (_, n) => 2 * n))
   })

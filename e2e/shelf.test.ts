@@ -182,7 +182,7 @@ describe('new material', () => {
     await card.getByRole('button', { name: 'Stop', exact: true }).click()
     await card.getByText('not measured').waitFor()
     await card.getByRole('button', { name: 'Measure', exact: true }).click()
-    await card.getByText(/Already soft/).waitFor({ timeout: 60_000 })
+    await card.getByText(/^Soft: detail/).waitFor({ timeout: 60_000 })
   }, 120_000)
 })
 

@@ -398,7 +398,7 @@ describe('files', () => {
     await page.getByRole('img', { name: /^Waterfall: poster after/ }).waitFor()
     const poster = async (): Promise<number> =>
       Number(
-        /still after ([\d.]+) s/.exec(
+        /poster after ([\d.]+) s/.exec(
           (await page.getByRole('img', { name: /^Waterfall/ }).getAttribute('aria-label'))!,
         )![1],
       )
