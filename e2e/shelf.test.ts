@@ -524,8 +524,8 @@ describe('clips that browsers stumble over', () => {
     const file = await put(`${name.slice(0, 10)}.mp4`, await withFrames(change))
     const start = performance.now()
     await expect(renderer.analyse(file)).rejects.toThrow(/Export/)
-    // Five seconds of waiting for a picture, and room for a busy machine.
-    expect(performance.now() - start).toBeLessThan(9000)
+    // Five seconds of waiting for a picture, and room for a busy machine; without a limit, minutes.
+    expect(performance.now() - start).toBeLessThan(20_000)
   })
   it('are cut exactly although every frame is flagged as a key frame', async () => {
     const bytes = await clip()
