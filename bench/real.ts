@@ -8,8 +8,8 @@ import { CHROMIUM } from '../headless/RenderBrowser'
 
 /*
  * `npm run real -- PATH...`: every file through `telon probe` and a short `telon deliver` at
- * constant quality, then a check of the delivered folder in Chromium. Exits with 1 if a file neither
- * plays correctly nor is refused with a sentence. Works on the build, as users do.
+ * constant quality, then a check of the delivered folder in Chromium. Exits with 1 if a file
+ * neither plays correctly nor is refused with a sentence. Works on the build, as users do.
  */
 
 const SECONDS = 2
