@@ -162,9 +162,9 @@ describe('renditions', () => {
     })
     await page.reload()
     await page
-      .getByText('In the project phones’ windows go to 700 px, laptops’ to 1500 px.')
+      .getByText('Screens of the project: phones up to 700 px, laptops up to 1500 px.')
       .waitFor()
-    await page.getByRole('button', { name: 'Take them' }).click()
+    await page.getByRole('button', { name: 'Use them' }).click()
     await page.getByText('to 700 px').waitFor()
     await saved()
     expect((await documentOf(id)).weight.breakpoints).toEqual({ phone: 700, laptop: 1500 })

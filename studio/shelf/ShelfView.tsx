@@ -121,31 +121,16 @@ function Shelf({ project, maxUploadBytes }: { project: Project; maxUploadBytes: 
             selection={selection}
             onAsk={setAsking}
           />
-          {set ? (
-            <OpenSet
-              set={set}
-              sources={sources}
-              projectId={project.id}
-              asked={asked}
-              onAsk={setAsking}
-            />
-          ) : sources.length > 0 && scroller ? (
-            <Cards
-              projectId={project.id}
-              sources={sources}
-              view={asked.view}
-              selection={selection}
-              scroller={scroller}
-              onEnd={shelf.more}
-              onAsk={setAsking}
-            />
-          ) : shelf.isLoading ? (
-            <Loading />
-          ) : shelf.error ? (
-            <Problem message={shelf.error.message} onRetry={() => void shelf.reload()} />
-          ) : (
-            <Nothing projectId={project.id} asked={asked} onPick={pick} />
-          )}
+          <Content
+            projectId={project.id}
+            shelf={shelf}
+            asked={asked}
+            set={set}
+            selection={selection}
+            scroller={scroller}
+            onAsk={setAsking}
+            onPick={pick}
+          />
         </main>
       </Shell>
       <Dialogs
@@ -158,6 +143,47 @@ function Shelf({ project, maxUploadBytes }: { project: Project; maxUploadBytes: 
       />
     </DropArea>
   )
+}
+
+/** The open set, the cards, or why there are none. */
+function Content({
+  projectId,
+  shelf,
+  asked,
+  set,
+  selection,
+  scroller,
+  onAsk,
+  onPick,
+}: {
+  projectId: string
+  shelf: ReturnType<typeof useShelf>
+  asked: AskedShelf
+  set: ImageSet | null
+  selection: Selection
+  scroller: HTMLElement | null
+  onAsk: (asking: Asking) => void
+  onPick: () => void
+}) {
+  const { sources } = shelf
+  if (set)
+    return <OpenSet set={set} sources={sources} projectId={projectId} asked={asked} onAsk={onAsk} />
+  if (sources.length > 0 && scroller)
+    return (
+      <Cards
+        projectId={projectId}
+        sources={sources}
+        view={asked.view}
+        selection={selection}
+        scroller={scroller}
+        onEnd={shelf.more}
+        onAsk={onAsk}
+      />
+    )
+  if (shelf.isLoading) return <Loading />
+  if (shelf.error)
+    return <Problem message={shelf.error.message} onRetry={() => void shelf.reload()} />
+  return <Nothing projectId={projectId} asked={asked} onPick={onPick} />
 }
 
 /** Takes files that are dropped anywhere within. */

@@ -7,6 +7,7 @@ import {
   plannedFrame,
   snapCut,
   sourceSeconds,
+  type Cut,
   type LoopSettings,
 } from '../../../core/loop/framePlan'
 import { mediaUrl } from '../../api/client'
@@ -102,19 +103,8 @@ function Track({
     setView((now) => revealMoment(now, index.times[bounded]! / index.timescale, index))
     if (resting) scrubber.hold()
   }
-  const setEnd = (end: 'start' | 'end'): void => {
-    // The frame at the playhead is the first of the loop, or its last.
-    const boundary =
-      end === 'end' ? (index.times[number + 1] ?? index.length) : index.times[number]!
-    dispatch({
-      type: 'timing/cut',
-      cut: snapCut(
-        { ...cut, [end]: (boundary * cut.timescale) / index.timescale },
-        { ...index, order: [] },
-        end,
-      ),
-    })
-  }
+  const setEnd = (end: 'start' | 'end'): void =>
+    dispatch({ type: 'timing/cut', cut: cutAtFrame(cut, index, number, end) })
   return (
     <>
       <StripBar
@@ -173,6 +163,13 @@ function Track({
       </div>
     </>
   )
+}
+
+/** The cut with an end at a frame: it becomes the first of the loop, or its last. */
+function cutAtFrame(cut: Cut, index: ClipIndex, frame: number, end: 'start' | 'end'): Cut {
+  const boundary = end === 'end' ? (index.times[frame + 1] ?? index.length) : index.times[frame]!
+  const moved = { ...cut, [end]: (boundary * cut.timescale) / index.timescale }
+  return snapCut(moved, { ...index, order: [] }, end)
 }
 
 /** The source frame that the loop shows at a moment of its own time, in seconds. */
