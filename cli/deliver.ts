@@ -121,7 +121,7 @@ export async function deliver(
         rendered.bytes.byteLength > recipe.goal.bytes
       ) {
         say(
-          `${label}: over its ${recipe.goal.bytes} bytes: ${NAMES[recipe.family]} cannot make this clip lighter as it is. Leave the format out, or give something up:`,
+          `${label}: over its ${recipe.goal.bytes} bytes: ${NAMES[recipe.family]} cannot encode this clip any smaller. Leave the format out, or change one of these:`,
         )
         over.add(screenClass)
       }
@@ -232,7 +232,7 @@ async function settleLoop(
       )
     for (const loop of loops)
       say(
-        `  ${(loop.startTicks / presentation.timescale).toFixed(2)} to ${(loop.endTicks / presentation.timescale).toFixed(2)} s, seam about ${loop.ratio?.toFixed(2) ?? 'none to see'}`,
+        `  ${(loop.startTicks / presentation.timescale).toFixed(2)} to ${(loop.endTicks / presentation.timescale).toFixed(2)} s, seam about ${loop.ratio?.toFixed(2) ?? 'invisible'}`,
       )
     const found = { timescale: presentation.timescale, start: best.startTicks, end: best.endTicks }
     settled = {
@@ -259,7 +259,7 @@ async function settleLoop(
 
 async function draft(file: string, options: DeliverOptions) {
   const source = await openFileSource(file).catch(() => {
-    throw new UsageError(`${file}: there is no such file, or it may not be read.`)
+    throw new UsageError(`${file}: the file does not exist or cannot be read.`)
   })
   const read = await readMedia(source).finally(() => source.close())
   if (!read.ok) throw new Error(`${file}: ${describeContainerError(read.error)}`)
@@ -280,17 +280,17 @@ async function draft(file: string, options: DeliverOptions) {
     options.end ??
     (options.start === undefined ? made.timing.cut.end / timescale : Math.min(seconds, start + 10))
   if (start >= seconds)
-    throw new UsageError(`--start ${start} lies after the clip's end (${seconds.toFixed(2)} s).`)
-  if (end <= start) throw new UsageError(`--end ${end} does not lie after --start ${start}.`)
+    throw new UsageError(`--start ${start} is after the clip's end (${seconds.toFixed(2)} s).`)
+  if (end <= start) throw new UsageError(`--end ${end} is not after --start ${start}.`)
   if (end > seconds + 0.05)
-    throw new UsageError(`--end ${end} lies after the clip's end (${seconds.toFixed(2)} s).`)
+    throw new UsageError(`--end ${end} is after the clip's end (${seconds.toFixed(2)} s).`)
   if (options.overlap !== undefined && options.seam !== 'blended')
     throw new UsageError('--overlap goes with --seam blended only.')
   if (options.once && options.seam !== 'straight')
     throw new UsageError(`--once plays once: there is no seam to be ${options.seam}.`)
   if (options.poster !== 'first' && options.poster > seconds)
     throw new UsageError(
-      `--poster ${options.poster} lies after the clip's end (${seconds.toFixed(2)} s).`,
+      `--poster ${options.poster} is after the clip's end (${seconds.toFixed(2)} s).`,
     )
   const presentation = presentationOf(read.value.video)
   const cut = snapCut(
@@ -374,7 +374,7 @@ function weightOf(
     }
   }
   if (formats && !formats.includes('h264'))
-    throw new UsageError('--formats: h264 stays in, since it is what every browser plays.')
+    throw new UsageError('--formats: h264 is required, because every browser plays it.')
   return {
     ...weight,
     renditions: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') },

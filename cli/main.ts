@@ -130,7 +130,7 @@ program
   )
   .option(
     '--budget <kilobytes>',
-    'what a first visit may weigh: one number, or phone=800,laptop=2000,wide=3500',
+    'bytes of a first visit: one number, or phone=800,laptop=2000,wide=3500',
     budgets,
   )
   .option('--formats <list>', 'formats to write, of av1, vp9 and h264', formats)

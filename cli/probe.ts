@@ -40,6 +40,6 @@ export function fileProblem(error: unknown): { code: string; message: string } |
   if (code === 'EISDIR')
     return { code: 'file/is-folder', message: 'This is a folder. Name the files in it.' }
   if (code === 'EACCES')
-    return { code: 'file/no-access', message: 'The file may not be read. Check its permissions.' }
+    return { code: 'file/no-access', message: 'The file cannot be read. Check its permissions.' }
   return null
 }

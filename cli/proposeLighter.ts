@@ -48,5 +48,5 @@ export async function proposeLighter(
     say(
       `  ${title} (${OPTIONS[id]}): saves ${Math.round(savesBytes / 1000)} kB, ${Math.round(saves * 100)} %`,
     )
-  if (found.length === 0) say('  nothing of what was tried saves more than a few bytes')
+  if (found.length === 0) say('  none of the tested changes saves more than a few bytes')
 }

@@ -39,7 +39,7 @@ export async function upload(
 
 async function findProject({ server, token, project }: UploadOptions): Promise<string> {
   if (!URL.canParse(server))
-    throw new UsageError(`${server} is no address. Write it like http://localhost:4600.`)
+    throw new UsageError(`${server} is not an address. Write it like http://localhost:4600.`)
   const answer = await fetch(new URL('/api/projects', server), {
     headers: authorized(token),
   }).catch(() => null)

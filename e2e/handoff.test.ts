@@ -572,11 +572,11 @@ describe('the command line', () => {
         '--end',
         '2',
       ],
-      'does not lie after',
+      'is not after',
     ],
     [
       ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--start', '50'],
-      'lies after the clip',
+      'is after the clip',
     ],
     [
       ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--seam', 'wavy'],
@@ -596,7 +596,7 @@ describe('the command line', () => {
     ],
     [
       ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--poster', '99'],
-      'lies after the clip',
+      'is after the clip',
     ],
     [
       ['deliver', 'demo/files/viaduct-crossing.mp4', '--out', '/tmp/x', '--overlap', '0'],
@@ -618,7 +618,7 @@ describe('the command line', () => {
       ],
       'there is no seam',
     ],
-    [['deliver', 'nothing.mp4', '--out', '/tmp/x'], 'no such file'],
+    [['deliver', 'nothing.mp4', '--out', '/tmp/x'], 'does not exist'],
     [['probe'], 'missing required argument'],
     [['dance'], 'unknown command'],
   ])('refuses %j with 2 and a clear message', async (args, told) => {

@@ -133,7 +133,7 @@ describe('an edit', () => {
       .waitFor()
     const earlier = list.getByRole('button', { name: /revision \d+/ }).first()
     await earlier.click()
-    await page.getByText(/You are looking at revision/).waitFor()
+    await page.getByText(/You are viewing revision/).waitFor()
     await expect.poll(() => headingField(page).textContent()).toBe(before)
     expect((await demo()).document.copy.heading).toBe('To be regretted')
     await page.getByRole('button', { name: 'Back to the current one' }).click()

@@ -164,7 +164,7 @@ describe('new material', () => {
     await copyFile(join(CLIPS, 'first-snow.jpg'), photo)
     await openShelf()
     await page.getByLabel('Files to add').setInputFiles([clip, photo])
-    await page.getByText(/lies on the shelf already, as first-snow.jpg/).waitFor()
+    await page.getByText(/is on the shelf already, as first-snow.jpg/).waitFor()
     const card = cards().filter({ hasText: 'my tunnel.mov' })
     await card.waitFor()
     await card.getByText(/Black from 7.20 s/).waitFor({ timeout: 60_000 })
@@ -284,7 +284,7 @@ describe('a source', () => {
       .getByRole('img', { name: 'first-snow.jpg' })
       .evaluate((image: HTMLImageElement) => [image.naturalWidth, image.naturalHeight])
     expect(size).toEqual([1600, 900])
-    await page.getByText(/It tells which device made it, where it was taken/).waitFor()
+    await page.getByText(/It says which device made it, where it was taken/).waitFor()
   })
 
   it('that is a drawing is shown as one, on the shelf and by itself', async () => {

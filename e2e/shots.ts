@@ -75,7 +75,7 @@ try {
   const tab = (name: string): Promise<void> => page.getByRole('tab', { name, exact: true }).click()
   await shoot('timing-poster', `${bench}/timing`, async () => {
     await tab('Poster')
-    const wipe = page.getByRole('slider', { name: 'Wipe between poster and first frame' })
+    const wipe = page.getByRole('slider', { name: 'Compare poster with first frame' })
     await wipe.focus()
     await page.keyboard.press('ArrowLeft')
     await page.getByRole('button', { name: 'Suggest frames' }).click()

@@ -321,7 +321,7 @@ describe('the workbench', () => {
     for (const [typed, told] of [
       ['soon', 'Type 2.5'],
       ['99', 'The clip ends at 14.00 s'],
-      ['13', 'The start lies before the end'],
+      ['13', 'The start must be before the end'],
     ] as const) {
       await start.fill(typed)
       await page.keyboard.press('Enter')

@@ -176,7 +176,7 @@ describe('the seam', () => {
     await page.getByRole('radio', { name: /Blended/ }).click()
     await page.getByRole('button', { name: 'Suggest overlap' }).click()
     await page.getByText('no larger than any other step: invisible').waitFor({ timeout: 60_000 })
-    await page.getByText(/A straight seam of this cut would measure \d+\.\d/).waitFor()
+    await page.getByText(/Straight seam of this cut: \d+\.\d/).waitFor()
     const overlap = page.getByRole('slider', { name: 'Overlap of the seam' })
     const seconds = async (): Promise<number> =>
       parseFloat((await overlap.getAttribute('aria-valuetext'))!)
@@ -256,7 +256,7 @@ describe('the seam', () => {
   it('turns there and back, which shows in length and strip', async () => {
     await openClip('tunnel-mouth')
     await page.getByRole('radio', { name: /^Ping-pong/ }).click()
-    await page.getByText('↩ and back').waitFor()
+    await page.getByText('↩ backward').waitFor()
     await page
       .getByText(/^\d+\.\d\d s, \d+ frames$/)
       .first()
@@ -280,8 +280,8 @@ describe('finding a loop', () => {
     )
     expect([...seams].sort((a, b) => a - b)).toEqual(seams)
     expect(seams[0]).toBeLessThan(1.2)
-    await page.getByRole('button', { name: 'Take loop 1' }).click()
-    await page.getByRole('button', { name: 'Loop 1 is taken' }).waitFor()
+    await page.getByRole('button', { name: 'Use loop 1' }).click()
+    await page.getByRole('button', { name: 'Loop 1 is used' }).waitFor()
     await page.getByRole('tab', { name: 'Filmstrip' }).click()
     await expect.poll(async () => [await at(start()), await at(end())]).not.toEqual([first, last])
     await page.getByRole('button', { name: 'Undo: take a found loop' }).click()
@@ -302,7 +302,7 @@ describe('finding a loop', () => {
     await page.getByLabel('Shortest').fill('4')
     await page.keyboard.press('Enter')
     await page.getByRole('button', { name: 'Find loops' }).click()
-    await page.getByRole('button', { name: 'Stop looking' }).click()
+    await page.getByRole('button', { name: 'Stop search' }).click()
     await page.getByText('Stopped. Nothing was changed.').waitFor()
   })
 })
@@ -311,7 +311,7 @@ describe('the poster', () => {
   it('is compared with the first frame by a line that is dragged, and the swap is measured', async () => {
     await openClip('archive-reel')
     await page.getByRole('tab', { name: 'Poster' }).click()
-    const wipe = page.getByRole('slider', { name: 'Wipe between poster and first frame' })
+    const wipe = page.getByRole('slider', { name: 'Compare poster with first frame' })
     await wipe.waitFor({ timeout: 60_000 })
     await page.getByText('The poster swap is invisible.', { exact: true }).waitFor()
     await wipe.focus()

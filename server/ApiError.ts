@@ -67,10 +67,10 @@ const ERRORS = {
     409,
     'This part does not continue where the upload stopped. Ask for the offset, then continue there.',
   ],
-  'space/busy': [409, 'Space is being freed already. Wait until that has finished, or cancel it.'],
+  'space/busy': [409, 'Space is being freed already. Wait until it has finished, or cancel it.'],
   'storage/full': [
     507,
-    'The disk of the database is full, so nothing was stored. Free space on the server, then try again; what was sent before is kept.',
+    'The disk of the database is full, so nothing was stored. Free space on the server, then try again; what was sent so far is kept.',
   ],
   'storage/incomplete': [500, 'The stored file is not complete. Add it again.'],
   'database/unavailable': [

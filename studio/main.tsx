@@ -28,7 +28,7 @@ function Fault() {
   return (
     <Shell crumbs={[{ label: 'Something went wrong' }]}>
       <Problem
-        message="Something unexpected went wrong in this view. What you made is saved. Reload the page; if it comes again, tell us what you did last."
+        message="Something unexpected went wrong in this view. Your changes are saved. Reload the page; if it happens again, report what you did last."
         onRetry={() => location.reload()}
       />
     </Shell>

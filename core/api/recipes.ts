@@ -17,7 +17,7 @@ const rect = z.object({ x: share(), y: share(), width: share(), height: share() 
 const loopFields = {
   cut: z
     .object({ timescale: timescale(), start: ticks(), end: ticks() })
-    .refine(({ start, end }) => end > start, 'The end lies after the start.'),
+    .refine(({ start, end }) => end > start, 'The end must be after the start.'),
   speed: z.number().min(0.25).max(4),
   frameRate: fraction,
   sourceRate: fraction.nullable().optional(),

@@ -23,7 +23,7 @@ const fractionSchema = z.object({
 
 const cutSchema = z
   .object({ timescale, start: ticks, end: ticks })
-  .refine((cut) => cut.end > cut.start, 'The end lies after the start.')
+  .refine((cut) => cut.end > cut.start, 'The end must be after the start.')
 
 const shareRect = z
   .object({

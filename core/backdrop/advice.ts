@@ -83,7 +83,7 @@ export function alternatives(
     found.push({
       id: 'frame-rate',
       title: 'Twenty frames a second',
-      because: 'Slow motion of clouds, water or light hardly shows it.',
+      because: 'On slow motion of clouds, water or light the difference is hardly visible.',
       actions: [{ type: 'weight/row', screenClass, row: { frameRate: LIGHT_FPS } }],
     })
   }
@@ -92,7 +92,7 @@ export function alternatives(
     found.push({
       id: 'slower',
       title: `Slower, × ${(timing.speed * SLOWER).toFixed(2)}`,
-      because: 'The loop stays as long; less moves from frame to frame.',
+      because: 'The loop has the same length; less changes from frame to frame.',
       actions: [
         { type: 'timing/speed', speed: timing.speed * SLOWER },
         { type: 'timing/cut', cut: { ...cut, end } },
@@ -103,7 +103,7 @@ export function alternatives(
     found.push({
       id: 'crop',
       title: 'Cropped for the screen',
-      because: 'What none of its windows shows need not be sent.',
+      because: 'The part that no window of this screen shows is not sent.',
       actions: [{ type: 'weight/row', screenClass, row: { crop: 'screen' } }],
     })
   if (!row.locked && row.width * SMALLER >= 320) {
@@ -111,15 +111,15 @@ export function alternatives(
     found.push({
       id: 'smaller',
       title: `Smaller, ${width} px wide`,
-      because: 'Softer on sharp screens, though behind copy and scrim it hardly shows.',
+      because: 'Softer on high-density screens; behind copy and scrim hardly visible.',
       actions: [{ type: 'weight/row', screenClass, row: { width } }],
     })
   }
   if (weight.noiseReduction === 0)
     found.push({
       id: 'noise-reduction',
-      title: 'Without grain',
-      because: 'Grain is new in every frame, and costs the most of all.',
+      title: 'Noise reduction',
+      because: 'Noise is different in every frame and costs many bytes.',
       actions: [{ type: 'weight/set', weight: { noiseReduction: DENOISE } }],
     })
   if (
@@ -129,9 +129,9 @@ export function alternatives(
   ) {
     found.push({
       id: 'soften',
-      title: 'Ground behind the copy blurred',
+      title: 'Blur behind the copy',
       because:
-        'What moves softly behind words needs few bytes, and they read better. Round them the picture stays sharp.',
+        'A blurred area needs few bytes, and copy is easier to read on it. The rest of the picture stays sharp.',
       actions: [{ type: 'weight/row', screenClass, row: { soften: SOFTEN } }],
     })
   }
@@ -141,7 +141,7 @@ export function alternatives(
       id: 'scrim',
       title: `Stronger scrim, ${Math.round((scrim.strength + STRONGER) * 100)} %`,
       because:
-        'It hides detail, which then need not be coded as finely; and the copy reads better. The budget is lowered by what that saves.',
+        'It hides detail, so coarser encoding looks the same, and copy is easier to read. The budget is lowered by the saving.',
       actions: [{ type: 'scrim/set', scrim: { strength: scrim.strength + STRONGER } }],
     })
   }
@@ -149,7 +149,7 @@ export function alternatives(
     found.push({
       id: 'phone-still',
       title: 'Only the poster on phones',
-      because: 'Phones save their battery and their plan.',
+      because: 'Phones save battery and data.',
       actions: [{ type: 'behaviour/set', behaviour: { phone: 'poster' } }],
     })
   return found

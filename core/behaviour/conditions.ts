@@ -22,7 +22,7 @@ export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
       condition: 'laptop',
       label: 'Laptop and wide',
       shows: 'clip',
-      because: 'The clip starts once the still has arrived.',
+      because: 'The clip starts after the poster has loaded.',
       chosen: false,
     },
     {
@@ -42,8 +42,8 @@ export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
       chosen: true,
       because:
         behaviour.reducedMotion === 'play'
-          ? 'Plays although the visitor asked for calm.'
-          : 'Nothing moves and no clip is fetched.',
+          ? 'Plays although the visitor prefers reduced motion.'
+          : 'Nothing moves, and no clip is loaded.',
     },
     {
       condition: 'data-saver',
@@ -52,8 +52,8 @@ export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
       chosen: true,
       because:
         behaviour.dataSaver === 'play'
-          ? 'Costs data although the visitor asked to save.'
-          : 'Only the still is fetched.',
+          ? 'Loads the clip although the visitor saves data.'
+          : 'Only the poster is loaded.',
     },
     {
       condition: 'no-script',
@@ -61,21 +61,21 @@ export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
       shows: autoplay ? 'clip' : 'poster',
       chosen: true,
       because: autoplay
-        ? 'Autoplay stands in the markup, so the clip competes with the still.'
-        : 'The still needs no script.',
+        ? 'Autoplay is in the markup, so the clip competes with the poster.'
+        : 'The poster needs no script.',
     },
     {
       condition: 'refused',
       label: 'Autoplay refused',
       shows: 'poster',
-      because: 'The script falls back to the still.',
+      because: 'The script shows the poster.',
       chosen: false,
     },
     {
       condition: 'failed-file',
       label: 'File missing',
       shows: 'poster',
-      because: 'The script falls back to the still.',
+      because: 'The script shows the poster.',
       chosen: false,
     },
   ]

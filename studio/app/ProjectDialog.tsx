@@ -201,7 +201,7 @@ function SpotDialog({
         onChange={(scope) => setSpotDraft({ ...spotDraft, scope })}
         options={[
           { value: 'region', label: 'A region', note: 'hero, band' },
-          { value: 'page', label: 'The whole page', note: 'stays while it scrolls' },
+          { value: 'page', label: 'The whole page', note: 'fixed while the page scrolls' },
         ]}
       />
       <Choice

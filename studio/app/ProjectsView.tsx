@@ -152,7 +152,7 @@ export function ProjectsView() {
           onAct={() => api.deleteProject(asking.project.id).then(reload)}
         >
           <p>
-            This takes away {count(asking.project.pages, 'page')},{' '}
+            This deletes {count(asking.project.pages, 'page')},{' '}
             {count(asking.project.sources, 'clip')} on the shelf and{' '}
             {count(asking.project.backdrops, 'backdrop')} with all their revisions. It cannot be
             undone. Folders you have downloaded stay as they are.
@@ -173,7 +173,7 @@ function Way() {
     ['Place it', 'On a page’s spot, make a backdrop from the clip. The workbench opens.'],
     [
       'Follow the balance bar',
-      'Cut the loop, write the copy on the stage, raise the scrim until the heading reads.',
+      'Cut the loop, write the copy on the stage, increase the scrim until the heading is readable.',
     ],
     [
       'Render files',

@@ -36,8 +36,7 @@ export function RevisionsPanel({
             </Button>
           </div>
           <p className="border-b border-line px-4 py-2 text-xs text-muted">
-            Kept: all of the last 24 hours, then one an hour for 30 days, then one a day. Looking at
-            one changes nothing.
+            Kept: all of the last 24 hours, then one an hour for 30 days, then one a day. Viewing one changes nothing.
           </p>
           <div className="min-h-0 flex-1 overflow-auto">
             {revisions.isPending && <Loading />}
@@ -109,7 +108,7 @@ export function ViewedBar() {
       className="flex flex-wrap items-center justify-between gap-2 bg-ink px-4 py-1.5 text-white"
     >
       <span>
-        You are looking at revision {viewed.revision}, {formatDate(viewed.createdAt)}{' '}
+        You are viewing revision {viewed.revision}, {formatDate(viewed.createdAt)}{' '}
         {formatTime(viewed.createdAt)} ({viewed.label}).
       </span>
       <span className="flex gap-2">

@@ -33,7 +33,7 @@ export function SettingsDialog({ projectId, onClose }: { projectId: string; onCl
       onClose={onClose}
     >
       <p className="text-xs text-muted">
-        New backdrops begin with this; those that are there already can take it under Weight.
+        New backdrops start with these values; existing ones can adopt them under Weight.
       </p>
       {SCREEN_CLASSES.map((each) => (
         <ClassFields
@@ -45,7 +45,7 @@ export function SettingsDialog({ projectId, onClose }: { projectId: string; onCl
       ))}
       <div className="flex flex-col gap-1">
         <span className="flex justify-between text-xs text-muted">
-          <label htmlFor={tableId}>Which engines play what, with its sources (JSON)</label>{' '}
+          <label htmlFor={tableId}>Formats that browser engines play, with sources (JSON)</label>{' '}
           <button
             type="button"
             className="underline"
@@ -153,7 +153,7 @@ function parsed(text: string): unknown {
     return JSON.parse(text)
   } catch (error) {
     throw new Error(
-      `The table is no JSON: ${error instanceof Error ? error.message : 'check its commas and quotes'}.`,
+      `The table is not valid JSON: ${error instanceof Error ? error.message : 'check its commas and quotes'}.`,
       { cause: error },
     )
   }
@@ -162,5 +162,5 @@ function parsed(text: string): unknown {
 function complaint(
   issue: { readonly path: readonly PropertyKey[]; readonly message: string } | undefined,
 ): string {
-  return issue ? `${issue.path.join('.')}: ${issue.message}` : 'Something in it cannot be used.'
+  return issue ? `${issue.path.join('.')}: ${issue.message}` : 'A value in it is not valid.'
 }

@@ -53,7 +53,7 @@ function Totals({ report: { stored, onDisk } }: { report: SpaceReport }) {
       <Figure
         name="Database on disk"
         value={formatBytes(onDisk)}
-        note="with indexes and pages that are free to be filled again"
+        note="including indexes and free pages"
       />
     </dl>
   )
@@ -90,8 +90,7 @@ function Freeing({ report: { freeable, freeing } }: { report: SpaceReport }) {
         Unused files
       </h2>
       <p className="mb-3 max-w-3xl text-muted">
-        Files that no backdrop, undo step, kept revision or shelf uses are kept for 30 days, then
-        freed once a day by themselves. Nothing that can still be reached is ever freed.
+        Files that no backdrop, undo step, kept revision or shelf uses are kept for 30 days and then freed automatically. Files in use are never freed.
       </p>
       <dl className="mb-3 flex flex-wrap gap-x-10 gap-y-3">
         <Figure
@@ -100,7 +99,7 @@ function Freeing({ report: { freeable, freeing } }: { report: SpaceReport }) {
           note={`${countFiles(now.files)}, unused for 30 days or longer`}
         />
         <Figure
-          name="Still kept"
+          name="Kept for now"
           value={formatBytes(later.bytes)}
           note={
             later.files === 0

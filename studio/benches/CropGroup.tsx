@@ -117,7 +117,7 @@ export function CropGroup({
       </div>
       {size.width < 1280 && !isPlain(picture) && (
         <Note tone="look">
-          What is left is {size.width} pixels wide: on a laptop it is stretched.
+          The cropped picture is {size.width} pixels wide: on a laptop it is enlarged.
         </Note>
       )}
     </Group>

@@ -64,7 +64,7 @@ export function MakeFiles({
         <p role="status" className="text-muted">
           {lookProblem === null
             ? 'Checking which files exist …'
-            : `Telon could not check which files exist. ${lookProblem} It will try again by itself.`}
+            : `Telon could not check which files exist. ${lookProblem} It will try again automatically.`}
         </p>
       </Group>
     )

@@ -57,7 +57,7 @@ export function MaterialBench({ document, source, projectId }: BenchProps) {
       {source.facts.audio && (
         <Group title="Sound">
           <Note tone="plain">
-            The clip carries sound. It is removed from every file, because backgrounds are silent.
+            The clip has sound. It is removed from every file, because backgrounds are silent.
           </Note>
         </Group>
       )}

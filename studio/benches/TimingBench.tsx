@@ -76,7 +76,7 @@ function CutGroup({ document, source }: PartProps) {
       if (ticks > length + 1) return `The clip ends at ${(length / cut.timescale).toFixed(2)} s.`
       const next = { ...cut, [end]: Math.min(length, onFrame(ticks, cut.timescale, fps)) }
       if (next.end - next.start < cut.timescale / fps)
-        return end === 'start' ? 'The start lies before the end.' : 'The end lies after the start.'
+        return end === 'start' ? 'The start must be before the end.' : 'The end must be after the start.'
       dispatch({ type: 'timing/cut', cut: next })
       return null
     }
@@ -104,7 +104,7 @@ function CutGroup({ document, source }: PartProps) {
       </div>
       {flawed && (
         <>
-          <Note tone="look">The cut holds a card, black, held frames or a jump.</Note>
+          <Note tone="look">The cut contains a title card, black, held frames or a jump.</Note>
           <TakeUsable document={document} source={source} />
         </>
       )}
@@ -183,15 +183,14 @@ function SeamGroup({ document, source }: PartProps) {
               <SuggestOverlap document={document} source={source} />
               {figure?.straightRatio != null && (
                 <p className="text-xs text-muted">
-                  A straight seam of this cut would measure {figure.straightRatio.toFixed(1)}.
+                  Straight seam of this cut: {figure.straightRatio.toFixed(1)}.
                 </p>
               )}
             </>
           )}
           {seam.kind === 'ping-pong' && (
             <p className="text-xs text-muted">
-              Plays forward, then backward. Suits drifting and swaying motion; people, rain and
-              traffic give it away.
+              Plays forward, then backward. Good for drifting and swaying motion; people, rain and traffic look wrong backward.
             </p>
           )}
           <div className="flex gap-1.5">
@@ -367,14 +366,13 @@ function SpeedGroup({ document, source }: PartProps) {
       </div>
       {repeats && !blendFrames && (
         <Note tone="look">
-          At this speed the clip has only {formatFps(clipFps * speed)} frames a second, so some are
-          shown twice. A lower frame rate weighs less and looks the same; blending looks smoother.
+          At this speed the clip gives only {formatFps(clipFps * speed)} frames per second, so some are shown twice. A lower frame rate looks the same with fewer bytes; blending looks smoother.
         </Note>
       )}
       {(repeats || blendFrames) && (
         <Toggle
           label="Blend frames"
-          note="Mixes neighbouring frames in slow motion instead of showing one twice. Soft on quick motion."
+          note="Mixes neighbouring frames in slow motion instead of repeating them. Blurs quick motion."
           enabled={blendFrames}
           onChange={(on) => dispatch({ type: 'timing/blend-frames', enabled: on })}
         />
@@ -464,7 +462,7 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
       </p>
       {swap !== null && swap > VISIBLE_SWAP && (
         <Note tone="look">
-          The poster swap is visible: ΔE {swap.toFixed(1)} where 2 is hardly noticed.
+          The poster swap is visible: ΔE {swap.toFixed(1)} (up to 2 is hardly noticeable).
         </Note>
       )}
       <Button onClick={() => openView('poster')}>Compare poster and first frame</Button>

@@ -176,7 +176,7 @@ function SuggestRenditions({ document, source, projectId }: PartProps & { projec
               `${SCREENS[each].label} ${rows[each].width} px${rows[each].crop === 'screen' ? ', cropped' : ''}`,
           )
           .join('; ')}
-        {detail < 1 ? '. The clip holds detail for half its width only.' : '.'}
+        {detail < 1 ? '. The clip has detail for half its width only.' : '.'}
       </p>
     </div>
   )
@@ -229,15 +229,15 @@ function AdviceGroup({ document, source, screenClass }: PartProps & { screenClas
               </span>
               <p className="text-xs text-muted">{because}</p>
             </div>
-            <Button onClick={() => take(id)} aria-label={`Take: ${title}`}>
+            <Button onClick={() => take(id)} aria-label={`Use: ${title}`}>
               Take
             </Button>
           </div>
         ))}
       {current && !running && grain && !savesEnough(grain) && (
         <p className="text-xs text-muted">
-          Grain costs {formatBytes(Math.max(0, grain.savesBytes))},{' '}
-          {Math.max(0, Math.round(grain.saves * 100))} %: less than its loss is worth.
+          Noise reduction saves {formatBytes(Math.max(0, grain.savesBytes))},{' '}
+          {Math.max(0, Math.round(grain.saves * 100))} %: too little for the detail it loses.
         </p>
       )}
       {current && !running && useful.length === 0 && advice.length > 0 && (

@@ -39,7 +39,7 @@ export function LegibilityBench({ document }: BenchProps) {
   const percent = (value: number): string => `${Math.round(value * 100)} %`
   return (
     <>
-      <Group title="Heading over the current frame" aside={`needs ${needed} : 1`}>
+      <Group title="Heading on the current frame" aside={`needs ${needed} : 1`}>
         <p className="flex items-baseline gap-2" role="status">
           <span className="text-3xl figure-face">
             {contrast === null ? '–' : contrast.toFixed(2)}
@@ -54,7 +54,7 @@ export function LegibilityBench({ document }: BenchProps) {
           )}
         </p>
         <p className="text-xs text-muted">
-          Measured on the frame that is on stage, not over the whole loop.
+          Measured on the current frame only, not on the whole loop.
         </p>
       </Group>
       <Group title="Scrim" aside="between footage and copy">
@@ -118,7 +118,7 @@ export function LegibilityBench({ document }: BenchProps) {
           </>
         )}
       </Group>
-      <Group title="Copy" aside="write in it on the stage">
+      <Group title="Copy" aside="edit it on the stage">
         <ColorField
           label="Copy colour"
           value={copy.color}
@@ -210,11 +210,10 @@ export function FitBench({ document }: BenchProps) {
           />
         </div>
         <p className="text-xs text-muted">
-          The picture covers the region without distortion. What must stay in view goes under the
-          point; check the phone, where most is cut.
+          The picture fills the region without distortion. Put the point on what must stay visible; check the phone, where most is cropped.
         </p>
         <Button onClick={() => dispatch({ type: 'fit/focal', focal: { x: 0.5, y: 0.5 } })}>
-          Back to the centre
+          Reset to centre
         </Button>
       </Group>
     </>

@@ -39,8 +39,8 @@ export function MaterialDeck({ source }: DeckProps) {
             'Size shown',
             `${video.displayWidth} × ${video.displayHeight}${video.rotationDeg ? `, turned by ${video.rotationDeg}°` : ''}`,
             video.displayWidth >= 1920
-              ? 'Fills a wide screen without stretching.'
-              : `Sharp up to ${video.displayWidth} px; wider screens stretch it.`,
+              ? 'Fills a wide screen without enlarging.'
+              : `Sharp up to ${video.displayWidth} px; wider screens enlarge it.`,
           ],
           [
             'Duration',
@@ -51,25 +51,25 @@ export function MaterialDeck({ source }: DeckProps) {
             'Frame rate',
             `${formatFps(sourceFps(video))} fps`,
             video.averageFps > 30.5
-              ? 'Halved by default: nobody sees the rest behind copy.'
-              : 'Kept as it is.',
+              ? 'Halved by default: the difference is hardly visible behind copy.'
+              : 'Kept.',
           ],
           [
             'Codec',
             `${video.codecName} (${video.codec}) in ${facts.container.toUpperCase()}`,
-            'Decoded here and coded anew for the web.',
+            'Decoded in this browser and encoded again for the web.',
           ],
           [
             'Sound',
             facts.audio ? 'present' : 'none',
             facts.audio
-              ? 'Removed: backgrounds are silent, and sound makes loops stumble.'
+              ? 'Removed: backgrounds are silent, and sound interrupts loops.'
               : 'Nothing to remove.',
           ],
           [
             'Weight',
             `${formatBytes(facts.bytes)}, ${formatBytes(video.bytesPerSecond)} a second`,
-            'What is delivered is made to the budget under Weight.',
+            'Delivered files keep the budget under Weight.',
           ],
         ]}
       />
@@ -77,14 +77,14 @@ export function MaterialDeck({ source }: DeckProps) {
   )
 }
 
-/** What each screen keeps of the picture. */
+/** Visible part of the picture per screen. */
 export function FitDeck({ document, source }: DeckProps) {
   const picture = pictureSize(document, recipeSource(source))
   return (
     <div className={shell} tabIndex={0} role="region" aria-label="What each screen keeps">
       <Table
-        label="What each screen keeps of the picture"
-        head={['Screen', 'Region', 'Keeps of the width', 'Keeps of the height', 'Stretched']}
+        label="Visible part of the picture per screen"
+        head={['Screen', 'Region', 'Visible width', 'Visible height', 'Stretched']}
         rows={(Object.keys(SCREENS) as ScreenName[]).map((name) => {
           const screen = SCREENS[name]
           const region = {
@@ -137,7 +137,7 @@ export function LegibilityDeck({ document }: DeckProps) {
         rows={[
           [
             'Measured',
-            'The heading’s words over the frame on stage now, under the scrim. Play or drag the cut and the figure follows. Not yet over all frames of the loop.',
+            'The heading’s words over the frame on stage now, under the scrim. It follows while the clip plays. Other frames of the loop are not included.',
           ],
           [
             'Figure',
@@ -180,8 +180,8 @@ export function HandoffDeck({ document, source }: DeckProps) {
     ['fragment.html', 'the markup to paste'],
     ['backdrop.css', 'the style'],
     ['backdrop.js', 'the script'],
-    ['page.css', 'dresses the demonstration page'],
-    ['manifest.json', 'what every file is'],
+    ['page.css', 'style of the demonstration page only'],
+    ['manifest.json', 'description of every file'],
     ['README.txt', 'how to use it'],
   ]
   return (

@@ -56,7 +56,7 @@ export function Curves({
               </span>
             </>
           ) : (
-            'The curves come once the clip is measured.'
+            'Curves are shown once the clip is measured.'
           )}
         </span>
         <span className="shrink-0 max-lg:hidden">Click or drag to look at a moment.</span>

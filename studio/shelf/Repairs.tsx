@@ -100,7 +100,7 @@ function CutOut({
       <p className="mb-1.5 text-[0.82rem]">
         <span className="block font-medium">Copy a part as a new source</span>
         <span className="text-muted">
-          Frames before a key frame cannot stand alone: it starts at {from.toFixed(2)} s
+          A copy can only start at a key frame: it starts at {from.toFixed(2)} s
           {keys.length < 2 ? ', the clip’s only key frame' : ''}.
         </span>
       </p>

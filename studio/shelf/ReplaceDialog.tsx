@@ -29,13 +29,13 @@ export function ReplaceDialog({
       onClose={onClose}
       onAct={async () => {
         if (unused || chosen === null) {
-          if (!unused) throw new Error('Choose the clip that takes its place.')
+          if (!unused) throw new Error('Choose the replacement.')
           return
         }
         const { backdrops } = await api.replaceSource(source.id, chosen)
         const other = others.find((each) => each.id === chosen)!
         tell(
-          `${other.name} now stands in ${backdrops.join(', ')}. Undo in each backdrop brings the old clip back.`,
+          `${other.name} now replaces it in ${backdrops.join(', ')}. Undo in each backdrop restores the old clip.`,
         )
         await onDone()
       }}

@@ -68,16 +68,16 @@ export function SetBoard({ set, sources, onChange, onRename, onDelete }: SetBoar
         accessibility={{
           announcements: {
             onDragStart: ({ active }) =>
-              `${nameOf(active.id)} lifted, place ${placeOf(active.id)} of ${members.length}.`,
+              `${nameOf(active.id)} picked up, position ${placeOf(active.id)} of ${members.length}.`,
             onDragOver: ({ active, over }) =>
               over
-                ? `${nameOf(active.id)} over place ${placeOf(over.id)}.`
-                : `${nameOf(active.id)} over no place.`,
+                ? `${nameOf(active.id)} over position ${placeOf(over.id)}.`
+                : `${nameOf(active.id)} outside of the set.`,
             onDragEnd: ({ active, over }) =>
               over
-                ? `${nameOf(active.id)} laid down at place ${placeOf(over.id)}.`
-                : `${nameOf(active.id)} laid back.`,
-            onDragCancel: ({ active }) => `${nameOf(active.id)} laid back.`,
+                ? `${nameOf(active.id)} dropped at position ${placeOf(over.id)}.`
+                : `${nameOf(active.id)} returned to its position.`,
+            onDragCancel: ({ active }) => `${nameOf(active.id)} returned to its position.`,
           },
         }}
         onDragEnd={({ active, over }) => {
@@ -157,8 +157,8 @@ function Member({
         <Button
           tone="quiet"
           className="px-1.5!"
-          aria-label={`Take ${source.name} out of the set`}
-          title="Take out of the set"
+          aria-label={`Remove ${source.name} from the set`}
+          title="Remove from the set"
           onClick={onOut}
         >
           <X className="size-3.5" aria-hidden />

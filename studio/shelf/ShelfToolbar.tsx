@@ -156,7 +156,7 @@ export function ShelfToolbar({ query, ask, view, setView, sets, total, filtered 
             { value: 'newest', label: 'Newest first' },
             { value: 'oldest', label: 'Oldest first' },
             { value: 'name', label: 'By name' },
-            { value: 'bytes', label: 'Heaviest first' },
+            { value: 'bytes', label: 'Largest first' },
             { value: 'duration', label: 'Longest first' },
           ]}
         />
@@ -226,7 +226,7 @@ export function SelectionBar({ count, sets, onNone, onDelete, onSet, onPutInto }
         Take off the shelf
       </Button>
       <Button tone="quiet" onClick={onNone}>
-        Select none
+        Clear selection
       </Button>
       {!onSet && <span className="text-muted">Sets contain images.</span>}
     </div>

@@ -475,7 +475,7 @@ function FindingRow({
         <p className="font-medium">{title}</p>
         <p className="text-[0.82rem] text-muted">
           {meaning}
-          {finding.code === 'personal' ? ` It tells ${personalWords(source)}.` : ''} {advice}
+          {finding.code === 'personal' ? ` It says ${personalWords(source)}.` : ''} {advice}
         </p>
         {finding.repair === 'trim' && usable && (
           <button
@@ -509,7 +509,7 @@ function factRows({ facts, sha256 }: Source): [string, string][] {
     return [
       [
         'Format',
-        `${facts.format.toUpperCase()}${facts.progressive ? ', progressive' : ''}${facts.animated ? ', moves by itself' : ''}`,
+        `${facts.format.toUpperCase()}${facts.progressive ? ', progressive' : ''}${facts.animated ? ', animated' : ''}`,
       ],
       [
         'Size',
@@ -552,13 +552,13 @@ function factRows({ facts, sha256 }: Source): [string, string][] {
       'Colour',
       colour
         ? `matrix ${colour.matrix}, ${colour.fullRange ? 'full' : 'limited'} range`
-        : 'not told: BT.709 is taken for granted',
+        : 'not declared: BT.709 is assumed',
     ],
     [
       'Weight',
       `${formatBytes(facts.bytes)}, ${formatBytes(video.bytesPerSecond)} a second, peak ${formatBytes(video.peakBytesPerSecond)}`,
     ],
-    ['Key frames', `${(video.keyEveryMs / 1000).toFixed(1)} s apart at the most`],
+    ['Key frames', `${(video.keyEveryMs / 1000).toFixed(1)} s apart at most`],
     ['Sound', facts.audio ? `present, ${formatBytes(facts.audioBytes)}` : 'none'],
     ['Content', sha256.slice(0, 12)],
   ]

@@ -47,7 +47,7 @@ function UploadRow({ item }: { item: UploadItem }) {
           </span>
         </span>
         <span className="flex items-center gap-2 text-xs">
-          {item.state === 'reading' && 'reading what it is …'}
+          {item.state === 'reading' && 'reading …'}
           {item.state === 'sending' &&
             `${Math.round((item.sent / item.bytes) * 100)} %${item.rate ? `, ${formatBytes(item.rate)} a second, ${formatLeft(left)}` : ''}`}
           {item.state === 'checking' && 'being checked …'}
@@ -113,7 +113,7 @@ function RestingRow({
         <b className="font-medium">{upload.filename}</b>{' '}
         <span className="text-muted">
           stopped at {Math.round((upload.received / Math.max(1, upload.bytes)) * 100)} % of{' '}
-          {formatBytes(upload.bytes)}. Add the same file again and it goes on from there.
+          {formatBytes(upload.bytes)}. Add the same file again to continue.
         </span>
       </span>
       <span className="flex gap-2">

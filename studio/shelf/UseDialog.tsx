@@ -55,8 +55,8 @@ export function UseDialog({
       <TextLine label="Name" value={name} onChange={setName} />
       {usable && (
         <p className="text-muted">
-          It begins with {(usable.startMs / 1000).toFixed(2)} to {(usable.endMs / 1000).toFixed(2)}{' '}
-          s, at most ten seconds of it: the part without cards, black and cuts.
+          It starts with {(usable.startMs / 1000).toFixed(2)} to {(usable.endMs / 1000).toFixed(2)}{' '}
+          s, at most ten seconds: the part without title cards, black and cuts.
         </p>
       )}
     </AskDialog>

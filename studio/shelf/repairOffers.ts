@@ -56,8 +56,8 @@ export function repairOffers({ facts }: Pick<SourceCard, 'facts'>): RepairOffer[
       ? [
           {
             request: { operation: 'container' as const, container: other } as const,
-            label: `Put the frames into ${other === 'mp4' ? 'MP4' : 'WebM'}`,
-            note: facts.audio ? 'without its sound' : 'the same frames, another container',
+            label: `Convert to ${other === 'mp4' ? 'MP4' : 'WebM'}`,
+            note: facts.audio ? 'without its sound' : 'same frames, other container',
           },
         ]
       : []),

@@ -37,8 +37,8 @@ export function useShelfActions(projectId: string): ShelfActions {
       const users = [...new Set(sources.flatMap((source) => source.usedBy))]
       const told =
         sources.length === 1
-          ? `${sources[0]!.name} is off the shelf.`
-          : `${sources.length} sources are off the shelf.`
+          ? `${sources[0]!.name} was taken off the shelf.`
+          : `${sources.length} sources were taken off the shelf.`
       return carryOut(
         async () => {
           await api.deleteSources(ids)
@@ -54,7 +54,7 @@ export function useShelfActions(projectId: string): ShelfActions {
       await carryOut(
         async () => {
           await api.saveSet(set.id, { name: set.name, sourceIds })
-          tell(`${set.name} is in its new order.`, () => api.saveSet(set.id, set).then(changed))
+          tell(`${set.name} has its new order.`, () => api.saveSet(set.id, set).then(changed))
         },
         (error) => `${set.name} keeps its order: ${messageOf(error)}`,
       )
@@ -71,7 +71,7 @@ export function useShelfActions(projectId: string): ShelfActions {
     deleteSet: (set) =>
       carryOut(async () => {
         await api.deleteSet(set.id)
-        tell(`${set.name} is gone; its images stay on the shelf.`, () =>
+        tell(`${set.name} was deleted; its images stay on the shelf.`, () =>
           api.createSet(set.projectId, set).then(changed),
         )
       }),

@@ -319,8 +319,8 @@ export class StageFrame {
     // A heading stays one, as the visitor will meet it.
     if (!element.matches('h1')) {
       element.setAttribute('role', 'textbox')
-      element.setAttribute('aria-label', `${name}, write here`)
-    } else element.title = `${name}, write here`
+      element.setAttribute('aria-label', `${name}, editable`)
+    } else element.title = `${name}, editable`
     element.dataset['edit'] = name
     element.dataset['empty'] = name
     element.addEventListener('focus', () => {

@@ -86,7 +86,7 @@ export const useUploads = create<UploadState>((set, get) => {
         const message =
           knownAs === null
             ? null
-            : `This content lies on the shelf already, as ${knownAs}. It was not added twice.`
+            : `This content is on the shelf already, as ${knownAs}. It was not added twice.`
         change(id, { state: 'done', sent: file.size, message })
         running.delete(id)
         void shelfChanged(projectId)
@@ -186,7 +186,7 @@ function uploadOf(
         reports.change({
           state: 'waiting',
           rate: null,
-          message: 'The connection was lost; trying again by itself.',
+          message: 'The connection was lost. Trying again …',
         })
       return again
     },
@@ -226,7 +226,7 @@ export function rateMeter(
 }
 
 const STOPPED =
-  'The upload stopped. Check the connection, then go on; nothing that was sent is lost.'
+  'The upload stopped. Check the connection, then continue; nothing sent so far is lost.'
 const UNUSABLE = 422
 
 /** Wording of a failed upload. */
@@ -237,7 +237,7 @@ function failureOf(error: Error | tus.DetailedError): Partial<UploadItem> {
     return {
       state: 'waiting',
       rate: null,
-      message: 'Sign in to go on; nothing that was sent is lost.',
+      message: 'Sign in to continue; nothing sent so far is lost.',
     }
   // The file itself is the reason: sending it again would not help.
   if (response?.getStatus() === UNUSABLE)

@@ -13,7 +13,7 @@ const MESSAGES: Record<WorkErrorCode, string> = {
   'work/cannot-decode':
     'This browser cannot decode the clip. Export it again as MP4 with H.264, or as WebM with VP9.',
   'work/decode-failed':
-    'The clip could not be decoded: its data are damaged. Export it again and replace it on the shelf.',
+    'The clip cannot be decoded in this browser. Export it again as MP4 with H.264 and replace it on the shelf.',
   'work/stalled':
     'The decoder gave no picture within five seconds. Export the clip again as MP4 with H.264 and replace it on the shelf.',
   'work/cannot-encode':
@@ -21,7 +21,7 @@ const MESSAGES: Record<WorkErrorCode, string> = {
   'work/unreadable':
     'The clip could not be read. Check that the server is running, then try again.',
   'work/fault':
-    'Something unexpected went wrong while working on the clip. Try again; if it stays, reload the page.',
+    'Something unexpected went wrong with the clip. Try again; if it happens again, reload the page.',
 }
 
 /** An expected failure of the media worker. */

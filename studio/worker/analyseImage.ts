@@ -16,7 +16,7 @@ export async function analyseImage(file: Blob): Promise<Analysed> {
     (cause: unknown) => {
       throw new WorkError(
         'work/decode-failed',
-        'The image could not be decoded: its data are damaged. Export it again as JPEG or PNG.',
+        'The image cannot be decoded in this browser. Export it again as JPEG or PNG.',
         cause,
       )
     },

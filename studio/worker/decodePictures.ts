@@ -116,7 +116,7 @@ function imagePictures(bytes: Uint8Array): Pictures {
   if (typeof ImageDecoder === 'undefined')
     throw new WorkError(
       'work/cannot-decode',
-      'This browser cannot take animated images apart. Use a current Chromium-based browser, or export the animation as MP4 with H.264.',
+      'This browser cannot decode animated images. Use a current Chromium-based browser, or export the animation as MP4 with H.264.',
     )
   const decoder = new ImageDecoder({ data: bytes, type: 'image/webp' })
   return {

@@ -57,7 +57,7 @@ export function CutRegion({
             transform: 'translateX(-120%)',
           }}
         >
-          ↩ and back
+          ↩ backward
         </span>
       )}
       {overlap > 0 && (

@@ -92,14 +92,14 @@ export function LoopFinder({
           </span>
         </div>
         {mine?.state === 'running' ? (
-          <Button onClick={stop}>Stop looking</Button>
+          <Button onClick={stop}>Stop search</Button>
         ) : (
           <Button
             tone="accent"
             disabled={tooShort}
             onClick={() => void find(source, { from, to, min, max })}
           >
-            {mine ? 'Look again' : 'Find loops'}
+            {mine ? 'Search again' : 'Find loops'}
           </Button>
         )}
         {tooShort && (
@@ -132,14 +132,12 @@ export function LoopFinder({
         )}
         {mine?.state === 'done' && mine.loops.length === 0 && (
           <p className="pt-2" role="status">
-            No two moments of this part are alike enough. Allow other lengths or more of the clip,
-            or use a blended seam: it needs no match.
+            No two moments of this part are similar enough. Allow other lengths or a longer part, or use a blended seam, which needs no match.
           </p>
         )}
         {!mine && (
           <p className="max-w-xl pt-2 text-muted">
-            Telon compares every pair of moments in the range, by what they show and by how they
-            move on, and offers the pairs that join best. Each result plays the second around its
+            Telon compares every pair of moments in the range by picture and motion, and lists the best pairs. Each result plays the second around its
             loop point. Taking one is one step to undo.
           </p>
         )}
@@ -217,9 +215,9 @@ function Result({
           className="min-h-7! px-2!"
           disabled={taken}
           onClick={onTake}
-          aria-label={taken ? `Loop ${number} is taken` : `Take loop ${number}`}
+          aria-label={taken ? `Loop ${number} is used` : `Use loop ${number}`}
         >
-          {taken ? 'Taken' : 'Take'}
+          {taken ? 'Used' : 'Use'}
         </Button>
       </div>
     </li>

@@ -59,7 +59,7 @@ export function PosterView({
       <div className="aspect-video h-full shrink-0">
         {url && first ? (
           <Wipe
-            label="Wipe between poster and first frame"
+            label="Compare poster with first frame"
             leftLabel="poster"
             rightLabel="first frame"
             left={<img src={url} alt="The still" className="size-full object-cover" />}
@@ -89,8 +89,8 @@ export function PosterView({
             <Note tone="look">
               The poster swap is visible.{' '}
               {document.poster.picture.kind === 'first'
-                ? 'Allow posters more bytes.'
-                : 'Take the first frame, or start the loop at this frame.'}
+                ? 'Increase the maximum poster size.'
+                : 'Use the first frame, or start the loop at this frame.'}
             </Note>
           ) : (
             <p>The poster swap is invisible.</p>
@@ -268,7 +268,7 @@ function Offers({ document, source }: { document: BackdropDocument; source: Clip
         {done === null ? (
           <Button onClick={() => look(copy)}>Suggest frames</Button>
         ) : (
-          <Button onClick={stop}>Looking at the frames, {Math.round(done * 100)} %: stop</Button>
+          <Button onClick={stop}>Reading frames, {Math.round(done * 100)} %: stop</Button>
         )}
         {error && (
           <p role="alert" className="mt-1 text-fix">

@@ -191,8 +191,8 @@ function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
             load.motionMs === null
               ? '–'
               : load.stalls === 0
-                ? 'never waits'
-                : `waits ${load.stalls} ×, ${seconds(load.stalledMs)} in all`
+                ? 'without stops'
+                : `stops ${load.stalls} ×, ${seconds(load.stalledMs)} in total`
           }
           alarm={load.stalls > 0}
         />
@@ -231,7 +231,7 @@ function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
                   left: left(askedMs),
                   width: `calc(${left(firstByteMs)} - ${left(askedMs)})`,
                 }}
-                title="asked for"
+                title="requested"
               />
               <span
                 className={`absolute inset-y-0.5 rounded-sm ${name === 'poster' ? 'bg-curtain' : name === 'clip' ? 'bg-[#54406b]' : 'bg-line-strong'}`}
@@ -255,7 +255,7 @@ function Waterfall({ load, visits }: { load: FirstLoad; visits: number }) {
           )}
           {end < Math.max(...load.transfers.map(({ doneMs }) => doneMs)) && (
             <span className="absolute right-0 bottom-0 text-xs text-muted">
-              the clip goes on coming until{' '}
+              the clip loads until{' '}
               {seconds(Math.max(...load.transfers.map(({ doneMs }) => doneMs)))}
             </span>
           )}

@@ -116,7 +116,7 @@ async function composedFrame(
     { signal, onStep: ({ picture }) => void got.push(picture) },
   )
   const [picture] = got
-  if (!picture) throw new Error('The source has no such frame.')
+  if (!picture) throw new Error('The source does not have this frame.')
   return picture
 }
 
