@@ -355,7 +355,7 @@ describe('repairs', () => {
     )
     expect([refused.status, refused.body.error.message]).toEqual([
       422,
-      expect.stringContaining('Nothing lies between'),
+      expect.stringContaining('There are no frames between'),
     ])
     expect(
       codeOf(await call('PUT', `/api/sources/${aurora.id}/content`, { sha256: '0'.repeat(64) })),

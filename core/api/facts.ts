@@ -21,6 +21,7 @@ const stream = z.object({
   level: text(100).nullable(),
   bitDepth: count(64),
   chroma: z.enum(['4:0:0', '4:2:0', '4:2:2', '4:4:4']),
+  interlaced: z.boolean().optional(),
 })
 
 const fraction = z.object({ num: count().min(1), den: count().min(1) })
@@ -99,6 +100,7 @@ export const findingSchema: z.ZodType<Finding> = z.object({
     'personal',
     'pictures',
     'missing-frames',
+    'interlaced',
   ]),
   weight: z.enum(['fix', 'look', 'note']),
   figure: figure(),

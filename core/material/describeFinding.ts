@@ -136,6 +136,13 @@ export function describeFinding({ code, figure, fromMs, toMs, place }: Finding):
         meaning: 'Such files are many times larger than a clip with the same motion.',
         advice: 'Use it like any clip: a clip is delivered.',
       }
+    case 'interlaced':
+      return {
+        title: 'Interlaced',
+        meaning:
+          'Each frame holds two moments, line by line. Telon shows the first of them and interpolates the rest where something moves.',
+        advice: 'If the program that made the clip can deinterlace, its result may be sharper.',
+      }
     case 'missing-frames':
       return {
         title: `${figure} ${figure === 1 ? 'frame' : 'frames'} cannot be decoded, ${at(fromMs)} to ${at(toMs)}`,

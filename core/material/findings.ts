@@ -25,6 +25,7 @@ export type FindingCode =
   | 'personal'
   | 'pictures'
   | 'missing-frames'
+  | 'interlaced'
 
 /** `fix` harms visitors, `look` needs a decision, `note` is information. */
 export type FindingWeight = 'fix' | 'look' | 'note'
@@ -103,6 +104,7 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
     add('pictures', 'note', analysis?.asVideoBytes ?? 0)
   else if (bitsPerPixel > HEAVY_BITS_PER_PIXEL)
     add('heavy', 'look', (video.bytesPerSecond * 8) / 1e6)
+  if (video.stream?.interlaced) add('interlaced', 'note', video.displayHeight)
   if (!analysis) return found
 
   const { durationMs: end, missing } = analysis

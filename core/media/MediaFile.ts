@@ -31,6 +31,8 @@ export interface StreamFacts {
   readonly level: string | null
   readonly bitDepth: number
   readonly chroma: '4:0:0' | '4:2:0' | '4:2:2' | '4:4:4'
+  /** Whether pictures may consist of two fields, one after another in time. */
+  readonly interlaced?: boolean
   readonly width: number | null
   readonly height: number | null
   readonly colour: ColourFacts | null

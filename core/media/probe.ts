@@ -102,6 +102,7 @@ export function factsOf(file: MediaFile): MediaFacts {
         level: stream.level,
         bitDepth: stream.bitDepth,
         chroma: stream.chroma,
+        ...(stream.interlaced ? { interlaced: true } : {}),
       },
     },
     audio: file.audio,

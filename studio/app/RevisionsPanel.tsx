@@ -36,7 +36,8 @@ export function RevisionsPanel({
             </Button>
           </div>
           <p className="border-b border-line px-4 py-2 text-xs text-muted">
-            Kept: all of the last 24 hours, then one an hour for 30 days, then one a day. Viewing one changes nothing.
+            Kept: all of the last 24 hours, then one an hour for 30 days, then one a day. Viewing
+            one changes nothing.
           </p>
           <div className="min-h-0 flex-1 overflow-auto">
             {revisions.isPending && <Loading />}

@@ -90,7 +90,8 @@ function Freeing({ report: { freeable, freeing } }: { report: SpaceReport }) {
         Unused files
       </h2>
       <p className="mb-3 max-w-3xl text-muted">
-        Files that no backdrop, undo step, kept revision or shelf uses are kept for 30 days and then freed automatically. Files in use are never freed.
+        Files that no backdrop, undo step, kept revision or shelf uses are kept for 30 days and then
+        freed automatically. Files in use are never freed.
       </p>
       <dl className="mb-3 flex flex-wrap gap-x-10 gap-y-3">
         <Figure

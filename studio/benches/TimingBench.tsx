@@ -76,7 +76,9 @@ function CutGroup({ document, source }: PartProps) {
       if (ticks > length + 1) return `The clip ends at ${(length / cut.timescale).toFixed(2)} s.`
       const next = { ...cut, [end]: Math.min(length, onFrame(ticks, cut.timescale, fps)) }
       if (next.end - next.start < cut.timescale / fps)
-        return end === 'start' ? 'The start must be before the end.' : 'The end must be after the start.'
+        return end === 'start'
+          ? 'The start must be before the end.'
+          : 'The end must be after the start.'
       dispatch({ type: 'timing/cut', cut: next })
       return null
     }
@@ -190,7 +192,8 @@ function SeamGroup({ document, source }: PartProps) {
           )}
           {seam.kind === 'ping-pong' && (
             <p className="text-xs text-muted">
-              Plays forward, then backward. Good for drifting and swaying motion; people, rain and traffic look wrong backward.
+              Plays forward, then backward. Good for drifting and swaying motion; people, rain and
+              traffic look wrong backward.
             </p>
           )}
           <div className="flex gap-1.5">
@@ -366,7 +369,9 @@ function SpeedGroup({ document, source }: PartProps) {
       </div>
       {repeats && !blendFrames && (
         <Note tone="look">
-          At this speed the clip gives only {formatFps(clipFps * speed)} frames per second, so some are shown twice. A lower frame rate looks the same with fewer bytes; blending looks smoother.
+          At this speed the clip gives only {formatFps(clipFps * speed)} frames per second, so some
+          are shown twice. A lower frame rate looks the same with fewer bytes; blending looks
+          smoother.
         </Note>
       )}
       {(repeats || blendFrames) && (

@@ -210,7 +210,8 @@ export function FitBench({ document }: BenchProps) {
           />
         </div>
         <p className="text-xs text-muted">
-          The picture fills the region without distortion. Put the point on what must stay visible; check the phone, where most is cropped.
+          The picture fills the region without distortion. Put the point on what must stay visible;
+          check the phone, where most is cropped.
         </p>
         <Button onClick={() => dispatch({ type: 'fit/focal', focal: { x: 0.5, y: 0.5 } })}>
           Reset to centre

@@ -1,6 +1,6 @@
 import { isKeyFrame, KEY_HEAD_BYTES } from '../../core/media/codecs/isKeyFrame'
 import { chunkReader } from './chunkReader'
-import { decodeFrames } from './decodeFrames'
+import { decodeFrames, isInterlaced } from './decodeFrames'
 import { startBefore, startData, type OpenClip } from './OpenClip'
 import { WorkError } from './WorkError'
 
@@ -54,7 +54,7 @@ export class ExactFrames {
 
   private async find(number: number, signal: AbortSignal): Promise<VideoFrame> {
     if (signal.aborted) throw new WorkError('work/cancelled')
-    if (!this.clip.config) return this.picture(number, signal)
+    if (!this.clip.config || isInterlaced(this.clip)) return this.picture(number, signal)
     this.wanted = number
     const kept = this.held.get(number)
     if (kept) return kept.clone()

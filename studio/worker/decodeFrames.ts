@@ -1,5 +1,8 @@
+import { deinterlaceI420 } from '../../core/picture/deinterlaceI420'
+import type { I420 } from '../../core/picture/I420'
 import { isKeyFrame, KEY_HEAD_BYTES } from '../../core/media/codecs/isKeyFrame'
 import { chunkReader } from './chunkReader'
+import { planesOfFrame } from './composeFrame'
 import type { DecodedFrame } from './DecodedFrame'
 import { decodePictures } from './decodePictures'
 import { startAfter, startBefore, startData, type OpenClip } from './OpenClip'
@@ -31,14 +34,60 @@ export async function* decodeFrames(
   last: number,
   signal: AbortSignal,
 ): AsyncGenerator<DecodedFrame> {
-  if (!clip.config) {
-    yield* decodePictures(clip, first, last, signal)
-    return
+  if (!clip.config) yield* decodePictures(clip, first, last, signal)
+  else if (isInterlaced(clip)) yield* deinterlacedFrames(clip, first, last, signal)
+  else yield* everyFrame(clip, first, last, signal)
+}
+
+/** Whether a clip's frames are two fields each; Telon makes one moment of them. */
+export function isInterlaced({ file }: Pick<OpenClip, 'file'>): boolean {
+  return file.video.codec.stream?.interlaced === true
+}
+
+/** Deinterlaced frames; each needs the one before it, so one more is decoded. */
+async function* deinterlacedFrames(
+  clip: OpenClip,
+  first: number,
+  last: number,
+  signal: AbortSignal,
+): AsyncGenerator<DecodedFrame> {
+  let previous: I420 | null = null
+  for await (const { number, frame } of everyFrame(clip, Math.max(0, first - 1), last, signal)) {
+    try {
+      const picture: I420 = await planesOfFrame(frame, clip.file.video)
+      if (number >= first) {
+        const whole = deinterlaceI420(picture, previous)
+        yield { number, frame: frameOfPlanes(whole, frame) }
+      }
+      previous = picture
+    } finally {
+      frame.close()
+    }
   }
+}
+
+/** Planes as a frame with the time and colour of another. */
+function frameOfPlanes({ data, width, height }: I420, like: VideoFrame): VideoFrame {
+  return new VideoFrame(data, {
+    format: 'I420',
+    codedWidth: width,
+    codedHeight: height,
+    timestamp: like.timestamp,
+    colorSpace: like.colorSpace,
+  })
+}
+
+/** `decodeFrames` of a video track, as it is coded. */
+async function* everyFrame(
+  clip: OpenClip,
+  first: number,
+  last: number,
+  signal: AbortSignal,
+): AsyncGenerator<DecodedFrame> {
   let good: VideoFrame | null = null
   let next = first
   try {
-    for await (const { number, frame } of decodeVideo(clip, clip.config, first, last, signal)) {
+    for await (const { number, frame } of decodeVideo(clip, clip.config!, first, last, signal)) {
       for (; next < number; next++) {
         clip.missing.add(next)
         yield { number: next, frame: (good ?? frame).clone() }

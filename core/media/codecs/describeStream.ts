@@ -51,6 +51,7 @@ function describe(
         level: tenths(sps.level),
         bitDepth,
         chroma: AVC_CHROMA[sps.chroma] ?? '4:2:0',
+        ...(sps.interlaced ? { interlaced: true } : {}),
         width,
         height,
         colour,

@@ -11,6 +11,8 @@ export interface SpsFacts {
   readonly height: number
   readonly bitDepth: number
   readonly chroma: number
+  /** Whether pictures may be coded as two fields, one after another. */
+  readonly interlaced: boolean
   readonly colour: ColourFacts | null
 }
 
@@ -133,6 +135,7 @@ export function parseSps(nal: Uint8Array): SpsFacts {
     level,
     bitDepth,
     chroma,
+    interlaced: !framesOnly,
     width,
     height,
     colour: bits.flag() ? readVuiColour(bits) : null,

@@ -132,13 +132,15 @@ export function LoopFinder({
         )}
         {mine?.state === 'done' && mine.loops.length === 0 && (
           <p className="pt-2" role="status">
-            No two moments of this part are similar enough. Allow other lengths or a longer part, or use a blended seam, which needs no match.
+            No two moments of this part are similar enough. Allow other lengths or a longer part, or
+            use a blended seam, which needs no match.
           </p>
         )}
         {!mine && (
           <p className="max-w-xl pt-2 text-muted">
-            Telon compares every pair of moments in the range by picture and motion, and lists the best pairs. Each result plays the second around its
-            loop point. Taking one is one step to undo.
+            Telon compares every pair of moments in the range by picture and motion, and lists the
+            best pairs. Each result plays the second around its loop point. Taking one is one step
+            to undo.
           </p>
         )}
         {mine?.state === 'done' && mine.loops.length > 0 && (
