@@ -82,7 +82,10 @@ describe('backdrops', () => {
   it('refuse sources that are unknown, malformed or another project’s', async () => {
     const { backdrop } = await client.makeBackdrop(clip)
     const { source: foreign } = await client.makeBackdrop(clip)
-    const using = (sourceId: string) => ({ ...backdrop.document, material: { sourceId, frameRate: null } })
+    const using = (sourceId: string) => ({
+      ...backdrop.document,
+      material: { sourceId, frameRate: null },
+    })
     const code = async (sourceId: string) =>
       codeOf(await client.save(backdrop, { document: using(sourceId) }))
     expect(await code('7b1f8c1e-0000-4000-8000-000000000009')).toBe('backdrop/unknown-source')

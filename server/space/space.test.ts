@@ -159,7 +159,10 @@ describe('space', () => {
         sourceId: first.id,
       })
     ).body
-    const shown = (sourceId: string) => ({ ...backdrop.document, material: { sourceId, frameRate: null } })
+    const shown = (sourceId: string) => ({
+      ...backdrop.document,
+      material: { sourceId, frameRate: null },
+    })
     for (const sourceId of [second.id, first.id, first.id]) {
       const saved = await client.save(backdrop, { document: shown(sourceId) })
       backdrop = { ...backdrop, revision: saved.body.revision }
