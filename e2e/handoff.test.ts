@@ -545,10 +545,10 @@ describe('the command line', () => {
     ],
     [
       ['repair', 'demo/files/dusk-window.mov', '--out', '/tmp/x.webm', '--no-sound'],
-      'without encoding anew',
+      'without encoding again',
       1,
     ],
-    [['repair', 'demo/files/signal-blink.gif', '--out', '/tmp/x.mp4'], 'without encoding anew', 1],
+    [['repair', 'demo/files/signal-blink.gif', '--out', '/tmp/x.mp4'], 'without encoding again', 1],
   ] as const)('refuses %j with a clear message', async (args, told, expected) => {
     const { code, err } = await telon(...args)
     expect([code, err]).toEqual([expected, expect.stringContaining(told)])

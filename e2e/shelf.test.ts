@@ -142,7 +142,7 @@ describe('a set', () => {
     await pick(/^Sets/, 'Set: Winter slides')
     const set = page.getByRole('region', { name: 'Set Winter slides' })
     await expect.poll(() => set.getByRole('listitem').count()).toBe(3)
-    await set.getByRole('button', { name: 'Take fjord-night.webp out of the set' }).click()
+    await set.getByRole('button', { name: 'Remove fjord-night.webp from the set' }).click()
     await expect.poll(() => set.getByRole('listitem').count()).toBe(2)
     await page
       .getByRole('status', { name: 'Notices' })
@@ -218,7 +218,7 @@ describe('a source', () => {
   it('takes the part behind its title card with one click', async () => {
     await openSource('dusk-window.mov')
     await page.getByRole('button', { name: 'Take 1.83 to 14.00 s' }).click()
-    await page.getByRole('dialog').getByText('It begins with 1.83 to 14.00 s').waitFor()
+    await page.getByRole('dialog').getByText('It starts with 1.83 to 14.00 s').waitFor()
     await page.getByRole('button', { name: 'Open the workbench' }).click()
     await page.waitForURL(/backdrops\/.*\/timing/)
     await expect
@@ -274,7 +274,7 @@ describe('a source', () => {
       .getByRole('button', { name: /aurora-fjord/ })
       .click()
     await page.getByRole('button', { name: 'Replace everywhere' }).click()
-    await page.getByText(/aurora-fjord.webm now stands in/).waitFor()
+    await page.getByText(/aurora-fjord.webm now replaces it in/).waitFor()
     await cards().filter({ hasText: 'dusk-window.mov' }).getByText('not used yet').waitFor()
   })
 

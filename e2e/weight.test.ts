@@ -208,7 +208,7 @@ describe('renditions', () => {
         .fill(value)
       await page.keyboard.press('Tab')
     }
-    await page.getByRole('textbox', { name: /Which engines/ }).fill('{ "date": 1 }')
+    await page.getByRole('textbox', { name: /^Formats that browser engines/ }).fill('{ "date": 1 }')
     await page.getByRole('button', { name: 'Keep' }).click()
     await page.getByRole('alert').filter({ hasText: 'support.date' }).waitFor()
     await page.getByRole('button', { name: 'Telon’s own table' }).click()
@@ -573,7 +573,7 @@ describe('the command line', () => {
       'h264',
     )
     expect(code).toBe(0)
-    expect(err).toContain('H.264 cannot make this clip lighter')
+    expect(err).toContain('H.264 cannot encode this clip any smaller')
     expect(err).toMatch(
       /^first visit, laptop: \d+ kB of 25 kB, over \(poster \d+ kB, clip \d+ kB, page \d+ kB\)$/m,
     )
@@ -589,7 +589,7 @@ describe('the command line', () => {
   it.each([
     [['--budget', 'watch=20'], 'There is no screen called watch'],
     [['--budget', 'phone=2'], '20 to 1000000'],
-    [['--formats', 'vp9'], 'h264 stays in'],
+    [['--formats', 'vp9'], 'h264 is required'],
     [['--formats', 'mpeg'], 'There is no format called mpeg'],
     [['--quality', '2'], '0.8 to 0.995'],
     [['--noise-reduction', '7'], '0 to 1'],
