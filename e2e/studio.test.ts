@@ -207,7 +207,7 @@ describe('the shelf', () => {
         : route.continue(),
     )
     await page.getByLabel('Files to add').setInputFiles(join(CLIPS, 'rain-platform.mp4'))
-    await page.getByText(/trying again by itself/).waitFor()
+    await page.getByText(/Trying again/).waitFor()
     await page.getByRole('link', { name: 'Uploads' }).click()
     await page.getByRole('link', { name: 'Shelf, 0 sources' }).waitFor()
     await page.getByRole('link', { name: /^Shelf/ }).click()
@@ -231,7 +231,7 @@ describe('the shelf', () => {
     )
     await page.getByLabel('Files to add').setInputFiles(file)
     const location = (await (await begun).headerValue('location'))!
-    await page.getByText(/trying again by itself/).waitFor()
+    await page.getByText(/Trying again/).waitFor()
     await page.close()
     // So much had arrived when the tab was closed.
     const part = (await readFile(file)).subarray(0, 1_000_000)
