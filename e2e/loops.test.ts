@@ -13,7 +13,7 @@ import { CLIPS, delivered } from './harness'
 
 describe('the seam', () => {
   it('of a clip whose end does not match is told, and a blended one cannot be seen, composed and in the files', async () => {
-    const range = ['--start', '2', '--end', '8', '--width', '1280']
+    const range = ['--start', '2', '--end', '8', '--width', '640']
     const straight = await delivered('dusk-window.mov', ...range, '--formats', 'h264')
     expect(straight.manifest.seam!.kind).toBe('straight')
     expect(straight.manifest.seam!.ratio).toBeGreaterThan(4)
