@@ -5,6 +5,12 @@ import { configDefaults, defineConfig } from 'vitest/config'
  */
 const TIMED = ['e2e/firstLoad.test.ts', 'e2e/playback.test.ts']
 
+/**
+ * Real browsers, databases and dropped connections on machines that others use too: one more
+ * attempt, which `npm test` lists at its end, so that none goes unnoticed.
+ */
+const RETRY = 1
+
 export default defineConfig({
   test: {
     projects: [
@@ -16,10 +22,10 @@ export default defineConfig({
           maxWorkers: 3,
         },
       },
-      // Many of these wait for lost connections and slow answers: a third worker costs nothing.
       {
         test: {
           name: 'integration',
+          retry: RETRY,
           include: ['server/**/*.test.ts'],
           testTimeout: 60_000,
           hookTimeout: 60_000,
@@ -29,6 +35,7 @@ export default defineConfig({
       {
         test: {
           name: 'browser',
+          retry: RETRY,
           include: ['e2e/**/*.test.ts'],
           exclude: [...configDefaults.exclude, ...TIMED],
           testTimeout: 240_000,
@@ -42,6 +49,7 @@ export default defineConfig({
       {
         test: {
           name: 'timed',
+          retry: RETRY,
           include: TIMED,
           testTimeout: 180_000,
           hookTimeout: 120_000,

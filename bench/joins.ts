@@ -4,9 +4,9 @@ import { mkdtemp, writeFile } from 'node:fs/promises'
 import { createServer } from 'node:http'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { CHROMIUM, RenderBrowser } from '../headless/RenderBrowser'
 import type { ClipRecipe } from '../core/backdrop/recipe'
-import { PLAIN_SHAPE } from '../core/picture/pictureShape'
+import { plainSequence } from '../core/kinds/footage/footageSequence'
+import { CHROMIUM, RenderBrowser } from '../headless/RenderBrowser'
 
 /*
  * The pause at the loop point, in each browser of this machine: a page plays a file, notes when
@@ -105,15 +105,13 @@ function stepsOf(frames: readonly [number, number][]): string {
 export async function measureJoins(clip: string): Promise<void> {
   const recipe = (family: 'h264' | 'vp9', loops: boolean): ClipRecipe => ({
     kind: 'clip',
-    sourceSha256: '',
-    cut: { timescale: 30, start: 0, end: 30 * SECONDS },
-    speed: 1,
-    frameRate: { num: 30, den: 1 },
-    seam: { kind: 'straight', overlapSeconds: 0 },
-    blendFrames: false,
-    shape: PLAIN_SHAPE,
-    soften: null,
-    loops,
+    sequence: plainSequence({
+      size: { width: 1280, height: 720 },
+      cut: { timescale: 30, start: 0, end: 30 * SECONDS },
+      frameRate: { num: 30, den: 1 },
+      loops,
+    }),
+    copyBlur: null,
     family,
     width: 640,
     height: 360,

@@ -1,3 +1,4 @@
+import { asFootage } from '../core/testing/samples'
 import { createHash, randomInt } from 'node:crypto'
 import { pino } from 'pino'
 import type { BackdropRecord, Project, Rendition, Source, SourceCard } from '../core/api/wire'
@@ -131,7 +132,9 @@ class KillRun {
       // The same content at the same time.
       this.upload(large, twin, `twin-${round}.mp4`),
       this.saves(round),
-      this.handIn(await paddedProof(this.files, this.backdrop.document, RENDITION_BYTES, round)),
+      this.handIn(
+        await paddedProof(this.files, asFootage(this.backdrop.document), RENDITION_BYTES, round),
+      ),
     ])
   }
 

@@ -3,8 +3,9 @@ import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { AnyRecipe } from '../core/api/recipes'
 import type { ClipFacts } from '../core/api/wire'
-import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
+import type { DocumentOf } from '../core/backdrop/BackdropDocument'
 import { proofRecipe } from '../core/backdrop/recipe'
+import { footageSequence, sequenceFrom } from '../core/kinds/footage/footageSequence'
 import { madeSchema } from '../demo/seedDemo'
 import { paddedClip } from '../server/testing/clip'
 
@@ -21,7 +22,7 @@ export interface Made {
  */
 export async function paddedProof(
   demoFiles: string,
-  document: BackdropDocument,
+  document: DocumentOf<'footage'>,
   paddingBytes: number,
   number: number,
 ): Promise<Made> {
@@ -31,15 +32,25 @@ export async function paddedProof(
   )!
   const facts = found.facts as ClipFacts
   const sha256 = createHash('sha256').update(`padded proof ${number}`).digest('hex')
-  const proof = proofRecipe(document, { sha256, width: 1920, height: 1080 })
-  const { num, den } = proof.frameRate
+  const source = { sha256, width: 1920, height: 1080 }
+  const known = new Map([[document.base.material.sourceId, source]])
+  const proof = proofRecipe(document, known)!
+  const sequence = footageSequence(document.base, known)!
+  const { loop, frameRate } = sequence
+  const { num, den } = frameRate
   const recipe: AnyRecipe = {
     ...proof,
     width: facts.width,
     height: facts.height,
-    speed: 1,
-    cut: { timescale: num, start: 0, end: facts.frames * den },
-    seam: { kind: 'straight', overlapSeconds: 0 },
+    sequence: sequenceFrom({
+      ...sequence,
+      loop: {
+        ...loop,
+        speed: 1,
+        cut: { timescale: num, start: 0, end: facts.frames * den },
+        seam: { kind: 'straight', overlapSeconds: 0 },
+      },
+    }),
   }
   return {
     recipe,

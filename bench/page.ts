@@ -1,19 +1,21 @@
+import type { FootageSequence } from '../core/kinds/footage/footageSequence'
 import type { ClipQuality } from '../core/api/wire'
 import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
-import { framePlan } from '../core/loop/framePlan'
+import type { ByteSource } from '../core/bytes/ByteSource'
 import { planesOf, type I420, type Plane } from '../core/picture/I420'
 import { measureQuality } from '../core/picture/ssim'
-import { constantQuantizer } from '../core/weight/RateControl'
-import { ProbeCurve } from '../core/weight/ProbeCurve'
 import { maxBitrate } from '../core/weight/maxUsefulRate'
-import { decodeFrames } from '../studio/worker/decodeFrames'
-import { encodeFrames } from '../studio/worker/encodeFrames'
-import { openClip } from '../studio/worker/OpenClip'
-import { renderClip } from '../studio/worker/renderClip'
-import { outputFrames, toSize } from '../studio/worker/outputFrames'
-import { probeClip } from '../studio/worker/probeClip'
-import { planesOfFrame } from '../studio/worker/composeFrame'
-import { qualityOf, QualityWatch, type ComparedFrame } from '../studio/worker/QualityWatch'
+import { ProbeCurve } from '../core/weight/ProbeCurve'
+import { constantQuantizer } from '../core/weight/RateControl'
+import { planesOfFrame } from '../studio/worker/compose/composeFrame'
+import { allFrames, outputFrames, toSize } from '../studio/worker/compose/outputFrames'
+import { decodeFrames } from '../studio/worker/decode/decodeFrames'
+import { openClip } from '../studio/worker/decode/OpenClip'
+import { encodeFrames } from '../studio/worker/encode/encodeFrames'
+import { qualityOf, QualityWatch, type ComparedFrame } from '../studio/worker/encode/QualityWatch'
+import { probeClip } from '../studio/worker/jobs/probeClip'
+import { renderClip } from '../studio/worker/jobs/renderClip'
+import { OpenFootage } from '../studio/worker/sequences/OpenFootage'
 import { fileSource, httpSource, openPlace, type ClipPlace } from '../studio/worker/sources'
 
 /** Quality of the frames of a file against the frames that were encoded, and the PSNR of each. */
@@ -71,6 +73,13 @@ declare global {
 
 const never = new AbortController().signal
 
+/** A recipe of footage: the bench has no other. */
+const sequenceOf = ({ sequence }: Pick<ClipRecipe, 'sequence'>): FootageSequence =>
+  sequence as FootageSequence
+
+const opened = async (recipe: ClipRecipe, source: ByteSource): Promise<OpenFootage> =>
+  new OpenFootage(await openClip(source), sequenceOf(recipe))
+
 /** Copies, because a decoder stops while all of its few frames are referenced. */
 async function readied(frames: AsyncIterable<VideoFrame>): Promise<VideoFrame[]> {
   const ready: VideoFrame[] = []
@@ -99,19 +108,15 @@ async function* shown(
 
 window.benchRender = async (url, bytes, recipe, runs) => {
   const clip = await openClip(httpSource(new URL(url, location.href).href, bytes))
-  const count = Math.round(
-    ((recipe.cut.end - recipe.cut.start) *
-      (clip.presentation.timescale / recipe.cut.timescale) *
-      (recipe.frameRate.num / recipe.frameRate.den)) /
-      clip.presentation.timescale,
-  )
+  const { frames: count, frameRate } = recipe.sequence
   const order = {
     ...recipe,
+    frameRate,
     bitsPerSecond: maxBitrate(
       recipe.family,
       recipe.width,
       recipe.height,
-      recipe.frameRate.num / recipe.frameRate.den,
+      frameRate.num / frameRate.den,
     ),
   }
   const raw: number[] = []
@@ -122,7 +127,7 @@ window.benchRender = async (url, bytes, recipe, runs) => {
       let k = 0
       for (const frame of ready) {
         yield new VideoFrame(frame, {
-          timestamp: Math.round((k++ * 1e6 * recipe.frameRate.den) / recipe.frameRate.num),
+          timestamp: Math.round((k++ * 1e6 * frameRate.den) / frameRate.num),
         })
         frame.close()
       }
@@ -132,7 +137,7 @@ window.benchRender = async (url, bytes, recipe, runs) => {
     raw.push((count * 1000) / (performance.now() - start))
     start = performance.now()
     await renderClip(
-      clip,
+      new OpenFootage(clip, sequenceOf(recipe)),
       { ...recipe, kind: 'clip', noiseReduction: 0, goal: null },
       null,
       () => undefined,
@@ -149,13 +154,13 @@ const ofFrames = (compared: readonly ComparedFrame[]): FrameQuality => ({
 })
 
 window.benchVariable = async (place, recipe, bitsPerSecond) => {
-  const clip = await openClip(openPlace(place))
-  const plan = framePlan(recipe, clip.presentation)
+  const open = await opened(recipe, openPlace(place))
+  const { frames, frameRate } = recipe.sequence
   const watch = new QualityWatch({
     width: recipe.width,
     height: recipe.height,
-    count: plan.length,
-    max: plan.length,
+    count: frames,
+    max: frames,
   })
   const fit = toSize(recipe.width, recipe.height)
   const witness = {
@@ -164,8 +169,8 @@ window.benchVariable = async (place, recipe, bitsPerSecond) => {
       watch.hold(k, planesOf(fit(await picture()))[0]),
   }
   const track = await encodeFrames(
-    { ...recipe, bitsPerSecond },
-    outputFrames(clip, recipe, plan, 0, witness, never),
+    { ...recipe, frameRate, bitsPerSecond },
+    outputFrames(open, recipe, allFrames(open), 0, witness, never),
     () => undefined,
     never,
     (chunk, decoder) => watch.see(chunk, decoder),
@@ -177,8 +182,8 @@ window.benchVariable = async (place, recipe, bitsPerSecond) => {
 }
 
 window.benchQuality = async (place, recipe, made) => {
-  const [clip, file] = [await openClip(openPlace(place)), await openClip(openPlace(made))]
-  const plan = framePlan(recipe, clip.presentation)
+  const open = await opened(recipe, openPlace(place))
+  const file = await openClip(openPlace(made))
   const fit = toSize(recipe.width, recipe.height)
   const seen: Plane[] = []
   const witness = {
@@ -188,8 +193,8 @@ window.benchQuality = async (place, recipe, made) => {
   }
   const compared: ComparedFrame[] = []
   // One of each at a time: the file's frames are decoded as the source's are composed.
-  const decoded = decodeFrames(file, 0, plan.length - 1, never)
-  for await (const frame of outputFrames(clip, recipe, plan, 0, witness, never)) {
+  const decoded = decodeFrames(file, 0, recipe.sequence.frames - 1, never)
+  for await (const frame of outputFrames(open, recipe, allFrames(open), 0, witness, never)) {
     frame.close()
     const { value } = await decoded.next()
     if (!value) throw new Error('the file has too few frames')
@@ -202,35 +207,36 @@ window.benchQuality = async (place, recipe, made) => {
 }
 
 window.benchGoal = async (place, recipe, turns) => {
-  const clip = await openClip(openPlace(place))
-  const { facts } = await probeClip(clip, probeOf(recipe), () => undefined, never)
-  const plan = framePlan(recipe, clip.presentation)
+  const open = await opened(recipe, openPlace(place))
+  const { facts } = await probeClip(open, probeOf(recipe), () => undefined, never)
+  const { frames, frameRate } = recipe.sequence
   const setting = Math.round(
     new ProbeCurve(facts.points, facts.steering).finestWithin(
       recipe.goal?.kind === 'budget' ? recipe.goal.bytes : Infinity,
-      plan.length,
+      frames,
       facts.bounds.finest,
       facts.bounds.coarsest,
     ),
   )
   const order = {
     ...recipe,
+    frameRate,
     bitsPerSecond: setting * (facts.steering === 'rate' ? 1 : 10_000),
     steering: { by: facts.steering, rateControl: constantQuantizer(setting) },
   }
   const taken: GoalTimes[] = []
   for (let turn = 0; turn < turns; turn++) {
     let start = performance.now()
-    const rendered = await renderClip(clip, recipe, facts, () => undefined, never)
+    const rendered = await renderClip(open, recipe, facts, () => undefined, never)
     const whole = (performance.now() - start) / 1000
-    const ready = await readied(outputFrames(clip, recipe, plan, 0, null, never))
+    const ready = await readied(outputFrames(open, recipe, allFrames(open), 0, null, never))
     const feed = async function* () {
       for (const frame of ready) yield frame
     }
     start = performance.now()
     await encodeFrames(
       order,
-      outputFrames(clip, recipe, plan, 0, null, never),
+      outputFrames(open, recipe, allFrames(open), 0, null, never),
       () => undefined,
       never,
     )
@@ -250,7 +256,7 @@ window.benchGoal = async (place, recipe, turns) => {
 
 window.benchOnce = async (recipe) => {
   const chosen = document.querySelector('input')!.files![0]!
-  const clip = await openClip(fileSource(chosen))
-  const rendered = await renderClip(clip, recipe, null, () => undefined, never)
+  const open = await opened(recipe, fileSource(chosen))
+  const rendered = await renderClip(open, recipe, null, () => undefined, never)
   return { frames: rendered.facts.frames, output: rendered.bytes.byteLength }
 }

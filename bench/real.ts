@@ -1,10 +1,14 @@
-import { mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises'
+import { copyFile, mkdtemp, readdir, rm, stat, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
-import { basename, join, resolve } from 'node:path'
-import { chromium, type Browser } from 'playwright-core'
-import { manifestSchema } from '../core/handoff/manifest'
-import { serveFolder, telon } from '../e2e/harness'
-import { CHROMIUM } from '../headless/RenderBrowser'
+import { basename, extname, join, resolve } from 'node:path'
+import { chromium, type Browser, type Page } from 'playwright-core'
+import type { ProbeLine } from '../core/api/probeLine'
+import { footageManifest, type FootageManifest } from '../e2e/harness'
+import { presentationOf } from '../core/media/presentation'
+import { readMedia } from '../core/media/readMedia'
+import { plays, serveFolder, telon } from '../e2e/harness'
+import { openFileSource } from '../headless/fileSource'
+import { CHROMIUM, RenderBrowser } from '../headless/RenderBrowser'
 
 /*
  * `npm run real -- PATH...`: every file through `telon probe` and a short `telon deliver` at
@@ -14,10 +18,26 @@ import { CHROMIUM } from '../headless/RenderBrowser'
 
 const SECONDS = 2
 const QUALITY = '0.985'
-/** A frame counts as repeated if it differs by less, mean of 0 to 255: coding noise stays below. */
-const SAME_FRAME = 0.35
-/** Mean difference per channel, 0 to 255, of colours between the delivered and the source clip. */
+/** Mean difference per channel, 0 to 255, between the delivered and the source clip. */
 const MAX_COLOUR_DIFFERENCE = 3
+/**
+ * A frame repeats the one before it if it differs by less than this share of the source's usual
+ * step nearby: a repeated picture, coded again, is nearly equal.
+ */
+const REPEATED_SHARE = 0.15
+/** How far "nearby" reaches. */
+const NEAR_SECONDS = 0.15
+/**
+ * Where steps are smaller (mean of 0 to 255) they are noise, which encoders leave out: repetition
+ * cannot be told from it.
+ */
+const MIN_STEP = 0.2
+/** Repeated frames beyond the source's, as a share of all: judder repeats one in three or four. */
+const MAX_EXTRA_REPEATS = 0.1
+/** Size at which both clips are shown, in CSS pixels. */
+const SHOWN = { width: 640, height: 360 }
+/** Size of the pictures that are compared; larger would compare the scalers. */
+const PICTURE = { width: 64, height: 36 }
 
 interface Row {
   readonly file: string
@@ -32,6 +52,7 @@ if (paths.length === 0) {
   process.exit(2)
 }
 const browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args] })
+const decoder = await RenderBrowser.start()
 const rows: Row[] = []
 try {
   for (const file of await filesOf(paths.map((path) => resolve(path)))) {
@@ -41,6 +62,7 @@ try {
   }
 } finally {
   await browser.close()
+  await decoder.stop()
 }
 console.log('| file | coded as | outcome |\n| --- | --- | --- |')
 for (const { file, source, outcome, ok } of rows)
@@ -51,9 +73,10 @@ async function filesOf(all: readonly string[]): Promise<string[]> {
   const found: string[] = []
   for (const path of all) {
     if (!(await stat(path)).isDirectory()) found.push(path)
-    else
-      for (const name of (await readdir(path)).sort())
-        found.push(...(await filesOf([join(path, name)])))
+    else {
+      const inside = (await readdir(path)).sort().map((name) => join(path, name))
+      found.push(...(await filesOf(inside)))
+    }
   }
   return found.filter((path) => !/\.(md|sh|txt)$/.test(path))
 }
@@ -61,36 +84,29 @@ async function filesOf(all: readonly string[]): Promise<string[]> {
 async function check(chromiumBrowser: Browser, path: string): Promise<Row> {
   const file = basename(path)
   const probed = await telon('probe', path)
-  const line = JSON.parse(probed.out.trim().split('\n')[0] ?? '{}') as {
-    error?: { message: string }
-    video?: { codec: string; displayWidth: number; displayHeight: number; averageFps: number }
-    durationMs?: number
-  }
-  const source = line.video
-    ? `${line.video.codec}, ${line.video.displayWidth} × ${line.video.displayHeight}, ${line.video.averageFps} fps`
-    : 'no clip'
+  const line = JSON.parse(probed.out.trim().split('\n')[0] ?? '{}') as ProbeLine
+  const { video } = line
+  const source = video
+    ? `${video.codec}, ${video.displayWidth} × ${video.displayHeight}, ${video.averageFps} fps`
+    : 'not read'
+  const row = (ok: boolean, outcome: string): Row => ({ file, source, outcome, ok })
   const folder = await mkdtemp(join(tmpdir(), 'telon-real-'))
   try {
     const out = join(folder, 'out')
     const end = Math.min(SECONDS, (line.durationMs ?? 0) / 1000)
-    const range = end >= 0.5 ? ['--start', '0', '--end', end.toFixed(3)] : []
-    const options = ['--quality', QUALITY, '--formats', 'h264', '--width', '640', ...range]
+    const cut = end >= 0.5 ? ['--start', '0', '--end', end.toFixed(3)] : []
+    const options = ['--quality', QUALITY, '--formats', 'h264', '--width', '640', ...cut]
     const delivered = await telon('deliver', path, '--out', out, ...options)
-    const said = delivered.err.trim().split('\n').at(-1) ?? ''
-    if (delivered.code !== 0) {
-      const isSentence =
-        said.length > 20 && !/^\s+at |Error:.*\.(js|ts):|node:internal/m.test(delivered.err)
-      const isNamed = line.error !== undefined || !line.video
-      if (!isSentence)
-        return { file, source, outcome: `no sentence: ${delivered.err.slice(0, 200)}`, ok: false }
-      return {
-        file,
-        source,
-        outcome: `refused: ${said.replace(/^error: /, '')}${isNamed ? '' : ' (probe did not say so)'}`,
-        ok: true,
-      }
+    if (delivered.code === 0) {
+      const { ok, outcome } = await playedRight(chromiumBrowser, path, out, folder)
+      return row(ok, outcome)
     }
-    return { file, source, ...(await playedRight(chromiumBrowser, path, out)) }
+    const said = delivered.err.trim().split('\n').at(-1) ?? ''
+    const sentence = said.replace(`${path}: `, '')
+    if (/^\s+at |\.(js|ts):\d|^\w*Error:/m.test(delivered.err) || !/^[A-Z].{20,}\.$/.test(sentence))
+      return row(false, `no sentence: ${delivered.err.slice(0, 200)}`)
+    if (!line.error) return row(false, `refused, which probe did not say: ${sentence}`)
+    return row(probed.code === 1, `refused: ${sentence}`)
   } finally {
     await rm(folder, { recursive: true, force: true })
   }
@@ -100,117 +116,163 @@ async function playedRight(
   chromiumBrowser: Browser,
   path: string,
   out: string,
+  folder: string,
 ): Promise<Pick<Row, 'outcome' | 'ok'>> {
-  const manifest = manifestSchema.parse(
-    JSON.parse(await readFile(join(out, 'manifest.json'), 'utf8')),
-  )
+  const manifest = await footageManifest(out)
   const clip = manifest.clips[0]!
-  const site = await serveFolder(out)
-  const original = await serveFolder(resolve(path, '..'))
-  const page = await chromiumBrowser.newPage()
+  const source = `source${extname(path)}`
+  await copyFile(path, join(folder, source))
+  await writeFile(join(folder, 'page.html'), '<!doctype html>')
+  const site = await serveFolder(folder)
+  const page = await chromiumBrowser.newPage({ viewport: { width: 1920, height: 1080 } })
+  const facts: string[] = []
+  const fails: string[] = []
+  const note = (ok: boolean, fact: string): void => void (ok ? facts : fails).push(fact)
   try {
-    await page.goto(`${site.url}/index.html`)
-    const url = `${site.url}/${clip.path}`
-    const sourceUrl = `${original.url}/${encodeURIComponent(basename(path))}`
-    const measured = await page.evaluate(measure, {
-      url,
-      frames: manifest.loop.frames,
-      seconds: manifest.loop.seconds,
-      same: SAME_FRAME,
-    })
-    if (measured.problem) return { outcome: measured.problem, ok: false }
-    const facts = [
-      `${clip.width} × ${clip.height}`,
-      `${manifest.loop.frames} frames`,
-      `${measured.repeated} repeated`,
-    ]
-    if (measured.width !== clip.width || measured.height !== clip.height)
-      return { outcome: `plays at ${measured.width} × ${measured.height}`, ok: false }
-    const sourcePage = await chromiumBrowser.newPage()
-    await sourcePage.goto(original.url + '/', { waitUntil: 'commit' }).catch(() => undefined)
-    const theirs = await sourcePage
-      .evaluate(firstPicture, {
-        url: sourceUrl,
-        width: 64,
-        height: 36,
-        at: 0.5 / (manifest.loop.frameRate.num / manifest.loop.frameRate.den),
-      })
-      .catch(() => null)
-    await sourcePage.close()
-    const ours = await page.evaluate(firstPicture, {
-      url,
-      width: 64,
-      height: 36,
-      at: 0.5 / (manifest.loop.frameRate.num / manifest.loop.frameRate.den),
-    })
-    if (theirs && ours) {
+    await page.goto(`${site.url}/out/index.html`)
+    note(
+      await plays(page).then(
+        () => true,
+        () => false,
+      ),
+      'plays',
+    )
+    await page.goto(`${site.url}/page.html`)
+    const moment = (0.5 * manifest.base.loop.seconds) / manifest.base.loop.frames
+    const ours = await pictureAt(page, `${site.url}/out/${clip.path}`, moment)
+    const theirs = await pictureAt(page, `${site.url}/${source}`, moment)
+    if (!ours) return { ok: false, outcome: 'Chromium does not play the delivered clip' }
+    const isSize = ours.width === clip.width && ours.height === clip.height
+    note(isSize, `${ours.width} × ${ours.height}`)
+    await repeats(path, join(out, clip.path), manifest, note)
+    if (theirs) {
       const difference = [0, 1, 2].map((channel) => meanDifference(ours, theirs, channel))
-      facts.push(`colours ± ${Math.max(...difference).toFixed(1)}`)
-      if (Math.max(...difference) > MAX_COLOUR_DIFFERENCE)
-        return { outcome: facts.join(', '), ok: false }
-    } else facts.push('Chromium does not play the source itself')
-    return { outcome: facts.join(', '), ok: true }
+      const worst = Math.max(...difference)
+      note(worst <= MAX_COLOUR_DIFFERENCE, `colours and first picture ± ${worst.toFixed(1)}`)
+    } else facts.push('the source itself does not play in Chromium')
+    const outcome = [...fails.map((fact) => `wrong: ${fact}`), ...facts].join(', ')
+    return { ok: fails.length === 0, outcome }
   } finally {
     await page.close()
     await site.stop()
-    await original.stop()
   }
 }
 
-function meanDifference(one: readonly number[], other: readonly number[], channel: number): number {
+/** Compares how often pictures repeat in a delivered file and in the source's same seconds. */
+async function repeats(
+  path: string,
+  delivered: string,
+  { base: { loop } }: FootageManifest,
+  note: (ok: boolean, fact: string) => void,
+): Promise<void> {
+  const fps = loop.frameRate.num / loop.frameRate.den
+  const times = Array.from({ length: loop.frames }, (_, at) => at / fps)
+  const sourceTimes = await timesWithin(path, loop.seconds)
+  const ours = stepsOf(await decoder.frames(delivered, [...times.keys()], 'in order'))
+  const theirs = stepsOf(await decoder.frames(path, [...sourceTimes.keys()], 'in order'))
+  const usualAt = (seconds: number): number =>
+    median(theirs.filter((_, at) => Math.abs(sourceTimes[at + 1]! - seconds) < NEAR_SECONDS))
+  const repeated = (steps: readonly number[], at: readonly number[]): number =>
+    steps.filter((step, index) => {
+      const usual = usualAt(at[index + 1]!)
+      return usual >= MIN_STEP && step < usual * REPEATED_SHARE
+    }).length
+  const [here, there] = [repeated(ours, times), repeated(theirs, sourceTimes)]
+  const moving = times.filter((time) => usualAt(time) >= MIN_STEP).length
+  // A higher rate than the source's, or than a part of it has where it varies, repeats frames.
+  const unavoidable = Math.max(0, loop.frames - sourceTimes.length)
+  const most = there + unavoidable + Math.max(1, Math.round(moving * MAX_EXTRA_REPEATS))
+  const count = `${loop.frames} frames at ${fps.toFixed(2)} fps, ${moving} in motion`
+  note(here <= most, `${count}, ${here} repeated (source ${there})`)
+}
+
+/** The times, in seconds, of the frames that a clip shows in its first seconds. */
+async function timesWithin(path: string, seconds: number): Promise<number[]> {
+  const file = await openFileSource(path)
+  try {
+    const read = await readMedia(file)
+    if (!read.ok) throw read.error
+    const { times, timescale } = presentationOf(read.value.video)
+    return times.map((time) => time / timescale).filter((time) => time < seconds)
+  } finally {
+    await file.close()
+  }
+}
+
+/** Mean differences of green between pictures that follow each other. */
+function stepsOf(pictures: readonly Buffer[]): number[] {
+  return pictures.slice(1).map((picture, at) => {
+    let sum = 0
+    for (let byte = 1; byte < picture.length; byte += 4)
+      sum += Math.abs(picture[byte]! - pictures[at]![byte]!)
+    return sum / (picture.length / 4)
+  })
+}
+
+function median(values: readonly number[]): number {
+  return [...values].sort((a, b) => a - b)[values.length >> 1] ?? 0
+}
+
+interface Picture {
+  readonly width: number
+  readonly height: number
+  readonly pixels: readonly number[]
+}
+
+function meanDifference({ pixels }: Picture, other: Picture, channel: number): number {
   let sum = 0
-  for (let at = channel; at < one.length; at += 4) sum += Math.abs(one[at]! - other[at]!)
-  return sum / (one.length / 4)
+  for (let at = channel; at < pixels.length; at += 4)
+    sum += Math.abs(pixels[at]! - other.pixels[at]!)
+  return sum / (pixels.length / 4)
 }
 
-/** In the page: steps through one turn of the loop and counts frames equal to the one before. */
-async function measure(order: { url: string; frames: number; seconds: number; same: number }) {
-  const video = document.createElement('video')
-  video.muted = true
-  video.src = order.url
-  const loaded = await new Promise<boolean>((done) => {
-    video.onloadeddata = () => done(true)
-    video.onerror = () => done(false)
-    setTimeout(() => done(false), 15_000)
-  })
-  if (!loaded) return { problem: 'does not play', width: 0, height: 0, repeated: 0 }
-  const canvas = new OffscreenCanvas(160, 90)
-  const context = canvas.getContext('2d', { willReadFrequently: true })!
-  let last: Uint8ClampedArray | null = null
-  let repeated = 0
-  for (let frame = 0; frame < order.frames; frame++) {
-    const moved = new Promise((done) => (video.onseeked = done))
-    video.currentTime = ((frame + 0.5) * order.seconds) / order.frames
-    await moved
-    context.drawImage(video, 0, 0, 160, 90)
-    const { data } = context.getImageData(0, 0, 160, 90)
-    if (last) {
-      let sum = 0
-      for (let at = 0; at < data.length; at += 4) sum += Math.abs(data[at + 1]! - last[at + 1]!)
-      if (sum / (data.length / 4) < order.same) repeated += 1
-    }
-    last = data
-  }
-  return { problem: null, width: video.videoWidth, height: video.videoHeight, repeated }
-}
-
-/** In the page: the picture at a moment, small; null if the browser does not play the file. */
-async function firstPicture(order: { url: string; width: number; height: number; at: number }) {
-  const video = document.createElement('video')
-  video.muted = true
-  video.crossOrigin = 'anonymous'
-  video.src = order.url
-  const loaded = await new Promise<boolean>((done) => {
-    video.onloadeddata = () => done(true)
-    video.onerror = () => done(false)
-    setTimeout(() => done(false), 15_000)
-  })
-  if (!loaded) return null
-  const moved = new Promise((done) => (video.onseeked = done))
-  video.currentTime = order.at
-  await moved
-  const canvas = new OffscreenCanvas(order.width, order.height)
-  const context = canvas.getContext('2d', { willReadFrequently: true })!
-  context.drawImage(video, 0, 0, order.width, order.height)
-  return [...context.getImageData(0, 0, order.width, order.height).data]
+/**
+ * A file's picture at a moment as the browser shows it on a white page; null if it does not play
+ * the file. From a screenshot: a canvas draws ten-bit video wrongly.
+ */
+async function pictureAt(page: Page, url: string, seconds: number): Promise<Picture | null> {
+  const size = await page.evaluate(
+    async (order) => {
+      const video = document.createElement('video')
+      video.muted = true
+      video.src = order.url
+      video.style.cssText = `position:fixed;left:0;top:0;width:${order.width}px;height:${order.height}px;object-fit:fill`
+      document.body.replaceChildren(video)
+      const isLoaded = await new Promise<boolean>((done) => {
+        video.onloadeddata = () => done(true)
+        video.onerror = () => done(false)
+        setTimeout(() => done(false), 15_000)
+      })
+      if (!isLoaded) return null
+      const sought = new Promise((done) => (video.onseeked = done))
+      // A large picture is presented well after the seek has ended.
+      const presented = new Promise((done) => {
+        video.requestVideoFrameCallback(done)
+        setTimeout(done, 3_000)
+      })
+      video.currentTime = order.seconds
+      await sought
+      await presented
+      // What was presented is on screen two frames later.
+      await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))
+      return { width: video.videoWidth, height: video.videoHeight }
+    },
+    { url, seconds, ...SHOWN },
+  )
+  if (!size) return null
+  const shot = await page.screenshot({ clip: { x: 0, y: 0, ...SHOWN } })
+  const pixels = await page.evaluate(
+    async (order) => {
+      const bytes = Uint8Array.from(atob(order.png), (character) => character.charCodeAt(0))
+      const image = await createImageBitmap(new Blob([bytes], { type: 'image/png' }))
+      const canvas = new OffscreenCanvas(order.width, order.height)
+      const context = canvas.getContext('2d', { willReadFrequently: true })!
+      // Each step halves, so that every pixel counts.
+      context.imageSmoothingQuality = 'high'
+      context.drawImage(image, 0, 0, order.width, order.height)
+      return [...context.getImageData(0, 0, order.width, order.height).data]
+    },
+    { png: shot.toString('base64'), ...PICTURE },
+  )
+  return { ...size, pixels }
 }

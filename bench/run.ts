@@ -5,22 +5,26 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { gzipSync } from 'node:zlib'
 import { chromium } from 'playwright-core'
-import { CHROMIUM, RenderBrowser } from '../headless/RenderBrowser'
-import { openFileSource } from '../headless/fileSource'
-import { PLAIN_SHAPE } from '../core/picture/pictureShape'
 import type { ClipRecipe } from '../core/backdrop/recipe'
 import { countingSource, memorySource } from '../core/bytes/ByteSource'
-import { parseBoxes, readBox, wrapBox, writeBox, type Box } from '../core/media/isobmff/boxTree'
+import { assembleScript } from '../core/handoff/scripts'
+import { plainSequence } from '../core/kinds/footage/footageSequence'
 import { BOXES } from '../core/media/isobmff/boxes/registry'
+import { parseBoxes, readBox, wrapBox, writeBox, type Box } from '../core/media/isobmff/boxTree'
 import { writeMp4 } from '../core/media/isobmff/writeMp4'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
+import { seedDemo } from '../demo/seedDemo'
+import { openFileSource } from '../headless/fileSource'
+import { CHROMIUM, RenderBrowser } from '../headless/RenderBrowser'
+import { readDeliveredScripts } from '../node/deliveredScripts'
+import { inProject } from '../node/projectRoot'
+import { startTestServer } from '../server/testing/testServer'
 import { measureJoins } from './joins'
 import { measureKills } from './kill'
+import { measurePlayedCost } from './playedCost'
 import { measureStorage } from './storage'
 import { drawEvenness, measureTime, measureWeight } from './weight'
-import { seedDemo } from '../demo/seedDemo'
-import { startTestServer } from '../server/testing/testServer'
 
 /* Speed as ratios within one run, memory, and bytes. Figures go to docs by hand, with the date. */
 
@@ -35,15 +39,13 @@ const recipe = (
   timescale: number,
 ): ClipRecipe => ({
   kind: 'clip',
-  sourceSha256: '',
-  cut: { timescale, start: 0, end: seconds * timescale },
-  speed: 1,
-  frameRate: { num: timescale, den: 1 },
-  seam: { kind: 'straight', overlapSeconds: 0 },
-  blendFrames: false,
-  shape: PLAIN_SHAPE,
-  soften: null,
-  loops: true,
+  sequence: plainSequence({
+    size: { width: 1920, height: 1080 },
+    cut: { timescale, start: 0, end: seconds * timescale },
+    frameRate: { num: timescale, den: 1 },
+    loops: true,
+  }),
+  copyBlur: null,
   family,
   width,
   height: (width * 9) / 16,
@@ -57,6 +59,10 @@ if (process.argv.includes('--storage')) {
 }
 if (process.argv.includes('--kill')) {
   await measureKills(FILES)
+  process.exit(0)
+}
+if (process.argv.includes('--played')) {
+  await measurePlayedCost(FILES)
   process.exit(0)
 }
 if (process.argv.includes('--memory')) {
@@ -77,6 +83,10 @@ if (only > 0) {
   await measureWeight(FILES, process.argv.slice(only + 1))
   process.exit(0)
 }
+if (process.argv.includes('--render')) {
+  await renderSpeed()
+  process.exit(0)
+}
 await indexReads()
 await renderSpeed()
 await analysis()
@@ -84,9 +94,9 @@ await largeShelf()
 await scrubbing()
 await measureJoins(join(FILES, 'rain-platform.mp4'))
 if (!process.argv.includes('--speed')) await memoryOnLongClip()
-const script = readFileSync(new URL('../dist/runtime/backdrop.js', import.meta.url))
+const script = assembleScript(await readDeliveredScripts(inProject('dist')), 'classic', ['video'])
 console.log(
-  `delivered script: ${script.byteLength} bytes, ${gzipSync(script).byteLength} gzip (limit 2500)`,
+  `delivered script of footage: ${script.length} bytes, ${gzipSync(script).byteLength} gzip (limit 2500)`,
 )
 
 /** How much of a 250 MB clip with the index at its end is read to understand it. */
@@ -119,7 +129,7 @@ async function indexReads(): Promise<void> {
   const source = countingSource(handle)
   const facts = await probe(source)
   if (!facts.ok) throw facts.error
-  if (facts.value.kind !== 'clip') throw new Error('the clip was read as a still')
+  if (facts.value.kind !== 'clip') throw new Error('the clip was read as an image')
   await handle.close()
   console.log(
     `index of a ${(source.size / 1e6).toFixed(0)} MB MP4, index at the end, ${facts.value.video.frameCount} frames: ${source.counts.bytes} bytes in ${source.counts.reads} reads`,

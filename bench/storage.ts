@@ -1,3 +1,4 @@
+import { asFootage } from '../core/testing/samples'
 import { randomBytes } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { request } from 'node:http'
@@ -100,7 +101,7 @@ async function renditionsAtOnce(demoFiles: string): Promise<void> {
     const { backdrop } = await client.makeBackdrop(await readClip())
     const made = await Promise.all(
       Array.from({ length: 4 }, (_, number) =>
-        paddedProof(demoFiles, backdrop.document, 60_000_000, number),
+        paddedProof(demoFiles, asFootage(backdrop.document), 60_000_000, number),
       ),
     )
     // Preparing them took long: connections that the server has closed in between must be

@@ -3,20 +3,21 @@ import { mkdtemp, writeFile } from 'node:fs/promises'
 import { cpus, tmpdir } from 'node:os'
 import { basename, dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { RenderBrowser } from '../headless/RenderBrowser'
-import { openFileSource } from '../headless/fileSource'
-import type { ClipFacts, ProbeFacts } from '../core/api/wire'
-import type { Analysis } from '../core/material/Analysis'
+import type { ClipFacts } from '../core/api/wire'
 import { passJob } from '../core/backdrop/passJob'
 import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
-import { FAMILIES } from '../core/weight/families'
-import { defaultOutputRate, toNumber } from '../core/loop/Fraction'
+import { defaultOutputRate, toNumber } from '../core/Fraction'
+import { plainSequence } from '../core/kinds/footage/footageSequence'
+import type { Analysis } from '../core/material/Analysis'
 import { presentationOf } from '../core/media/presentation'
 import { readMedia } from '../core/media/readMedia'
-import { PLAIN_SHAPE } from '../core/picture/pictureShape'
-import { maxQualitySetting, floorBytes } from '../core/weight/passes'
 import { containerOverhead } from '../core/weight/containerOverhead'
+import { FAMILIES } from '../core/weight/families'
+import { maxQualitySetting, floorBytes } from '../core/weight/passes'
+import type { ProbeFacts } from '../core/weight/ProbeFacts'
 import { renditionSize } from '../core/weight/renditionSize'
+import { openFileSource } from '../headless/fileSource'
+import { RenderBrowser } from '../headless/RenderBrowser'
 import type { ClipPlace } from '../studio/worker/sources'
 import { evennessPicture } from './evennessPicture'
 import type { FrameQuality } from './page'
@@ -81,23 +82,22 @@ async function recipeOf(
   const presentation = presentationOf(video)
   const { timescale, length, order } = presentation
   const { start, end } = usableOf(file)
+  const size = { width: video.displayWidth, height: video.displayHeight }
   return {
     kind: 'clip',
-    sourceSha256: '',
-    cut: {
-      timescale,
-      start: Math.round(start * timescale),
-      end: Math.round(Math.min(length, Math.min(end, start + seconds) * timescale)),
-    },
-    speed: 1,
-    frameRate: defaultOutputRate((order.length * timescale) / length),
-    seam: { kind: 'straight', overlapSeconds: 0 },
-    blendFrames: false,
-    shape: PLAIN_SHAPE,
-    soften: null,
-    loops: true,
+    sequence: plainSequence({
+      size,
+      cut: {
+        timescale,
+        start: Math.round(start * timescale),
+        end: Math.round(Math.min(length, Math.min(end, start + seconds) * timescale)),
+      },
+      frameRate: defaultOutputRate((order.length * timescale) / length),
+      loops: true,
+    }),
+    copyBlur: null,
     family,
-    ...renditionSize({ width: video.displayWidth, height: video.displayHeight }, WIDTH),
+    ...renditionSize(size, WIDTH),
     noiseReduction: 0,
     goal: null,
   }
@@ -295,10 +295,10 @@ export async function drawEvenness(demo: string): Promise<void> {
   await bench.harness.stop()
   await bench.browser.stop()
   if (!equal) throw new Error('the variable rate never came to these bytes')
-  const title = `${basename(PICTURED).replace(/\..*$/, '')}, VP9, ${Math.round(bytes / 1000)} kB for ${(quality.decibels.length / toNumber(recipe.frameRate)).toFixed(1)} s: decibels of each frame`
+  const title = `${basename(PICTURED).replace(/\..*$/, '')}, VP9, ${Math.round(bytes / 1000)} kB for ${(quality.decibels.length / toNumber(recipe.sequence.frameRate)).toFixed(1)} s: decibels of each frame`
   await writeFile(
     PICTURE,
-    evennessPicture(title, quality.decibels, equal.decibels, toNumber(recipe.frameRate)),
+    evennessPicture(title, quality.decibels, equal.decibels, toNumber(recipe.sequence.frameRate)),
   )
   console.log(
     `${PICTURE}: mean ${quality.psnr} against ${equal.psnr} dB, first frame ${quality.firstPsnr} against ${equal.firstPsnr} dB`,

@@ -1,9 +1,12 @@
 import { readFile } from 'node:fs/promises'
 import { resolve } from 'node:path'
 import { Command, InvalidArgumentError, Option } from 'commander'
+import type { ZodType } from 'zod'
+import { handoffSchema } from '../core/backdrop/BackdropDocument'
 import { FAMILIES, type Family } from '../core/weight/families'
 import { SCREEN_CLASSES, type ScreenClass } from '../core/fit/screens'
-import { deliver, UsageError, type DeliverOptions } from './deliver'
+import { deliver } from './deliver'
+import { UsageError, type DeliverOptions } from './DeliverOptions'
 import { repair, type RepairOptions } from './repair'
 import { probeLine } from './probe'
 import { withNewNames } from './oldNames'
@@ -20,6 +23,13 @@ function number(low: number, high: number, unit: string) {
     }
     return value
   }
+}
+
+/** `#1b2a4c`. */
+function colour(text: string): string {
+  if (!/^#[0-9a-f]{6}$/i.test(text))
+    throw new InvalidArgumentError('A colour is written as #1b2a4c, in quotes.')
+  return text.toLowerCase()
 }
 
 /** `4-12`: two lengths in seconds. */
@@ -64,6 +74,36 @@ function formats(text: string): Family[] {
 /** A moment in seconds, or `first`. */
 function poster(text: string): number | 'first' {
   return text === 'first' ? 'first' : number(0, 86_400, ' seconds, or first')(text)
+}
+
+/** What a schema of the document accepts, with its own message. */
+const checked =
+  <T>(schema: ZodType<T>) =>
+  (value: string): T => {
+    const parsed = schema.safeParse(value)
+    if (!parsed.success) throw new InvalidArgumentError(parsed.error.issues[0]!.message)
+    return parsed.data
+  }
+const { lang: langOf, pauseLabel } = handoffSchema.shape
+const lang = checked(langOf)
+const label = checked(pauseLabel)
+/** A folder's address; the slash at its end may be left out. */
+const baseUrl = (text: string): string =>
+  checked(handoffSchema.shape.baseUrl)(text.endsWith('/') ? text : `${text}/`)
+
+/** 1 to 6, whole. */
+function level(text: string): number {
+  if (!/^[1-6]$/.test(text)) throw new InvalidArgumentError('It must be a number from 1 to 6.')
+  return Number(text)
+}
+
+/** `hero`, `front-2`: what may stand in file names and selectors everywhere. */
+function id(text: string): string {
+  if (!/^[a-z0-9][a-z0-9-]{0,30}$/.test(text))
+    throw new InvalidArgumentError(
+      'It has up to 31 small letters, digits and hyphens, such as hero or front-2.',
+    )
+  return text
 }
 
 const program = new Command('telon')
@@ -117,8 +157,9 @@ program
 
 program
   .command('deliver')
-  .description('Write the handoff folder of a clip. Progress goes to stderr.')
-  .argument('<file>')
+  .description('Write the handoff folder of a clip, an image or a paint. Progress goes to stderr.')
+  .argument('[file]', 'a clip or an image')
+  .option('--paint <words>', 'a paint in place of a file, such as "linear 120deg #1b2350 #b5563c"')
   .requiredOption('--out <dir>', 'folder to write')
   .option('--start <seconds>', 'where the loop starts in the clip', number(0, 86_400, ' seconds'))
   .option('--end <seconds>', 'where it ends', number(0, 86_400, ' seconds'))
@@ -150,7 +191,8 @@ program
     number(0, 1, ''),
     0,
   )
-  .option('--soften <strength>', 'blur the picture behind the copy, 0 to 1', number(0, 1, ''), 0)
+  .option('--copy-blur <strength>', 'blur the picture behind the copy, 0 to 1', number(0, 1, ''), 0)
+  .option('--matte <colour>', 'fills transparent parts; #ffffff without it', colour)
   .option('--once', 'play once and hold the last frame', false)
   .addOption(
     new Option('--seam <kind>', 'how the end of the loop meets its start')
@@ -174,9 +216,21 @@ program
     'first',
   )
   .option('--heading <text>', 'heading of the demonstration page')
-  .action(async (file: string, options: DeliverOptions) => {
+  .option('--heading-level <level>', 'level of that heading, 1 to 6', level)
+  .option('--lang <tag>', 'language of copy and control, such as en or pt-BR', lang)
+  .option('--pause-label <text>', 'what the control is called while the clip plays', label)
+  .option('--play-label <text>', 'what it is called while the clip is paused', label)
+  .option(
+    '--base-url <address>',
+    'where the folder will lie on the site, such as /backdrops/; beside the page without it',
+    baseUrl,
+  )
+  .option('--below-fold', 'the region is further down the page: load it when it comes near', false)
+  .option('--plain-index', 'list each loop once in the index of its clip', false)
+  .option('--id <id>', 'the backdrop’s id in markup and file names, such as hero', id)
+  .action(async (file: string | undefined, options: DeliverOptions) => {
     await deliver(
-      resolve(CALLER, file),
+      file === undefined ? null : resolve(CALLER, file),
       { ...options, out: resolve(CALLER, options.out) },
       (line) => process.stderr.write(`${line}\n`),
     )

@@ -1,6 +1,9 @@
 /** Former names of commands, options and values, and their present names. */
 const COMMANDS: Readonly<Record<string, string>> = { mend: 'repair' }
-const OPTIONS: Readonly<Record<string, string>> = { '--denoise': '--noise-reduction' }
+const OPTIONS: Readonly<Record<string, string>> = {
+  '--denoise': '--noise-reduction',
+  '--soften': '--copy-blur',
+}
 const VALUES: Readonly<Record<string, Readonly<Record<string, string>>>> = {
   '--seam': { 'there-and-back': 'ping-pong' },
 }

@@ -20,7 +20,7 @@ async function probeFile(path: string, file: string): Promise<ProbeLine> {
       if (!read.ok) return probeErrorLine(file, read.error)
       const line = probeLineOf(file, read.value)
       // The command line's Chromium, Debian's, does not decode HEVC.
-      const refusal = read.value.kind === 'clip' ? refusalOf(read.value, false) : null
+      const refusal = read.value.kind === 'clip' ? refusalOf(read.value.video, false) : null
       return refusal ? { ...line, ...probeErrorLine(file, refusal) } : line
     } finally {
       await source.close()

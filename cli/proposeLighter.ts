@@ -1,8 +1,9 @@
 import { measuredRecipe, type AdviceId } from '../core/backdrop/advice'
 import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import { savesEnough, measureAdvice, type MeasuredAdvice } from '../core/backdrop/measureAdvice'
-import { probeOf, type RecipeSource } from '../core/backdrop/recipe'
+import { probeOf } from '../core/backdrop/recipe'
 import { SCREENS, type ScreenClass } from '../core/fit/screens'
+import type { Sources } from '../core/kinds/Kind'
 import type { RenderBrowser } from '../headless/RenderBrowser'
 
 /**
@@ -14,7 +15,7 @@ const OPTIONS: Partial<Record<AdviceId, string>> = {
   'frame-rate': '--fps',
   smaller: '--width',
   'noise-reduction': '--noise-reduction',
-  soften: '--soften',
+  'copy-blur': '--copy-blur',
 }
 
 /**
@@ -25,11 +26,11 @@ export async function proposeLighter(
   browser: RenderBrowser,
   file: string,
   document: BackdropDocument,
-  source: RecipeSource,
+  known: Sources,
   screenClass: ScreenClass,
   say: (line: string) => void,
 ): Promise<void> {
-  const recipe = measuredRecipe(document, source, screenClass)
+  const recipe = measuredRecipe(document, known, screenClass)
   if (!recipe) return
   say(`measuring what would make the files for ${SCREENS[screenClass].label.toLowerCase()} lighter`)
   const base = await browser.probe(file, probeOf(recipe))
@@ -37,7 +38,7 @@ export async function proposeLighter(
   const run = browser.probeAt.bind(browser, file)
   for await (const { advice } of measureAdvice({
     document,
-    source,
+    known,
     screenClass,
     analysis: null,
     base,

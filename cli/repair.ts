@@ -3,7 +3,7 @@ import { extname } from 'node:path'
 import { describeContainerError } from '../core/media/describeContainerError'
 import { planRepair } from '../core/media/repair/repairFile'
 import { bytesOfPlan, type RepairOrder } from '../core/media/repair/RepairPlan'
-import { UsageError } from './deliver'
+import { UsageError } from './DeliverOptions'
 import { openFileSource } from '../headless/fileSource'
 import { fileProblem } from './probe'
 

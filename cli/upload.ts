@@ -4,7 +4,7 @@ import { basename } from 'node:path'
 import * as tus from 'tus-js-client'
 import { z } from 'zod'
 import { errorSchema, projectSummarySchema } from '../core/api/wire'
-import { UsageError } from './deliver'
+import { UsageError } from './DeliverOptions'
 
 export interface UploadOptions {
   /** The address of a running Telon. */

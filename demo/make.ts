@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto'
 import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { fileURLToPath } from 'node:url'
-import { RenderBrowser } from '../headless/RenderBrowser'
 import type { RenditionFacts } from '../core/api/wire'
 import {
   clipRecipes,
@@ -12,6 +11,7 @@ import {
 } from '../core/backdrop/recipe'
 import { memorySource } from '../core/bytes/ByteSource'
 import { probe } from '../core/media/probe'
+import { RenderBrowser } from '../headless/RenderBrowser'
 import { demoBackdrop, SCENARIO } from './scenario'
 
 /*
@@ -46,17 +46,14 @@ const facts = await probe(memorySource(bytes))
 if (!facts.ok) throw facts.error
 if (facts.value.kind !== 'clip') throw new Error(`${clip} is no clip`)
 const document = demoBackdrop('demo', facts.value)
-const { displayWidth, displayHeight } = facts.value.video
-const source = {
-  sha256: createHash('sha256').update(bytes).digest('hex'),
-  width: displayWidth,
-  height: displayHeight,
-}
+const { displayWidth: width, displayHeight: height } = facts.value.video
+const sha256 = createHash('sha256').update(bytes).digest('hex')
+const known = new Map([[document.base.material.sourceId, { sha256, width, height }]])
 const browser = await RenderBrowser.start()
 const made: { key: string; file: string | null; facts: RenditionFacts }[] = []
 for (const recipe of [
-  proofRecipe(document, source),
-  ...posterRecipes(document, source).map((each) => each.recipe),
+  proofRecipe(document, known)!,
+  ...posterRecipes(document, known).map((each) => each.recipe),
 ]) {
   const file =
     recipe.kind === 'poster' ? `made-poster-${recipe.width}.${recipe.format}` : 'made-proof.mp4'
@@ -66,7 +63,7 @@ for (const recipe of [
   made.push({ key: recipeKey(recipe), file, facts: rendered.facts })
 }
 // With its probes a first visitor sees at once how bytes and quality hang together.
-for (const { recipe } of clipRecipes(document, source)) {
+for (const { recipe } of clipRecipes(document, known)) {
   const facts = await browser.probe(clip, probeOf(recipe))
   console.log(`${recipeKey(probeOf(recipe))}: ${facts.points.length} points`)
   made.push({ key: recipeKey(probeOf(recipe)), file: null, facts })

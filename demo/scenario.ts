@@ -1,5 +1,9 @@
-import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
+import { pictureOf } from '../core/api/knownSource'
+import type { BackdropDocument, DocumentOf } from '../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
+import { createFootage } from '../core/kinds/footage/createFootage'
+import { createImage } from '../core/kinds/image/Image'
+import { createPaint, newGradient } from '../core/kinds/paint/Paint'
 import type { MediaFacts } from '../core/media/probe'
 
 /**
@@ -46,16 +50,20 @@ export const SCENARIO = {
     { name: 'Winter slides', pictures: ['first-snow.jpg', 'fjord-night.webp', 'window-seat.png'] },
   ],
   backdrop: { name: 'Dusk window', clip: 'dusk-window.mov', page: 'Home', spot: 'Hero' },
+  image: { name: 'Fjord at night', picture: 'fjord-night.webp', page: 'Routes', spot: 'Header' },
+  paint: { name: 'Cabin light', page: 'Cabins', spot: 'Whole page' },
 } as const
+
+const LINKS = ['Routes', 'Cabins', 'Timetable', 'Journal']
 
 /**
  * The half-prepared backdrop: cut behind the title card, with copy, and a scrim that is not strong
  * enough yet.
  */
-export function demoBackdrop(sourceId: string, facts: MediaFacts): BackdropDocument {
+export function demoBackdrop(sourceId: string, facts: MediaFacts): DocumentOf<'footage'> {
   const made = createBackdrop({
-    sourceId,
-    facts,
+    base: createFootage({ sourceId, facts }),
+    picture: pictureOf(facts),
     scope: 'region',
     height: { unit: 'svh', value: 100 },
     brand: SCENARIO.project,
@@ -63,10 +71,16 @@ export function demoBackdrop(sourceId: string, facts: MediaFacts): BackdropDocum
   const { timescale } = facts.video
   return {
     ...made,
-    timing: { ...made.timing, cut: { timescale, start: 2 * timescale, end: 10 * timescale } },
+    base: {
+      ...made.base,
+      timing: {
+        ...made.base.timing,
+        cut: { timescale, start: 2 * timescale, end: 10 * timescale },
+      },
+    },
     copy: {
       ...made.copy,
-      links: ['Routes', 'Cabins', 'Timetable', 'Journal'],
+      links: LINKS,
       heading: 'Fall asleep in one country, wake in the next',
       body: 'Night trains with real beds, quiet hours and breakfast at the window.',
       button: { label: 'Find a berth', href: '#berths' },
@@ -81,5 +95,74 @@ export function demoBackdrop(sourceId: string, facts: MediaFacts): BackdropDocum
       angleDeg: 80,
     },
     fit: { ...made.fit, focal: { x: 0.62, y: 0.5 } },
+  }
+}
+
+/** An image with a slow pan, under a strong heading. */
+export function demoImage(
+  sourceId: string,
+  picture: { readonly width: number; readonly height: number },
+): BackdropDocument {
+  const made = createBackdrop({
+    base: {
+      ...createImage(sourceId),
+      background: '#06141c',
+      drift: {
+        from: { x: 0, y: 0.08, zoom: 1.12 },
+        to: { x: 0.1, y: 0, zoom: 1.12 },
+        seconds: 48,
+      },
+    },
+    picture,
+    scope: 'region',
+    height: { unit: 'svh', value: 60 },
+    brand: SCENARIO.project,
+  })
+  return {
+    ...made,
+    copy: {
+      ...made.copy,
+      links: LINKS,
+      heading: 'Nine routes under the northern lights',
+      body: 'From October to March the last carriage has a glass roof.',
+      button: { label: 'See the routes', href: '#routes' },
+    },
+  }
+}
+
+/** A paint of two gradients that turns slowly behind a whole page. */
+export function demoPaint(): BackdropDocument {
+  const made = createBackdrop({
+    base: {
+      ...createPaint(),
+      color: '#1d1430',
+      gradients: [
+        { ...newGradient('#1d1430', '#7a3b3f'), angleDeg: 150 },
+        {
+          ...newGradient('#f2b872', '#1d1430'),
+          shape: 'radial',
+          centre: { x: 0.78, y: 0.32 },
+          radius: 0.62,
+          opacity: 0.7,
+        },
+      ],
+      blend: 'screen',
+      motion: { moves: 'centre', amount: 0.4, seconds: 36 },
+    },
+    picture: null,
+    scope: 'page',
+    height: { unit: 'svh', value: 100 },
+    brand: SCENARIO.project,
+  })
+  return {
+    ...made,
+    copy: {
+      ...made.copy,
+      links: LINKS,
+      heading: 'A door of your own, and a lamp to read by',
+      body: 'Cabins for one to four, made up before you board.',
+      button: { label: 'Choose a cabin', href: '#cabins' },
+    },
+    scrim: { ...made.scrim, strength: 0.2 },
   }
 }

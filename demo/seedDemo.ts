@@ -1,3 +1,5 @@
+import { pictureOf } from '../core/api/knownSource'
+import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import { readFile } from 'node:fs/promises'
 import { z } from 'zod'
 import { renditionFactsSchema } from '../core/api/wire'
@@ -7,7 +9,7 @@ import { probe } from '../core/media/probe'
 import type { Database } from '../server/store/database'
 import type { Stores } from '../server/store/stores'
 import { inProject } from '../node/projectRoot'
-import { demoBackdrop, SCENARIO } from './scenario'
+import { demoBackdrop, demoImage, demoPaint, SCENARIO } from './scenario'
 
 /**
  * What `npm run demo` has made besides the clips: proof, posters and probes of the half-prepared
@@ -69,6 +71,13 @@ async function seedAlone(database: Database, stores: DemoStores): Promise<boolea
   return true
 }
 
+/** Where a backdrop of the demonstration hangs. */
+interface SpotOfDemo {
+  readonly name: string
+  readonly page: string
+  readonly spot: string
+}
+
 async function fill(
   projectId: string,
   { projects, shelf, backdrops, blobs, renditions }: DemoStores,
@@ -79,6 +88,9 @@ async function fill(
     for (const spot of wanted)
       spots.set(`${name}/${spot.name}`, (await projects.createSpot(page.id, spot)).id)
   }
+  const add = ({ page, spot, name }: SpotOfDemo, document: BackdropDocument): Promise<unknown> =>
+    backdrops.add(spots.get(`${page}/${spot}`)!, name, document)
+  await add(SCENARIO.paint, demoPaint())
   const analysed = analysedSchema.parse(JSON.parse(await readFile(file('analysed.json'), 'utf8')))
   const ids = new Map<string, string>()
   // The newest source is first on the shelf, so the clips are added last, and the first clip last
@@ -98,9 +110,11 @@ async function fill(
         await blobs.put(await readFile(file(`strip-${name}.webp`))),
         measured.cells,
       )
-    if (name !== SCENARIO.backdrop.clip || facts.value.kind !== 'clip') continue
-    const { name: title, page, spot } = SCENARIO.backdrop
-    await backdrops.add(spots.get(`${page}/${spot}`)!, title, demoBackdrop(source.id, facts.value))
+    if (name === SCENARIO.image.picture)
+      await add(SCENARIO.image, demoImage(source.id, pictureOf(facts.value)))
+    // Last of all: the first screen shows what was worked on last.
+    if (name === SCENARIO.backdrop.clip && facts.value.kind === 'clip')
+      await add(SCENARIO.backdrop, demoBackdrop(source.id, facts.value))
   }
   for (const { name, pictures } of SCENARIO.sets)
     await shelf.createSet(projectId, {

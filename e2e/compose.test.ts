@@ -1,11 +1,13 @@
+import type { FootageSequence } from '../core/kinds/footage/footageSequence'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { RenderBrowser } from '../headless/RenderBrowser'
 import type { ClipRecipe } from '../core/backdrop/recipe'
-import { blendWeight } from '../core/loop/framePlan'
+import { plainSequence, sequenceFrom } from '../core/kinds/footage/footageSequence'
 import { chooseOverlap } from '../core/loop/chooseOverlap'
+import { blendWeight, type LoopSettings } from '../core/loop/framePlan'
 import { frameDifference } from '../core/picture/frameDifference'
 import { PLAIN_SHAPE } from '../core/picture/pictureShape'
+import { RenderBrowser } from '../headless/RenderBrowser'
 import { CLIPS } from './harness'
 
 /*
@@ -20,25 +22,28 @@ beforeAll(async () => {
 afterAll(() => browser?.stop())
 
 const REEL = join(CLIPS, 'archive-reel.mp4')
+const SEQUENCE = plainSequence({
+  size: { width: 1280, height: 720 },
+  cut: { timescale: 25, start: 25, end: 50 },
+  frameRate: { num: 25, den: 1 },
+  loops: true,
+})
 const RECIPE: ClipRecipe = {
   kind: 'proof',
-  sourceSha256: '',
-  cut: { timescale: 25, start: 25, end: 50 },
-  speed: 1,
-  frameRate: { num: 25, den: 1 },
-  seam: { kind: 'straight', overlapSeconds: 0 },
-  blendFrames: false,
-  shape: PLAIN_SHAPE,
-  soften: null,
-  loops: true,
+  sequence: SEQUENCE,
+  copyBlur: null,
   family: 'h264',
   width: 320,
   height: 180,
   noiseReduction: 0,
   goal: null,
 }
-const frame = async (k: number, change: Partial<ClipRecipe> = {}): Promise<Buffer> =>
-  (await browser.compose(REEL, { ...RECIPE, ...change }, k)).pixels
+const looped = (change: Partial<LoopSettings>): ClipRecipe => ({
+  ...RECIPE,
+  sequence: sequenceFrom({ ...SEQUENCE, loop: { ...SEQUENCE.loop, ...change } }),
+})
+const frame = async (k: number, change: Partial<LoopSettings> = {}): Promise<Buffer> =>
+  (await browser.compose(REEL, looped(change), k)).pixels
 const mixed = (under: Buffer, over: Buffer, weight: number): Uint8Array =>
   Uint8Array.from(under, (value, at) => Math.round(value * (1 - weight) + over[at]! * weight))
 
@@ -77,8 +82,13 @@ describe('composed frames', () => {
   it('show the part that a crop leaves, turned and mirrored', async () => {
     const whole = await browser.compose(REEL, { ...RECIPE, width: 1280, height: 720 }, 3)
     // The right half, upright: then turned by a quarter clockwise, then mirrored.
-    const shape = { crop: { x: 0.5, y: 0, width: 0.5, height: 1 }, quarterTurns: 1, mirrored: true }
-    const part = await browser.compose(REEL, { ...RECIPE, shape, width: 720, height: 640 }, 3)
+    const crop = { x: 0.5, y: 0, width: 0.5, height: 1 }
+    const shape = { ...PLAIN_SHAPE, crop, quarterTurns: 1, mirrored: true }
+    const part = await browser.compose(
+      REEL,
+      { ...RECIPE, sequence: sequenceFrom({ ...SEQUENCE, shape }), width: 720, height: 640 },
+      3,
+    )
     const expected = new Uint8Array(720 * 640 * 4)
     for (let y = 0; y < 640; y++) {
       for (let x = 0; x < 720; x++) {
@@ -137,9 +147,11 @@ describe('single frames', () => {
   })
 })
 
+const sequenceOf = ({ sequence }: ClipRecipe): FootageSequence => sequence as FootageSequence
+
 describe('the motion of a cut', () => {
   it('is measured frame by frame, and suggests a blend that keeps to its bounds', async () => {
-    const motion = await browser.cutMotion(REEL, RECIPE)
+    const motion = await browser.cutMotion(REEL, sequenceOf(RECIPE))
     expect(motion.steps).toHaveLength(24)
     expect(motion.steps.every((step) => step > 0)).toBe(true)
     expect(motion.straightRatio).toBeGreaterThan(1.2)
@@ -148,7 +160,7 @@ describe('the motion of a cut', () => {
     expect(overlap).toBeLessThanOrEqual(1 / 3 + 0.01)
   })
   it('counts frames that are shown twice as no motion', async () => {
-    const { steps } = await browser.cutMotion(REEL, { ...RECIPE, speed: 0.5 })
+    const { steps } = await browser.cutMotion(REEL, sequenceOf(looped({ speed: 0.5 })))
     expect(steps.filter((step) => step === 0)).toHaveLength(25)
   })
 })

@@ -39,7 +39,7 @@ describe('a delivered file', () => {
     expect(await numbersIn(clip, count)).toEqual(Array.from({ length: count }, (_, n) => n))
     const options = ['--width', '320', '--formats', 'h264', '--budget', '400']
     const { manifest, out } = await delivered(clip, ...options)
-    expect(manifest.loop).toMatchObject({ frames: count, frameRate: rate })
+    expect(manifest.base.loop).toMatchObject({ frames: count, frameRate: rate })
     const shown = await numbersIn(join(out, manifest.clips[0]!.path), count)
     expect(shown).toEqual(Array.from({ length: count }, (_, n) => n))
   })
@@ -51,7 +51,7 @@ describe('a delivered file', () => {
     await writeFile(clip, writeWebm(track))
     const options = ['--width', '320', '--formats', 'h264', '--budget', '400']
     const { manifest, out } = await delivered(clip, ...options)
-    expect(manifest.loop).toMatchObject({ frames: 60, frameRate: { num: 60000, den: 2002 } })
+    expect(manifest.base.loop).toMatchObject({ frames: 60, frameRate: { num: 60000, den: 2002 } })
     const shown = await numbersIn(join(out, manifest.clips[0]!.path), 60)
     expect(shown).toEqual(Array.from({ length: 60 }, (_, n) => 2 * n))
   })

@@ -1,21 +1,30 @@
-import { copyFile, mkdtemp, readFile, writeFile } from 'node:fs/promises'
+import { copyFile, mkdtemp, readdir, readFile, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import type { Browser, BrowserContextOptions, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { memorySource } from '../core/bytes/ByteSource'
-import { manifestSchema, type Manifest } from '../core/handoff/manifest'
 import { probeJsonSchema, probeLineSchema } from '../core/api/probeLine'
+import { memorySource } from '../core/bytes/ByteSource'
+import { type Manifest } from '../core/handoff/manifest'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
 import { frameDifference } from '../core/picture/frameDifference'
-import { CLIPS, complaintsOf, launchWhole, plays, serveFolder, telon } from './harness'
+import {
+  CLIPS,
+  complaintsOf,
+  launchWhole,
+  plays,
+  serveFolder,
+  telon,
+  footageManifest,
+  type FootageManifest,
+} from './harness'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 
 let folder: string
-let manifest: Manifest
+let manifest: FootageManifest
 let browser: Browser
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'telon-deliver-'))
@@ -38,7 +47,7 @@ beforeAll(async () => {
     'Night trains & more',
   )
   if (done.code !== 0) throw new Error(done.err)
-  manifest = manifestSchema.parse(JSON.parse(await readFile(join(folder, 'manifest.json'), 'utf8')))
+  manifest = await footageManifest(folder)
   browser = await launchWhole()
 })
 afterAll(() => browser?.close())
@@ -74,7 +83,7 @@ const clips = (asked: readonly string[]): string[] =>
 
 describe('what is delivered', () => {
   it('has exactly the planned frames, a constant rate, a first key frame and no sound', async () => {
-    expect(manifest.loop).toMatchObject({
+    expect(manifest.base.loop).toMatchObject({
       seconds: 1,
       frames: 24,
       speed: 2,
@@ -133,7 +142,7 @@ describe('what is delivered', () => {
         await page
           .locator('img.tln-poster')
           .evaluate((image: HTMLImageElement) => image.currentSrc),
-      ).toMatch(/poster-wide-640\.avif$/)
+      ).toMatch(/-poster-wide-640-[0-9a-f]{8}\.avif$/)
       const sources = await page
         .locator('picture source')
         .evaluateAll((found) => found.map((source) => (source as HTMLSourceElement).type))
@@ -183,7 +192,7 @@ describe('what is delivered', () => {
       await page.waitForTimeout(600)
       expect(clips(asked)).toEqual([])
       expect(asked.filter((path) => path.includes('poster'))).toEqual([
-        '/media/poster-wide-640.avif',
+        expect.stringMatching(/-poster-wide-640-[0-9a-f]{8}\.avif$/),
       ])
       expect(await page.locator('.tln-pause').isVisible()).toBe(false)
     })
@@ -242,9 +251,9 @@ describe('what is delivered', () => {
         await plays(page)
         expect(
           await page.locator('video').evaluate((video: HTMLVideoElement) => video.currentSrc),
-        ).toMatch(/-h264\.mp4$/)
+        ).toMatch(/-h264-[0-9a-f]{8}\.mp4$/)
       },
-      (path) => /-(av1|vp9)\.mp4$/.test(path),
+      (path) => /-(av1|vp9)-[0-9a-f]{8}\.mp4$/.test(path),
     )
   })
 
@@ -348,6 +357,36 @@ describe('what is delivered', () => {
   })
 })
 
+describe('a folder that is delivered again', () => {
+  it('holds the new files of its backdrop only, and all that is not Telon’s', async () => {
+    const out = await mkdtemp(join(tmpdir(), 'telon-again-'))
+    const deliver = async (...options: string[]): Promise<Manifest> => {
+      const done = await telon(
+        ...['deliver', join(CLIPS, 'viaduct-crossing.mp4'), '--out', out, '--id', 'bridge'],
+        ...['--start', '3', '--end', '4', '--width', '320', '--formats', 'h264', ...options],
+      )
+      if (done.code !== 0) throw new Error(done.err)
+      return await footageManifest(out)
+    }
+    const first = await deliver()
+    await writeFile(join(out, 'media/of-the-site.mp4'), 'own')
+    const second = await deliver('--plain-index')
+    expect([first.clips[0]!.repeats > 5, second.clips[0]!.repeats]).toEqual([true, 1])
+    expect(second.clips[0]!.path).not.toBe(first.clips[0]!.path)
+    expect(second.clips[0]!.bytes).toBeLessThan(first.clips[0]!.bytes)
+    const [visit] = second.firstVisit
+    expect(visit!.clipBytes).toBe(second.clips[0]!.bytes)
+    expect((await readdir(join(out, 'media'))).sort()).toEqual(
+      [
+        'of-the-site.mp4',
+        ...second.files
+          .filter((path) => path.startsWith('media/'))
+          .map((path) => path.slice('media/'.length)),
+      ].sort(),
+    )
+  })
+})
+
 describe('a clip held upright', () => {
   it('is turned as its container says, in clips and posters alike', async () => {
     const bytes = new Uint8Array(await readFile(join(CLIPS, 'viaduct-crossing.mp4')))
@@ -374,10 +413,8 @@ describe('a clip held upright', () => {
       '360',
     )
     expect(done.code, done.err).toBe(0)
-    const delivered = manifestSchema.parse(
-      JSON.parse(await readFile(join(place, 'out/manifest.json'), 'utf8')),
-    )
-    expect(delivered.loop.repeat).toBe('once')
+    const delivered = await footageManifest(join(place, 'out'))
+    expect(delivered.base.loop.repeat).toBe('once')
     expect(delivered.clips.map(({ width, height }) => [width, height])).toEqual([
       [360, 640],
       [360, 640],

@@ -1,12 +1,13 @@
 import { spawn } from 'node:child_process'
 import { existsSync } from 'node:fs'
-import { createServer, type Server } from 'node:http'
 import { mkdtemp, readFile } from 'node:fs/promises'
+import { createServer, type Server } from 'node:http'
 import { tmpdir } from 'node:os'
 import { extname, join, normalize, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { chromium, type Browser, type Page } from 'playwright-core'
 import { manifestSchema, type Manifest } from '../core/handoff/manifest'
+import type { DescribedFootage } from '../core/kinds/footage/describeFootage'
 import { CHROMIUM } from '../headless/RenderBrowser'
 
 /** Where the demonstration's clips lie. */
@@ -104,30 +105,53 @@ export function telon(...args: string[]): Promise<{ code: number; out: string; e
   })
 }
 
-/** Waits until a page's clip plays; throws after a quarter of a minute. */
+/** Waits until a page's clip plays; throws after a minute, with the clip's state. */
 export async function plays(page: Page): Promise<void> {
-  for (let turn = 0; turn < 150; turn++) {
-    if (
-      await page
-        .locator('video')
-        .evaluate((video: HTMLVideoElement) => !video.paused && video.currentTime > 0.1)
-    )
-      return
+  const end = Date.now() + 60_000
+  const state = (): Promise<Record<string, unknown>> =>
+    page.locator('video').evaluate((video: HTMLVideoElement) => ({
+      paused: video.paused,
+      time: video.currentTime,
+      network: video.networkState,
+      ready: video.readyState,
+      file: video.currentSrc,
+      error: video.error?.message,
+      root: video.parentElement?.className,
+      hidden: document.hidden,
+    }))
+  for (;;) {
+    const now = await state()
+    if (!now['paused'] && Number(now['time']) > 0.1) return
+    if (Date.now() > end) throw new Error(`the clip does not play: ${JSON.stringify(now)}`)
     await page.waitForTimeout(100)
   }
-  throw new Error('the clip does not play')
+}
+
+/** A manifest of footage, which most tests are about. */
+export type FootageManifest = Manifest & {
+  readonly base: DescribedFootage
+  readonly poster: NonNullable<Manifest['poster']>
+}
+
+/** The manifest of a folder of footage. Throws where it is of another kind. */
+export async function footageManifest(folder: string): Promise<FootageManifest> {
+  const { base, poster, ...rest } = manifestSchema.parse(
+    JSON.parse(await readFile(join(folder, 'manifest.json'), 'utf8')),
+  )
+  if (base.kind !== 'footage' || !poster) throw new Error(`${folder} is no footage`)
+  return { ...rest, base, poster }
 }
 
 /** Delivers a demo clip with these options and gives its manifest and folder. */
 export async function delivered(
   clip: string,
   ...options: string[]
-): Promise<{ manifest: Manifest; out: string; err: string }> {
+): Promise<{ manifest: FootageManifest; out: string; err: string }> {
   const out = join(await mkdtemp(join(tmpdir(), 'telon-loop-')), 'out')
   const done = await telon('deliver', resolve(CLIPS, clip), '--out', out, ...options)
   if (done.code !== 0) throw new Error(done.err)
   return {
-    manifest: manifestSchema.parse(JSON.parse(await readFile(join(out, 'manifest.json'), 'utf8'))),
+    manifest: await footageManifest(out),
     out,
     err: done.err,
   }

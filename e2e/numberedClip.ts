@@ -5,13 +5,18 @@ import type { EncodedTrack } from '../core/media/EncodedTrack'
 
 const [WIDTH, HEIGHT, BITS] = [320, 180, 8]
 
-/** Encodes frames 0 to `count` − 1 in a page with WebCodecs, as a track ready to be written. */
+/**
+ * Encodes frames 0 to `count` − 1 in a page with WebCodecs, as a track ready to be written. Each
+ * shows its own number unless `shown` gives another.
+ */
 export async function encodeNumbered(
   page: Page,
   count: number,
   frameRate: EncodedTrack['frameRate'],
+  shown: (number: number) => number = (number) => number,
 ): Promise<EncodedTrack> {
-  const coded = await page.evaluate(encode, { count, width: WIDTH, height: HEIGHT, bits: BITS })
+  const numbers = Array.from({ length: count }, (_, number) => shown(number))
+  const coded = await page.evaluate(encode, { numbers, width: WIDTH, height: HEIGHT, bits: BITS })
   return {
     family: 'vp9',
     width: WIDTH,
@@ -26,7 +31,14 @@ export async function encodeNumbered(
   }
 }
 
-async function encode(order: { count: number; width: number; height: number; bits: number }) {
+interface Order {
+  readonly numbers: readonly number[]
+  readonly width: number
+  readonly height: number
+  readonly bits: number
+}
+
+async function encode(order: Order) {
   const chunks: { data: string; key: boolean }[] = []
   const encoder = new VideoEncoder({
     output: (chunk) => {
@@ -47,19 +59,43 @@ async function encode(order: { count: number; width: number; height: number; bit
   })
   const canvas = new OffscreenCanvas(order.width, order.height)
   const context = canvas.getContext('2d')!
-  for (let number = 0; number < order.count; number++) {
+  for (const [index, number] of order.numbers.entries()) {
     for (let bit = 0; bit < order.bits; bit++) {
       context.fillStyle = (number >> bit) & 1 ? '#fff' : '#000'
       const bar = order.width / order.bits
       context.fillRect(bit * bar, 0, bar, order.height)
     }
-    const frame = new VideoFrame(canvas, { timestamp: number * 40_000 })
-    encoder.encode(frame, { keyFrame: number % 30 === 0 })
+    const frame = new VideoFrame(canvas, { timestamp: index * 40_000 })
+    encoder.encode(frame, { keyFrame: index % 30 === 0 })
     frame.close()
   }
   await encoder.flush()
   encoder.close()
   return chunks
+}
+
+/** The same frames as JPEG files. */
+export async function encodeJpegs(page: Page, count: number): Promise<Uint8Array[]> {
+  const numbers = Array.from({ length: count }, (_, number) => number)
+  const files = await page.evaluate(
+    async (order) => {
+      const canvas = new OffscreenCanvas(order.width, order.height)
+      const context = canvas.getContext('2d')!
+      const coded: string[] = []
+      for (const number of order.numbers) {
+        for (let bit = 0; bit < order.bits; bit++) {
+          context.fillStyle = (number >> bit) & 1 ? '#fff' : '#000'
+          const bar = order.width / order.bits
+          context.fillRect(bit * bar, 0, bar, order.height)
+        }
+        const file = await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.9 })
+        coded.push(btoa(String.fromCharCode(...new Uint8Array(await file.arrayBuffer()))))
+      }
+      return coded
+    },
+    { numbers, width: WIDTH, height: HEIGHT, bits: BITS },
+  )
+  return files.map((file) => Uint8Array.from(Buffer.from(file, 'base64')))
 }
 
 /** The number in a picture of RGBA pixels, `width` × `height`. */

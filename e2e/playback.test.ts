@@ -38,7 +38,7 @@ describe('the seam', () => {
           video.requestVideoFrameCallback(look)
         }),
     )
-    const turn = (media: number): number => Math.floor(media / loop.loop.seconds + 1e-3)
+    const turn = (media: number): number => Math.floor(media / loop.base.loop.seconds + 1e-3)
     const steps = shown.slice(1).map((frame, index) => ({
       ms: frame.at - shown[index]!.at,
       join: turn(frame.media) !== turn(shown[index]!.media),

@@ -1,16 +1,16 @@
+import { AxeBuilder } from '@axe-core/playwright'
 import { copyFile, mkdtemp, readFile, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { AxeBuilder } from '@axe-core/playwright'
 import type { Page } from 'playwright-core'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { RenderBrowser } from '../headless/RenderBrowser'
-import { PLAIN_SHAPE } from '../core/picture/pictureShape'
 import { memorySource } from '../core/bytes/ByteSource'
+import { plainSequence } from '../core/kinds/footage/footageSequence'
 import { findingsOf } from '../core/material/findings'
 import { writeMp4 } from '../core/media/isobmff/writeMp4'
 import { probe } from '../core/media/probe'
 import { readMedia } from '../core/media/readMedia'
+import { RenderBrowser } from '../headless/RenderBrowser'
 import type { TestServer } from '../server/testing/testServer'
 import { CLIPS } from './harness'
 import { inStudio } from './inStudio'
@@ -274,7 +274,7 @@ describe('a source', () => {
       .getByRole('button', { name: /aurora-fjord/ })
       .click()
     await page.getByRole('button', { name: 'Replace everywhere' }).click()
-    await page.getByText(/aurora-fjord.webm now replaces it in/).waitFor()
+    await page.getByText(/aurora-fjord.webm now replaces dusk-window.mov in/).waitFor()
     await cards().filter({ hasText: 'dusk-window.mov' }).getByText('not used yet').waitFor()
   })
 
@@ -537,21 +537,18 @@ describe('clips that browsers stumble over', () => {
     const file = await put('lying-keys.mp4', bytes)
     const recipe = {
       kind: 'poster',
-      sourceSha256: '',
-      shape: PLAIN_SHAPE,
-      soften: null,
+      sequence: plainSequence({
+        size: { width: 1280, height: 720 },
+        cut: { timescale: 25, start: 140, end: 200 },
+        frameRate: { num: 25, den: 1 },
+        loops: true,
+      }),
+      copyBlur: null,
       format: 'webp',
       width: 640,
       height: 360,
       maxBytes: 100_000,
       picture: { kind: 'first' },
-      loop: {
-        cut: { timescale: 25, start: 140, end: 200 },
-        speed: 1,
-        frameRate: { num: 25, den: 1 },
-        seam: { kind: 'straight', overlapSeconds: 0 },
-        blendFrames: false,
-      },
     } as const
     const [true_, lying] = [
       await renderer.render(join(CLIPS, 'viaduct-crossing.mp4'), recipe),

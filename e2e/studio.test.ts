@@ -1,13 +1,19 @@
+import { AxeBuilder } from '@axe-core/playwright'
+import { unzipSync } from 'fflate'
 import { mkdir, mkdtemp, readFile, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
-import { AxeBuilder } from '@axe-core/playwright'
-import { unzipSync } from 'fflate'
 import type { Browser, BrowserContext, Page } from 'playwright-core'
 import { describe, expect, it } from 'vitest'
-import { READOUTS } from '../studio/balance/readouts'
+import { memorySource } from '../core/bytes/ByteSource'
+import { manifestSchema } from '../core/handoff/manifest'
+import { wrapBox } from '../core/media/isobmff/boxTree'
+import { readMedia } from '../core/media/readMedia'
+import { withSampleEntry } from '../core/testing/movies'
+import { readClip } from '../server/testing/clip'
 import { TestClient } from '../server/testing/TestClient'
 import type { TestServer } from '../server/testing/testServer'
+import { ROOM_NAMES } from '../studio/app/rooms'
 import { CLIPS, complaintsOf, serveFolder } from './harness'
 import { inStudio } from './inStudio'
 
@@ -107,12 +113,9 @@ describe('the whole way', () => {
     await page.getByRole('button', { name: 'Render files' }).click()
     await page.getByText('All files are up to date').waitFor({ timeout: 120_000 })
     await page.getByRole('link', { name: /^Handoff/ }).click()
-    const [download] = await Promise.all([
-      page.waitForEvent('download'),
-      page.getByRole('button', { name: 'Download as zip' }).click(),
-    ])
-    const folder = await unpack(await download.path())
+    const folder = await downloadFolder()
     expect(complaints).toEqual([])
+    await checkMarkup(folder)
 
     const site = await serveFolder(folder)
     try {
@@ -158,6 +161,56 @@ describe('the whole way', () => {
     }
   })
 })
+
+async function downloadFolder(): Promise<string> {
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Download as zip' }).click(),
+  ])
+  return unpack(await download.path())
+}
+
+/**
+ * What is copied is what the folder has, with the address of the site; a plain index changes the
+ * clips and nothing that must be rendered.
+ */
+async function checkMarkup(folder: string): Promise<void> {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write'])
+  const copied = async (): Promise<string> => {
+    await page.getByRole('button', { name: 'Copy markup' }).click()
+    await page.getByRole('button', { name: 'Copied' }).waitFor()
+    const text = await page.evaluate(() => navigator.clipboard.readText())
+    await page.getByRole('button', { name: 'Copy markup' }).waitFor()
+    return text
+  }
+  expect(await copied()).toBe(await readFile(join(folder, 'fragment.html'), 'utf8'))
+  const address = page.getByLabel('Address of the folder on the site')
+  await address.fill('bad address')
+  await page.keyboard.press('Enter')
+  await page.getByText(/An address of a folder begins with/).waitFor()
+  await address.fill('/media/viaduct')
+  await page.keyboard.press('Enter')
+  await page.getByRole('radio', { name: /Background only/ }).click()
+  await page.getByRole('switch', { name: 'Plain index' }).click()
+  await saved()
+  const alone = await copied()
+  const shown = await page.getByRole('region', { name: 'Markup to paste' }).textContent()
+  expect(alone.replaceAll(/-[0-9a-f]{8}\.mp4/g, '-….mp4')).toBe(shown)
+  const plain = await downloadFolder()
+  expect(alone).toBe(await readFile(join(plain, 'backdrop-only.html'), 'utf8'))
+  const clips = async (place: string) =>
+    manifestSchema.parse(JSON.parse(await readFile(join(place, 'manifest.json'), 'utf8'))).clips
+  const [before, after] = [await clips(folder), await clips(plain)]
+  expect(after.map(({ repeats }) => repeats)).toEqual(before.map(() => 1))
+  for (const [index, { path, bytes }] of after.entries()) {
+    const file = await readFile(join(plain, path))
+    expect(file.byteLength).toBe(bytes)
+    expect(bytes).toBeLessThan(before[index]!.bytes)
+    expect(path).not.toBe(before[index]!.path)
+    const read = await readMedia(memorySource(new Uint8Array(file)))
+    expect(read.ok && read.value.video.samples.count).toBe(50)
+  }
+}
 
 /** Unpacks a zip into a new folder; returns the folder inside it. */
 async function unpack(path: string): Promise<string> {
@@ -410,13 +463,46 @@ describe('the workbench', () => {
     await page.route('**/api/renditions/*', (route) => route.abort())
     await page.getByLabel('Speed, 0.25 to 4').fill('3.3')
     await page.keyboard.press('Enter')
-    await page.getByRole('status').filter({ hasText: 'The server does not answer' }).waitFor()
+    const alert = page
+      .getByRole('alert')
+      .filter({ hasText: /proof could not be .*does not answer/ })
+    await alert.waitFor()
     await page.unroute('**/api/renditions/*')
-    await page.getByRole('button', { name: 'Render proof' }).click()
+    await alert.getByRole('button', { name: 'Try again' }).click()
+    await alert.waitFor({ state: 'detached' })
     await page.getByText('proof', { exact: true }).waitFor()
     await expect.poll(() => page.getByRole('button', { name: 'Render proof' }).count()).toBe(0)
     await page.getByRole('button', { name: 'Undo: speed' }).click()
     await saved()
+  })
+
+  it('leads on from a clip that this browser cannot decode, however long its name', async () => {
+    const client = new TestClient(server)
+    const project = await client.makeProject('Night trains')
+    const hevc = withSampleEntry(
+      await readClip(),
+      'hvc1',
+      wrapBox('hvcC', Uint8Array.from([1, ...new Uint8Array(22)])),
+    )
+    await client.upload(project.id, Buffer.from(hevc), `${'a-long-name-'.repeat(15)}.mp4`)
+    await page.setViewportSize({ width: 1024, height: 768 })
+    await page.goto(`${server.url}/projects/${project.id}`)
+    await page.getByRole('button', { name: 'Make a backdrop' }).first().click()
+    await page.getByText('No picture in this browser').waitFor()
+    await page.getByRole('button', { name: 'Open the workbench' }).click()
+    const alert = page.getByRole('alert').filter({ hasText: /proof could not be rendered.*HEVC/ })
+    await alert.waitFor()
+    for (const width of [1024, 1280, 1920]) {
+      await page.setViewportSize({ width, height: 768 })
+      const overflow = await page.evaluate(
+        () => document.documentElement.scrollWidth - document.documentElement.clientWidth,
+      )
+      expect(overflow).toBe(0)
+      const bench = page.getByRole('heading', { name: 'Cut', exact: true })
+      expect((await bench.boundingBox())!.x).toBeLessThan(width - 200)
+    }
+    await alert.getByRole('link', { name: 'Choose another clip' }).click()
+    await page.getByText('Another clip keeps copy, scrim').waitFor()
   })
 
   it('tells the second of two tabs, and offers both versions', async () => {
@@ -450,9 +536,12 @@ describe('the workbench', () => {
   })
 })
 
-/** What axe finds on the page and in its frames, by rule and place. */
+/**
+ * What axe finds on the page, by rule and place. The stage shows what is delivered, which has a
+ * test of its own (`markup.test.ts`).
+ */
 async function violations(): Promise<string[]> {
-  const found = await new AxeBuilder({ page }).analyze()
+  const found = await new AxeBuilder({ page }).exclude('iframe').analyze()
   return found.violations.map(
     (violation) =>
       `${violation.id}: ${violation.nodes
@@ -463,7 +552,7 @@ async function violations(): Promise<string[]> {
 }
 
 describe('every view', () => {
-  const views = ['projects', 'project', 'shelf', ...READOUTS.map((name) => `workbench ${name}`)]
+  const views = ['projects', 'project', 'shelf', ...ROOM_NAMES.map((name) => `workbench ${name}`)]
   it.each(views)('has no accessibility violation: %s', async (view) => {
     // A clip that plays makes the search slow and finds nothing more.
     await page.emulateMedia({ reducedMotion: 'reduce' })

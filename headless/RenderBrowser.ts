@@ -1,15 +1,17 @@
-import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import { createReadStream, existsSync, statSync } from 'node:fs'
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import { extname, join } from 'node:path'
-import { chromium, type Browser, type Page } from 'playwright-core'
-import type { ProbeFacts, RenditionFacts } from '../core/api/wire'
-import type { Analysis } from '../core/material/Analysis'
+import type { Browser, Page } from 'playwright-core'
+import type { RenditionFacts } from '../core/api/wire'
 import type { ProbeRun } from '../core/backdrop/measureAdvice'
 import type { ClipRecipe, ProbeRecipe, Recipe } from '../core/backdrop/recipe'
+import type { FootageSequence } from '../core/kinds/footage/footageSequence'
 import type { CutMotion } from '../core/loop/chooseOverlap'
 import type { LoopRange } from '../core/loop/findLoops'
-import type { PlainLoop } from '../studio/worker/harness'
+import type { Analysis } from '../core/material/Analysis'
+import type { ProbeFacts } from '../core/weight/ProbeFacts'
 import { inProject } from '../node/projectRoot'
+import type { PlainLoop } from '../studio/worker/harness'
 
 const DIST = inProject('dist')
 const TYPES: Readonly<Record<string, string>> = {
@@ -85,6 +87,8 @@ export class RenderBrowser {
     await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
     const address = server.address()
     const port = typeof address === 'object' && address ? address.port : 0
+    // Loading it takes longer than most commands of the command line do.
+    const { chromium } = await import('playwright-core')
     const browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args] })
     const page = await browser.newPage()
     page.on(
@@ -224,10 +228,10 @@ export class RenderBrowser {
   }
 
   /** The motion of a cut, frame by frame. */
-  cutMotion(file: string, recipe: ClipRecipe): Promise<CutMotion> {
+  cutMotion(file: string, sequence: FootageSequence): Promise<CutMotion> {
     return this.ask(([at, what]) => window.telonCutMotion(at, what), [
       this.placeOf(file),
-      recipe,
+      sequence,
     ] as const)
   }
 

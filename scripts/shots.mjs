@@ -6,5 +6,7 @@ ensureChromium()
 const url = await ensureDatabase()
 ensureBuild()
 process.exit(
-  await attach(process.execPath, ['--import', 'tsx', 'e2e/shots.ts'], { DATABASE_URL: url }),
+  await attach(process.execPath, ['--import', 'tsx', 'e2e/shots.ts', ...process.argv.slice(2)], {
+    DATABASE_URL: url,
+  }),
 )

@@ -1,9 +1,10 @@
-import { readFile } from 'node:fs/promises'
-import { join } from 'node:path'
 import Router from '@koa/router'
 import Koa, { type Middleware } from 'koa'
 import helmet from 'koa-helmet'
+import { join } from 'node:path'
 import type { Logger } from 'pino'
+import { assembleScript, SCRIPT_PARTS } from '../core/handoff/scripts'
+import { readDeliveredScripts } from '../node/deliveredScripts'
 import { Access } from './access/Access'
 import { allowedHosts, guardedWrites, signedIn } from './access/gate'
 import type { Config } from './config'
@@ -104,7 +105,6 @@ function routesOf(
     ...shelfRoutes(stores),
     ...backdropRoutes(backdrops, renditions),
   ]
-  const script = (): Promise<string> => readFile(join(dist, 'runtime/backdrop.js'), 'utf8')
   const router = new Router()
   mount(router, routes)
   router.get('/api/openapi.json', (ctx) => {
@@ -113,10 +113,10 @@ function routesOf(
   router.get('/runtime/backdrop.js', async (ctx) => {
     ctx.type = 'text/javascript'
     ctx.set('Cache-Control', 'no-cache')
-    ctx.body = await script()
+    ctx.body = assembleScript(await readDeliveredScripts(dist), 'classic', SCRIPT_PARTS)
   })
   mediaRoutes(router, reader, renditions)
-  handoffRoutes(router, stores, script)
+  handoffRoutes(router, stores, () => readDeliveredScripts(dist))
   return router.routes() as Middleware
 }
 

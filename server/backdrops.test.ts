@@ -1,3 +1,4 @@
+import { asFootage } from '../core/testing/samples'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { BackdropRecord, OpenRevision, Revision } from '../core/api/wire'
 import { readClip } from './testing/clip'
@@ -47,6 +48,11 @@ describe('backdrops', () => {
       'revision/not-found',
     )
   })
+  it('can be made and opened in a project with the longest name', async () => {
+    const { project, backdrop } = await client.makeBackdrop(clip, 'Night train '.repeat(10))
+    expect(project.name).toHaveLength(119)
+    expect((await read(backdrop.id)).document.copy.brand).toBe(project.name.slice(0, 60))
+  })
   it('tell the second of two tabs, and give it what the first has saved', async () => {
     const { backdrop } = await client.makeBackdrop(clip)
     const save = (strength: number) =>
@@ -76,7 +82,13 @@ describe('backdrops', () => {
   })
   it('refuse a document that breaks its schema', async () => {
     const { backdrop } = await client.makeBackdrop(clip)
-    const document = { ...backdrop.document, timing: { ...backdrop.document.timing, speed: 99 } }
+    const document = {
+      ...backdrop.document,
+      base: {
+        ...backdrop.document.base,
+        timing: { ...asFootage(backdrop.document).base.timing, speed: 99 },
+      },
+    }
     expect(codeOf(await client.save(backdrop, { document }))).toBe('request/invalid')
   })
   it('refuse sources that are unknown, malformed or another project’s', async () => {
@@ -84,7 +96,7 @@ describe('backdrops', () => {
     const { source: foreign } = await client.makeBackdrop(clip)
     const using = (sourceId: string) => ({
       ...backdrop.document,
-      material: { sourceId, frameRate: null },
+      base: { ...backdrop.document.base, material: { sourceId, frameRate: null } },
     })
     const code = async (sourceId: string) =>
       codeOf(await client.save(backdrop, { document: using(sourceId) }))

@@ -1,11 +1,11 @@
-import { createHash } from 'node:crypto'
 import { strFromU8, unzipSync } from 'fflate'
+import { createHash } from 'node:crypto'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { BackdropRecord, Project, Source } from '../core/api/wire'
 import { recipeKey } from '../core/backdrop/recipe'
-import { handoffKeys } from '../core/handoff/assembleHandoff'
+import { handoffKeys } from '../core/handoff/deliveredFiles'
 import { manifestSchema } from '../core/handoff/manifest'
-import { CLIP_FACTS, POSTER_FACTS } from '../core/testing/samples'
+import { CLIP_FACTS, POSTER_FACTS, knownAs } from '../core/testing/samples'
 import { otherContent, paddedClip, readClip } from './testing/clip'
 import { FaultyDatabase } from './testing/faults'
 import { codeOf, TestClient } from './testing/TestClient'
@@ -150,11 +150,8 @@ describe('the handoff', () => {
   it('waits until every file is rendered, then gives the folder as zip and as site under a strict policy', async () => {
     const early = await client.call('GET', `/handoff/${backdrop.id}/zip`)
     expect([early.status, codeOf(early)]).toEqual([409, 'handoff/not-ready'])
-    for (const key of handoffKeys(backdrop.document, {
-      sha256: source.sha256,
-      width: 640,
-      height: 360,
-    })) {
+    const known = knownAs({ sha256: source.sha256, width: 640, height: 360 }, source.id)
+    for (const key of handoffKeys(backdrop.document, known)) {
       const format = /:(avif|webp|jpeg):/.exec(key)?.[1] as 'avif' | undefined
       const facts = format ? { ...POSTER_FACTS, type: `image/${format}` as const } : CLIP_FACTS
       await server.stores.renditions.keep(

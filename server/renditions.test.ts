@@ -17,7 +17,9 @@ import {
   type ClipRecipe,
   type PosterRecipe,
 } from '../core/backdrop/recipe'
+import { sequenceFrom, type FootageSequence } from '../core/kinds/footage/footageSequence'
 import { encodeTrace } from '../core/loop/FrameTrace'
+import { knownAs, asFootage } from '../core/testing/samples'
 import { madeSchema, seedDemo } from '../demo/seedDemo'
 import { codeOf, TestClient } from './testing/TestClient'
 import { startTestServer, type TestServer } from './testing/testServer'
@@ -35,12 +37,14 @@ beforeAll(async () => {
   server = await startTestServer({ prepare: seedDemo })
   client = new TestClient(server)
   const [project] = (await client.call<{ latestBackdropId: string }[]>('GET', '/api/projects')).body
-  const { document } = (
-    await client.call<BackdropRecord>('GET', `/api/backdrops/${project!.latestBackdropId}`)
+  const document = asFootage(
+    (await client.call<BackdropRecord>('GET', `/api/backdrops/${project!.latestBackdropId}`)).body
+      .document,
+  )
+  const source = (
+    await client.call<Source>('GET', `/api/sources/${document.base.material.sourceId}`)
   ).body
-  const source = (await client.call<Source>('GET', `/api/sources/${document.material.sourceId}`))
-    .body
-  const from = { sha256: source.sha256, width: 1920, height: 1080 }
+  const from = knownAs({ sha256: source.sha256, width: 1920, height: 1080 }, source.id)
   const file = (name: string): Promise<Buffer> =>
     readFile(new URL(`../demo/files/${name}`, import.meta.url))
   const made = madeSchema.parse(JSON.parse((await file('made.json')).toString()))
@@ -48,7 +52,7 @@ beforeAll(async () => {
     const found = made.find((each) => each.key === recipeKey(recipe))!
     return { facts: found.facts as T, file: found.file! }
   }
-  const recipe = proofRecipe(document, from)
+  const recipe = proofRecipe(document, from)!
   const told = factsOf<ClipFacts>(recipe)
   proof = { recipe, facts: told.facts, bytes: await file(told.file) }
   const webp = posterRecipes(document, from).find((each) => each.recipe.format === 'webp')!.recipe
@@ -77,6 +81,13 @@ async function handIn(
   })
   return { status: answer.status, body: (await answer.json()) as unknown }
 }
+const sequenceOf = ({ sequence }: ClipRecipe): FootageSequence => sequence as FootageSequence
+/** The proof's recipe with a loop of another length. */
+function atSpeed(speed: number): ClipRecipe {
+  const sequence = sequenceOf(proof.recipe)
+  const loop = { ...sequence.loop, speed }
+  return { ...proof.recipe, sequence: sequenceFrom({ ...sequence, loop }) }
+}
 const blobs = (): Promise<number> => server.database.models.Blob.count()
 
 describe('a finished file', () => {
@@ -89,7 +100,8 @@ describe('a finished file', () => {
     }
   })
   it('is kept once when two hand it in at the same moment', async () => {
-    const recipe = { ...proof.recipe, sourceSha256: 'c'.repeat(64) }
+    const sequence = sequenceFrom({ ...sequenceOf(proof.recipe), sourceSha256: 'c'.repeat(64) })
+    const recipe = { ...proof.recipe, sequence }
     const both = await Promise.all([1, 2, 3].map(() => handIn(recipe, proof.facts, proof.bytes)))
     expect(both.map((answer) => answer.status)).toEqual([200, 200, 200])
     expect(
@@ -99,12 +111,12 @@ describe('a finished file', () => {
   it.each<[string, () => [AnyRecipe, RenditionFacts, Uint8Array], string]>([
     [
       'no file at all',
-      () => [{ ...proof.recipe, speed: 2 }, proof.facts, Buffer.from('anything')],
+      () => [atSpeed(2), proof.facts, Buffer.from('anything')],
       'rendition/mismatch',
     ],
     [
       'a file that ends early',
-      () => [{ ...proof.recipe, speed: 0.5 }, proof.facts, proof.bytes.subarray(0, 4000)],
+      () => [atSpeed(0.5), proof.facts, proof.bytes.subarray(0, 4000)],
       'rendition/mismatch',
     ],
     [
@@ -123,7 +135,7 @@ describe('a finished file', () => {
     ],
     [
       'a clip of other frames',
-      () => [{ ...proof.recipe, speed: 4 }, { ...proof.facts, frames: 12 }, proof.bytes],
+      () => [atSpeed(4), { ...proof.facts, frames: 12 }, proof.bytes],
       'rendition/mismatch',
     ],
     [
@@ -134,7 +146,11 @@ describe('a finished file', () => {
     [
       'another container',
       () => [
-        { ...proof.recipe, family: 'vp9', loops: false },
+        {
+          ...proof.recipe,
+          family: 'vp9',
+          sequence: sequenceFrom({ ...sequenceOf(proof.recipe), loops: false }),
+        },
         { ...proof.facts, type: 'video/webm' },
         proof.bytes,
       ],

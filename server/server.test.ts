@@ -1,3 +1,4 @@
+import { DOCUMENT_VERSION } from '../core/backdrop/BackdropDocument'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { ProjectSettings } from '../core/api/settings'
 import type { BackdropRecord, Project } from '../core/api/wire'
@@ -23,7 +24,9 @@ describe('the service', () => {
   it('tells that it is well, and which version it is', async () => {
     const answer = await client.call('GET', '/api/health')
     expect([answer.status, answer.body]).toEqual([200, { ok: true }])
-    expect(answer.headers.get('telon-version')).toMatch(/^5\.([0-9a-f]{12}|dev)$/)
+    expect(answer.headers.get('telon-version')).toMatch(
+      new RegExp(`^${DOCUMENT_VERSION}\\.([0-9a-f]{12}|dev)$`),
+    )
   })
   it('describes its routes as OpenAPI', async () => {
     interface Operation {

@@ -1,3 +1,4 @@
+import { asFootage } from '../core/testing/samples'
 import { readFile } from 'node:fs/promises'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type {
@@ -187,11 +188,11 @@ describe('sources', () => {
       ).body,
     ).toEqual({ backdrops: ['Band'] })
     const now = (await call<BackdropRecord>('GET', `/api/backdrops/${made.id}`)).body
-    expect([now.revision, now.document.material.sourceId, now.history.past.length]).toEqual([
-      2,
-      after.id,
-      1,
-    ])
+    expect([
+      now.revision,
+      asFootage(now.document).base.material.sourceId,
+      now.history.past.length,
+    ]).toEqual([2, after.id, 1])
     expect((await call<Source>('GET', `/api/sources/${before.id}`)).body.usedBy).toEqual([])
     const image = await named('first-snow')
     expect(
@@ -202,7 +203,7 @@ describe('sources', () => {
   it('that are a backdrop’s image come back with it, and are not forgotten as long as a revision knows them', async () => {
     const [clip, image] = [
       await addClip('with-still.mp4', 'viaduct-crossing.mp4', otherwise(9)),
-      await named('fjord-night'),
+      await named('window-seat'),
     ]
     const made = (
       await call<BackdropRecord>('POST', `/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`, {
@@ -214,7 +215,7 @@ describe('sources', () => {
       kind: 'source' as const,
       sourceId: image.id,
       sha256: image.sha256,
-      mime: 'image/webp',
+      mime: 'image/png',
       bytes: image.facts.bytes,
     }
     const save = (baseRevision: number) =>
@@ -233,12 +234,12 @@ describe('sources', () => {
       'source/in-use',
       ['With an image'],
     ])
-    expect((await named('fjord-night')).usedBy).toEqual(['With an image'])
+    expect((await named('window-seat')).usedBy).toEqual(['With an image'])
     expect((await client.save(made, { baseRevision: 2, label: 'undo' })).status).toBe(200)
     expect((await call('POST', '/api/sources/delete', { ids: [image.id] })).status).toBe(204)
     await server.stores.space.keep(new Date(), 0)
     expect((await save(3)).status).toBe(200)
-    expect((await named('fjord-night')).id).toBe(image.id)
+    expect((await named('window-seat')).id).toBe(image.id)
     await call('DELETE', `/api/backdrops/${made.id}`)
   })
   it('come back when undo leads to them, and are not forgotten as long as a revision knows them', async () => {
@@ -276,16 +277,44 @@ describe('sources', () => {
     ])
     await call('POST', '/api/sources/delete', { ids: [source.id] })
   })
-  it('that are images make no backdrop of footage', async () => {
-    const image = await named('first-snow')
-    expect(
-      codeOf(
-        await call('POST', `/api/spots/${project.pages[0]!.spots[0]!.id}/backdrops`, {
-          name: 'x',
-          sourceId: image.id,
-        }),
-      ),
-    ).toBe('source/other-kind')
+  it('are made a backdrop of by what they are: footage, an image, or a paint without any', async () => {
+    const [clip, image] = [await named('tunnel-mouth'), await named('first-snow')]
+    const made = async (sourceId: string | null) => {
+      const answer = await call<BackdropRecord>(
+        'POST',
+        `/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`,
+        { name: 'Any', sourceId },
+      )
+      await call('DELETE', `/api/backdrops/${answer.body.id}`)
+      return answer.body.document.base
+    }
+    const bases = [await made(clip.id), await made(image.id), await made(null)]
+    expect(bases.map(({ kind }) => kind)).toEqual(['footage', 'image', 'paint'])
+    expect(bases[1]).toMatchObject({ material: { sourceId: image.id } })
+  })
+  it('that are images replace one another, and are kept while a backdrop shows them', async () => {
+    const [image, other, clip] = [
+      await named('first-snow'),
+      await named('window-seat'),
+      await named('tunnel-mouth'),
+    ]
+    const made = (
+      await call<BackdropRecord>('POST', `/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`, {
+        name: 'Snow',
+        sourceId: image.id,
+      })
+    ).body
+    expect(codeOf(await call('POST', '/api/sources/delete', { ids: [image.id] }))).toBe(
+      'source/in-use',
+    )
+    const replace = (withSourceId: string) =>
+      call<{ backdrops: string[] }>('POST', `/api/sources/${image.id}/replace`, { withSourceId })
+    expect(codeOf(await replace(clip.id))).toBe('source/other-kind')
+    expect((await replace(other.id)).body).toEqual({ backdrops: ['Snow'] })
+    const { document, revision } = (await call<BackdropRecord>('GET', `/api/backdrops/${made.id}`))
+      .body
+    expect([document.base, revision]).toMatchObject([{ material: { sourceId: other.id } }, 2])
+    await call('DELETE', `/api/backdrops/${made.id}`)
   })
   it('give a new backdrop the part without card, black and cuts', async () => {
     const tunnel = await named('tunnel-mouth')
@@ -295,7 +324,7 @@ describe('sources', () => {
         sourceId: tunnel.id,
       })
     ).body
-    const { cut } = made.document.timing
+    const { cut } = asFootage(made.document).base.timing
     expect([cut.start / cut.timescale, cut.end / cut.timescale]).toEqual([0, 4])
     await call('DELETE', `/api/backdrops/${made.id}`)
   })
@@ -365,7 +394,10 @@ describe('repairs', () => {
 
 describe('sets of images', () => {
   it('keep the order they are given, leave out what is no image, and lose what is taken off the shelf', async () => {
-    const ids = (await list('kind=image&sort=name')).sources.map((source) => source.id)
+    // The demonstration’s image backdrop keeps one of them.
+    const ids = (await list('kind=image&sort=name')).sources
+      .filter(({ usedBy }) => usedBy.length === 0)
+      .map((source) => source.id)
     const clip = await named('aurora-fjord')
     const { body: set } = await call<ImageSet>('POST', `/api/projects/${project.id}/sets`, {
       name: 'Order',

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { idSchema, nameSchema, text, whenSchema } from './bounded'
+import { idSchema, nameSchema, text, whenSchema } from '../bounded'
 
 /* Signing in, and tokens for programs. */
 

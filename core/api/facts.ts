@@ -1,7 +1,7 @@
 import { z } from 'zod'
+import { amount, count, figure, pixels, text } from '../bounded'
 import type { Finding } from '../material/findings'
 import type { MediaFacts, SourceFacts, ImageFacts } from '../media/probe'
-import { amount, count, figure, pixels, text } from './bounded'
 
 /*
  * What is stored about a source's file. Facts stored before a field existed have the field's
@@ -43,6 +43,7 @@ const videoFacts = z.object({
   bytesPerSecond: amount(),
   peakBytesPerSecond: amount().default(0),
   keyEveryMs: amount().default(0),
+  alpha: z.boolean().default(false),
   colour: colour.nullable().default(null),
   stream: stream.nullable().default(null),
 })
@@ -101,6 +102,10 @@ export const findingSchema: z.ZodType<Finding> = z.object({
     'pictures',
     'missing-frames',
     'interlaced',
+    'transparent',
+    'rotated',
+    'wide-gamut',
+    'heavy-image',
   ]),
   weight: z.enum(['fix', 'look', 'note']),
   figure: figure(),

@@ -18,7 +18,7 @@ export const probeLineSchema = z.object({
     .describe('What the bytes are, whatever the name says.')
     .optional(),
   bytes: z.int().optional(),
-  durationMs: z.number().nullable().describe('Null for stills.').optional(),
+  durationMs: z.number().nullable().describe('Null for images.').optional(),
   video: z
     .object({
       codec: z.string().describe('RFC 6381 string.'),

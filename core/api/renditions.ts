@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { amount, count, figure, idSchema, pixels, sha256Schema, text } from './bounded'
+import { amount, count, figure, idSchema, pixels, sha256Schema, text } from '../bounded'
+import { probeFactsSchema } from '../weight/ProbeFacts'
 import { recipeSchema } from './recipes'
 
 /* Finished files: what is measured of each, and how one is handed to the server. */
@@ -88,29 +89,6 @@ const posterFactsSchema = z.object({
 /** What the search for loops compares. */
 const traceFactsSchema = z.object({ kind: z.literal('trace'), moments: count().min(1) })
 
-const probePoint = z.object({
-  setting: figure(),
-  keyBytes: amount(),
-  frameBytes: amount(),
-  ssim: quality(),
-  psnr: figure(),
-})
-
-/** How a clip's bytes and quality depend on the encoder's setting, from short encodes. */
-export const probeFactsSchema = z.object({
-  kind: z.literal('probe'),
-  /** What the encoder was controlled by, and its range. */
-  steering: z.enum(['quantizer', 'rate']),
-  bounds: z.object({ finest: figure(), coarsest: figure() }),
-  points: z.array(probePoint).min(1).max(12),
-  /** The interval of the encoder's anchor frames; null if there are none, or if unknown. */
-  anchorEvery: count().min(2).nullable(),
-  /** The size of each window of the loop against their mean, at a middle setting. */
-  parts: z.array(amount()).max(12),
-  frames: count().min(1),
-  seconds: amount(),
-})
-
 export const renditionFactsSchema = z.discriminatedUnion('kind', [
   clipFactsSchema,
   posterFactsSchema,
@@ -151,6 +129,5 @@ export type Rendition = z.infer<typeof renditionSchema>
 export type RenditionFacts = z.infer<typeof renditionFactsSchema>
 export type ClipFacts = z.infer<typeof clipFactsSchema>
 export type ClipQuality = z.infer<typeof qualitySchema>
-export type ProbeFacts = z.infer<typeof probeFactsSchema>
 export type PosterFacts = z.infer<typeof posterFactsSchema>
 export type SeamFigure = z.infer<typeof seamSchema>

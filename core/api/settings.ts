@@ -1,6 +1,8 @@
 import { z } from 'zod'
 import { DEFAULT_BUDGETS, FIRST_DECISIONS } from '../backdrop/BackdropDocument'
+import { text } from '../bounded'
 import { CLASS_SCREENS } from '../fit/screens'
+import { paintSchema } from '../kinds/paint/Paint'
 import { SUPPORT, supportSchema } from '../weight/support'
 
 const bytes = z
@@ -13,6 +15,9 @@ const screen = z.object({
   height: z.int().min(240, 'A window is at least 240 pixels high.').max(8000),
   density: z.number().min(0.5, 'Half a device pixel for each CSS pixel is the least.').max(4),
 })
+
+/** Paints that a project keeps at most. */
+export const MAX_PAINTS = 24
 
 /**
  * What a project sets for all its backdrops; what it leaves out has Telon's default. New backdrops
@@ -35,6 +40,11 @@ export const settingsSchema = z.object({
   screens: z
     .object({ phone: screen, laptop: screen, wide: screen })
     .default(() => structuredClone(CLASS_SCREENS)),
+  /** Paints to take again, in the order in which they were saved. */
+  paints: z
+    .array(z.object({ name: text(60).trim().min(1, 'A name is needed.'), paint: paintSchema }))
+    .max(MAX_PAINTS, `A project keeps ${MAX_PAINTS} paints at most.`)
+    .default(() => []),
   /** Which engines play which format. */
   support: supportSchema.default(() => SUPPORT),
 })

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { count, idSchema, share, text, whenSchema } from './bounded'
+import { count, idSchema, share, text, whenSchema } from '../bounded'
 
 /* What takes space, and what can be freed. Sizes are bytes. */
 

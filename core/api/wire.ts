@@ -1,8 +1,6 @@
 import { z } from 'zod'
 import { backdropSchema } from '../backdrop/BackdropDocument'
 import { historySchema } from '../backdrop/history'
-import { analysisSchema } from '../material/Analysis'
-import type { MediaFacts } from '../media/probe'
 import {
   amount,
   count,
@@ -13,7 +11,9 @@ import {
   share,
   text,
   whenSchema,
-} from './bounded'
+} from '../bounded'
+import { analysisSchema } from '../material/Analysis'
+import type { MediaFacts } from '../media/probe'
 import { factsSchema, findingSchema } from './facts'
 
 /*
@@ -21,7 +21,7 @@ import { factsSchema, findingSchema } from './facts'
  * 8601, sizes bytes. Facts of files are in `facts.ts`, finished files in `renditions.ts`.
  */
 
-export { fileNameSchema, idSchema } from './bounded'
+export { fileNameSchema, idSchema } from '../bounded'
 export { clipSourceSchema, factsSchema, isClip } from './facts'
 export * from './renditions'
 
@@ -112,7 +112,8 @@ const backdropSummarySchema = z.object({
   id: idSchema,
   spotId: idSchema,
   name: text(120),
-  sourceId: idSchema,
+  /** A source to know it by; null where it is made from none. */
+  sourceId: idSchema.nullable(),
   updatedAt: when,
 })
 
@@ -195,7 +196,8 @@ export const createSpotSchema = z.object({
   height: heightSchema,
 })
 export const changeSpotSchema = createSpotSchema.partial()
-export const createBackdropSchema = z.object({ name, sourceId: idSchema })
+/** The base follows from what is named: a clip, an image, or null for a paint. */
+export const createBackdropSchema = z.object({ name, sourceId: idSchema.nullable() })
 export const saveBackdropSchema = z.object({
   /** The revision that the change was made on. */
   baseRevision: revisionNumber,

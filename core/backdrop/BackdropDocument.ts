@@ -1,12 +1,20 @@
 import { z } from 'zod'
-import { count, share as shareOf, sha256Schema, text } from '../api/bounded'
+import {
+  colorSchema,
+  count,
+  cutText,
+  fractionSchema,
+  share as shareOf,
+  sha256Schema,
+  text,
+  ticks,
+  timescale,
+} from '../bounded'
+import { baseSchema, type Base, type KindName } from '../kinds'
+import { FIRST_FOOTAGE } from '../kinds/footage/Footage'
+import { PLAIN_SHAPE } from '../picture/pictureShape'
 
-/** `#rrggbb`. */
-const color = z.string().regex(/^#[0-9a-fA-F]{6}$/, 'A colour is written like #1b2a4c.')
 const share = shareOf()
-const ticks = z.number().min(0).max(1e15)
-/** Ticks a second: 32 bits in containers. */
-const timescale = count(4_294_967_295).min(1)
 /** Bytes of a file that a visitor loads: none is larger. */
 const fileBytes = (min: number) => z.int().min(min).max(1_000_000_000)
 
@@ -16,26 +24,21 @@ const href = text(500).regex(
   'A target begins with #, / or https://.',
 )
 
-const fractionSchema = z.object({
-  num: z.int().min(1).max(240_000),
-  den: z.int().min(1).max(1_000_000),
-})
+/**
+ * Where the folder lies on the site: empty for beside the page, else a path or an address that ends
+ * in a slash. Blanks and commas would end an address within `srcset`, `?` and `#` its path. (No
+ * lookbehind: Safari before 16.4 would not even parse it.)
+ */
+const baseUrlSchema = text(300).regex(
+  /^((https?:\/\/[^\s,"'<>\\?#/]+|\.{0,2})\/([^\s,"'<>\\?#]*\/)?)?$/i,
+  'An address of a folder begins with / or https:// and ends with /, without blanks, commas, ? or #.',
+)
 
-const cutSchema = z
-  .object({ timescale, start: ticks, end: ticks })
-  .refine((cut) => cut.end > cut.start, 'The end must be after the start.')
-
-const shareRect = z
-  .object({
-    x: share,
-    y: share,
-    width: z.number().min(0.05).max(1),
-    height: z.number().min(0.05).max(1),
-  })
-  .refine(
-    ({ x, y, width, height }) => x + width <= 1.000001 && y + height <= 1.000001,
-    'The crop lies inside the picture.',
-  )
+/** A language tag (BCP 47), such as `en` or `pt-BR`. */
+const langSchema = text(35).regex(
+  /^[a-z]{2,8}(-[a-z0-9]{1,8})*$/i,
+  'A language is written like en or pt-BR.',
+)
 
 /** Bytes by screen class. */
 const bytesByClass = z.object({
@@ -58,7 +61,7 @@ const rowSchema = z.object({
   /** Null for the loop's own. */
   frameRate: fractionSchema.nullable(),
   /** How strongly the ground behind the copy is blurred in these files, 0 to 1. */
-  soften: share,
+  copyBlur: share,
   formats: z
     .object({ av1: z.boolean(), vp9: z.boolean(), h264: z.boolean() })
     .refine((formats) => Object.values(formats).includes(true), 'At least one format stays.'),
@@ -68,8 +71,23 @@ const rowSchema = z.object({
   locked: z.boolean(),
 })
 
+/** What markup, addresses and files of a folder are written with. */
+export const handoffSchema = z.object({
+  baseUrl: baseUrlSchema,
+  /** Language of the copy and of the control's labels. */
+  lang: langSchema,
+  headingLevel: z.int().min(1).max(6),
+  pauseLabel: text(80).trim().min(1, 'A label is needed.'),
+  playLabel: text(80).trim().min(1, 'A label is needed.'),
+  /** Whether clips are written with a plain index, which lists the loop once. */
+  plainIndex: z.boolean(),
+})
+
+/** Longest brand in the copy; projects may have longer names. */
+export const MAX_BRAND_CHARS = 60
+
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 5
+export const DOCUMENT_VERSION = 8
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -77,38 +95,13 @@ export const DOCUMENT_VERSION = 5
  */
 export const backdropSchema = z.object({
   version: z.literal(DOCUMENT_VERSION),
-  kind: z.literal('footage'),
-  material: z.object({
-    sourceId: z.uuid(),
-    /** The clip's constant frame rate; null if it varies, or in documents before version 5. */
-    frameRate: fractionSchema.nullable(),
-  }),
-  timing: z.object({
-    cut: cutSchema,
-    speed: z.number().min(0.25).max(4),
-    repeat: z.enum(['loop', 'once']),
-    frameRate: fractionSchema,
-    /** How the end meets the start; `overlapSeconds` counts in a blended seam only. */
-    seam: z.object({
-      kind: z.enum(['straight', 'blended', 'ping-pong']),
-      overlapSeconds: z.number().min(0.04).max(10),
-    }),
-    /** Whether slow motion mixes neighbouring frames instead of showing one twice. */
-    blendFrames: z.boolean(),
-    /** How a clip that plays once ends: with its last frame, or with a fade to the poster. */
-    atEnd: z.enum(['hold', 'fade']),
-  }),
-  /** How the picture is cropped (in shares of the upright picture) and straightened. */
-  picture: z.object({
-    crop: shareRect.nullable(),
-    quarterTurns: z.int().min(0).max(3),
-    mirrored: z.boolean(),
-  }),
+  /** What is drawn behind the copy, with the decisions that only its kind has. */
+  base: baseSchema,
   poster: z.object({
     /** The first output frame, a frame of the clip by its time, or an image from the shelf. */
     picture: z.discriminatedUnion('kind', [
       z.object({ kind: z.literal('first') }),
-      z.object({ kind: z.literal('frame'), ticks, timescale }),
+      z.object({ kind: z.literal('frame'), ticks: ticks(), timescale: timescale() }),
       // The image is described completely, so that the same document always gives the same picture.
       z.object({
         kind: z.literal('source'),
@@ -124,19 +117,19 @@ export const backdropSchema = z.object({
     maxBytes: bytesByClass,
   }),
   copy: z.object({
-    brand: text(60),
+    brand: text(MAX_BRAND_CHARS),
     links: z.array(text(40)).max(6),
     heading: text(200),
     body: text(500),
     button: z.object({ label: text(60), href }),
-    color,
-    buttonColor: color,
+    color: colorSchema,
+    buttonColor: colorSchema,
   }),
   scrim: z.object({
     kind: z.enum(['flat', 'gradient']),
-    color,
+    color: colorSchema,
     strength: share,
-    toColor: color,
+    toColor: colorSchema,
     toStrength: share,
     angleDeg: z.number().min(0).max(360),
   }),
@@ -144,6 +137,8 @@ export const backdropSchema = z.object({
     scope: z.enum(['region', 'page']),
     height: z.object({ unit: z.enum(['svh', 'px']), value: z.int().min(10).max(4000) }),
     focal: z.object({ x: share, y: share }),
+    /** Whether visitors see it without scrolling; further down it is loaded when it comes near. */
+    place: z.enum(['top', 'below']),
   }),
   behaviour: z.object({
     phone: z.enum(['play', 'poster']),
@@ -171,15 +166,27 @@ export const backdropSchema = z.object({
     /** Strength of noise reduction, 0 to 1. */
     noiseReduction: share,
   }),
+  handoff: handoffSchema,
 })
 
 export type BackdropDocument = z.infer<typeof backdropSchema>
+/** A document whose base is of a kind. */
+export type DocumentOf<K extends KindName> = BackdropDocument & {
+  readonly base: Extract<Base, { readonly kind: K }>
+}
+
+/** Whether the base of a document is of a kind. */
+export function isOf<K extends KindName>(
+  document: BackdropDocument,
+  kind: K,
+): document is DocumentOf<K> {
+  return document.base.kind === kind
+}
+
 export type RenditionSettings = z.infer<typeof rowSchema>
 
 /** The values of a new backdrop; also what older documents meant where they had no value. */
 export const FIRST_DECISIONS = {
-  timing: { seam: { kind: 'straight', overlapSeconds: 0.8 }, blendFrames: false, atEnd: 'hold' },
-  picture: { crop: null, quarterTurns: 0, mirrored: false },
   // A small part of each screen's budget for the clip: the poster must arrive first.
   poster: {
     picture: { kind: 'first' },
@@ -192,11 +199,18 @@ export const FIRST_DECISIONS = {
     targetSsim: 0.97,
     noiseReduction: 0,
   },
+  handoff: {
+    baseUrl: '',
+    lang: 'en',
+    headingLevel: 1,
+    pauseLabel: 'Pause the background',
+    playLabel: 'Play the background',
+    plainIndex: false,
+  },
 } as const satisfies {
-  timing: Partial<BackdropDocument['timing']>
-  picture: BackdropDocument['picture']
   poster: BackdropDocument['poster']
   weight: Partial<BackdropDocument['weight']>
+  handoff: BackdropDocument['handoff']
 }
 
 /** The values that versions before 5 used by default, under their former names. */
@@ -229,8 +243,8 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
   1: (document) => ({
     ...document,
     version: 2,
-    timing: { ...FIRST_DECISIONS.timing, ...fields(document['timing']) },
-    picture: FIRST_DECISIONS.picture,
+    timing: { ...FIRST_FOOTAGE.timing, ...fields(document['timing']) },
+    picture: FIRST_FOOTAGE.picture,
     still: OLD_DECISIONS.still,
   }),
   // Version 2 had a width and a budget for each screen class and the same formats for all of them;
@@ -289,6 +303,37 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
       },
     }
   },
+  // Version 5 filled transparent parts of animated images with white, and those of clips with
+  // whatever colour the file has there; the blur behind the copy had another name.
+  5: (document) => {
+    const weight = fields(document['weight'])
+    const copy = fields(document['copy'])
+    const renditions = mapFields(weight['renditions'], ({ soften, ...row }) => ({
+      ...row,
+      copyBlur: soften,
+    }))
+    return {
+      ...document,
+      version: 6,
+      picture: { matte: PLAIN_SHAPE.matte, ...fields(document['picture']) },
+      // A project's name of more than 60 characters became the brand whole: nothing could read it.
+      copy: { ...copy, brand: cutText(String(copy['brand'] ?? ''), MAX_BRAND_CHARS) },
+      weight: { ...weight, renditions },
+    }
+  },
+  // Version 6 had one markup for every place and every site.
+  6: (document) => ({
+    ...document,
+    version: 7,
+    fit: { place: 'top', ...fields(document['fit']) },
+    handoff: FIRST_DECISIONS.handoff,
+  }),
+  // Version 7 was footage throughout: its own decisions lay beside the shared ones.
+  7: ({ kind, material, timing, picture, ...document }) => ({
+    ...document,
+    version: 8,
+    base: { kind, material, timing, picture },
+  }),
 }
 
 const FIRST_WIDTHS = { phone: 640, laptop: 1280, wide: 1920 } as const

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Analysis } from '../material/Analysis'
-import { inventBackdrop } from '../testing/samples'
+import { inventBackdrop, knownAs, reduced as reduce, asFootage } from '../testing/samples'
 import {
   alternatives,
   measuredRecipe,
@@ -13,10 +13,9 @@ import {
 import { backdropSchema } from './BackdropDocument'
 import { firstVisits } from './firstVisit'
 import { clipBudget, clipRecipes, posterRecipes, recipeKey } from './recipe'
-import { reduce } from './reduce'
 
 const DOCUMENT = inventBackdrop()
-const SOURCE = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
+const SOURCE = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
 /** Fourteen seconds: lively at first, calm in the end. */
 const ANALYSIS = {
   durationMs: 14_000,
@@ -31,21 +30,21 @@ describe('what could be given up', () => {
     expect(ids(DOCUMENT, 'laptop', ANALYSIS)).toEqual([
       'shorter',
       'calmer',
-      'frame-rate',
       'slower',
+      'frame-rate',
       'crop',
       'smaller',
       'noise-reduction',
-      'soften',
+      'copy-blur',
       'scrim',
     ])
     expect(ids(DOCUMENT, 'phone', null)).toEqual([
       'shorter',
-      'frame-rate',
       'slower',
+      'frame-rate',
       'smaller',
       'noise-reduction',
-      'soften',
+      'copy-blur',
       'scrim',
       'phone-still',
     ])
@@ -70,19 +69,21 @@ describe('what could be given up', () => {
   })
   it('finds the calm part of a clip, and keeps the length', () => {
     const calmer = alternatives(DOCUMENT, 'laptop', ANALYSIS).find(({ id }) => id === 'calmer')!
-    const { cut } = taken(DOCUMENT, calmer).timing
+    const { cut } = asFootage(taken(DOCUMENT, calmer)).base.timing
     expect(cut.start / cut.timescale).toBeGreaterThanOrEqual(3.9)
-    expect(cut.end - cut.start).toBe(DOCUMENT.timing.cut.end - DOCUMENT.timing.cut.start)
+    expect(cut.end - cut.start).toBe(DOCUMENT.base.timing.cut.end - DOCUMENT.base.timing.cut.start)
   })
   it('keeps a loop as long when it is slowed', () => {
-    const slower = taken(
-      DOCUMENT,
-      alternatives(DOCUMENT, 'laptop', null).find(({ id }) => id === 'slower')!,
+    const slower = asFootage(
+      taken(
+        DOCUMENT,
+        alternatives(DOCUMENT, 'laptop', null).find(({ id }) => id === 'slower')!,
+      ),
     )
     const seconds = (document: typeof DOCUMENT): number =>
-      (document.timing.cut.end - document.timing.cut.start) /
-      document.timing.cut.timescale /
-      document.timing.speed
+      (document.base.timing.cut.end - document.base.timing.cut.start) /
+      document.base.timing.cut.timescale /
+      document.base.timing.speed
     expect(seconds(slower)).toBeCloseTo(seconds(DOCUMENT), 6)
   })
   it('of a locked row is only what leaves the row alone', () => {
@@ -212,37 +213,37 @@ describe('a first visit', () => {
 })
 
 describe('the ground behind the copy', () => {
-  const softened = reduce(DOCUMENT, {
+  const blurred = reduce(DOCUMENT, {
     type: 'weight/row',
     screenClass: 'phone',
-    row: { soften: 0.6 },
+    row: { copyBlur: 0.6 },
   })
   const clipOf = (document: typeof DOCUMENT, screenClass: 'phone' | 'wide') =>
     clipRecipes(document, SOURCE).find((each) => each.screenClass === screenClass)!.recipe
   it('is blurred in poster and clip of that screen alone, where its words stand', () => {
-    const { soften } = clipOf(softened, 'phone')
-    expect(soften!.strength).toBe(0.6)
-    expect(soften!.box.width * soften!.box.height).toBeGreaterThan(0.05)
+    const { copyBlur } = clipOf(blurred, 'phone')
+    expect(copyBlur!.strength).toBe(0.6)
+    expect(copyBlur!.box.width * copyBlur!.box.height).toBeGreaterThan(0.05)
     expect(
-      posterRecipes(softened, SOURCE).find((each) => each.screenClass === 'phone')!.recipe.soften,
-    ).toEqual(soften)
-    expect(clipOf(softened, 'wide').soften).toBeNull()
-    expect(recipeKey(clipOf(softened, 'phone'))).not.toBe(recipeKey(clipOf(DOCUMENT, 'phone')))
+      posterRecipes(blurred, SOURCE).find((each) => each.screenClass === 'phone')!.recipe.copyBlur,
+    ).toEqual(copyBlur)
+    expect(clipOf(blurred, 'wide').copyBlur).toBeNull()
+    expect(recipeKey(clipOf(blurred, 'phone'))).not.toBe(recipeKey(clipOf(DOCUMENT, 'phone')))
   })
   it('is not made anew for a letter more', () => {
-    const longer = reduce(softened, {
+    const longer = reduce(blurred, {
       type: 'copy/write',
       field: 'heading',
-      value: `${softened.copy.heading}s`,
+      value: `${blurred.copy.heading}s`,
     })
-    expect(recipeKey(clipOf(longer, 'phone'))).toBe(recipeKey(clipOf(softened, 'phone')))
+    expect(recipeKey(clipOf(longer, 'phone'))).toBe(recipeKey(clipOf(blurred, 'phone')))
   })
   it('is not offered where there are no words, nor twice', () => {
     const wordless = (['heading', 'body'] as const).reduce(
       (document, field) => reduce(document, { type: 'copy/write', field, value: '' }),
       DOCUMENT,
     )
-    for (const document of [wordless, softened])
-      expect(alternatives(document, 'phone', null).map(({ id }) => id)).not.toContain('soften')
+    for (const document of [wordless, blurred])
+      expect(alternatives(document, 'phone', null).map(({ id }) => id)).not.toContain('copy-blur')
   })
 })

@@ -1,11 +1,12 @@
-import type { ProbeFacts } from '../api/wire'
 import type { ScreenClass } from '../fit/screens'
-import { toNumber, type Fraction } from '../loop/Fraction'
-import { loopSeconds, type Cut } from '../loop/framePlan'
+import { toNumber, type Fraction } from '../Fraction'
+import { kindOf } from '../kinds'
+import type { Sources } from '../kinds/Kind'
 import type { Analysis } from '../material/Analysis'
 import { ProbeCurve } from '../weight/ProbeCurve'
+import type { ProbeFacts } from '../weight/ProbeFacts'
 import type { BackdropDocument } from './BackdropDocument'
-import { budgetLeaving, clipRecipes, loopOf, type ClipRecipe, type RecipeSource } from './recipe'
+import { budgetLeaving, clipRecipes, type ClipRecipe } from './recipe'
 import { reduce, type BackdropAction } from './reduce'
 
 /** A change that makes a clip lighter. */
@@ -17,7 +18,7 @@ export type AdviceId =
   | 'crop'
   | 'smaller'
   | 'noise-reduction'
-  | 'soften'
+  | 'copy-blur'
   | 'scrim'
   | 'phone-still'
 
@@ -30,16 +31,13 @@ export interface Alternative {
   readonly actions: readonly BackdropAction[]
 }
 
-const SHORTER = 0.75
-const SLOWER = 0.75
 const SMALLER = 0.8
-const SHORTEST_SECONDS = 4
 const DENOISE = 0.6
 /** How much stronger a scrim is tried, and the strongest that is suggested. */
 const STRONGER = 0.15
 const STRONGEST = 0.85
 /** How strongly the ground behind the copy is blurred when that is proposed. */
-const SOFTEN = 0.6
+const COPY_BLUR = 0.6
 /** The smallest budget that documents accept. */
 const MIN_BUDGET = 20_000
 /** Rates up to this multiple of the lowest tested rate count as the bottom of a curve. */
@@ -57,46 +55,17 @@ export function alternatives(
   screenClass: ScreenClass,
   analysis: Analysis | null,
 ): Alternative[] {
-  const { timing, weight, scrim, behaviour } = document
+  const { base, weight, scrim, behaviour } = document
   const row = weight.renditions[screenClass]
-  const { cut } = timing
-  const seconds = loopSeconds(loopOf(document))
-  const found: Alternative[] = []
-  if (seconds * SHORTER >= SHORTEST_SECONDS) {
-    const end = cut.start + Math.round((cut.end - cut.start) * SHORTER)
-    found.push({
-      id: 'shorter',
-      title: `Shorter loop, ${(seconds * SHORTER).toFixed(1)} s`,
-      because: 'Each second costs the same; few visitors watch a background for long.',
-      actions: [{ type: 'timing/cut', cut: { ...cut, end } }],
-    })
-  }
-  const calmest = calmestCut(cut, analysis)
-  if (calmest)
-    found.push({
-      id: 'calmer',
-      title: `Calmer cut, from ${(calmest.start / calmest.timescale).toFixed(1)} s`,
-      because: 'The same length where less moves.',
-      actions: [{ type: 'timing/cut', cut: calmest }],
-    })
-  if (!row.locked && toNumber(row.frameRate ?? timing.frameRate) > MIN_FPS + 1) {
+  const found: Alternative[] = [...kindOf(base).lighter(base, analysis)]
+  // All others are about clips.
+  if (!kindOf(base).clips) return found
+  if (!row.locked && toNumber(row.frameRate ?? kindOf(base).frameRate(base)) > MIN_FPS + 1) {
     found.push({
       id: 'frame-rate',
       title: 'Twenty frames a second',
       because: 'On slow motion of clouds, water or light the difference is hardly visible.',
       actions: [{ type: 'weight/row', screenClass, row: { frameRate: LIGHT_FPS } }],
-    })
-  }
-  if (timing.speed * SLOWER >= 0.5 && seconds >= SHORTEST_SECONDS) {
-    const end = cut.start + Math.round((cut.end - cut.start) * SLOWER)
-    found.push({
-      id: 'slower',
-      title: `Slower, × ${(timing.speed * SLOWER).toFixed(2)}`,
-      because: 'The loop has the same length; less changes from frame to frame.',
-      actions: [
-        { type: 'timing/speed', speed: timing.speed * SLOWER },
-        { type: 'timing/cut', cut: { ...cut, end } },
-      ],
     })
   }
   if (!row.locked && row.crop === 'whole')
@@ -124,15 +93,15 @@ export function alternatives(
     })
   if (
     !row.locked &&
-    row.soften === 0 &&
+    row.copyBlur === 0 &&
     document.copy.heading.trim().length + document.copy.body.trim().length > 0
   ) {
     found.push({
-      id: 'soften',
+      id: 'copy-blur',
       title: 'Blur behind the copy',
       because:
         'A blurred area needs few bytes, and copy is easier to read on it. The rest of the picture stays sharp.',
-      actions: [{ type: 'weight/row', screenClass, row: { soften: SOFTEN } }],
+      actions: [{ type: 'weight/row', screenClass, row: { copyBlur: COPY_BLUR } }],
     })
   }
   // Only a budget can use the saving of a scrim: the scrim itself is not in the files.
@@ -153,28 +122,6 @@ export function alternatives(
       actions: [{ type: 'behaviour/set', behaviour: { phone: 'poster' } }],
     })
   return found
-}
-
-/**
- * A cut of the same length where the clip moves least; null if nothing is known, or nothing is
- * clearly calmer.
- */
-function calmestCut(cut: Cut, analysis: Analysis | null): Cut | null {
-  if (!analysis || analysis.motion.length < 2) return null
-  const msEach = analysis.durationMs / analysis.motion.length
-  const length = Math.round(((cut.end - cut.start) * 1000) / cut.timescale / msEach)
-  const [from, to] = analysis.usable
-    ? [Math.ceil(analysis.usable.startMs / msEach), Math.floor(analysis.usable.endMs / msEach)]
-    : [0, analysis.motion.length]
-  const motionFrom = (start: number): number =>
-    analysis.motion.slice(start, start + length).reduce((sum, value) => sum + value, 0)
-  let best: number | null = null
-  for (let start = from; start + length <= to; start++)
-    if (best === null || motionFrom(start) < motionFrom(best)) best = start
-  const now = motionFrom(Math.round((cut.start * 1000) / cut.timescale / msEach))
-  if (best === null || motionFrom(best) > now * 0.85) return null
-  const start = Math.round((best * msEach * cut.timescale) / 1000)
-  return { ...cut, start, end: start + cut.end - cut.start }
 }
 
 /** The document with a suggested change. */
@@ -211,11 +158,11 @@ export function withBudget(
  */
 export function measuredRecipe(
   document: BackdropDocument,
-  source: RecipeSource,
+  known: Sources,
   screenClass: ScreenClass,
 ): ClipRecipe | null {
   return (
-    clipRecipes(document, source).find((clip) => clip.screenClass === screenClass)?.recipe ?? null
+    clipRecipes(document, known).find((clip) => clip.screenClass === screenClass)?.recipe ?? null
   )
 }
 

@@ -1,8 +1,18 @@
+import { createImage } from '../kinds/image/Image'
+import { createPaint } from '../kinds/paint/Paint'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { asVersion4 } from '../testing/olderDocuments'
-import { FACTS, inventBackdrop } from '../testing/samples'
-import { backdropSchema, parseBackdrop, type BackdropDocument } from './BackdropDocument'
+import { loopOf } from '../kinds/footage/footageSequence'
+import { loopSeconds } from '../loop/framePlan'
+import { asVersion4, asVersion5, asVersion6, asVersion7 } from '../testing/olderDocuments'
+import { FACTS, inventBackdrop, knownAs, reduced as reduce } from '../testing/samples'
+import {
+  backdropSchema,
+  parseBackdrop,
+  type BackdropDocument,
+  type DocumentOf,
+} from './BackdropDocument'
+import { documentKeys } from './documentKeys'
 import {
   applyChanges,
   differences,
@@ -13,7 +23,6 @@ import {
   undo,
   type History,
 } from './history'
-import { frameCount, loopSeconds } from '../loop/framePlan'
 import {
   budgetLeaving,
   clipBudget,
@@ -21,20 +30,21 @@ import {
   classServing,
   containerOf,
   deliveredClasses,
-  loopOf,
-  PAGE_BYTES,
+  pageBytes,
   pictureSize,
   posterRecipes,
   probeOf,
+  proofKey,
   proofRecipe,
   recipeKey,
   posterClasses,
 } from './recipe'
-import { labelOf, reduce, type BackdropAction } from './reduce'
+import { labelOf, type BackdropAction } from './reduce'
 import { usedSources } from './usedSources'
 
 const DOCUMENT = inventBackdrop()
-const SOURCE = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
+const OTHER_ID = '7b1f8c1e-0000-4000-8000-00000000000b'
+const SOURCE = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
 
 /** One action of every kind, each of which changes the invented backdrop. */
 const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: T }> } = {
@@ -71,6 +81,8 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   'scrim/set': { type: 'scrim/set', scrim: { strength: 0.7, kind: 'gradient' } },
   'fit/height': { type: 'fit/height', height: { unit: 'px', value: 640 } },
   'fit/focal': { type: 'fit/focal', focal: { x: 0.2, y: 0.8 } },
+  'fit/place': { type: 'fit/place', place: 'below' },
+  'handoff/set': { type: 'handoff/set', handoff: { baseUrl: '/backdrops/', headingLevel: 2 } },
   'behaviour/set': { type: 'behaviour/set', behaviour: { phone: 'poster' } },
   'weight/row': { type: 'weight/row', screenClass: 'phone', row: { budgetBytes: 600_000 } },
   'weight/format': { type: 'weight/format', screenClass: 'laptop', format: 'vp9', enabled: false },
@@ -79,27 +91,39 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
     type: 'weight/renditions',
     rows: { phone: { width: 540 }, laptop: { width: 1280 }, wide: { width: 1600 } },
   },
+  'base/set': { type: 'base/set', base: createPaint() },
+  'image/swap': { type: 'image/swap', sourceId: '7b1f8c1e-0000-4000-8000-00000000000a' },
+  'image/set': { type: 'image/set', image: { placing: 'tile', tileWidth: 64 } },
+  'paint/set': { type: 'paint/set', paint: { dither: false } },
   'weight/set': {
     type: 'weight/set',
     weight: { goal: 'quality', targetSsim: 0.96, noiseReduction: 0.5 },
   },
 }
 
+/** What each kind of base changes by: what of footage changes it, others need their own base. */
+const STARTS: Partial<Record<BackdropAction['type'], BackdropDocument>> = {
+  'image/swap': { ...DOCUMENT, base: createImage(OTHER_ID) },
+  'image/set': { ...DOCUMENT, base: createImage(OTHER_ID) },
+  'paint/set': { ...DOCUMENT, base: createPaint() },
+}
+
 describe.each(Object.values(ACTIONS))('action $type', (action) => {
+  const start = STARTS[action.type] ?? DOCUMENT
   it('changes the document, keeps it valid, and has a name', () => {
-    const next = reduce(DOCUMENT, action)
-    expect(next).not.toBe(DOCUMENT)
+    const next = reduce(start, action)
+    expect(next).not.toBe(start)
     expect(backdropSchema.safeParse(next).success).toBe(true)
     expect(labelOf(action)).toMatch(/\w/)
   })
   it('gives the same object when done twice', () => {
-    const next = reduce(DOCUMENT, action)
+    const next = reduce(start, action)
     expect(reduce(next, action)).toBe(next)
   })
   it('never changes what it was given', () => {
-    const before = structuredClone(DOCUMENT)
-    reduce(DOCUMENT, action)
-    expect(DOCUMENT).toEqual(before)
+    const before = structuredClone(start)
+    reduce(start, action)
+    expect(start).toEqual(before)
   })
 })
 
@@ -149,7 +173,7 @@ describe('rules of changes', () => {
   })
   it('keeps the cut in seconds when a clip is swapped, where it fits', () => {
     const cut = reduce(DOCUMENT, ACTIONS['timing/cut'])
-    expect(reduce(cut, ACTIONS['material/swap']).timing.cut).toEqual({
+    expect(reduce(cut, ACTIONS['material/swap']).base.timing.cut).toEqual({
       timescale: 25,
       start: 50,
       end: 250,
@@ -160,16 +184,13 @@ describe('rules of changes', () => {
       ACTIONS['picture/set'],
       ACTIONS['poster/picture'],
       ACTIONS['material/swap'],
-    ].reduce<BackdropDocument>(reduce, DOCUMENT)
-    expect(shaped.picture).toEqual(DOCUMENT.picture)
+    ].reduce(reduce, DOCUMENT)
+    expect(shaped.base.picture).toEqual(DOCUMENT.base.picture)
     expect(shaped.poster.picture).toEqual({ kind: 'first' })
   })
   it('takes a found loop as one step: cut, straight seam, playing for ever', () => {
-    const before = [ACTIONS['timing/seam'], ACTIONS['timing/repeat']].reduce<BackdropDocument>(
-      reduce,
-      DOCUMENT,
-    )
-    expect(reduce(before, ACTIONS['timing/found-loop']).timing).toMatchObject({
+    const before = [ACTIONS['timing/seam'], ACTIONS['timing/repeat']].reduce(reduce, DOCUMENT)
+    expect(reduce(before, ACTIONS['timing/found-loop']).base.timing).toMatchObject({
       cut: { start: 60, end: 200 },
       repeat: 'loop',
       seam: { kind: 'straight', overlapSeconds: 0.5 },
@@ -178,11 +199,11 @@ describe('rules of changes', () => {
   it('keeps what is left of the cut from half a second on, when the other clip is shorter', () => {
     const kept = (start: number): unknown => {
       const cut = { timescale: 25, start, end: 330 }
-      const { timing } = reduce(
+      const { base } = reduce(
         reduce(DOCUMENT, { type: 'timing/cut', cut }),
         ACTIONS['material/swap'],
       )
-      return timing.cut
+      return base.timing.cut
     }
     expect(kept(287)).toEqual({ timescale: 25, start: 287, end: 300 })
     expect(kept(288)).toEqual({ timescale: 25, start: 0, end: 250 })
@@ -192,7 +213,7 @@ describe('rules of changes', () => {
       type: 'timing/cut',
       cut: { timescale: 24, start: 312, end: 336 },
     })
-    expect(reduce(late, ACTIONS['material/swap']).timing.cut).toEqual({
+    expect(reduce(late, ACTIONS['material/swap']).base.timing.cut).toEqual({
       timescale: 25,
       start: 0,
       end: 250,
@@ -295,9 +316,9 @@ describe('history', () => {
 })
 
 /** Documents before version 5 do not know the clip's rate. */
-const upgradedFrom4 = (document: BackdropDocument): BackdropDocument => ({
+const upgradedFrom4 = (document: DocumentOf<'footage'>): BackdropDocument => ({
   ...document,
-  material: { ...document.material, frameRate: null },
+  base: { ...document.base, material: { ...document.base.material, frameRate: null } },
 })
 
 describe('stored documents', () => {
@@ -326,7 +347,7 @@ describe('stored documents', () => {
       width: 1280,
       crop: 'whole',
       frameRate: null,
-      soften: 0,
+      copyBlur: 0,
       formats: { av1: false, vp9: false, h264: true },
       budgetBytes: 1_500_000,
       locked: false,
@@ -339,10 +360,64 @@ describe('stored documents', () => {
       }).success,
     ).toBe(true)
   })
+  it('upgrades version 6, which had one markup for every place and every site', () =>
+    expect(parseBackdrop(asVersion6(DOCUMENT)).data).toEqual(DOCUMENT))
+  it.each([
+    '',
+    '/',
+    '/media/hero/',
+    './',
+    '../shared/',
+    'https://cdn.example/x/',
+    '//cdn.example/',
+  ])('take %j for the address of a folder', (baseUrl) =>
+    expect(parseBackdrop({ ...DOCUMENT, handoff: { ...DOCUMENT.handoff, baseUrl } }).success).toBe(
+      true,
+    ),
+  )
+  it.each([
+    'media',
+    '/media',
+    'javascript:/',
+    '/a b/',
+    '/a,b/',
+    '/"><script>/',
+    'ftp://x/',
+    'x/',
+    '/a?b=/',
+    '/a#b/',
+    'https:///',
+    '.../',
+  ])('refuse %j for the address of a folder', (baseUrl) =>
+    expect(parseBackdrop({ ...DOCUMENT, handoff: { ...DOCUMENT.handoff, baseUrl } }).success).toBe(
+      false,
+    ),
+  )
+  it('upgrades version 5, which had no matte and another name for the blur behind the copy', () => {
+    const blurred = reduce(DOCUMENT, {
+      type: 'weight/row',
+      screenClass: 'phone',
+      row: { copyBlur: 0.4 },
+    })
+    expect(parseBackdrop(asVersion5(blurred)).data).toEqual(blurred)
+  })
+  it('repairs a brand of version 5 that is longer than a brand may be', () => {
+    const old = asVersion5({ ...DOCUMENT, copy: { ...DOCUMENT.copy, brand: 'x'.repeat(90) } })
+    expect(parseBackdrop(old).data!.copy).toEqual({ ...DOCUMENT.copy, brand: 'x'.repeat(60) })
+  })
+  it('upgrades version 7, which had the decisions of footage beside the shared ones', () => {
+    const document = ['picture/set', 'timing/seam', 'timing/cut', 'poster/picture']
+      .map((type) => ACTIONS[type as keyof typeof ACTIONS])
+      .reduce(reduce, DOCUMENT)
+    expect(parseBackdrop(asVersion7(document)).data).toEqual(document)
+  })
   it('upgrades version 4, which had the same decisions under other names', () => {
-    const document: BackdropDocument = {
+    const document: DocumentOf<'footage'> = {
       ...DOCUMENT,
-      timing: { ...DOCUMENT.timing, seam: { kind: 'ping-pong', overlapSeconds: 0.8 } },
+      base: {
+        ...DOCUMENT.base,
+        timing: { ...DOCUMENT.base.timing, seam: { kind: 'ping-pong', overlapSeconds: 0.8 } },
+      },
       behaviour: { ...DOCUMENT.behaviour, phone: 'poster', dataSaver: 'play' },
     }
     expect(parseBackdrop(asVersion4(document)).data).toEqual(upgradedFrom4(document))
@@ -378,7 +453,7 @@ describe('stored documents', () => {
     ).toEqual([1_000_000, 1_500_000, 4_000_000])
   })
   it('upgrades version 1, which knew straight seams and whole pictures only', () => {
-    const { seam: _seam, blendFrames: _blend, atEnd: _end, ...timing } = DOCUMENT.timing
+    const { seam: _seam, blendFrames: _blend, atEnd: _end, ...timing } = DOCUMENT.base.timing
     const { picture: _picture, still: _still, weight: _older, ...rest } = version4
     const { weight } = DOCUMENT
     expect(parseBackdrop({ ...rest, version: 1, timing, weight: weight2 }).data).toEqual({
@@ -394,21 +469,24 @@ describe('stored documents', () => {
       mime: 'image/jpeg',
       bytes: 20_000,
     }
-    expect(usedSources(DOCUMENT)).toEqual([{ sourceId: DOCUMENT.material.sourceId, sha256: null }])
+    expect(usedSources(DOCUMENT)).toEqual([
+      { sourceId: DOCUMENT.base.material.sourceId, sha256: null },
+    ])
     expect(usedSources(reduce(DOCUMENT, { type: 'poster/picture', picture: poster }))).toEqual([
-      { sourceId: DOCUMENT.material.sourceId, sha256: null },
+      { sourceId: DOCUMENT.base.material.sourceId, sha256: null },
       { sourceId: poster.sourceId, sha256: poster.sha256 },
     ])
+  })
+  const withTiming = (timing: object): unknown => ({
+    ...DOCUMENT,
+    base: { ...DOCUMENT.base, timing: { ...DOCUMENT.base.timing, ...timing } },
   })
   const broken: [string, unknown][] = [
     ['nothing', null],
     ['a text', 'hello'],
     ['a version from the future', { ...DOCUMENT, version: 99 }],
-    [
-      'an end before the start',
-      { ...DOCUMENT, timing: { ...DOCUMENT.timing, cut: { timescale: 24, start: 5, end: 5 } } },
-    ],
-    ['a speed out of range', { ...DOCUMENT, timing: { ...DOCUMENT.timing, speed: 9 } }],
+    ['an end before the start', withTiming({ cut: { timescale: 24, start: 5, end: 5 } })],
+    ['a speed out of range', withTiming({ speed: 9 })],
     [
       'a link that runs code',
       {
@@ -437,19 +515,31 @@ describe('stored documents', () => {
       'a crop that leaves the picture',
       {
         ...DOCUMENT,
-        picture: { ...DOCUMENT.picture, crop: { x: 0.5, y: 0, width: 0.6, height: 1 } },
+        base: {
+          ...DOCUMENT.base,
+          picture: { ...DOCUMENT.base.picture, crop: { x: 0.5, y: 0, width: 0.6, height: 1 } },
+        },
       },
     ],
     [
       'a crop of nothing',
       {
         ...DOCUMENT,
-        picture: { ...DOCUMENT.picture, crop: { x: 0.5, y: 0, width: 0, height: 1 } },
+        base: {
+          ...DOCUMENT.base,
+          picture: { ...DOCUMENT.base.picture, crop: { x: 0.5, y: 0, width: 0, height: 1 } },
+        },
       },
     ],
-    ['five quarter turns', { ...DOCUMENT, picture: { ...DOCUMENT.picture, quarterTurns: 5 } }],
     [
-      'a still without content',
+      'five quarter turns',
+      {
+        ...DOCUMENT,
+        base: { ...DOCUMENT.base, picture: { ...DOCUMENT.base.picture, quarterTurns: 5 } },
+      },
+    ],
+    [
+      'a poster image without content',
       { ...DOCUMENT, poster: { ...DOCUMENT.poster, picture: { kind: 'source', sourceId: 'x' } } },
     ],
     ['a focal point outside', { ...DOCUMENT, fit: { ...DOCUMENT.fit, focal: { x: 1.5, y: 0 } } }],
@@ -497,10 +587,10 @@ describe('recipes', () => {
     expect(changed.every((key) => key.includes('756x1080'))).toBe(true)
   })
   it('leave to the clip what poster, script and style have left of a budget', () => {
-    expect(clipBudget(DOCUMENT, 'laptop')).toBe(2_500_000 - 120_000 - 4_000)
+    expect(clipBudget(DOCUMENT, 'laptop')).toBe(2_500_000 - 120_000 - 5_000)
     expect(clipRecipes(DOCUMENT, SOURCE)[0]!.recipe.goal).toEqual({
       kind: 'budget',
-      bytes: 4_000_000 - 200_000 - 4_000,
+      bytes: 4_000_000 - 200_000 - 5_000,
     })
     expect(clipRecipes(reduce(DOCUMENT, ACTIONS['weight/set']), SOURCE)[0]!.recipe.goal).toEqual({
       kind: 'quality',
@@ -514,8 +604,8 @@ describe('recipes', () => {
       row: { budgetBytes: 40_000 },
     })
     const [poster] = posterRecipes(small, SOURCE).filter((poster) => poster.screenClass === 'phone')
-    expect(poster!.recipe.maxBytes).toBe(14_400)
-    expect(clipBudget(small, 'phone') + poster!.recipe.maxBytes + PAGE_BYTES).toBe(40_000)
+    expect(poster!.recipe.maxBytes).toBe(14_000)
+    expect(clipBudget(small, 'phone') + poster!.recipe.maxBytes + pageBytes(small)).toBe(40_000)
     expect(posterKeys(small).filter((key) => !posterKeys(DOCUMENT).includes(key))).toHaveLength(3)
   })
   it('find the budget that leaves so many bytes to a clip (seed 61)', () => {
@@ -536,7 +626,7 @@ describe('recipes', () => {
     )
   })
   it('of one picture are made apart for other budgets or formats, and once for the same', () => {
-    const small = { ...SOURCE, width: 640, height: 360 }
+    const small = knownAs({ sha256: 'a'.repeat(64), width: 640, height: 360 })
     expect(deliveredClasses(DOCUMENT, small)).toEqual(['phone', 'laptop', 'wide'])
     const same = reduce(DOCUMENT, {
       type: 'weight/row',
@@ -580,7 +670,7 @@ describe('recipes', () => {
     expect(
       new Set(
         clipRecipes(slow, SOURCE).map(
-          ({ screenClass, recipe }) => `${screenClass} ${frameCount(recipe)}`,
+          ({ screenClass, recipe }) => `${screenClass} ${recipe.sequence.frames}`,
         ),
       ),
     ).toEqual(new Set(['wide 240', 'laptop 240', 'phone 200']))
@@ -597,14 +687,14 @@ describe('recipes', () => {
   it('keep the poster when only the end of the cut moves', () => {
     const longer = reduce(DOCUMENT, {
       type: 'timing/cut',
-      cut: { ...DOCUMENT.timing.cut, end: 200 },
+      cut: { ...DOCUMENT.base.timing.cut, end: 200 },
     })
     expect(posterKeys(longer)).toEqual(posterKeys(DOCUMENT))
     // A blended seam begins with a frame near the end: there the poster follows.
     const blended = reduce(DOCUMENT, ACTIONS['timing/seam'])
     expect(
       posterKeys(
-        reduce(blended, { type: 'timing/cut', cut: { ...DOCUMENT.timing.cut, end: 200 } }),
+        reduce(blended, { type: 'timing/cut', cut: { ...DOCUMENT.base.timing.cut, end: 200 } }),
       ),
     ).not.toEqual(posterKeys(blended))
   })
@@ -655,16 +745,29 @@ describe('recipes', () => {
   })
   it('have no seam where the clip plays once', () => {
     const once = reduce(reduce(DOCUMENT, ACTIONS['timing/seam']), ACTIONS['timing/repeat'])
-    expect(loopOf(once).seam.kind).toBe('straight')
-    expect(loopSeconds(loopOf(once))).toBe(10)
+    expect(loopOf(once.base).seam.kind).toBe('straight')
+    expect(loopSeconds(loopOf(once.base))).toBe(10)
   })
   it('put whatever loops into MP4, and VP9 that plays once into WebM', () => {
     expect([
-      containerOf({ family: 'vp9', loops: true }),
-      containerOf({ family: 'h264', loops: true }),
-      containerOf({ family: 'vp9', loops: false }),
-      containerOf({ family: 'h264', loops: false }),
+      containerOf({ family: 'vp9', sequence: { loops: true } }),
+      containerOf({ family: 'h264', sequence: { loops: true } }),
+      containerOf({ family: 'vp9', sequence: { loops: false } }),
+      containerOf({ family: 'h264', sequence: { loops: false } }),
     ]).toEqual(['mp4', 'mp4', 'webm', 'mp4'])
+  })
+  it('are all named with what they are made with: trace, proof, probes', () => {
+    const keys = documentKeys(DOCUMENT, SOURCE)
+    const clips = clipRecipes(DOCUMENT, SOURCE).map(({ recipe }) => recipe)
+    expect(new Set(keys)).toEqual(
+      new Set([
+        recipeKey({ kind: 'trace', sourceSha256: 'a'.repeat(64) }),
+        proofKey(DOCUMENT, SOURCE),
+        ...[...clips, ...clips.map(probeOf)].map(recipeKey),
+        ...posterRecipes(DOCUMENT, SOURCE).map(({ recipe }) => recipeKey(recipe)),
+      ]),
+    )
+    expect(documentKeys(DOCUMENT, new Map())).toEqual([])
   })
   it('tell the trace of a clip by its content alone', () =>
     expect(recipeKey({ kind: 'trace', sourceSha256: 'f'.repeat(64) })).toContain('f'.repeat(64)))
@@ -686,18 +789,11 @@ describe('recipes', () => {
     ])
   })
   it('never enlarge a small source', () => {
-    expect(deliveredClasses(DOCUMENT, { width: 600, height: 338 })).toEqual([
-      'phone',
-      'laptop',
-      'wide',
-    ])
-    expect(
-      new Set(
-        clipRecipes(DOCUMENT, { ...SOURCE, width: 600, height: 338 }).map(
-          ({ recipe }) => recipe.width,
-        ),
-      ),
-    ).toEqual(new Set([600, 236]))
+    const tiny = knownAs({ sha256: 'a'.repeat(64), width: 600, height: 338 })
+    expect(deliveredClasses(DOCUMENT, tiny)).toEqual(['phone', 'laptop', 'wide'])
+    expect(new Set(clipRecipes(DOCUMENT, tiny).map(({ recipe }) => recipe.width))).toEqual(
+      new Set([600, 236]),
+    )
   })
   it('leave the phone out when it gets the poster', () =>
     expect(deliveredClasses(reduce(DOCUMENT, ACTIONS['behaviour/set']), SOURCE)).toEqual([

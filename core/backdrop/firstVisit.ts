@@ -2,7 +2,7 @@ import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import type { Family } from '../weight/families'
 import type { BackdropDocument } from './BackdropDocument'
 import { clipsTaken } from './listedClips'
-import { classServing, PAGE_BYTES } from './recipe'
+import { classServing, pageBytes } from './recipe'
 
 /** What a first visit takes on a class of screens, in bytes. */
 export interface FirstVisit {
@@ -41,6 +41,7 @@ export function firstVisits(
 ): FirstVisit[] {
   const max = (files: readonly { readonly bytes: number }[]): number =>
     files.reduce((bytes, file) => Math.max(bytes, file.bytes), 0)
+  const page = pageBytes(document)
   return SCREEN_CLASSES.map((screenClass) => {
     const posterClass = classServing(
       screenClass,
@@ -53,8 +54,8 @@ export function firstVisits(
       screenClass,
       poster,
       clip,
-      page: PAGE_BYTES,
-      total: poster + clip + PAGE_BYTES,
+      page,
+      total: poster + clip + page,
       budgetBytes: document.weight.renditions[screenClass].budgetBytes,
     }
   })

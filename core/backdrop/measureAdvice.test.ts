@@ -1,23 +1,19 @@
 import { describe, expect, it } from 'vitest'
-import type { ProbeFacts } from '../api/wire'
-import { inventBackdrop } from '../testing/samples'
-import type { BackdropDocument } from './BackdropDocument'
+import { inventBackdrop, knownAs, reduced as reduce } from '../testing/samples'
+import type { ProbeFacts } from '../weight/ProbeFacts'
 import { measuredRecipe } from './advice'
+import type { BackdropDocument } from './BackdropDocument'
 import { savesEnough, measureAdvice, type MeasuredAdvice, type ProbeRunner } from './measureAdvice'
 import { clipBudget, probeOf, type ProbeRecipe } from './recipe'
-import { reduce } from './reduce'
 
 const DOCUMENT = inventBackdrop()
-const SOURCE = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
+const SOURCE = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
 
 /**
  * An invented encoder by quantizer: bytes go by frames and pixels, less where grain was taken out.
  */
 function probed(recipe: ProbeRecipe, settings: readonly number[]): ProbeFacts {
-  const frames = Math.round(
-    ((recipe.cut.end - recipe.cut.start) / recipe.cut.timescale / recipe.speed) *
-      (recipe.frameRate.num / recipe.frameRate.den),
-  )
+  const { frames } = recipe.sequence
   const pixels = recipe.width * recipe.height * (recipe.noiseReduction > 0 ? 0.9 : 1)
   const point = (setting: number) => ({
     setting,
@@ -61,7 +57,7 @@ async function measured(
   let last = 0
   for await (const { done, advice } of measureAdvice({
     document,
-    source: SOURCE,
+    known: SOURCE,
     screenClass: 'laptop',
     analysis: null,
     base,
@@ -124,7 +120,7 @@ describe('advice', () => {
     })
     const steps = measureAdvice({
       document,
-      source: SOURCE,
+      known: SOURCE,
       screenClass: 'laptop',
       analysis: null,
       base: probed(probeOf(measuredRecipe(DOCUMENT, SOURCE, 'laptop')!), [100]),

@@ -1,8 +1,9 @@
-import type { ProbeFacts } from '../api/wire'
 import type { ScreenClass } from '../fit/screens'
+import type { Sources } from '../kinds/Kind'
 import type { Analysis } from '../material/Analysis'
 import { maxQualitySetting } from '../weight/passes'
 import { ProbeCurve } from '../weight/ProbeCurve'
+import type { ProbeFacts } from '../weight/ProbeFacts'
 import {
   alternatives,
   measuredRecipe,
@@ -14,7 +15,7 @@ import {
   type Alternative,
 } from './advice'
 import type { BackdropDocument } from './BackdropDocument'
-import { probeOf, recipeKey, type ClipRecipe, type ProbeRecipe, type RecipeSource } from './recipe'
+import { probeOf, recipeKey, type ClipRecipe, type ProbeRecipe } from './recipe'
 
 /** An alternative with what it was measured to save. */
 export interface MeasuredAdvice extends Alternative {
@@ -52,7 +53,7 @@ export type ProbeRunner = (
 /** What advice is measured for, and with. */
 export interface AdviceOrder {
   readonly document: BackdropDocument
-  readonly source: RecipeSource
+  readonly known: Sources
   readonly screenClass: ScreenClass
   readonly analysis: Analysis | null
   /** The usual probe of `measuredRecipe`. */
@@ -86,13 +87,13 @@ const COARSER = [1, 1.08, 1.18, 1.3]
  */
 export async function* measureAdvice({
   document,
-  source,
+  known,
   screenClass,
   analysis,
   base,
   run,
 }: AdviceOrder): AsyncGenerator<AdviceStep> {
-  const recipe = measuredRecipe(document, source, screenClass)
+  const recipe = measuredRecipe(document, known, screenClass)
   if (!recipe) return
   const setting = presentSetting(recipe, base)
   const settings = base.steering === 'quantizer' ? [setting] : null
@@ -101,7 +102,7 @@ export async function* measureAdvice({
   const all = alternatives(document, screenClass, analysis)
   for (const [index, alternative] of all.entries()) {
     const changed = taken(document, alternative)
-    const other = measuredRecipe(changed, source, screenClass)
+    const other = measuredRecipe(changed, known, screenClass)
     const saves =
       alternative.id === 'phone-still'
         ? 1

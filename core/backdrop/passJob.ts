@@ -1,9 +1,9 @@
-import type { ProbeFacts } from '../api/wire'
-import { toNumber } from '../loop/Fraction'
+import { toNumber } from '../Fraction'
 import { loopRepeats } from '../loop/loopRepeats'
 import { containerOverhead } from '../weight/containerOverhead'
-import { ProbeCurve } from '../weight/ProbeCurve'
 import { dataBudget, type PassJob, type WeightGoal } from '../weight/passes'
+import { ProbeCurve } from '../weight/ProbeCurve'
+import type { ProbeFacts } from '../weight/ProbeFacts'
 import { containerOf, type ClipRecipe } from './recipe'
 
 /**
@@ -34,12 +34,13 @@ const AS_PLANNED = 0.05
  * planned, where they came to about that.
  */
 export function deliveredRepeats(
-  recipe: Pick<ClipRecipe, 'family' | 'loops' | 'frameRate' | 'goal'>,
+  recipe: Pick<ClipRecipe, 'family' | 'sequence' | 'goal'>,
   frames: number,
   bytes: number,
 ): number {
-  if (!recipe.loops) return 1
-  const repeats = (data: number): number => loopRepeats(frames, recipe.frameRate, data)
+  const { frameRate, loops } = recipe.sequence
+  if (!loops) return 1
+  const repeats = (data: number): number => loopRepeats(frames, frameRate, data)
   const { goal } = recipe
   if (goal?.kind !== 'budget') return repeats(bytes)
   const planned = dataBudget(
@@ -51,10 +52,11 @@ export function deliveredRepeats(
 
 /** What a clip's passes are planned from: its recipe, a goal, and its probe. */
 export function passJob(
-  recipe: Pick<ClipRecipe, 'family' | 'loops' | 'frameRate'>,
+  recipe: Pick<ClipRecipe, 'family' | 'sequence'>,
   goal: WeightGoal,
   { points, steering, bounds, anchorEvery, parts, frames }: ProbeFacts,
 ): PassJob {
+  const { frameRate, loops } = recipe.sequence
   return {
     goal,
     curve: new ProbeCurve(points, steering),
@@ -62,13 +64,13 @@ export function passJob(
     anchorEvery,
     parts,
     frames,
-    framesPerSecond: toNumber(recipe.frameRate),
-    ramp: recipe.loops ? (k) => loopPointRamp(k, frames) : null,
+    framesPerSecond: toNumber(frameRate),
+    ramp: loops ? (k) => loopPointRamp(k, frames) : null,
     overhead: (bytes) =>
       containerOverhead(
         containerOf(recipe),
         frames,
-        recipe.loops ? loopRepeats(frames, recipe.frameRate, bytes) : 1,
+        loops ? loopRepeats(frames, frameRate, bytes) : 1,
       ),
   }
 }

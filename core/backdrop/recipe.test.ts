@@ -1,8 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
-import { shapedSize } from '../picture/pictureShape'
-import { inventBackdrop } from '../testing/samples'
+import { inventBackdrop, knownAs, reduced as reduce } from '../testing/samples'
 import { FAMILIES } from '../weight/families'
 import type { BackdropDocument } from './BackdropDocument'
 import {
@@ -10,22 +9,25 @@ import {
   clipBudget,
   clipRecipes,
   deliveredClasses,
-  PAGE_BYTES,
+  pageBytes,
   pictureSize,
   posterRecipes,
   probeOf,
   recipeKey,
   renditionOf,
+  sequenceOf,
   posterMaxBytes,
 } from './recipe'
-import { reduce, type BackdropAction } from './reduce'
+import { type BackdropAction } from './reduce'
 
 /* What holds of the files of any document, whatever a designer did to its ladder. */
 
 const screenClass = fc.constantFrom(...SCREEN_CLASSES)
 const share = (low: number, high: number) => fc.double({ min: low, max: high, noNaN: true })
 const side = fc.integer({ min: 8, max: 2200 })
-const SOURCES = fc.record({ sha256: fc.constant('a'.repeat(64)), width: side, height: side })
+const SOURCES = fc
+  .record({ sha256: fc.constant('a'.repeat(64)), width: side, height: side })
+  .map((source) => knownAs(source))
 const ACTION: fc.Arbitrary<BackdropAction> = fc.oneof(
   fc.record({
     type: fc.constant('weight/row' as const),
@@ -36,7 +38,7 @@ const ACTION: fc.Arbitrary<BackdropAction> = fc.oneof(
         width: fc.integer({ min: 160, max: 3840 }),
         enabled: fc.boolean(),
         crop: fc.constantFrom('screen' as const, 'whole' as const),
-        soften: fc.constantFrom(0, 0.4, 1),
+        copyBlur: fc.constantFrom(0, 0.4, 1),
       },
       { requiredKeys: [] },
     ),
@@ -69,8 +71,10 @@ const ACTION: fc.Arbitrary<BackdropAction> = fc.oneof(
   }),
 )
 const ACTIONS = fc.array(ACTION, { maxLength: 12 })
-const play = (actions: readonly BackdropAction[], from = inventBackdrop()): BackdropDocument =>
-  actions.reduce(reduce, from)
+const play = (
+  actions: readonly BackdropAction[],
+  from: BackdropDocument = inventBackdrop(),
+): BackdropDocument => actions.reduce(reduce, from)
 
 describe('the files of any ladder', () => {
   it('are even, never larger than the picture, and of its shape (seed 91)', () => {
@@ -79,11 +83,11 @@ describe('the files of any ladder', () => {
         const document = play(actions)
         const picture = pictureSize(document, source)
         for (const each of SCREEN_CLASSES) {
-          const { width, height, shape } = renditionOf(document, source, each)
+          const { width, height, part } = renditionOf(document, source, each)
           expect([width % 2, height % 2]).toEqual([0, 0])
           expect(width).toBeLessThanOrEqual(Math.max(2, picture.width + 1))
           expect(height).toBeLessThanOrEqual(Math.max(2, picture.height + 1))
-          const shown = shapedSize(source, shape)
+          const shown = sequenceOf(document, source, { part })!.size
           // Even sides are off by one sample at most.
           if (Math.min(width, height) > 16)
             expect(
@@ -117,10 +121,12 @@ describe('the files of any ladder', () => {
       fc.property(ACTIONS, screenClass, (actions, each) => {
         const document = play(actions)
         const { budgetBytes: budget } = document.weight.renditions[each]
-        expect(clipBudget(document, each) + posterMaxBytes(document, each) + PAGE_BYTES).toBe(
-          budget,
+        expect(
+          clipBudget(document, each) + posterMaxBytes(document, each) + pageBytes(document),
+        ).toBe(budget)
+        expect(clipBudget(document, each)).toBeGreaterThanOrEqual(
+          (budget - pageBytes(document)) * 0.6 - 1,
         )
-        expect(clipBudget(document, each)).toBeGreaterThanOrEqual((budget - PAGE_BYTES) * 0.6 - 1)
         expect(posterMaxBytes(document, each)).toBeGreaterThan(0)
       }),
       { seed: 93, numRuns: 200 },
@@ -159,7 +165,7 @@ describe('the files of any ladder', () => {
 })
 
 describe('what makes files anew', () => {
-  const SOURCE = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
+  const SOURCE = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
   const keysOf = (document: BackdropDocument, each: ScreenClass): string[] =>
     [...clipRecipes(document, SOURCE), ...posterRecipes(document, SOURCE)]
       .filter((file) => file.screenClass === each)
@@ -202,7 +208,7 @@ describe('what makes files anew', () => {
     const soft = reduce(inventBackdrop(), {
       type: 'weight/row',
       screenClass: 'laptop',
-      row: { soften: 0.6 },
+      row: { copyBlur: 0.6 },
     })
     const written = reduce(soft, {
       type: 'copy/write',

@@ -1,31 +1,22 @@
 import { copyBox } from '../fit/copyBox'
 import { coverRect, regionHeightPx, type Size } from '../fit/cover'
-import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
-import type { Fraction } from '../loop/Fraction'
-import { firstFrameSeconds, type LoopSettings, overlapFrames } from '../loop/framePlan'
-import {
-  cropShape,
-  type PictureShape,
-  isPlain,
-  shapedSize,
-  type ShareRect,
-} from '../picture/pictureShape'
-import type { Soften } from '../picture/softenI420'
+import { SCREENS, SCREEN_CLASSES, USUAL_PICTURE, type ScreenClass } from '../fit/screens'
+import { kindOf, type AnySequence, moves } from '../kinds'
+import type { PictureUse, SequenceOptions, Sources } from '../kinds/Kind'
+import type { PartBlur } from '../picture/blurI420'
+import type { ShareRect } from '../picture/pictureShape'
 import { FAMILIES, type Family } from '../weight/families'
-import { screenCrop } from '../weight/proposeRenditions'
 import type { WeightGoal } from '../weight/passes'
+import { screenCrop } from '../weight/proposeRenditions'
 import { renditionSize } from '../weight/renditionSize'
 import type { BackdropDocument } from './BackdropDocument'
 
 /** A clip to be made: everything that decides its bytes. */
-export interface ClipRecipe extends LoopSettings {
+export interface ClipRecipe {
   readonly kind: 'proof' | 'clip'
-  readonly sourceSha256: string
-  readonly shape: PictureShape
+  readonly sequence: AnySequence
   /** What is blurred behind the copy; null where nothing is. */
-  readonly soften: Soften | null
-  /** Whether its index plays it over and over (where the container can). */
-  readonly loops: boolean
+  readonly copyBlur: PartBlur | null
   readonly family: Family
   readonly width: number
   readonly height: number
@@ -57,14 +48,9 @@ export type PosterPicture =
 /** A poster to render. */
 export interface PosterRecipe {
   readonly kind: 'poster'
-  readonly sourceSha256: string
-  readonly shape: PictureShape
-  readonly soften: Soften | null
-  /**
-   * Describes the first output frame: the poster's picture itself, or what the poster is compared
-   * with.
-   */
-  readonly loop: LoopSettings
+  /** Its first frame is the poster's picture itself, or what the poster is compared with. */
+  readonly sequence: AnySequence
+  readonly copyBlur: PartBlur | null
   readonly picture: PosterPicture
   readonly format: 'avif' | 'webp' | 'jpeg'
   readonly width: number
@@ -85,23 +71,14 @@ export type Recipe = ClipRecipe | PosterRecipe
  * Raise when the same recipe would give other bytes: files of its kind that were rendered before
  * are then out of date.
  */
-const PIPELINES = { proof: 3, clip: 6, poster: 3, trace: 2, probe: 3 } as const
+const PIPELINES = { proof: 4, clip: 7, poster: 4, trace: 3, probe: 4 } as const
 const PROOF_WIDTH = 640
 
-const rate = ({ num, den }: Fraction): string => `${num}/${den}`
-const ratesKey = ({ frameRate, sourceRate }: LoopSettings): string =>
-  `${rate(frameRate)}${sourceRate ? `of${rate(sourceRate)}` : ''}`
 const short = (value: number): string => String(Math.round(value * 1e5) / 1e5)
 
-function shapeKey(shape: PictureShape): string {
-  if (isPlain(shape)) return ''
-  const { crop } = shape
-  return `:${crop ? [crop.x, crop.y, crop.width, crop.height].map(short).join(',') : 'whole'}${shape.quarterTurns > 0 ? `,turn${shape.quarterTurns}` : ''}${shape.mirrored ? ',mirrored' : ''}`
-}
-
-function softenKey(soften: Soften | null): string {
-  return soften
-    ? `:soft${short(soften.strength)}@${[soften.box.x, soften.box.y, soften.box.width, soften.box.height].map(short).join(',')}`
+function blurKey(copyBlur: PartBlur | null): string {
+  return copyBlur
+    ? `:blur${short(copyBlur.strength)}@${[copyBlur.box.x, copyBlur.box.y, copyBlur.box.width, copyBlur.box.height].map(short).join(',')}`
     : ''
 }
 
@@ -111,21 +88,19 @@ function softenKey(soften: Soften | null): string {
  */
 export function recipeKey(recipe: Recipe | TraceRecipe | ProbeRecipe): string {
   if (recipe.kind === 'trace') return `trace.${PIPELINES.trace}:${recipe.sourceSha256}`
-  const common = `${recipe.kind}.${PIPELINES[recipe.kind]}:${recipe.sourceSha256}:${recipe.width}x${recipe.height}${shapeKey(recipe.shape)}${softenKey(recipe.soften)}`
+  const { keys } = recipe.sequence
+  const common = `${recipe.kind}.${PIPELINES[recipe.kind]}:${keys.inputs}:${recipe.width}x${recipe.height}${keys.picture}${blurKey(recipe.copyBlur)}`
   if (recipe.kind === 'poster') {
-    const { picture, loop } = recipe
-    const first = `${short(firstFrameSeconds(loop))}s${loop.blendFrames ? '~' : 'x'}${loop.speed}:${ratesKey(loop)}`
+    const { picture } = recipe
     const shown =
       picture.kind === 'first'
         ? 'first'
         : picture.kind === 'frame'
           ? `${picture.ticks}@${picture.timescale}`
           : picture.sha256
-    return `${common}:${recipe.format}:${first}:${shown}:${recipe.maxBytes}`
+    return `${common}:${recipe.format}:${keys.first}:${shown}:${recipe.maxBytes}`
   }
-  const { cut, seam } = recipe
-  const seamKey = seam.kind === 'blended' ? `blend${overlapFrames(recipe)}` : seam.kind
-  return `${common}:${recipe.family}:${cut.start}-${cut.end}@${cut.timescale}:x${recipe.speed}${recipe.blendFrames ? '~' : ''}:${ratesKey(recipe)}:${seamKey}:${recipe.loops ? 'loop' : 'once'}${recipe.noiseReduction > 0 ? `:denoise${short(recipe.noiseReduction)}` : ''}${recipe.kind === 'probe' ? '' : `:${goalKey(recipe.goal)}`}`
+  return `${common}:${recipe.family}:${keys.frames}${recipe.noiseReduction > 0 ? `:denoise${short(recipe.noiseReduction)}` : ''}${recipe.kind === 'probe' ? '' : `:${goalKey(recipe.goal)}`}`
 }
 
 function goalKey(goal: WeightGoal | null): string {
@@ -138,73 +113,85 @@ export function probeOf({ goal: _, ...recipe }: ClipRecipe): ProbeRecipe {
   return { ...recipe, kind: 'probe' }
 }
 
-/** What a document needs to know of its source: its displayed size before the crop. */
-export interface RecipeSource extends Size {
-  readonly sha256: string
-}
-
-/** What decides the frames of a document's loop; a clip that plays once has no seam. */
-export function loopOf({
-  timing,
-  material,
-}: Pick<BackdropDocument, 'timing' | 'material'>): LoopSettings {
-  const { cut, speed, frameRate, seam, blendFrames, repeat } = timing
-  return {
-    cut,
-    speed,
-    frameRate,
-    sourceRate: material.frameRate,
-    blendFrames,
-    seam: repeat === 'loop' ? seam : { ...seam, kind: 'straight' },
-  }
+/** The output frames of a document's base; null where they cannot be made here. */
+export function sequenceOf(
+  { base }: Pick<BackdropDocument, 'base'>,
+  known: Sources,
+  options?: SequenceOptions,
+): AnySequence | null {
+  return kindOf(base).sequence(base, known, options)
 }
 
 /** The size of the picture that is delivered, before it is made smaller for each screen. */
-export function pictureSize({ picture }: Pick<BackdropDocument, 'picture'>, source: Size): Size {
-  return shapedSize(source, picture)
+export function pictureSize(document: Pick<BackdropDocument, 'base'>, known: Sources): Size {
+  return sequenceOf(document, known)?.size ?? USUAL_PICTURE
 }
 
-/** The small quick clip that the stage plays while decisions are made. */
-export function proofRecipe(document: BackdropDocument, source: RecipeSource): ClipRecipe {
-  return {
-    kind: 'proof',
-    sourceSha256: source.sha256,
-    shape: document.picture,
-    soften: null,
-    ...loopOf(document),
-    loops: document.timing.repeat === 'loop',
-    family: 'h264',
-    noiseReduction: 0,
-    goal: null,
-    ...renditionSize(pictureSize(document, source), PROOF_WIDTH),
-  }
+/**
+ * The small quick clip that the stage plays while decisions are made; null where none is rendered
+ * of the base, or there are no frames.
+ */
+export function proofRecipe(document: BackdropDocument, known: Sources): ClipRecipe | null {
+  if (!kindOf(document.base).clips) return null
+  const sequence = sequenceOf(document, known)
+  return (
+    sequence && {
+      kind: 'proof',
+      sequence,
+      copyBlur: null,
+      family: 'h264',
+      noiseReduction: 0,
+      goal: null,
+      ...renditionSize(sequence.size, PROOF_WIDTH),
+    }
+  )
 }
 
-/** How the picture is cropped, rotated, sized and blurred for a class of screens. */
+/** The key of a document's proof; empty, as no key is, where it has none. */
+export function proofKey(document: BackdropDocument, known: Sources): string {
+  const proof = proofRecipe(document, known)
+  return proof ? recipeKey(proof) : ''
+}
+
+/** The still pictures that are rendered of a document's base; null where there are none. */
+export function picturesOf({ base }: Pick<BackdropDocument, 'base'>): PictureUse | null {
+  return kindOf(base).pictures(base)
+}
+
+/** Height of a region that is as high as the window. */
+const WHOLE_WINDOW = { unit: 'svh', value: 100 } as const
+
+/** How the picture is cropped, sized and blurred for a class of screens. */
+interface Rendition extends Size {
+  readonly part: ShareRect | null
+  readonly copyBlur: PartBlur | null
+}
+
+/** How the picture is cropped, sized and blurred for a class of screens. */
 export function renditionOf(
   document: BackdropDocument,
-  source: Size,
+  known: Sources,
   screenClass: ScreenClass,
-): Size & { readonly shape: PictureShape; readonly soften: Soften | null } {
+): Rendition {
   const row = document.weight.renditions[screenClass]
-  const picture = pictureSize(document, source)
+  const picture = pictureSize(document, known)
+  const { fills, width } = picturesOf(document) ?? { fills: null, width: null }
   const part =
-    row.crop === 'screen'
+    row.crop === 'screen' && fills
       ? screenCrop(
           picture,
-          document.fit.height,
+          fills === 'window' ? WHOLE_WINDOW : document.fit.height,
           document.weight.breakpoints,
           document.fit.focal,
           classesServedBy(document, screenClass),
         )
       : null
-  const shape = part ? cropShape(document.picture, part) : document.picture
-  const whole = part ? shapedSize(source, shape) : picture
-  const soften =
-    row.soften > 0
-      ? { box: copyOnPicture(document, whole, screenClass), strength: row.soften }
+  const whole = (part && sequenceOf(document, known, { part })?.size) ?? picture
+  const copyBlur =
+    row.copyBlur > 0
+      ? { box: copyOnPicture(document, whole, screenClass), strength: row.copyBlur }
       : null
-  return { shape, soften, ...renditionSize(whole, row.width) }
+  return { part, copyBlur, ...renditionSize(whole, width ?? row.width) }
 }
 
 /**
@@ -262,29 +249,36 @@ function copyOnPicture(
  * The classes with their own clip. Phones that show the poster need none, disabled rows use their
  * neighbour's, and equal files are rendered once.
  */
-export function deliveredClasses(document: BackdropDocument, source: Size): ScreenClass[] {
+export function deliveredClasses(document: BackdropDocument, known: Sources): ScreenClass[] {
+  if (!kindOf(document.base).clips) return []
   const { renditions: rows, goal } = document.weight
   const classes = SCREEN_CLASSES.filter(
     (each) => rows[each].enabled && (each !== 'phone' || document.behaviour.phone === 'play'),
   )
   // A file of the same picture for another budget, or in other formats, is another file.
   return ownFiles(classes, (each) => [
-    renditionOf(document, source, each),
+    renditionOf(document, known, each),
     rows[each].frameRate,
     rows[each].formats,
     goal === 'budget' && clipBudget(document, each),
   ])
 }
 
-/** The classes with their own poster: also phones that get no clip. */
-export function posterClasses(document: BackdropDocument, source: Size): ScreenClass[] {
+/**
+ * The classes with their own poster or image: also phones that get no clip. One picture of one
+ * width serves all as that of the widest.
+ */
+export function posterClasses(document: BackdropDocument, known: Sources): ScreenClass[] {
+  const use = picturesOf(document)
+  if (!use) return []
+  if (use.width !== null) return ['wide']
   const classes = SCREEN_CLASSES.filter(
     (each) =>
       document.weight.renditions[each].enabled ||
       (each === 'phone' && document.behaviour.phone === 'poster'),
   )
   return ownFiles(classes, (each) => [
-    renditionOf(document, source, each),
+    renditionOf(document, known, each),
     posterMaxBytes(document, each),
   ])
 }
@@ -299,27 +293,37 @@ function ownFiles(
 }
 
 /**
- * Maximum bytes of page, style and script of a first visit, compressed as a server sends them. A
- * test compares it with the real files.
+ * Maximum bytes of what a backdrop adds to a page on a first visit, compressed as a server sends
+ * them: the pasted markup, both style sheets (with the placeholder), the script. A test compares it
+ * with the real files.
  */
-export const PAGE_PARTS = { markup: 1_500, style: 1_400, script: 1_100 } as const
-export const PAGE_BYTES = PAGE_PARTS.markup + PAGE_PARTS.style + PAGE_PARTS.script
+export const PAGE_PARTS = { markup: 1_000, style: 2_100, script: 1_900 } as const
 
-/** Maximum share of a small budget for the poster: the clip needs the rest. */
-const MAX_POSTER_SHARE = 0.4
+/** What of it a base needs: the script is for what moves. */
+export function pageParts({
+  base,
+}: Pick<BackdropDocument, 'base'>): Readonly<Record<keyof typeof PAGE_PARTS, number>> {
+  return { ...PAGE_PARTS, script: moves(base) ? PAGE_PARTS.script : 0 }
+}
+
+/** Its bytes together. */
+export function pageBytes(document: Pick<BackdropDocument, 'base'>): number {
+  const { markup, style, script } = pageParts(document)
+  return markup + style + script
+}
 
 /**
  * Maximum bytes of one poster of a class: its own limit, or less where the class's whole budget is
  * small.
  */
 export function posterMaxBytes(
-  { poster, weight }: Pick<BackdropDocument, 'poster' | 'weight'>,
+  document: Pick<BackdropDocument, 'base' | 'poster' | 'weight'>,
   screenClass: ScreenClass,
 ): number {
-  return Math.min(
-    poster.maxBytes[screenClass],
-    Math.floor((weight.renditions[screenClass].budgetBytes - PAGE_BYTES) * MAX_POSTER_SHARE),
-  )
+  const { poster, weight } = document
+  const { budgetShare } = picturesOf(document) ?? { budgetShare: 1 }
+  const left = weight.renditions[screenClass].budgetBytes - pageBytes(document)
+  return Math.min(poster.maxBytes[screenClass], Math.floor(left * budgetShare))
 }
 
 /** What a class's budget leaves for its clip after its heaviest poster, page, style and script. */
@@ -327,19 +331,20 @@ export function clipBudget(document: BackdropDocument, screenClass: ScreenClass)
   return (
     document.weight.renditions[screenClass].budgetBytes -
     posterMaxBytes(document, screenClass) -
-    PAGE_BYTES
+    pageBytes(document)
   )
 }
 
 /** The budget of a class that leaves this many bytes to its clip: the inverse of `clipBudget`. */
 export function budgetLeaving(
-  document: Pick<BackdropDocument, 'poster'>,
+  document: Pick<BackdropDocument, 'base' | 'poster'>,
   screenClass: ScreenClass,
   clipBytes: number,
 ): number {
   const ceiling = document.poster.maxBytes[screenClass]
-  const tight = ceiling > (clipBytes + ceiling) * MAX_POSTER_SHARE
-  return Math.ceil(tight ? clipBytes / (1 - MAX_POSTER_SHARE) : clipBytes + ceiling) + PAGE_BYTES
+  const share = picturesOf(document)?.budgetShare ?? 1
+  const tight = ceiling > (clipBytes + ceiling) * share
+  return Math.ceil(tight ? clipBytes / (1 - share) : clipBytes + ceiling) + pageBytes(document)
 }
 
 /**
@@ -348,9 +353,9 @@ export function budgetLeaving(
  */
 function deliveredFormats(
   document: BackdropDocument,
-  source: Size,
+  known: Sources,
 ): { screenClass: ScreenClass; families: Family[] }[] {
-  const delivered = [...deliveredClasses(document, source)].reverse().map((screenClass) => ({
+  const delivered = [...deliveredClasses(document, known)].reverse().map((screenClass) => ({
     screenClass,
     families: FAMILIES.filter((family) => document.weight.renditions[screenClass].formats[family]),
   }))
@@ -366,29 +371,28 @@ function deliveredFormats(
  */
 export function clipRecipes(
   document: BackdropDocument,
-  source: RecipeSource,
+  known: Sources,
 ): { screenClass: ScreenClass; recipe: ClipRecipe }[] {
   const { renditions: rows, goal, targetSsim: ssim, noiseReduction } = document.weight
-  const loop = loopOf(document)
-  return deliveredFormats(document, source).flatMap(({ screenClass, families }) =>
-    families.map((family) => ({
+  return deliveredFormats(document, known).flatMap(({ screenClass, families }) => {
+    const { part, ...rendition } = renditionOf(document, known, screenClass)
+    const sequence = sequenceOf(document, known, { part, frameRate: rows[screenClass].frameRate })
+    if (!sequence) return []
+    return families.map((family) => ({
       screenClass,
       recipe: {
         kind: 'clip' as const,
-        sourceSha256: source.sha256,
-        ...loop,
-        frameRate: rows[screenClass].frameRate ?? loop.frameRate,
-        loops: document.timing.repeat === 'loop',
+        sequence,
         family,
         noiseReduction,
         goal:
           goal === 'quality'
             ? { kind: 'quality' as const, ssim }
             : { kind: 'budget' as const, bytes: clipBudget(document, screenClass) },
-        ...renditionOf(document, source, screenClass),
+        ...rendition,
       },
-    })),
-  )
+    }))
+  })
 }
 
 /**
@@ -397,36 +401,54 @@ export function clipRecipes(
  */
 export function containerOf({
   family,
-  loops,
-}: Pick<ClipRecipe, 'family' | 'loops'>): 'mp4' | 'webm' {
-  return family === 'vp9' && !loops ? 'webm' : 'mp4'
+  sequence,
+}: {
+  readonly family: Family
+  readonly sequence: Pick<AnySequence, 'loops'>
+}): 'mp4' | 'webm' {
+  return family === 'vp9' && !sequence.loops ? 'webm' : 'mp4'
 }
 
+/** A picture in another density must be so many times as wide, else its file is not worth it. */
+const MIN_DENSITY_GAIN = 1.25
+
 /**
- * The posters in the widths of the clips, wide screens first. The order of formats in the markup
- * depends on the sizes of the rendered files.
+ * The posters in the widths of the clips, or the base's own image in its densities, wide screens
+ * first. The order of formats in the markup depends on the sizes of the rendered files.
  */
 export function posterRecipes(
   document: BackdropDocument,
-  source: RecipeSource,
-): { screenClass: ScreenClass; recipe: PosterRecipe }[] {
+  known: Sources,
+): { screenClass: ScreenClass; density: number; recipe: PosterRecipe }[] {
+  const use = picturesOf(document)
+  if (!use) return []
   const formats = (['avif', 'webp', 'jpeg'] as const).filter(
     (format) => format !== 'avif' || document.poster.avif,
   )
-  return [...posterClasses(document, source)].reverse().flatMap((screenClass) =>
-    formats.map((format) => ({
-      screenClass,
-      recipe: {
-        kind: 'poster' as const,
-        sourceSha256: source.sha256,
-        loop: loopOf(document),
-        picture: document.poster.picture,
-        format,
-        maxBytes: posterMaxBytes(document, screenClass),
-        ...renditionOf(document, source, screenClass),
-      },
-    })),
-  )
+  return [...posterClasses(document, known)].reverse().flatMap((screenClass) => {
+    const { part, copyBlur, ...size } = renditionOf(document, known, screenClass)
+    const sequence = sequenceOf(document, known, { part })
+    if (!sequence) return []
+    const sizes = use.densities
+      .map((density) => ({ density, ...renditionSize(sequence.size, size.width * density) }))
+      .filter(({ density, width }) => density === 1 || width >= size.width * MIN_DENSITY_GAIN)
+    return sizes.flatMap(({ density, width, height }) =>
+      formats.map((format) => ({
+        screenClass,
+        density,
+        recipe: {
+          kind: 'poster' as const,
+          sequence,
+          picture: use.chosen ? document.poster.picture : ({ kind: 'first' } as const),
+          format,
+          maxBytes: posterMaxBytes(document, screenClass),
+          copyBlur,
+          width,
+          height,
+        },
+      })),
+    )
+  })
 }
 
 /**

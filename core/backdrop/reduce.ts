@@ -1,25 +1,15 @@
-import type { Cut } from '../loop/framePlan'
-import type { Fraction } from '../loop/Fraction'
-import { defaultOutputRate } from '../loop/Fraction'
-import { sourceFps, type MediaFacts } from '../media/probe'
-import { assertNever } from '../result'
 import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
+import { kindOf, labelOfBase, reduceBase, type Base, type BaseAction } from '../kinds'
+import { patched } from '../patched'
 import { FIRST_DECISIONS, type BackdropDocument, type RenditionSettings } from './BackdropDocument'
 
 type Doc = BackdropDocument
 
 /** Every change of a backdrop. Values are already valid: interface and server check them. */
 export type BackdropAction =
-  | { readonly type: 'material/swap'; readonly sourceId: string; readonly facts: MediaFacts }
-  | { readonly type: 'timing/cut'; readonly cut: Cut }
-  | { readonly type: 'timing/speed'; readonly speed: number }
-  | { readonly type: 'timing/repeat'; readonly repeat: Doc['timing']['repeat'] }
-  | { readonly type: 'timing/frame-rate'; readonly frameRate: Fraction }
-  | { readonly type: 'timing/seam'; readonly seam: Partial<Doc['timing']['seam']> }
-  | { readonly type: 'timing/found-loop'; readonly cut: Cut }
-  | { readonly type: 'timing/blend-frames'; readonly enabled: boolean }
-  | { readonly type: 'timing/at-end'; readonly atEnd: Doc['timing']['atEnd'] }
-  | { readonly type: 'picture/set'; readonly picture: Partial<Doc['picture']> }
+  | BaseAction
+  /** Another base: shared decisions stay, those of the old one are in the history. */
+  | { readonly type: 'base/set'; readonly base: Base }
   | { readonly type: 'poster/picture'; readonly picture: Doc['poster']['picture'] }
   | { readonly type: 'poster/avif'; readonly enabled: boolean }
   | {
@@ -38,6 +28,8 @@ export type BackdropAction =
   | { readonly type: 'scrim/set'; readonly scrim: Partial<Doc['scrim']> }
   | { readonly type: 'fit/height'; readonly height: Doc['fit']['height'] }
   | { readonly type: 'fit/focal'; readonly focal: Doc['fit']['focal'] }
+  | { readonly type: 'fit/place'; readonly place: Doc['fit']['place'] }
+  | { readonly type: 'handoff/set'; readonly handoff: Partial<Doc['handoff']> }
   | { readonly type: 'behaviour/set'; readonly behaviour: Partial<Doc['behaviour']> }
   | {
       readonly type: 'weight/row'
@@ -65,61 +57,40 @@ export type BackdropAction =
 /** The document after an action; the same object when nothing changes. */
 export function reduce(document: Doc, action: BackdropAction): Doc {
   switch (action.type) {
-    case 'material/swap':
-      return action.sourceId === document.material.sourceId
-        ? document
-        : swapMaterial(document, action.sourceId, action.facts)
-    case 'timing/cut':
-      return patch(document, 'timing', { cut: action.cut })
-    case 'timing/speed':
-      return patch(document, 'timing', { speed: action.speed })
-    case 'timing/repeat':
-      return patch(document, 'timing', { repeat: action.repeat })
-    case 'timing/frame-rate':
-      return patch(document, 'timing', { frameRate: action.frameRate })
-    case 'timing/seam':
-      return patch(document, 'timing', { seam: { ...document.timing.seam, ...action.seam } })
-    case 'timing/found-loop':
-      // A found loop needs no blend: it would only blur the seam.
-      return patch(document, 'timing', {
-        cut: action.cut,
-        repeat: 'loop',
-        seam: { ...document.timing.seam, kind: 'straight' },
-      })
-    case 'timing/blend-frames':
-      return patch(document, 'timing', { blendFrames: action.enabled })
-    case 'timing/at-end':
-      return patch(document, 'timing', { atEnd: action.atEnd })
-    case 'picture/set':
-      return patch(document, 'picture', action.picture)
+    case 'base/set':
+      return withBase(document, action.base)
     case 'poster/picture':
-      return patch(document, 'poster', { picture: action.picture })
+      return patched(document, 'poster', { picture: action.picture })
     case 'poster/avif':
-      return patch(document, 'poster', { avif: action.enabled })
+      return patched(document, 'poster', { avif: action.enabled })
     case 'poster/max-bytes':
-      return patch(document, 'poster', {
+      return patched(document, 'poster', {
         maxBytes: { ...document.poster.maxBytes, [action.screenClass]: action.bytes },
       })
     case 'copy/write':
-      return patch(document, 'copy', { [action.field]: action.value })
+      return patched(document, 'copy', { [action.field]: action.value })
     case 'copy/link':
-      return patch(document, 'copy', {
+      return patched(document, 'copy', {
         links: document.copy.links.map((link, index) =>
           index === action.index ? action.value : link,
         ),
       })
     case 'copy/links':
-      return patch(document, 'copy', { links: [...action.links] })
+      return patched(document, 'copy', { links: [...action.links] })
     case 'copy/button':
-      return patch(document, 'copy', { button: { ...document.copy.button, ...action.button } })
+      return patched(document, 'copy', { button: { ...document.copy.button, ...action.button } })
     case 'scrim/set':
-      return patch(document, 'scrim', action.scrim)
+      return patched(document, 'scrim', action.scrim)
     case 'fit/height':
-      return patch(document, 'fit', { height: action.height })
+      return patched(document, 'fit', { height: action.height })
     case 'fit/focal':
-      return patch(document, 'fit', { focal: action.focal })
+      return patched(document, 'fit', { focal: action.focal })
+    case 'fit/place':
+      return patched(document, 'fit', { place: action.place })
+    case 'handoff/set':
+      return patched(document, 'handoff', action.handoff)
     case 'behaviour/set':
-      return patch(document, 'behaviour', action.behaviour)
+      return patched(document, 'behaviour', action.behaviour)
     case 'weight/row':
       return document.weight.renditions[action.screenClass].locked
         ? document
@@ -143,35 +114,17 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
         document,
       )
     case 'weight/set':
-      return patch(document, 'weight', action.weight)
+      return patched(document, 'weight', action.weight)
     default:
-      return assertNever(action)
+      return withBase(document, reduceBase(document.base, action))
   }
 }
 
 /** What the action is called in the list of undo steps. */
 export function labelOf(action: BackdropAction): string {
   switch (action.type) {
-    case 'material/swap':
-      return 'swap the clip'
-    case 'timing/cut':
-      return 'cut'
-    case 'timing/speed':
-      return 'speed'
-    case 'timing/repeat':
-      return 'loop or once'
-    case 'timing/frame-rate':
-      return 'frame rate'
-    case 'timing/seam':
-      return 'seam'
-    case 'timing/found-loop':
-      return 'take a found loop'
-    case 'timing/blend-frames':
-      return 'frame blending'
-    case 'timing/at-end':
-      return 'how it ends'
-    case 'picture/set':
-      return 'crop and turn'
+    case 'base/set':
+      return `base: ${action.base.kind}`
     case 'poster/picture':
       return 'poster'
     case 'poster/avif':
@@ -195,12 +148,16 @@ export function labelOf(action: BackdropAction): string {
       return 'region height'
     case 'fit/focal':
       return 'focal point'
+    case 'fit/place':
+      return 'place on the page'
+    case 'handoff/set':
+      return 'handoff'
     case 'behaviour/set':
       return 'behaviour'
     case 'weight/row':
       return action.row.budgetBytes !== undefined
         ? 'byte budget'
-        : action.row.soften !== undefined
+        : action.row.copyBlur !== undefined
           ? 'blur behind the copy'
           : action.row.enabled !== undefined
             ? 'files for a screen'
@@ -214,22 +171,8 @@ export function labelOf(action: BackdropAction): string {
     case 'weight/set':
       return 'weight'
     default:
-      return assertNever(action)
+      return labelOfBase(action)
   }
-}
-
-/**
- * A document with some fields of one section replaced; the same document when all of them were
- * equal already.
- */
-function patch<
-  S extends 'timing' | 'picture' | 'poster' | 'copy' | 'scrim' | 'fit' | 'behaviour' | 'weight',
->(document: Doc, section: S, fields: Partial<Doc[S]>): Doc {
-  const before = document[section] as Record<string, unknown>
-  const changed = Object.entries(fields).some(
-    ([name, value]) => JSON.stringify(before[name]) !== JSON.stringify(value),
-  )
-  return changed ? { ...document, [section]: { ...before, ...fields } } : document
 }
 
 /**
@@ -247,31 +190,18 @@ function patchRow(
   const playable =
     Object.values(row.formats).includes(true) &&
     SCREEN_CLASSES.some((each) => next[each].enabled && next[each].formats.h264)
-  return playable ? patch(document, 'weight', { renditions: next }) : document
+  return playable ? patched(document, 'weight', { renditions: next }) : document
 }
 
-/**
- * Keeps the cut in seconds if the new clip is long enough, and takes the new clip's own frame rate.
- * Decisions that depend on the former picture are dropped.
- */
-function swapMaterial(document: Doc, sourceId: string, facts: MediaFacts): Doc {
-  const { timescale, durationTicks } = facts.video
-  const scale = timescale / document.timing.cut.timescale
-  const end = Math.min(durationTicks, Math.round(document.timing.cut.end * scale))
-  const start = Math.round(document.timing.cut.start * scale)
-  const cut =
-    end - start >= timescale / 2
-      ? { timescale, start, end }
-      : { timescale, start: 0, end: Math.min(durationTicks, timescale * 10) }
-  const poster =
-    document.poster.picture.kind === 'frame'
-      ? { ...document.poster, picture: FIRST_DECISIONS.poster.picture }
-      : document.poster
+/** A poster that shows a frame of the base returns to the first when the base's sources change. */
+function withBase(document: Doc, base: Doc['base']): Doc {
+  if (base === document.base) return document
+  const sources = (of: Doc['base']): string => JSON.stringify(kindOf(of).sources(of))
+  const { poster } = document
+  const stale = poster.picture.kind === 'frame' && sources(base) !== sources(document.base)
   return {
     ...document,
-    material: { sourceId, frameRate: facts.video.frameRate },
-    picture: FIRST_DECISIONS.picture,
-    poster,
-    timing: { ...document.timing, cut, frameRate: defaultOutputRate(sourceFps(facts.video)) },
+    base,
+    ...(stale && { poster: { ...poster, picture: FIRST_DECISIONS.poster.picture } }),
   }
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { asVersion4 } from '../testing/olderDocuments'
-import { inventBackdrop } from '../testing/samples'
+import { asVersion4, asVersion5, asVersion6, asVersion7 } from '../testing/olderDocuments'
+import { inventBackdrop, asFootage } from '../testing/samples'
 import { DOCUMENT_VERSION, parseBackdrop, type BackdropDocument } from './BackdropDocument'
 import {
   applyChanges,
@@ -20,7 +20,7 @@ const DOCUMENT = inventBackdrop()
 const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
   const version4 = asVersion4(DOCUMENT)
   const { weight, timing: _timing, picture, still, ...rest } = version4
-  const { timing } = DOCUMENT
+  const { timing } = DOCUMENT.base
   const { ladder, limits } = weight
   const row = (name: string) => ladder[name]!
   const budgets = {
@@ -68,7 +68,10 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
       },
     },
     4: version4,
-    5: DOCUMENT,
+    5: asVersion5(DOCUMENT),
+    6: asVersion6(DOCUMENT),
+    7: asVersion7(DOCUMENT),
+    8: DOCUMENT,
   }
 })()
 
@@ -102,16 +105,18 @@ describe.each(Object.keys(OLD).map(Number))('a backdrop stored under version %i'
     expect(history).toEqual(EMPTY_HISTORY)
   })
   it('is led by undo and redo to what its steps meant, and stays valid on the way', () => {
+    // Since version 8 footage's own decisions are those of the base.
+    const speedAt = version < 8 ? 'timing.speed' : 'base.timing.speed'
     const stored = edit(old, [
       ['copy.heading', 'Night trains'],
       ['scrim.strength', 0.7],
-      ['timing.speed', 0.5],
+      [speedAt, 0.5],
     ])
     const opened = readStored(stored.document, stored.history)
     expect(opened.history.past.map((step) => step.label)).toEqual([
       'copy.heading',
       'scrim.strength',
-      'timing.speed',
+      speedAt,
     ])
     let here = opened
     for (const [heading, strength, speed] of [
@@ -123,7 +128,7 @@ describe.each(Object.keys(OLD).map(Number))('a backdrop stored under version %i'
       expect([
         here.document.copy.heading,
         here.document.scrim.strength,
-        here.document.timing.speed,
+        asFootage(here.document).base.timing.speed,
       ]).toEqual([heading, strength, speed])
       expect(parseBackdrop(here.document).success).toBe(true)
     }

@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { FACTS, inventBackdrop } from '../testing/samples'
+import { FACTS, inventBackdrop, reduced as reduce } from '../testing/samples'
 import { EMPTY_HISTORY, record, redo, undo } from './history'
-import { reduce, type BackdropAction } from './reduce'
+import { type BackdropAction } from './reduce'
 import { reachableDocuments, sourcesInHistory, usedSources } from './usedSources'
 
 const DOCUMENT = inventBackdrop()
@@ -25,9 +25,11 @@ const poster = (mark: number): BackdropAction => ({
 
 describe('the sources a document uses', () => {
   it('are its clip, and the image its poster is made from with the content it names', () => {
-    expect(usedSources(DOCUMENT)).toEqual([{ sourceId: DOCUMENT.material.sourceId, sha256: null }])
+    expect(usedSources(DOCUMENT)).toEqual([
+      { sourceId: DOCUMENT.base.material.sourceId, sha256: null },
+    ])
     expect(usedSources(reduce(DOCUMENT, poster(3)))).toEqual([
-      { sourceId: DOCUMENT.material.sourceId, sha256: null },
+      { sourceId: DOCUMENT.base.material.sourceId, sha256: null },
       { sourceId: id(3), sha256: '3'.repeat(64) },
     ])
   })

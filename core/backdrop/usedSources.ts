@@ -1,28 +1,17 @@
+import { kindOf } from '../kinds'
+import type { SourceRef } from '../kinds/Kind'
 import type { BackdropDocument } from './BackdropDocument'
 import { redo, undo, type History } from './history'
 
-/** A source that a document uses. */
-export interface SourceUse {
-  readonly sourceId: string
-  /**
-   * The content that the document names by its digest, so that it stays the same picture; null
-   * where it does not.
-   */
-  readonly sha256: string | null
-}
-
-/**
- * The sources a document uses: its clip, and the image from the shelf that its poster is made from.
- */
+/** The sources a document uses: its base's, and the image from the shelf that its poster shows. */
 export function usedSources({
-  material,
-  poster,
-}: Pick<BackdropDocument, 'material' | 'poster'>): SourceUse[] {
-  const clip = { sourceId: material.sourceId, sha256: null }
-  const { picture } = poster
-  return picture.kind === 'source'
-    ? [clip, { sourceId: picture.sourceId, sha256: picture.sha256 }]
-    : [clip]
+  base,
+  poster: { picture },
+}: Pick<BackdropDocument, 'base' | 'poster'>): SourceRef[] {
+  return [
+    ...kindOf(base).sources(base),
+    ...(picture.kind === 'source' ? [{ sourceId: picture.sourceId, sha256: picture.sha256 }] : []),
+  ]
 }
 
 /** The documents that undo and redo lead to, without the present one. */
@@ -46,7 +35,7 @@ export function reachableDocuments(
 }
 
 /** The sources that undo and redo lead to, each once. */
-export function sourcesInHistory(document: BackdropDocument, history: History): SourceUse[] {
+export function sourcesInHistory(document: BackdropDocument, history: History): SourceRef[] {
   const uses = reachableDocuments(document, history).flatMap(usedSources)
   return [...new Map(uses.map((use) => [`${use.sourceId} ${use.sha256}`, use])).values()]
 }

@@ -1,4 +1,6 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
+import { kindOf, moves } from '../kinds'
+import { autoplays } from './autoplays'
 
 /** A situation a visitor may be in. */
 export type Condition =
@@ -8,15 +10,79 @@ export type Condition =
 export interface Outcome {
   readonly condition: Condition
   readonly label: string
-  readonly shows: 'clip' | 'poster'
+  /** A clip or its poster; a base that needs none moves by style, stands still, or is not there. */
+  readonly shows: 'clip' | 'poster' | 'motion' | 'still' | 'colour'
   readonly because: string
   /** Whether it is the designer's choice and not how browsers work. */
   readonly chosen: boolean
 }
 
 /** What shows in every condition, as the emitted markup and script behave. */
-export function outcomes({ behaviour, weight }: BackdropDocument): Outcome[] {
-  const autoplay = behaviour.autoplayInMarkup
+export function outcomes(document: BackdropDocument): Outcome[] {
+  return kindOf(document.base).clips ? outcomesOfClips(document) : outcomesOfStyle(document)
+}
+
+/** Of a base without clips: what moves of it is moved by style. */
+function outcomesOfStyle(document: BackdropDocument): Outcome[] {
+  const { base, behaviour, weight } = document
+  const isMoving = moves(base)
+  const here = isMoving ? 'motion' : 'still'
+  const nothing = 'Nothing of it moves.'
+  const outcome = (
+    condition: Condition,
+    label: string,
+    shows: Outcome['shows'],
+    because: string,
+    chosen = false,
+  ): Outcome => ({ condition, label, shows, because: isMoving ? because : nothing, chosen })
+  const asChosen = (choice: 'play' | 'poster'): Outcome['shows'] =>
+    isMoving && choice === 'play' ? 'motion' : 'still'
+  return [
+    outcome('laptop', 'Laptop and wide', here, 'The style moves it; no clip is loaded.'),
+    outcome(
+      'phone',
+      'Phone',
+      asChosen(behaviour.phone),
+      behaviour.phone === 'play'
+        ? 'As on other screens.'
+        : `Stands still in windows up to ${weight.breakpoints.phone} px.`,
+      isMoving,
+    ),
+    outcome(
+      'reduced-motion',
+      'Reduced motion',
+      asChosen(behaviour.reducedMotion),
+      behaviour.reducedMotion === 'play'
+        ? 'Moves although the visitor prefers reduced motion.'
+        : 'It stands as it is at the start.',
+      isMoving,
+    ),
+    outcome(
+      'data-saver',
+      'Data saver',
+      asChosen(behaviour.dataSaver),
+      behaviour.dataSaver === 'play' ? 'Motion loads nothing more.' : 'The script stops it.',
+      isMoving,
+    ),
+    outcome('no-script', 'No script', here, 'The style moves it, but nobody can pause it.'),
+    ...(kindOf(base).pictures(base)
+      ? [
+          {
+            condition: 'failed-file',
+            label: 'File missing',
+            shows: 'colour',
+            because: 'The colour behind the image is shown.',
+            chosen: false,
+          } as const,
+        ]
+      : []),
+  ]
+}
+
+/** Of footage: clip or poster. */
+function outcomesOfClips(document: BackdropDocument): Outcome[] {
+  const { behaviour, weight } = document
+  const autoplay = autoplays(document)
   return [
     {
       condition: 'laptop',

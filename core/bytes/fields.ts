@@ -139,7 +139,7 @@ export function counted<T>(countField: Field<number>, item: Field<T>): Field<T[]
 }
 
 /**
- * Throws `media/bad-size` if `count` items of at least `leastBytes` do not fit into the remaining
+ * Throws `media/bad-size` if `count` items of at least `minBytes` do not fit into the remaining
  * bytes.
  */
 export function checkCount(reader: ByteReader, count: number, minBytes: number): void {

@@ -1,8 +1,6 @@
-/** A size in pixels. */
-export interface Size {
-  readonly width: number
-  readonly height: number
-}
+import type { Size } from '../picture/Size'
+
+export type { Size }
 
 /** A point as shares of width and height, 0 to 1. */
 export interface Point {

@@ -13,7 +13,7 @@ export const SCREEN_CLASSES = ['phone', 'laptop', 'wide'] as const
 export type ScreenClass = (typeof SCREEN_CLASSES)[number]
 
 /** The widest windows, in CSS pixels, that count as phone and as laptop. */
-export interface ClassLimits {
+export interface Breakpoints {
   readonly phone: number
   readonly laptop: number
 }
@@ -27,6 +27,9 @@ export interface ClassScreen {
   readonly height: number
   readonly density: number
 }
+
+/** Stands for the picture of a base that has no size of its own, or whose source is not known. */
+export const USUAL_PICTURE = { width: 1920, height: 1080 } as const
 
 /** What files are made for where a project says nothing else. */
 export const CLASS_SCREENS: Readonly<Record<ScreenClass, ClassScreen>> = {
@@ -43,12 +46,12 @@ export function minWindowWidth(
   screenClass: ScreenClass,
   delivered: readonly ScreenClass[],
   phoneShowsPoster: boolean,
-  limits: ClassLimits,
+  breakpoints: Breakpoints,
 ): number {
   const narrower = SCREEN_CLASSES.slice(0, SCREEN_CLASSES.indexOf(screenClass)).filter(
-    (each): each is keyof ClassLimits => delivered.includes(each),
+    (each): each is keyof Breakpoints => delivered.includes(each),
   )
   const below = narrower[narrower.length - 1]
-  if (below !== undefined) return limits[below] + 1
-  return phoneShowsPoster ? limits.phone + 1 : 0
+  if (below !== undefined) return breakpoints[below] + 1
+  return phoneShowsPoster ? breakpoints.phone + 1 : 0
 }

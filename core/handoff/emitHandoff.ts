@@ -1,15 +1,18 @@
-import type { ClipFacts, PosterFacts } from '../api/wire'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { firstVisits } from '../backdrop/firstVisit'
-import { clipBudget, loopOf, posterMaxBytes } from '../backdrop/recipe'
-import { toNumber } from '../loop/Fraction'
-import { frameCount, loopSeconds, overlapFrames } from '../loop/framePlan'
-import { judgeSeam } from '../loop/judgeSeam'
-import { emitBackdropStyle, emitCopyStyle } from './emitStyle'
-import { emitRegion } from './emitMarkup'
-import { typeOf, type DeliveredClip, type DeliveredPoster, type HandoffMedia } from './HandoffMedia'
+import { clipBudget, picturesOf, posterMaxBytes } from '../backdrop/recipe'
+import { kindOf, moves } from '../kinds'
+import { typeOf, type DeliveredMedia } from '../kinds/DeliveredMedia'
+import { emitRegion, languageOf, type MarkupForm } from './emitMarkup'
+import { emitReadme } from './emitReadme'
+import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from './emitStyle'
+import type { HandoffFigures, HandoffInput } from './HandoffInput'
 import { escapeHtml } from './html'
+import { layersOf, scriptPartsOf } from './layers'
 import { manifestSchema, type Manifest } from './manifest'
+import { assembleScript, SCRIPT_FILES } from './scripts'
+import { styleNames } from './styleNames'
+import { HANDOFF_VERSION } from './version'
 
 /** A text file of the delivered folder. */
 export interface EmittedFile {
@@ -17,148 +20,143 @@ export interface EmittedFile {
   readonly text: string
 }
 
-/** What was measured while the files were made: one entry for each of the media, in their order. */
-export interface HandoffFigures {
-  readonly clips: readonly Pick<
-    ClipFacts,
-    'repeats' | 'seam' | 'deliveredSeamRatio' | 'quality' | 'passes' | 'encodeSeconds'
-  >[]
-  readonly posters: readonly Pick<PosterFacts, 'ssim' | 'swapDeltaE' | 'swapWorst'>[]
+/** A text file of the folder, with what it is for. */
+interface TextFile {
+  readonly path: string
+  readonly use: string
 }
 
-/** What a handoff is written from. */
-export interface HandoffInput {
-  readonly name: string
-  readonly document: BackdropDocument
-  readonly media: HandoffMedia
-  readonly figures: HandoffFigures
-  /** The built script as delivered. */
-  readonly script: string
-}
+/** The script in its forms, and what makes a package of it: for what moves. */
+const SCRIPT_TEXTS: readonly TextFile[] = [
+  { path: SCRIPT_FILES.classic, use: 'script' },
+  { path: SCRIPT_FILES.module, use: 'the same as an ES module' },
+  { path: SCRIPT_FILES.element, use: 'the same as a custom element' },
+  { path: 'backdrop.d.ts', use: 'types of the modules' },
+  { path: 'package.json', use: 'makes the folder a package for bundlers' },
+]
 
-/** Path of a clip in the folder. */
-export function clipPath(
-  clip: Pick<DeliveredClip, 'screenClass' | 'family' | 'container' | 'width'>,
-): string {
-  return `media/clip-${clip.screenClass}-${clip.width}-${clip.family}.${clip.container}`
-}
-
-/** Path of a poster in the folder. */
-export function posterPath(
-  poster: Pick<DeliveredPoster, 'screenClass' | 'format' | 'width'>,
-): string {
-  return `media/poster-${poster.screenClass}-${poster.width}.${poster.format === 'jpeg' ? 'jpg' : poster.format}`
+/**
+ * The text files of a folder; `manifest.json` comes last. Where nothing moves there is no script.
+ */
+export function textFiles(id: string, { base }: Pick<BackdropDocument, 'base'>): TextFile[] {
+  const { backdrop, copy } = styleNames(id)
+  return [
+    { path: 'index.html', use: 'demonstration page with your copy' },
+    { path: 'page.css', use: 'style of the demonstration page only' },
+    { path: 'fragment.html', use: 'markup to paste, with copy' },
+    { path: 'backdrop-only.html', use: 'markup to paste behind your own section' },
+    { path: backdrop, use: 'style of the background' },
+    { path: copy, use: 'style of the copy in fragment.html' },
+    ...(moves(base) ? SCRIPT_TEXTS : []),
+    { path: 'README.txt', use: 'how to use it' },
+    { path: 'manifest.json', use: 'description of every file' },
+  ]
 }
 
 /**
- * The text files of a delivered folder; the media lie beside them at `clipPath` and `posterPath`.
- * Pure: equal input, equal bytes.
+ * The text files of a delivered folder, as listed by `textFiles`; the media lie beside them at
+ * their addresses. Pure: equal input, equal bytes.
  */
-export function emitHandoff({
-  name,
-  document,
-  media,
-  figures,
-  script,
-}: HandoffInput): EmittedFile[] {
-  const files: EmittedFile[] = [
-    { path: 'index.html', text: emitPage(name, document, media) },
-    { path: 'fragment.html', text: emitFragment(document, media) },
-    { path: 'backdrop.css', text: emitBackdropStyle(document, media.placeholder) },
-    { path: 'backdrop.js', text: script },
-    { path: 'page.css', text: emitCopyStyle(document) },
-    { path: 'README.txt', text: emitReadme({ name, document, media, figures }) },
-  ]
-  const paths = [
-    ...files.map((file) => file.path),
-    'manifest.json',
-    ...media.clips.map((clip) => clip.url),
-    ...media.posters.map((poster) => poster.url),
-  ]
-  return [
-    ...files,
-    {
-      path: 'manifest.json',
-      text: `${JSON.stringify(describe({ name, document, media, figures }, paths), null, 2)}\n`,
-    },
-  ]
+export function emitHandoff(input: HandoffInput): EmittedFile[] {
+  const { id, document, media, scripts } = input
+  const { backdrop, copy } = styleNames(id)
+  const parts = scriptPartsOf(layersOf(document, media))
+  const texts: Readonly<Record<string, () => string>> = {
+    'index.html': () => emitPage(input),
+    'page.css': emitPageStyle,
+    'fragment.html': () => emitFragment(id, document, media, 'fragment'),
+    'backdrop-only.html': () => emitFragment(id, document, media, 'alone'),
+    [backdrop]: () => emitBackdropStyle(id, document, media),
+    [copy]: () => emitCopyStyle(id, document),
+    [SCRIPT_FILES.classic]: () => assembleScript(scripts, 'classic', parts),
+    [SCRIPT_FILES.module]: () => assembleScript(scripts, 'module', parts),
+    [SCRIPT_FILES.element]: () => assembleScript(scripts, 'element', parts),
+    'backdrop.d.ts': () => scripts.types,
+    'package.json': () => emitPackage(id),
+    'README.txt': () => emitReadme(input),
+    'manifest.json': () => `${JSON.stringify(describe(input), null, 2)}\n`,
+  }
+  return textFiles(id, document).map(({ path }) => ({ path, text: texts[path]!() }))
 }
 
 /** The demonstration page: the backdrop with its copy, and a little page below to scroll to. */
-function emitPage(name: string, document: BackdropDocument, media: HandoffMedia): string {
+function emitPage({ id, name, document, media }: HandoffInput): string {
+  const { backdrop, copy } = styleNames(id)
   return `<!doctype html>
-<html lang="en">
+<html${languageOf(document)}>
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
 <title>${escapeHtml(name)}</title>
 <link rel="icon" href="data:,">
 <link rel="stylesheet" href="page.css">
-<link rel="stylesheet" href="backdrop.css">
-<script src="backdrop.js" defer></script>
-</head>
+<link rel="stylesheet" href="${backdrop}">
+<link rel="stylesheet" href="${copy}">
+${scriptLine('backdrop.js', document)}</head>
 <body>
-${emitRegion(document, media, true)}
-<main class="tln-after">
-  <p>The page continues here. When the background is out of view it stops playing; scroll back and it continues.</p>
-</main>
+${emitRegion(id, document, media, 'page')}
+<aside class="tln-after" aria-label="About this page" lang="en" dir="ltr">
+  <p>The page continues here.${moves(document.base) ? ' When the background is out of view it stops playing; scroll back and it continues.' : ''}</p>
+</aside>
 </body>
 </html>
 `
 }
 
-function emitFragment(document: BackdropDocument, media: HandoffMedia): string {
-  return `<!-- In the head of the page: -->
-<link rel="stylesheet" href="backdrop.css">
-<script src="backdrop.js" defer></script>
+/** The line that loads the script; none where nothing moves. */
+function scriptLine(address: string, { base }: BackdropDocument): string {
+  return moves(base) ? `<script src="${address}" defer></script>\n` : ''
+}
 
-<!-- The background with its copy; replace the copy with your own: -->
-${emitRegion(document, media)}
+/** The markup to paste, with addresses as they are on the site. */
+export function emitFragment(
+  id: string,
+  document: BackdropDocument,
+  media: DeliveredMedia,
+  form: Exclude<MarkupForm, 'page'>,
+): string {
+  const { backdrop, copy } = styleNames(id)
+  const at = (path: string): string => escapeHtml(`${document.handoff.baseUrl}${path}`)
+  const placed: DeliveredMedia = {
+    ...media,
+    clips: media.clips.map((clip) => ({ ...clip, url: document.handoff.baseUrl + clip.url })),
+    posters: media.posters.map((poster) => ({
+      ...poster,
+      url: document.handoff.baseUrl + poster.url,
+    })),
+  }
+  const styles = form === 'fragment' ? [backdrop, copy] : [backdrop]
+  const use =
+    form === 'fragment'
+      ? 'Where the background with its copy goes; replace the copy with your own:'
+      : 'First inside your own section, which gets the class tln-host:'
+  return `<!-- In the head of the page: -->
+${styles.map((path) => `<link rel="stylesheet" href="${at(path)}">`).join('\n')}
+${scriptLine(at('backdrop.js'), document)}
+<!-- ${use} -->
+${emitRegion(id, document, placed, form)}
 `
 }
 
-function emitReadme({ name, document, media, figures }: Omit<HandoffInput, 'script'>): string {
-  const seam = figures.clips[0]?.seam ?? null
-  const rows = [...media.clips, ...media.posters].map(
-    (file) => `  ${file.url.padEnd(34)} ${file.width} x ${file.height}, ${file.bytes} bytes`,
-  )
-  return `${name}
-${'='.repeat(name.length)}
-
-Open index.html from any web server to see the background with its copy.
-
-To use it on a site:
-1. Copy backdrop.css, backdrop.js and the folder media to the site, side by side.
-2. Paste fragment.html into the page and put your own copy in it.
-   page.css is for the demonstration page only.
-3. Adjust it with the custom properties at the top of backdrop.css:
-   --tln-height, --tln-focal-point, --tln-scrim, --tln-background-color, --tln-pause-size.
-
-What visitors get
-  The poster is painted first, with or without script; the clip starts once the poster has loaded.
-  Phones: ${document.behaviour.phone === 'play' ? 'the clip made for them' : 'the poster'}.
-  Reduced motion: ${document.behaviour.reducedMotion === 'poster' ? 'the poster' : 'the clip'}. Data saver: ${document.behaviour.dataSaver === 'poster' ? 'the poster' : 'the clip'}.
-  The clip has no sound. It stops while it is out of view or its tab is hidden.${document.behaviour.pauseControl ? ' Visitors can pause it.' : ''}${
-    seam ? `\n  Seam, from the last frame to the first: ${judgeSeam(seam).words}.` : ''
+/** Makes the folder a package that bundlers and type checkers understand. */
+function emitPackage(id: string): string {
+  const types = './backdrop.d.ts'
+  const description = {
+    name: `tln-backdrop-${id}`,
+    version: HANDOFF_VERSION,
+    private: true,
+    license: 'MIT',
+    type: 'module',
+    types,
+    exports: {
+      '.': { types, default: './backdrop.mjs' },
+      './element': { types, default: './backdrop-element.mjs' },
+      './*.css': './*.css',
+      './media/*': './media/*',
+    },
+    sideEffects: true,
   }
-
-Files
-${rows.join('\n')}
-
-Serve .mp4 as video/mp4, .webm as video/webm, .avif as image/avif, with range requests allowed.
-No file loads anything from another address, and there is no inline script or style, so a strict
-content security policy is enough: default-src 'self'; img-src 'self' data:
-Without data: everything works except the blurred placeholder shown before the poster; its mean
-colour is shown instead.${
-    media.clips.some((clip) => clip.container === 'mp4') && document.timing.repeat === 'loop'
-      ? `
-
-The index of each clip repeats the loop (its data are stored once), because browsers pause for a
-moment each time they loop a file. A player may therefore show a length of several minutes;
-one loop lasts ${loopSeconds(loopOf(document)).toFixed(2)} s.`
-      : ''
-  }
-`
+  return `${JSON.stringify(description, null, 2)}\n`
 }
 
 function clipFigures({
@@ -183,7 +181,7 @@ function clipFigures({
  * What a first visit takes on each class of screens: the heaviest poster and clip that any browser
  * is offered there, script and style.
  */
-function weightsOf(document: BackdropDocument, media: HandoffMedia): Manifest['firstVisit'] {
+function weightsOf(document: BackdropDocument, media: DeliveredMedia): Manifest['firstVisit'] {
   return firstVisits(document, media).map(
     ({ screenClass, poster, clip, page, total, budgetBytes: budget }) => ({
       screen: screenClass,
@@ -196,43 +194,29 @@ function weightsOf(document: BackdropDocument, media: HandoffMedia): Manifest['f
   )
 }
 
-function describe(
-  { name, document, media, figures }: Omit<HandoffInput, 'script'>,
-  files: string[],
-): Manifest {
-  const { timing, behaviour, weight, poster } = document
-  const loop = loopOf(document)
-  const seconds = (ticks: number): number => Math.round((ticks / timing.cut.timescale) * 1e6) / 1e6
+function describe({ id, name, document, media, figures }: HandoffInput): Manifest {
+  const { base, behaviour, weight, poster, handoff } = document
+  const layers = layersOf(document, media)
   const worst = (values: readonly number[]): number =>
     values.reduce((max, value) => Math.max(max, value), 0)
-  const delivered = figures.clips.flatMap((clip) => clip.deliveredSeamRatio ?? [])
-  const seam = figures.clips[0]?.seam ?? null
   return manifestSchema.parse({
     format: 'telon-handoff',
-    version: 2,
+    version: 5,
+    handoffVersion: HANDOFF_VERSION,
+    id,
     name,
-    loop: {
-      repeat: timing.repeat,
-      seconds: loopSeconds(loop),
-      frames: frameCount(loop),
-      frameRate: timing.frameRate,
-      speed: timing.speed,
-      cut: { startSeconds: seconds(timing.cut.start), endSeconds: seconds(timing.cut.end) },
-    },
-    seam: seam && {
-      kind: loop.seam.kind,
-      overlapSeconds: overlapFrames(loop) / toNumber(loop.frameRate),
-      ratio: seam.ratio,
-      deltaE: seam.deltaE,
-      worstDeltaE: seam.worstDeltaE,
-      visibility: judgeSeam(seam).visibility,
-      deliveredRatio: delivered.length > 0 ? worst(delivered) : null,
-    },
-    poster: {
-      picture: poster.picture.kind === 'source' ? 'image' : poster.picture.kind,
-      swapDeltaE: worst(figures.posters.map((poster) => poster.swapDeltaE)),
-      swapWorst: worst(figures.posters.map((poster) => poster.swapWorst)),
-    },
+    baseUrl: handoff.baseUrl,
+    lang: handoff.lang,
+    base: kindOf(base).describe(base, figures.clips),
+    layers: layers.map(({ type, files }) => ({ type, files: [...new Set(files)] })),
+    scriptParts: scriptPartsOf(layers),
+    poster: picturesOf(document)?.chosen
+      ? {
+          picture: poster.picture.kind === 'source' ? 'image' : poster.picture.kind,
+          swapDeltaE: worst(figures.posters.map((poster) => poster.swapDeltaE)),
+          swapWorst: worst(figures.posters.map((poster) => poster.swapWorst)),
+        }
+      : null,
     clips: media.clips.map((clip, index) => ({
       path: clip.url,
       screen: clip.screenClass,
@@ -247,6 +231,7 @@ function describe(
       path: poster.url,
       screen: poster.screenClass,
       type: `image/${poster.format}`,
+      density: poster.density,
       width: poster.width,
       height: poster.height,
       bytes: poster.bytes,
@@ -261,6 +246,12 @@ function describe(
       dataSaver: behaviour.dataSaver,
       pauseControl: behaviour.pauseControl,
     },
-    files,
+    files: [
+      ...new Set([
+        ...textFiles(id, document).map(({ path }) => path),
+        ...media.clips.map(({ url }) => url),
+        ...media.posters.map(({ url }) => url),
+      ]),
+    ],
   })
 }

@@ -1,22 +1,11 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
+import { kindOf } from '../kinds'
+import type { DeliveredMedia } from '../kinds/DeliveredMedia'
 import { parseHex } from '../picture/srgb'
 import { contrastRatio } from '../scrim/contrast'
-import type { Placeholder } from './HandoffMedia'
-
-/** Trims a number to what CSS needs. */
-const short = (value: number): string => String(Math.round(value * 1000) / 1000)
-
-function rgba(hex: string, alpha: number): string {
-  const { r, g, b } = parseHex(hex)
-  return `rgb(${r} ${g} ${b} / ${short(alpha)})`
-}
-
-/** The scrim as a CSS image. */
-export function scrimImage({ scrim }: BackdropDocument): string {
-  const from = rgba(scrim.color, scrim.strength)
-  const to = scrim.kind === 'flat' ? from : rgba(scrim.toColor, scrim.toStrength)
-  return `linear-gradient(${scrim.kind === 'flat' ? 0 : short(scrim.angleDeg)}deg, ${from}, ${to})`
-}
+import { cssNumber } from './cssNumber'
+import { layersOf } from './layers'
+import { HANDOFF_VERSION } from './version'
 
 /** Black or white, whichever reads better on the button. */
 export function inkOn(background: string): string {
@@ -26,89 +15,198 @@ export function inkOn(background: string): string {
     : '#ffffff'
 }
 
+/** What selects a backdrop's own values, and how a site selects them to set others. */
+const own = (id: string): string => `[data-tln="${id}"]`
+
+const banner = (id: string): string =>
+  `/*! Telon backdrop ${HANDOFF_VERSION} | ${id} | MIT licence */`
+
 /**
- * The style of the backdrop. Sites may override the custom properties of the first rule. `100svh`
- * is preceded by `100vh` for browsers that do not know it. The placeholder is shown until the
- * poster has loaded.
+ * The rules that all backdrops share, before those of their layers. Each has at least two classes
+ * and first takes back what the host's own rules would do (`all: revert`), so it survives a host's
+ * rules for elements and those with one class; none selects anything outside a region.
  */
-export function emitBackdropStyle(
-  document: BackdropDocument,
-  placeholder: Placeholder | null,
-): string {
-  const { fit } = document
-  const height = `${fit.height.value}${fit.height.unit}`
-  return `/* Moving background. Custom properties may be set anew by the site. */
-.tln-region {
-  --tln-height: ${fit.height.unit === 'svh' ? `${fit.height.value}vh` : height};
-  --tln-focal-point: ${short(fit.focal.x * 100)}% ${short(fit.focal.y * 100)}%;
-  --tln-scrim: ${scrimImage(document)};
-  --tln-background-color: ${document.scrim.color};
-  --tln-pause-size: 2.75rem;${placeholder ? `\n  --tln-average-color: ${placeholder.colour};\n  --tln-placeholder: url("${placeholder.dataUrl}");` : ''}
+const REGION_RULES = `.tln-region.tln-region {
+  all: revert;
   position: relative;
   isolation: isolate;
+  box-sizing: border-box;
   display: flex;
   flex-direction: column;
+  align-self: stretch;
+  justify-self: stretch;
+  width: 100%;
+  min-width: 0;
   min-height: var(--tln-height);
-  background: var(--tln-background-color);
 }
-${fit.height.unit === 'svh' ? `@supports (height: 1svh) { .tln-region { --tln-height: ${height}; } }\n` : ''}.tln-backdrop, .tln-scrim { position: absolute; inset: 0; overflow: hidden; }
-.tln-backdrop { z-index: -1; pointer-events: none;${placeholder ? ' background: var(--tln-average-color) var(--tln-placeholder) var(--tln-focal-point) / cover no-repeat;' : ''} }
-.tln-page > .tln-backdrop { position: fixed; }
-.tln-poster, .tln-video {
+.tln-region.tln-region::before, .tln-region.tln-region::after, .tln-region .tln-pause::after { content: none; }
+.tln-region.tln-region:focus { outline: none; }
+.tln-host.tln-host { position: relative; isolation: isolate; }
+.tln-region.tln-behind {
   position: absolute;
   inset: 0;
-  width: 100%;
-  height: 100%;
-  object-fit: cover;
-  object-position: var(--tln-focal-point);
+  isolation: auto;
+  width: auto;
+  min-height: 0;
+  pointer-events: none;
 }
-.tln-scrim { background-image: var(--tln-scrim); }
-.tln-poster-only .tln-video { visibility: hidden; }
-${document.timing.repeat === 'once' && document.timing.atEnd === 'fade' ? '.tln-video { transition: opacity 0.8s; }\n.tln-ended .tln-video { opacity: 0; }\n' : ''}.tln-pause {
+.tln-region .tln-backdrop {
+  all: revert;
   position: absolute;
-  right: 1rem;
-  bottom: 1rem;
+  inset: 0;
+  overflow: hidden;
+  z-index: -1;
+  pointer-events: none;
+  background: var(--tln-average-color, var(--tln-background-color)) var(--tln-placeholder, none) var(--tln-focal-point) / cover no-repeat;
+}
+.tln-page.tln-region > .tln-backdrop { position: fixed; }
+`
+
+/** The rules of the pause control. */
+const PAUSE_RULES = `.tln-region .tln-pause {
+  all: revert;
+  box-sizing: border-box;
+  position: absolute;
+  z-index: 1;
+  inset-inline-end: var(--tln-pause-inset);
+  bottom: var(--tln-pause-inset);
+  display: grid;
+  place-items: center;
   width: var(--tln-pause-size);
   height: var(--tln-pause-size);
   padding: 0;
-  border: 0;
+  border: 1px solid transparent;
   border-radius: 50%;
   color: #fff;
   background: rgb(0 0 0 / 0.55);
   cursor: pointer;
+  pointer-events: auto;
 }
-.tln-pause[hidden] { display: none; }
-.tln-pause:focus-visible { outline: 3px solid #fff; outline-offset: 2px; }
-.tln-pause::before {
+.tln-region .tln-pause[hidden] { display: none; }
+.tln-region .tln-pause:focus-visible { outline: 3px solid #fff; outline-offset: 0; box-shadow: 0 0 0 6px #000; }
+.tln-region .tln-pause::before {
+  all: revert;
   content: "";
-  display: block;
-  width: 0.3rem;
-  height: 0.9rem;
-  margin: auto;
-  border: solid currentColor;
-  border-width: 0 0.28rem;
+  width: 34%;
+  height: 34%;
+  background: currentColor;
+  clip-path: polygon(0 0, 35% 0, 35% 100%, 65% 100%, 65% 0, 100% 0, 100% 100%, 0 100%);
 }
-.tln-pause.tln-paused::before { width: 0; height: 0; border-width: 0.5rem 0 0.5rem 0.85rem; border-color: transparent transparent transparent currentColor; }
+.tln-region .tln-paused::before { clip-path: polygon(12% 0, 100% 50%, 12% 100%); }
+@media (forced-colors: active) {
+  .tln-region .tln-pause::before { forced-color-adjust: none; background: ButtonText; }
+}
 `
+
+/**
+ * The style of a backdrop: its own values under its id, and the shared rules. `100svh` is preceded
+ * by `100vh` for browsers that do not know it. The placeholder is shown until the poster has
+ * loaded.
+ */
+export function emitBackdropStyle(
+  id: string,
+  document: BackdropDocument,
+  media: DeliveredMedia,
+): string {
+  const { fit } = document
+  const ground = kindOf(document.base).ground(document.base)
+  const placeholder = ground.placeholder ? media.placeholder : null
+  const layers = layersOf(document, media)
+  const height = `${fit.height.value}${fit.height.unit}`
+  const values = {
+    height: fit.height.unit === 'svh' ? `${fit.height.value}vh` : height,
+    'focal-point': `${cssNumber(fit.focal.x * 100)}% ${cssNumber(fit.focal.y * 100)}%`,
+    ...(Object.assign({}, ...layers.map((layer) => layer.values(document))) as object),
+    'background-color': ground.color ?? document.scrim.color,
+    'pause-size': '44px',
+    'pause-inset': '16px',
+    ...(placeholder && {
+      'average-color': placeholder.colour,
+      placeholder: `url("${placeholder.dataUrl}")`,
+    }),
+  }
+  // A type of layer may be there several times; its rules are not.
+  const once = (rules: readonly string[]): string => [...new Set(rules)].join('')
+  return [
+    banner(id),
+    `${own(id)} {`,
+    ...Object.entries(values).map(([name, value]) => `  --tln-${name}: ${value};`),
+    '}',
+    ...(fit.height.unit === 'svh'
+      ? [`@supports (height: 1svh) { ${own(id)} { --tln-height: ${height}; } }`]
+      : []),
+    ...layers.flatMap((layer) => layer.ownRules({ own: own(id), id }, document)),
+    `${REGION_RULES}${once(layers.map(({ rules }) => rules))}${PAUSE_RULES}@media print {
+  .tln-region .tln-pause { display: none; }
+${once(layers.map(({ printRules }) => printRules))}}
+`,
+  ].join('\n')
 }
 
 /**
- * The style of the stand-in copy: for the demonstration page and the stage, not needed on a site.
+ * The style of the copy in the fragment, scoped to it: colours and sizes are the document's, the
+ * typeface is the site's. Sizes are relative to the site's own text (`em`): a site that makes 10 px
+ * its root size gets no tiny heading.
  */
-export function emitCopyStyle({ copy }: BackdropDocument): string {
-  return `.tln-region { --tln-copy-color: ${copy.color}; --tln-button-color: ${copy.buttonColor}; --tln-button-text-color: ${inkOn(copy.buttonColor)}; }
-* { box-sizing: border-box; }
+export function emitCopyStyle(id: string, { copy }: BackdropDocument): string {
+  return `${banner(id)}
+${own(id)} {
+  --tln-copy-color: ${copy.color};
+  --tln-button-color: ${copy.buttonColor};
+  --tln-button-text-color: ${inkOn(copy.buttonColor)};
+}
+.tln-region .tln-copy {
+  all: revert;
+  box-sizing: border-box;
+  max-width: 52em;
+  margin: auto 0;
+  padding: 2em clamp(1.25em, 5vw, 5em) 4.5em;
+  color: var(--tln-copy-color);
+}
+.tln-region .tln-heading {
+  all: revert;
+  margin: 0 0 0.22em;
+  color: inherit;
+  font-size: clamp(2.2em, 5.6vw, 4.5em);
+  font-weight: 700;
+  line-height: 1.05;
+  letter-spacing: -0.02em;
+  text-wrap: balance;
+}
+.tln-region .tln-body { all: revert; max-width: 28.33em; margin: 0 0 1.46em; color: inherit; font-size: 1.2em; line-height: 1.5; }
+.tln-region .tln-button {
+  all: revert;
+  display: inline-block;
+  padding: 0.86em 1.43em;
+  color: var(--tln-button-text-color);
+  background: var(--tln-button-color);
+  font-size: 1.05em;
+  font-weight: 650;
+  text-decoration: none;
+}
+.tln-region .tln-button:focus-visible { outline: 3px solid var(--tln-copy-color); outline-offset: 3px; }
+@media (forced-colors: active) {
+  .tln-region .tln-button { border: 1px solid; }
+}
+@media print {
+  .tln-region.tln-region:not(.tln-behind) { min-height: 0; }
+  .tln-region:not(.tln-behind) > .tln-backdrop { display: none; }
+  .tln-region .tln-copy, .tln-region .tln-button { color: #000; background: none; }
+  .tln-region .tln-button { border: 1px solid; }
+}
+`
+}
+
+/** What only the demonstration page and the stage have: a page around, and a header in front. */
+export function emitPageStyle(): string {
+  return `* { box-sizing: border-box; }
 body { margin: 0; font-family: "Archivo Variable", system-ui, sans-serif; color: #26221c; background: #fff; }
 .tln-header { display: flex; flex-wrap: wrap; gap: 0.5rem 2rem; align-items: baseline; justify-content: space-between; padding: 1.75rem clamp(1.25rem, 5vw, 5rem); color: var(--tln-copy-color); }
 .tln-brand { font-weight: 700; letter-spacing: 0.08em; text-transform: uppercase; font-size: 1.15rem; }
 .tln-links { display: flex; flex-wrap: wrap; gap: 0.25rem 1.75rem; }
 .tln-link { color: inherit; text-decoration: none; }
 .tln-link:hover, .tln-link:focus-visible { text-decoration: underline; }
-.tln-copy { margin: auto 0; padding: 2rem clamp(1.25rem, 5vw, 5rem) 4.5rem; max-width: 52rem; color: var(--tln-copy-color); }
-.tln-heading { margin: 0 0 1rem; font-size: clamp(2.2rem, 5.6vw, 4.5rem); line-height: 1.05; letter-spacing: -0.02em; font-weight: 700; text-wrap: balance; }
-.tln-body { margin: 0 0 1.75rem; font-size: 1.2rem; line-height: 1.5; max-width: 34rem; }
-.tln-button { display: inline-block; padding: 0.9rem 1.5rem; font-weight: 650; font-size: 1.05rem; color: var(--tln-button-text-color); background: var(--tln-button-color); text-decoration: none; }
-.tln-button:focus-visible { outline: 3px solid var(--tln-copy-color); outline-offset: 3px; }
 .tln-after { padding: 3rem clamp(1.25rem, 5vw, 5rem); line-height: 1.6; max-width: 46rem; }
+@media print { .tln-header { color: #000; } }
 `
 }

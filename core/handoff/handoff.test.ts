@@ -1,21 +1,39 @@
-import { builtScript } from '../../runtime/testing/builtScript'
+import type { DescribedFootage } from '../kinds/footage/describeFootage'
 import { readFileSync } from 'node:fs'
 import { gzipSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
+import { builtScripts } from '../../runtime/testing/builtScripts'
 import type { Rendition } from '../api/wire'
-import { reduce, type BackdropAction } from '../backdrop/reduce'
-import { clipRecipes, PAGE_PARTS, posterRecipes, recipeKey } from '../backdrop/recipe'
-import { CLIP_FACTS, inventBackdrop, inventRendition, POSTER_FACTS } from '../testing/samples'
+import {
+  clipRecipes,
+  PAGE_PARTS,
+  posterRecipes,
+  recipeKey,
+  type ClipRecipe,
+} from '../backdrop/recipe'
+import { type BackdropAction } from '../backdrop/reduce'
 import { outcomes } from '../behaviour/conditions'
-import { assembleHandoff, handoffKeys } from './assembleHandoff'
-import { emitHandoff, type HandoffFigures } from './emitHandoff'
+import type { DeliveredMedia } from '../kinds/DeliveredMedia'
+import {
+  CLIP_FACTS,
+  inventBackdrop,
+  inventRendition,
+  POSTER_FACTS,
+  knownAs,
+  reduced as reduce,
+} from '../testing/samples'
+import { assembleHandoff, type HandoffOrder } from './assembleHandoff'
+import { deliveredFiles, handoffKeys, shortId } from './deliveredFiles'
+import { emitFragment, emitHandoff, textFiles } from './emitHandoff'
 import { emitBackdrop, emitCopy, emitRegion } from './emitMarkup'
-import { emitBackdropStyle, emitCopyStyle, inkOn, scrimImage } from './emitStyle'
-import type { HandoffMedia } from './HandoffMedia'
+import { emitBackdropStyle, emitCopyStyle, emitPageStyle, inkOn } from './emitStyle'
+import type { HandoffFigures } from './HandoffInput'
+import { scrimImage } from './layers/scrim'
 import { manifestJsonSchema, manifestSchema } from './manifest'
+import type { DeliveredScripts } from './scripts'
 
 const DOCUMENT = inventBackdrop()
-const MEDIA: HandoffMedia = {
+const MEDIA: DeliveredMedia = {
   clips: [
     {
       screenClass: 'wide',
@@ -50,6 +68,7 @@ const MEDIA: HandoffMedia = {
   ],
   posters: [
     {
+      density: 1,
       screenClass: 'wide',
       format: 'avif',
       url: 'media/poster-1920.avif',
@@ -58,6 +77,7 @@ const MEDIA: HandoffMedia = {
       bytes: 9_000,
     },
     {
+      density: 1,
       screenClass: 'wide',
       format: 'jpeg',
       url: 'media/poster-1920.jpg',
@@ -66,6 +86,7 @@ const MEDIA: HandoffMedia = {
       bytes: 34_000,
     },
     {
+      density: 1,
       screenClass: 'phone',
       format: 'avif',
       url: 'media/poster-640.avif',
@@ -74,6 +95,7 @@ const MEDIA: HandoffMedia = {
       bytes: 3_000,
     },
     {
+      density: 1,
       screenClass: 'phone',
       format: 'webp',
       url: 'media/poster-640.webp',
@@ -82,6 +104,7 @@ const MEDIA: HandoffMedia = {
       bytes: 4_000,
     },
     {
+      density: 1,
       screenClass: 'phone',
       format: 'jpeg',
       url: 'media/poster-640.jpg',
@@ -92,9 +115,17 @@ const MEDIA: HandoffMedia = {
   ],
   placeholder: POSTER_FACTS.placeholder,
 }
+/** Without the placeholder. */
+const BARE: DeliveredMedia = { ...MEDIA, placeholder: null }
 const FIGURES: HandoffFigures = {
   clips: MEDIA.clips.map((_, index) => ({ ...CLIP_FACTS, deliveredSeamRatio: 1 + index / 10 })),
   posters: MEDIA.posters.map((_, index) => ({ ...POSTER_FACTS, swapDeltaE: index / 10 })),
+}
+const ID = 'k3f9a2'
+const SCRIPTS: DeliveredScripts = {
+  forms: { classic: 'c __TLN_PARTS__', module: 'm', element: 'e' },
+  parts: { video: '$& v', moving: 'm' },
+  types: 't',
 }
 const after = (...actions: BackdropAction[]) => actions.reduce(reduce, DOCUMENT)
 
@@ -161,8 +192,10 @@ describe('the markup', () => {
       { type: 'timing/at-end', atEnd: 'fade' },
     )
     expect(emitBackdrop(fading, MEDIA)).toContain('data-tln-at-end="fade"')
-    expect(emitBackdropStyle(fading, null)).toContain('.tln-ended .tln-video { opacity: 0; }')
-    expect(emitBackdropStyle(DOCUMENT, null)).not.toContain('tln-ended')
+    expect(emitBackdropStyle(ID, fading, BARE)).toContain(
+      `.tln-region[data-tln="${ID}"] .tln-ended .tln-video { opacity: 0; }`,
+    )
+    expect(emitBackdropStyle(ID, DOCUMENT, BARE)).not.toContain('tln-ended')
   })
   it('is skipped by assistive technology and by the tab key', () => {
     expect(markup).toMatch(/^<div class="tln-backdrop" aria-hidden="true"/)
@@ -187,11 +220,16 @@ describe('the markup', () => {
     ).toContain('media="(min-width: 641px) and')
   })
   it('leaves the pause control out only when asked', () => {
-    expect(emitRegion(DOCUMENT, MEDIA)).toContain(
+    expect(emitRegion(ID, DOCUMENT, MEDIA, 'fragment')).toContain(
       'class="tln-pause" type="button" hidden aria-label="Pause the background"',
     )
     expect(
-      emitRegion(after({ type: 'behaviour/set', behaviour: { pauseControl: false } }), MEDIA),
+      emitRegion(
+        ID,
+        after({ type: 'behaviour/set', behaviour: { pauseControl: false } }),
+        MEDIA,
+        'fragment',
+      ),
     ).not.toContain('tln-pause')
   })
   it('escapes every word of the copy', () => {
@@ -200,29 +238,33 @@ describe('the markup', () => {
       { type: 'copy/write', field: 'body', value: '</p><img onerror=x>' },
       { type: 'copy/button', button: { label: '<b>', href: '/?a="b"' } },
     )
-    expect(emitCopy(nasty)).toContain('&lt;script&gt;&quot;&amp;&#39;')
-    expect(emitCopy(nasty)).not.toMatch(/<(script|img|b)[ >]/)
-    expect(emitCopy(nasty)).toContain('href="/?a=&quot;b&quot;"')
+    const copy = emitCopy(nasty).join('')
+    expect(copy).toContain('&lt;script&gt;&quot;&amp;&#39;')
+    expect(copy).not.toMatch(/<(script|img|b)[ >]/)
+    expect(copy).toContain('href="/?a=&quot;b&quot;"')
   })
 })
 
 describe('the style', () => {
   it('offers custom properties, with a height for browsers without svh', () => {
-    const style = emitBackdropStyle(DOCUMENT, MEDIA.placeholder)
+    const style = emitBackdropStyle(ID, DOCUMENT, MEDIA)
     expect(style).toContain('--tln-height: 100vh;')
-    expect(style).toContain('@supports (height: 1svh) { .tln-region { --tln-height: 100svh; } }')
+    expect(style).toContain(
+      `@supports (height: 1svh) { [data-tln="${ID}"] { --tln-height: 100svh; } }`,
+    )
     expect(
-      emitBackdropStyle(after({ type: 'fit/height', height: { unit: 'px', value: 420 } }), null),
+      emitBackdropStyle(
+        ID,
+        after({ type: 'fit/height', height: { unit: 'px', value: 420 } }),
+        BARE,
+      ),
     ).toContain('--tln-height: 420px;')
   })
   it('fills the first instant with a tiny picture on its mean colour', () => {
-    const style = emitBackdropStyle(DOCUMENT, MEDIA.placeholder)
+    const style = emitBackdropStyle(ID, DOCUMENT, MEDIA)
     expect(style).toContain('--tln-average-color: #3a2f4b;')
     expect(style).toContain('--tln-placeholder: url("data:image/webp;base64,UklGRg==");')
-    expect(style).toContain(
-      'background: var(--tln-average-color) var(--tln-placeholder) var(--tln-focal-point) / cover no-repeat;',
-    )
-    expect(emitBackdropStyle(DOCUMENT, null)).not.toContain('tln-tiny')
+    expect(emitBackdropStyle(ID, DOCUMENT, BARE)).not.toContain('--tln-placeholder:')
   })
   it('writes the scrim as it is measured', () => {
     expect(scrimImage(DOCUMENT)).toBe(
@@ -235,7 +277,8 @@ describe('the style', () => {
     ).toBe('linear-gradient(80deg, rgb(20 16 28 / 0.35), rgb(20 16 28 / 0.05))')
   })
   it('keeps every class and property under one prefix', () => {
-    const style = emitBackdropStyle(DOCUMENT, MEDIA.placeholder) + emitCopyStyle(DOCUMENT)
+    const style =
+      emitBackdropStyle(ID, DOCUMENT, MEDIA) + emitCopyStyle(ID, DOCUMENT) + emitPageStyle()
     for (const [, name] of style.matchAll(/\.([a-z][\w-]*)[ ,.:>[{]/g))
       expect(name).toMatch(/^tln-/)
     for (const [, name] of style.matchAll(/--([\w-]+)/g)) expect(name).toMatch(/^tln-/)
@@ -248,35 +291,45 @@ describe('the style', () => {
 
 describe('the folder', () => {
   const files = emitHandoff({
+    id: ID,
     name: 'Dusk <window>',
     document: DOCUMENT,
     media: MEDIA,
     figures: FIGURES,
-    script: 'void 0',
+    scripts: SCRIPTS,
   })
   const text = (path: string): string => files.find((file) => file.path === path)!.text
   it('holds what a site needs', () =>
     expect(files.map((file) => file.path).sort()).toEqual([
       'README.txt',
-      'backdrop.css',
+      'backdrop-element.mjs',
+      'backdrop-k3f9a2.css',
+      'backdrop-only.html',
+      'backdrop.d.ts',
       'backdrop.js',
+      'backdrop.mjs',
+      'copy-k3f9a2.css',
       'fragment.html',
       'index.html',
       'manifest.json',
+      'package.json',
       'page.css',
     ]))
+  it('is listed with what each file is for', () =>
+    expect(textFiles(ID, DOCUMENT).map(({ path }) => path)).toEqual(files.map(({ path }) => path)))
   it('is the same each time', () =>
     expect(
       emitHandoff({
+        id: ID,
         name: 'Dusk <window>',
         document: DOCUMENT,
         media: MEDIA,
         figures: FIGURES,
-        script: 'void 0',
+        scripts: SCRIPTS,
       }),
     ).toEqual(files))
   it('asks for nothing from elsewhere and holds no inline script, style or handler', () => {
-    for (const path of ['index.html', 'fragment.html', 'backdrop.css', 'page.css']) {
+    for (const path of files.map((file) => file.path).filter((each) => /(html|css)$/.test(each))) {
       expect(text(path).replace(/url\("data:[^"]+"\)/, '')).not.toMatch(/https?:|\/\//)
       expect(text(path)).not.toMatch(/ (style|on\w+)=|<style|<script(?! src)/)
     }
@@ -284,9 +337,10 @@ describe('the folder', () => {
   it('describes itself by a manifest that its own schema takes', () => {
     const manifest = manifestSchema.parse(JSON.parse(text('manifest.json')))
     expect(manifest.name).toBe('Dusk <window>')
-    expect(manifest.loop).toMatchObject({ repeat: 'loop', seconds: 10, frames: 240 })
+    const base = manifest.base as DescribedFootage
+    expect(base.loop).toMatchObject({ repeat: 'loop', seconds: 10, frames: 240 })
     expect(manifest.files).toContain('media/clip-wide-1920-vp9.mp4')
-    expect(manifest.seam).toEqual({
+    expect(base.seam).toEqual({
       kind: 'straight',
       overlapSeconds: 0,
       ratio: 1,
@@ -304,46 +358,101 @@ describe('the folder', () => {
       maxBytes: 200_000,
     })
   })
+  it('holds the script with the parts that its layers need, as they were built', () => {
+    expect(text('backdrop.js')).toBe('c [$& v]')
+    expect(text('backdrop.mjs')).toBe('m')
+  })
   it('speaks of one loop, however often the index plays it over', () => {
     expect(text('README.txt')).toContain('one loop lasts 10.00 s.')
     expect(text('README.txt')).toContain("img-src 'self' data:")
   })
-  it('stands in the golden file, word for word', () =>
-    expect(text('fragment.html')).toMatchFileSnapshot('./golden/fragment.html'))
-  it('takes no more than a budget allows for it', async () => {
-    const script = await builtScript()
+  it.each(files.map(({ path }) => path).filter((path) => /(html|css|txt|json)$/.test(path)))(
+    'stands in the golden file, word for word: %s',
+    (path) => expect(text(path)).toMatchFileSnapshot(`./golden/${path}`),
+  )
+  it('speaks of no repeats where the index is plain', () =>
+    expect(
+      emitHandoff({
+        id: ID,
+        name: 'x',
+        document: after({ type: 'handoff/set', handoff: { plainIndex: true } }),
+        media: MEDIA,
+        figures: FIGURES,
+        scripts: SCRIPTS,
+      }).find((file) => file.path === 'README.txt')!.text,
+    ).not.toContain('one loop lasts'))
+  it('is a package that leads to files that are there', () => {
+    const { exports, types } = JSON.parse(text('package.json')) as {
+      exports: Record<string, string | { types: string; default: string }>
+      types: string
+    }
+    const paths = new Set(files.map((file) => `./${file.path}`))
+    expect(paths).toContain(types)
+    for (const name of ['.', './element']) {
+      const entry = exports[name]
+      if (typeof entry !== 'object') throw new Error(`${name} is not an entry`)
+      expect(paths).toContain(entry.types)
+      expect(paths).toContain(entry.default)
+    }
+  })
+  it('takes no more than a budget allows for it, with files for all screens in all formats', async () => {
+    const scripts = await builtScripts()
+    // As large as a picture of 20 pixels' width becomes, and as little compressible.
+    const noise = Array.from({ length: 500 }, (_, at) =>
+      ((at * 7919 + (at >> 3) * 104_729) % 251).toString(16),
+    )
+    const placeholder = {
+      ...MEDIA.placeholder!,
+      dataUrl: `data:image/webp;base64,${noise.join('').slice(0, 500)}`,
+    }
+    const source = knownAs({ sha256: 'b'.repeat(64), width: 1920, height: 1080 })
+    const { media, figures } = deliveredFiles(ID, DOCUMENT, source, (key) => {
+      const recipe = [...clipRecipes(DOCUMENT, source), ...posterRecipes(DOCUMENT, source)].find(
+        (each) => recipeKey(each.recipe) === key,
+      )!.recipe
+      const sha256 = noise.slice(key.length % 50, (key.length % 50) + 32).join('')
+      return { ...inventRendition(recipe, 1000), sha256: `${sha256}${key}` }
+    })
+    expect([media.clips.length, media.posters.length]).toEqual([9, 9])
+    const document = after({
+      type: 'handoff/set',
+      handoff: { baseUrl: 'https://media.example/backgrounds/front-page/' },
+    })
     const files = emitHandoff({
+      id: ID,
       name: 'x',
-      document: DOCUMENT,
-      media: MEDIA,
-      figures: FIGURES,
-      script,
+      document,
+      media: { ...media, placeholder },
+      figures,
+      scripts,
     })
     const sent = (...paths: string[]): number =>
       paths.reduce(
         (sum, path) => sum + gzipSync(files.find((file) => file.path === path)!.text).byteLength,
         0,
       )
-    expect(sent('index.html')).toBeLessThanOrEqual(PAGE_PARTS.markup)
-    expect(sent('backdrop.css', 'page.css')).toBeLessThanOrEqual(PAGE_PARTS.style)
+    // What the site's page carries: the demonstration page's header and style are not pasted.
+    expect(sent('fragment.html')).toBeLessThanOrEqual(PAGE_PARTS.markup)
+    expect(sent(`backdrop-${ID}.css`, `copy-${ID}.css`)).toBeLessThanOrEqual(PAGE_PARTS.style)
     expect(sent('backdrop.js')).toBeLessThanOrEqual(PAGE_PARTS.script)
   })
   it('tells the first visit of each screen against its budget', () => {
     const manifest = JSON.parse(
       emitHandoff({
+        id: ID,
         name: 'x',
         document: DOCUMENT,
         media: MEDIA,
         figures: FIGURES,
-        script: '',
+        scripts: SCRIPTS,
       }).find((file) => file.path === 'manifest.json')!.text,
     ) as { firstVisit: { screen: string; bytes: number; budgetBytes: number }[]; clips: object[] }
     expect(
       manifest.firstVisit.map(({ screen, bytes, budgetBytes }) => [screen, bytes, budgetBytes]),
     ).toEqual([
-      ['phone', 300_000 + 9_000 + 4_000, 1_000_000],
-      ['laptop', 1_900_000 + 34_000 + 4_000, 2_500_000],
-      ['wide', 1_900_000 + 34_000 + 4_000, 4_000_000],
+      ['phone', 300_000 + 9_000 + 5_000, 1_000_000],
+      ['laptop', 1_900_000 + 34_000 + 5_000, 2_500_000],
+      ['wide', 1_900_000 + 34_000 + 5_000, 4_000_000],
     ])
     expect(manifest.clips[0]).toMatchObject({
       ssim: 0.97,
@@ -362,32 +471,37 @@ describe('the folder', () => {
 })
 
 describe('assembling', () => {
-  const source = { sha256: 'b'.repeat(64), width: 1280, height: 720 }
+  const noRewrite: HandoffOrder['plain'] = () => Promise.reject(new Error('nothing is rewritten'))
+  const source = knownAs({ sha256: 'b'.repeat(64), width: 1280, height: 720 })
   const recipes = [...clipRecipes(DOCUMENT, source), ...posterRecipes(DOCUMENT, source)].map(
     ({ recipe }) => recipe,
   )
-  const made = (key: string): Rendition =>
-    inventRendition(
-      recipes.find((recipe) => recipeKey(recipe) === key)!,
-      1000,
-    )
+  const made = (key: string): Rendition => {
+    const index = recipes.findIndex((recipe) => recipeKey(recipe) === key)
+    const sha256 = String(index).padStart(8, '0').repeat(8)
+    return { ...inventRendition(recipes[index]!, 1000), sha256 }
+  }
   it('tells which files are not rendered yet', async () => {
     const missing = handoffKeys(DOCUMENT, source)[1]!
     const result = await assembleHandoff({
+      id: ID,
+      plain: noRewrite,
       name: 'x',
       document: DOCUMENT,
-      source,
-      script: '',
+      known: source,
+      scripts: SCRIPTS,
       find: async (keys) => keys.filter((key) => key !== missing).map(made),
     })
     expect(result).toEqual({ ok: false, error: [missing] })
   })
   it('lays every medium where the markup looks for it', async () => {
     const result = await assembleHandoff({
+      id: ID,
+      plain: noRewrite,
       name: 'x',
       document: DOCUMENT,
-      source,
-      script: '',
+      known: source,
+      scripts: SCRIPTS,
       find: async (keys) => keys.map(made),
     })
     if (!result.ok) throw new Error('not assembled')
@@ -396,6 +510,98 @@ describe('assembling', () => {
     // three formats of clip and of still.
     expect(result.value.media.length).toBe(18)
     for (const { path } of result.value.media) expect(page).toContain(`"${path}"`)
+  })
+})
+
+describe('addresses', () => {
+  it('are those of the site in what is pasted, and relative on the demonstration page', () => {
+    const placed = after({ type: 'handoff/set', handoff: { baseUrl: '/media/hero/' } })
+    for (const form of ['fragment', 'alone'] as const) {
+      const pasted = emitFragment(ID, placed, MEDIA, form)
+      const urls = [...pasted.matchAll(/(?:src|srcset|href)="([^"#]+)"/g)].map(([, url]) => url)
+      expect(urls.length).toBeGreaterThan(8)
+      for (const url of urls) expect(url).toMatch(/^\/media\/hero\//)
+    }
+    const page = emitHandoff({
+      id: ID,
+      name: 'x',
+      document: placed,
+      media: MEDIA,
+      figures: FIGURES,
+      scripts: SCRIPTS,
+    }).find((file) => file.path === 'index.html')!.text
+    expect(page).not.toContain('/media/hero/')
+  })
+  it('hold a hash of the content, and equal content stands there once', () => {
+    const source = knownAs({ sha256: 'b'.repeat(64), width: 1920, height: 1080 })
+    const [wide, laptop] = clipRecipes(DOCUMENT, source)
+      .filter(({ recipe }) => recipe.family === 'h264')
+      .map(({ recipe }) => recipe)
+    const same = (recipe: ClipRecipe): Rendition => ({
+      ...inventRendition(recipe, 5000),
+      sha256: 'f'.repeat(64),
+    })
+    const made = new Map([wide!, laptop!].map((recipe) => [recipeKey(recipe), same(recipe)]))
+    const { media, files, missing } = deliveredFiles(ID, DOCUMENT, source, (key) => made.get(key))
+    const clips = media.clips.filter(({ bytes }) => bytes > 0)
+    expect(clips.map(({ url }) => url)).toEqual(
+      Array(2).fill('media/k3f9a2-clip-wide-1920-h264-ffffffff.mp4'),
+    )
+    expect(files.filter(({ sha256 }) => sha256 !== null)).toEqual([
+      { path: clips[0]!.url, sha256: 'f'.repeat(64), bytes: 5000 },
+    ])
+    expect(missing).toHaveLength(handoffKeys(DOCUMENT, source).length - 2)
+  })
+  it('come under an id that any backdrop has for good', () => {
+    expect(shortId('7B1F8C1E-0000-4000-8000-0000000000aa')).toBe('7b1f8c')
+    expect(shortId('ab'.repeat(32))).toBe('ababab')
+  })
+})
+
+describe('the markup of a region', () => {
+  const region = (form: 'page' | 'fragment' | 'alone', ...actions: BackdropAction[]): string =>
+    emitRegion(ID, after(...actions), MEDIA, form)
+  it('has landmarks on a page of its own, with the control inside one', () => {
+    expect(region('page')).toMatch(
+      /^<div class="tln-region" data-tln="k3f9a2" lang="en">[\s\S]*<header[\s\S]*<\/header>\s*<main class="tln-copy">[\s\S]*<button[\s\S]*<\/main>\s*<\/div>$/,
+    )
+    expect(region('fragment')).not.toMatch(/<(main|header)/)
+  })
+  it('stands alone behind what a site has', () => {
+    expect(region('alone')).toMatch(
+      /^<div class="tln-region tln-behind" data-tln="k3f9a2" lang="en">/,
+    )
+    expect(region('alone')).not.toContain('tln-copy')
+    expect(region('alone')).toContain('tln-pause')
+  })
+  it('speaks the language, on the level and with the labels that were chosen', () => {
+    const chosen = region('fragment', {
+      type: 'handoff/set',
+      handoff: { lang: 'de', headingLevel: 3, pauseLabel: 'Anhalten', playLabel: 'Abspielen' },
+    })
+    expect(chosen).toContain('lang="de"')
+    expect(chosen).toMatch(/<h3 class="tln-heading">[^<]*<\/h3>/)
+    expect(chosen).toContain(
+      'aria-label="Anhalten" data-tln-pause-label="Anhalten" data-tln-play-label="Abspielen"',
+    )
+    expect(chosen).not.toContain('dir=')
+  })
+  it.each(['ar', 'he-IL', 'fa'])('runs from right to left in %s, in every form', (lang) => {
+    for (const form of ['page', 'fragment', 'alone'] as const)
+      expect(region(form, { type: 'handoff/set', handoff: { lang } })).toMatch(
+        new RegExp(`^<\\w+ [^>]*lang="${lang}" dir="rtl">`),
+      )
+  })
+  it('asks for nothing early where it is further down the page', () => {
+    const below = region(
+      'fragment',
+      { type: 'fit/place', place: 'below' },
+      { type: 'behaviour/set', behaviour: { autoplayInMarkup: true } },
+    )
+    expect(below).toContain('loading="lazy"')
+    expect(below).not.toMatch(/fetchpriority|autoplay/)
+    expect(region('fragment')).toContain('fetchpriority="high"')
+    expect(region('fragment')).not.toContain('loading=')
   })
 })
 

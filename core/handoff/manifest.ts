@@ -1,64 +1,52 @@
 import { z } from 'zod'
 import { SCREEN_CLASSES } from '../fit/screens'
+import { describedBaseSchema } from '../kinds'
+import { SCRIPT_PARTS } from './scripts'
 
 const size = { width: z.int().min(2), height: z.int().min(2), bytes: z.int().min(1) }
 
 /** `manifest.json` of a delivered folder: what the files are and how they were made. */
 export const manifestSchema = z.object({
   format: z.literal('telon-handoff'),
-  version: z.literal(2),
+  version: z.literal(5),
+  handoffVersion: z
+    .string()
+    .describe('Version of markup, style and script; old markup works within a major version.'),
+  id: z
+    .string()
+    .regex(/^[a-z0-9-]+$/)
+    .describe('The backdrop’s id: `data-tln` in the markup, and part of the names of its files.'),
   name: z.string().describe('Name of the backdrop.'),
-  loop: z.object({
-    repeat: z.enum(['loop', 'once']),
-    seconds: z.number().positive().describe('Length of one loop.'),
-    frames: z.int().min(1),
-    frameRate: z
-      .object({ num: z.int().min(1), den: z.int().min(1) })
-      .describe('Frames a second, as a fraction.'),
-    speed: z.number().describe('How much faster than the source it plays.'),
-    cut: z
-      .object({ startSeconds: z.number().min(0), endSeconds: z.number().min(0) })
-      .describe('The part of the source that was used.'),
-  }),
-  seam: z
+  baseUrl: z
+    .string()
+    .describe('Where the folder lies on the site, as written into the fragments; may be empty.'),
+  lang: z.string().describe('Language of the copy and of the control’s labels.'),
+  base: describedBaseSchema.describe('What is behind the copy, by its kind.'),
+  layers: z
+    .array(
+      z.object({
+        type: z.enum(['picture', 'video', 'image', 'paint', 'scrim']),
+        files: z.array(z.string()).describe('The media it shows, by path.'),
+      }),
+    )
+    .describe('What the region shows behind its copy, from back to front.'),
+  scriptParts: z
+    .array(z.enum(SCRIPT_PARTS))
+    .describe('What the script consists of besides its base.'),
+  poster: z
     .object({
-      kind: z.enum(['straight', 'blended', 'ping-pong']),
-      overlapSeconds: z
+      picture: z
+        .enum(['first', 'frame', 'image'])
+        .describe('The first output frame, another frame of the clip, or an image of its own.'),
+      swapDeltaE: z
         .number()
-        .min(0)
-        .describe('How long a blended seam takes; 0 for the others.'),
-      ratio: z
-        .number()
-        .nullable()
         .describe(
-          'Difference of last and first frame over the median of consecutive frames, on composed frames: 1 is perfect, up to 1.2 cannot be seen, above 2 is a visible jump. Null for a loop that hardly moves.',
+          'Mean ΔE (OKLab × 100) between the poster and the first frame, of the worst file: up to 2 is hardly visible.',
         ),
-      deltaE: z.number().describe('The difference itself: mean ΔE (OKLab × 100) of 32 × 18 cells.'),
-      worstDeltaE: z
-        .number()
-        .nullable()
-        .describe('The same of the cell that differs most; up to 2 cannot be seen.'),
-      visibility: z
-        .enum(['invisible', 'slight', 'visible'])
-        .describe('By ratio and worstDeltaE, of the composed and of the finished frames.'),
-      deliveredRatio: z
-        .number()
-        .nullable()
-        .describe('The worst ratio of the finished files, decoded again.'),
+      swapWorst: z.number().describe('The same of the worst of 64 × 36 cells.'),
     })
     .nullable()
-    .describe('How the loop joins; null for a clip that plays once.'),
-  poster: z.object({
-    picture: z
-      .enum(['first', 'frame', 'image'])
-      .describe('The first output frame, another frame of the clip, or an image of its own.'),
-    swapDeltaE: z
-      .number()
-      .describe(
-        'Mean ΔE (OKLab × 100) between the poster and the first frame, of the worst file: up to 2 is hardly visible.',
-      ),
-    swapWorst: z.number().describe('The same of the worst of 64 × 36 cells.'),
-  }),
+    .describe('What stands in for a clip; null where no clip is delivered.'),
   clips: z.array(
     z.object({
       path: z.string(),
@@ -76,7 +64,10 @@ export const manifestSchema = z.object({
         .describe(
           'How often the index plays the loop over, so that players need not loop themselves; the data stand once.',
         ),
-      seamRatio: z.number().nullable().describe('As `seam.ratio`, on this file decoded again.'),
+      seamRatio: z
+        .number()
+        .nullable()
+        .describe('As `base.seam.ratio`, on this file decoded again.'),
       ssim: z
         .number()
         .nullable()
@@ -93,17 +84,20 @@ export const manifestSchema = z.object({
       ...size,
     }),
   ),
-  posters: z.array(
-    z.object({
-      path: z.string(),
-      screen: z.enum(SCREEN_CLASSES),
-      type: z.enum(['image/avif', 'image/webp', 'image/jpeg']),
-      maxBytes: z.int(),
-      ssim: z.number().describe('Luma similarity to the picture it was made from.'),
-      swapDeltaE: z.number(),
-      ...size,
-    }),
-  ),
+  posters: z
+    .array(
+      z.object({
+        path: z.string(),
+        screen: z.enum(SCREEN_CLASSES),
+        type: z.enum(['image/avif', 'image/webp', 'image/jpeg']),
+        density: z.number().describe('Device pixels for each CSS pixel that it is made for.'),
+        maxBytes: z.int(),
+        ssim: z.number().describe('Luma similarity to the picture it was made from.'),
+        swapDeltaE: z.number(),
+        ...size,
+      }),
+    )
+    .describe('Posters; or the base’s own image, where it is one.'),
   firstVisit: z
     .array(
       z.object({

@@ -4,19 +4,18 @@ import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { firstVisits } from '../backdrop/firstVisit'
 import { clipsTaken } from '../backdrop/listedClips'
 import { classServing, clipRecipes, containerOf, posterRecipes } from '../backdrop/recipe'
-import { reduce } from '../backdrop/reduce'
 import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
-import { inventBackdrop } from '../testing/samples'
+import type { DeliveredMedia } from '../kinds/DeliveredMedia'
+import { inventBackdrop, knownAs, reduced as reduce } from '../testing/samples'
 import { FAMILIES, type Family } from '../weight/families'
 import { emitBackdrop } from './emitMarkup'
-import type { HandoffMedia } from './HandoffMedia'
 
 /*
  * Which files a window is offered, read from the markup as a browser reads it: the first source
  * whose condition holds and whose format it plays.
  */
 
-const FROM = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
+const FROM = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
 const CODECS: Record<Family, string> = {
   av1: 'av01.0.08M.08',
   vp9: 'vp09.00.40.08',
@@ -30,7 +29,7 @@ const BROWSERS: readonly (readonly Family[])[] = [
 ]
 
 /** The files of a document, each of as many bytes as its place in the list tells. */
-function mediaOf(document: BackdropDocument): HandoffMedia {
+function mediaOf(document: BackdropDocument): DeliveredMedia {
   return {
     clips: clipRecipes(document, FROM).map(({ screenClass, recipe }, index) => ({
       screenClass,
@@ -42,8 +41,9 @@ function mediaOf(document: BackdropDocument): HandoffMedia {
       height: recipe.height,
       bytes: 1000 + index,
     })),
-    posters: posterRecipes(document, FROM).map(({ screenClass, recipe }, index) => ({
+    posters: posterRecipes(document, FROM).map(({ screenClass, density, recipe }, index) => ({
       screenClass,
+      density,
       format: recipe.format,
       url: `media/${screenClass}-${recipe.format}`,
       width: recipe.width,

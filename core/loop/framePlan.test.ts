@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { defaultOutputRate, nearestRate, toNumber } from '../Fraction'
 import { constantRate } from '../media/frameGrid'
-import { defaultOutputRate, nearestRate, toNumber } from './Fraction'
 import {
   momentAt,
   blendWeight,

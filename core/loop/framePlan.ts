@@ -1,6 +1,6 @@
+import { toNumber, type Fraction } from '../Fraction'
 import { frameGrid, type FrameGrid } from '../media/frameGrid'
 import { frameAt, type Presentation } from '../media/presentation'
-import { toNumber, type Fraction } from './Fraction'
 
 /** An interval `[start, end)` of a source's presentation time, in ticks of its own timescale. */
 export interface Cut {

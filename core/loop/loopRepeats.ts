@@ -1,4 +1,4 @@
-import { toNumber, type Fraction } from './Fraction'
+import { toNumber, type Fraction } from '../Fraction'
 
 /**
  * How long a file plays before the browser itself must loop, with a visible pause: several minutes.

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { amount, count, figure, share } from '../api/bounded'
+import { amount, count, figure, share } from '../bounded'
 
 const ms = amount()
 const ends = z.object({ startMs: ms, endMs: ms })

@@ -143,6 +143,30 @@ export function describeFinding({ code, figure, fromMs, toMs, place }: Finding):
           'Each frame holds two moments, line by line. Telon shows the first of them and interpolates the rest where something moves.',
         advice: 'If the program that made the clip can deinterlace, its result may be sharper.',
       }
+    case 'rotated':
+      return {
+        title: 'Turned by its metadata',
+        meaning: 'Its pixels lie on their side; delivered files are upright in every program.',
+        advice: 'Nothing is left to do.',
+      }
+    case 'wide-gamut':
+      return {
+        title: 'Wider colours than sRGB',
+        meaning: 'Delivered files are sRGB: very saturated colours become a little calmer.',
+        advice: 'Compare it on the stage with the original.',
+      }
+    case 'heavy-image':
+      return {
+        title: `Heavy: ${bytes(figure)}`,
+        meaning: 'A page that used this file as it is would wait for it.',
+        advice: 'Use it like any image: light files are delivered.',
+      }
+    case 'transparent':
+      return {
+        title: 'Partly transparent',
+        meaning: 'Delivered files are opaque: a colour fills what is transparent.',
+        advice: 'Choose the colour in the backdrop, under Material, or with --matte.',
+      }
     case 'missing-frames':
       return {
         title: `${figure} ${figure === 1 ? 'frame' : 'frames'} cannot be decoded, ${at(fromMs)} to ${at(toMs)}`,

@@ -1,4 +1,4 @@
-import type { MediaFacts, SourceFacts } from '../media/probe'
+import type { MediaFacts, SourceFacts, ImageFacts } from '../media/probe'
 import type { ShareRect } from '../picture/pictureShape'
 import { BUSY_FROM, type Analysis } from './Analysis'
 import type { Place } from './MarkMeter'
@@ -26,6 +26,10 @@ export type FindingCode =
   | 'pictures'
   | 'missing-frames'
   | 'interlaced'
+  | 'transparent'
+  | 'rotated'
+  | 'wide-gamut'
+  | 'heavy-image'
 
 /** `fix` harms visitors, `look` needs a decision, `note` is information. */
 export type FindingWeight = 'fix' | 'look' | 'note'
@@ -45,6 +49,11 @@ export interface Finding {
    */
   readonly repair: 'trim' | 'no-sound' | 'index-first' | 'strip' | null
 }
+
+/** Bytes of an image from which a page that used it as it is would wait for it. */
+const HEAVY_IMAGE_BYTES = 1_000_000
+/** Colour profiles that screens show without being told. */
+const USUAL_PROFILE = /srgb|^$/i
 
 /** Minimum width for a loop: it must fill a laptop's window without being enlarged. */
 const MIN_WIDTH = 1280
@@ -91,7 +100,10 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
   const width = facts.kind === 'clip' ? facts.video.displayWidth : facts.displayWidth
   const vector = facts.kind === 'image' && facts.format === 'svg'
   if (width < MIN_WIDTH && !vector) add('narrow', 'look', width)
-  if (facts.kind === 'image') return found
+  if (facts.kind === 'image') {
+    addImageFindings(facts, add)
+    return found
+  }
 
   const { video } = facts
   if (facts.audio)
@@ -104,6 +116,7 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
     add('pictures', 'note', analysis?.asVideoBytes ?? 0)
   else if (bitsPerPixel > HEAVY_BITS_PER_PIXEL)
     add('heavy', 'look', (video.bytesPerSecond * 8) / 1e6)
+  if (video.alpha) add('transparent', 'note', 0)
   if (video.stream?.interlaced) add('interlaced', 'note', video.displayHeight)
   if (!analysis) return found
 
@@ -246,4 +259,15 @@ export function widestScreen(
   const real =
     analysis && analysis.halfShare >= SOFT_SHARE && analysis.sharpness > 0 ? width / 2 : width
   return { good: Math.round(real), soft: Math.round(real * 1.5) }
+}
+
+type AddFinding = (code: FindingCode, weight: FindingWeight, figure: number) => void
+
+/** What is found in an image's own header. */
+function addImageFindings(facts: ImageFacts, add: AddFinding): void {
+  if (facts.format !== 'svg' && facts.bytes > HEAVY_IMAGE_BYTES)
+    add('heavy-image', 'note', facts.bytes)
+  if (facts.orientation > 1) add('rotated', 'note', facts.orientation)
+  if (facts.profile !== null && !USUAL_PROFILE.test(facts.profile)) add('wide-gamut', 'note', 0)
+  if (facts.alpha && facts.format !== 'svg') add('transparent', 'note', 0)
 }

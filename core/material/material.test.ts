@@ -317,6 +317,10 @@ describe('findings', () => {
       'index-last',
       'personal',
       'pictures',
+      'rotated',
+      'wide-gamut',
+      'heavy-image',
+      'transparent',
     ]
     for (const code of every) {
       const { title, meaning, advice } = describeFinding({

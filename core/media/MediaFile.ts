@@ -68,6 +68,15 @@ export interface SampleTable {
   readonly keys: Uint8Array
 }
 
+/**
+ * Where the alpha pictures of samples lie (bytes from the start of the file), in the order of the
+ * samples; a size of 0 where a sample has none.
+ */
+export interface AlphaSamples {
+  readonly offsets: Float64Array
+  readonly sizes: Float64Array
+}
+
 /** The picture track of a file. */
 export interface VideoTrack {
   readonly codec: CodecFacts
@@ -91,6 +100,11 @@ export interface VideoTrack {
   readonly rotationDeg: number
   readonly colour: ColourFacts | null
   readonly samples: SampleTable
+  /**
+   * Where transparency is stored: nowhere (null), in each picture, or as a second picture for each
+   * sample, whose luma (0 to 255) is the opacity.
+   */
+  readonly alpha: 'in-pictures' | AlphaSamples | null
   /** How often the file's index plays the samples over; 1 for all but delivered loops. */
   readonly repeats: number
   /** Presentation interval that the edit list shows, in ticks: `[start, end)`. */

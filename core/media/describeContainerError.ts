@@ -19,7 +19,7 @@ export function describeContainerError(error: Pick<ContainerError, 'code' | 'sub
     case 'media/bad-size':
     case 'media/bad-value':
     case 'media/too-deep':
-      return `The file is damaged: its index contradicts itself. ${EXPORT}`
+      return `Telon cannot read the index of this file: parts of it contradict each other. ${EXPORT}`
     case 'media/index-missing':
       return `The file has no index, as happens when a recording was interrupted. Repair it in the program that recorded it, or export it again.`
     case 'media/index-too-large':

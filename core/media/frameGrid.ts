@@ -1,4 +1,4 @@
-import { nearestRate, type Fraction } from '../loop/Fraction'
+import { nearestRate, type Fraction } from '../Fraction'
 import type { Presentation } from './presentation'
 
 /**

@@ -23,6 +23,7 @@ function track(times: readonly number[], shownStart = 0, shownEnd = Infinity): V
     rotationDeg: 0,
     colour: null,
     samples: builder.finish(),
+    alpha: null,
     repeats: 1,
     shownStart,
     shownEnd: end,

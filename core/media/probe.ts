@@ -1,13 +1,13 @@
 import type { ByteSource } from '../bytes/ByteSource'
-import { ok, type Result } from '../result'
 import type { ContainerError } from '../bytes/ContainerError'
-import { toNumber, type Fraction } from '../loop/Fraction'
+import { toNumber, type Fraction } from '../Fraction'
+import { ok, type Result } from '../result'
 import type { PixelAspect } from './displaySize'
-import type { CodecFamily, ColourFacts, MediaFile, PersonalKind, StreamFacts } from './MediaFile'
 import { constantRate } from './frameGrid'
+import type { ImageFile } from './image/ImageFile'
+import type { CodecFamily, ColourFacts, MediaFile, PersonalKind, StreamFacts } from './MediaFile'
 import { presentationOf } from './presentation'
 import { readFile } from './readMedia'
-import type { ImageFile } from './image/ImageFile'
 
 /** What Telon keeps of a clip: plain JSON, all from the index and the codec's headers. */
 export interface MediaFacts {
@@ -40,6 +40,8 @@ export interface MediaFacts {
     readonly peakBytesPerSecond: number
     /** The longest distance between key frames, as the container flags them. */
     readonly keyEveryMs: number
+    /** Whether parts of the picture may be transparent. */
+    readonly alpha: boolean
     readonly colour: ColourFacts | null
     /** As the bitstream says; null where its headers are silent. */
     readonly stream: Omit<StreamFacts, 'width' | 'height' | 'colour'> | null
@@ -96,6 +98,7 @@ export function factsOf(file: MediaFile): MediaFacts {
       ),
       peakBytesPerSecond: Math.max(0, ...bytesEachSecond(file).slice(0, 36_000)),
       keyEveryMs: longestKeyDistanceMs(file),
+      alpha: video.alpha !== null,
       colour: video.colour,
       stream: stream && {
         profile: stream.profile,

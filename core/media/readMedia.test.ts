@@ -9,11 +9,14 @@ import {
   rebuild,
   replaceStbl,
   withEdits,
+  withSampleEntry,
 } from '../testing/movies'
 import { inventTrack, seededNumbers, VP9_KEY } from '../testing/samples'
+import { writeAlphaWebm } from '../testing/writeAlphaWebm'
+import { writeGif } from '../testing/writeGif'
 import { ContainerError } from '../bytes/ContainerError'
 import { describeContainerError } from './describeContainerError'
-import type { MediaFile } from './MediaFile'
+import type { AlphaSamples, MediaFile } from './MediaFile'
 import { wrapBox, writeBox, parseBoxes } from './isobmff/boxTree'
 import { BOXES } from './isobmff/boxes/registry'
 import { writeMp4 } from './isobmff/writeMp4'
@@ -279,6 +282,54 @@ describe('what ordinary files do', () => {
   })
 })
 
+describe('transparency', () => {
+  const track = inventTrack('vp9', 6)
+  const alphas = track.frames.map((_, index) => Uint8Array.from([7, 8, index]))
+  it('of a WebM is a second picture for each frame', async () => {
+    const bytes = writeAlphaWebm(track, [...alphas.slice(0, 4), null, alphas[5]!])
+    const { video } = await read(bytes)
+    expect(video.samples.count).toBe(6)
+    const { offsets, sizes } = video.alpha as AlphaSamples
+    expect([...sizes]).toEqual([3, 3, 3, 3, 0, 3])
+    for (const sample of [0, 1, 2, 3, 5])
+      expect([...bytes.subarray(offsets[sample]!, offsets[sample]! + 3)]).toEqual([7, 8, sample])
+    expect(factsOf(await read(bytes)).video.alpha).toBe(true)
+  })
+  it('is not assumed where the track does not say so', async () => {
+    const bytes = writeAlphaWebm(track, alphas)
+    // AlphaMode (0x53c0, always eight bytes here) set to 0.
+    const flag = bytes.findIndex((byte, at) => byte === 0x53 && bytes[at + 1] === 0xc0) + 2
+    const [size] = bytes.subarray(flag)
+    expect(size! & 0x7f).toBeLessThan(9)
+    bytes[bytes.indexOf(1, flag + 1)] = 0
+    expect((await read(bytes)).video.alpha).toBeNull()
+  })
+  it.each([
+    ['a first picture that leaves parts out', 1, 0, true],
+    ['a picture that covers everything', 1, undefined, false],
+    ['an emptied canvas', 2, 0, true],
+  ] as const)('of a GIF: %s', async (_, disposal, transparent, alpha) => {
+    const indexes = new Uint8Array(16)
+    const picture = { width: 4, height: 4, indexes, delayCs: 5, disposal }
+    const palette = [
+      [0, 0, 0],
+      [255, 255, 255],
+    ] as const
+    const extra = transparent === undefined ? {} : { transparent }
+    const bytes = writeGif(4, 4, palette, [{ ...picture, ...extra }, picture])
+    expect((await read(bytes)).video.alpha !== null).toBe(alpha)
+  })
+  it('in later pictures of a GIF means "as before", not transparent', async () => {
+    const picture = { width: 4, height: 4, indexes: new Uint8Array(16), delayCs: 5 }
+    const palette = [
+      [0, 0, 0],
+      [255, 255, 255],
+    ] as const
+    const bytes = writeGif(4, 4, palette, [picture, { ...picture, transparent: 0 }])
+    expect((await read(bytes)).video.alpha).toBeNull()
+  })
+})
+
 describe('files that cannot be used', () => {
   const plain = writeMp4(inventTrack('h264', 20))
   const text = (value: string): Uint8Array => new TextEncoder().encode(value)
@@ -388,6 +439,21 @@ describe('files that cannot be used', () => {
     })
     const error = new ContainerError('media/codec-unsupported', { subject: 'ProRes 422 HQ' })
     expect(describeContainerError(error)).toMatch(/ProRes 422 HQ.*H\.264/)
+  })
+
+  it.each([
+    ['MPEG-2', 0x61],
+    ['MPEG-1', 0x6a],
+    ['MPEG-4 Part 2', 0x20],
+  ])('names %s, which shares its box with others', async (name, objectType) => {
+    // Descriptor 3 (size in four bytes, id, flags), in it descriptor 4.
+    const esds = wrapBox(
+      'esds',
+      Uint8Array.from([0, 0, 0, 0, 3, 0x80, 0x80, 0x80, 20, 0, 1, 0, 4, 13, objectType]),
+      new Uint8Array(12),
+    )
+    const bytes = withSampleEntry(plain, 'mp4v', esds)
+    expect((await read(bytes)).video.codec).toMatchObject({ family: 'other', name })
   })
 })
 

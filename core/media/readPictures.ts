@@ -1,7 +1,7 @@
 import type { ByteSource } from '../bytes/ByteSource'
 import { ContainerError } from '../bytes/ContainerError'
 import { readGif, standsAlone } from './gif/readGif'
-import type { CodecFacts, MediaFile } from './MediaFile'
+import type { CodecFacts, MediaFile, VideoTrack } from './MediaFile'
 import { SampleTableBuilder } from './SampleTableBuilder'
 import { readWebp } from './webp/readWebp'
 
@@ -39,7 +39,13 @@ export async function readGifFile(source: ByteSource): Promise<MediaFile> {
       colour: null,
     },
   }
-  return pictureFile('gif', source.size, codec, 100, gif.width, gif.height, builder, time)
+  const track = { codec, timescale: 100, width: gif.width, height: gif.height }
+  // A transparent index is mostly used for "as before"; only on an empty canvas it shows through.
+  const alpha = gif.frames.some(
+    (frame, index) =>
+      (index === 0 || gif.frames[index - 1]!.disposal === 'clear') && !standsAlone(gif, frame),
+  )
+  return pictureFile('gif', source.size, { ...track, alpha }, builder, time)
 }
 
 /**
@@ -70,16 +76,21 @@ export async function readWebpFile(source: ByteSource): Promise<MediaFile> {
       colour: null,
     },
   }
-  return pictureFile('webp', source.size, codec, 1000, webp.width, webp.height, builder, time)
+  const { width, height, alpha } = webp
+  const track = { codec, timescale: 1000, width, height, alpha }
+  return pictureFile('webp', source.size, track, builder, time)
 }
 
 function pictureFile(
   container: 'gif' | 'webp',
   bytes: number,
-  codec: CodecFacts,
-  timescale: number,
-  width: number,
-  height: number,
+  {
+    codec,
+    timescale,
+    width,
+    height,
+    alpha,
+  }: Pick<VideoTrack, 'codec' | 'timescale'> & { width: number; height: number; alpha: boolean },
   builder: SampleTableBuilder,
   length: number,
 ): MediaFile {
@@ -104,6 +115,7 @@ function pictureFile(
       rotationDeg: 0,
       colour: null,
       samples: builder.finish(),
+      alpha: alpha ? 'in-pictures' : null,
       repeats: 1,
       shownStart: 0,
       shownEnd: length,

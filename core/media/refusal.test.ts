@@ -17,7 +17,7 @@ describe('a clip that can be read and not used', () => {
     [{ colour: colour(16) }, 'media/hdr', /PQ/],
     [{ colour: colour(18) }, 'media/hdr', /HLG/],
   ] as const)('%j is refused with what to export', (change, code, subject) => {
-    const refusal = refusalOf(facts(change), false)!
+    const refusal = refusalOf(facts(change).video, false)!
     expect(refusal.code).toBe(code)
     const sentence = describeContainerError(refusal)
     expect(sentence).toMatch(subject)
@@ -31,6 +31,6 @@ describe('a clip that can be read and not used', () => {
     ['SDR in BT.2020', { colour: colour(14) }, false],
     ['no declared colour', { colour: null }, false],
   ] as const)('%s is used', (_, change, canDecodeHevc) =>
-    expect(refusalOf(facts(change), canDecodeHevc)).toBeNull(),
+    expect(refusalOf(facts(change).video, canDecodeHevc)).toBeNull(),
   )
 })

@@ -9,6 +9,7 @@ import { presentationOf } from './presentation'
 import { factsOf } from './probe'
 import { readMedia } from './readMedia'
 import { SampleTableBuilder } from './SampleTableBuilder'
+import { withPlainIndex } from './withPlainIndex'
 
 async function read(bytes: Uint8Array) {
   const result = await readMedia(memorySource(bytes))
@@ -88,4 +89,20 @@ describe('folding repeated samples', () => {
       { seed: 14 },
     )
   })
+})
+
+describe('a plain index', () => {
+  it.each(['h264', 'vp9'] as const)(
+    'of a clip in %s gives the file that would have been written without repeats',
+    async (family) => {
+      const track = inventTrack(family, 48, [0, 30])
+      expect(await withPlainIndex(writeMp4(track, null, 23))).toEqual(writeMp4(track))
+    },
+  )
+  it('is left as it is where it is one already', async () => {
+    const once = writeMp4(inventTrack('h264', 12, [0]))
+    expect(await withPlainIndex(once)).toBe(once)
+  })
+  it('is refused of a file that cannot be read', async () =>
+    await expect(withPlainIndex(new Uint8Array(64))).rejects.toThrow(/cannot be read/))
 })

@@ -44,6 +44,12 @@ describe('deinterlacing', () => {
     const [luma] = planesOf(whole)
     for (let x = 0; x < WIDTH; x++) expect(luma.data[9 * WIDTH + x]).toBe(bar(20)(x))
   })
+  it('leaves a progressive frame that moves nearly as it is', () => {
+    const blob = (left: number) => (x: number, y: number) =>
+      Math.round(40 + 180 * Math.exp(-((x - left) ** 2 + (y - 18) ** 2) / 60))
+    const moving = drawn(blob(30))
+    expect(deinterlaceI420(moving, drawn(blob(24))).data).toEqual(moving.data)
+  })
   it('keeps still parts beside moving ones', () => {
     const still = (x: number, y: number): number => (x > 40 ? (y % 2 === 0 ? 200 : 50) : 0)
     const at = (left: number) => (x: number, y: number) => (x > 40 ? still(x, y) : bar(left)(x))

@@ -3,9 +3,9 @@ import { createI420, planesOf, type I420 } from './I420'
 /*
  * Motion-adaptive deinterlacing at frame rate: lines of the second field are kept where nothing
  * moves, so that still parts keep their full height, and interpolated along edges where something
- * does. The idea is that of edge-based line averaging with motion detection (Doyle and Looymans
- * 1990, "Progressive scan conversion using edge information"; de Haan and Bellers 1998,
- * doi:10.1109/5.705528).
+ * does and the fields comb. The idea is that of edge-based line averaging with motion detection
+ * (Doyle and Looymans 1990, "Progressive scan conversion using edge information"; de Haan and
+ * Bellers 1998, doi:10.1109/5.705528).
  */
 
 /**
@@ -56,13 +56,17 @@ function interpolateLine(
   const below = y + 1 < height ? own + width : above
   for (let x = 0; x < width; x++) {
     const value = now[own + x]!
-    const motion = last
+    // A progressive frame moves without combing: streams that may be interlaced need not be.
+    const comb = distanceOutside(value, now[above + x]!, now[below + x]!)
+    if (comb <= STILL_BELOW) continue
+    const change = last
       ? Math.max(
           Math.abs(value - last[own + x]!),
           Math.abs(now[above + x]! - last[above + x]!),
           Math.abs(now[below + x]! - last[below + x]!),
         )
-      : distanceOutside(value, now[above + x]!, now[below + x]!)
+      : comb
+    const motion = Math.min(change, comb)
     if (motion <= STILL_BELOW) continue
     const share = Math.min(1, (motion - STILL_BELOW) / (MOVES_FROM - STILL_BELOW))
     const between = alongEdge(now, above, below, x, width)

@@ -41,6 +41,21 @@ export function rgbFromYuv(
   return [byte(r), byte(g), byte(b)]
 }
 
+/** An sRGB colour (bytes) as luma, Cb and Cr, 0 to 255, rounded: the inverse of `rgbFromYuv`. */
+export function yuvFromRgb(
+  r: number,
+  g: number,
+  b: number,
+  kind: YuvKind,
+): [number, number, number] {
+  const [kr, kb] = WEIGHTS[kind.matrix]
+  const y = (kr * r + (1 - kr - kb) * g + kb * b) / 255
+  const scale = kind.fullRange ? 255 : 224
+  const chroma = (value: number, weight: number): number =>
+    Math.min(255, Math.round(128 + ((value / 255 - y) * scale) / (2 * (1 - weight))))
+  return [Math.round(kind.fullRange ? y * 255 : 16 + y * 219), chroma(b, kb), chroma(r, kr)]
+}
+
 /**
  * A picture in `across` × `down` cells (64 × 36), row after row: mean colours, and mean luma as
  * stored.

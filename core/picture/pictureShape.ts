@@ -1,7 +1,7 @@
-import type { Size } from '../fit/cover'
 import { createI420, planesOf, type I420, type Plane } from './I420'
 import { rotateI420 } from './rotateI420'
 import { i420Scaler, type Region } from './scaleI420'
+import type { Size } from './Size'
 
 /** A part of a picture, in shares (0 to 1) of its sides. */
 export interface ShareRect {
@@ -21,12 +21,19 @@ export interface PictureShape {
   /** Clockwise quarter turns: 0 to 3. */
   readonly quarterTurns: number
   readonly mirrored: boolean
+  /** Lies under transparent parts of the source, `#rrggbb`. Opaque sources never show it. */
+  readonly matte: string
 }
 
-/** A shape that changes nothing. */
-export const PLAIN_SHAPE: PictureShape = { crop: null, quarterTurns: 0, mirrored: false }
+/** A shape that changes nothing; transparent parts become white, as on an unstyled page. */
+export const PLAIN_SHAPE: PictureShape = {
+  crop: null,
+  quarterTurns: 0,
+  mirrored: false,
+  matte: '#ffffff',
+}
 
-/** Whether a shape leaves pictures as they are. */
+/** Whether a shape leaves opaque pictures as they are. */
 export function isPlain(shape: PictureShape): boolean {
   return shape.crop === null && shape.quarterTurns === 0 && !shape.mirrored
 }

@@ -22,3 +22,8 @@ export function parseHex(hex: string): Rgb {
   if (!found) throw new RangeError(`"${hex}" is not a colour like #1b2a4c`)
   return { r: parseInt(found[1]!, 16), g: parseInt(found[2]!, 16), b: parseInt(found[3]!, 16) }
 }
+
+/** Bytes as `#rrggbb`, each rounded. */
+export function formatHex({ r, g, b }: Rgb): string {
+  return `#${[r, g, b].map((value) => Math.round(value).toString(16).padStart(2, '0')).join('')}`
+}

@@ -6,6 +6,7 @@ import type { FuzzSample } from './fuzz'
 import { fragmented, join, replaceStbl, withEdits } from './movies'
 import { inventTrack, VP9_KEY } from './samples'
 import { writeExif } from './writeExif'
+import { writeAlphaWebm } from './writeAlphaWebm'
 import { writeGif } from './writeGif'
 
 const text = (value: string): Uint8Array<ArrayBuffer> =>
@@ -209,6 +210,13 @@ export function fuzzSamples(): FuzzSample[] {
       bytes: fragmented(inventTrack('h264', 30).frames.map((frame) => frame.data)),
     },
     { name: 'WebM', bytes: writeWebm(inventTrack('vp9', 60, [0, 30])) },
+    {
+      name: 'WebM with alpha',
+      bytes: writeAlphaWebm(
+        inventTrack('vp9', 20),
+        Array.from({ length: 20 }, () => new Uint8Array(30)),
+      ),
+    },
     { name: 'MKV with laces, groups, unknown sizes and tags', bytes: laced() },
     { name: 'GIF', bytes: gif() },
     { name: 'animated WebP', bytes: webp(4) },

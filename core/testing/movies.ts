@@ -57,6 +57,21 @@ export function replaceStbl(bytes: Uint8Array, table: Uint8Array): Uint8Array {
   )
 }
 
+/** A file whose sample description has another type, and other boxes behind its fields. */
+export function withSampleEntry(
+  bytes: Uint8Array,
+  type: string,
+  ...boxes: readonly Uint8Array[]
+): Uint8Array {
+  const changed = rebuild(bytes, (box) => {
+    if (box.type !== 'stsd') return null
+    const [entry] = parseBoxes(box.payload.subarray(8), 0)
+    const fields = entry!.payload.subarray(0, 78)
+    return wrapBox('stsd', box.payload.subarray(0, 8), wrapBox(type, fields, ...boxes))
+  })
+  return reindex(bytes, changed)
+}
+
 /** Moves the chunk offsets by as much as the index has grown. */
 export function reindex(before: Uint8Array, after: Uint8Array): Uint8Array {
   const by = after.byteLength - before.byteLength

@@ -1,28 +1,71 @@
-import type { BackdropDocument, RenditionSettings } from '../backdrop/BackdropDocument'
+import type { DocumentOf, RenditionSettings } from '../backdrop/BackdropDocument'
+
+/** What older versions could say: documents of footage. */
+type FootageDocument = DocumentOf<'footage'>
+
+/** A document as version 7 wrote it: the decisions of footage beside the shared ones. */
+export function asVersion7({ base, ...shared }: FootageDocument) {
+  return { ...shared, ...base, version: 7 }
+}
+
+/** A document as version 6 wrote it: one markup for every place and site. */
+export function asVersion6(document: FootageDocument): Record<string, unknown> {
+  const { handoff: _, ...rest } = asVersion7(document)
+  const { place: _place, ...fit } = document.fit
+  return { ...rest, version: 6, fit }
+}
+
+/** A document as version 5 wrote it: without a matte, with another name for the blur. */
+export function asVersion5(document: FootageDocument): Record<string, unknown> {
+  const { matte: _, ...picture } = document.base.picture
+  const renditions = Object.fromEntries(
+    Object.entries(document.weight.renditions).map(([screenClass, { copyBlur, ...row }]) => [
+      screenClass,
+      { ...row, soften: copyBlur },
+    ]),
+  )
+  const older = asVersion6(document)
+  return { ...older, version: 5, picture, weight: { ...document.weight, renditions } }
+}
 
 /** A document as version 4 wrote it: the same decisions under the names of that time. */
-export function asVersion4(document: BackdropDocument): {
+export function asVersion4(document: FootageDocument): {
   version: number
   weight: { ladder: Record<string, Record<string, unknown>> } & Record<string, unknown>
 } & Record<string, unknown> {
-  const { material, poster, weight, timing, behaviour, ...rest } = document
+  const {
+    material,
+    picture,
+    poster,
+    weight,
+    timing,
+    behaviour,
+    handoff: _h,
+    ...rest
+  } = asVersion7(document)
+  const { place: _place, ...fit } = document.fit
+  const { matte: _, ...shape } = picture
   const { maxBytes, ...posterRest } = poster
   const { renditions, breakpoints, targetSsim, noiseReduction, goal } = weight
   const row = ({
     enabled,
     budgetBytes,
+    copyBlur,
     ...others
   }: RenditionSettings): Record<string, unknown> => ({
     ...others,
     on: enabled,
+    soften: copyBlur,
     budget: budgetBytes,
   })
   const shows = (value: 'play' | 'poster'): string => (value === 'poster' ? 'still' : value)
   const kind = timing.seam.kind === 'ping-pong' ? 'there-and-back' : timing.seam.kind
   return {
     ...rest,
+    fit,
     version: 4,
     material: { sourceId: material.sourceId },
+    picture: shape,
     timing: { ...timing, seam: { ...timing.seam, kind } },
     still: { ...posterRest, ceilings: maxBytes },
     behaviour: {

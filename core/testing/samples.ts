@@ -1,9 +1,12 @@
-import type { BackdropDocument } from '../backdrop/BackdropDocument'
+import type { ClipFacts, PosterFacts, Rendition, ClipSource } from '../api/wire'
+import { isOf, type BackdropDocument, type DocumentOf } from '../backdrop/BackdropDocument'
 import { createBackdrop } from '../backdrop/createBackdrop'
-import type { MediaFacts } from '../media/probe'
-import type { EncodedTrack } from '../media/EncodedTrack'
-import type { ClipFacts, PosterFacts, Rendition } from '../api/wire'
 import { recipeKey, type Recipe } from '../backdrop/recipe'
+import { reduce, type BackdropAction } from '../backdrop/reduce'
+import { createFootage } from '../kinds/footage/createFootage'
+import type { KnownSource, Sources } from '../kinds/Kind'
+import type { EncodedTrack } from '../media/EncodedTrack'
+import type { ImageFacts, MediaFacts } from '../media/probe'
 
 /**
  * An H.264 SPS of 640 × 360, High profile, level 3.0, with its NAL header, as Chromium's encoder
@@ -116,16 +119,62 @@ export const FACTS: MediaFacts = {
     peakBytesPerSecond: 160_000,
     keyEveryMs: 14_000,
     pixelAspect: { horizontal: 1, vertical: 1 },
+    alpha: false,
     colour: { primaries: 1, transfer: 1, matrix: 1, fullRange: false },
     stream: { profile: 'High', level: '4.0', bitDepth: 8, chroma: '4:2:0' },
   },
 }
 
+/** The facts of an invented image. */
+export const SAMPLE_IMAGE_FACTS: ImageFacts = {
+  kind: 'image',
+  format: 'png',
+  bytes: 90_000,
+  width: 2400,
+  height: 1350,
+  displayWidth: 2400,
+  displayHeight: 1350,
+  orientation: 1,
+  bitDepth: 8,
+  alpha: false,
+  profile: null,
+  progressive: false,
+  animated: false,
+  personal: [],
+}
+
+/** The id of the clip that invented backdrops are made from. */
+export const SAMPLE_SOURCE_ID = '7b1f8c1e-0000-4000-8000-000000000001'
+
+/** That clip on a shelf, not measured yet. */
+export const SAMPLE_CLIP: ClipSource = {
+  id: SAMPLE_SOURCE_ID,
+  projectId: '7b1f8c1e-0000-4000-8000-000000000002',
+  name: 'dusk.mov',
+  sha256: 'a'.repeat(64),
+  facts: FACTS,
+  createdAt: '2026-11-23T08:00:00.000Z',
+  usedBy: [],
+  analysis: null,
+  findings: [],
+  strip: null,
+}
+
+/** What is known of sources where this is the clip of invented backdrops. */
+export const knownAs = (source: KnownSource, sourceId = SAMPLE_SOURCE_ID): Sources =>
+  new Map([[sourceId, source]])
+
+/** The same document, as one of footage, which most tests are about. Throws where it is none. */
+export function asFootage(document: BackdropDocument): DocumentOf<'footage'> {
+  if (!isOf(document, 'footage')) throw new TypeError('this is no footage')
+  return document
+}
+
 /** A new backdrop of that clip. */
-export const inventBackdrop = (): BackdropDocument =>
+export const inventBackdrop = (): DocumentOf<'footage'> =>
   createBackdrop({
-    sourceId: '7b1f8c1e-0000-4000-8000-000000000001',
-    facts: FACTS,
+    base: createFootage({ sourceId: SAMPLE_SOURCE_ID, facts: FACTS }),
+    picture: { width: FACTS.video.displayWidth, height: FACTS.video.displayHeight },
     scope: 'region',
     height: { unit: 'svh', value: 100 },
     brand: 'Vesperline',
@@ -174,3 +223,9 @@ export function inventRendition(
     facts: { ...made, width: recipe.width, height: recipe.height },
   }
 }
+
+/** `reduce`, for actions that do not change the base for one of another kind. */
+export const reduced = reduce as <D extends BackdropDocument>(
+  document: D,
+  action: BackdropAction,
+) => D

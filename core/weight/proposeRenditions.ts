@@ -2,7 +2,7 @@ import { copyBox, type CopyWords } from '../fit/copyBox'
 import { keptHeight, keptWidth, regionHeightPx, type Point, type Size } from '../fit/cover'
 import {
   SCREEN_CLASSES,
-  type ClassLimits,
+  type Breakpoints,
   type ClassScreen,
   type ScreenClass,
 } from '../fit/screens'
@@ -34,16 +34,16 @@ const MIN_SAVING = 0.12
  */
 function regionAspects(
   height: RegionHeight,
-  limits: ClassLimits,
+  breakpoints: Breakpoints,
   classes: readonly ScreenClass[],
 ): readonly [number, number] {
-  const all = classes.map((each) => aspectsOf(height, limits, each))
+  const all = classes.map((each) => aspectsOf(height, breakpoints, each))
   return [Math.min(...all.map(([tall]) => tall)), Math.max(...all.map(([, flat]) => flat))]
 }
 
 function aspectsOf(
   height: RegionHeight,
-  limits: ClassLimits,
+  breakpoints: Breakpoints,
   screenClass: ScreenClass,
 ): readonly [number, number] {
   const [tall, flat] = WINDOW_ASPECTS[screenClass]
@@ -52,10 +52,14 @@ function aspectsOf(
     screenClass === 'phone'
       ? NARROWEST
       : screenClass === 'laptop'
-        ? limits.phone + 1
-        : limits.laptop + 1
+        ? breakpoints.phone + 1
+        : breakpoints.laptop + 1
   const to =
-    screenClass === 'phone' ? limits.phone : screenClass === 'laptop' ? limits.laptop : WIDEST
+    screenClass === 'phone'
+      ? breakpoints.phone
+      : screenClass === 'laptop'
+        ? breakpoints.laptop
+        : WIDEST
   return [from / height.value, to / height.value]
 }
 
@@ -68,12 +72,12 @@ function aspectsOf(
 export function screenCrop(
   picture: Size,
   height: RegionHeight,
-  limits: ClassLimits,
+  breakpoints: Breakpoints,
   focal: Point,
   classes: readonly ScreenClass[],
 ): ShareRect | null {
   if (classes.length === 0) throw new RangeError('a crop is made for some windows')
-  const [tall, flat] = regionAspects(height, limits, classes)
+  const [tall, flat] = regionAspects(height, breakpoints, classes)
   const width = keptWidth(picture, { width: flat, height: 1 })
   const high = keptHeight(picture, { width: tall, height: 1 })
   if (width * high > 1 - MIN_SAVING) return null
@@ -101,7 +105,7 @@ export interface ProposalInput {
    */
   readonly detail: number
   readonly height: RegionHeight
-  readonly breakpoints: ClassLimits
+  readonly breakpoints: Breakpoints
   readonly focal: Point
   readonly scrim: Scrim
   /** What the files of each class are made for: the project's own. */
@@ -157,7 +161,7 @@ export function proposeRenditions({
   picture,
   detail,
   height,
-  breakpoints: limits,
+  breakpoints,
   focal,
   scrim,
   copy,
@@ -165,7 +169,7 @@ export function proposeRenditions({
   servedBy = (screenClass) => [screenClass],
 }: ProposalInput): Record<ScreenClass, ProposedRow> {
   const propose = (screenClass: ScreenClass): ProposedRow => {
-    const crop = screenCrop(picture, height, limits, focal, servedBy(screenClass))
+    const crop = screenCrop(picture, height, breakpoints, focal, servedBy(screenClass))
     const cropped = {
       width: picture.width * (crop?.width ?? 1),
       height: picture.height * (crop?.height ?? 1),

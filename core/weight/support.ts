@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { text } from '../api/bounded'
+import { text } from '../bounded'
 import { FAMILIES, type Family } from './families'
 import table from './support.json'
 

@@ -1,4 +1,4 @@
-import type { EncodeOrder } from '../../studio/worker/EncoderSession'
+import type { EncodeOrder } from '../../studio/worker/encode/EncoderSession'
 
 export type Painter = OffscreenCanvasRenderingContext2D
 

@@ -65,6 +65,18 @@ export function tryHeadlessShell() {
   }
 }
 
+/**
+ * Installs Debian's Firefox with its decoders for H.264, in which the tests play what is delivered
+ * and open the workbench. Where it cannot be installed those tests are left out.
+ */
+export function tryFirefox() {
+  try {
+    if (!existsSync('/usr/bin/firefox-esr')) apt(['firefox-esr', 'libavcodec-extra'], 'Firefox')
+  } catch {
+    say('Firefox is not installed: the tests in it are left out. sudo apt-get install firefox-esr')
+  }
+}
+
 /** The folders that the build is made from. */
 const BUILT = ['core', 'studio', 'runtime', 'server', 'cli', 'headless', 'demo', 'node']
 

@@ -1,5 +1,6 @@
 import { Readable } from 'node:stream'
-import { CHUNK_BYTES, type BlobStore, type StoredBlob } from './BlobStore'
+import { CHUNK_BYTES } from './BlobState'
+import type { BlobStore, StoredBlob } from './BlobStore'
 
 /** Sealed files that are remembered; a page asks for ranges of the same few over and over. */
 const MAX_REMEMBERED = 1000

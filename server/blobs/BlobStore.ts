@@ -3,29 +3,15 @@ import type { Transaction } from 'sequelize'
 import type { ByteSource } from '../../core/bytes/ByteSource'
 import { ApiError } from '../ApiError'
 import type { Database } from '../store/database'
+import { CHUNK_BYTES, type BlobState } from './BlobState'
 import { ChunkWriter } from './ChunkWriter'
 import { RunningHashes } from './RunningHashes'
-
-/**
- * Bytes a chunk row holds; only the last of a file holds fewer. The database checks the length,
- * too.
- */
-export const CHUNK_BYTES = 1024 * 1024
 
 /** A file that is whole: its content's digest and size. */
 export interface StoredBlob {
   readonly id: string
   readonly sha256: string
   readonly size: number
-}
-
-/** A file that is there, or on its way. */
-export interface BlobState {
-  readonly id: string
-  /** Null until it is sealed. */
-  readonly sha256: string | null
-  readonly size: number
-  readonly received: number
 }
 
 interface BlobColumns {

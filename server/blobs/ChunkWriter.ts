@@ -1,6 +1,6 @@
 import { ApiError } from '../ApiError'
 import type { Database } from '../store/database'
-import { CHUNK_BYTES, type BlobState } from './BlobStore'
+import { CHUNK_BYTES, type BlobState } from './BlobState'
 import type { RunningHashes } from './RunningHashes'
 
 /*

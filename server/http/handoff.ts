@@ -1,15 +1,19 @@
-import { Readable } from 'node:stream'
 import type Router from '@koa/router'
 import { Zip, ZipPassThrough, strToU8 } from 'fflate'
 import type { Context } from 'koa'
+import { Readable } from 'node:stream'
 import { z } from 'zod'
-import { isClip } from '../../core/api/wire'
-import { assembleHandoff } from '../../core/handoff/assembleHandoff'
-import type { EmittedFile } from '../../core/handoff/emitHandoff'
+import { knownSource } from '../../core/api/knownSource'
+import { assembleHandoff, type AssembledHandoff } from '../../core/handoff/assembleHandoff'
+import { shortId } from '../../core/handoff/deliveredFiles'
+import type { DeliveredScripts } from '../../core/handoff/scripts'
+import { kindOf } from '../../core/kinds'
+import type { KnownSource } from '../../core/kinds/Kind'
 import { ApiError } from '../ApiError'
 import type { BlobStore } from '../blobs/BlobStore'
 import type { Stores } from '../store/stores'
-import { sendBlob } from './media'
+import { sendBlob, sendBytes } from './media'
+import { PlainClips } from './PlainClips'
 
 /**
  * The policy a strict site would set; the demonstration page is served under it, so what ships is
@@ -22,6 +26,8 @@ const TYPES: Readonly<Record<string, string>> = {
   html: 'text/html; charset=utf-8',
   css: 'text/css; charset=utf-8',
   js: 'text/javascript; charset=utf-8',
+  mjs: 'text/javascript; charset=utf-8',
+  ts: 'text/plain; charset=utf-8',
   json: 'application/json; charset=utf-8',
   txt: 'text/plain; charset=utf-8',
   mp4: 'video/mp4',
@@ -31,11 +37,9 @@ const TYPES: Readonly<Record<string, string>> = {
   jpg: 'image/jpeg',
 }
 
-/** A delivered folder: its texts, and its media by digest. */
-interface Folder {
+/** A delivered folder with the name of its backdrop. */
+interface Folder extends AssembledHandoff {
   readonly name: string
-  readonly texts: readonly EmittedFile[]
-  readonly media: readonly { readonly path: string; readonly sha256: string }[]
 }
 
 /** The delivered folder of a backdrop: as pages to open, and as a zip. */
@@ -48,23 +52,23 @@ export function handoffRoutes(
     blobs,
     reader,
   }: Pick<Stores, 'backdrops' | 'shelf' | 'renditions' | 'blobs' | 'reader'>,
-  script: () => Promise<string>,
+  scripts: () => Promise<DeliveredScripts>,
 ): void {
+  const plainClips = new PlainClips(blobs)
   const folderOf = async (id: string): Promise<Folder> => {
     if (!z.uuid().safeParse(id).success) throw new ApiError('backdrop/not-found')
     const record = await backdrops.read(id)
-    const source = await shelf.read(record.document.material.sourceId)
-    if (!isClip(source)) throw new ApiError('source/other-kind')
+    const known = new Map<string, KnownSource>()
+    for (const { sourceId } of kindOf(record.document.base).sources(record.document.base))
+      known.set(sourceId, knownSource(await shelf.read(sourceId)))
     const assembled = await assembleHandoff({
+      id: shortId(record.id),
       name: record.name,
       document: record.document,
-      source: {
-        sha256: source.sha256,
-        width: source.facts.video.displayWidth,
-        height: source.facts.video.displayHeight,
-      },
+      known,
       find: (keys) => renditions.find(keys),
-      script: await script(),
+      plain: (sha256) => plainClips.find(sha256),
+      scripts: await scripts(),
     })
     if (!assembled.ok) throw new ApiError('handoff/not-ready', { missing: assembled.error })
     return { name: record.name, ...assembled.value }
@@ -96,9 +100,10 @@ export function handoffRoutes(
         ctx.body = text.text
         return
       }
-      const digest = folder.media.find((file) => file.path === path)?.sha256
-      if (!digest) throw new ApiError('media/not-found')
-      await sendBlob(ctx, reader, digest, type)
+      const medium = folder.media.find((file) => file.path === path)
+      if (!medium) throw new ApiError('media/not-found')
+      if (medium.content) await sendBytes(ctx, medium.sha256, medium.content, type)
+      else await sendBlob(ctx, reader, medium.sha256, type)
     },
   )
 }
@@ -124,10 +129,16 @@ async function* zipOf(folder: Folder, slug: string, blobs: BlobStore): AsyncGene
     entry.push(strToU8(text), true)
     yield* drain()
   }
-  for (const { path, sha256 } of folder.media) {
+  for (const { path, sha256, content } of folder.media) {
+    const entry = new ZipPassThrough(`${slug}/${path}`)
+    if (content) {
+      zip.add(entry)
+      entry.push(content, true)
+      yield* drain()
+      continue
+    }
     const blob = await blobs.findBySha256(sha256)
     if (!blob) throw new ApiError('media/not-found')
-    const entry = new ZipPassThrough(`${slug}/${path}`)
     zip.add(entry)
     for await (const part of blobs.stream(blob.id, 0, blob.size)) {
       entry.push(new Uint8Array(part))

@@ -1,7 +1,7 @@
 import type Router from '@koa/router'
 import type { Context } from 'koa'
 import parseRange from 'range-parser'
-import { idSchema, sha256Schema } from '../../core/api/bounded'
+import { idSchema, sha256Schema } from '../../core/bounded'
 import { ApiError } from '../ApiError'
 import type { BlobReader } from '../blobs/BlobReader'
 import type { StoredBlob } from '../blobs/BlobStore'
@@ -60,18 +60,32 @@ export async function sendBlob(
 ): Promise<void> {
   const isRead = ctx.method !== 'HEAD'
   const remembered = isRead ? await reader.findRemembered(sha256) : null
+  const send = (blob: StoredBlob): Promise<boolean> =>
+    answer(ctx, blob, type, (start, end) => reader.open(blob, start, end))
   // What was remembered may be gone by now: then it is looked up.
-  if (remembered && (await answer(ctx, reader, remembered, type))) return
+  if (remembered && (await send(remembered))) return
   const blob = await reader.find(sha256)
-  if (!blob || !(await answer(ctx, reader, blob, type))) throw new ApiError('media/not-found')
+  if (!blob || !(await send(blob))) throw new ApiError('media/not-found')
+}
+
+/** Sends bytes that are at hand, as `sendBlob` does. Error: `media/range`. */
+export async function sendBytes(
+  ctx: Context,
+  sha256: string,
+  bytes: Uint8Array,
+  type: string,
+): Promise<void> {
+  await answer(ctx, { sha256, size: bytes.byteLength }, type, async (start, end) =>
+    Buffer.from(bytes.buffer, bytes.byteOffset + start, end - start),
+  )
 }
 
 /** Whether the file could be sent; false where its bytes are gone. */
 async function answer(
   ctx: Context,
-  reader: BlobReader,
-  blob: StoredBlob,
+  blob: Pick<StoredBlob, 'sha256' | 'size'>,
   type: string,
+  open: (start: number, end: number) => Promise<Context['body']>,
 ): Promise<boolean> {
   const etag = `"${blob.sha256}"`
   ctx.set('ETag', etag)
@@ -83,7 +97,7 @@ async function answer(
   const range = rangeOf(ctx, blob.size, etag)
   const { start, end } = range ?? { start: 0, end: blob.size }
   if (ctx.method !== 'HEAD') {
-    const body = end > start ? await reader.open(blob, start, end) : Buffer.alloc(0)
+    const body = end > start ? await open(start, end) : Buffer.alloc(0)
     if (!body) return false
     ctx.body = body
   }

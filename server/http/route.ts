@@ -1,7 +1,7 @@
 import type Router from '@koa/router'
 import type { Context } from 'koa'
 import { z, type ZodType } from 'zod'
-import { idSchema, problemOfJson } from '../../core/api/bounded'
+import { idSchema, problemOfJson } from '../../core/bounded'
 import { ApiError } from '../ApiError'
 
 const MAX_BODY_BYTES = 4 * 1024 * 1024

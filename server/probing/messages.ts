@@ -1,9 +1,9 @@
 import type { AnyRecipe } from '../../core/api/recipes'
 import type { RenditionFacts } from '../../core/api/renditions'
-import type { Mismatch } from '../../core/backdrop/verifyRendition'
+import type { Mismatch } from '../../core/api/verifyRendition'
 import type { ContainerErrorCode } from '../../core/bytes/ContainerError'
-import type { RepairOrder, RepairPlan } from '../../core/media/repair/RepairPlan'
 import type { SourceFacts } from '../../core/media/probe'
+import type { RepairOrder, RepairPlan } from '../../core/media/repair/RepairPlan'
 import type { Result } from '../../core/result'
 
 /** What is wrong with a file, as `describeContainerError` wants it. */

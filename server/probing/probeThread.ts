@@ -1,9 +1,9 @@
 import { parentPort } from 'node:worker_threads'
+import { verifyRendition } from '../../core/api/verifyRendition'
 import type { ByteSource } from '../../core/bytes/ByteSource'
 import type { ContainerError } from '../../core/bytes/ContainerError'
-import { verifyRendition } from '../../core/backdrop/verifyRendition'
-import { planRepair } from '../../core/media/repair/repairFile'
 import { probe } from '../../core/media/probe'
+import { planRepair } from '../../core/media/repair/repairFile'
 import { assertNever, type Result } from '../../core/result'
 import type { FileProblem, FromThread, Job, Outcome, Task, ToThread } from './messages'
 

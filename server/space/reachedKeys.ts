@@ -1,10 +1,12 @@
 import { setImmediate as turn } from 'node:timers/promises'
 import { factsSchema } from '../../core/api/wire'
 import { parseBackdrop, type BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { knownSource } from '../../core/api/knownSource'
 import { documentKeys } from '../../core/backdrop/documentKeys'
-import type { RecipeSource } from '../../core/backdrop/recipe'
 import { readStored } from '../../core/backdrop/storedHistory'
 import { reachableDocuments } from '../../core/backdrop/usedSources'
+import { kindOf } from '../../core/kinds'
+import type { KnownSource, Sources } from '../../core/kinds/Kind'
 import type { Database } from '../store/database'
 
 /** Documents that are looked at before the event loop gets its turn. */
@@ -22,8 +24,7 @@ export async function strikeReachedKeys(
   options: { signal: AbortSignal; onProgress: (done: number) => void },
 ): Promise<void> {
   if (keys.size === 0) return
-  const sourceOf = await sourcesById(database)
-  const strike = strikerOf(keys, sourceOf)
+  const strike = strikerOf(keys, await sourcesById(database))
   const backdrops = await database.query<{ id: string }>('SELECT id FROM backdrops ORDER BY id')
   for (const [index, { id }] of backdrops.entries()) {
     options.signal.throwIfAborted()
@@ -59,44 +60,41 @@ async function* documentsOf(database: Database, id: string): AsyncGenerator<Back
 
 function strikerOf(
   keys: Set<string>,
-  sourceOf: ReadonlyMap<string, RecipeSource>,
+  known: Sources,
 ): (document: BackdropDocument) => Promise<void> {
   const seen = new Set<string>()
   let looked = 0
   return async (document) => {
-    const source = sourceOf.get(document.material.sourceId)
-    if (!source) return
     // Most revisions differ in words or colours, which no file depends on.
-    const { timing, picture, poster, fit, weight, behaviour, copy } = document
-    const softened = Object.values(weight.renditions).some((row) => row.soften > 0)
+    const { base, poster, fit, weight, behaviour, copy } = document
+    const blurred = Object.values(weight.renditions).some((row) => row.copyBlur > 0)
     const matters = [
-      source.sha256,
-      timing,
-      picture,
+      base,
+      kindOf(base)
+        .sources(base)
+        .map(({ sourceId }) => known.get(sourceId)?.sha256),
       poster,
       fit,
       weight,
       behaviour.phone,
-      softened ? copy : null,
+      blurred ? copy : null,
     ]
     const fingerprint = JSON.stringify(matters)
     if (seen.has(fingerprint)) return
     seen.add(fingerprint)
-    for (const key of documentKeys(document, source)) keys.delete(key)
+    for (const key of documentKeys(document, known)) keys.delete(key)
     if (++looked % DOCUMENTS_PER_TURN === 0) await turn()
   }
 }
 
-async function sourcesById(database: Database): Promise<Map<string, RecipeSource>> {
+async function sourcesById(database: Database): Promise<Sources> {
   const rows = await database.query<{ id: string; sha256: string; facts: unknown }>(
-    `SELECT id, sha256, facts FROM sources WHERE kind = 'clip'`,
+    'SELECT id, sha256, facts FROM sources',
   )
-  const sources = new Map<string, RecipeSource>()
+  const sources = new Map<string, KnownSource>()
   for (const { id, sha256, facts } of rows) {
     const parsed = factsSchema.safeParse(facts)
-    if (!parsed.success || parsed.data.kind !== 'clip') continue
-    const { displayWidth, displayHeight } = parsed.data.video
-    sources.set(id, { sha256, width: displayWidth, height: displayHeight })
+    if (parsed.success) sources.set(id, knownSource({ sha256, facts: parsed.data }))
   }
   return sources
 }

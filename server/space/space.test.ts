@@ -1,12 +1,21 @@
 import { randomBytes } from 'node:crypto'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { knownSource } from '../../core/api/knownSource'
 import type { SpaceReport } from '../../core/api/space'
 import type { BackdropRecord, Project } from '../../core/api/wire'
 import { parseBackdrop, type BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { documentKeys } from '../../core/backdrop/documentKeys'
 import { applyChanges, record, redo, undo, type History } from '../../core/backdrop/history'
-import { reduce, type BackdropAction } from '../../core/backdrop/reduce'
-import { CLIP_FACTS, FACTS, seededNumbers } from '../../core/testing/samples'
+import { type BackdropAction } from '../../core/backdrop/reduce'
+import {
+  CLIP_FACTS,
+  FACTS,
+  SAMPLE_IMAGE_FACTS,
+  seededNumbers,
+  knownAs,
+  reduced as reduce,
+  asFootage,
+} from '../../core/testing/samples'
 import { codeOf, TestClient } from '../testing/TestClient'
 import { startTestServer, type TestServer } from '../testing/testServer'
 
@@ -18,7 +27,8 @@ beforeAll(async () => {
 })
 afterAll(() => server.stop())
 
-const SOURCE_SIZE = { width: 1920, height: 1080 }
+const knownSize = ({ id, sha256 }: { id: string; sha256: string }) =>
+  knownAs({ sha256, width: 1920, height: 1080 }, id)
 
 /** Some bytes on a project's shelf, taken for the invented clip. */
 async function addSource(projectId: string, bytes = 200): Promise<{ id: string; sha256: string }> {
@@ -131,7 +141,7 @@ describe('space', () => {
         sourceId: source.id,
       })
     ).body
-    await addRendition(documentKeys(made.document, { ...SOURCE_SIZE, sha256: source.sha256 })[0]!)
+    await addRendition(documentKeys(made.document, knownSize(source))[0]!)
     await client.sendPart(
       (await client.beginUpload(500, 'x.mp4', project.id)).headers.get('location')!,
       0,
@@ -149,6 +159,37 @@ describe('space', () => {
     expect(onDisk).toBeGreaterThan(1_000_000)
   })
 
+  it('keeps the rendered files of images that a backdrop shows, and frees those of none', async () => {
+    const project = await client.makeProject('Images')
+    const blob = await server.stores.blobs.put(randomBytes(300))
+    const { source } = await server.stores.shelf.add(
+      project.id,
+      'snow.png',
+      blob.sha256,
+      SAMPLE_IMAGE_FACTS,
+    )
+    const made = (
+      await client.call<BackdropRecord>(
+        'POST',
+        `/api/spots/${project.pages[0]!.spots[0]!.id}/backdrops`,
+        { name: 'Snow', sourceId: source.id },
+      )
+    ).body
+    const keys = documentKeys(made.document, new Map([[source.id, knownSource(source)]]))
+    expect(keys.length).toBeGreaterThan(2)
+    for (const key of keys) await addRendition(key)
+    const left = async (): Promise<number> => (await server.stores.renditions.find(keys)).length
+    await keep()
+    await age(400)
+    await keep()
+    expect(await left()).toBe(keys.length)
+    await client.call('DELETE', `/api/backdrops/${made.id}`)
+    await keep()
+    await age(400)
+    await keep()
+    expect(await left()).toBe(0)
+  })
+
   it('of revisions is thinned as they age, and the sources of those that go may go, too', async () => {
     const project = await client.makeProject()
     const [first, second] = [await addSource(project.id), await addSource(project.id)]
@@ -161,7 +202,7 @@ describe('space', () => {
     ).body
     const shown = (sourceId: string) => ({
       ...backdrop.document,
-      material: { sourceId, frameRate: null },
+      base: { ...backdrop.document.base, material: { sourceId, frameRate: null } },
     })
     for (const sourceId of [second.id, first.id, first.id]) {
       const saved = await client.save(backdrop, { document: shown(sourceId) })
@@ -222,11 +263,8 @@ async function reachable(): Promise<{
   const keys = new Set<string>()
   for (const state of states) {
     const document = parseBackdrop(state).data!
-    const source = rows.find((row) => row.id === document.material.sourceId)
-    if (source)
-      documentKeys(document, { ...SOURCE_SIZE, sha256: source.sha256 }).forEach((key) =>
-        keys.add(key),
-      )
+    const source = rows.find((row) => row.id === asFootage(document).base.material.sourceId)
+    if (source) documentKeys(document, knownSize(source)).forEach((key) => keys.add(key))
   }
   // Content: of every source and rendition that can be reached, and every digest that any text
   // names.
@@ -317,11 +355,11 @@ class Work {
         return led ? this.save(backdrop, led.document, led.history) : undefined
       }
       case 'render': {
-        const source = this.shelf.find((each) => each.id === backdrop.document.material.sourceId)
+        const source = this.shelf.find(
+          (each) => each.id === asFootage(backdrop.document).base.material.sourceId,
+        )
         if (source)
-          await addRendition(
-            this.pick(documentKeys(backdrop.document, { ...SOURCE_SIZE, sha256: source.sha256 })),
-          )
+          await addRendition(this.pick(documentKeys(backdrop.document, knownSize(source))))
         return
       }
       case 'repair': {

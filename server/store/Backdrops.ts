@@ -1,4 +1,6 @@
 import type { Transaction } from 'sequelize'
+import { baseOf } from '../../core/api/baseOf'
+import { pictureOf } from '../../core/api/knownSource'
 import { settingsSchema } from '../../core/api/settings'
 import {
   heightSchema,
@@ -8,10 +10,14 @@ import {
   type OpenRevision,
   type Revision,
 } from '../../core/api/wire'
-import { parseBackdrop, type BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import {
+  backdropSchema,
+  parseBackdrop,
+  type BackdropDocument,
+} from '../../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../../core/backdrop/createBackdrop'
 import { EMPTY_HISTORY, record } from '../../core/backdrop/history'
-import { labelOf, reduce } from '../../core/backdrop/reduce'
+import { labelOf, reduce, type BackdropAction } from '../../core/backdrop/reduce'
 import { readStored } from '../../core/backdrop/storedHistory'
 import { detailOf } from '../../core/material/findings'
 import { ApiError } from '../ApiError'
@@ -46,32 +52,27 @@ export class Backdrops {
   }
 
   /**
-   * A new backdrop of a clip. Errors: `spot/not-found`, `source/not-found`, `source/other-kind`.
+   * A new backdrop of a clip or an image, or without a source of a paint. Errors: `spot/not-found`,
+   * `source/not-found`.
    */
-  async create(spotId: string, name: string, sourceId: string): Promise<BackdropRecord> {
+  async create(spotId: string, name: string, sourceId: string | null): Promise<BackdropRecord> {
     const spot = await this.models.Spot.findByPk(spotId)
     if (!spot) throw new ApiError('spot/not-found')
-    const source = await this.shelf.read(sourceId)
-    if (!isClip(source)) {
-      throw new ApiError(
-        'source/other-kind',
-        undefined,
-        'A backdrop of footage is made from a clip, not from an image.',
-      )
-    }
-    const project = await this.models.Project.findByPk(source.projectId, { rejectOnEmpty: true })
+    const source = sourceId === null ? null : await this.shelf.read(sourceId)
+    const project = await this.models.Project.findByPk(await this.projectOfSpot(spotId), {
+      rejectOnEmpty: true,
+    })
     const { budgets, breakpoints, screens } = settingsSchema.parse(project.settings)
     const document = createBackdrop({
-      sourceId,
-      facts: source.facts,
-      usable: source.analysis?.usable ?? null,
+      base: baseOf(source),
+      picture: source && pictureOf(source.facts),
       scope: spot.scope,
       height: heightSchema.parse(spot.height),
       brand: project.name,
       budgets,
       breakpoints,
       screens,
-      detail: detailOf(source.findings),
+      ...(source && { detail: detailOf(source.findings) }),
     })
     return this.add(spotId, name, document)
   }
@@ -80,27 +81,21 @@ export class Backdrops {
    * Hangs a backdrop whose document is made already. Errors: `spot/not-found`,
    * `backdrop/unknown-source`.
    */
-  async add(spotId: string, name: string, document: BackdropDocument): Promise<BackdropRecord> {
+  async add(spotId: string, name: string, made: BackdropDocument): Promise<BackdropRecord> {
+    // What could not be read again is never stored.
+    const document = backdropSchema.parse(made)
     const id = await this.database.transaction(async (transaction) => {
       const projectId = await this.projectOfSpot(spotId, transaction)
-      const { sourceId } = document.material
-      // The row refers to the source, so whether there is one is asked first.
-      const [source] = await this.database.query(
-        'SELECT id FROM sources WHERE id = $1',
-        [sourceId],
-        transaction,
-      )
-      if (!source) throw new ApiError('backdrop/unknown-source', { sourceIds: [sourceId] })
-      const made = await this.models.Backdrop.create(
-        { spotId, sourceId, name, revision: 1, document, history: EMPTY_HISTORY },
+      const row = await this.models.Backdrop.create(
+        { spotId, name, revision: 1, document, history: EMPTY_HISTORY },
         { transaction },
       )
       await this.write(
-        { backdropId: made.id, projectId, revision: 1, document, history: EMPTY_HISTORY },
+        { backdropId: row.id, projectId, revision: 1, document, history: EMPTY_HISTORY },
         { label: 'created', saveId: null },
         transaction,
       )
-      return made.id
+      return row.id
     })
     return this.read(id)
   }
@@ -149,10 +144,7 @@ export class Backdrops {
         { label, saveId, updatedAt },
         transaction,
       )
-      await row.update(
-        { document, history, sourceId: document.material.sourceId, revision, updatedAt },
-        { transaction },
-      )
+      await row.update({ document, history, revision, updatedAt }, { transaction })
       return { revision, updatedAt: updatedAt.toISOString() }
     })
     if (!saved) throw new ApiError('backdrop/conflict', await this.read(id))
@@ -199,22 +191,31 @@ export class Backdrops {
   }
 
   /**
-   * Makes every backdrop that shows a clip show another: one revision each, so that an open tab is
-   * asked and undo brings the old one back. Errors: `source/other-kind`.
+   * Makes every backdrop that is made from a clip or an image show another: one revision each, so
+   * that an open tab is asked and undo brings the old one back. Errors: `source/other-kind`.
    */
   async replaceSource(id: string, withId: string): Promise<{ backdrops: string[] }> {
     const [before, after] = [await this.shelf.read(id), await this.shelf.read(withId)]
-    if (!isClip(before) || !isClip(after)) throw new ApiError('source/other-kind')
+    if (isClip(before) !== isClip(after)) throw new ApiError('source/other-kind')
+    const action: BackdropAction = isClip(after)
+      ? { type: 'material/swap', sourceId: withId, facts: after.facts }
+      : { type: 'image/swap', sourceId: withId }
     if (before.projectId !== after.projectId) throw new ApiError('source/not-found')
     return this.database.transaction(async (transaction) => {
+      const showing = await this.database.query<{ id: string }>(
+        `SELECT DISTINCT backdrop_id AS id FROM used_sources
+          WHERE source_id = $1 AND reach = 'document' AND sha256 IS NULL`,
+        [id],
+        transaction,
+      )
       const rows = await this.models.Backdrop.findAll({
-        where: { sourceId: id },
+        where: { id: showing.map((each) => each.id) },
+        order: [['createdAt', 'ASC']],
         transaction,
         lock: transaction.LOCK.UPDATE,
       })
       for (const row of rows) {
         const { document, history } = stored(row)
-        const action = { type: 'material/swap', sourceId: withId, facts: after.facts } as const
         const next = reduce(document, action)
         const steps = record(history, labelOf(action), null, document, next)
         const revision = row.revision + 1
@@ -230,10 +231,7 @@ export class Backdrops {
           { label: labelOf(action), saveId: null, updatedAt },
           transaction,
         )
-        await row.update(
-          { document: next, history: steps, sourceId: withId, revision, updatedAt },
-          { transaction },
-        )
+        await row.update({ document: next, history: steps, revision, updatedAt }, { transaction })
       }
       return { backdrops: rows.map((row) => row.name) }
     })
@@ -274,7 +272,7 @@ export class Backdrops {
     return row
   }
 
-  private async projectOfSpot(spotId: string, transaction: Transaction): Promise<string> {
+  private async projectOfSpot(spotId: string, transaction?: Transaction): Promise<string> {
     const [found] = await this.database.query<{ projectId: string }>(
       `SELECT pages.project_id AS "projectId" FROM spots JOIN pages ON pages.id = spots.page_id
       WHERE spots.id = $1 FOR KEY SHARE OF spots, pages`,

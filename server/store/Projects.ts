@@ -11,6 +11,7 @@ import {
 import { ApiError } from '../ApiError'
 import type { Database } from './database'
 import type { BackdropRow, PageRow, SpotRow } from './models'
+import { shownSources } from './usedSources'
 
 type SpotDraft = Pick<Spot, 'name' | 'scope' | 'height'>
 
@@ -113,8 +114,12 @@ export class Projects {
       where: { spotId: spots.map((spot) => spot.id) },
       order: oldest,
     })
+    const shown = await shownSources(
+      this.database,
+      backdrops.map((backdrop) => backdrop.id),
+    )
     const spotsOf = (page: PageRow): Spot[] =>
-      spots.filter((spot) => spot.pageId === page.id).map((spot) => toSpot(spot, backdrops))
+      spots.filter((spot) => spot.pageId === page.id).map((spot) => toSpot(spot, backdrops, shown))
     return {
       id,
       name: project.name,
@@ -179,14 +184,18 @@ export async function requireProject(
   if (found.length === 0) throw new ApiError('project/not-found')
 }
 
-function toSpot(spot: SpotRow, backdrops: readonly BackdropRow[]): Spot {
+function toSpot(
+  spot: SpotRow,
+  backdrops: readonly BackdropRow[],
+  shown: ReadonlyMap<string, string>,
+): Spot {
   const hanging = backdrops
     .filter((backdrop) => backdrop.spotId === spot.id)
     .map((row): BackdropSummary => ({
       id: row.id,
       spotId: row.spotId,
       name: row.name,
-      sourceId: row.sourceId,
+      sourceId: shown.get(row.id) ?? null,
       updatedAt: row.updatedAt.toISOString(),
     }))
   return {

@@ -5,11 +5,12 @@ import {
   type RepairRequest,
   type Source,
 } from '../../core/api/wire'
+import { cutText, MAX_NAME_CHARS } from '../../core/bounded'
 import { ContainerError } from '../../core/bytes/ContainerError'
 import { analysisSchema } from '../../core/material/Analysis'
 import { describeContainerError } from '../../core/media/describeContainerError'
-import { bytesOfPlan, type RepairOrder } from '../../core/media/repair/RepairPlan'
 import type { MediaFacts, SourceFacts } from '../../core/media/probe'
+import { bytesOfPlan, type RepairOrder } from '../../core/media/repair/RepairPlan'
 import { ApiError } from '../ApiError'
 import type { BlobStore, StoredBlob } from '../blobs/BlobStore'
 import type { FileProber } from '../probing/FileProber'
@@ -151,5 +152,8 @@ function cutName(name: string, { startMs = 0, endMs }: RepairRequest): string {
   const dot = name.lastIndexOf('.')
   const [stem, suffix] = dot > 0 ? [name.slice(0, dot), name.slice(dot)] : [name, '']
   const end = endMs === undefined ? 'end' : (endMs / 1000).toFixed(1)
-  return `${stem} ${(startMs / 1000).toFixed(1)}–${end}${suffix}`.slice(0, 120)
+  const rest = ` ${(startMs / 1000).toFixed(1)}–${end}${suffix}`
+  // The moments and the kind of file stay, however long the name.
+  const kept = cutText(stem, Math.max(1, MAX_NAME_CHARS - rest.length))
+  return cutText(`${kept}${rest}`, MAX_NAME_CHARS)
 }

@@ -8,6 +8,7 @@ import { exactStorage } from './migrations/0004-exact-storage'
 import { references } from './migrations/0005-references'
 import { access } from './migrations/0006-access'
 import { plainNames } from './migrations/0007-plain-names'
+import { kinds } from './migrations/0008-kinds'
 import { defineModels, type Models } from './models'
 
 /** Every migration, in order. */
@@ -19,6 +20,7 @@ export const MIGRATIONS = [
   references,
   access,
   plainNames,
+  kinds,
 ] as const
 
 /** A connection with its models. */

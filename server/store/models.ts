@@ -64,7 +64,6 @@ export interface SetMemberRow extends Model<
 }
 export interface BackdropRow extends Row<BackdropRow> {
   spotId: string
-  sourceId: string
   name: string
   revision: number
   document: unknown
@@ -187,7 +186,6 @@ export function defineModels(sequelize: Sequelize) {
       {
         id: id(),
         spotId: reference(),
-        sourceId: reference(),
         name: text(),
         revision: DataTypes.INTEGER,
         document: json(),

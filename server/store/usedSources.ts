@@ -1,7 +1,8 @@
 import type { Transaction } from 'sequelize'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import type { History } from '../../core/backdrop/history'
-import { sourcesInHistory, usedSources, type SourceUse } from '../../core/backdrop/usedSources'
+import { sourcesInHistory, usedSources } from '../../core/backdrop/usedSources'
+import type { SourceRef } from '../../core/kinds/Kind'
 import { ApiError } from '../ApiError'
 import type { Database } from './database'
 
@@ -61,7 +62,7 @@ export async function writeUsedSources(
 
 async function claimSources(
   database: Database,
-  used: readonly SourceUse[],
+  used: readonly SourceRef[],
   projectId: string,
   transaction: Transaction,
 ): Promise<void> {
@@ -85,7 +86,7 @@ interface Place {
 /** Sources that are no longer there are left out: undo steps of old backdrops may name such. */
 async function insertUses(
   database: Database,
-  uses: readonly SourceUse[],
+  uses: readonly SourceRef[],
   { backdropId, projectId, reach, revision }: Place,
   transaction: Transaction,
 ): Promise<void> {
@@ -123,4 +124,20 @@ export async function usersOf(
     [[...sourceIds]],
     transaction,
   )
+}
+
+/** A source of each backdrop's base, by backdrop: what it can be known by. */
+export async function shownSources(
+  database: Database,
+  backdropIds: readonly string[],
+): Promise<Map<string, string>> {
+  if (backdropIds.length === 0) return new Map()
+  const rows = await database.query<{ backdropId: string; sourceId: string }>(
+    `SELECT DISTINCT ON (backdrop_id) backdrop_id AS "backdropId", source_id AS "sourceId"
+    FROM used_sources
+    WHERE reach = 'document' AND sha256 IS NULL AND backdrop_id = ANY($1::uuid[])
+    ORDER BY backdrop_id`,
+    [[...backdropIds]],
+  )
+  return new Map(rows.map(({ backdropId, sourceId }) => [backdropId, sourceId]))
 }

@@ -117,8 +117,9 @@ export class TestClient {
 
   async makeBackdrop(
     clip: Uint8Array,
+    projectName?: string,
   ): Promise<{ project: Project; source: Source; backdrop: BackdropRecord }> {
-    const project = await this.makeProject()
+    const project = await this.makeProject(projectName)
     const source = await this.upload(project.id, clip, 'viaduct.mp4')
     const spot = project.pages[0]!.spots[0]!.id
     const made = await this.call<BackdropRecord>('POST', `/api/spots/${spot}/backdrops`, {

@@ -51,6 +51,7 @@ import {
   type UnfinishedUpload,
 } from '../../core/api/wire'
 import type { Analysis } from '../../core/material/Analysis'
+import { noteAnswer } from './answers'
 
 /** A request that failed, with the server's code and sentence. */
 export class RequestError extends Error {
@@ -82,39 +83,15 @@ export class RequestError extends Error {
   }
 }
 
-/** Information about the server in its answers; `serverStore` listens. */
-export interface AnswerListener {
-  /** The version of the server, as `version.ts` there writes it. */
-  onVersion(version: string): void
-  /** A sign-in is needed, or has expired. */
-  onSignInNeeded(): void
-}
-
-const listeners = new Set<AnswerListener>()
-
-/** Calls a listener for every answer; returns a function that stops it. */
-export function listenToAnswers(listener: AnswerListener): () => void {
-  listeners.add(listener)
-  return () => listeners.delete(listener)
-}
-
-/** Reports an answer that arrived by another way than `api`: uploads have their own client. */
-export function noteAnswer(status: number, version: string | null): void {
-  for (const listener of listeners) {
-    if (version) listener.onVersion(version)
-    if (status === 401) listener.onSignInNeeded()
-  }
-}
-
 const UNREACHABLE = 'The server does not answer. Check that Telon is still running, then try again.'
 
-async function send<T>(
+/** The answer to a request, if it is a good one; throws `RequestError` for all others. */
+async function answerTo(
   method: string,
   url: string,
-  schema: ZodType<T> | null,
   body?: unknown,
   init: RequestInit = {},
-): Promise<T> {
+): Promise<Response> {
   const json =
     body === undefined
       ? {}
@@ -126,7 +103,7 @@ async function send<T>(
   // A wrong password is answered to whoever asks; it is not that a session has expired.
   const isSignIn = url === '/api/session'
   noteAnswer(isSignIn ? 200 : answer.status, answer.headers.get('Telon-Version'))
-  if (answer.ok) return schema === null ? (undefined as T) : schema.parse(await answer.json())
+  if (answer.ok) return answer
   if (told?.success) {
     const { code, message, details } = told.data.error
     throw new RequestError(code, message, answer.status, details)
@@ -136,6 +113,17 @@ async function send<T>(
     `The server answered ${answer.status}. Try again.`,
     answer.status,
   )
+}
+
+async function send<T>(
+  method: string,
+  url: string,
+  schema: ZodType<T> | null,
+  body?: unknown,
+  init: RequestInit = {},
+): Promise<T> {
+  const answer = await answerTo(method, url, body, init)
+  return schema === null ? (undefined as T) : schema.parse(await answer.json())
 }
 
 const created = z.object({ id: z.string() })
@@ -210,6 +198,9 @@ export const api = {
       cells,
       stripBase64: toBase64(strip),
     }),
+  /** A text file of a backdrop's folder, as it is delivered. */
+  readFolderText: async (id: string, path: string): Promise<string> =>
+    (await answerTo('GET', `/handoff/${id}/site/${path}`)).text(),
   repairSource: (id: string, request: RepairRequest): Promise<Repaired> =>
     send('POST', `/api/sources/${id}/repairs`, repairedSchema, request),
   putContent: (id: string, sha256: string): Promise<Source> =>
@@ -241,7 +232,11 @@ export const api = {
       headers: { 'Tus-Resumable': '1.0.0' },
     }),
 
-  createBackdrop: (spotId: string, name: string, sourceId: string): Promise<BackdropRecord> =>
+  createBackdrop: (
+    spotId: string,
+    name: string,
+    sourceId: string | null,
+  ): Promise<BackdropRecord> =>
     send('POST', `/api/spots/${spotId}/backdrops`, backdropRecordSchema, { name, sourceId }),
   readBackdrop: (id: string): Promise<BackdropRecord> =>
     send('GET', `/api/backdrops/${id}`, backdropRecordSchema),

@@ -1,13 +1,15 @@
-import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
-import { useMemo } from 'react'
 import {
-  isClip,
-  type ClipCard,
-  type ClipSource,
-  type ShelfQuery,
-  type Source,
-} from '../../core/api/wire'
+  keepPreviousData,
+  QueryClient,
+  useInfiniteQuery,
+  useQueries,
+  useQuery,
+  type UseQueryResult,
+} from '@tanstack/react-query'
+import { useMemo } from 'react'
 import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
+import type { ClipCard, ShelfQuery, Source } from '../../core/api/wire'
+import type { SourceRef } from '../../core/kinds/Kind'
 import { api, RequestError } from './client'
 
 /*
@@ -80,6 +82,15 @@ export const useClips = (projectId: string) =>
     enabled: projectId !== '',
   })
 
+/** Every image of a project, as cards: as many as one answer holds. */
+export const useImages = (projectId: string) =>
+  useQuery({
+    queryKey: [...keys.shelf(projectId), 'images'],
+    queryFn: async () =>
+      (await api.listSources(projectId, { kind: 'image', limit: WHOLE_SET })).sources,
+    enabled: projectId !== '',
+  })
+
 /** How many sources lie on a project's shelf. */
 export const useShelfTotal = (projectId: string) =>
   useQuery({
@@ -128,29 +139,41 @@ export const useSource = (id: string) =>
 const fromCard = (card: ClipCard): Source => ({ ...card, analysis: null })
 
 /**
- * The clip that a document shows. One that was just chosen comes from its card at once, with its
- * measurements a moment later; until then the previous clip stays. `clip` is null while nothing is
- * known, and `gone` says that the source is no longer on the shelf.
+ * The sources that a base is made from, in its order. A clip that was just chosen comes from its
+ * card at once, with its measurements a moment later. `all` is null until every source is known;
+ * `gone` says that one is no longer on the shelf.
  */
-export function useClip(
-  sourceId: string | undefined,
+export function useSources(
+  refs: readonly SourceRef[],
   projectId: string,
-): { clip: ClipSource | null; gone: boolean; retry: () => void } {
+): { all: readonly Source[] | null; gone: boolean; retry: () => void } {
   const { data: cards = [] } = useClips(projectId)
-  const card = cards.find((each) => each.id === sourceId)
-  const found = useQuery({
-    queryKey: keys.source(sourceId ?? ''),
-    queryFn: () => api.readSource(sourceId!),
-    enabled: sourceId !== undefined,
-    placeholderData: (before: Source | undefined) => (card ? fromCard(card) : before),
+  const { found, gone } = useQueries({
+    queries: refs.map(({ sourceId }) => {
+      const card = cards.find((each) => each.id === sourceId)
+      return {
+        queryKey: keys.source(sourceId),
+        queryFn: () => api.readSource(sourceId),
+        ...(card && { placeholderData: fromCard(card) }),
+      }
+    }),
+    combine: summary,
   })
-  const clip = found.data && isClip(found.data) ? found.data : null
   return {
-    clip: found.isError ? null : clip,
-    gone: found.isError,
-    retry: () => void found.refetch(),
+    all: !gone && found.every((source) => source !== null) ? (found as Source[]) : null,
+    gone,
+    retry: () =>
+      refs.forEach(
+        ({ sourceId }) => void queries.refetchQueries({ queryKey: keys.source(sourceId) }),
+      ),
   }
 }
+
+/** Outside of the component: what it gives stays the same object while nothing changes. */
+const summary = (results: readonly UseQueryResult<Source>[]) => ({
+  found: results.map(({ data }) => data ?? null),
+  gone: results.some(({ isError }) => isError),
+})
 
 /** An earlier state of the shelf is shown nowhere any more: sources came, went or changed. */
 export async function shelfChanged(projectId: string): Promise<void> {

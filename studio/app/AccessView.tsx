@@ -4,12 +4,12 @@ import { useState } from 'react'
 import type { ApiToken } from '../../core/api/access'
 import { api, messageOf } from '../api/client'
 import { keys, queries } from '../api/queries'
+import { Loading, Problem, Shell } from '../shell/Shell'
 import { useNotices } from '../state/noticeStore'
 import { useServer } from '../state/serverStore'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button } from '../ui/controls'
 import { formatDate } from '../ui/format'
-import { Loading, Problem, Shell } from './Shell'
 
 /** Who may come in: the password, and tokens for programs. */
 export function AccessView() {
@@ -124,7 +124,7 @@ function TokenTable({
       <tbody>
         {tokens.map((token) => (
           <tr key={token.id} className="border-t border-line">
-            <td className="py-1.5 font-medium">{token.name}</td>
+            <td className="py-1.5 font-medium wrap-anywhere">{token.name}</td>
             <td>{formatDate(token.createdAt)}</td>
             <td>{token.usedAt ? formatDate(token.usedAt) : 'never'}</td>
             <td className="text-right">

@@ -1,14 +1,14 @@
-import { Film, Pencil, Plus, Trash2, Weight } from 'lucide-react'
+import { Film, Paintbrush, Pencil, Plus, Trash2, Weight } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import type { BackdropSummary, ClipCard, Page, Spot } from '../../core/api/wire'
-import { projectChanged, useClips, useProject, useShelfTotal } from '../api/queries'
-import { SourceThumb } from '../shelf/SourceThumb'
+import type { BackdropSummary, Page, SourceCard, Spot } from '../../core/api/wire'
+import { projectChanged, useClips, useImages, useProject, useShelfTotal } from '../api/queries'
+import { SourceThumb } from '../clip/SourceThumb'
+import { Loading, Problem, Shell } from '../shell/Shell'
 import { Button } from '../ui/controls'
-import { PickClip } from './PickClip'
+import { NewBackdrop } from './NewBackdrop'
 import { ProjectDialog, type ProjectQuestion } from './ProjectDialog'
 import { SettingsDialog } from './SettingsDialog'
-import { Loading, Problem, Shell } from './Shell'
 
 type Ask = (question: ProjectQuestion) => void
 
@@ -17,6 +17,7 @@ export function ProjectView() {
   const { projectId = '' } = useParams()
   const { data: project, error, refetch } = useProject(projectId)
   const { data: clips = [] } = useClips(projectId)
+  const { data: images = [] } = useImages(projectId)
   const { data: total = 0 } = useShelfTotal(projectId)
   const [question, setQuestion] = useState<ProjectQuestion | null>(null)
   const [spotToFill, setSpotToFill] = useState<Spot | null>(null)
@@ -72,7 +73,7 @@ export function ProjectView() {
             <PageSection
               key={page.id}
               page={page}
-              clips={clips}
+              sources={[...clips, ...images]}
               onAsk={setQuestion}
               onFill={setSpotToFill}
             />
@@ -91,10 +92,9 @@ export function ProjectView() {
         />
       )}
       {spotToFill && (
-        <PickClip
+        <NewBackdrop
           projectId={project.id}
           spot={spotToFill}
-          sources={clips}
           onClose={() => setSpotToFill(null)}
           onMade={(id) => void reload().then(() => navigate(`/backdrops/${id}`))}
         />
@@ -106,12 +106,12 @@ export function ProjectView() {
 /** A page with its spots. */
 function PageSection({
   page,
-  clips,
+  sources,
   onAsk,
   onFill,
 }: {
   page: Page
-  clips: readonly ClipCard[]
+  sources: readonly SourceCard[]
   onAsk: Ask
   onFill: (spot: Spot) => void
 }) {
@@ -121,7 +121,7 @@ function PageSection({
         <h2 id={`page-${page.id}`} className="text-base font-semibold">
           {page.name}
         </h2>
-        <div className="flex gap-1">
+        <div className="flex shrink-0 gap-1">
           <Button tone="quiet" onClick={() => onAsk({ kind: 'spot', page })}>
             <Plus className="size-4" aria-hidden />
             Add a spot
@@ -151,7 +151,7 @@ function PageSection({
       )}
       <ul>
         {page.spots.map((spot) => (
-          <SpotRow key={spot.id} spot={spot} clips={clips} onAsk={onAsk} onFill={onFill} />
+          <SpotRow key={spot.id} spot={spot} sources={sources} onAsk={onAsk} onFill={onFill} />
         ))}
       </ul>
     </section>
@@ -161,19 +161,19 @@ function PageSection({
 /** A spot and the backdrops made for it. */
 function SpotRow({
   spot,
-  clips,
+  sources,
   onAsk,
   onFill,
 }: {
   spot: Spot
-  clips: readonly ClipCard[]
+  sources: readonly SourceCard[]
   onAsk: Ask
   onFill: (spot: Spot) => void
 }) {
   return (
     <li className="flex flex-wrap items-center gap-x-6 gap-y-2 border-b border-line px-4 py-2.5 last:border-0">
       <div className="w-52">
-        <div className="font-medium">{spot.name}</div>
+        <div className="font-medium wrap-anywhere">{spot.name}</div>
         <div className="text-xs text-muted">
           {spot.scope === 'page' ? 'behind the whole page' : 'a region'}, new backdrops{' '}
           {spot.height.value} {spot.height.unit} tall
@@ -181,7 +181,7 @@ function SpotRow({
       </div>
       <ul className="flex flex-1 flex-wrap gap-2">
         {spot.backdrops.map((backdrop) => (
-          <BackdropChip key={backdrop.id} backdrop={backdrop} clips={clips} onAsk={onAsk} />
+          <BackdropChip key={backdrop.id} backdrop={backdrop} sources={sources} onAsk={onAsk} />
         ))}
       </ul>
       <div className="flex gap-1">
@@ -213,21 +213,21 @@ function SpotRow({
 /** A backdrop with its picture; opens the workbench. */
 function BackdropChip({
   backdrop,
-  clips,
+  sources,
   onAsk,
 }: {
   backdrop: BackdropSummary
-  clips: readonly ClipCard[]
+  sources: readonly SourceCard[]
   onAsk: Ask
 }) {
   return (
-    <li className="flex items-center gap-1 rounded border border-line bg-white pr-1">
+    <li className="flex min-w-0 items-center gap-1 rounded border border-line bg-white pr-1">
       <Link
         to={`/backdrops/${backdrop.id}`}
-        className="flex items-center gap-2 rounded p-1 hover:underline"
+        className="flex min-w-0 items-center gap-2 rounded p-1 hover:underline"
       >
-        <Thumb sources={clips} sourceId={backdrop.sourceId} />
-        <span className="font-medium">{backdrop.name}</span>
+        <Thumb sources={sources} sourceId={backdrop.sourceId} />
+        <span className="font-medium wrap-anywhere">{backdrop.name}</span>
       </Link>
       <Button
         tone="quiet"
@@ -251,11 +251,17 @@ function BackdropChip({
   )
 }
 
-function Thumb({ sources, sourceId }: { sources: readonly ClipCard[]; sourceId: string }) {
+function Thumb({ sources, sourceId }: { sources: readonly SourceCard[]; sourceId: string | null }) {
   const source = sources.find((each) => each.id === sourceId)
-  return source ? (
-    <span className="[container-type:size] block h-9 w-16">
-      <SourceThumb source={source} className="size-full" />
+  return (
+    <span className="[container-type:size] block h-9 w-16 shrink-0">
+      {source ? (
+        <SourceThumb source={source} className="size-full" />
+      ) : (
+        <span aria-hidden className="grid size-full place-items-center bg-paper-deep">
+          {sourceId === null && <Paintbrush className="size-4 text-muted" />}
+        </span>
+      )}
     </span>
-  ) : null
+  )
 }

@@ -4,10 +4,10 @@ import { Link, useNavigate } from 'react-router'
 import type { ProjectSummary } from '../../core/api/wire'
 import { api } from '../api/client'
 import { keys, queries, useProjects } from '../api/queries'
+import { Loading, Problem, Shell } from '../shell/Shell'
 import { Hero } from '../stage/Hero'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button } from '../ui/controls'
-import { Loading, Problem, Shell } from './Shell'
 
 type Asking =
   | { readonly kind: 'add' }
@@ -17,14 +17,7 @@ type Asking =
 /** All projects, each with the backdrop worked on last, moving. */
 export function ProjectsView() {
   const { data: projects, error, refetch } = useProjects()
-  const reload = (): Promise<void> => queries.invalidateQueries({ queryKey: keys.projects })
   const [asking, setAsking] = useState<Asking>(null)
-  const [name, setName] = useState('')
-  const navigate = useNavigate()
-  const ask = (next: Asking, startName = ''): void => {
-    setName(startName)
-    setAsking(next)
-  }
   return (
     <Shell
       crumbs={[{ label: 'Projects' }]}
@@ -36,7 +29,7 @@ export function ProjectsView() {
           <Link to="/access" className="px-2 text-muted hover:text-ink hover:underline">
             Access
           </Link>
-          <Button tone="accent" onClick={() => ask({ kind: 'add' })}>
+          <Button tone="accent" onClick={() => setAsking({ kind: 'add' })}>
             <Plus className="size-4" aria-hidden />
             New project
           </Button>
@@ -56,61 +49,14 @@ export function ProjectsView() {
             <p className="mb-4">
               No project yet. The first one comes with a page and a hero spot, ready for a clip.
             </p>
-            <Button tone="accent" onClick={() => ask({ kind: 'add' })}>
+            <Button tone="accent" onClick={() => setAsking({ kind: 'add' })}>
               New project
             </Button>
           </div>
         )}
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(min(100%,34rem),1fr))] gap-5">
           {projects?.map((project) => (
-            <li key={project.id} className="overflow-hidden rounded-lg border border-line bg-sheet">
-              {project.latestBackdropId ? (
-                <Hero backdropId={project.latestBackdropId} />
-              ) : (
-                <div className="grid aspect-video place-items-center bg-[#55544f] text-white">
-                  No backdrop yet
-                </div>
-              )}
-              <div className="flex flex-wrap items-center justify-between gap-2 px-4 py-3">
-                <div>
-                  <h2 className="text-lg font-semibold">
-                    <Link to={`/projects/${project.id}`} className="hover:underline">
-                      {project.name}
-                    </Link>
-                  </h2>
-                  <p className="text-xs text-muted">
-                    {count(project.pages, 'page')}, {count(project.sources, 'clip')},{' '}
-                    {count(project.backdrops, 'backdrop')}
-                  </p>
-                </div>
-                <div className="flex items-center gap-1">
-                  <Button
-                    tone="quiet"
-                    aria-label={`Rename ${project.name}`}
-                    title="Rename"
-                    onClick={() => ask({ kind: 'rename', project }, project.name)}
-                  >
-                    <Pencil className="size-4" aria-hidden />
-                  </Button>
-                  <Button
-                    tone="quiet"
-                    aria-label={`Delete ${project.name}`}
-                    title="Delete"
-                    onClick={() => ask({ kind: 'delete', project })}
-                  >
-                    <Trash2 className="size-4" aria-hidden />
-                  </Button>
-                  {project.latestBackdropId && (
-                    <Link
-                      to={`/backdrops/${project.latestBackdropId}`}
-                      className="inline-flex min-h-8 items-center rounded border border-line-strong/60 px-3 font-medium hover:bg-white"
-                    >
-                      Continue
-                    </Link>
-                  )}
-                </div>
-              </div>
-            </li>
+            <ProjectCard key={project.id} project={project} onAsk={setAsking} />
           ))}
           {projects && projects.length < 3 && (
             <li className="rounded-lg border border-dashed border-line-strong p-6">
@@ -119,11 +65,82 @@ export function ProjectsView() {
           )}
         </ul>
       </main>
-      {asking?.kind === 'add' && (
+      {asking && <ProjectDialogs asking={asking} onClose={() => setAsking(null)} />}
+    </Shell>
+  )
+}
+
+function ProjectCard({
+  project,
+  onAsk,
+}: {
+  project: ProjectSummary
+  onAsk: (next: Asking) => void
+}) {
+  return (
+    <li className="overflow-hidden rounded-lg border border-line bg-sheet">
+      {project.latestBackdropId ? (
+        <Hero backdropId={project.latestBackdropId} />
+      ) : (
+        <div className="grid aspect-video place-items-center bg-[#55544f] text-white">
+          No backdrop yet
+        </div>
+      )}
+      <div className="flex flex-wrap items-center justify-between gap-2 px-4 py-3">
+        <div>
+          <h2 className="text-lg font-semibold">
+            <Link to={`/projects/${project.id}`} className="hover:underline">
+              {project.name}
+            </Link>
+          </h2>
+          <p className="text-xs text-muted">
+            {count(project.pages, 'page')}, {count(project.sources, 'clip')},{' '}
+            {count(project.backdrops, 'backdrop')}
+          </p>
+        </div>
+        <div className="flex items-center gap-1">
+          <Button
+            tone="quiet"
+            aria-label={`Rename ${project.name}`}
+            title="Rename"
+            onClick={() => onAsk({ kind: 'rename', project })}
+          >
+            <Pencil className="size-4" aria-hidden />
+          </Button>
+          <Button
+            tone="quiet"
+            aria-label={`Delete ${project.name}`}
+            title="Delete"
+            onClick={() => onAsk({ kind: 'delete', project })}
+          >
+            <Trash2 className="size-4" aria-hidden />
+          </Button>
+          {project.latestBackdropId && (
+            <Link
+              to={`/backdrops/${project.latestBackdropId}`}
+              className="inline-flex min-h-8 items-center rounded border border-line-strong/60 px-3 font-medium hover:bg-white"
+            >
+              Continue
+            </Link>
+          )}
+        </div>
+      </div>
+    </li>
+  )
+}
+
+/** The dialog that adds, renames or deletes a project. */
+function ProjectDialogs({ asking, onClose }: { asking: NonNullable<Asking>; onClose: () => void }) {
+  const reload = (): Promise<void> => queries.invalidateQueries({ queryKey: keys.projects })
+  const [name, setName] = useState(asking.kind === 'rename' ? asking.project.name : '')
+  const navigate = useNavigate()
+  return (
+    <>
+      {asking.kind === 'add' && (
         <AskDialog
           title="New project"
           action="Add project"
-          onClose={() => setAsking(null)}
+          onClose={onClose}
           onAct={async () => {
             const { id } = await api.createProject(name)
             await reload()
@@ -133,22 +150,22 @@ export function ProjectsView() {
           <TextLine label="Name, usually the site’s" value={name} onChange={setName} />
         </AskDialog>
       )}
-      {asking?.kind === 'rename' && (
+      {asking.kind === 'rename' && (
         <AskDialog
           title="Rename project"
           action="Rename"
-          onClose={() => setAsking(null)}
+          onClose={onClose}
           onAct={() => api.renameProject(asking.project.id, name).then(reload)}
         >
           <TextLine label="Name" value={name} onChange={setName} />
         </AskDialog>
       )}
-      {asking?.kind === 'delete' && (
+      {asking.kind === 'delete' && (
         <AskDialog
           title={`Delete ${asking.project.name}?`}
           action="Delete for good"
           danger
-          onClose={() => setAsking(null)}
+          onClose={onClose}
           onAct={() => api.deleteProject(asking.project.id).then(reload)}
         >
           <p>
@@ -159,7 +176,7 @@ export function ProjectsView() {
           </p>
         </AskDialog>
       )}
-    </Shell>
+    </>
   )
 }
 

@@ -4,10 +4,10 @@ import { useState } from 'react'
 import type { Revision } from '../../core/api/wire'
 import { messageOf } from '../api/client'
 import { useRevisions } from '../api/queries'
+import { Loading, Problem } from '../shell/Shell'
 import { useBackdrop } from '../state/backdropStore'
 import { Button } from '../ui/controls'
 import { formatDate, formatTime } from '../ui/format'
-import { Loading, Problem } from './Shell'
 
 /** Every kept revision with its time and what was changed; one can be looked at on the stage. */
 export function RevisionsPanel({

@@ -3,11 +3,11 @@ import { useState } from 'react'
 import type { FreeingState, SpaceReport } from '../../core/api/space'
 import { api, messageOf } from '../api/client'
 import { keys, queries } from '../api/queries'
+import { Loading, Problem, Shell } from '../shell/Shell'
 import { useNotices } from '../state/noticeStore'
 import { AskDialog } from '../ui/AskDialog'
 import { Button, Progress } from '../ui/controls'
 import { formatBytes, formatDate } from '../ui/format'
-import { Loading, Problem, Shell } from './Shell'
 
 const isRunning = (freeing: FreeingState | null): boolean =>
   freeing?.stage === 'marking' || freeing?.stage === 'freeing'
@@ -199,7 +199,7 @@ function ProjectTable({ report: { projects } }: { report: SpaceReport }) {
                 .sort((a, b) => total(b) - total(a))
                 .map((project) => (
                   <tr key={project.id} className="border-t border-line">
-                    <td className="py-1.5 pr-3 font-medium">{project.name}</td>
+                    <td className="py-1.5 pr-3 font-medium wrap-anywhere">{project.name}</td>
                     <td className="pr-4">
                       <span className="block">{formatBytes(total(project))}</span>
                       <span

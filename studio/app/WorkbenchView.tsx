@@ -1,47 +1,21 @@
 import { History, Redo2, Undo2 } from 'lucide-react'
-import { useEffect, useState, type ComponentType } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { Navigate, useNavigate, useParams } from 'react-router'
-import type { BackdropRecord, ClipSource } from '../../core/api/wire'
+import { isClip, type BackdropRecord } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { useClip, useClips } from '../api/queries'
-import { BalanceBar } from '../balance/BalanceBar'
-import { READOUT_LABELS, READOUTS, type ReadoutName } from '../balance/readouts'
-import { BehaviourBench, FitBench, HandoffBench, LegibilityBench } from '../benches/benches'
-import { MaterialBench } from '../benches/MaterialBench'
-import { TimingBench } from '../benches/TimingBench'
-import { WeightBench } from '../benches/WeightBench'
-import { BehaviourDeck, FitDeck, HandoffDeck, LegibilityDeck, MaterialDeck } from '../deck/decks'
-import { TimingDeck } from '../deck/timing/TimingDeck'
-import { WeightDeck } from '../deck/weight/WeightDeck'
+import { kindOf } from '../../core/kinds'
+import { useSources } from '../api/queries'
+import { kindView } from '../kinds'
+import { Loading, Problem, Shell } from '../shell/Shell'
 import { Stage } from '../stage/Stage'
 import { useAnalysis } from '../state/analysisStore'
 import { useBackdrop } from '../state/backdropStore'
+import { type LoadedSources, loadedSources } from '../state/loadedSources'
 import { Button } from '../ui/controls'
+import { BalanceBar } from './BalanceBar'
 import { ConflictDialog } from './ConflictDialog'
 import { RevisionsPanel, ViewedBar } from './RevisionsPanel'
-import { Loading, Problem, Shell } from './Shell'
-
-interface BenchProps {
-  readonly document: BackdropDocument
-  readonly source: ClipSource
-  readonly backdropId: string
-  readonly projectId: string
-}
-
-type Deck = ComponentType<{ document: BackdropDocument; source: ClipSource }>
-
-const ROOMS: Record<
-  ReadoutName,
-  { readonly bench: ComponentType<BenchProps>; readonly deck: Deck }
-> = {
-  material: { bench: MaterialBench, deck: MaterialDeck },
-  timing: { bench: TimingBench, deck: TimingDeck },
-  legibility: { bench: LegibilityBench, deck: LegibilityDeck },
-  fit: { bench: FitBench, deck: FitDeck },
-  behaviour: { bench: BehaviourBench, deck: BehaviourDeck },
-  weight: { bench: WeightBench, deck: WeightDeck },
-  handoff: { bench: HandoffBench, deck: HandoffDeck },
-}
+import { ROOM_NAMES, roomsOf, type RoomName } from './rooms'
 
 /** The workbench: header, balance bar, stage, and the bench and deck of the open readout. */
 export function WorkbenchView() {
@@ -49,7 +23,9 @@ export function WorkbenchView() {
   const { record, document, problem, open, viewed, save } = useBackdrop()
   const shown = viewed?.document ?? document
   const projectId = record?.project.id ?? ''
-  const { clip, gone, retry } = useClip(shown?.material.sourceId, projectId)
+  const refs = shown ? kindOf(shown.base).sources(shown.base) : []
+  const { all, gone, retry } = useSources(refs, projectId)
+  const sources = useMemo(() => (all ? loadedSources(all) : null), [all])
   useEffect(() => void open(backdropId), [backdropId, open])
   useEffect(() => {
     // Undo may lead to a clip that was taken off the shelf: saving brings it back, then it can be
@@ -58,7 +34,7 @@ export function WorkbenchView() {
     // Only a save can bring it back: `retry` is another function every time.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [save])
-  const name = READOUTS.find((each) => each === readout)
+  const name = ROOM_NAMES.find((each) => each === readout)
   if (!name) return <Navigate to={`/backdrops/${backdropId}/timing`} replace />
   if (problem && !document) {
     return (
@@ -67,69 +43,54 @@ export function WorkbenchView() {
       </Shell>
     )
   }
-  if (!record || !shown || record.id !== backdropId || (!clip && !gone)) {
+  if (!record || !shown || record.id !== backdropId || (!sources && !gone)) {
     return (
       <Shell crumbs={[{ label: 'Backdrop' }]}>
         <Loading />
       </Shell>
     )
   }
-  if (!clip) return <LostClip record={record} />
+  if (!sources) {
+    const { Lost } = kindView(shown.base.kind)
+    return (
+      <Shell
+        crumbs={[
+          { label: record.project.name, to: `/projects/${record.project.id}` },
+          { label: record.name },
+        ]}
+      >
+        <Lost projectId={record.project.id} />
+      </Shell>
+    )
+  }
   return (
     <Workbench
       key={backdropId}
       record={record}
       document={shown}
-      source={clip}
+      sources={sources}
       name={name}
       isViewing={viewed !== null}
     />
   )
 }
 
-/** Shown if the clip of a backdrop is no longer on the shelf: another can replace it. */
-function LostClip({ record }: { record: BackdropRecord }) {
-  const dispatch = useBackdrop((state) => state.dispatch)
-  const { data: clips = [] } = useClips(record.project.id)
-  return (
-    <Shell
-      crumbs={[
-        { label: record.project.name, to: `/projects/${record.project.id}` },
-        { label: record.name },
-      ]}
-    >
-      <Problem message="The clip of this backdrop is no longer on the shelf." />
-      <div className="flex flex-wrap justify-center gap-2">
-        {clips.map((clip) => (
-          <Button
-            key={clip.id}
-            onClick={() =>
-              dispatch({ type: 'material/swap', sourceId: clip.id, facts: clip.facts })
-            }
-          >
-            Take {clip.name}
-          </Button>
-        ))}
-      </div>
-    </Shell>
-  )
-}
-
 interface WorkbenchProps {
   readonly record: BackdropRecord
   readonly document: BackdropDocument
-  readonly source: ClipSource
-  readonly name: ReadoutName
+  readonly sources: LoadedSources
+  readonly name: RoomName
   /** Whether an earlier revision is viewed: then nothing can be changed. */
   readonly isViewing: boolean
 }
 
-function Workbench({ record, document, source, name, isViewing }: WorkbenchProps) {
+function Workbench({ record, document, sources, name, isViewing }: WorkbenchProps) {
   useEffect(() => {
-    if (source.analysis === null) useAnalysis.getState().measureFirst(source)
-  }, [source])
+    for (const source of sources.all)
+      if (isClip(source) && source.analysis === null) useAnalysis.getState().measureFirst(source)
+  }, [sources])
   const theirs = useBackdrop((state) => state.theirs)
-  const { bench: Bench, deck: Deck } = ROOMS[name]
+  const { label, Bench, Deck, deckHeight } = roomsOf(document.base)[name]
   const home = `/projects/${record.project.id}`
   useUndoKeys()
   const crumbs = [
@@ -141,35 +102,35 @@ function Workbench({ record, document, source, name, isViewing }: WorkbenchProps
   return (
     <Shell crumbs={crumbs} actions={<Actions record={record} />}>
       <ViewedBar />
-      <BalanceBar id={record.id} document={document} source={source} />
-      <main className="flex min-h-0 flex-1 flex-col max-md:overflow-auto">
+      <BalanceBar id={record.id} document={document} sources={sources} />
+      <main aria-label="Workbench" className="flex min-h-0 flex-1 flex-col max-md:overflow-auto">
         <h1 className="sr-only">
-          {record.name}, {READOUT_LABELS[name]}
+          {record.name}, {label}
         </h1>
         <div className="flex min-h-0 flex-1 max-md:flex-none max-md:flex-col">
           <div className="flex min-h-0 min-w-0 flex-1 max-md:h-96 max-md:flex-none">
-            <Stage document={document} source={source} focal={name === 'fit' && !isViewing} />
+            <Stage document={document} sources={sources} room={isViewing ? null : name} />
           </div>
           <aside
-            aria-label={`${READOUT_LABELS[name]} bench`}
+            aria-label={`${label} bench`}
             tabIndex={0}
             inert={isViewing}
             className={`w-[22rem] shrink-0 overflow-auto border-l border-line bg-sheet max-md:w-full xl:w-96 ${isViewing ? 'opacity-55' : ''}`}
           >
             <Bench
               document={document}
-              source={source}
+              sources={sources}
               backdropId={record.id}
               projectId={record.project.id}
             />
           </aside>
         </div>
         <section
-          aria-label={`${READOUT_LABELS[name]} deck`}
+          aria-label={`${label} deck`}
           inert={isViewing}
-          className={`shrink-0 border-t border-line bg-paper-deep ${name === 'timing' ? 'h-56' : 'h-52'} ${isViewing ? 'opacity-55' : ''}`}
+          className={`shrink-0 border-t border-line bg-paper-deep ${deckHeight} ${isViewing ? 'opacity-55' : ''}`}
         >
-          <Deck document={document} source={source} />
+          <Deck document={document} sources={sources} backdropId={record.id} />
         </section>
       </main>
       {theirs && <ConflictDialog theirs={theirs} />}

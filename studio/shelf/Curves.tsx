@@ -21,7 +21,7 @@ export function Curves({
   seconds: number
   onSeek: (seconds: number) => void
 }) {
-  const { analysis, strip, facts, findings } = source
+  const { analysis, facts } = source
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const [width, setWidth] = useState(0)
@@ -39,9 +39,6 @@ export function Curves({
     const bounds = event.currentTarget.getBoundingClientRect()
     onSeek(Math.min(1, Math.max(0, (event.clientX - bounds.left) / bounds.width)) * length)
   }
-  const moments = findings.filter((finding) => finding.fromMs !== null)
-  const cellWidth = (STRIP_HEIGHT * facts.video.displayWidth) / facts.video.displayHeight
-  const shown = strip ? Math.max(1, Math.min(strip.cells, Math.round(width / cellWidth))) : 0
   return (
     <div className="shrink-0 border-t border-line bg-paper px-4 pt-1 pb-2">
       <div className="flex items-baseline justify-between gap-4 text-xs text-muted">
@@ -79,24 +76,7 @@ export function Curves({
           event.currentTarget.hasPointerCapture(event.pointerId) && seek(event)
         }
       >
-        <div className="flex overflow-hidden rounded-sm bg-ink/20" style={{ height: STRIP_HEIGHT }}>
-          {strip &&
-            Array.from({ length: shown }, (_, at) => {
-              const cell = Math.min(strip.cells - 1, Math.floor(((at + 0.5) / shown) * strip.cells))
-              return (
-                <span
-                  key={at}
-                  aria-hidden
-                  className="h-full flex-1 border-r border-paper-deep bg-cover last:border-0"
-                  style={{
-                    backgroundImage: `url(${mediaUrl(strip.sha256, 'image/webp')})`,
-                    backgroundSize: `${strip.cells * 100}% 100%`,
-                    backgroundPosition: `${strip.cells > 1 ? (cell / (strip.cells - 1)) * 100 : 0}% 0`,
-                  }}
-                />
-              )
-            })}
-        </div>
+        <Strip source={source} width={width} />
         {analysis && (
           <canvas
             ref={canvas}
@@ -106,18 +86,7 @@ export function Curves({
             style={{ height: CURVE_HEIGHT }}
           />
         )}
-        {moments.map((finding, at) => {
-          const from = finding.fromMs! / facts.durationMs
-          const to = (finding.toMs ?? finding.fromMs!) / facts.durationMs
-          return (
-            <span
-              key={at}
-              title={describeFinding(finding).title}
-              className={`pointer-events-none absolute top-0 bottom-0 border-x-2 ${finding.weight === 'fix' ? 'border-fix bg-fix/25' : 'border-look bg-look/25'}`}
-              style={{ left: `${from * 100}%`, width: `max(2px, ${(to - from) * 100}%)` }}
-            />
-          )
-        })}
+        <Moments source={source} />
         <span
           aria-hidden
           className="pointer-events-none absolute -top-1 bottom-0 w-0.5 bg-curtain"
@@ -128,6 +97,50 @@ export function Curves({
       </div>
     </div>
   )
+}
+
+/** As many pictures of the clip as fit beside each other. */
+function Strip({ source: { strip, facts }, width }: { source: ClipSource; width: number }) {
+  const cellWidth = (STRIP_HEIGHT * facts.video.displayWidth) / facts.video.displayHeight
+  const shown = strip ? Math.max(1, Math.min(strip.cells, Math.round(width / cellWidth))) : 0
+  return (
+    <div className="flex overflow-hidden rounded-sm bg-ink/20" style={{ height: STRIP_HEIGHT }}>
+      {strip &&
+        Array.from({ length: shown }, (_, at) => {
+          const cell = Math.min(strip.cells - 1, Math.floor(((at + 0.5) / shown) * strip.cells))
+          return (
+            <span
+              key={at}
+              aria-hidden
+              className="h-full flex-1 border-r border-paper-deep bg-cover last:border-0"
+              style={{
+                backgroundImage: `url(${mediaUrl(strip.sha256, 'image/webp')})`,
+                backgroundSize: `${strip.cells * 100}% 100%`,
+                backgroundPosition: `${strip.cells > 1 ? (cell / (strip.cells - 1)) * 100 : 0}% 0`,
+              }}
+            />
+          )
+        })}
+    </div>
+  )
+}
+
+/** What was found at moments of the clip, as spans. */
+function Moments({ source: { findings, facts } }: { source: ClipSource }) {
+  return findings
+    .filter((finding) => finding.fromMs !== null)
+    .map((finding, at) => {
+      const from = finding.fromMs! / facts.durationMs
+      const to = (finding.toMs ?? finding.fromMs!) / facts.durationMs
+      return (
+        <span
+          key={at}
+          title={describeFinding(finding).title}
+          className={`pointer-events-none absolute top-0 bottom-0 border-x-2 ${finding.weight === 'fix' ? 'border-fix bg-fix/25' : 'border-look bg-look/25'}`}
+          style={{ left: `${from * 100}%`, width: `max(2px, ${(to - from) * 100}%)` }}
+        />
+      )
+    })
 }
 
 /**

@@ -1,6 +1,6 @@
 import type { ClipSource } from '../../core/api/wire'
+import { frameWorker } from '../state/frameWorker'
 import { placeOf } from '../state/workStore'
-import { frameWorker } from '../worker/frameWorker'
 import { latestOnly } from '../worker/latestOnly'
 
 const WIDTH = 1280

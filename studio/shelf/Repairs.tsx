@@ -1,12 +1,12 @@
 import { useState } from 'react'
 import type { ClipSource, RepairRequest } from '../../core/api/wire'
-import { isRepairable } from '../../core/material/findings'
 import { parseTime } from '../../core/loop/parseTime'
+import { isRepairable } from '../../core/material/findings'
+import { sourceFps } from '../../core/media/probe'
 import { messageOf } from '../api/client'
-import { useClipIndex } from '../deck/useClipFrames'
+import { useClipIndex } from '../clip/useClipFrames'
 import { Button, DraftField, Group } from '../ui/controls'
 import { runRepair, repairOffers } from './repairOffers'
-import { sourceFps } from '../../core/media/probe'
 
 interface RepairsProps {
   readonly source: ClipSource

@@ -17,8 +17,8 @@ import { CSS } from '@dnd-kit/utilities'
 import { GripVertical, Pencil, Trash2, X } from 'lucide-react'
 import { Link } from 'react-router'
 import type { SourceCard, ImageSet } from '../../core/api/wire'
+import { SourceThumb } from '../clip/SourceThumb'
 import { Button } from '../ui/controls'
-import { SourceThumb } from './SourceThumb'
 
 interface SetBoardProps {
   readonly set: ImageSet

@@ -61,63 +61,7 @@ export function ShelfToolbar({ query, ask, view, setView, sets, total, filtered 
       )}
       {!query.set && (
         <>
-          <Picker
-            label="Kind"
-            resting="all"
-            value={query.kind}
-            onChange={(kind) => ask({ kind })}
-            options={[
-              { value: 'all', label: 'Clips and images' },
-              { value: 'clip', label: 'Clips' },
-              { value: 'image', label: 'Images' },
-            ]}
-          />
-          <Picker
-            label="Shape"
-            resting="all"
-            value={query.orientation}
-            onChange={(orientation) => ask({ orientation })}
-            options={[
-              { value: 'all', label: 'Any shape' },
-              { value: 'landscape', label: 'Landscape' },
-              { value: 'portrait', label: 'Portrait' },
-              { value: 'square', label: 'Square' },
-            ]}
-          />
-          <Picker
-            label="Sharp on"
-            resting="0"
-            value={String(query.wide)}
-            onChange={(wide) => ask({ wide: Number(wide) })}
-            options={[
-              { value: '0', label: 'Any screen' },
-              { value: '1280', label: 'Sharp on laptops, 1280' },
-              { value: '1920', label: 'Sharp on wide screens, 1920' },
-            ]}
-          />
-          <Picker
-            label="Motion"
-            resting="all"
-            value={query.liveliness}
-            onChange={(liveliness) => ask({ liveliness })}
-            options={[
-              { value: 'all', label: 'Any motion' },
-              { value: 'calm', label: 'Calm' },
-              { value: 'lively', label: 'Lively' },
-              { value: 'busy', label: 'Busy' },
-            ]}
-          />
-          <Picker
-            label="Findings"
-            resting="all"
-            value={query.findings}
-            onChange={(findings) => ask({ findings })}
-            options={[
-              { value: 'all', label: 'With or without findings' },
-              { value: 'some', label: 'Has findings' },
-              { value: 'none', label: 'No findings' },
-            ]}
-          />
+          <Filters query={query} ask={ask} />
           {filtered && (
             <Button
               tone="quiet"
@@ -161,33 +105,101 @@ export function ShelfToolbar({ query, ask, view, setView, sets, total, filtered 
           ]}
         />
       )}
-      {!query.set && (
-        <span
-          role="group"
-          aria-label="View"
-          className="flex rounded border border-line-strong/60 bg-sheet"
-        >
-          {(
-            [
-              ['grid', LayoutGrid, 'Large pictures'],
-              ['list', List, 'Compact list'],
-            ] as const
-          ).map(([each, Icon, label]) => (
-            <button
-              key={each}
-              type="button"
-              aria-label={label}
-              title={label}
-              aria-pressed={view === each}
-              onClick={() => setView(each)}
-              className="grid size-8 place-items-center rounded aria-pressed:bg-ink aria-pressed:text-white"
-            >
-              <Icon className="size-4" aria-hidden />
-            </button>
-          ))}
-        </span>
-      )}
+      {!query.set && <ViewChoice view={view} setView={setView} />}
     </div>
+  )
+}
+
+function Filters({ query, ask }: Pick<ToolbarProps, 'query' | 'ask'>) {
+  return (
+    <>
+      <Picker
+        label="Kind"
+        resting="all"
+        value={query.kind}
+        onChange={(kind) => ask({ kind })}
+        options={[
+          { value: 'all', label: 'Clips and images' },
+          { value: 'clip', label: 'Clips' },
+          { value: 'image', label: 'Images' },
+        ]}
+      />
+      <Picker
+        label="Shape"
+        resting="all"
+        value={query.orientation}
+        onChange={(orientation) => ask({ orientation })}
+        options={[
+          { value: 'all', label: 'Any shape' },
+          { value: 'landscape', label: 'Landscape' },
+          { value: 'portrait', label: 'Portrait' },
+          { value: 'square', label: 'Square' },
+        ]}
+      />
+      <Picker
+        label="Sharp on"
+        resting="0"
+        value={String(query.wide)}
+        onChange={(wide) => ask({ wide: Number(wide) })}
+        options={[
+          { value: '0', label: 'Any screen' },
+          { value: '1280', label: 'Sharp on laptops, 1280' },
+          { value: '1920', label: 'Sharp on wide screens, 1920' },
+        ]}
+      />
+      <Picker
+        label="Motion"
+        resting="all"
+        value={query.liveliness}
+        onChange={(liveliness) => ask({ liveliness })}
+        options={[
+          { value: 'all', label: 'Any motion' },
+          { value: 'calm', label: 'Calm' },
+          { value: 'lively', label: 'Lively' },
+          { value: 'busy', label: 'Busy' },
+        ]}
+      />
+      <Picker
+        label="Findings"
+        resting="all"
+        value={query.findings}
+        onChange={(findings) => ask({ findings })}
+        options={[
+          { value: 'all', label: 'With or without findings' },
+          { value: 'some', label: 'Has findings' },
+          { value: 'none', label: 'No findings' },
+        ]}
+      />
+    </>
+  )
+}
+
+function ViewChoice({ view, setView }: Pick<ToolbarProps, 'view' | 'setView'>) {
+  return (
+    <span
+      role="group"
+      aria-label="View"
+      className="flex rounded border border-line-strong/60 bg-sheet"
+    >
+      {(
+        [
+          ['grid', LayoutGrid, 'Large pictures'],
+          ['list', List, 'Compact list'],
+        ] as const
+      ).map(([each, Icon, label]) => (
+        <button
+          key={each}
+          type="button"
+          aria-label={label}
+          title={label}
+          aria-pressed={view === each}
+          onClick={() => setView(each)}
+          className="grid size-8 place-items-center rounded aria-pressed:bg-ink aria-pressed:text-white"
+        >
+          <Icon className="size-4" aria-hidden />
+        </button>
+      ))}
+    </span>
   )
 }
 

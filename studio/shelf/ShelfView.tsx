@@ -11,7 +11,7 @@ import {
   useShelf,
   useUnfinishedUploads,
 } from '../api/queries'
-import { Loading, Problem, Shell } from '../app/Shell'
+import { Loading, Problem, Shell } from '../shell/Shell'
 import { useAnalysis } from '../state/analysisStore'
 import { useNotices } from '../state/noticeStore'
 import { useUploads } from '../state/uploadStore'

@@ -5,13 +5,13 @@ import { useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { SourceCard } from '../../core/api/wire'
 import { describeFinding } from '../../core/material/describeFinding'
+import { SourceThumb } from '../clip/SourceThumb'
 import { useAnalysis } from '../state/analysisStore'
 import { Button, Progress, StandingMark } from '../ui/controls'
 import { formatLeft } from '../ui/format'
+import { useNow } from '../ui/useNow'
 import { factLines, standingOf } from './describe'
 import { repairOffers, type RepairOffer } from './repairOffers'
-import { SourceThumb } from './SourceThumb'
-import { useNow } from '../ui/useNow'
 
 /** What can be done with a source from the shelf. */
 export type SourceAction = 'rename' | 'replace' | 'delete'
@@ -140,7 +140,7 @@ function GridCard({ source, selected, onSelect, onAction, onRepair }: CardProps)
           {weight}
         </p>
         <Quality source={source} />
-        <p className="mt-auto truncate text-xs text-muted">
+        <p className="mt-auto truncate text-xs text-muted" title={source.usedBy.join(', ')}>
           {source.usedBy.length === 0 ? 'not used yet' : `used by ${source.usedBy.join(', ')}`}
         </p>
       </div>
@@ -183,7 +183,10 @@ function ListCard({ source, selected, onSelect, onAction, onRepair }: CardProps)
       <span className="min-w-0 flex-1">
         <Quality source={source} />
       </span>
-      <span className="w-36 shrink-0 truncate text-xs text-muted max-md:hidden">
+      <span
+        className="w-36 shrink-0 truncate text-xs text-muted max-md:hidden"
+        title={source.usedBy.join(', ')}
+      >
         {source.usedBy.length === 0 ? 'not used yet' : `used by ${source.usedBy.join(', ')}`}
       </span>
       <Actions source={source} onAction={onAction} onRepair={onRepair} />

@@ -1,16 +1,25 @@
 import { ChevronLeft, ChevronRight, Pause, Play } from 'lucide-react'
-import { useCallback, useEffect, useEffectEvent, useRef, useState } from 'react'
+import {
+  useCallback,
+  useEffect,
+  useEffectEvent,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type RefObject,
+} from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { isClip, type ClipSource, type Source } from '../../core/api/wire'
-import { mimeOf } from '../../core/media/image/mimeOf'
 import { livelinessOf } from '../../core/material/Analysis'
 import { describeFinding } from '../../core/material/describeFinding'
 import { widestScreen, type Finding } from '../../core/material/findings'
+import { mimeOf } from '../../core/media/image/mimeOf'
 import { frameAt } from '../../core/media/presentation'
+import { sourceFps } from '../../core/media/probe'
 import { api, mediaUrl } from '../api/client'
 import { shelfChanged, useProject, useSource } from '../api/queries'
-import { Loading, Problem, Shell } from '../app/Shell'
-import { useClipIndex } from '../deck/useClipFrames'
+import { useClipIndex, type ClipIndex } from '../clip/useClipFrames'
+import { Loading, Problem, Shell } from '../shell/Shell'
 import { isMeasurable, useAnalysis } from '../state/analysisStore'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button, Group, Progress, StandingMark } from '../ui/controls'
@@ -22,7 +31,6 @@ import { ExactPictures } from './ExactPictures'
 import { Repairs } from './Repairs'
 import { ReplaceDialog } from './ReplaceDialog'
 import { UseDialog } from './UseDialog'
-import { sourceFps } from '../../core/media/probe'
 
 /** One source: looked at frame by frame, with what was found and what can be repaired. */
 export function SourceView() {
@@ -68,16 +76,12 @@ export function SourceView() {
           >
             Rename
           </Button>
-          {isClip(source) && (
-            <Button tone="quiet" onClick={() => setAsking('replace')}>
-              Replace
-            </Button>
-          )}
-          {isClip(source) && (
-            <Button tone="accent" onClick={() => setAsking('use')}>
-              Make a backdrop
-            </Button>
-          )}
+          <Button tone="quiet" onClick={() => setAsking('replace')}>
+            Replace
+          </Button>
+          <Button tone="accent" onClick={() => setAsking('use')}>
+            Make a backdrop
+          </Button>
         </>
       }
     >
@@ -111,12 +115,14 @@ export function SourceView() {
       {asking === 'replace' && (
         <ReplaceDialog source={source} onClose={() => setAsking(null)} onDone={reload} />
       )}
-      {asking === 'use' && isClip(source) && (
+      {asking === 'use' && (
         <UseDialog
           project={project}
           source={source}
           onClose={() => setAsking(null)}
-          onMade={(id) => void navigate(`/backdrops/${id}/timing`)}
+          onMade={(id) =>
+            void navigate(`/backdrops/${id}/${isClip(source) ? 'timing' : 'material'}`)
+          }
         />
       )}
     </Shell>
@@ -140,7 +146,7 @@ function ClipPlayer({ source }: { source: ClipSource }) {
   const [exact, setExact] = useState(false)
   const { facts } = source
   const count = index?.times.length ?? facts.video.frameCount
-  const playable = facts.container in VIDEO_TYPES
+  const playable = isPlayable(source)
   const [frames] = useState(() => new ExactPictures(() => setExact(true)))
   useEffect(() => frames.open(source, canvas.current), [frames, source])
   const seconds = index ? (index.times[frame] ?? 0) / index.timescale : 0
@@ -159,16 +165,7 @@ function ClipPlayer({ source }: { source: ClipSource }) {
   useEffect(() => {
     if (index) showFirst()
   }, [index])
-  useEffect(() => {
-    if (!playing || !index || !video.current) return
-    let handle = 0
-    const follow = (): void => {
-      setFrame(frameAt(index, video.current!.currentTime * index.timescale + 1e-6))
-      handle = requestAnimationFrame(follow)
-    }
-    handle = requestAnimationFrame(follow)
-    return () => cancelAnimationFrame(handle)
-  }, [playing, index])
+  useFollowing(playing, index, video, setFrame)
   const toggle = (): void => {
     if (playing) {
       goTo(frame)
@@ -191,17 +188,7 @@ function ClipPlayer({ source }: { source: ClipSource }) {
     <section
       aria-label="Player"
       className="flex min-w-0 flex-1 flex-col"
-      onKeyDown={(event) => {
-        const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
-        if (step && !(event.target instanceof HTMLInputElement)) {
-          event.preventDefault()
-          goTo(frame + step * (event.shiftKey ? 10 : 1))
-        }
-        if (event.key === ' ' && !(event.target instanceof HTMLButtonElement)) {
-          event.preventDefault()
-          toggle()
-        }
-      }}
+      onKeyDown={(event) => stepByKey(event, (by) => goTo(frame + by), toggle)}
     >
       <div className="[container-type:size] relative grid min-h-48 flex-1 place-items-center surround-grid p-4">
         <div
@@ -211,50 +198,14 @@ function ClipPlayer({ source }: { source: ClipSource }) {
             aspectRatio: `${facts.video.displayWidth} / ${facts.video.displayHeight}`,
           }}
         >
-          {playable && (
-            <video
-              ref={video}
-              muted
-              playsInline
-              loop
-              preload="metadata"
-              src={mediaUrl(
-                source.sha256,
-                VIDEO_TYPES[facts.container as keyof typeof VIDEO_TYPES],
-              )}
-              className="size-full bg-ink"
-              aria-label={source.name}
-            />
-          )}
-          {!playable && playing && (
-            <img
-              src={mediaUrl(source.sha256, `image/${facts.container}`)}
-              alt={source.name}
-              className="size-full"
-            />
-          )}
+          <ClipMedia source={source} video={video} playing={playing} />
           <canvas
             ref={canvas}
             role="img"
             aria-label={`Frame ${frame + 1} of ${count}`}
             className={`absolute inset-0 size-full ${exact && !playing ? '' : 'invisible'}`}
           />
-          {source.findings.map(
-            (finding, at) =>
-              finding.place && (
-                <div
-                  key={at}
-                  aria-hidden
-                  className="pointer-events-none absolute border-2 border-dashed border-[#ffd38a] shadow-[0_0_0_1px_rgb(0_0_0/0.6)]"
-                  style={{
-                    left: `${finding.place.x * 100 - 1}%`,
-                    top: `${finding.place.y * 100 - 1}%`,
-                    width: `${finding.place.width * 100 + 2}%`,
-                    height: `${finding.place.height * 100 + 2}%`,
-                  }}
-                />
-              ),
-          )}
+          <FindingPlaces findings={source.findings} />
         </div>
         {error && (
           <p role="alert" className="absolute inset-x-8 top-8 rounded bg-sheet p-4 text-fix">
@@ -262,49 +213,176 @@ function ClipPlayer({ source }: { source: ClipSource }) {
           </p>
         )}
       </div>
-      <div className="flex min-h-10 items-center justify-center gap-3 bg-[#55544f] px-4 font-mono text-xs text-white">
-        <button
-          type="button"
-          aria-label="One frame back"
-          title="One frame back (left arrow)"
-          onClick={() => goTo(frame - 1)}
-          className="grid size-8 place-items-center rounded hover:bg-black/30"
-        >
-          <ChevronLeft className="size-4" aria-hidden />
-        </button>
-        <button
-          type="button"
-          aria-label={playing ? 'Pause' : 'Play'}
-          onClick={toggle}
-          className="grid size-8 place-items-center rounded hover:bg-black/30"
-        >
-          {playing ? (
-            <Pause className="size-4" aria-hidden />
-          ) : (
-            <Play className="size-4" aria-hidden />
-          )}
-        </button>
-        <button
-          type="button"
-          aria-label="One frame on"
-          title="One frame on (right arrow)"
-          onClick={() => goTo(frame + 1)}
-          className="grid size-8 place-items-center rounded hover:bg-black/30"
-        >
-          <ChevronRight className="size-4" aria-hidden />
-        </button>
-        <span>{seconds.toFixed(3)} s</span>
-        <span>
-          frame {frame + 1} of {count}
-        </span>
-        <span className="text-white/80 max-lg:hidden">arrow keys step, with Shift by ten</span>
-      </div>
+      <PlayerBar
+        playing={playing}
+        seconds={seconds}
+        frame={frame}
+        count={count}
+        onGo={goTo}
+        onToggle={toggle}
+      />
       <Curves
         source={source}
         seconds={seconds}
         onSeek={(at) => index && goTo(frameAt(index, at * index.timescale))}
       />
     </section>
+  )
+}
+
+/** Arrow keys step by a frame, with Shift by ten; Space plays and pauses. */
+function stepByKey(
+  event: KeyboardEvent,
+  onStep: (frames: number) => void,
+  onToggle: () => void,
+): void {
+  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
+  if (step && !(event.target instanceof HTMLInputElement)) {
+    event.preventDefault()
+    onStep(step * (event.shiftKey ? 10 : 1))
+  }
+  if (event.key === ' ' && !(event.target instanceof HTMLButtonElement)) {
+    event.preventDefault()
+    onToggle()
+  }
+}
+
+function isPlayable({ facts }: ClipSource): boolean {
+  return facts.container in VIDEO_TYPES
+}
+
+/** Reports the frame that a playing clip shows. */
+function useFollowing(
+  playing: boolean,
+  index: ClipIndex | null,
+  video: RefObject<HTMLVideoElement | null>,
+  onFrame: (frame: number) => void,
+): void {
+  useEffect(() => {
+    if (!playing || !index || !video.current) return
+    let handle = 0
+    const follow = (): void => {
+      onFrame(frameAt(index, video.current!.currentTime * index.timescale + 1e-6))
+      handle = requestAnimationFrame(follow)
+    }
+    handle = requestAnimationFrame(follow)
+    return () => cancelAnimationFrame(handle)
+  }, [playing, index, video, onFrame])
+}
+
+/** What plays: the clip, or a sequence of pictures, which plays by itself. */
+function ClipMedia({
+  source,
+  video,
+  playing,
+}: {
+  source: ClipSource
+  video: RefObject<HTMLVideoElement | null>
+  playing: boolean
+}) {
+  const { facts } = source
+  return (
+    <>
+      {isPlayable(source) && (
+        <video
+          ref={video}
+          muted
+          playsInline
+          loop
+          preload="metadata"
+          src={mediaUrl(source.sha256, VIDEO_TYPES[facts.container as keyof typeof VIDEO_TYPES])}
+          className="size-full bg-ink"
+          aria-label={source.name}
+        />
+      )}
+      {!isPlayable(source) && playing && (
+        <img
+          src={mediaUrl(source.sha256, `image/${facts.container}`)}
+          alt={source.name}
+          className="size-full"
+        />
+      )}
+    </>
+  )
+}
+
+/** Where findings are in the picture. */
+function FindingPlaces({ findings }: Pick<ClipSource, 'findings'>) {
+  return (
+    <>
+      {findings.map(
+        (finding, at) =>
+          finding.place && (
+            <div
+              key={at}
+              aria-hidden
+              className="pointer-events-none absolute border-2 border-dashed border-[#ffd38a] shadow-[0_0_0_1px_rgb(0_0_0/0.6)]"
+              style={{
+                left: `${finding.place.x * 100 - 1}%`,
+                top: `${finding.place.y * 100 - 1}%`,
+                width: `${finding.place.width * 100 + 2}%`,
+                height: `${finding.place.height * 100 + 2}%`,
+              }}
+            />
+          ),
+      )}
+    </>
+  )
+}
+
+function PlayerBar({
+  playing,
+  seconds,
+  frame,
+  count,
+  onGo,
+  onToggle,
+}: {
+  playing: boolean
+  seconds: number
+  frame: number
+  count: number
+  onGo: (frame: number) => void
+  onToggle: () => void
+}) {
+  return (
+    <div className="flex min-h-10 items-center justify-center gap-3 bg-[#55544f] px-4 font-mono text-xs text-white">
+      <button
+        type="button"
+        aria-label="One frame back"
+        title="One frame back (left arrow)"
+        onClick={() => onGo(frame - 1)}
+        className="grid size-8 place-items-center rounded hover:bg-black/30"
+      >
+        <ChevronLeft className="size-4" aria-hidden />
+      </button>
+      <button
+        type="button"
+        aria-label={playing ? 'Pause' : 'Play'}
+        onClick={onToggle}
+        className="grid size-8 place-items-center rounded hover:bg-black/30"
+      >
+        {playing ? (
+          <Pause className="size-4" aria-hidden />
+        ) : (
+          <Play className="size-4" aria-hidden />
+        )}
+      </button>
+      <button
+        type="button"
+        aria-label="One frame on"
+        title="One frame on (right arrow)"
+        onClick={() => onGo(frame + 1)}
+        className="grid size-8 place-items-center rounded hover:bg-black/30"
+      >
+        <ChevronRight className="size-4" aria-hidden />
+      </button>
+      <span>{seconds.toFixed(3)} s</span>
+      <span>
+        frame {frame + 1} of {count}
+      </span>
+      <span className="text-white/80 max-lg:hidden">arrow keys step, with Shift by ten</span>
+    </div>
   )
 }
 
@@ -337,36 +415,10 @@ function Quality({
   onAdded: (id: string) => void
 }) {
   const { findings, analysis, facts } = source
-  const job = useAnalysis((state) => state.jobs[source.id])
-  const { stop, again } = useAnalysis.getState()
   const widest = widestScreen(facts, analysis)
-  const now = useNow(job?.state === 'running')
-  const left =
-    job?.startedAt && job.done > 0.05
-      ? ((now - job.startedAt) / 1000 / job.done) * (1 - job.done)
-      : NaN
   return (
     <>
-      {job && (
-        <Group
-          title="Being measured"
-          aside={job.state === 'running' ? formatLeft(left) : undefined}
-        >
-          {job.state === 'failed' || job.state === 'stopped' ? (
-            <p role="alert" className="flex items-center gap-2">
-              {job.message ?? 'Stopped before its end.'}
-              <Button onClick={() => again(source)}>Measure</Button>
-            </p>
-          ) : (
-            <div className="flex items-center gap-3">
-              <Progress value={job.done} label={`Measuring ${source.name}`} />
-              <Button tone="quiet" onClick={() => stop(source.id)}>
-                Stop
-              </Button>
-            </div>
-          )}
-        </Group>
-      )}
+      <Measuring source={source} />
       <Group
         title="Findings"
         aside={
@@ -418,32 +470,65 @@ function Quality({
             ['Used by', source.usedBy.length > 0 ? source.usedBy.join(', ') : 'nothing yet'],
           ]}
         />
-        {analysis && analysis.palette.length > 0 && (
-          <div>
-            <p className="mb-1 text-xs text-muted">Dominant colours, by their share</p>
-            <ul className="flex h-9 overflow-hidden rounded border border-line">
-              {analysis.palette.map(({ hex, share }) => (
-                <li
-                  key={hex}
-                  title={`${hex}, ${Math.round(share * 100)} %`}
-                  style={{ background: hex, flexGrow: Math.max(0.08, share) }}
-                >
-                  <span className="sr-only">
-                    {hex}, {Math.round(share * 100)} %
-                  </span>
-                </li>
-              ))}
-            </ul>
-            <p className="mt-1 truncate font-mono text-xs text-muted">
-              {analysis.palette.map(({ hex }) => hex).join(' ')}
-            </p>
-          </div>
-        )}
+        {analysis && analysis.palette.length > 0 && <Palette colours={analysis.palette} />}
       </Group>
       <Group title="Facts">
         <Facts rows={factRows(source)} />
       </Group>
     </>
+  )
+}
+
+/** The measurement of a source under way, or how it ended. */
+function Measuring({ source }: { source: Source }) {
+  const job = useAnalysis((state) => state.jobs[source.id])
+  const { stop, again } = useAnalysis.getState()
+  const now = useNow(job?.state === 'running')
+  const left =
+    job?.startedAt && job.done > 0.05
+      ? ((now - job.startedAt) / 1000 / job.done) * (1 - job.done)
+      : NaN
+  if (!job) return null
+  return (
+    <Group title="Being measured" aside={job.state === 'running' ? formatLeft(left) : undefined}>
+      {job.state === 'failed' || job.state === 'stopped' ? (
+        <p role="alert" className="flex items-center gap-2">
+          {job.message ?? 'Stopped before its end.'}
+          <Button onClick={() => again(source)}>Measure</Button>
+        </p>
+      ) : (
+        <div className="flex items-center gap-3">
+          <Progress value={job.done} label={`Measuring ${source.name}`} />
+          <Button tone="quiet" onClick={() => stop(source.id)}>
+            Stop
+          </Button>
+        </div>
+      )}
+    </Group>
+  )
+}
+
+function Palette({ colours }: { colours: NonNullable<Source['analysis']>['palette'] }) {
+  return (
+    <div>
+      <p className="mb-1 text-xs text-muted">Dominant colours, by their share</p>
+      <ul className="flex h-9 overflow-hidden rounded border border-line">
+        {colours.map(({ hex, share }) => (
+          <li
+            key={hex}
+            title={`${hex}, ${Math.round(share * 100)} %`}
+            style={{ background: hex, flexGrow: Math.max(0.08, share) }}
+          >
+            <span className="sr-only">
+              {hex}, {Math.round(share * 100)} %
+            </span>
+          </li>
+        ))}
+      </ul>
+      <p className="mt-1 truncate font-mono text-xs text-muted">
+        {colours.map(({ hex }) => hex).join(' ')}
+      </p>
+    </div>
   )
 }
 

@@ -1,12 +1,13 @@
 import { useState } from 'react'
-import type { ClipSource, Project } from '../../core/api/wire'
+import type { Project, Source } from '../../core/api/wire'
 import { api } from '../api/client'
+import { nameFromFile } from './describe'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Choice } from '../ui/controls'
 
 /**
- * Makes a backdrop of a clip in a spot; it begins with the part that is free of cards, black and
- * cuts.
+ * Makes a backdrop of a clip or an image in a spot; a clip begins with the part that is free of
+ * cards, black and cuts.
  */
 export function UseDialog({
   project,
@@ -15,7 +16,7 @@ export function UseDialog({
   onMade,
 }: {
   project: Project
-  source: ClipSource
+  source: Source
   onClose: () => void
   onMade: (id: string) => void
 }) {
@@ -23,8 +24,7 @@ export function UseDialog({
     page.spots.map((spot) => ({ value: spot.id, label: spot.name, note: page.name })),
   )
   const [spot, setSpot] = useState(spots[0]?.value ?? '')
-  const plain = source.name.replace(/\.[^.]*$/, '').replaceAll(/[-_]+/g, ' ')
-  const [name, setName] = useState(plain.charAt(0).toUpperCase() + plain.slice(1))
+  const [name, setName] = useState(nameFromFile(source.name))
   const usable = source.analysis?.usable
   if (spots.length === 0) {
     return (

@@ -1,8 +1,22 @@
 import type { SourceCard } from '../../core/api/wire'
+import { cutText, MAX_NAME_CHARS } from '../../core/bounded'
 import type { Finding } from '../../core/material/findings'
+import { sourceFps } from '../../core/media/probe'
 import type { Standing } from '../ui/controls'
 import { formatBytes, formatFps } from '../ui/format'
-import { sourceFps } from '../../core/media/probe'
+
+/**
+ * A name for a backdrop from a clip's file name: `night-train.mp4` gives "Night train". Never empty
+ * and never longer than names may be.
+ */
+export function nameFromFile(fileName: string): string {
+  const plain = fileName
+    .replace(/\.[^.]*$/, '')
+    .replaceAll(/[-_\s]+/g, ' ')
+    .trim()
+  const words = cutText(plain, MAX_NAME_CHARS).trim()
+  return words === '' ? 'Backdrop' : words.charAt(0).toUpperCase() + words.slice(1)
+}
 
 const FORMATS = {
   jpeg: 'JPEG',

@@ -1,10 +1,23 @@
 import { describe, expect, it } from 'vitest'
 import type { SourceCard } from '../../core/api/wire'
+import { nameSchema } from '../../core/bounded'
 import type { Finding } from '../../core/material/findings'
 import type { ImageFacts } from '../../core/media/probe'
 import { FACTS } from '../../core/testing/samples'
-import { factLines, personalWords, standingOf } from './describe'
+import { factLines, nameFromFile, personalWords, standingOf } from './describe'
 import { repairOffers } from './repairOffers'
+
+describe('a name from a file', () => {
+  it.each([
+    ['night-train__two.final.mp4', 'Night train two.final'],
+    ['---.mp4', 'Backdrop'],
+    ['.mov', 'Backdrop'],
+    [`${'a-'.repeat(200)}.mp4`, 'A '.padEnd(120, 'a ').trim()],
+  ])('%s', (file, name) => {
+    expect(nameFromFile(file)).toBe(name)
+    expect(nameSchema.safeParse(nameFromFile(file)).success).toBe(true)
+  })
+})
 
 const IMAGE: ImageFacts = {
   kind: 'image',

@@ -1,11 +1,12 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useLayoutEffect, useRef, useState } from 'react'
-import { isClip, type Rendition } from '../../core/api/wire'
+import type { Rendition } from '../../core/api/wire'
 import { posterRecipes, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
 import { SCREENS } from '../../core/fit/screens'
+import { kindOf } from '../../core/kinds'
 import { api } from '../api/client'
 import { keys } from '../api/queries'
-import { recipeSource } from '../state/workStore'
+import { loadedSources } from '../state/loadedSources'
 import { madeClip, madePosters } from './madeMedia'
 import { StageFrame } from './StageFrame'
 
@@ -13,24 +14,24 @@ const { width: WIDTH } = SCREENS.laptop
 const HEIGHT = 720
 
 /**
- * What a backdrop shows of itself: its document with the proof and posters that are rendered; null
- * where it is no footage.
+ * What a backdrop shows of itself: its document with the proof and posters that are rendered.
  */
 async function loadHero(backdropId: string) {
   const record = await api.readBackdrop(backdropId)
-  const source = await api.readSource(record.document.material.sourceId)
-  if (!isClip(source)) return null
-  const from = recipeSource(source)
+  const { base } = record.document
+  const refs = kindOf(base).sources(base)
+  const all = await Promise.all(refs.map(({ sourceId }) => api.readSource(sourceId)))
+  const from = loadedSources(all).known
   const proof = proofRecipe(record.document, from)
   const posters = posterRecipes(record.document, from)
-  const wanted = [proof, ...posters.map(({ recipe }) => recipe)].map(recipeKey)
+  const wanted = [...(proof ? [proof] : []), ...posters.map(({ recipe }) => recipe)].map(recipeKey)
   const found = new Map(
     (await api.findRenditions(wanted)).map((rendition): [string, Rendition] => [
       rendition.key,
       rendition,
     ]),
   )
-  const clip = madeClip(found.get(recipeKey(proof)), 'wide', proof)
+  const clip = proof && madeClip(found.get(recipeKey(proof)), 'wide', proof)
   const media = { clips: clip ? [clip] : [], ...madePosters(posters, (key) => found.get(key)) }
   return { document: record.document, media, name: record.name }
 }

@@ -8,21 +8,27 @@ import {
   useSyncExternalStore,
   type KeyboardEvent,
   type PointerEvent,
+  type RefObject,
 } from 'react'
-import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { picturesOf, proofKey, sequenceOf } from '../../core/backdrop/recipe'
 import { regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
-import { toNumber } from '../../core/loop/Fraction'
-import { frameCount, loopMoment, loopSeconds } from '../../core/loop/framePlan'
+import { toNumber } from '../../core/Fraction'
+import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
+import { kindOf } from '../../core/kinds'
+import { kindView } from '../kinds'
+import type { HandlesProps } from '../kinds/KindView'
+import { ButtonTarget } from '../rooms/legibility/ButtonTarget'
 import { useBackdrop } from '../state/backdropStore'
+import type { LoadedSources } from '../state/loadedSources'
 import { useStage } from '../state/stageStore'
-import { loopOf, proofRecipe, recipeKey } from '../../core/backdrop/recipe'
-import { recipeSource, useWork } from '../state/workStore'
-import { Button, DraftField } from '../ui/controls'
+import { useWork } from '../state/workStore'
+import { Button } from '../ui/controls'
+import { ProofFailure } from './ProofFailure'
 import { StageFrame } from './StageFrame'
-import { useFirstFrame } from '../deck/useClipFrames'
-import { useStageMedia } from './useStageMedia'
+import { useFirstFrame } from './useFirstFrame'
+import { useStageMedia, type StageMedia } from './useStageMedia'
 
 const MEASURE_EVERY_MS = 400
 const MARGIN = 24
@@ -30,59 +36,37 @@ const MARGIN = 24
 /** The stage: the backdrop as it ships, in a screen of choice, with its copy open for writing. */
 export function Stage({
   document,
-  source,
-  focal,
+  sources,
+  room: roomName,
 }: {
   document: BackdropDocument
-  source: ClipSource
-  focal: boolean
+  sources: LoadedSources
+  /** The open room, whose handles are shown; null while nothing can be changed. */
+  room: string | null
 }) {
   const screenName = useStage((state) => state.screen)
   const screen = SCREENS[screenName]
-  const surround = useRef<HTMLDivElement>(null)
+  const { surround, room } = useRoom()
   const frameElement = useRef<HTMLIFrameElement>(null)
   const frame = useRef<StageFrame | null>(null)
   const [ready, setReady] = useState(false)
-  const [room, setRoom] = useState({ width: 800, height: 450 })
-  const [editing, setEditing] = useState<string | null>(null)
+  const { editing, target, onEditing, leave } = useEditing()
   const dispatch = useBackdrop((state) => state.dispatch)
   const scrub = useStage((state) => state.scrub)
-  const { media, shows } = useStageMedia(document, source)
-  const target = useRef<HTMLDivElement>(null)
-  // Focus moves from the button in the frame to the field beside it: only when it has settled
-  // elsewhere is the writing over.
-  const leave = (): void =>
-    void setTimeout(
-      () => target.current?.contains(window.document.activeElement) || setEditing(null),
-      150,
-    )
-  const [kept, setKept] = useState(media)
-  // While a new proof is rendered the last one keeps playing: a dark stage would say less.
-  if (shows !== 'nothing' && kept !== media) setKept(media)
-  const shown = shows === 'nothing' ? kept : media
-
-  useLayoutEffect(() => {
-    const element = surround.current!
-    const observer = new ResizeObserver(() =>
-      setRoom({ width: element.clientWidth, height: element.clientHeight }),
-    )
-    observer.observe(element)
-    return () => observer.disconnect()
-  }, [])
-  const screenShown = useRef(screenName)
-  useEffect(() => {
-    if (!ready) return
-    if (screenShown.current === screenName) frame.current?.show(document, shown)
-    else frame.current?.showAnew(document, shown)
-    screenShown.current = screenName
-  }, [document, shown, ready, screenName])
+  const grown = useStage((state) => state.regionHeight)
+  const { shown, shows } = useShownMedia(document, sources)
+  useShowing(frame, ready, document, shown)
   const bare = shows === 'nothing' && shown.clips.length === 0 && shown.posters.length === 0
-  const standIn = useFirstFrame(document, source, bare)
+  const standIn = useFirstFrame(document, sources, bare)
+  const proof = useWork((state) => state.proof)
+  // Another backdrop's may still be there.
+  const isOwn = proof?.key === proofKey(document, sources.known)
+  const makeProof = useWork((state) => state.makeProof)
   useEffect(() => {
     if (ready) frame.current?.showFrame(scrub?.picture ?? standIn, scrub?.number)
   }, [scrub, standIn, ready, shown])
   useMeasuring(frame, ready)
-  usePlayFromPlayhead(frame, document, source)
+  usePlayFromPlayhead(frame, document, sources)
 
   const scale = Math.min(
     (room.width - 2 * MARGIN - 44) / screen.width,
@@ -111,21 +95,21 @@ export function Stage({
               frame.current = new StageFrame(
                 frameElement.current!,
                 (action, gesture) => dispatch(action, gesture),
-                (place) => (place ? setEditing(place) : leave()),
+                onEditing,
               )
               setReady(true)
             }}
           />
-          {focal && (
-            <FocalHandle
-              document={document}
-              width={screen.width * scale}
-              height={
-                Math.min(screen.height, regionHeightPx(document.fit.height, screen.height)) * scale
-              }
-            />
-          )}
+          <Handles
+            room={roomName}
+            document={document}
+            width={screen.width * scale}
+            height={shownHeight(document, screen.height, grown) * scale}
+          />
         </div>
+        {proof?.state === 'failed' && isOwn && (
+          <ProofFailure proof={proof} onRetry={() => void makeProof(document, sources)} />
+        )}
         {editing === 'Button' && (
           <div
             ref={target}
@@ -138,7 +122,7 @@ export function Stage({
       </div>
       <Caption
         document={document}
-        source={source}
+        sources={sources}
         shows={shows}
         onToggle={() => toggleStage(frame.current)}
       />
@@ -146,22 +130,59 @@ export function Stage({
   )
 }
 
-/** Where the button leads; offered while the button is written in. */
-export function ButtonTarget({ document }: { document: BackdropDocument }) {
-  const dispatch = useBackdrop((state) => state.dispatch)
-  return (
-    <DraftField
-      label="Link of the button"
-      value={document.copy.button.href}
-      placeholder="#, /page or https://…"
-      onCommit={(text) => {
-        if (!/^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i.test(text.trim()))
-          return 'Start with #, / or https://.'
-        dispatch({ type: 'copy/button', button: { href: text.trim() } })
-        return null
-      }}
-    />
-  )
+/**
+ * How high what is behind the copy is on a screen: the region as it is drawn (it grows where its
+ * copy needs more room), or the window, where it stands behind the whole page.
+ */
+function shownHeight(
+  document: BackdropDocument,
+  screenHeight: number,
+  drawn: number | null,
+): number {
+  if (document.fit.scope === 'page' || picturesOf(document)?.fills === 'window') return screenHeight
+  return drawn ?? regionHeightPx(document.fit.height, screenHeight)
+}
+
+/** What the open room lets be dragged on the stage. */
+function Handles({ room, ...props }: HandlesProps & { room: string | null }) {
+  const { base } = props.document
+  if (room === 'fit') return picturesOf(props.document)?.fills ? <FocalHandle {...props} /> : null
+  if (room !== 'material' && room !== 'timing') return null
+  const Own = kindView(base.kind).handles[room]
+  return Own ? <Own {...props} /> : null
+}
+
+/** The place of the copy that is being written in, and the field beside the frame for a target. */
+function useEditing() {
+  const [editing, setEditing] = useState<string | null>(null)
+  const target = useRef<HTMLDivElement>(null)
+  // Focus moves from the button in the frame to the field beside it: only when it has settled
+  // elsewhere is the writing over.
+  const leave = (): void =>
+    void setTimeout(
+      () => target.current?.contains(window.document.activeElement) || setEditing(null),
+      150,
+    )
+  const onEditing = (place: string | null): void => (place ? setEditing(place) : leave())
+  return { editing, target, leave, onEditing }
+}
+
+/** An element and the room in it, followed as it changes. */
+function useRoom(): {
+  surround: RefObject<HTMLDivElement | null>
+  room: { readonly width: number; readonly height: number }
+} {
+  const surround = useRef<HTMLDivElement>(null)
+  const [room, setRoom] = useState({ width: 800, height: 450 })
+  useLayoutEffect(() => {
+    const element = surround.current!
+    const observer = new ResizeObserver(() =>
+      setRoom({ width: element.clientWidth, height: element.clientHeight }),
+    )
+    observer.observe(element)
+    return () => observer.disconnect()
+  }, [])
+  return { surround, room }
 }
 
 function ScreenChoice() {
@@ -197,15 +218,46 @@ function ScreenChoice() {
   )
 }
 
+/** The media of a document; while a new proof is rendered the last one stays: dark says less. */
+function useShownMedia(
+  document: BackdropDocument,
+  sources: LoadedSources,
+): { shown: DeliveredMedia; shows: StageMedia['shows'] } {
+  const { media, shows } = useStageMedia(document, sources)
+  const [kept, setKept] = useState(media)
+  if (shows !== 'nothing' && kept !== media) setKept(media)
+  return { shown: shows === 'nothing' ? kept : media, shows }
+}
+
+/** Shows a document on the stage; anew where the screen is another one. */
+function useShowing(
+  frame: React.RefObject<StageFrame | null>,
+  ready: boolean,
+  document: BackdropDocument,
+  media: DeliveredMedia,
+): void {
+  const screen = useStage((state) => state.screen)
+  const screenShown = useRef(screen)
+  useEffect(() => {
+    if (!ready) return
+    if (screenShown.current === screen) frame.current?.show(document, media)
+    else frame.current?.showAnew(document, media)
+    screenShown.current = screen
+  }, [frame, document, media, ready, screen])
+}
+
+/** Stands for the rate of frames that cannot be made here. */
+const USUAL_RATE = { num: 30, den: 1 }
+
 function Caption({
   document,
-  source,
+  sources,
   shows,
   onToggle,
 }: {
   document: BackdropDocument
-  source: ClipSource
-  shows: 'finals' | 'proof' | 'nothing'
+  sources: LoadedSources
+  shows: StageMedia['shows']
   onToggle: () => void
 }) {
   const { time, playing, screen, held, scrub } = useStage()
@@ -213,32 +265,38 @@ function Caption({
   const proof = useWork((state) => state.proof)
   const cancelProof = useWork((state) => state.cancelProof)
   const makeProof = useWork((state) => state.makeProof)
-  const current = useWork(
-    (state) => state.made[recipeKey(proofRecipe(document, recipeSource(source)))],
-  )
+  const current = useWork((state) => state.made[proofKey(document, sources.known)])
   const reduced =
     useMedia('(prefers-reduced-motion: reduce)') && document.behaviour.reducedMotion === 'poster'
-  const frames = frameCount(loopOf(document))
-  const frame = Math.min(frames, Math.floor(time * toNumber(document.timing.frameRate) + 0.001) + 1)
+  const { frames = 1, frameRate = USUAL_RATE } = sequenceOf(document, sources.known) ?? {}
+  const frame = Math.min(frames, Math.floor(time * toNumber(frameRate) + 0.001) + 1)
   const { label, width, height } = SCREENS[screen]
+  const kind = kindOf(document.base)
+  const { clips } = kind
+  const moves = kind.motion(document.base) !== null
+  const hasFiles = clips || kind.pictures(document.base) !== null
   return (
     <div className="flex min-h-9 w-full min-w-0 shrink-0 items-center justify-center gap-4 bg-[#55544f] px-4 py-1 font-mono text-xs text-white *:shrink-0">
-      <button
-        type="button"
-        onClick={onToggle}
-        aria-label={playing ? 'Pause the stage' : 'Play the stage'}
-        className="grid size-7 place-items-center rounded hover:bg-black/30"
-      >
-        {playing ? (
-          <Pause className="size-4" aria-hidden />
-        ) : (
-          <Play className="size-4" aria-hidden />
-        )}
-      </button>
-      <span>{time.toFixed(2)} s</span>
-      <span>
-        frame {frame} of {frames}
-      </span>
+      {moves && (
+        <button
+          type="button"
+          onClick={onToggle}
+          aria-label={playing ? 'Pause the stage' : 'Play the stage'}
+          className="grid size-7 place-items-center rounded hover:bg-black/30"
+        >
+          {playing ? (
+            <Pause className="size-4" aria-hidden />
+          ) : (
+            <Play className="size-4" aria-hidden />
+          )}
+        </button>
+      )}
+      {moves && <span>{time.toFixed(2)} s</span>}
+      {clips && (
+        <span>
+          frame {frame} of {frames}
+        </span>
+      )}
       <span className="max-md:hidden">
         {label.toLowerCase()} {width} × {height}
       </span>
@@ -250,13 +308,19 @@ function Caption({
             : proof?.state === 'running'
               ? `rendering the proof, ${Math.round(proof.done * 100)} %`
               : proof?.state === 'failed'
-                ? proof.message
+                ? 'no proof'
                 : shows === 'finals'
-                  ? 'final files'
+                  ? hasFiles
+                    ? 'final files'
+                    : 'as delivered'
                   : shows === 'proof'
                     ? 'proof'
-                    : 'first frame (no proof yet)'}
-        {reduced && ' · poster, because this device prefers reduced motion'}
+                    : shows === 'stand-in'
+                      ? 'original image (files not rendered yet)'
+                      : 'first frame (no proof yet)'}
+        {reduced &&
+          moves &&
+          ` · ${clips ? 'poster' : 'still'}, because this device prefers reduced motion`}
       </span>
       {proof?.state === 'running' && !scrubbing && (
         <Button
@@ -267,11 +331,11 @@ function Caption({
           Stop
         </Button>
       )}
-      {proof?.state !== 'running' && !current && !scrubbing && (
+      {clips && !proof && !current && !scrubbing && (
         <Button
           tone="quiet"
           className="min-h-6! px-2! text-white hover:bg-black/30"
-          onClick={() => void makeProof(document, source)}
+          onClick={() => void makeProof(document, sources)}
         >
           Render proof
         </Button>
@@ -284,20 +348,24 @@ function Caption({
 function usePlayFromPlayhead(
   frame: React.RefObject<StageFrame | null>,
   document: BackdropDocument,
-  source: ClipSource,
+  sources: LoadedSources,
 ): void {
   const held = useStage((state) => state.held)
   const parked = useRef<number | null>(null)
   // Only the release counts, not changes while nothing is parked.
   const move = useEffectEvent((isHeld: boolean): void => {
     if (isHeld) {
-      parked.current = useStage.getState().parkedTicks / source.facts.video.timescale
+      parked.current = useStage.getState().parkedTicks
       return
     }
-    const moment = parked.current === null ? null : loopMoment(loopOf(document), parked.current)
+    const moment =
+      parked.current === null
+        ? null
+        : kindView(document.base.kind).momentOf(document, sources, parked.current)
     parked.current = null
+    const { frameRate = USUAL_RATE } = sequenceOf(document, sources.known) ?? {}
     // Into the middle of the frame: at its very edge browsers may show the one before.
-    if (moment !== null) frame.current?.seek(moment + 0.5 / toNumber(document.timing.frameRate))
+    if (moment !== null) frame.current?.seek(moment + 0.5 / toNumber(frameRate))
   })
   useEffect(() => move(held !== null), [held])
 }
@@ -330,15 +398,18 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
     const look = (now: number): void => {
       handle = requestAnimationFrame(look)
       const { set, time, playing } = useStage.getState()
-      const video = frame.current?.video
+      const clock = frame.current?.clock()
       // The file repeats its loop: only the position within one turn is reported.
-      const loop = useBackdrop.getState().document
-      const within = video && loop ? video.currentTime % loopSeconds(loopOf(loop)) : 0
-      if (video && (Math.abs(within - time) > 0.04 || playing === video.paused))
-        set({ time: within, playing: !video.paused })
+      const shown = useBackdrop.getState().document
+      const turn = shown && kindOf(shown.base).motion(shown.base)?.turnSeconds
+      const within = clock && turn ? clock.seconds % turn : 0
+      if (clock && (Math.abs(within - time) > 0.04 || playing !== clock.playing))
+        set({ time: within, playing: clock.playing })
       if (now - last < MEASURE_EVERY_MS) return
       last = now
       const { document } = useBackdrop.getState()
+      const regionHeight = frame.current?.regionHeight() ?? null
+      if (regionHeight !== useStage.getState().regionHeight) set({ regionHeight })
       const reading = document ? frame.current?.measure(document) : null
       if (reading)
         set({

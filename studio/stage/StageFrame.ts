@@ -1,12 +1,16 @@
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { emitBackdropStyle, emitCopyStyle } from '../../core/handoff/emitStyle'
-import { emitRegion } from '../../core/handoff/emitMarkup'
-import type { HandoffMedia } from '../../core/handoff/HandoffMedia'
 import type { BackdropAction } from '../../core/backdrop/reduce'
-import { frameContrast, neededContrast } from '../../core/scrim/frameContrast'
+import { cutText } from '../../core/bounded'
 import { coverRect } from '../../core/fit/cover'
+import { emitRegion } from '../../core/handoff/emitMarkup'
+import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../../core/handoff/emitStyle'
+import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import type { ShareRect } from '../../core/picture/pictureShape'
 import { parseHex } from '../../core/picture/srgb'
+import { easeInOut } from '../../core/kinds/easing'
+import { frameContrast, neededContrast } from '../../core/scrim/frameContrast'
+import { kindView } from '../kinds'
+import type { ShownPicture } from '../kinds/KindView'
 
 /** A place of the copy that is written in on the stage. */
 interface Editable {
@@ -21,27 +25,33 @@ const EDITABLES: readonly Editable[] = [
     selector: '.tln-brand',
     name: 'Brand',
     read: (document) => document.copy.brand,
-    write: (value) => ({ type: 'copy/write', field: 'brand', value: value.slice(0, 60) }),
+    write: (value) => ({ type: 'copy/write', field: 'brand', value: cutText(value, 60) }),
   },
   {
     selector: '.tln-heading',
     name: 'Heading',
     read: (document) => document.copy.heading,
-    write: (value) => ({ type: 'copy/write', field: 'heading', value: value.slice(0, 200) }),
+    write: (value) => ({ type: 'copy/write', field: 'heading', value: cutText(value, 200) }),
   },
   {
     selector: '.tln-body',
     name: 'Text',
     read: (document) => document.copy.body,
-    write: (value) => ({ type: 'copy/write', field: 'body', value: value.slice(0, 500) }),
+    write: (value) => ({ type: 'copy/write', field: 'body', value: cutText(value, 500) }),
   },
   {
     selector: '.tln-button',
     name: 'Button',
     read: (document) => document.copy.button.label,
-    write: (value) => ({ type: 'copy/button', button: { label: value.slice(0, 60) } }),
+    write: (value) => ({ type: 'copy/button', button: { label: cutText(value, 60) } }),
   },
 ]
+
+/** Where the delivered script keeps a visitor's pause. */
+const PAUSED_KEY = 'tln-paused'
+
+/** The stage's page shows one backdrop: which, is of no matter to its style. */
+const ID = 'stage'
 
 /**
  * Contrast is measured on the region drawn at this share of its size: a 4 px blur is then a cell of
@@ -67,9 +77,6 @@ export class StageFrame {
   private readonly onEditing: (place: string | null) => void
   private style: CSSStyleSheet | null = null
   private structure = ''
-  private script: HTMLScriptElement | null = null
-  /** Removes the delivered script's listeners for the present region. */
-  private release: (() => void) | null = null
 
   constructor(
     frame: HTMLIFrameElement,
@@ -96,8 +103,12 @@ export class StageFrame {
   }
 
   /** Shows a document with its media; changes only what differs from what is shown. */
-  show(document: BackdropDocument, media: HandoffMedia): void {
-    this.setStyle(`${emitCopyStyle(document)}\n${emitBackdropStyle(document, media.placeholder)}`)
+  show(document: BackdropDocument, media: DeliveredMedia): void {
+    this.setStyle(
+      [emitPageStyle(), emitBackdropStyle(ID, document, media), emitCopyStyle(ID, document)].join(
+        '\n',
+      ),
+    )
     // The copy's words are kept apart: writing in it must not rebuild the page under the cursor.
     const blank = {
       ...document,
@@ -110,7 +121,7 @@ export class StageFrame {
         button: { label: '', href: '' },
       },
     }
-    const structure = emitRegion(blank, media, true)
+    const structure = emitRegion(ID, blank, media, 'page')
     if (structure !== this.structure) this.build(document, media, structure)
     this.writeCopy(document)
   }
@@ -119,7 +130,7 @@ export class StageFrame {
    * Shows the same on another screen: a clip that plays would keep the file that it chose for the
    * last one.
    */
-  showAnew(document: BackdropDocument, media: HandoffMedia): void {
+  showAnew(document: BackdropDocument, media: DeliveredMedia): void {
     this.structure = 'of another screen'
     this.show(document, media)
   }
@@ -149,26 +160,21 @@ export class StageFrame {
   measure(document: BackdropDocument): ContrastReading | null {
     const region = this.page.querySelector<HTMLElement>('.tln-region')
     const heading = this.page.querySelector<HTMLElement>('.tln-heading')
-    const picture = this.shownPicture()
-    if (!region || !heading || !picture) return null
+    if (!region || !heading) return null
     const bounds = region.getBoundingClientRect()
     const width = Math.round(bounds.width * MEASURE_SCALE)
     const height = Math.round(bounds.height * MEASURE_SCALE)
     if (width < 2 || height < 2) return null
     const canvas = new OffscreenCanvas(width, height)
     const context = canvas.getContext('2d', { willReadFrequently: true })!
-    const { shown } = coverRect(picture, { width, height }, document.fit.focal)
-    context.drawImage(
-      picture.image,
-      shown.x,
-      shown.y,
-      shown.width,
-      shown.height,
-      0,
-      0,
+    const shown = {
+      document,
+      picture: this.shownPicture(),
+      progress: easeInOut(this.motion()?.progress ?? 0),
       width,
       height,
-    )
+    }
+    if (!kindView(document.base.kind).draw(context, shown)) return null
     const pixels = { data: context.getImageData(0, 0, width, height).data, width, height }
     const box = textBox(heading)
     const scaled = {
@@ -223,7 +229,31 @@ export class StageFrame {
     }
   }
 
-  private shownPicture(): { image: CanvasImageSource; width: number; height: number } | null {
+  /** How high the region really is, in CSS pixels: it grows where its copy needs more room. */
+  regionHeight(): number | null {
+    return this.page.querySelector('.tln-region')?.getBoundingClientRect().height ?? null
+  }
+
+  /** What plays now, a clip or a motion by style; null where nothing moves. */
+  clock(): { readonly seconds: number; readonly playing: boolean } | null {
+    const { video } = this
+    if (video) return { seconds: video.currentTime, playing: !video.paused }
+    const motion = this.motion()
+    return motion && { seconds: motion.seconds, playing: motion.playing }
+  }
+
+  /** The motion by style: its time, and how far it has come on its way, 0 to 1. */
+  private motion() {
+    const [animation] = this.page.querySelector('.tln-moving')?.getAnimations() ?? []
+    if (!animation) return null
+    return {
+      seconds: Number(animation.currentTime ?? 0) / 1000,
+      progress: animation.effect?.getComputedTiming().progress ?? 0,
+      playing: animation.playState === 'running',
+    }
+  }
+
+  private shownPicture(): ShownPicture | null {
     const canvas = this.page.querySelector<HTMLCanvasElement>('.stage-frame:not([hidden])')
     if (canvas) return { image: canvas, width: canvas.width, height: canvas.height }
     const { video } = this
@@ -245,12 +275,15 @@ export class StageFrame {
     this.style.replaceSync(text)
   }
 
-  private build(document: BackdropDocument, media: HandoffMedia, structure: string): void {
+  private build(document: BackdropDocument, media: DeliveredMedia, structure: string): void {
     const { page } = this
-    if (this.structure === '') this.listen(page)
+    if (this.structure === '') this.begin(page)
     this.structure = structure
-    // The markup comes from our own emitter, which escapes every word of the document.
-    page.body.innerHTML = emitRegion(document, media, true)
+    // A pause is kept for a visitor's next page; the stage plays what has just been changed.
+    this.frame.contentWindow?.sessionStorage.removeItem(PAUSED_KEY)
+    // The markup comes from our own emitter, which escapes every word of the document. The
+    // delivered script releases the former region and starts this one.
+    page.body.innerHTML = emitRegion(ID, document, media, 'page')
     const canvas = page.createElement('canvas')
     canvas.className = 'stage-frame'
     canvas.hidden = true
@@ -263,32 +296,17 @@ export class StageFrame {
       this.openForWriting(element, `Link ${index + 1}`, (value) => ({
         type: 'copy/link',
         index,
-        value: value.slice(0, 40),
+        value: cutText(value, 40),
       })),
     )
-    this.run(page)
   }
 
-  /**
-   * Runs the delivered script on the present region, after removing its listeners for the previous
-   * one.
-   */
-  private run(page: Document): void {
-    this.release?.()
-    this.release = null
-    const { tln } = this.frame.contentWindow as Window & {
-      tln?: { mount: (region: HTMLElement) => () => void }
-    }
-    const region = page.querySelector<HTMLElement>('.tln-region')
-    if (tln && region) {
-      this.release = tln.mount(region)
-      return
-    }
-    if (this.script) return
-    this.script = page.createElement('script')
-    this.script.src = '/runtime/backdrop.js'
-    this.script.addEventListener('load', () => this.run(page))
-    page.body.after(this.script)
+  /** Loads the delivered script, once for the page: it starts and releases regions by itself. */
+  private begin(page: Document): void {
+    const script = page.createElement('script')
+    script.src = '/runtime/backdrop.js'
+    page.head.append(script)
+    this.listen(page)
   }
 
   /**
@@ -317,7 +335,7 @@ export class StageFrame {
     // A link that is written in is a text field and leads nowhere.
     element.removeAttribute('href')
     // A heading stays one, as the visitor will meet it.
-    if (!element.matches('h1')) {
+    if (!element.matches('.tln-heading')) {
       element.setAttribute('role', 'textbox')
       element.setAttribute('aria-label', `${name}, editable`)
     } else element.title = `${name}, editable`

@@ -1,25 +1,19 @@
 import { describe, expect, it } from 'vitest'
-import type { ClipSource, Rendition } from '../../core/api/wire'
+import type { Rendition } from '../../core/api/wire'
 import { clipRecipes, posterRecipes, recipeKey } from '../../core/backdrop/recipe'
-import { reduce } from '../../core/backdrop/reduce'
-import { FACTS, inventBackdrop, inventRendition } from '../../core/testing/samples'
-import { deliveredMedia } from '../deck/deliveredMedia'
+import {
+  inventBackdrop,
+  inventRendition,
+  knownAs,
+  SAMPLE_CLIP,
+  reduced as reduce,
+} from '../../core/testing/samples'
+import { deliveredMedia } from '../rooms/handoff/deliveredMedia'
+import { loadedSources } from '../state/loadedSources'
 import { madeClip, madePosters } from './madeMedia'
 
 const DOCUMENT = inventBackdrop()
-const FROM = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
-const SOURCE: ClipSource = {
-  id: '7b1f8c1e-0000-4000-8000-000000000001',
-  projectId: '7b1f8c1e-0000-4000-8000-000000000002',
-  name: 'dusk.mov',
-  sha256: FROM.sha256,
-  facts: FACTS,
-  createdAt: '2026-11-23T08:00:00.000Z',
-  usedBy: [],
-  analysis: null,
-  findings: [],
-  strip: null,
-}
+const FROM = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
 const [clip] = clipRecipes(DOCUMENT, FROM)
 const posters = posterRecipes(DOCUMENT, FROM)
 
@@ -58,10 +52,14 @@ describe('media that are made', () => {
   })
 })
 
+const BACKDROP = '7B1F8C1E-0000-4000-8000-0000000000aa'
+
 describe('media of the folder', () => {
   it('are named as the folder names them, made or not', () => {
     const key = recipeKey(clip!.recipe)
-    const media = deliveredMedia(DOCUMENT, SOURCE, { [key]: inventRendition(clip!.recipe, 7000) })
+    const { media, files } = deliveredMedia(BACKDROP, DOCUMENT, loadedSources([SAMPLE_CLIP]), {
+      [key]: inventRendition(clip!.recipe, 7000),
+    })
     expect(media.clips).toHaveLength(clipRecipes(DOCUMENT, FROM).length)
     expect(media.clips.filter(({ bytes }) => bytes > 0)).toHaveLength(1)
     expect(media.clips.filter(({ codec }) => codec === 'not rendered yet')).toHaveLength(
@@ -69,7 +67,8 @@ describe('media of the folder', () => {
     )
     const urls = [...media.clips, ...media.posters].map(({ url }) => url)
     expect(new Set(urls).size).toBe(urls.length)
-    for (const url of urls) expect(url).toMatch(/^media\/[a-z0-9.-]+$/)
+    for (const url of urls) expect(url).toMatch(/^media\/7b1f8c-[a-z0-9.…-]+$/)
+    expect(files.filter(({ sha256 }) => sha256 !== null).map(({ bytes }) => bytes)).toEqual([7000])
   })
   it('lack the clips of a class that is switched off', () => {
     const narrow = reduce(DOCUMENT, {
@@ -78,7 +77,9 @@ describe('media of the folder', () => {
       row: { enabled: false },
     })
     expect(
-      deliveredMedia(narrow, SOURCE, {}).clips.some(({ screenClass }) => screenClass === 'wide'),
+      deliveredMedia(BACKDROP, narrow, loadedSources([SAMPLE_CLIP]), {}).media.clips.some(
+        ({ screenClass }) => screenClass === 'wide',
+      ),
     ).toBe(false)
   })
 })

@@ -5,14 +5,18 @@ import {
   type ClipRecipe,
   type posterRecipes,
 } from '../../core/backdrop/recipe'
-import type { DeliveredClip, DeliveredPoster, HandoffMedia } from '../../core/handoff/HandoffMedia'
+import type {
+  DeliveredClip,
+  DeliveredPoster,
+  DeliveredMedia,
+} from '../../core/kinds/DeliveredMedia'
 import { mediaUrl } from '../api/client'
 
 /** A finished clip as the stage's markup refers to it; null where it is not made. */
 export function madeClip(
   rendition: Rendition | undefined,
   screenClass: DeliveredClip['screenClass'],
-  recipe: Pick<ClipRecipe, 'family' | 'loops'>,
+  recipe: Pick<ClipRecipe, 'family' | 'sequence'>,
 ): DeliveredClip | null {
   if (!rendition || rendition.facts.kind !== 'clip') return null
   const { type, codec, width, height } = rendition.facts
@@ -32,13 +36,14 @@ export function madeClip(
 export function madePosters(
   recipes: ReturnType<typeof posterRecipes>,
   find: (key: string) => Rendition | undefined,
-): Pick<HandoffMedia, 'posters' | 'placeholder'> {
-  const made = recipes.flatMap(({ screenClass, recipe }) => {
+): Pick<DeliveredMedia, 'posters' | 'placeholder'> {
+  const made = recipes.flatMap(({ screenClass, density, recipe }) => {
     const rendition = find(recipeKey(recipe))
     if (rendition?.facts.kind !== 'poster') return []
     const { type, placeholder, width, height } = rendition.facts
     const poster: DeliveredPoster = {
       screenClass,
+      density,
       format: recipe.format,
       url: mediaUrl(rendition.sha256, type),
       width,

@@ -1,16 +1,19 @@
 import { useEffect, useEffectEvent, useMemo, useState } from 'react'
-import type { ClipSource } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import {
   clipRecipes,
   posterRecipes,
   probeOf,
+  proofKey,
   proofRecipe,
   recipeKey,
 } from '../../core/backdrop/recipe'
 import { SCREEN_CLASSES } from '../../core/fit/screens'
-import type { DeliveredClip, HandoffMedia } from '../../core/handoff/HandoffMedia'
-import { finalRecipes, recipeSource, useWork } from '../state/workStore'
+import { kindOf } from '../../core/kinds'
+import type { DeliveredClip, DeliveredMedia } from '../../core/kinds/DeliveredMedia'
+import { kindView } from '../kinds'
+import type { LoadedSources } from '../state/loadedSources'
+import { finalRecipes, useWork } from '../state/workStore'
 import { madeClip, madePosters } from './madeMedia'
 
 const PROOF_AFTER_MS = 450
@@ -21,14 +24,14 @@ const ASK_AGAIN_MS = 3000
  * What the stage plays: the final files when all are made, else the proof; and whether it is stale.
  */
 export interface StageMedia {
-  readonly media: HandoffMedia
-  readonly shows: 'finals' | 'proof' | 'nothing'
+  readonly media: DeliveredMedia
+  readonly shows: 'finals' | 'proof' | 'stand-in' | 'nothing'
 }
 
 /**
  * The media of a document, with its proof made by itself a moment after each change that matters.
  */
-export function useStageMedia(document: BackdropDocument, source: ClipSource): StageMedia {
+export function useStageMedia(document: BackdropDocument, sources: LoadedSources): StageMedia {
   const made = useWork((state) => state.made)
   const look = useWork((state) => state.look)
   const makeProof = useWork((state) => state.makeProof)
@@ -36,46 +39,54 @@ export function useStageMedia(document: BackdropDocument, source: ClipSource): S
   // With the probes that clips are steered by: the deck draws their curves.
   const keys = useMemo(
     () =>
-      finalRecipes(seen, source).flatMap((recipe) =>
+      finalRecipes(seen, sources.known).flatMap((recipe) =>
         recipe.kind === 'clip'
           ? [recipeKey(probeOf(recipe)), recipeKey(recipe)]
           : [recipeKey(recipe)],
       ),
-    [seen, source],
+    [seen, sources],
   )
-  const proofKey = recipeKey(proofRecipe(seen, recipeSource(source)))
+  const proofsKey = proofKey(seen, sources.known)
 
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined
     const ask = (): void =>
-      void look([...keys, proofKey]).catch(() => {
+      void look(proofsKey ? [...keys, proofsKey] : keys).catch(() => {
         timer = setTimeout(ask, ASK_AGAIN_MS)
       })
     ask()
     return () => clearTimeout(timer)
-  }, [keys, proofKey, look])
-  const prove = useEffectEvent(() => void makeProof(document, source))
+  }, [keys, proofsKey, look])
+  const prove = useEffectEvent(() => void makeProof(document, sources))
   useEffect(() => {
     const timer = setTimeout(prove, PROOF_AFTER_MS)
     return () => clearTimeout(timer)
     // Only the recipe matters: copy and scrim do not change the proof.
-  }, [proofKey, source.id])
+  }, [proofsKey, sources.key])
 
   return useMemo(() => {
-    const from = recipeSource(source)
-    const posters = madePosters(posterRecipes(seen, from), (key) => made[key])
+    const from = sources.known
+    const recipes = posterRecipes(seen, from)
+    const posters = madePosters(recipes, (key) => made[key])
+    if (!kindOf(seen.base).clips) {
+      const media = { ...posters, clips: [] }
+      if (posters.posters.length === recipes.length) return { media, shows: 'finals' as const }
+      const standIn = kindView(seen.base.kind).standInMedia(seen, sources)
+      return { media: standIn ?? media, shows: 'stand-in' as const }
+    }
     const finals = clipRecipes(seen, from).map(({ screenClass, recipe }) =>
       madeClip(made[recipeKey(recipe)], screenClass, recipe),
     )
     if (finals.every((clip) => clip !== null)) {
       return { media: { ...posters, clips: finals as DeliveredClip[] }, shows: 'finals' as const }
     }
-    const proof = madeClip(made[proofKey], 'wide', proofRecipe(seen, from))
+    const recipe = proofRecipe(seen, from)
+    const proof = recipe && madeClip(made[proofsKey], 'wide', recipe)
     return {
       media: { ...posters, clips: proof ? [proof] : [] },
       shows: proof ? ('proof' as const) : ('nothing' as const),
     }
-  }, [made, seen, source, proofKey])
+  }, [made, seen, sources, proofsKey])
 }
 
 /**
@@ -90,16 +101,14 @@ function useMediaParts(document: BackdropDocument): BackdropDocument {
 }
 
 function sameFiles(a: BackdropDocument, b: BackdropDocument): boolean {
-  const softened = SCREEN_CLASSES.some((each) => b.weight.renditions[each].soften > 0)
+  const blurred = SCREEN_CLASSES.some((each) => b.weight.renditions[each].copyBlur > 0)
   return (
-    a.material === b.material &&
-    a.timing === b.timing &&
+    a.base === b.base &&
     a.weight === b.weight &&
-    a.picture === b.picture &&
     a.poster === b.poster &&
     a.fit === b.fit &&
     a.behaviour.phone === b.behaviour.phone &&
     // Only a ground that is blurred behind the words depends on them.
-    (!softened || a.copy === b.copy)
+    (!blurred || a.copy === b.copy)
   )
 }

@@ -1,8 +1,9 @@
+import { DOCUMENT_VERSION } from '../../core/backdrop/BackdropDocument'
 import { asVersion4 } from '../../core/testing/olderDocuments'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { BackdropRecord, BackdropSave } from '../../core/api/wire'
 import type { EMPTY_HISTORY } from '../../core/backdrop/history'
-import { inventBackdrop } from '../../core/testing/samples'
+import { inventBackdrop, asFootage } from '../../core/testing/samples'
 import { RequestError } from '../api/client'
 import { BackdropSession } from './BackdropSession'
 import { MemoryJournal } from './editJournal'
@@ -323,7 +324,7 @@ describe('the journal', () => {
     heading(closed, 'Old')
     const entry = left()!
     vi.clearAllTimers()
-    const old = asVersion4(entry.latest!.document) as unknown as BackdropSave['document']
+    const old = asVersion4(asFootage(entry.latest!.document)) as unknown as BackdropSave['document']
     const session = BackdropSession.resume(
       server.record(),
       {
@@ -339,7 +340,7 @@ describe('the journal', () => {
     await settle()
     expect([session.state.save, server.document.version, server.document.copy.heading]).toEqual([
       'saved',
-      5,
+      DOCUMENT_VERSION,
       'Old',
     ])
   })

@@ -1,5 +1,4 @@
 import { create } from 'zustand'
-import type { ClipSource } from '../../core/api/wire'
 import { measuredRecipe } from '../../core/backdrop/advice'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { measureAdvice, type MeasuredAdvice } from '../../core/backdrop/measureAdvice'
@@ -7,7 +6,8 @@ import { probeOf, recipeKey } from '../../core/backdrop/recipe'
 import type { ScreenClass } from '../../core/fit/screens'
 import { messageOf } from '../api/client'
 import { MediaWorker } from '../worker/MediaWorker'
-import { placeOf, recipeSource, useWork } from './workStore'
+import type { LoadedSources } from './loadedSources'
+import { placesFor, useWork } from './workStore'
 
 interface AdviceState {
   /** What the advice was measured for: the probe's key and the class. */
@@ -18,72 +18,77 @@ interface AdviceState {
   readonly done: number
   readonly error: string | null
   /** Measures by short encodes what would make a class of screens lighter. */
-  measure(document: BackdropDocument, source: ClipSource, screenClass: ScreenClass): Promise<void>
+  measure(
+    document: BackdropDocument,
+    sources: LoadedSources,
+    screenClass: ScreenClass,
+  ): Promise<void>
   cancel(): void
 }
-
-let worker: MediaWorker | null = null
-let abort: AbortController | null = null
 
 /** What advice is measured for. */
 export function adviceKey(
   document: BackdropDocument,
-  source: ClipSource,
+  sources: LoadedSources,
   screenClass: ScreenClass,
 ): string | null {
-  const recipe = measuredRecipe(document, recipeSource(source), screenClass)
+  const recipe = measuredRecipe(document, sources.known, screenClass)
   return recipe && `${recipeKey(recipe)} ${document.scrim.strength}`
 }
 
 /** Advice for one class at a time. */
-export const useAdvice = create<AdviceState>((set, get) => ({
-  of: null,
-  advice: [],
-  running: false,
-  done: 0,
-  error: null,
-  async measure(document, source, screenClass) {
-    get().cancel()
-    const key = adviceKey(document, source, screenClass)
-    const from = recipeSource(source)
-    const recipe = measuredRecipe(document, from, screenClass)
-    if (!recipe || !key) return
-    const own = new AbortController()
-    abort = own
-    const { signal } = own
-    set({ of: key, advice: [], running: true, done: 0, error: null })
-    worker ??= new MediaWorker()
-    const at = worker
-    try {
-      const base = await useWork.getState().makeProbe(source, probeOf(recipe), signal)
-      const steps = measureAdvice({
-        document,
-        source: from,
-        screenClass,
-        analysis: source.analysis,
-        base,
-        run: (of, settings, contrasts) =>
-          at.run(
-            { type: 'probe', place: placeOf(source), recipe: of, settings, contrasts },
-            { signal },
-          ),
-      })
-      for await (const { done, advice } of steps) {
-        if (signal.aborted) return
-        set({
-          done,
-          advice: advice
-            ? [...get().advice, advice].sort((a, b) => b.saves - a.saves)
-            : get().advice,
+export const useAdvice = create<AdviceState>((set, get) => {
+  let worker: MediaWorker | null = null
+  let abort: AbortController | null = null
+  return {
+    of: null,
+    advice: [],
+    running: false,
+    done: 0,
+    error: null,
+    async measure(document, sources, screenClass) {
+      get().cancel()
+      const key = adviceKey(document, sources, screenClass)
+      const from = sources.known
+      const recipe = measuredRecipe(document, from, screenClass)
+      if (!recipe || !key) return
+      const own = new AbortController()
+      abort = own
+      const { signal } = own
+      set({ of: key, advice: [], running: true, done: 0, error: null })
+      worker ??= new MediaWorker()
+      const at = worker
+      try {
+        const base = await useWork.getState().makeProbe(sources, probeOf(recipe), signal)
+        const steps = measureAdvice({
+          document,
+          known: from,
+          screenClass,
+          analysis: sources.all.length === 1 ? sources.all[0]!.analysis : null,
+          base,
+          run: (of, settings, contrasts) =>
+            at.run(
+              { type: 'probe', places: placesFor(of, sources), recipe: of, settings, contrasts },
+              { signal },
+            ),
         })
+        for await (const { done, advice } of steps) {
+          if (signal.aborted) return
+          set({
+            done,
+            advice: advice
+              ? [...get().advice, advice].sort((a, b) => b.saves - a.saves)
+              : get().advice,
+          })
+        }
+        set({ running: false })
+      } catch (error) {
+        if (!signal.aborted) set({ running: false, error: messageOf(error) })
       }
+    },
+    cancel() {
+      abort?.abort()
       set({ running: false })
-    } catch (error) {
-      if (!signal.aborted) set({ running: false, error: messageOf(error) })
-    }
-  },
-  cancel() {
-    abort?.abort()
-    set({ running: false })
-  },
-}))
+    },
+  }
+})

@@ -75,7 +75,7 @@ export function createAnalysisStore(parts: AnalysisParts): StoreApi<AnalysisStat
         facts.kind === 'clip'
           ? await worker.run({ type: 'analyse', place }, { signal, onStep })
           : await worker.run(
-              { type: 'analyse-still', place, mime: mimeOf(facts.format) },
+              { type: 'analyse-image', place, mime: mimeOf(facts.format) },
               { signal },
             )
       // The search for loops can do without: it then describes the clip itself.

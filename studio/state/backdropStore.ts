@@ -4,6 +4,8 @@ import type { BackdropRecord, OpenRevision } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { EMPTY_HISTORY, type History } from '../../core/backdrop/history'
 import type { BackdropAction } from '../../core/backdrop/reduce'
+import { kindOf } from '../../core/kinds'
+import { cutText, MAX_NAME_CHARS } from '../../core/bounded'
 import { api, messageOf, type Api } from '../api/client'
 import { BackdropSession, type SaveState } from './BackdropSession'
 import { MemoryJournal, StoredJournal, type EditJournal } from './editJournal'
@@ -193,8 +195,8 @@ export function createBackdropStore(
         const { record, document, history } = session.state
         const copy = await server.createBackdrop(
           record.spot.id,
-          `${record.name}, copy`.slice(0, 120),
-          document.material.sourceId,
+          cutText(`${record.name}, copy`, MAX_NAME_CHARS),
+          kindOf(document.base).sources(document.base)[0]?.sourceId ?? null,
         )
         const save = {
           baseRevision: copy.revision,

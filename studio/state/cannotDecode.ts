@@ -7,7 +7,7 @@ import { refusalOf } from '../../core/media/refusal'
 export async function cannotDecode(facts: SourceFacts): Promise<string | null> {
   if (facts.kind === 'image') return null
   const { video } = facts
-  const refusal = refusalOf(facts, true)
+  const refusal = refusalOf(video, true)
   if (refusal) return describeContainerError(refusal)
   if (isPictureSequence(video.family)) return null
   if (typeof VideoDecoder === 'undefined') {
@@ -16,5 +16,5 @@ export async function cannotDecode(facts: SourceFacts): Promise<string | null> {
   if (video.family !== 'hevc') return null
   const answer = await VideoDecoder.isConfigSupported({ codec: video.codec }).catch(() => null)
   if (answer?.supported) return null
-  return describeContainerError(refusalOf(facts, false)!)
+  return describeContainerError(refusalOf(video, false)!)
 }

@@ -6,12 +6,13 @@ import {
   recipeKey,
   type ProbeRecipe,
   type Recipe,
+  type ClipRecipe,
 } from '../../core/backdrop/recipe'
-import { inventBackdrop } from '../../core/testing/samples'
+import { inventBackdrop, knownAs } from '../../core/testing/samples'
 import { effortOf, progressOf } from './effort'
 import type { Job } from './workStore'
 
-const FROM = { sha256: 'a'.repeat(64), width: 1920, height: 1080 }
+const FROM = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
 const DOCUMENT = inventBackdrop()
 const CLIPS = clipRecipes(DOCUMENT, FROM).map(({ recipe }) => recipe)
 const POSTERS = posterRecipes(DOCUMENT, FROM).map(({ recipe }) => recipe)
@@ -27,21 +28,23 @@ const job = (recipe: Recipe | ProbeRecipe, rest: Partial<Job> = {}): Job => ({
   ...rest,
 })
 
+const lasting = (recipe: ClipRecipe, share: number): ClipRecipe => ({
+  ...recipe,
+  sequence: { ...recipe.sequence, frames: Math.round(recipe.sequence.frames * share) },
+})
+
 describe('the effort of a file', () => {
   it('grows with its pixels, its frames and its format’s thirst', () => {
     const of = (family: string, width: number): number =>
       effortOf(CLIPS.find((recipe) => recipe.family === family && recipe.width === width)!)
     expect(of('av1', 1920)).toBeGreaterThan(of('h264', 1920))
     expect(of('av1', 1920)).toBeGreaterThan(of('av1', CLIPS.at(-1)!.width))
-    expect(effortOf({ ...CLIPS[0]!, speed: 2 })).toBeLessThan(effortOf(CLIPS[0]!) * 0.6)
+    expect(effortOf(lasting(CLIPS[0]!, 0.5))).toBeLessThan(effortOf(CLIPS[0]!) * 0.6)
   })
   it('is that of all its short encodes for a probe, never more than five times the loop', () => {
     const [clip] = CLIPS
     expect(effortOf(probeOf(clip!))).toBeLessThan(effortOf(clip!))
-    const short = {
-      ...clip!,
-      cut: { ...clip!.cut, end: clip!.cut.start + clip!.cut.timescale / 2 },
-    }
+    const short = lasting(clip!, 12 / clip!.sequence.frames)
     expect(effortOf(probeOf(short))).toBeCloseTo(5 * effortOf(short), 0)
   })
   it('of a poster is small beside a clip’s, though it is encoded many times over', () => {

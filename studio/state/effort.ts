@@ -1,6 +1,5 @@
 import type { ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
-import { frameCount } from '../../core/loop/framePlan'
-import type { Job } from './workStore'
+import type { Job } from './Job'
 
 /**
  * Relative cost of encoding a pixel of each format, and a pixel of a poster, which is encoded
@@ -17,10 +16,11 @@ const SURE = 0.25
 export function effortOf(recipe: Recipe | ProbeRecipe): number {
   const pixels = recipe.width * recipe.height
   if (recipe.kind === 'poster') return pixels * POSTER_SPEED[recipe.format]
+  const { frames } = recipe.sequence
   return (
     pixels *
     PACE[recipe.family] *
-    (recipe.kind === 'probe' ? Math.min(PROBE_FRAMES, 5 * frameCount(recipe)) : frameCount(recipe))
+    (recipe.kind === 'probe' ? Math.min(PROBE_FRAMES, 5 * frames) : frames)
   )
 }
 

@@ -1,4 +1,4 @@
-import type { ClipSource, Rendition } from '../../core/api/wire'
+import type { Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import {
   clipRecipes,
@@ -7,35 +7,25 @@ import {
   recipeKey,
   type ProbeRecipe,
   type Recipe,
-  type RecipeSource,
 } from '../../core/backdrop/recipe'
+import type { Sources } from '../../core/kinds/Kind'
 import { mediaUrl } from '../api/client'
-import type { ClipPlace } from '../worker/sources'
-
-/** Size and digest of a source as recipes want them. */
-export function recipeSource(source: ClipSource): RecipeSource {
-  const { displayWidth, displayHeight } = source.facts.video
-  return { sha256: source.sha256, width: displayWidth, height: displayHeight }
-}
-
-/** Where the worker finds a source. */
-export function placeOf(source: ClipSource) {
-  return { url: new URL(mediaUrl(source.sha256), location.href).href, bytes: source.facts.bytes }
-}
+import type { Places } from '../worker/sources'
+import { absolute, type LoadedSources } from './loadedSources'
 
 /**
- * Where the worker finds the image from the shelf that a poster is made from; null for all others.
+ * Where the worker finds what a recipe is made from: the inputs of its sequence, and the image from
+ * the shelf that a poster may show.
  */
-export function placeOfPosterSource(recipe: Recipe | ProbeRecipe): ClipPlace | null {
-  if (recipe.kind !== 'poster' || recipe.picture.kind !== 'source') return null
+export function placesFor(recipe: Recipe | ProbeRecipe, { places }: LoadedSources): Places {
+  if (recipe.kind !== 'poster' || recipe.picture.kind !== 'source') return places
   const { sha256, bytes } = recipe.picture
-  return { url: new URL(mediaUrl(sha256), location.href).href, bytes }
+  return { ...places, [sha256]: { url: absolute(mediaUrl(sha256)), bytes } }
 }
 
 /** All recipes of a document's final files. */
-export function finalRecipes(document: BackdropDocument, source: ClipSource): Recipe[] {
-  const from = recipeSource(source)
-  return [...posterRecipes(document, from), ...clipRecipes(document, from)].map(
+export function finalRecipes(document: BackdropDocument, known: Sources): Recipe[] {
+  return [...posterRecipes(document, known), ...clipRecipes(document, known)].map(
     ({ recipe }) => recipe,
   )
 }
@@ -46,10 +36,10 @@ export function finalRecipes(document: BackdropDocument, source: ClipSource): Re
  */
 export function missingWork(
   document: BackdropDocument,
-  source: ClipSource,
+  known: Sources,
   made: Readonly<Record<string, Rendition>>,
 ): (Recipe | ProbeRecipe)[] {
-  const missing = finalRecipes(document, source).filter((recipe) => !made[recipeKey(recipe)])
+  const missing = finalRecipes(document, known).filter((recipe) => !made[recipeKey(recipe)])
   const work = missing.flatMap((recipe): (Recipe | ProbeRecipe)[] => {
     const needsProbe = recipe.kind === 'clip' && !made[recipeKey(probeOf(recipe))]
     return needsProbe ? [probeOf(recipe), recipe] : [recipe]

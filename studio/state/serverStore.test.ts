@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it } from 'vitest'
-import { noteAnswer } from '../api/client'
+import { noteAnswer } from '../api/answers'
 import { isSameVersion, OWN_VERSION, useServer } from './serverStore'
 
 beforeEach(() => useServer.setState({ outdated: false, signInNeeded: false, signIns: 0 }))

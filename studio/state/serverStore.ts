@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import { DOCUMENT_VERSION } from '../../core/backdrop/BackdropDocument'
-import { listenToAnswers } from '../api/client'
+import { answers } from '../api/answers'
 
 interface ServerState {
   /** Whether the server is of another version than this page: it was updated since. */
@@ -41,7 +41,7 @@ export const useServer = create<ServerState>((set) => ({
   onSignedIn: () => set((state) => ({ signInNeeded: false, signIns: state.signIns + 1 })),
 }))
 
-listenToAnswers({
-  onVersion: (version) => useServer.getState().onVersion(version),
-  onSignInNeeded: () => useServer.getState().onSignInNeeded(),
+answers.subscribe((now, before) => {
+  if (now.version) useServer.getState().onVersion(now.version)
+  if (now.refusals > before.refusals) useServer.getState().onSignInNeeded()
 })

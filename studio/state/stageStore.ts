@@ -7,6 +7,8 @@ interface StageState {
   /** Seconds into the loop, as the stage's clip plays. */
   readonly time: number
   readonly playing: boolean
+  /** How high the region is on the stage's screen, in CSS pixels; null while that is not known. */
+  readonly regionHeight: number | null
   /** Contrast of the heading over the frame on stage; null while nothing is measured. */
   readonly contrast: number | null
   /** What the heading needs by its size on this screen. */
@@ -32,6 +34,7 @@ export const useStage = create<StageState>((set) => ({
   screen: 'laptop',
   time: 0,
   playing: false,
+  regionHeight: null,
   contrast: null,
   needed: 3,
   copyPlace: null,

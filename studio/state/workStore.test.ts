@@ -1,29 +1,30 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { StoreApi } from 'zustand/vanilla'
 import type { AnyRecipe } from '../../core/api/recipes'
-import type { ClipSource, ProbeFacts, Rendition, RenditionFacts } from '../../core/api/wire'
-import { proofRecipe, recipeKey, type ProbeRecipe, type Recipe } from '../../core/backdrop/recipe'
-import { reduce } from '../../core/backdrop/reduce'
-import { FACTS, inventBackdrop, inventRendition } from '../../core/testing/samples'
+import type { Rendition, RenditionFacts } from '../../core/api/wire'
+import {
+  proofKey as keyOfProof,
+  proofRecipe,
+  recipeKey,
+  type ProbeRecipe,
+  type Recipe,
+} from '../../core/backdrop/recipe'
+import {
+  inventBackdrop,
+  inventRendition,
+  SAMPLE_CLIP,
+  reduced as reduce,
+} from '../../core/testing/samples'
+import type { ProbeFacts } from '../../core/weight/ProbeFacts'
 import { RequestError } from '../api/client'
 import type { Order } from '../worker/messages'
 import { WorkError } from '../worker/WorkError'
-import { finalRecipes, missingWork, recipeSource } from './finalFiles'
+import { finalRecipes, missingWork } from './finalFiles'
+import { loadedSources } from './loadedSources'
 import { FakeLocks } from './testing/FakeLocks'
 import { createWorkStore, isKnown, isUnsure, type WorkState } from './workStore'
 
-const SOURCE: ClipSource = {
-  id: '7b1f8c1e-0000-4000-8000-000000000001',
-  projectId: '7b1f8c1e-0000-4000-8000-000000000002',
-  name: 'dusk.mov',
-  sha256: 'a'.repeat(64),
-  facts: FACTS,
-  createdAt: '2026-11-23T08:00:00.000Z',
-  usedBy: [],
-  analysis: null,
-  findings: [],
-  strip: null,
-}
+const SOURCES = loadedSources([SAMPLE_CLIP])
 const DOCUMENT = inventBackdrop()
 const PROBE: ProbeFacts = {
   kind: 'probe',
@@ -102,12 +103,11 @@ beforeEach(() => {
   store = world.store()
 })
 const settle = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 5))
-const proofKey = (document = DOCUMENT): string =>
-  recipeKey(proofRecipe(document, recipeSource(SOURCE)))
+const proofKey = (document = DOCUMENT): string => keyOfProof(document, SOURCES.known)
 
 describe('looking up what is made', () => {
   it('knows afterwards of every key whether it is made', async () => {
-    const [first, second] = finalRecipes(DOCUMENT, SOURCE)
+    const [first, second] = finalRecipes(DOCUMENT, SOURCES.known)
     world.stored.set(recipeKey(first!), inventRendition(first!, 5))
     const keys = [recipeKey(first!), recipeKey(second!)]
     expect([isKnown(store.getState(), keys), isUnsure(store.getState(), keys)]).toEqual([
@@ -146,21 +146,21 @@ describe('looking up what is made', () => {
 describe('the proof', () => {
   it('is not rendered while the server cannot be asked whether it is made', async () => {
     world.lookFails = true
-    await store.getState().makeProof(DOCUMENT, SOURCE)
+    await store.getState().makeProof(DOCUMENT, SOURCES)
     expect([world.rendered, store.getState().proof]).toMatchObject([
       [],
       { state: 'failed', message: 'The server does not answer.' },
     ])
     world.lookFails = false
-    await store.getState().makeProof(DOCUMENT, SOURCE)
+    await store.getState().makeProof(DOCUMENT, SOURCES)
     expect([world.rendered, store.getState().proof]).toEqual([[proofKey()], null])
   })
   it('of the latest change is the one that is made', async () => {
     world.held = []
     const later = reduce(DOCUMENT, { type: 'timing/speed', speed: 2 })
-    const first = store.getState().makeProof(DOCUMENT, SOURCE)
+    const first = store.getState().makeProof(DOCUMENT, SOURCES)
     await settle()
-    const second = store.getState().makeProof(later, SOURCE)
+    const second = store.getState().makeProof(later, SOURCES)
     await settle()
     world.held.forEach((release) => release())
     await Promise.all([first, second])
@@ -168,41 +168,41 @@ describe('the proof', () => {
   })
   it('that cannot be rendered says why', async () => {
     world.renderFails = () => true
-    await store.getState().makeProof(DOCUMENT, SOURCE)
+    await store.getState().makeProof(DOCUMENT, SOURCES)
     expect(store.getState().proof).toMatchObject({
       state: 'failed',
       message: expect.stringContaining('cannot encode') as string,
     })
   })
   it('that is there already is not made again', async () => {
-    const recipe = proofRecipe(DOCUMENT, recipeSource(SOURCE))
+    const recipe = proofRecipe(DOCUMENT, SOURCES.known)!
     world.stored.set(recipeKey(recipe), inventRendition(recipe, 9))
-    await store.getState().makeProof(DOCUMENT, SOURCE)
+    await store.getState().makeProof(DOCUMENT, SOURCES)
     expect([world.rendered, store.getState().proof]).toEqual([[], null])
   })
 })
 
 describe('the final files', () => {
   it('are made one after another, each clip after its probe, and nothing twice', async () => {
-    const wanted = missingWork(DOCUMENT, SOURCE, {}).map(recipeKey)
-    await store.getState().makeFinals(DOCUMENT, SOURCE)
+    const wanted = missingWork(DOCUMENT, SOURCES.known, {}).map(recipeKey)
+    await store.getState().makeFinals(DOCUMENT, SOURCES)
     expect(world.rendered).toEqual(wanted)
     expect([store.getState().jobs, world.notes.size]).toEqual([[], 1])
-    await store.getState().makeFinals(DOCUMENT, SOURCE)
+    await store.getState().makeFinals(DOCUMENT, SOURCES)
     expect(world.rendered).toEqual(wanted)
   })
   it('that fail stay with their reason, and the others are made', async () => {
     world.renderFails = (recipe) => recipe.kind === 'clip' && recipe.family === 'av1'
-    await store.getState().makeFinals(DOCUMENT, SOURCE)
+    await store.getState().makeFinals(DOCUMENT, SOURCES)
     const { jobs } = store.getState()
     expect(jobs.map((job) => job.state)).toEqual(['failed', 'failed', 'failed'])
     world.renderFails = null
-    await store.getState().makeFinals(DOCUMENT, SOURCE)
+    await store.getState().makeFinals(DOCUMENT, SOURCES)
     expect(store.getState().jobs).toEqual([])
   })
   it('are not begun while the server cannot be asked: every one says why', async () => {
     world.lookFails = true
-    await store.getState().makeFinals(DOCUMENT, SOURCE)
+    await store.getState().makeFinals(DOCUMENT, SOURCES)
     expect(world.rendered).toEqual([])
     expect(new Set(store.getState().jobs.map((job) => job.message))).toEqual(
       new Set(['The server does not answer.']),
@@ -211,15 +211,15 @@ describe('the final files', () => {
   it('are made by one tab at a time; the second finds them made', async () => {
     const other = world.store()
     await Promise.all([
-      store.getState().makeFinals(DOCUMENT, SOURCE),
-      other.getState().makeFinals(DOCUMENT, SOURCE),
+      store.getState().makeFinals(DOCUMENT, SOURCES),
+      other.getState().makeFinals(DOCUMENT, SOURCES),
     ])
     expect(world.rendered).toHaveLength(new Set(world.rendered).size)
     expect(other.getState().jobs).toEqual([])
   })
   it('stop when they are cancelled; what is finished stays', async () => {
     world.held = []
-    const running = store.getState().makeFinals(DOCUMENT, SOURCE)
+    const running = store.getState().makeFinals(DOCUMENT, SOURCES)
     await settle()
     world.held.shift()!()
     await settle()
@@ -229,23 +229,23 @@ describe('the final files', () => {
   })
   it('go on after a reload, unless another tab is at work', async () => {
     world.held = []
-    const abandoned = store.getState().makeFinals(DOCUMENT, SOURCE)
+    const abandoned = store.getState().makeFinals(DOCUMENT, SOURCES)
     await settle()
     const reloaded = world.store()
-    await reloaded.getState().resume(DOCUMENT, SOURCE)
+    await reloaded.getState().resume(DOCUMENT, SOURCES)
     expect(reloaded.getState().jobs).toEqual([])
     // The tab is gone: its locks are free.
     for (const { name } of (await world.locks.query()).held!) world.locks.release(name!)
     world.held = null
-    await reloaded.getState().resume(DOCUMENT, SOURCE)
+    await reloaded.getState().resume(DOCUMENT, SOURCES)
     expect(reloaded.getState().jobs).toEqual([])
-    expect(world.rendered).toEqual(missingWork(DOCUMENT, SOURCE, {}).map(recipeKey))
+    expect(world.rendered).toEqual(missingWork(DOCUMENT, SOURCES.known, {}).map(recipeKey))
     store.getState().cancelFinals()
     await abandoned
   })
   it('of another backdrop of the same clip are not begun by resuming', async () => {
-    world.notes.set(`telon-making-${SOURCE.sha256}`, '["other key"]')
-    await store.getState().resume(DOCUMENT, SOURCE)
+    world.notes.set(`telon-making-${SAMPLE_CLIP.sha256}`, '["other key"]')
+    await store.getState().resume(DOCUMENT, SOURCES)
     expect(world.rendered).toEqual([])
   })
 })

@@ -1,6 +1,6 @@
 import { useStore } from 'zustand'
 import { createStore, type StoreApi } from 'zustand/vanilla'
-import type { ClipSource, ProbeFacts, Rendition } from '../../core/api/wire'
+import type { Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import {
   probeOf,
@@ -11,25 +11,22 @@ import {
   type ProbeRecipe,
   type Recipe,
 } from '../../core/backdrop/recipe'
+import type { ProbeFacts } from '../../core/weight/ProbeFacts'
 import { api, messageOf, type Api } from '../api/client'
 import { MediaWorker } from '../worker/MediaWorker'
+import { drawnPlaces } from '../worker/vectorPlace'
 import { WorkError } from '../worker/WorkError'
 import { effortOf } from './effort'
-import { finalRecipes, missingWork, placeOf, placeOfPosterSource, recipeSource } from './finalFiles'
+import { finalRecipes, missingWork, placesFor } from './finalFiles'
+import type { Job } from './Job'
+import type { LoadedSources } from './loadedSources'
 
-export { finalRecipes, missingWork, placeOf, recipeSource } from './finalFiles'
+export type { Job } from './Job'
+export { finalRecipes, missingWork, placesFor } from './finalFiles'
+export { clipIn, loadedSources, placeOf, type LoadedSources } from './loadedSources'
 
-/** A file rendering, or waiting for its turn. */
-export interface Job {
-  readonly key: string
-  readonly recipe: Recipe | ProbeRecipe
-  readonly state: 'queued' | 'running' | 'failed'
-  /** 0 to 1 of the pass under way. */
-  readonly done: number
-  readonly pass: number
-  readonly startedAt: number | null
-  readonly message: string | null
-}
+/** Failures of a clip that this browser does not decode. */
+const DECODING: ReadonlySet<string> = new Set(['work/cannot-decode', 'work/decode-failed'])
 
 export interface WorkState {
   /** Files that are made, by recipe key. */
@@ -51,28 +48,32 @@ export interface WorkState {
    * Makes the proof of a document unless it is there; a proof under way for another recipe is
    * cancelled.
    */
-  makeProof(document: BackdropDocument, source: ClipSource): Promise<void>
+  makeProof(document: BackdropDocument, sources: LoadedSources): Promise<void>
   /**
    * Makes every final file that is missing, one after another; waits where another tab is at work
    * on the same clip. What was under way when the page was left is taken up by `resume`.
    */
-  makeFinals(document: BackdropDocument, source: ClipSource): Promise<void>
+  makeFinals(document: BackdropDocument, sources: LoadedSources): Promise<void>
   /**
    * Continues files that were rendering when their page was left, unless another tab renders them.
    */
-  resume(document: BackdropDocument, source: ClipSource): Promise<void>
+  resume(document: BackdropDocument, sources: LoadedSources): Promise<void>
   /**
    * Renders the probe of a clip unless it exists; resolves to its facts. Throws if it cannot be
    * rendered.
    */
   makeProbe(
-    source: ClipSource,
+    sources: LoadedSources,
     recipe: ProbeRecipe,
     signal: AbortSignal,
     onProgress?: (done: number) => void,
   ): Promise<ProbeFacts>
   /** Makes one poster unless it is there. Throws where it cannot be made. */
-  renderPosterFiles(source: ClipSource, recipe: PosterRecipe, signal: AbortSignal): Promise<void>
+  renderPosterFiles(
+    sources: LoadedSources,
+    recipe: PosterRecipe,
+    signal: AbortSignal,
+  ): Promise<void>
   cancelFinals(): void
   cancelProof(): void
 }
@@ -95,7 +96,7 @@ const LATEST_WEIGHT = 0.5
 const MAX_KEYS = 200
 
 /** Where it is noted, for a reload, that a backdrop's files were rendering. */
-const noteOf = (sourceSha256: string): string => `telon-making-${sourceSha256}`
+const noteOf = (sourcesKey: string): string => `telon-making-${sourcesKey}`
 
 const jobOf = (recipe: Recipe | ProbeRecipe): Job => ({
   key: recipeKey(recipe),
@@ -148,8 +149,10 @@ class Rendering {
     }
   }
 
-  async makeProof(document: BackdropDocument, source: ClipSource): Promise<void> {
-    const job = jobOf(proofRecipe(document, recipeSource(source)))
+  async makeProof(document: BackdropDocument, sources: LoadedSources): Promise<void> {
+    const recipe = proofRecipe(document, sources.known)
+    if (!recipe) return
+    const job = jobOf(recipe)
     const { proof } = this.get()
     if (proof?.key === job.key && proof.state === 'running') return
     this.proofAbort?.abort()
@@ -159,16 +162,16 @@ class Rendering {
     const fail = (error: unknown): void => {
       // Another change came meanwhile: its proof is the one that counts.
       if (signal.aborted) return
-      this.set({
-        proof: isCancelled(error) ? null : { ...job, state: 'failed', message: messageOf(error) },
-      })
+      const cannotDecode = error instanceof WorkError && DECODING.has(error.code)
+      const failed = { ...job, state: 'failed', message: messageOf(error), cannotDecode } as const
+      this.set({ proof: isCancelled(error) ? null : failed })
     }
     try {
       await this.get().look([job.key])
       if (signal.aborted) return
       if (this.get().made[job.key]) return this.set({ proof: null })
       this.set({ proof: { ...job, state: 'running', startedAt: this.parts.now() } })
-      await this.render('proof', source, job, signal, (fields) => {
+      await this.render('proof', sources, job, signal, (fields) => {
         if (!signal.aborted)
           this.set((state) =>
             state.proof?.key === job.key ? { proof: { ...state.proof, ...fields } } : {},
@@ -180,53 +183,52 @@ class Rendering {
     }
   }
 
-  async makeFinals(document: BackdropDocument, source: ClipSource): Promise<void> {
+  async makeFinals(document: BackdropDocument, sources: LoadedSources): Promise<void> {
     this.finalAbort?.abort()
     const abort = new AbortController()
     this.finalAbort = abort
     const { signal } = abort
     try {
-      const waiting = await this.missingJobs(document, source)
+      const waiting = await this.missingJobs(document, sources)
       if (signal.aborted) return
       this.set({ jobs: waiting })
       if (waiting.length === 0) return
-      this.parts.notes.setItem(noteOf(source.sha256), JSON.stringify(waiting.map(({ key }) => key)))
+      this.parts.notes.setItem(noteOf(sources.key), JSON.stringify(waiting.map(({ key }) => key)))
       // One tab at a time works on a clip: what another has made meanwhile is not made again.
-      await this.parts.locks.request(noteOf(source.sha256), { signal }, async () => {
-        const jobs = await this.missingJobs(document, source)
+      await this.parts.locks.request(noteOf(sources.key), { signal }, async () => {
+        const jobs = await this.missingJobs(document, sources)
         if (signal.aborted) return
         this.set({ jobs })
         for (const job of jobs) {
           if (signal.aborted) return
-          await this.runJob(job, source, signal)
+          await this.runJob(job, sources, signal)
         }
-        if (!signal.aborted) this.parts.notes.removeItem(noteOf(source.sha256))
+        if (!signal.aborted) this.parts.notes.removeItem(noteOf(sources.key))
       })
     } catch (error) {
       // A wait that is cancelled ends in the signal's own error.
       if (signal.aborted) return
       const message = messageOf(error)
-      const left = missingWork(document, source, this.get().made).map(jobOf)
+      const left = missingWork(document, sources.known, this.get().made).map(jobOf)
       this.set({ jobs: left.map((job) => ({ ...job, state: 'failed', message })) })
     }
   }
 
-  async resume(document: BackdropDocument, source: ClipSource): Promise<void> {
-    const note = this.parts.notes.getItem(noteOf(source.sha256))
+  async resume(document: BackdropDocument, sources: LoadedSources): Promise<void> {
+    const note = this.parts.notes.getItem(noteOf(sources.key))
     if (this.get().jobs.length > 0 || !note) return
     // Another backdrop of the same clip has other files: they are not begun here.
-    const own = finalRecipes(document, source).some((recipe) =>
+    const own = finalRecipes(document, sources.known).some((recipe) =>
       note.includes(JSON.stringify(recipeKey(recipe))),
     )
     if (!own) return
     const { held = [] } = await this.parts.locks.query()
-    if (this.get().jobs.length > 0 || held.some(({ name }) => name === noteOf(source.sha256)))
-      return
-    await this.get().makeFinals(document, source)
+    if (this.get().jobs.length > 0 || held.some(({ name }) => name === noteOf(sources.key))) return
+    await this.get().makeFinals(document, sources)
   }
 
   async makeProbe(
-    source: ClipSource,
+    sources: LoadedSources,
     recipe: ProbeRecipe,
     signal: AbortSignal,
     onProgress: (done: number) => void = () => undefined,
@@ -234,28 +236,27 @@ class Rendering {
     const job = jobOf(recipe)
     await this.get().look([job.key])
     if (!this.get().made[job.key])
-      await this.render('proof', source, job, signal, ({ done }) => onProgress(done ?? 0))
+      await this.render('proof', sources, job, signal, ({ done }) => onProgress(done ?? 0))
     const { facts } = this.get().made[job.key]!
     if (facts.kind !== 'probe') throw new Error(`${job.key} is no probe`)
     return facts
   }
 
   async renderPosterFiles(
-    source: ClipSource,
+    sources: LoadedSources,
     recipe: PosterRecipe,
     signal: AbortSignal,
   ): Promise<void> {
     const job = jobOf(recipe)
     await this.get().look([job.key])
     if (this.get().made[job.key] || signal.aborted) return
-    await this.render('proof', source, job, signal, () => undefined)
+    await this.render('proof', sources, job, signal, () => undefined)
   }
 
   cancelFinals(): void {
     this.finalAbort?.abort()
-    this.get().jobs.forEach(({ recipe }) =>
-      this.parts.notes.removeItem(noteOf(recipe.sourceSha256)),
-    )
+    for (const { recipe } of this.get().jobs)
+      this.parts.notes.removeItem(noteOf(recipe.sequence.inputs.join('-')))
     this.set({ jobs: [] })
   }
 
@@ -278,28 +279,22 @@ class Rendering {
 
   private async render(
     use: 'proof' | 'final',
-    source: ClipSource,
+    sources: LoadedSources,
     { recipe }: Job,
     signal: AbortSignal,
     onChange: (fields: Partial<Job>) => void,
   ): Promise<void> {
     const worker = (this.workers[use] ??= this.parts.newWorker())
-    const place = placeOf(source)
+    const places = await drawnPlaces(recipe.sequence, placesFor(recipe, sources), recipe.width)
     const onStep = ({ done, pass }: { done: number; pass: number }): void =>
       onChange({ done, pass })
     if (recipe.kind === 'probe') {
-      const { facts } = await worker.run({ type: 'probe', place, recipe }, { signal, onStep })
+      const { facts } = await worker.run({ type: 'probe', places, recipe }, { signal, onStep })
       const text = new TextEncoder().encode(JSON.stringify(facts))
       return this.keep(await this.parts.api.storeRendition(recipe, facts, text))
     }
     const probe = recipe.kind === 'clip' ? this.probeFactsOf(recipe) : null
-    const order = {
-      type: 'render',
-      place,
-      recipe,
-      poster: placeOfPosterSource(recipe),
-      probe,
-    } as const
+    const order = { type: 'render', places, recipe, probe } as const
     const { bytes, facts } = await worker.run(order, { signal, onStep })
     this.keep(await this.parts.api.storeRendition(recipe, facts, bytes))
   }
@@ -315,19 +310,19 @@ class Rendering {
   }
 
   /** What is missing, as the server says now. */
-  private async missingJobs(document: BackdropDocument, source: ClipSource): Promise<Job[]> {
-    await this.get().look(missingWork(document, source, {}).map(recipeKey))
-    return missingWork(document, source, this.get().made).map(jobOf)
+  private async missingJobs(document: BackdropDocument, sources: LoadedSources): Promise<Job[]> {
+    await this.get().look(missingWork(document, sources.known, {}).map(recipeKey))
+    return missingWork(document, sources.known, this.get().made).map(jobOf)
   }
 
-  private async runJob(job: Job, source: ClipSource, signal: AbortSignal): Promise<void> {
+  private async runJob(job: Job, sources: LoadedSources, signal: AbortSignal): Promise<void> {
     const onChange = (fields: Partial<Job>): void => {
       if (!signal.aborted) this.changeJob(job.key, fields)
     }
     const startedAt = this.parts.now()
     onChange({ state: 'running', startedAt })
     try {
-      await this.render('final', source, job, signal, onChange)
+      await this.render('final', sources, job, signal, onChange)
       // Posters are too quick to measure the speed by.
       if (job.recipe.kind !== 'poster')
         this.learnPace(effortOf(job.recipe) / ((this.parts.now() - startedAt) / 1000))
@@ -357,9 +352,9 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
       proof: null,
       effortPerSecond: readPace(parts.notes),
       look: (keys) => rendering.look(keys),
-      makeProof: (document, source) => rendering.makeProof(document, source),
-      makeFinals: (document, source) => rendering.makeFinals(document, source),
-      resume: (document, source) => rendering.resume(document, source),
+      makeProof: (document, sources) => rendering.makeProof(document, sources),
+      makeFinals: (document, sources) => rendering.makeFinals(document, sources),
+      resume: (document, sources) => rendering.resume(document, sources),
       makeProbe: (...order) => rendering.makeProbe(...order),
       renderPosterFiles: (...order) => rendering.renderPosterFiles(...order),
       cancelFinals: () => rendering.cancelFinals(),

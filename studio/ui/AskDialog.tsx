@@ -9,6 +9,10 @@ interface AskDialogProps {
   /** What the button that goes ahead says. */
   readonly action: string
   readonly danger?: boolean
+  /** Whether it holds more than a sentence or a few fields. */
+  readonly wide?: boolean
+  /** Whether something is still missing. */
+  readonly disabled?: boolean
   /** Whether the next step replaces this dialog: then it does not close by itself. */
   readonly keepOpen?: boolean
   /** Whether there is nothing to cancel: the dialog only informs. */
@@ -24,6 +28,8 @@ export function AskDialog({
   children,
   action,
   danger = false,
+  wide = false,
+  disabled = false,
   keepOpen = false,
   tellsOnly = false,
   onAct,
@@ -43,7 +49,9 @@ export function AskDialog({
     <Dialog open onClose={onClose} className="relative z-50">
       <DialogBackdrop className="fixed inset-0 bg-ink/45" />
       <div className="fixed inset-0 flex items-center justify-center p-4">
-        <DialogPanel className="max-h-full w-full max-w-md overflow-y-auto rounded-lg border border-line bg-sheet p-5 shadow-xl">
+        <DialogPanel
+          className={`max-h-full w-full ${wide ? 'max-w-2xl' : 'max-w-md'} overflow-y-auto rounded-lg border border-line bg-sheet p-5 shadow-xl`}
+        >
           <DialogTitle className="mb-3 text-lg font-semibold">{title}</DialogTitle>
           <form
             className="flex flex-col gap-3"
@@ -64,7 +72,7 @@ export function AskDialog({
                   Cancel
                 </Button>
               )}
-              <Button tone={danger ? 'danger' : 'accent'} type="submit" disabled={busy}>
+              <Button tone={danger ? 'danger' : 'accent'} type="submit" disabled={busy || disabled}>
                 {action}
               </Button>
             </div>

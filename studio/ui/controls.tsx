@@ -224,20 +224,23 @@ export function Toggle({
   label,
   note,
   enabled: on,
+  disabled = false,
   onChange,
 }: {
   label: string
   note?: string
   enabled: boolean
+  disabled?: boolean
   onChange: (on: boolean) => void
 }) {
   return (
     <div className="flex items-start gap-3">
       <Switch
-        checked={on}
+        checked={on && !disabled}
+        disabled={disabled}
         onChange={onChange}
         aria-label={label}
-        className="group mt-0.5 inline-flex h-5 w-9 shrink-0 items-center rounded-full bg-line-strong data-checked:bg-curtain"
+        className="group mt-0.5 inline-flex h-5 w-9 shrink-0 items-center rounded-full bg-line-strong data-checked:bg-curtain data-disabled:opacity-45"
       >
         <span className="size-4 translate-x-0.5 rounded-full bg-white transition group-data-checked:translate-x-4.5" />
       </Switch>

@@ -11,6 +11,12 @@ export function megabytes(bytes: number): string {
   return (bytes / 1_000_000).toFixed(2)
 }
 
+/** Kilobytes as a figure whose unit stands beside it. */
+export function kilobytes(bytes: number): string {
+  const value = bytes / 1000
+  return value.toFixed(value < 10 ? 1 : 0)
+}
+
 /** How long something is likely to take, in words a person reads. */
 export function formatDuration(seconds: number): string {
   if (seconds < 1.5) return 'about a second'

@@ -1,12 +1,16 @@
-import type { ProbeFacts, RenditionFacts } from '../../core/api/wire'
+import type { RenditionFacts } from '../../core/api/wire'
 import type { ProbeRun } from '../../core/backdrop/measureAdvice'
 import type { ClipRecipe, ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
+import type { AnySequence } from '../../core/kinds'
+import type { FootageSequence } from '../../core/kinds/footage/footageSequence'
 import type { CutMotion } from '../../core/loop/chooseOverlap'
 import type { LoopRange } from '../../core/loop/findLoops'
-import { PLAIN_SHAPE } from '../../core/picture/pictureShape'
 import type { Analysis } from '../../core/material/Analysis'
+import { PLAIN_SHAPE } from '../../core/picture/pictureShape'
+import type { ProbeFacts } from '../../core/weight/ProbeFacts'
 import { MediaWorker } from './MediaWorker'
-import type { ClipPlace } from './sources'
+import type { ClipPlace, Places } from './sources'
+import { drawnPlaces } from './vectorPlace'
 
 /*
  * The page that the command line opens in a headless Chromium: the same worker as the studio's,
@@ -79,7 +83,7 @@ declare global {
       resultUrl: string,
     ): Promise<void>
     /** Measures the motion of a cut. */
-    telonCutMotion(place: ClipPlace, recipe: ClipRecipe): Promise<CutMotion>
+    telonCutMotion(place: ClipPlace, sequence: FootageSequence): Promise<CutMotion>
     telonProgress?(done: number, pass: number): void
   }
 }
@@ -91,15 +95,21 @@ async function post(resultUrl: string, body: Uint8Array<ArrayBuffer>): Promise<v
   if (!answer.ok) throw new Error(`the result was refused: ${answer.status}`)
 }
 
+/** All of a sequence's inputs are the one file that the command line works on. */
+const placesOf = ({ inputs }: AnySequence, place: ClipPlace): Places =>
+  Object.fromEntries(inputs.map((sha256) => [sha256, place]))
+
 window.telonProbe = (place, recipe, settings, contrasts) =>
   worker.run(
-    { type: 'probe', place, recipe, settings, contrasts },
+    { type: 'probe', places: placesOf(recipe.sequence, place), recipe, settings, contrasts },
     { onStep: ({ done }) => window.telonProgress?.(done, 0) },
   )
 
 window.telonRender = async (place, recipe, resultUrl, probe) => {
+  const { sequence, width } = recipe
+  const places = await drawnPlaces(sequence, placesOf(sequence, place), width)
   const { bytes, facts } = await worker.run(
-    { type: 'render', place, recipe, probe },
+    { type: 'render', places, recipe, probe },
     { onStep: ({ done, pass }) => window.telonProgress?.(done, pass) },
   )
   await post(resultUrl, bytes)
@@ -112,7 +122,7 @@ window.telonAnalyse = async (place, mime, resultUrl) => {
   const { analysis, strip } =
     mime === null
       ? await worker.run({ type: 'analyse', place }, { onStep })
-      : await worker.run({ type: 'analyse-still', place, mime })
+      : await worker.run({ type: 'analyse-image', place, mime })
   await post(resultUrl, strip.bytes)
   return { analysis, cells: strip.cells }
 }
@@ -178,12 +188,15 @@ window.telonFrames = async (place, numbers, how, resultUrl) => {
   await post(resultUrl, new Uint8Array(context.getImageData(0, 0, 64, 36 * pictures.length).data))
 }
 
-window.telonCutMotion = (place, recipe) => worker.run({ type: 'cut-motion', place, recipe })
+window.telonCutMotion = (place, sequence) =>
+  worker.run({ type: 'cut-motion', places: placesOf(sequence, place), sequence })
 
 window.telonCompose = async (place, recipe, number, resultUrl) => {
   const pictures: ImageBitmap[] = []
+  const { sequence, width, height, copyBlur } = recipe
+  const places = placesOf(sequence, place)
   await worker.run(
-    { type: 'output', place, recipe, numbers: [number] },
+    { type: 'output', places, sequence, width, height, copyBlur, numbers: [number] },
     { onStep: ({ picture }) => void pictures.push(picture) },
   )
   const [picture] = pictures

@@ -1,33 +1,57 @@
-import type { ProbeFacts, RenditionFacts } from '../../core/api/wire'
-import type { ClipRecipe, ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
+import type { RenditionFacts } from '../../core/api/wire'
+import type { ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
+import type { AnySequence } from '../../core/kinds'
+import type { FootageSequence } from '../../core/kinds/footage/footageSequence'
 import type { CutMotion } from '../../core/loop/chooseOverlap'
 import type { LoopRange } from '../../core/loop/findLoops'
 import type { PictureShape, ShareRect } from '../../core/picture/pictureShape'
-import type { Analysed } from './analyseClip'
-import type { FoundLoops, SearchProgress } from './findLoopsInClip'
-import type { Probed } from './probeClip'
-import type { RenderProgress } from './renderClip'
-import type { ClipPlace } from './sources'
-import type { OfferedPoster } from './posterCandidates'
+import type { ProbeFacts } from '../../core/weight/ProbeFacts'
+import type { Analysed } from './jobs/analyseClip'
+import type { FoundLoops, SearchProgress } from './jobs/findLoopsInClip'
+import type { OfferedPoster } from './jobs/posterCandidates'
+import type { Probed } from './jobs/probeClip'
+import type { RenderProgress } from './jobs/renderClip'
+import type { PictureOrder } from './sequences/OpenSequence'
+import type { ClipPlace, Places } from './sources'
 import type { WorkErrorCode } from './WorkError'
 
-/** Orders for the worker. `place` says where the clip is. */
-export type Order =
+/** Orders about output frames: `places` says where the inputs of the sequence are. */
+type SequenceOrder =
   | {
       readonly type: 'render'
-      readonly place: ClipPlace
       readonly recipe: Recipe
-      readonly poster?: ClipPlace | null
+      readonly places: Places
       readonly probe?: ProbeFacts | null
     }
   /** Short encodes of a clip: how its bytes and its quality hang together. */
   | {
       readonly type: 'probe'
-      readonly place: ClipPlace
       readonly recipe: ProbeRecipe
+      readonly places: Places
       readonly settings?: readonly number[] | null
       readonly contrasts?: readonly number[]
     }
+  /** Output frames, composed as they are delivered, at a size. */
+  | ({
+      readonly type: 'output'
+      readonly sequence: AnySequence
+      readonly places: Places
+      readonly numbers: readonly number[]
+    } & PictureOrder)
+  | ({
+      readonly type: 'candidates'
+      readonly sequence: AnySequence
+      readonly places: Places
+      readonly copy: ShareRect | null
+    } & PictureOrder)
+  /**
+   * Measures the motion of footage's cut, frame by frame: what the length of a blended seam is
+   * chosen from.
+   */
+  | { readonly type: 'cut-motion'; readonly sequence: FootageSequence; readonly places: Places }
+
+/** Orders about the frames of one file as it has them: `place` says where it is. */
+type SourceOrder =
   /** Pictures of many frames, in order of their numbers. */
   | {
       readonly type: 'frames'
@@ -53,16 +77,9 @@ export type Order =
       readonly first: number
       readonly last: number
     }
-  /** Output frames of a loop, composed as they are delivered, at the recipe's size. */
-  | {
-      readonly type: 'output'
-      readonly place: ClipPlace
-      readonly recipe: ClipRecipe
-      readonly numbers: readonly number[]
-    }
   | { readonly type: 'index'; readonly place: ClipPlace }
   | { readonly type: 'analyse'; readonly place: ClipPlace }
-  | { readonly type: 'analyse-still'; readonly place: ClipPlace; readonly mime: string }
+  | { readonly type: 'analyse-image'; readonly place: ClipPlace; readonly mime: string }
   | {
       readonly type: 'find-loops'
       readonly place: ClipPlace
@@ -70,16 +87,9 @@ export type Order =
       readonly range: LoopRange
       readonly count: number
     }
-  /**
-   * Measures the motion of a cut, frame by frame: what the length of a blended seam is chosen from.
-   */
-  | { readonly type: 'cut-motion'; readonly place: ClipPlace; readonly recipe: ClipRecipe }
-  | {
-      readonly type: 'candidates'
-      readonly place: ClipPlace
-      readonly recipe: ClipRecipe
-      readonly copy: ShareRect | null
-    }
+
+/** Orders for the worker. */
+export type Order = SequenceOrder | SourceOrder
 
 /** What comes back at the end of each kind of order. */
 export interface Outcome {
@@ -101,7 +111,7 @@ export interface Outcome {
     readonly sizes: readonly number[]
   }
   readonly analyse: Analysed
-  readonly 'analyse-still': Analysed
+  readonly 'analyse-image': Analysed
   readonly 'find-loops': FoundLoops
   readonly 'cut-motion': CutMotion
   readonly candidates: readonly OfferedPoster[]
@@ -117,7 +127,7 @@ export interface Step {
   readonly output: { readonly number: number; readonly picture: ImageBitmap }
   readonly index: never
   readonly analyse: RenderProgress
-  readonly 'analyse-still': never
+  readonly 'analyse-image': never
   readonly 'find-loops': SearchProgress
   readonly 'cut-motion': RenderProgress
   readonly candidates: RenderProgress

@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest'
+import type { RenderProgress } from './jobs/renderClip'
 import { smoothProgress } from './smoothProgress'
-import type { RenderProgress } from './renderClip'
 
 it('passes on the first of each pass, the last, and few between', () => {
   const told: RenderProgress[] = []

@@ -1,4 +1,4 @@
-import type { RenderProgress } from './renderClip'
+import type { RenderProgress } from './jobs/renderClip'
 
 /** Progress is reported at most this often: showing it needs the same processor. */
 const EVERY_MS = 150

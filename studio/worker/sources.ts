@@ -4,6 +4,16 @@ import { WorkError } from './WorkError'
 /** Where a worker finds a clip: an address that answers ranges, or a file of this machine. */
 export type ClipPlace = { readonly url: string; readonly bytes: number } | { readonly file: Blob }
 
+/** Where a worker finds contents, by their SHA-256. */
+export type Places = Readonly<Record<string, ClipPlace>>
+
+/** The place of a content. Errors: `work/unreadable`. */
+export function placeIn(places: Places, sha256: string): ClipPlace {
+  const place = places[sha256]
+  if (!place) throw new WorkError('work/unreadable')
+  return place
+}
+
 /** A source over HTTP ranges. Errors: `work/unreadable`. */
 export function httpSource(url: string, size: number): ByteSource {
   return {

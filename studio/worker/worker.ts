@@ -1,21 +1,21 @@
-import { framePlan } from '../../core/loop/framePlan'
+import { PLAIN_SHAPE, type PictureShape } from '../../core/picture/pictureShape'
 import { assertNever } from '../../core/result'
-import { analyseClip } from './analyseClip'
-import { analyseImage } from './analyseImage'
-import { composedFrames } from './composedFrames'
-import { frameOf } from './composeFrame'
-import { cutMotion } from './cutMotion'
-import { ExactDecoders } from './ExactDecoders'
-import { findLoopsInClip } from './findLoopsInClip'
-import { openClip, type OpenClip } from './OpenClip'
-import { smoothProgress } from './smoothProgress'
+import { frameOf, type Composed } from './compose/composeFrame'
+import { ExactDecoders } from './decode/ExactDecoders'
+import { openClip, withMatte, type OpenClip } from './decode/OpenClip'
+import { readFrames } from './decode/readFrames'
+import { analyseClip } from './jobs/analyseClip'
+import { analyseImage } from './jobs/analyseImage'
+import { cutMotion } from './jobs/cutMotion'
+import { findLoopsInClip } from './jobs/findLoopsInClip'
+import { posterCandidates } from './jobs/posterCandidates'
+import { probeClip } from './jobs/probeClip'
+import { renderClip } from './jobs/renderClip'
+import { PosterPictures, renderPoster } from './jobs/renderPoster'
 import type { Order, Outcome, Reply, Request, Step } from './messages'
-import { probeClip } from './probeClip'
-import { readFrames } from './readFrames'
-import { renderClip } from './renderClip'
-import { renderPoster } from './renderPoster'
+import { openFootage, openSequence } from './sequences/openInputs'
+import { smoothProgress } from './smoothProgress'
 import { blobOf, openPlace, type ClipPlace } from './sources'
-import { posterCandidates } from './posterCandidates'
 import { WorkError } from './WorkError'
 
 /*
@@ -28,6 +28,7 @@ const MAX_OPEN = 4
 /** Indexes of the clips used last, so that a drag does not read them again. */
 const openClips = new Map<string, Promise<OpenClip>>()
 const decoders = new ExactDecoders()
+const posterPictures = new PosterPictures()
 
 function reply(message: Reply, transfer: Transferable[] = []): void {
   postMessage(message, { transfer })
@@ -44,12 +45,6 @@ function open(place: ClipPlace): Promise<OpenClip> {
   return opened
 }
 
-function keyTimes({ presentation, file }: OpenClip): number[] {
-  return presentation.times.filter(
-    (_, number) => file.video.samples.keys[presentation.order[number]!] === 1,
-  )
-}
-
 async function carryOut(
   id: number,
   order: Order,
@@ -58,79 +53,86 @@ async function carryOut(
   const step = (value: Step[Order['type']], transfer: Transferable[] = []): void =>
     reply({ id, step: value }, transfer)
   const progress = smoothProgress(step)
-  if (order.type === 'analyse-still') return analyseImage(await blobOf(order.place, order.mime))
-  const clip = await open(order.place)
+  const onDone = (done: number): void => progress({ done, pass: 0 })
   switch (order.type) {
-    case 'render':
-      return order.recipe.kind === 'poster'
-        ? renderPoster(clip, order.recipe, order.poster ?? null, signal)
-        : renderClip(clip, order.recipe, order.probe ?? null, progress, signal)
-    case 'probe':
-      return probeClip(
-        clip,
-        order.recipe,
-        (done) => progress({ done, pass: 0 }),
-        signal,
-        order.settings ?? null,
-        order.contrasts ?? [],
-      )
-    case 'frames':
-      for await (const frame of readFrames(
-        clip,
-        order.numbers,
-        order.width,
-        order.coarse,
-        signal,
-        order.shape,
-      ))
-        step(frame, [frame.picture])
-      return null
-    case 'exact':
-      return decoders.frame(clip, order, signal)
-    case 'proxy':
-      await decoders.makeProxy(clip, order, (done) => progress({ done, pass: 0 }), signal)
-      return null
+    case 'render': {
+      const { recipe, places } = order
+      const sequence = await openSequence(recipe.sequence, places, open)
+      return recipe.kind === 'poster'
+        ? renderPoster(sequence, recipe, places, posterPictures, signal)
+        : renderClip(sequence, recipe, order.probe ?? null, progress, signal)
+    }
+    case 'probe': {
+      const { recipe, places, settings = null, contrasts = [] } = order
+      const sequence = await openSequence(recipe.sequence, places, open)
+      return probeClip(sequence, recipe, onDone, signal, settings, contrasts)
+    }
     case 'output': {
-      const plan = framePlan(order.recipe, clip.presentation)
-      const numbers = order.numbers.filter((number) => plan[number])
+      const sequence = await openSequence(order.sequence, order.places, open)
+      const numbers = order.numbers.filter((number) => number < order.sequence.frames)
       let index = 0
-      for await (const composed of composedFrames(
-        clip,
-        order.recipe,
-        numbers.map((number) => plan[number]!),
-        signal,
-      )) {
-        const frame = frameOf(composed, 0)
-        const picture = await createImageBitmap(frame)
-        frame.close()
+      for await (const composed of sequence.composed(numbers, order, signal)) {
+        const picture = await bitmapOf(composed)
         step({ number: numbers[index++]!, picture }, [picture])
       }
       return null
     }
-    case 'index':
-      return {
-        timescale: clip.presentation.timescale,
-        times: clip.presentation.times,
-        length: clip.presentation.length,
-        keys: keyTimes(clip),
-        sizes: clip.presentation.order.map((sample) => clip.file.video.samples.sizes[sample]!),
-      }
-    case 'analyse':
-      return analyseClip(clip, (done) => progress({ done, pass: 0 }), signal)
-    case 'find-loops':
-      return findLoopsInClip(clip, order.trace, order.range, order.count, step, signal)
+    case 'candidates': {
+      const sequence = await openSequence(order.sequence, order.places, open)
+      return posterCandidates(sequence, order, order.copy, onDone, signal)
+    }
     case 'cut-motion':
-      return cutMotion(clip, order.recipe, (done) => progress({ done, pass: 0 }), signal)
-    case 'candidates':
-      return posterCandidates(
-        clip,
-        order.recipe,
-        order.copy,
-        (done) => progress({ done, pass: 0 }),
-        signal,
-      )
+      return cutMotion(await openFootage(order.sequence, order.places, open), onDone, signal)
+    case 'analyse-image':
+      return analyseImage(await blobOf(order.place, order.mime))
+    case 'frames': {
+      const { numbers, width, coarse, shape } = order
+      const clip = await openShaped(order.place, shape)
+      for await (const frame of readFrames(clip, numbers, width, coarse, signal, shape))
+        step(frame, [frame.picture])
+      return null
+    }
+    case 'exact':
+      return decoders.frame(await openShaped(order.place, order.shape), order, signal)
+    case 'proxy':
+      await decoders.makeProxy(await open(order.place), order, onDone, signal)
+      return null
+    case 'index':
+      return indexOf(await open(order.place))
+    case 'analyse':
+      return analyseClip(await open(order.place), onDone, signal)
+    case 'find-loops': {
+      const { trace, range, count } = order
+      return findLoopsInClip(await open(order.place), trace, range, count, step, signal)
+    }
     default:
       return assertNever(order)
+  }
+}
+
+/** A clip, filled as a shape says. */
+async function openShaped(place: ClipPlace, shape: PictureShape = PLAIN_SHAPE): Promise<OpenClip> {
+  return withMatte(await open(place), shape.matte)
+}
+
+function indexOf(clip: OpenClip): Outcome['index'] {
+  const { timescale, times, length, order } = clip.presentation
+  const { samples } = clip.file.video
+  return {
+    timescale,
+    times,
+    length,
+    keys: times.filter((_, number) => samples.keys[order[number]!] === 1),
+    sizes: order.map((sample) => samples.sizes[sample]!),
+  }
+}
+
+async function bitmapOf(composed: Composed): Promise<ImageBitmap> {
+  const frame = frameOf(composed, 0)
+  try {
+    return await createImageBitmap(frame)
+  } finally {
+    frame.close()
   }
 }
 

@@ -10,7 +10,6 @@ export const OTHER_CODECS: Readonly<Record<string, string>> = {
   ap4h: 'ProRes 4444',
   ap4x: 'ProRes 4444 XQ',
   AVdn: 'DNxHD',
-  mp4v: 'MPEG-4 Part 2',
   mjpa: 'Motion JPEG',
   'rle ': 'QuickTime Animation',
   'raw ': 'uncompressed video',

@@ -141,6 +141,8 @@ function describeTrack(
     rotationDeg,
     colour: follows ? (entry.colour ?? stream?.colour ?? null) : (stream?.colour ?? entry.colour),
     samples,
+    // HEVC and AV1 can carry alpha in tracks of their own; no browser here shows it.
+    alpha: null,
     repeats,
     ...shownInterval(samples, edit),
   }

@@ -139,6 +139,14 @@ function codecOf(type: string, boxes: readonly Box[]): CodecFacts {
         description: null,
         stream: null,
       }
+    case 'mp4v':
+      return {
+        family: 'other',
+        name: nameOfMp4v(findBox(boxes, 'esds')),
+        codec: type,
+        description: null,
+        stream: null,
+      }
     default:
       return {
         family: 'other',
@@ -148,4 +156,33 @@ function codecOf(type: string, boxes: readonly Box[]): CodecFacts {
         stream: null,
       }
   }
+}
+
+/** Object types of `mp4v` that are not MPEG-4. Source: MP4RA, "Object types". */
+const OBJECT_TYPES: Readonly<Record<number, string>> = {
+  0x60: 'MPEG-2',
+  0x61: 'MPEG-2',
+  0x62: 'MPEG-2',
+  0x63: 'MPEG-2',
+  0x64: 'MPEG-2',
+  0x65: 'MPEG-2',
+  0x6a: 'MPEG-1',
+}
+
+/**
+ * What `mp4v` holds, from the object type in its `esds`: descriptor 3 (an id, flags), in it
+ * descriptor 4, which begins with the type. Sizes take one to four bytes. Source: ISO/IEC
+ * 14496-1:2010, clauses 7.2.6.5 and 8.3.3.
+ */
+function nameOfMp4v(esds: Box | null): string {
+  const bytes = esds?.payload ?? new Uint8Array(0)
+  const afterSize = (at: number): number => {
+    let end = at
+    while (end < at + 3 && (bytes[end] ?? 0) >= 0x80) end += 1
+    return end + 1
+  }
+  // Version and flags come first; the flags of descriptor 3 are nearly always none.
+  const inner = bytes[4] === 3 ? afterSize(5) + 3 : 4
+  const type = bytes[inner] === 4 ? bytes[afterSize(inner + 1)] : undefined
+  return OBJECT_TYPES[type ?? 0] ?? 'MPEG-4 Part 2'
 }

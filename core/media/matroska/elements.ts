@@ -68,6 +68,9 @@ export const ELEMENTS = {
   Block: [0xa1, 'b'],
   BlockDuration: [0x9b, 'u'],
   BlockAdditions: [0x75a1, 'm'],
+  BlockMore: [0xa6, 'm'],
+  BlockAddID: [0xee, 'u'], // 1: what the codec defines, such as alpha
+  BlockAdditional: [0xa5, 'b'],
   ReferenceBlock: [0xfb, 'b'],
   Void: [0xec, 'b'],
 } as const satisfies Record<string, readonly [number, 'm' | 'u' | 's' | 'f' | 'b']>

@@ -1,7 +1,7 @@
 import { ByteReader } from '../../bytes/ByteReader'
 import type { ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
-import type { SampleTable } from '../MediaFile'
+import type { AlphaSamples, SampleTable } from '../MediaFile'
 import { SampleTableBuilder } from '../SampleTableBuilder'
 import { readHead, unsignedOf, variableInteger } from './ebml'
 
@@ -11,23 +11,43 @@ const FRAME_HEAD_BYTES = 2048
 /**
  * The samples of `trackNumber`, times in ticks. Durations are the distance to the next frame shown;
  * the last frame lasts `defaultTicks`, or as long as the one before it. Also the head of the first
- * frame.
+ * frame, and with `hasAlpha` the pictures in block additions that hold it; null if there are none.
  */
 export async function readClusters(
   source: ByteSource,
   clusters: readonly { offset: number; end: number }[],
   trackNumber: number,
   defaultTicks: number,
-): Promise<{ samples: SampleTable; firstFrame: Uint8Array }> {
+  hasAlpha = false,
+): Promise<{ samples: SampleTable; firstFrame: Uint8Array; alpha: AlphaSamples | null }> {
   const builder = new SampleTableBuilder()
-  for (const cluster of clusters) await readCluster(source, cluster, trackNumber, builder)
+  // Other additions (HDR metadata, time codes) are not even looked at.
+  const additions = hasAlpha ? new Map<number, Part>() : null
+  for (const cluster of clusters)
+    await readCluster(source, cluster, trackNumber, builder, additions)
   const table = builder.finish()
   const firstFrame =
     table.count > 0
       ? await source.read(table.offsets[0]!, Math.min(FRAME_HEAD_BYTES, table.sizes[0]!))
       : new Uint8Array(0)
   fillDurations(table, defaultTicks)
-  return { samples: table, firstFrame }
+  return { samples: table, firstFrame, alpha: alphaOf(additions, table.count) }
+}
+
+/** A part of the file, in bytes. */
+interface Part {
+  readonly at: number
+  readonly size: number
+}
+
+function alphaOf(additions: ReadonlyMap<number, Part> | null, count: number): AlphaSamples | null {
+  if (!additions || additions.size === 0) return null
+  const alpha = { offsets: new Float64Array(count), sizes: new Float64Array(count) }
+  for (const [sample, { at, size }] of additions) {
+    alpha.offsets[sample] = at
+    alpha.sizes[sample] = size
+  }
+  return alpha
 }
 
 async function readCluster(
@@ -35,6 +55,7 @@ async function readCluster(
   cluster: { offset: number; end: number },
   trackNumber: number,
   builder: SampleTableBuilder,
+  additions: Map<number, Part> | null,
 ): Promise<void> {
   let clusterTime = 0
   let offset = cluster.offset
@@ -53,7 +74,7 @@ async function readCluster(
     } else if (head.name === 'SimpleBlock') {
       await addBlock(source, payloadOffset, size, clusterTime, trackNumber, null, builder)
     } else if (head.name === 'BlockGroup') {
-      await readGroup(source, payloadOffset, size, clusterTime, trackNumber, builder)
+      await readGroup(source, payloadOffset, size, clusterTime, trackNumber, builder, additions)
     }
     offset = payloadOffset + size
   }
@@ -66,9 +87,11 @@ async function readGroup(
   clusterTime: number,
   trackNumber: number,
   builder: SampleTableBuilder,
+  additions: Map<number, Part> | null,
 ): Promise<void> {
   let offset = start
-  let block: { at: number; size: number } | null = null
+  let block: Part | null = null
+  let addition: Part | null = null
   let references = false
   while (offset + 2 <= start + size) {
     const head = readHead(new ByteReader(await source.read(offset, 12), offset))
@@ -78,10 +101,44 @@ async function readGroup(
       throw new ContainerError('media/bad-size', { offset, path: 'BlockGroup' })
     if (head.name === 'Block') block = { at: payloadOffset, size: length }
     if (head.name === 'ReferenceBlock') references = true
+    if (head.name === 'BlockAdditions' && additions)
+      addition = await readAddition(source, payloadOffset, payloadOffset + length)
     offset = payloadOffset + length
   }
-  if (block)
-    await addBlock(source, block.at, block.size, clusterTime, trackNumber, !references, builder)
+  if (!block) return
+  const sample = builder.count
+  await addBlock(source, block.at, block.size, clusterTime, trackNumber, !references, builder)
+  if (addition && additions && builder.count === sample + 1) additions.set(sample, addition)
+}
+
+/**
+ * The addition that the codec defines (`BlockAddID` 1, also where it is left out): the alpha of VP8
+ * and VP9. Null if there is none. Source: RFC 9559, section 5.1.3.5.2.
+ */
+async function readAddition(source: ByteSource, start: number, end: number): Promise<Part | null> {
+  let found: Part | null = null
+  let id = 1
+  for (let offset = start; offset + 2 <= end;) {
+    const head = readHead(new ByteReader(await source.read(offset, 12), offset))
+    const at = offset + head.headBytes
+    const size = head.size ?? 0
+    if (at + size > end) return null
+    // Its children follow: walked in the same loop.
+    if (head.name === 'BlockMore') {
+      if (found && id === 1) return found
+      ;[found, id, offset] = [null, 1, at]
+      continue
+    }
+    if (head.name === 'BlockAddID' && size > 0 && size <= 8)
+      id = unsignedOf({
+        name: 'BlockAddID',
+        payload: await source.read(at, size),
+        payloadOffset: at,
+      })
+    if (head.name === 'BlockAdditional') found = { at, size }
+    offset = at + size
+  }
+  return id === 1 ? found : null
 }
 
 /**

@@ -41,17 +41,21 @@ export async function readMatroska(file: ByteSource): Promise<MediaFile> {
 
   const tickNs = numberIn(parts.info, 'TimestampScale', 1_000_000) || 1_000_000
   const defaultTicks = numberIn(entry, 'DefaultDuration', 0) / tickNs
-  const { samples, firstFrame } = await readClusters(
+  const { samples, firstFrame, alpha } = await readClusters(
     source,
     parts.clusters,
     numberIn(entry, 'TrackNumber', 1),
     defaultTicks,
+    hasAlpha(entry),
   )
   if (samples.count === 0) throw new ContainerError('media/no-frames')
   return {
     container: docType === 'webm' ? 'webm' : 'mkv',
     bytes: file.size,
-    video: describeTrack(entry, tickNs, samples, firstFrame, numberIn(parts.info, 'Duration', 0)),
+    video: {
+      ...describeTrack(entry, tickNs, samples, firstFrame, numberIn(parts.info, 'Duration', 0)),
+      alpha,
+    },
     audio: entries.some((fields) => numberIn(fields, 'TrackType', 0) === 2),
     // Without a sample table the sound's share is only known as what the picture leaves over.
     audioBytes: entries.some((fields) => numberIn(fields, 'TrackType', 0) === 2)
@@ -98,10 +102,14 @@ export async function readMatroskaTrack(
   return {
     number,
     entry: found.payload,
-    alpha: numberIn(childrenOf(fields, 'Video'), 'AlphaMode', 0) === 1,
+    alpha: hasAlpha(fields),
     samples,
     timescale: Math.round(1e9 / tickNs),
   }
+}
+
+function hasAlpha(entry: Element[]): boolean {
+  return numberIn(childrenOf(entry, 'Video'), 'AlphaMode', 0) === 1
 }
 
 function entriesOf(parts: SegmentParts): Element[][] {
@@ -232,7 +240,7 @@ function describeTrack(
   samples: VideoTrack['samples'],
   firstFrame: Uint8Array,
   declaredTicks: number,
-): VideoTrack {
+): Omit<VideoTrack, 'alpha'> {
   const video = childrenOf(entry, 'Video')
   const width =
     numberIn(video, 'PixelWidth', 0) -

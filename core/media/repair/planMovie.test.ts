@@ -214,6 +214,7 @@ describe('choosing samples', () => {
     displayHeight: 36,
     rotationDeg: 0,
     colour: null,
+    alpha: null,
     samples: table(
       times.map((time, index) => ({
         offset: index * 10,

@@ -1,5 +1,6 @@
 import type { ByteSource } from '../../bytes/ByteSource'
 import { ContainerError } from '../../bytes/ContainerError'
+import { BOXES } from '../isobmff/boxes/registry'
 import {
   findBox,
   needBox,
@@ -9,14 +10,13 @@ import {
   writeBox,
   type Box,
 } from '../isobmff/boxTree'
-import { BOXES } from '../isobmff/boxes/registry'
 import { readFragments } from '../isobmff/readFragments'
 import { readSampleTable } from '../isobmff/readSampleTable'
-import { walkTopBoxes } from '../isobmff/walkTopBoxes'
+import { walkTopBoxes, type TopBox } from '../isobmff/walkTopBoxes'
 import type { MediaFile, SampleTable } from '../MediaFile'
-import { cutPicture, cutSound } from './cutSamples'
-import type { RepairOrder, RepairPlan } from './RepairPlan'
+import { cutPicture, cutSound, type SampleCut } from './cutSamples'
 import { planMovie, type MovieTrack } from './planMovie'
+import type { RepairOrder, RepairPlan } from './RepairPlan'
 
 /**
  * MP4 or MOV to the same: index first, with or without sound, cut at key frames, with or without
@@ -74,46 +74,19 @@ export async function repairIsobmff(
       shownEnd: cut.shownEnd + shift,
     },
   ]
-  if (order.keepSound) {
+  if (order.keepSound)
     for (const trak of traks.filter((each) => handlerOf(each) === 'soun')) {
-      const timescale = readBox(BOXES.mdhd, needBox(trak.children, 'mdia/mdhd')).timescale
       const samples = await tableOf(trak)
-      if (samples.count === 0) continue
-      const edit = trimOf(trak)
-      const from =
-        ((cut.shownStart - file.video.shownStart) * timescale) / file.video.timescale + edit
-      const to = ((cut.shownEnd - file.video.shownStart) * timescale) / file.video.timescale + edit
-      const part = cutting ? cutSound(samples, from, to) : { first: 0, end: samples.count }
-      const until = samples.times[part.end - 1]! + samples.durations[part.end - 1]!
-      if (part.end > part.first)
-        tracks.push({
-          trak,
-          samples,
-          ...part,
-          timescale,
-          sound: true,
-          shownStart: cutting ? Math.max(from, samples.times[part.first]!) : edit,
-          shownEnd: cutting ? Math.min(to, until) : until,
-        })
+      if (samples.count > 0) tracks.push(...soundOf(trak, samples, file, cut, cutting))
     }
-  }
   const extras = order.strip
     ? []
     : moov!.children
         .filter((box) => box.type === 'udta' || box.type === 'meta')
         .map((box) => wrapBox(box.type, box.payload))
-  const [ftypAt] = top
-  const ftyp =
-    ftypAt?.type === 'ftyp' && order.container === file.container
-      ? await source.read(ftypAt.offset, ftypAt.size)
-      : writeBox('ftyp', BOXES.ftyp, {
-          majorBrand: order.container === 'mov' ? 'qt  ' : 'isom',
-          minorVersion: 512,
-          compatibleBrands: new TextEncoder().encode('isomiso2mp41'),
-        })
   return {
     ...planMovie({
-      ftyp,
+      ftyp: await fileTypeOf(source, top, file, order),
       timescale: header.timescale || 1000,
       matrix: header.matrix,
       creationTime: order.strip ? 0 : header.creationTime,
@@ -127,6 +100,51 @@ export async function repairIsobmff(
     ),
     container: order.container,
   }
+}
+
+/** A track of sound, cut with the picture; nothing where none of it is left. */
+function soundOf(
+  trak: Box,
+  samples: SampleTable,
+  { video }: MediaFile,
+  cut: SampleCut,
+  cutting: boolean,
+): MovieTrack[] {
+  const { timescale } = readBox(BOXES.mdhd, needBox(trak.children, 'mdia/mdhd'))
+  const edit = trimOf(trak)
+  const inSound = (shown: number): number =>
+    ((shown - video.shownStart) * timescale) / video.timescale + edit
+  const [from, to] = [inSound(cut.shownStart), inSound(cut.shownEnd)]
+  const part = cutting ? cutSound(samples, from, to) : { first: 0, end: samples.count }
+  const until = samples.times[part.end - 1]! + samples.durations[part.end - 1]!
+  if (part.end <= part.first) return []
+  return [
+    {
+      trak,
+      samples,
+      ...part,
+      timescale,
+      sound: true,
+      shownStart: cutting ? Math.max(from, samples.times[part.first]!) : edit,
+      shownEnd: cutting ? Math.min(to, until) : until,
+    },
+  ]
+}
+
+/** The box that names the file's type: the source's own where the container stays. */
+async function fileTypeOf(
+  source: ByteSource,
+  [first]: readonly TopBox[],
+  file: MediaFile,
+  order: RepairOrder,
+): Promise<Uint8Array> {
+  if (first?.type === 'ftyp' && order.container === file.container)
+    return source.read(first.offset, first.size)
+  return writeBox('ftyp', BOXES.ftyp, {
+    majorBrand: order.container === 'mov' ? 'qt  ' : 'isom',
+    minorVersion: 512,
+    compatibleBrands: new TextEncoder().encode('isomiso2mp41'),
+  })
 }
 
 function handlerOf(trak: Box): string {

@@ -14,7 +14,7 @@ import {
   storeAnalysisSchema,
   uploadSchema,
 } from '../../../core/api/wire'
-import { text } from '../../../core/api/bounded'
+import { text } from '../../../core/bounded'
 import type { BlobStore } from '../../blobs/BlobStore'
 import type { Backdrops } from '../../store/Backdrops'
 import type { Repairs } from '../../store/Repairs'

@@ -1,0 +1,166 @@
+import { readdirSync, readFileSync } from 'node:fs'
+import { mkdtemp, readFile, writeFile } from 'node:fs/promises'
+import { createServer } from 'node:http'
+import { tmpdir } from 'node:os'
+import { extname, join } from 'node:path'
+import { chromium } from 'playwright-core'
+import { createBackdrop } from '../core/backdrop/createBackdrop'
+import { emitRegion } from '../core/handoff/emitMarkup'
+import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../core/handoff/emitStyle'
+import { paintImages } from '../core/handoff/layers/paintCss'
+import { createImage, FIRST_DRIFT } from '../core/kinds/image/Image'
+import { createPaint, FIRST_MOTION, type Paint, type PaintMotion } from '../core/kinds/paint/Paint'
+import { CHROMIUM } from '../headless/RenderBrowser'
+
+/* What motion costs a visitor's processor, as ratios to a playing clip of 720 lines in one run. */
+
+const SECONDS = 5
+const TURNS = 3
+const ID = 'bench'
+const NO_MEDIA = { clips: [], posters: [], placeholder: null }
+const PLACE = {
+  picture: null,
+  scope: 'region',
+  height: { unit: 'svh', value: 100 },
+  brand: 'Vesperline',
+} as const
+
+/** A page with only a style and what stands in its body. */
+const pageOf = (style: string, body: string): string =>
+  `<!doctype html><html lang="en"><meta charset="utf-8"><title>Bench</title><style>${style}</style><body>${body}`
+
+/** The delivered markup and style of a paint. */
+function paintPage(motion: PaintMotion | null): string {
+  const document = createBackdrop({
+    base: { ...createPaint(), motion } satisfies Paint,
+    ...PLACE,
+  })
+  return pageOf(
+    [emitPageStyle(), emitBackdropStyle(ID, document, NO_MEDIA), emitCopyStyle(ID, document)].join(
+      '',
+    ),
+    emitRegion(ID, document, NO_MEDIA, 'page'),
+  )
+}
+
+/** The same gradient turned by its angle: painted anew in every frame. */
+function repaintedPage(): string {
+  const images = paintImages({ ...createPaint(), motion: null }, true)
+  return pageOf(
+    `@property --turn { syntax: "<angle>"; inherits: false; initial-value: 120deg; }
+    @keyframes turn { to { --turn: 130deg; } }
+    body { margin: 0; height: 100vh; background: ${images.replace('120deg', 'var(--turn)')};
+      animation: turn 12s ease-in-out infinite alternate; }`,
+    '<h1 style="color: #fff">Turned by repainting</h1>',
+  )
+}
+
+/** A slow pan over an image. */
+function panPage(image: string): string {
+  const document = createBackdrop({
+    base: { ...createImage('00000000-0000-4000-8000-000000000000'), drift: FIRST_DRIFT },
+    ...PLACE,
+  })
+  const media = {
+    ...NO_MEDIA,
+    posters: [
+      {
+        screenClass: 'wide',
+        density: 1,
+        format: 'jpeg',
+        url: image,
+        width: 1920,
+        height: 1080,
+        bytes: 1,
+      } as const,
+    ],
+  }
+  return pageOf(
+    [emitPageStyle(), emitBackdropStyle(ID, document, media), emitCopyStyle(ID, document)].join(''),
+    emitRegion(ID, document, media, 'page'),
+  )
+}
+
+const clipPage = (file: string): string =>
+  pageOf(
+    'body { margin: 0 } video { width: 100vw; height: 100vh; object-fit: cover }',
+    `<video src="${file}" muted loop autoplay playsinline></video>`,
+  )
+
+/** Milliseconds that a process and its children have worked, by the kernel. Linux only. */
+function workedMs(root: number): number {
+  const parents = new Map<number, { parent: number; ticks: number }>()
+  for (const name of readdirSync('/proc').filter((each) => /^\d+$/.test(each))) {
+    try {
+      const fields = readFileSync(`/proc/${name}/stat`, 'utf8')
+        .replace(/^.*\) /s, '')
+        .split(' ')
+      const ticks = Number(fields[11]) + Number(fields[12])
+      parents.set(Number(name), { parent: Number(fields[1]), ticks })
+    } catch {
+      // It ended meanwhile.
+    }
+  }
+  const belongs = (pid: number): boolean => {
+    for (let at: number | undefined = pid; at && at > 1; at = parents.get(at)?.parent)
+      if (at === root) return true
+    return false
+  }
+  const TICK_MS = 10
+  return [...parents].reduce(
+    (sum, [pid, { ticks }]) => sum + (belongs(pid) ? ticks * TICK_MS : 0),
+    0,
+  )
+}
+
+/** Measures every page in turns, and prints what each takes relative to the playing clip. */
+export async function measurePlayedCost(demoFiles: string): Promise<void> {
+  const folder = await mkdtemp(join(tmpdir(), 'telon-cost-'))
+  const pages: Readonly<Record<string, string>> = {
+    'a page that stands still': paintPage(null),
+    'a playing clip, 1280 × 720, H.264': clipPage('rain-platform.mp4'),
+    'paint, angle (transform)': paintPage({ ...FIRST_MOTION, moves: 'angle' }),
+    'paint, centre (transform)': paintPage({ ...FIRST_MOTION, moves: 'centre' }),
+    'paint, stops (transform)': paintPage({ ...FIRST_MOTION, moves: 'stops' }),
+    'paint, angle by repainting': repaintedPage(),
+    'image, pan and zoom': panPage('fjord-night.webp'),
+  }
+  const names = Object.keys(pages)
+  await Promise.all(names.map((name, at) => writeFile(join(folder, `${at}.html`), pages[name]!)))
+  const server = createServer((request, response) => {
+    const name = (request.url ?? '/').slice(1)
+    const path = join(name.endsWith('.html') ? folder : demoFiles, name)
+    const type = { '.html': 'text/html', '.mp4': 'video/mp4', '.webp': 'image/webp' }[extname(name)]
+    void readFile(path).then(
+      (bytes) => response.writeHead(200, { 'Content-Type': type ?? 'text/plain' }).end(bytes),
+      () => response.writeHead(404).end(),
+    )
+  })
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  const address = server.address()
+  const port = typeof address === 'object' && address ? address.port : 0
+  const costs = names.map((): number[] => [])
+  for (let turn = 0; turn < TURNS; turn++)
+    for (const [at] of names.entries()) {
+      const launched = await chromium.launchServer({ ...CHROMIUM, args: [...CHROMIUM.args] })
+      const browser = await chromium.connect(launched.wsEndpoint())
+      const page = await browser.newPage({ viewport: { width: 1280, height: 720 } })
+      await page.goto(`http://127.0.0.1:${port}/${at}.html`)
+      await page.waitForTimeout(2000)
+      const before = workedMs(launched.process().pid!)
+      await page.waitForTimeout(SECONDS * 1000)
+      costs[at]!.push((workedMs(launched.process().pid!) - before) / SECONDS)
+      await launched.close()
+    }
+  server.close()
+  const median = (values: readonly number[]): number =>
+    [...values].sort((a, b) => a - b)[values.length >> 1]!
+  const idle = median(costs[0]!)
+  const clip = median(costs[1]!) - idle
+  for (const [at, name] of names.entries()) {
+    const own = median(costs[at]!) - idle
+    console.log(
+      `${name}: ${median(costs[at]!).toFixed(0)} ms a second, ${(own / clip).toFixed(2)} of the clip`,
+    )
+  }
+}

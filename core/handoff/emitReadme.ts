@@ -1,0 +1,251 @@
+import { judgeSeam } from '../loop/judgeSeam'
+import { kindOf, type KindName, moves } from '../kinds'
+import type { HandoffInput } from './HandoffInput'
+import { layersOf } from './layers'
+import { styleNames } from './styleNames'
+
+/** `README.txt` of a folder: how to use it, and all that a site may rely on. */
+export function emitReadme(input: HandoffInput): string {
+  const { name, document } = input
+  const kind = kindOf(document.base)
+  return `${name}
+${'='.repeat(name.length)}
+
+${[
+  start(input),
+  addresses(input),
+  ...(moves(document.base) ? [forms(input.id), places(input.id)] : [stillPlaces(input.id)]),
+  kind.clips ? visitors(input) : stillVisitors(input),
+  contract(input),
+  serving(input),
+  files(input),
+].join('\n\n')}
+`
+}
+
+function start({ id, document, media }: HandoffInput): string {
+  const { backdrop, copy } = styleNames(id)
+  const parts = [
+    backdrop,
+    copy,
+    ...(moves(document.base) ? ['backdrop.js'] : []),
+    ...(media.clips.length + media.posters.length > 0 ? ['the folder media'] : []),
+  ]
+  return `Open index.html from any web server to see the background with its copy.
+
+How to use it
+  1. Copy ${parts.slice(0, -1).join(', ')} and ${parts[parts.length - 1]} to the site, side by side.
+  2. Paste fragment.html where the background goes, and put your own copy in it. Or paste
+     backdrop-only.html first inside a section that you already have, and give that section the
+     class tln-host (it sets position: relative and isolation: isolate).
+  3. Adjust it with the custom properties below.
+  page.css belongs to the demonstration page only.`
+}
+
+function addresses({ document: { handoff } }: HandoffInput): string {
+  const now = handoff.baseUrl
+    ? `The fragments expect the folder at ${handoff.baseUrl}`
+    : `The addresses in the fragments are relative: they work on a page that lies beside the media
+  folder, and fail on every other one (a page at /about/ looks for /about/media/).
+  Set "Address of the folder" under Handoff, or deliver with --base-url /backdrops/`
+  return `Addresses
+  ${now}`
+}
+
+function forms(id: string): string {
+  return `The script comes in three forms; one of them is enough
+  backdrop.js           <script src="backdrop.js" defer></script>, also async or at the end.
+                        Starts every region, also those that appear later, and releases those that
+                        disappear. window.tln has mount(region) and unmount(region).
+  backdrop.mjs          The same for import: import { mount } from 'tln-backdrop-${id}'.
+                        mount(region) returns how to release it. On a server it does nothing.
+  backdrop-element.mjs  A custom element: <tln-region class="tln-region" data-tln="${id}"> around the
+                        same content, in place of <section class="tln-region">.`
+}
+
+function places(id: string): string {
+  const { backdrop } = styleNames(id)
+  return `Where things go
+  Plain page            The two or three lines of the head into <head>, the rest where it belongs.
+  Components            Put the markup into a component's template and import backdrop.mjs and
+                        ${backdrop}. Nothing else is needed: regions that appear are started.
+                        Where a component must do it itself: release = mount(element) once it is
+                        in the page, release() when it goes.
+  Content system        Upload the files with their folder names kept (systems that rename uploads
+                        or make copies in other sizes break the addresses); paste the fragment as
+                        raw HTML, style and script into the head of the theme.
+  Static generator      Put the folder into the one that is copied as it is, and include
+                        fragment.html as a partial.
+  Several on one page   Each has its own id, and all files can lie in one folder: load each
+                        backdrop-ID.css, and backdrop.js once.`
+}
+
+/** Where things go of a backdrop without a script. */
+function stillPlaces(id: string): string {
+  const { backdrop } = styleNames(id)
+  return `Where things go
+  Nothing of it moves, so there is no script.
+  Plain page            The lines of the head into <head>, the rest where it belongs.
+  Components            Put the markup into a component's template and import ${backdrop}.
+  Content system        Upload the files with their folder names kept; paste the fragment as raw
+                        HTML, the style into the head of the theme.
+  Static generator      Put the folder into the one that is copied as it is, and include
+                        fragment.html as a partial.
+  Several on one page   Each has its own id, and all files can lie in one folder: load each
+                        backdrop-ID.css.`
+}
+
+/** What visitors get of a base that is no clip. */
+function stillVisitors({ document }: HandoffInput): string {
+  const { base, behaviour, fit } = document
+  const kind = kindOf(base)
+  const picture = kind.pictures(base)
+    ? `\n  The image in AVIF, WebP or JPEG, whichever the browser takes first, for its window and density.${
+        fit.place === 'below'
+          ? '\n  The region is further down the page: the image is loaded when it comes near.'
+          : '\n  It is made for the first screen. Further down a page, deliver it so: Fit, or --below-fold.'
+      }`
+    : '\n  Colours that the style draws: no file is loaded.'
+  if (!moves(base)) return `What visitors get${picture}\n  Nothing moves.`
+  const shows = (choice: 'play' | 'poster'): string =>
+    choice === 'poster' ? 'stands still' : 'moves'
+  return `What visitors get${picture}
+  The style moves it slowly, there and back; the script stops it out of view and in hidden tabs.
+  Without script it moves all the same, but visitors cannot pause it.
+  Phones: it ${shows(behaviour.phone)}. Reduced motion: it ${shows(behaviour.reducedMotion)}.${
+    behaviour.pauseControl
+      ? `
+  Visitors can pause it; the choice is kept for the visit (sessionStorage, key tln-paused).`
+      : ''
+  }`
+}
+
+function visitors({ document, figures }: HandoffInput): string {
+  const seam = figures.clips[0]?.seam ?? null
+  const { behaviour, fit } = document
+  const shows = (choice: 'play' | 'poster'): string =>
+    choice === 'poster' ? 'the poster' : 'the clip'
+  return `What visitors get
+  The poster is painted first, with or without script; the clip starts once the poster has loaded,
+  or 6 seconds after it was due.${
+    fit.place === 'below'
+      ? '\n  The region is further down the page: poster and clip are loaded when it comes near.'
+      : '\n  It is made for the first screen. Further down a page, deliver it so: Fit, or --below-fold.'
+  }
+  Phones: ${behaviour.phone === 'play' ? 'the clip made for them' : 'the poster'}.
+  Reduced motion: ${shows(behaviour.reducedMotion)}. Data saver: ${shows(behaviour.dataSaver)}.
+  The clip has no sound. It stops while it is out of view or its tab is hidden.${
+    behaviour.pauseControl
+      ? `
+  Visitors can pause it; the choice is kept for the visit (sessionStorage, key tln-paused).`
+      : ''
+  }${seam ? `\n  Seam, from the last frame to the first: ${judgeSeam(seam).words}.` : ''}`
+}
+
+/** What a site may rely on of each kind besides. */
+const OWN_NAMES: Readonly<Record<KindName, { property: string; classes: string }>> = {
+  footage: { property: '', classes: '' },
+  image: {
+    property: '',
+    classes: `
+    tln-image               the box of the image
+    tln-moving, tln-held    what the style moves; held while it must not (the script sets it)`,
+  },
+  paint: {
+    property: `
+    --tln-paint             the gradients, a list of CSS images
+    --tln-grain             the texture that hides their steps`,
+    classes: `
+    tln-paint, tln-grain    the gradients, and the texture over them
+    tln-moving, tln-held    what the style moves; held while it must not (the script sets it)`,
+  },
+}
+
+function contract({ id, document }: HandoffInput): string {
+  const own = OWN_NAMES[document.base.kind]
+  return `What a site may rely on within version 1
+  Custom properties, set on .tln-region[data-tln="${id}"]:
+    --tln-height            minimum height of the region
+    --tln-focal-point       the point of the picture that stays in view
+    --tln-scrim             the scrim, a CSS image
+    --tln-background-color  behind everything
+    --tln-average-color, --tln-placeholder   painted before the poster${own.property}
+    --tln-pause-size, --tln-pause-inset      size of the control, and its distance to the edges
+    --tln-copy-color, --tln-button-color, --tln-button-text-color   of the copy
+  Attributes:
+    data-tln                the id, on the region
+    data-tln-reduced-motion, data-tln-data-saver   play or poster, on .tln-backdrop
+    data-tln-playback-rate  how much faster than filmed, on .tln-backdrop
+    data-tln-at-end         fade, on .tln-backdrop
+    data-tln-pause-label, data-tln-play-label      words of the control, on .tln-pause
+  Classes:
+    tln-region, tln-behind, tln-page, tln-host     the region, alone, fixed behind the page; its host
+    tln-backdrop, tln-poster, tln-video, tln-scrim, tln-pause   its parts${own.classes}
+    tln-copy, tln-heading, tln-body, tln-button    the copy
+    tln-poster-only, tln-ended (on .tln-backdrop), tln-paused (on .tln-pause), tln-missing
+    (on .tln-poster)        states that the script sets
+  Events, on the region, bubbling:
+    tln:play                the clip has started or goes on
+    tln:pause               it has stopped: by the visitor, out of view, or at its end
+    tln:poster              the poster is shown instead
+  All rules have two classes at least and first undo what the site's rules for elements do. To
+  change more than the custom properties, write selectors with three.`
+}
+
+function serving({ document, media }: HandoffInput): string {
+  const clip = layersOf(document, media)
+    .map(({ layer }) => layer)
+    .find((layer) => layer.type === 'video')
+  const repeats =
+    !document.handoff.plainIndex &&
+    clip?.loops === true &&
+    clip.clips.some(({ container }) => container === 'mp4')
+  return `Serving
+  .mp4 as video/mp4, .webm as video/webm, .avif as image/avif, .mjs as text/javascript, with range
+  requests allowed. The names of the media hold a hash of their content, so
+  Cache-Control: public, max-age=31536000, immutable is right for the folder media.
+  No file loads anything from another address, and there is no inline script or style, so a strict
+  content security policy is enough: default-src 'self'; img-src 'self' data:
+  Without data: everything works except the blurred placeholder shown before the poster; its mean
+  colour is shown instead.
+
+What optimisers must not do
+${optimisers(media)}
+  Inline the style or script where the content security policy forbids it.
+  Remove attributes that begin with data-tln, or classes that no element has yet.${
+    repeats
+      ? `
+  Copy the clips with a tool that rewrites files: see below.
+
+The index of each clip repeats the loop (its data are stored once), because browsers pause for a
+moment each time they loop a file. A player may therefore show a length of several minutes;
+one loop lasts ${clip.seconds.toFixed(2)} s. A tool that writes the file anew takes every repeat for new data, and
+the copy becomes many times as large. Copy the files as they are, or deliver with a plain index
+(under Handoff, or --plain-index): browsers then pause briefly at the loop point.`
+      : ''
+  }`
+}
+
+/** What tools that make pages lighter must leave alone, where there is such a thing. */
+function optimisers({ clips, posters }: HandoffInput['media']): string {
+  const what = clips.length > 0 ? 'poster' : 'image'
+  return [
+    ...(posters.length > 0
+      ? [
+          '  Rewrite or recompress the media: sizes and quality are measured as they are.',
+          `  Add loading="lazy" to the ${what} of a first screen, or remove its fetchpriority.`,
+          `  Move <source> elements, remove their media or type${clips.length > 0 ? ', or add autoplay or preload to the clip' : ''}.`,
+        ]
+      : []),
+  ].join('\n')
+}
+
+function files({ media }: HandoffInput): string {
+  if (media.clips.length + media.posters.length === 0) return 'Licence of script and style: MIT.'
+  const rows = [...media.clips, ...media.posters].map(
+    (file) => `  ${file.url.padEnd(44)} ${file.width} x ${file.height}, ${file.bytes} bytes`,
+  )
+  return `Files
+${[...new Set(rows)].join('\n')}
+Licence of script and style: MIT. The media are yours.`
+}

@@ -1,0 +1,46 @@
+import type { BackdropDocument } from '../../backdrop/BackdropDocument'
+import type { ScriptPart } from '../scripts'
+
+/** What a type of layer writes into a delivered folder. */
+export interface LayerEmitter<L> {
+  /** Attributes of the backdrop around it that its part of the script reads. */
+  attributes?(
+    layer: L,
+    document: BackdropDocument,
+  ): Readonly<Record<string, string | number | null>>
+  /** Its markup within the backdrop, line by line. */
+  markup(layer: L, document: BackdropDocument): string[]
+  /** Custom properties (without `--tln-`) that a site may set. */
+  values?(layer: L, document: BackdropDocument): Readonly<Record<string, string>>
+  /** Rules of this backdrop alone: its scope selects it, and names what is named in it. */
+  ownRules?(layer: L, scope: OwnScope, document: BackdropDocument): string[]
+  /** Rules that all backdrops with such a layer share, and those for print. */
+  readonly rules: string
+  readonly printRules?: string
+  /** The addresses of the media it shows. */
+  files(layer: L): string[]
+  /** The part of the script it needs; null where it needs none. */
+  script(layer: L): ScriptPart | null
+}
+
+/** How the rules of one backdrop are told from those of others. */
+export interface OwnScope {
+  /** A selector. */
+  readonly own: string
+  readonly id: string
+}
+
+/**
+ * Fills the backdrop and takes back what the host's own rules would do. Each rule has at least two
+ * classes, so it survives a host's rules for elements and those with one class.
+ */
+export const FILLS = `
+  all: revert;
+  display: block;
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  object-fit: cover;
+  object-position: var(--tln-focal-point);
+`

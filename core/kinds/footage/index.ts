@@ -1,0 +1,65 @@
+import { loopSeconds } from '../../loop/framePlan'
+import { findingsLeftBy, findingsWithin } from '../../material/findings'
+import type { Kind } from '../Kind'
+import { describeFootage, type DescribedFootage } from './describeFootage'
+import { footageSchema, type Footage } from './Footage'
+import {
+  loopOf,
+  footageSequence,
+  footageSequenceSchema,
+  type FootageSequence,
+} from './footageSequence'
+import { lighterFootage } from './lighterFootage'
+import { labelOfFootage, reduceFootage, type FootageAction } from './reduceFootage'
+
+/** Maximum share of a small budget for the poster: the clip needs the rest. */
+const MAX_POSTER_SHARE = 0.4
+
+/** Footage: part of a clip, over its poster. */
+export const footage: Kind<Footage, FootageAction, FootageSequence, DescribedFootage> = {
+  schema: footageSchema,
+  actions: ['material', 'timing', 'picture'],
+  clips: true,
+  pictures: () => ({
+    densities: [1],
+    budgetShare: MAX_POSTER_SHARE,
+    width: null,
+    fills: 'region',
+    chosen: true,
+  }),
+  motion: (base) => ({
+    turnSeconds: loopSeconds(loopOf(base)),
+    loops: base.timing.repeat === 'loop',
+  }),
+  ground: () => ({ color: null, placeholder: true }),
+  frameRate: ({ timing }) => timing.frameRate,
+  sequenceSchema: footageSequenceSchema,
+  reduce: reduceFootage,
+  label: labelOfFootage,
+  sources: ({ material }) => [{ sourceId: material.sourceId, sha256: null }],
+  sequence: footageSequence,
+  layers(base, { clips, posters }) {
+    const { repeat, atEnd } = base.timing
+    return [
+      { type: 'picture', posters },
+      {
+        type: 'video',
+        clips,
+        size: posters[0] ?? clips[0] ?? null,
+        loops: repeat === 'loop',
+        seconds: loopSeconds(loopOf(base)),
+        fades: repeat === 'once' && atEnd === 'fade',
+      },
+    ]
+  },
+  describe: describeFootage,
+  lighter: lighterFootage,
+  checks({ material, timing, picture }, known) {
+    const { cut } = timing
+    return findingsWithin(
+      findingsLeftBy(known.get(material.sourceId)?.findings ?? [], picture.crop),
+      (cut.start * 1000) / cut.timescale,
+      (cut.end * 1000) / cut.timescale,
+    ).filter((finding) => finding.weight !== 'note')
+  },
+}

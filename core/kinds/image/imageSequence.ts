@@ -1,0 +1,83 @@
+import { z } from 'zod'
+import { colorSchema, count, sha256Schema, share, text } from '../../bounded'
+import type { Size } from '../../fit/cover'
+import type { ShareRect } from '../../picture/pictureShape'
+import type { SequenceOptions, Sources } from '../Kind'
+import { STILL_RATE, type Sequence } from '../Sequence'
+import type { ImageBase } from './Image'
+
+/** What decides the one frame of an image. */
+interface ImagePlan {
+  readonly sourceSha256: string
+  /** Of the file: what its decoder is chosen by, and how much is read. */
+  readonly mime: string
+  readonly bytes: number
+  readonly size: Size
+  /** The part that is shown, in shares of the upright picture; null for all of it. */
+  readonly part: ShareRect | null
+  /** What transparent parts are filled with; null where there are none. */
+  readonly matte: string | null
+}
+
+/** The one frame of an image. */
+export interface ImageSequence extends Sequence, ImagePlan {
+  readonly kind: 'image'
+}
+
+/** The sequence of an image; null where its source is not known, or is no image. */
+export function imageSequence(
+  { material, background }: ImageBase,
+  known: Sources,
+  { part }: SequenceOptions = {},
+): ImageSequence | null {
+  const source = known.get(material.sourceId)
+  if (!source?.image) return null
+  const { mime, bytes, alpha } = source.image
+  return imageSequenceFrom({
+    sourceSha256: source.sha256,
+    mime,
+    bytes,
+    size: {
+      width: Math.max(2, Math.round(source.width * (part?.width ?? 1))),
+      height: Math.max(2, Math.round(source.height * (part?.height ?? 1))),
+    },
+    part: part ?? null,
+    matte: alpha ? background : null,
+  })
+}
+
+const short = (value: number): string => String(Math.round(value * 1e5) / 1e5)
+
+function imageSequenceFrom(plan: ImagePlan): ImageSequence {
+  const { sourceSha256, part, matte } = plan
+  const shown = part ? `:${[part.x, part.y, part.width, part.height].map(short).join(',')}` : ''
+  return {
+    kind: 'image',
+    ...plan,
+    frames: 1,
+    frameRate: STILL_RATE,
+    loops: true,
+    inputs: [sourceSha256],
+    keys: {
+      inputs: sourceSha256,
+      picture: `:image${shown}${matte ? `:matte${matte}` : ''}`,
+      frames: 'still',
+      first: 'still',
+    },
+  }
+}
+
+const side = () => z.int().min(1).max(65_536)
+
+/** An image's sequence as it crosses the wire. */
+export const imageSequenceSchema: z.ZodType<ImageSequence> = z
+  .object({
+    kind: z.literal('image'),
+    sourceSha256: sha256Schema,
+    mime: text(40),
+    bytes: count().min(1),
+    size: z.object({ width: side(), height: side() }),
+    part: z.object({ x: share(), y: share(), width: share(), height: share() }).nullable(),
+    matte: colorSchema.nullable(),
+  })
+  .transform(imageSequenceFrom)

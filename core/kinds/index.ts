@@ -1,0 +1,75 @@
+import { z } from 'zod'
+import { footage } from './footage'
+import { describedFootageSchema } from './footage/describeFootage'
+import type { Footage } from './footage/Footage'
+import type { FootageSequence } from './footage/footageSequence'
+import type { FootageAction } from './footage/reduceFootage'
+import { describedImageSchema, image } from './image'
+import type { ImageBase } from './image/Image'
+import type { ImageSequence } from './image/imageSequence'
+import type { ImageAction } from './image/reduceImage'
+import type { Kind } from './Kind'
+import { describedPaintSchema, paint } from './paint'
+import type { Paint } from './paint/Paint'
+import type { PaintSequence } from './paint/paintSequence'
+import type { PaintAction } from './paint/reducePaint'
+
+/** The kinds of base. docs/kinds.md tells how to add one. */
+export const KINDS = { footage, image, paint } as const
+export type KindName = keyof typeof KINDS
+export const KIND_NAMES = Object.keys(KINDS) as KindName[]
+
+/** What is drawn behind the copy: a union on `kind`. */
+export type Base = Footage | ImageBase | Paint
+export type BaseAction = FootageAction | ImageAction | PaintAction
+export type AnySequence = FootageSequence | ImageSequence | PaintSequence
+
+export const baseSchema: z.ZodType<Base> = z.union([
+  KINDS.footage.schema,
+  KINDS.image.schema,
+  KINDS.paint.schema,
+])
+
+/** A base as the manifest describes it. */
+export const describedBaseSchema = z.discriminatedUnion('kind', [
+  describedFootageSchema,
+  describedImageSchema,
+  describedPaintSchema,
+])
+export type DescribedBase = z.infer<typeof describedBaseSchema>
+
+export const sequenceSchema: z.ZodType<AnySequence> = z.union([
+  KINDS.footage.sequenceSchema,
+  KINDS.image.sequenceSchema,
+  KINDS.paint.sequenceSchema,
+])
+
+/** A kind whose own types are not known: its functions take what belongs to it. */
+export type AnyKind = Kind<Base, BaseAction, AnySequence, DescribedBase>
+
+/** The kind of a base. Its functions take this base and the actions of its kind. */
+export function kindOf({ kind }: Pick<Base, 'kind'>): AnyKind {
+  return KINDS[kind] as unknown as AnyKind
+}
+
+/** Whether a base moves on the page: only then there is a script, and something to pause. */
+export const moves = (base: Base): boolean => kindOf(base).motion(base) !== null
+
+/** The kind whose decision an action changes. */
+function kindOfAction({ type }: BaseAction): AnyKind {
+  const [first] = type.split('/')
+  const name = KIND_NAMES.find((each) => KINDS[each].actions.includes(first!))
+  if (!name) throw new TypeError(`No kind has the action ${type}`)
+  return KINDS[name] as unknown as AnyKind
+}
+
+/** The base after an action; the same object where nothing changes, or it is another kind's. */
+export function reduceBase(base: Base, action: BaseAction): Base {
+  const kind = kindOf(base)
+  return kindOfAction(action) === kind ? kind.reduce(base, action) : base
+}
+
+/** What a change of a base is called in the list of undo steps. */
+export function labelOfBase(action: BaseAction): string {
+  return kindOfAction(action).label(action)
+}

@@ -1,0 +1,5 @@
+/** A size in pixels. */
+export interface Size {
+  readonly width: number
+  readonly height: number
+}

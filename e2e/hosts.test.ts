@@ -1,0 +1,195 @@
+import { mkdtemp } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { Page } from 'playwright-core'
+import { describe, expect, it } from 'vitest'
+import { CLIPS, complaintsOf, plays, telon } from './harness'
+import { HOST_PAGES } from './hostPages'
+import { onHost, pageOf, snippet, type OnHost } from './onHost'
+
+/* What is delivered, pasted into pages of other people's making. */
+
+let host: OnHost
+/** Backdrops without a clip, by their ids. */
+const STILLS = ['still', 'pale'] as const
+const stills = new Map<string, string>()
+onHost(
+  (made) => (host = made),
+  async () => {
+    for (const [id, ...what] of [
+      ['still', join(CLIPS, 'fjord-night.webp'), '--width', '320'],
+      ['pale', '--paint', 'conic 40deg #1b2350 #b5563c #1b2350'],
+    ] as const) {
+      const folder = await mkdtemp(join(tmpdir(), `telon-${id}-`))
+      const done = await telon(
+        'deliver',
+        ...what,
+        '--out',
+        folder,
+        '--id',
+        id,
+        '--base-url',
+        `/b/${id}`,
+      )
+      if (done.code !== 0) throw new Error(done.err)
+      stills.set(id, folder)
+    }
+    return Object.fromEntries([...stills].map(([id, folder]) => [`/b/${id}/`, folder]))
+  },
+)
+
+/** How the site's own elements look: every computed property of each. */
+const ownLooks = (page: Page): Promise<string[]> =>
+  page.evaluate(() =>
+    [...document.querySelectorAll('[data-own]')].map((element) => {
+      const style = getComputedStyle(element)
+      return (
+        [...style]
+          // Sizes and places depend on what stands before them on the page.
+          .filter(
+            (name) =>
+              !/^(perspective|transform)-origin|(inline|block)-size$|^(width|height)$|^-webkit-locale/.test(
+                name,
+              ),
+          )
+          .map((name) => `${name}:${style.getPropertyValue(name)}`)
+          .join(';')
+      )
+    }),
+  )
+
+const boxes = (page: Page) =>
+  page.evaluate(() => {
+    const box = (selector: string) => {
+      const { x, y, width, height } = document.querySelector(selector)!.getBoundingClientRect()
+      return [x, y, width, height].map((each) => Math.round(each))
+    }
+    return {
+      region: box('.tln-region'),
+      layers: ['.tln-backdrop', '.tln-poster', '.tln-video', '.tln-scrim'].map(box),
+      pause: box('.tln-pause'),
+      parent: Math.round(document.querySelector('.tln-region')!.parentElement!.clientWidth),
+      scrolls: document.documentElement.scrollWidth > innerWidth,
+    }
+  })
+
+describe('the fragment on a host page', () => {
+  it.each(HOST_PAGES)(
+    'fills its place, plays, can be read, and leaves the host as it is: $name',
+    async (frame) => {
+      const page = await host.open(pageOf(frame, host.pasted.fragment))
+      const complaints = complaintsOf(page)
+      await plays(page)
+      const { region, layers, pause, parent, scrolls } = await boxes(page)
+      expect(region[2]).toBe(frame.narrow ? 1080 : 1280)
+      expect(region[2]).toBe(parent)
+      expect(region[3]).toBeGreaterThanOrEqual(800)
+      for (const layer of layers) expect(layer).toEqual(region)
+      expect(scrolls).toBe(false)
+      // The control: in the corner where lines end, of its own size, and in front.
+      const rtl = frame.html?.includes('rtl')
+      expect(pause.slice(2)).toEqual([44, 44])
+      expect(pause[0]! - region[0]!).toBe(rtl ? 16 : region[2]! - 60)
+      expect(region[1]! + region[3]! - pause[1]! - pause[3]!).toBe(16)
+      const looks = await page.evaluate(() => {
+        const style = (selector: string, ...names: string[]) => {
+          const all = getComputedStyle(document.querySelector(selector)!)
+          return names.map((name) => all.getPropertyValue(name))
+        }
+        const hit = (selector: string): boolean => {
+          const element = document.querySelector<HTMLElement>(selector)!
+          element.scrollIntoView({ block: 'center' })
+          const { x, y, width, height } = element.getBoundingClientRect()
+          return document.elementFromPoint(x + width / 2, y + height / 2) === element
+        }
+        const media = (selector: string) =>
+          style(
+            selector,
+            'margin',
+            'padding',
+            'border-width',
+            'border-radius',
+            'opacity',
+            'filter',
+            'object-fit',
+          )
+        const heading = document.querySelector('.tln-heading')!.getBoundingClientRect()
+        const around = document.querySelector('.tln-region')!.getBoundingClientRect()
+        return {
+          poster: media('.tln-poster'),
+          video: media('.tln-video'),
+          heading: style('.tln-heading', 'color', 'font-weight', 'text-transform', 'opacity'),
+          body: style('.tln-body', 'color', 'opacity'),
+          button: style(
+            '.tln-button',
+            'color',
+            'background-color',
+            'display',
+            'text-decoration-line',
+          ),
+          sizes: ['.tln-heading', '.tln-body'].map((each) =>
+            parseFloat(style(each, 'font-size')[0]!),
+          ),
+          margins: [heading.left - around.left, around.right - heading.right],
+          hits: ['.tln-pause', '.tln-button', '.tln-heading'].map(hit),
+        }
+      })
+      const plainMedia = ['0px', '0px', '0px', '0px', '1', 'none', 'cover']
+      expect(looks.poster).toEqual(plainMedia)
+      expect(looks.video).toEqual(plainMedia)
+      expect(looks.heading).toEqual(['rgb(255, 255, 255)', '700', 'none', '1'])
+      expect(looks.body).toEqual(['rgb(255, 255, 255)', '1'])
+      expect(looks.button).toEqual([
+        'rgb(26, 20, 16)',
+        'rgb(242, 184, 114)',
+        'inline-block',
+        'none',
+      ])
+      expect(looks.sizes[0]).toBeGreaterThan(50)
+      expect(looks.sizes[1]).toBeCloseTo(19.2, 0)
+      expect(Math.min(...looks.margins)).toBeGreaterThanOrEqual(40)
+      expect(looks.hits).toEqual([true, true, true])
+      expect(complaints).toEqual([])
+
+      // None of our rules reaches what is the host's.
+      const withStyle = await ownLooks(page)
+      await page.evaluate(() =>
+        document.querySelectorAll('link[rel=stylesheet]').forEach((link) => link.remove()),
+      )
+      expect(withStyle.length).toBeGreaterThan(4)
+      expect(await ownLooks(page)).toEqual(withStyle)
+      await page.close()
+    },
+  )
+})
+
+/** The pages whose rules reach farthest into what is pasted. */
+const HARSHEST = HOST_PAGES.filter(({ name }) =>
+  /every image|one class|animated|column of a flex layout/.test(name),
+)
+
+describe('an image and a paint on a host page', () => {
+  it.each(HARSHEST)('fill their place and leave the host as it is: $name', async (frame) => {
+    for (const id of STILLS) {
+      const pasted = await snippet(stills.get(id)!, 'fragment.html')
+      const page = await host.open(pageOf(frame, pasted))
+      const complaints = complaintsOf(page)
+      await page.waitForLoadState('load')
+      const region = await page.locator('.tln-region').boundingBox()
+      for (const layer of ['.tln-backdrop', '.tln-image, .tln-paint', '.tln-scrim'])
+        expect(await page.locator(layer).boundingBox(), layer).toEqual(region)
+      const image = page.locator('.tln-poster')
+      if ((await image.count()) > 0) {
+        expect(await image.boundingBox()).toEqual(region)
+        await expect
+          .poll(() => image.evaluate((each: HTMLImageElement) => each.naturalWidth))
+          .toBeGreaterThan(0)
+        expect(await image.evaluate((each) => getComputedStyle(each).opacity)).toBe('1')
+      }
+      const own = await ownLooks(page)
+      const alone = await host.open(pageOf(frame, pasted.replace(/<link[^>]*>/g, '<!-- -->')))
+      expect(own).toEqual(await ownLooks(alone))
+      expect(complaints).toEqual([])
+    }
+  })
+})

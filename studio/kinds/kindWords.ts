@@ -1,0 +1,8 @@
+import type { KindName } from '../../core/kinds'
+
+/** The kinds of base in words. */
+export const KIND_WORDS: Readonly<Record<KindName, { label: string; note: string }>> = {
+  footage: { label: 'Footage', note: 'a clip that loops behind the copy' },
+  image: { label: 'Image', note: 'a still, with slow pan and zoom if wanted' },
+  paint: { label: 'Paint', note: 'colours and gradients; no files to load' },
+}

@@ -1,0 +1,28 @@
+import type { ComponentType } from 'react'
+import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import type { LoadedSources } from '../state/loadedSources'
+import type { Balance, Readout } from './Balance'
+
+export interface DeckProps {
+  readonly document: BackdropDocument
+  readonly sources: LoadedSources
+  readonly backdropId: string
+}
+
+export interface BenchProps extends DeckProps {
+  readonly projectId: string
+}
+
+/** A place of the workbench: its readout in the balance bar, its bench, and its deck. */
+export interface Room {
+  readonly label: string
+  /** Its state, from measured figures only. */
+  readonly read: (balance: Balance) => Readout
+  readonly Bench: ComponentType<BenchProps>
+  readonly Deck: ComponentType<DeckProps>
+  /** A class of its deck's height. */
+  readonly deckHeight: string
+}
+
+/** Classes of a deck that is a table. */
+export const DECK_SHELL = 'h-full overflow-auto px-4 py-2.5'

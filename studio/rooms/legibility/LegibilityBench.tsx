@@ -1,0 +1,142 @@
+import { useBackdrop } from '../../state/backdropStore'
+import { useStage } from '../../state/stageStore'
+import { Button, Choice, ColorField, Group, Slider } from '../../ui/controls'
+import type { BenchProps } from '../Room'
+import { ButtonTarget } from './ButtonTarget'
+
+/** Scrim and copy colours, with the contrast they give now. */
+export function LegibilityBench({ document }: BenchProps) {
+  const contrast = useStage((state) => state.contrast)
+  const needed = useStage((state) => state.needed)
+  return (
+    <>
+      <Group title="Heading on the current frame" aside={`needs ${needed} : 1`}>
+        <p className="flex items-baseline gap-2" role="status">
+          <span className="text-3xl figure-face">
+            {contrast === null ? '–' : contrast.toFixed(2)}
+          </span>
+          <span className="text-muted">: 1</span>
+          {contrast !== null && (
+            <span className={contrast >= needed ? 'text-settled' : 'font-medium text-fix'}>
+              {contrast >= needed
+                ? 'readable here'
+                : 'too low: increase the scrim strength or change the colour'}
+            </span>
+          )}
+        </p>
+        <p className="text-xs text-muted">
+          Measured on the current frame only, not on the whole loop.
+        </p>
+      </Group>
+      <ScrimGroup document={document} />
+      <CopyGroup document={document} />
+    </>
+  )
+}
+
+function ScrimGroup({ document }: Pick<BenchProps, 'document'>) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const { scrim } = document
+  const percent = (value: number): string => `${Math.round(value * 100)} %`
+  return (
+    <Group title="Scrim" aside="between background and copy">
+      <Choice
+        label="Shape"
+        hideLabel
+        value={scrim.kind}
+        onChange={(kind) => dispatch({ type: 'scrim/set', scrim: { kind } })}
+        options={[
+          { value: 'flat', label: 'Even' },
+          { value: 'gradient', label: 'Gradient' },
+        ]}
+      />
+      <ColorField
+        label={scrim.kind === 'flat' ? 'Colour' : 'Colour at its start'}
+        value={scrim.color}
+        onChange={(color, gesture) => dispatch({ type: 'scrim/set', scrim: { color } }, gesture)}
+      />
+      <Slider
+        label="Strength"
+        value={scrim.strength}
+        low={0}
+        high={1}
+        step={0.01}
+        shown={percent(scrim.strength)}
+        onChange={(strength, gesture) =>
+          dispatch({ type: 'scrim/set', scrim: { strength } }, gesture)
+        }
+      />
+      {scrim.kind === 'gradient' && (
+        <>
+          <ColorField
+            label="Colour at its end"
+            value={scrim.toColor}
+            onChange={(toColor, gesture) =>
+              dispatch({ type: 'scrim/set', scrim: { toColor } }, gesture)
+            }
+          />
+          <Slider
+            label="Strength at its end"
+            value={scrim.toStrength}
+            low={0}
+            high={1}
+            step={0.01}
+            shown={percent(scrim.toStrength)}
+            onChange={(toStrength, gesture) =>
+              dispatch({ type: 'scrim/set', scrim: { toStrength } }, gesture)
+            }
+          />
+          <Slider
+            label="Angle (0 runs up, 90 to the right)"
+            value={scrim.angleDeg}
+            low={0}
+            high={360}
+            step={1}
+            shown={`${scrim.angleDeg}°`}
+            onChange={(angleDeg, gesture) =>
+              dispatch({ type: 'scrim/set', scrim: { angleDeg } }, gesture)
+            }
+          />
+        </>
+      )}
+    </Group>
+  )
+}
+
+function CopyGroup({ document }: Pick<BenchProps, 'document'>) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const { copy } = document
+  return (
+    <Group title="Copy" aside="edit it on the stage">
+      <ColorField
+        label="Copy colour"
+        value={copy.color}
+        onChange={(value, gesture) =>
+          dispatch({ type: 'copy/write', field: 'color', value }, gesture)
+        }
+      />
+      <ColorField
+        label="Button colour"
+        value={copy.buttonColor}
+        onChange={(value, gesture) =>
+          dispatch({ type: 'copy/write', field: 'buttonColor', value }, gesture)
+        }
+      />
+      <ButtonTarget document={document} />
+      <div className="flex gap-2">
+        <Button
+          disabled={copy.links.length >= 6}
+          onClick={() => dispatch({ type: 'copy/links', links: [...copy.links, 'New link'] })}
+        >
+          Add a header link
+        </Button>
+        <Button
+          disabled={copy.links.length === 0}
+          onClick={() => dispatch({ type: 'copy/links', links: copy.links.slice(0, -1) })}
+        >
+          Remove the last
+        </Button>
+      </div>
+    </Group>
+  )
+}

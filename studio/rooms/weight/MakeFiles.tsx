@@ -1,0 +1,100 @@
+import { useEffect } from 'react'
+import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
+import { recipeKey } from '../../../core/backdrop/recipe'
+import { effortOf, progressOf } from '../../state/effort'
+import type { LoadedSources } from '../../state/loadedSources'
+import { finalRecipes, isUnsure, missingWork, useWork, type Job } from '../../state/workStore'
+import { Button, Group, Note, Progress } from '../../ui/controls'
+import { FORMAT_NAMES, formatDuration, formatLeft } from '../../ui/format'
+import { useNow } from '../../ui/useNow'
+
+/** What is rendering, in words. */
+function describeJob({ recipe, pass }: Job): string {
+  if (recipe.kind === 'poster')
+    return `${recipe.sequence.kind === 'image' ? 'image' : 'poster'} ${recipe.width} px, ${recipe.format}`
+  const what = `${FORMAT_NAMES[recipe.family]} ${recipe.width} px`
+  return recipe.kind === 'probe' ? `${what}, short encodes first` : `${what}, pass ${pass + 1}`
+}
+
+/** The button that makes what is missing, with progress, time left and cancel. */
+export function MakeFiles({
+  document,
+  sources,
+}: {
+  document: BackdropDocument
+  sources: LoadedSources
+}) {
+  const {
+    made,
+    absent,
+    lookProblem,
+    jobs,
+    effortPerSecond: usual,
+    makeFinals,
+    resume,
+    cancelFinals,
+  } = useWork()
+  // Continues files whose rendering was interrupted when the page was left; finished ones are kept.
+  useEffect(() => void resume(document, sources), [document, sources, resume])
+  const recipes = finalRecipes(document, sources.known)
+  const missing = recipes.filter((recipe) => !made[recipeKey(recipe)])
+  const active = jobs.filter((job) => job.state !== 'failed')
+  const now = useNow(active.length > 0)
+  const failed = jobs.filter((job) => job.state === 'failed')
+  if (active.length > 0) {
+    const running = active.find((job) => job.state === 'running')
+    const { share, secondsLeft } = progressOf(active, recipes, usual, now)
+    return (
+      <Group title="Rendering files" aside={formatLeft(secondsLeft)}>
+        <Progress value={share} label="Files rendered" />
+        <p className="text-xs text-muted" role="status">
+          {running ? describeJob(running) : 'starting'}; {active.length} to go. You can keep
+          working.
+        </p>
+        <Button onClick={cancelFinals}>Cancel (keeps finished files)</Button>
+      </Group>
+    )
+  }
+  if (
+    missing.length > 0 &&
+    failed.length === 0 &&
+    isUnsure({ made, absent, lookProblem }, missing.map(recipeKey))
+  ) {
+    return (
+      <Group title="Files">
+        <p role="status" className="text-muted">
+          {lookProblem === null
+            ? 'Checking which files exist …'
+            : `Telon could not check which files exist. ${lookProblem} It will try again automatically.`}
+        </p>
+      </Group>
+    )
+  }
+  return (
+    <Group title="Files" aside={`${recipes.length - missing.length} of ${recipes.length} made`}>
+      {failed.map((job) => (
+        <Note key={job.key} tone="fix">
+          {describeJob(job)}: {job.message}
+        </Note>
+      ))}
+      {missing.length > 0 ? (
+        <Button tone="accent" onClick={() => void makeFinals(document, sources)}>
+          {failed.length > 0
+            ? 'Try again'
+            : recipes.length === missing.length
+              ? 'Render files'
+              : `Render ${missing.length} missing files`}
+        </Button>
+      ) : (
+        <Note tone="plain">All files are up to date</Note>
+      )}
+      {missing.length > 0 && (missing.length < recipes.length || usual !== null) && (
+        <p className="text-xs text-muted">
+          {usual !== null &&
+            `Takes ${formatDuration(missingWork(document, sources.known, made).reduce((sum, recipe) => sum + effortOf(recipe), 0) / usual)} on this machine. `}
+          {missing.length < recipes.length && 'Only files affected by a change are rendered again.'}
+        </p>
+      )}
+    </Group>
+  )
+}

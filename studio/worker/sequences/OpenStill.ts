@@ -1,0 +1,114 @@
+import type { ImageSequence } from '../../../core/kinds/image/imageSequence'
+import { paintPixels } from '../../../core/kinds/paint/paintPixels'
+import type { PaintSequence } from '../../../core/kinds/paint/paintSequence'
+import type { ComposedFrame } from '../compose/composedFrames'
+import { frameOf, type Composed } from '../compose/composeFrame'
+import { composedImage, composedPixels } from '../compose/stillPicture'
+import { blobOf, type ClipPlace } from '../sources'
+import { WorkError } from '../WorkError'
+import type {
+  FrameWitness,
+  OpenSequence,
+  OutputOrder,
+  PictureOrder,
+  PosterMoment,
+} from './OpenSequence'
+
+/** A sequence of one frame, which is drawn at any size. */
+export class OpenStill implements OpenSequence {
+  readonly sequence: ImageSequence | PaintSequence
+  private readonly draw: (order: PictureOrder) => Promise<Composed>
+
+  constructor(
+    sequence: ImageSequence | PaintSequence,
+    draw: (order: PictureOrder) => Promise<Composed>,
+  ) {
+    this.sequence = sequence
+    this.draw = draw
+  }
+
+  async *composed(
+    numbers: readonly number[],
+    order: PictureOrder,
+    signal: AbortSignal,
+  ): AsyncGenerator<ComposedFrame> {
+    for (const _ of numbers) {
+      if (signal.aborted) throw new WorkError('work/cancelled')
+      const show = await this.draw(order)
+      yield { ...show, show, under: null }
+    }
+  }
+
+  async *output(
+    numbers: readonly number[],
+    order: OutputOrder,
+    at: (k: number) => number,
+    witness: FrameWitness | null,
+    signal: AbortSignal,
+  ): AsyncGenerator<VideoFrame> {
+    let k = 0
+    for await (const composed of this.composed(numbers, order, signal)) {
+      if (witness?.wants(k)) await witness.see(k, () => Promise.resolve(composed.picture))
+      yield frameOf(composed, at(k), at(k + 1) - at(k))
+      k += 1
+    }
+  }
+
+  /** There is one moment only, and it is the first frame. */
+  posterMoments(): PosterMoment[] {
+    return []
+  }
+
+  async *atMoments(
+    moments: readonly PosterMoment[],
+    order: PictureOrder,
+    signal: AbortSignal,
+  ): AsyncGenerator<Composed> {
+    yield* this.composed(
+      moments.map(() => 0),
+      order,
+      signal,
+    )
+  }
+
+  seamMeter(): null {
+    return null
+  }
+}
+
+/**
+ * Opens an image from its place. Errors: `work/unreadable`, and `work/decode-failed` when drawn.
+ */
+export async function openImage(sequence: ImageSequence, place: ClipPlace): Promise<OpenStill> {
+  const { mime, part, matte } = sequence
+  // In a drawing's place is its picture (vectorPlace.ts).
+  const file = await blobOf(place, mime === 'image/svg+xml' ? 'image/png' : mime)
+  return new OpenStill(sequence, async (order) => {
+    const image = await createImageBitmap(file, { imageOrientation: 'from-image' }).catch(
+      (cause: unknown) => {
+        throw new WorkError(
+          'work/decode-failed',
+          'The image cannot be decoded in this browser. Export it again as JPEG or PNG.',
+          cause,
+        )
+      },
+    )
+    const { x, y, width, height } = part ?? { x: 0, y: 0, width: 1, height: 1 }
+    const shown = {
+      x: x * image.width,
+      y: y * image.height,
+      width: width * image.width,
+      height: height * image.height,
+    }
+    return composedImage(image, shown, matte ?? WHITE, order)
+  })
+}
+
+const WHITE = '#ffffff'
+
+/** A paint, drawn as browsers draw it. */
+export function openPaint(sequence: PaintSequence): OpenStill {
+  return new OpenStill(sequence, (order) =>
+    Promise.resolve(composedPixels(paintPixels(sequence.paint, order.width, order.height), order)),
+  )
+}

@@ -1,0 +1,38 @@
+import type { AnySequence } from '../../../core/kinds'
+import type { FootageSequence } from '../../../core/kinds/footage/footageSequence'
+import { assertNever } from '../../../core/result'
+import type { OpenClip } from '../decode/OpenClip'
+import { placeIn, type ClipPlace, type Places } from '../sources'
+import { OpenFootage } from './OpenFootage'
+import type { OpenSequence } from './OpenSequence'
+import { openImage, openPaint } from './OpenStill'
+
+/**
+ * Opens the inputs of a sequence: every kind has its line here. `open` opens a clip. Errors:
+ * `work/cannot-decode`, `work/unreadable`.
+ */
+export async function openSequence(
+  sequence: AnySequence,
+  places: Places,
+  open: (place: ClipPlace) => Promise<OpenClip>,
+): Promise<OpenSequence> {
+  switch (sequence.kind) {
+    case 'footage':
+      return openFootage(sequence, places, open)
+    case 'image':
+      return openImage(sequence, placeIn(places, sequence.sourceSha256))
+    case 'paint':
+      return openPaint(sequence)
+    default:
+      return assertNever(sequence)
+  }
+}
+
+/** Opens footage, for what works on its clip alone. */
+export async function openFootage(
+  sequence: FootageSequence,
+  places: Places,
+  open: (place: ClipPlace) => Promise<OpenClip>,
+): Promise<OpenFootage> {
+  return new OpenFootage(await open(placeIn(places, sequence.sourceSha256)), sequence)
+}

@@ -1,0 +1,65 @@
+import type { AnySequence } from '../../core/kinds'
+import { blobOf, placeIn, type Places } from './sources'
+import { WorkError } from './WorkError'
+
+/*
+ * Workers cannot decode drawings (SVG): a page draws them in pixels, large enough for what is made
+ * of them, and gives the picture to the worker in the drawing's place.
+ */
+
+export const VECTOR_MIME = 'image/svg+xml'
+
+/**
+ * The places of a sequence's inputs, drawings replaced by pictures in which the sequence is at
+ * least `width` pixels wide. Errors: `work/unreadable`, `work/decode-failed`.
+ */
+export async function drawnPlaces(
+  sequence: AnySequence,
+  places: Places,
+  width: number,
+): Promise<Places> {
+  if (sequence.kind !== 'image' || sequence.mime !== VECTOR_MIME) return places
+  const { sourceSha256, part } = sequence
+  const file = await blobOf(placeIn(places, sourceSha256), VECTOR_MIME)
+  return {
+    ...places,
+    [sourceSha256]: { file: await drawnVector(file, sequence.size, width, part) },
+  }
+}
+
+async function drawnVector(
+  file: Blob,
+  size: { readonly width: number; readonly height: number },
+  width: number,
+  part: { readonly width: number; readonly height: number } | null,
+): Promise<Blob> {
+  const url = URL.createObjectURL(file)
+  try {
+    const image = new Image()
+    image.src = url
+    await image.decode().catch((cause: unknown) => {
+      throw new WorkError(
+        'work/decode-failed',
+        'The drawing cannot be shown in this browser. Export it again as SVG, or as PNG.',
+        cause,
+      )
+    })
+    const canvas = document.createElement('canvas')
+    // The part is drawn at the wanted width, so the whole is larger.
+    canvas.width = Math.ceil(width / (part?.width ?? 1))
+    const whole = {
+      width: size.width / (part?.width ?? 1),
+      height: size.height / (part?.height ?? 1),
+    }
+    canvas.height = Math.ceil((canvas.width * whole.height) / whole.width)
+    canvas.getContext('2d')!.drawImage(image, 0, 0, canvas.width, canvas.height)
+    return await new Promise<Blob>((resolve, reject) =>
+      canvas.toBlob(
+        (blob) => (blob ? resolve(blob) : reject(new WorkError('work/decode-failed'))),
+        'image/png',
+      ),
+    )
+  } finally {
+    URL.revokeObjectURL(url)
+  }
+}
