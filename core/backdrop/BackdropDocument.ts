@@ -15,6 +15,7 @@ import { FIRST_FOOTAGE } from '../kinds/footage/Footage'
 import { PLAIN_SHAPE } from '../picture/pictureShape'
 
 const share = shareOf()
+const pointSchema = z.object({ x: share, y: share })
 /** Bytes of a file that a visitor loads: none is larger. */
 const fileBytes = (min: number) => z.int().min(min).max(1_000_000_000)
 
@@ -87,7 +88,7 @@ export const handoffSchema = z.object({
 export const MAX_BRAND_CHARS = 60
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 8
+export const DOCUMENT_VERSION = 9
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -136,7 +137,9 @@ export const backdropSchema = z.object({
   fit: z.object({
     scope: z.enum(['region', 'page']),
     height: z.object({ unit: z.enum(['svh', 'px']), value: z.int().min(10).max(4000) }),
-    focal: z.object({ x: share, y: share }),
+    focal: pointSchema,
+    /** Focal points of classes that need another one; null for the shared one. */
+    ownFocal: z.object({ phone: pointSchema.nullable(), laptop: pointSchema.nullable() }),
     /** Whether visitors see it without scrolling; further down it is loaded when it comes near. */
     place: z.enum(['top', 'below']),
   }),
@@ -333,6 +336,12 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
     ...document,
     version: 8,
     base: { kind, material, timing, picture },
+  }),
+  // Version 8 had one focal point for all screens.
+  8: (document) => ({
+    ...document,
+    version: 9,
+    fit: { ...fields(document['fit']), ownFocal: { phone: null, laptop: null } },
   }),
 }
 

@@ -4,7 +4,13 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { loopOf } from '../kinds/footage/footageSequence'
 import { loopSeconds } from '../loop/framePlan'
-import { asVersion4, asVersion5, asVersion6, asVersion7 } from '../testing/olderDocuments'
+import {
+  asVersion4,
+  asVersion5,
+  asVersion6,
+  asVersion7,
+  asVersion8,
+} from '../testing/olderDocuments'
 import { FACTS, inventBackdrop, knownAs, reduced as reduce } from '../testing/samples'
 import {
   backdropSchema,
@@ -405,6 +411,8 @@ describe('stored documents', () => {
     const old = asVersion5({ ...DOCUMENT, copy: { ...DOCUMENT.copy, brand: 'x'.repeat(90) } })
     expect(parseBackdrop(old).data!.copy).toEqual({ ...DOCUMENT.copy, brand: 'x'.repeat(60) })
   })
+  it('upgrades version 8, which had one focal point for all screens', () =>
+    expect(parseBackdrop(asVersion8(DOCUMENT)).data).toEqual(DOCUMENT))
   it('upgrades version 7, which had the decisions of footage beside the shared ones', () => {
     const document = ['picture/set', 'timing/seam', 'timing/cut', 'poster/picture']
       .map((type) => ACTIONS[type as keyof typeof ACTIONS])

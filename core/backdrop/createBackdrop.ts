@@ -54,7 +54,13 @@ export function createBackdrop<B extends Base>({
   breakpoints = FIRST_DECISIONS.weight.breakpoints,
   screens = CLASS_SCREENS,
 }: BackdropOrigin<B>): BackdropDocument & { readonly base: B } {
-  const fit = { scope, height, focal: { x: 0.5, y: 0.5 }, place: 'top' as const }
+  const fit = {
+    scope,
+    height,
+    focal: { x: 0.5, y: 0.5 },
+    ownFocal: { phone: null, laptop: null },
+    place: 'top' as const,
+  }
   const copy: BackdropDocument['copy'] = {
     brand: cutText(brand, MAX_BRAND_CHARS),
     links: ['First page', 'Second page', 'Third page'],
@@ -77,7 +83,7 @@ export function createBackdrop<B extends Base>({
     detail,
     height,
     breakpoints,
-    focal: fit.focal,
+    focalOf: () => fit.focal,
     scrim,
     copy,
     screens,

@@ -1,5 +1,6 @@
 import { copyBox } from '../fit/copyBox'
 import { coverRect, regionHeightPx, type Size } from '../fit/cover'
+import { focalOn, sharedFocal } from '../fit/focal'
 import { SCREENS, SCREEN_CLASSES, USUAL_PICTURE, type ScreenClass } from '../fit/screens'
 import { kindOf, type AnySequence, moves } from '../kinds'
 import type { PictureUse, SequenceOptions, Sources } from '../kinds/Kind'
@@ -182,7 +183,7 @@ export function renditionOf(
           picture,
           fills === 'window' ? WHOLE_WINDOW : document.fit.height,
           document.weight.breakpoints,
-          document.fit.focal,
+          sharedFocal(document.fit, classesServedBy(document, screenClass)),
           classesServedBy(document, screenClass),
         )
       : null
@@ -227,7 +228,7 @@ function copyOnPicture(
   const { shown } = coverRect(
     picture,
     { width: window.width, height: regionHeightPx(fit.height, window.height) },
-    fit.focal,
+    focalOn(fit, screenClass),
   )
   const down = (value: number): number =>
     Math.max(0, Math.floor(value * PLACE_STEPS + 1e-9) / PLACE_STEPS)
@@ -297,13 +298,17 @@ function ownFiles(
  * them: the pasted markup, both style sheets (with the placeholder), the script. A test compares it
  * with the real files.
  */
-export const PAGE_PARTS = { markup: 1_000, style: 2_100, script: 1_900 } as const
+const PAGE_PARTS = { markup: 1_000, script: 1_900 } as const
 
 /** What of it a base needs: the script is for what moves. */
 export function pageParts({
   base,
-}: Pick<BackdropDocument, 'base'>): Readonly<Record<keyof typeof PAGE_PARTS, number>> {
-  return { ...PAGE_PARTS, script: moves(base) ? PAGE_PARTS.script : 0 }
+}: Pick<BackdropDocument, 'base'>): Readonly<Record<'markup' | 'style' | 'script', number>> {
+  return {
+    markup: PAGE_PARTS.markup,
+    style: kindOf(base).styleBytes(base),
+    script: moves(base) ? PAGE_PARTS.script : 0,
+  }
 }
 
 /** Its bytes together. */

@@ -1,3 +1,4 @@
+import type { FocalClass } from '../fit/focal'
 import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import { kindOf, labelOfBase, reduceBase, type Base, type BaseAction } from '../kinds'
 import { patched } from '../patched'
@@ -27,7 +28,17 @@ export type BackdropAction =
   | { readonly type: 'copy/button'; readonly button: Partial<Doc['copy']['button']> }
   | { readonly type: 'scrim/set'; readonly scrim: Partial<Doc['scrim']> }
   | { readonly type: 'fit/height'; readonly height: Doc['fit']['height'] }
-  | { readonly type: 'fit/focal'; readonly focal: Doc['fit']['focal'] }
+  /** For all screens, or for those of a class; null gives it the shared one again. */
+  | {
+      readonly type: 'fit/focal'
+      readonly focal: Doc['fit']['focal']
+      readonly screenClass?: undefined
+    }
+  | {
+      readonly type: 'fit/focal'
+      readonly focal: Doc['fit']['focal'] | null
+      readonly screenClass: FocalClass
+    }
   | { readonly type: 'fit/place'; readonly place: Doc['fit']['place'] }
   | { readonly type: 'handoff/set'; readonly handoff: Partial<Doc['handoff']> }
   | { readonly type: 'behaviour/set'; readonly behaviour: Partial<Doc['behaviour']> }
@@ -84,7 +95,13 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
     case 'fit/height':
       return patched(document, 'fit', { height: action.height })
     case 'fit/focal':
-      return patched(document, 'fit', { focal: action.focal })
+      return patched(
+        document,
+        'fit',
+        action.screenClass
+          ? { ownFocal: { ...document.fit.ownFocal, [action.screenClass]: action.focal } }
+          : { focal: action.focal },
+      )
     case 'fit/place':
       return patched(document, 'fit', { place: action.place })
     case 'handoff/set':
@@ -147,7 +164,7 @@ export function labelOf(action: BackdropAction): string {
     case 'fit/height':
       return 'region height'
     case 'fit/focal':
-      return 'focal point'
+      return action.screenClass ? `focal point (${action.screenClass})` : 'focal point'
     case 'fit/place':
       return 'place on the page'
     case 'handoff/set':

@@ -1,6 +1,12 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { asVersion4, asVersion5, asVersion6, asVersion7 } from '../testing/olderDocuments'
+import {
+  asVersion4,
+  asVersion5,
+  asVersion6,
+  asVersion7,
+  asVersion8,
+} from '../testing/olderDocuments'
 import { inventBackdrop, asFootage } from '../testing/samples'
 import { DOCUMENT_VERSION, parseBackdrop, type BackdropDocument } from './BackdropDocument'
 import {
@@ -71,7 +77,8 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
     5: asVersion5(DOCUMENT),
     6: asVersion6(DOCUMENT),
     7: asVersion7(DOCUMENT),
-    8: DOCUMENT,
+    8: asVersion8(DOCUMENT),
+    9: DOCUMENT,
   }
 })()
 

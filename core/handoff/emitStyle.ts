@@ -1,4 +1,6 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
+import { FOCAL_CLASSES } from '../fit/focal'
+import type { Point } from '../fit/cover'
 import { kindOf } from '../kinds'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
 import { parseHex } from '../picture/srgb'
@@ -115,7 +117,7 @@ export function emitBackdropStyle(
   const height = `${fit.height.value}${fit.height.unit}`
   const values = {
     height: fit.height.unit === 'svh' ? `${fit.height.value}vh` : height,
-    'focal-point': `${cssNumber(fit.focal.x * 100)}% ${cssNumber(fit.focal.y * 100)}%`,
+    'focal-point': position(fit.focal),
     ...(Object.assign({}, ...layers.map((layer) => layer.values(document))) as object),
     'background-color': ground.color ?? document.scrim.color,
     'pause-size': '44px',
@@ -135,12 +137,30 @@ export function emitBackdropStyle(
     ...(fit.height.unit === 'svh'
       ? [`@supports (height: 1svh) { ${own(id)} { --tln-height: ${height}; } }`]
       : []),
+    ...focalRules(id, document),
     ...layers.flatMap((layer) => layer.ownRules({ own: own(id), id }, document)),
     `${REGION_RULES}${once(layers.map(({ rules }) => rules))}${PAUSE_RULES}@media print {
   .tln-region .tln-pause { display: none; }
 ${once(layers.map(({ printRules }) => printRules))}}
 `,
   ].join('\n')
+}
+
+const position = ({ x, y }: Point): string => `${cssNumber(x * 100)}% ${cssNumber(y * 100)}%`
+
+/** Focal points of narrower screens, where they have their own. */
+function focalRules(id: string, { fit, weight }: BackdropDocument): string[] {
+  const { phone, laptop } = weight.breakpoints
+  const windows = {
+    laptop: `(min-width: ${phone + 1}px) and (max-width: ${laptop}px)`,
+    phone: `(max-width: ${phone}px)`,
+  }
+  return FOCAL_CLASSES.flatMap((each) => {
+    const point = fit.ownFocal[each]
+    return point
+      ? [`@media ${windows[each]} { ${own(id)} { --tln-focal-point: ${position(point)}; } }`]
+      : []
+  })
 }
 
 /**

@@ -6,7 +6,7 @@ import { builtScripts } from '../../runtime/testing/builtScripts'
 import type { Rendition } from '../api/wire'
 import {
   clipRecipes,
-  PAGE_PARTS,
+  pageParts,
   posterRecipes,
   recipeKey,
   type ClipRecipe,
@@ -246,6 +246,16 @@ describe('the markup', () => {
 })
 
 describe('the style', () => {
+  it('gives narrower windows a focal point of their own, and no other window', () => {
+    const point = { type: 'fit/focal', focal: { x: 0.8, y: 0.4 } } as const
+    const laptops = after({ ...point, screenClass: 'laptop' })
+    expect(emitBackdropStyle(ID, laptops, BARE)).toContain(
+      `@media (min-width: 641px) and (max-width: 1440px) { [data-tln="${ID}"] { --tln-focal-point: 80% 40%; } }`,
+    )
+    expect(emitBackdropStyle(ID, after({ ...point, screenClass: 'phone' }), BARE)).toContain(
+      '@media (max-width: 640px) { [data-tln',
+    )
+  })
   it('offers custom properties, with a height for browsers without svh', () => {
     const style = emitBackdropStyle(ID, DOCUMENT, MEDIA)
     expect(style).toContain('--tln-height: 100vh;')
@@ -432,9 +442,11 @@ describe('the folder', () => {
         0,
       )
     // What the site's page carries: the demonstration page's header and style are not pasted.
-    expect(sent('fragment.html')).toBeLessThanOrEqual(PAGE_PARTS.markup)
-    expect(sent(`backdrop-${ID}.css`, `copy-${ID}.css`)).toBeLessThanOrEqual(PAGE_PARTS.style)
-    expect(sent('backdrop.js')).toBeLessThanOrEqual(PAGE_PARTS.script)
+    expect(sent('fragment.html')).toBeLessThanOrEqual(pageParts(document).markup)
+    expect(sent(`backdrop-${ID}.css`, `copy-${ID}.css`)).toBeLessThanOrEqual(
+      pageParts(document).style,
+    )
+    expect(sent('backdrop.js')).toBeLessThanOrEqual(pageParts(document).script)
   })
   it('tells the first visit of each screen against its budget', () => {
     const manifest = JSON.parse(

@@ -64,6 +64,8 @@ export interface PictureUse {
   readonly width: number | null
   /** What the picture fills, so that the rest can be cut off; null where it is shown whole. */
   readonly fills: 'region' | 'window' | null
+  /** Whether the focal point decides what of it is seen, or where it lies. */
+  readonly placed: boolean
   /** Whether the document's poster decides which picture is shown. */
   readonly chosen: boolean
 }
@@ -99,6 +101,11 @@ export interface Kind<B, A, S, D> {
   /** How it moves on the page, by a clip or by style; null where it stands still. */
   motion(base: B): Motion | null
   ground(base: B): Ground
+  /**
+   * Maximum bytes of both style sheets with this base, compressed as a server sends them. A test
+   * compares it with real ones.
+   */
+  styleBytes(base: B): number
   /** Frames a second of its clips, where a screen has no rate of its own. */
   frameRate(base: B): Fraction
   /** A sequence as it crosses the wire; what follows from the rest is computed again. */

@@ -1,17 +1,24 @@
-import type { DocumentOf, RenditionSettings } from '../backdrop/BackdropDocument'
+import type { BackdropDocument, DocumentOf, RenditionSettings } from '../backdrop/BackdropDocument'
 
 /** What older versions could say: documents of footage. */
 type FootageDocument = DocumentOf<'footage'>
 
+/** A document as version 8 wrote it: one focal point for all screens. */
+export function asVersion8<D extends BackdropDocument>(document: D) {
+  const { ownFocal: _, ...fit } = document.fit
+  return { ...document, version: 8, fit }
+}
+
 /** A document as version 7 wrote it: the decisions of footage beside the shared ones. */
-export function asVersion7({ base, ...shared }: FootageDocument) {
+export function asVersion7(document: FootageDocument) {
+  const { base, ...shared } = asVersion8(document)
   return { ...shared, ...base, version: 7 }
 }
 
 /** A document as version 6 wrote it: one markup for every place and site. */
 export function asVersion6(document: FootageDocument): Record<string, unknown> {
   const { handoff: _, ...rest } = asVersion7(document)
-  const { place: _place, ...fit } = document.fit
+  const { place: _place, ...fit } = asVersion8(document).fit
   return { ...rest, version: 6, fit }
 }
 
@@ -43,7 +50,7 @@ export function asVersion4(document: FootageDocument): {
     handoff: _h,
     ...rest
   } = asVersion7(document)
-  const { place: _place, ...fit } = document.fit
+  const { place: _place, ...fit } = asVersion8(document).fit
   const { matte: _, ...shape } = picture
   const { maxBytes, ...posterRest } = poster
   const { renditions, breakpoints, targetSsim, noiseReduction, goal } = weight

@@ -106,7 +106,7 @@ describe('a proposed ladder', () => {
     detail: 1,
     height: FULL,
     breakpoints: LIMITS,
-    focal: CENTRE,
+    focalOf: () => CENTRE,
     scrim: flat(0.3),
     copy,
     screens: CLASS_SCREENS,

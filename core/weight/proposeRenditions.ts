@@ -67,16 +67,18 @@ function aspectsOf(
  * The part of a picture that the windows of some classes can show around the focal point; the rest
  * is cut off. Null if that would save almost nothing. The crop divides what is cut off as
  * `object-position` does, so the same focal point shows the same part of the cropped picture as of
- * the whole one. Throws RangeError without classes.
+ * the whole one; with different points on those screens (null) nothing is cut off. Throws
+ * RangeError without classes.
  */
 export function screenCrop(
   picture: Size,
   height: RegionHeight,
   breakpoints: Breakpoints,
-  focal: Point,
+  focal: Point | null,
   classes: readonly ScreenClass[],
 ): ShareRect | null {
   if (classes.length === 0) throw new RangeError('a crop is made for some windows')
+  if (!focal) return null
   const [tall, flat] = regionAspects(height, breakpoints, classes)
   const width = keptWidth(picture, { width: flat, height: 1 })
   const high = keptHeight(picture, { width: tall, height: 1 })
@@ -106,7 +108,8 @@ export interface ProposalInput {
   readonly detail: number
   readonly height: RegionHeight
   readonly breakpoints: Breakpoints
-  readonly focal: Point
+  /** The focal point of the windows that a class's files are for; null where they differ. */
+  readonly focalOf: (screenClass: ScreenClass) => Point | null
   readonly scrim: Scrim
   /** What the files of each class are made for: the project's own. */
   readonly screens: Readonly<Record<ScreenClass, ClassScreen>>
@@ -162,14 +165,20 @@ export function proposeRenditions({
   detail,
   height,
   breakpoints,
-  focal,
+  focalOf,
   scrim,
   copy,
   screens,
   servedBy = (screenClass) => [screenClass],
 }: ProposalInput): Record<ScreenClass, ProposedRow> {
   const propose = (screenClass: ScreenClass): ProposedRow => {
-    const crop = screenCrop(picture, height, breakpoints, focal, servedBy(screenClass))
+    const crop = screenCrop(
+      picture,
+      height,
+      breakpoints,
+      focalOf(screenClass),
+      servedBy(screenClass),
+    )
     const cropped = {
       width: picture.width * (crop?.width ?? 1),
       height: picture.height * (crop?.height ?? 1),

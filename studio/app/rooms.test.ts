@@ -399,7 +399,7 @@ describe('readouts of bases without a clip', () => {
       'timing: still , no motion',
       'fit: 100 svh, fits every screen',
       'behaviour: still , nothing of it moves',
-      'weight: 3.1 kB, page alone, nothing to load',
+      'weight: 3.6 kB, page alone, nothing to load',
       'handoff: 8 files, ready to download',
     ])
   })

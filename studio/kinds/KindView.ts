@@ -1,5 +1,6 @@
 import type { ComponentType } from 'react'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import type { Point } from '../../core/fit/cover'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import type { Room } from '../rooms/Room'
 import type { LoadedSources } from '../state/loadedSources'
@@ -26,6 +27,8 @@ export interface ShownBase {
   readonly document: BackdropDocument
   /** Null where no picture has come yet, or there is none. */
   readonly picture: ShownPicture | null
+  /** The focal point on the stage's screen. */
+  readonly focal: Point
   /** How far a motion by style has come, 0 to 1. */
   readonly progress: number
   /** The region of the stage as it is drawn, in pixels. */

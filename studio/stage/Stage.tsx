@@ -6,8 +6,6 @@ import {
   useRef,
   useState,
   useSyncExternalStore,
-  type KeyboardEvent,
-  type PointerEvent,
   type RefObject,
 } from 'react'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
@@ -19,6 +17,7 @@ import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import { kindOf } from '../../core/kinds'
 import { kindView } from '../kinds'
 import type { HandlesProps } from '../kinds/KindView'
+import { FocalHandle } from '../rooms/fit/FocalHandle'
 import { ButtonTarget } from '../rooms/legibility/ButtonTarget'
 import { useBackdrop } from '../state/backdropStore'
 import type { LoadedSources } from '../state/loadedSources'
@@ -146,7 +145,7 @@ function shownHeight(
 /** What the open room lets be dragged on the stage. */
 function Handles({ room, ...props }: HandlesProps & { room: string | null }) {
   const { base } = props.document
-  if (room === 'fit') return picturesOf(props.document)?.fills ? <FocalHandle {...props} /> : null
+  if (room === 'fit') return picturesOf(props.document)?.placed ? <FocalHandle {...props} /> : null
   if (room !== 'material' && room !== 'timing') return null
   const Own = kindView(base.kind).handles[room]
   return Own ? <Own {...props} /> : null
@@ -224,9 +223,11 @@ function useShownMedia(
   sources: LoadedSources,
 ): { shown: DeliveredMedia; shows: StageMedia['shows'] } {
   const { media, shows } = useStageMedia(document, sources)
-  const [kept, setKept] = useState(media)
-  if (shows !== 'nothing' && kept !== media) setKept(media)
-  return { shown: shows === 'nothing' ? kept : media, shows }
+  const { kind } = document.base
+  const [kept, setKept] = useState({ kind, media })
+  if (shows !== 'nothing' && kept.media !== media) setKept({ kind, media })
+  // Of another base nothing stays: an image would stand under the words of a clip.
+  return { shown: shows === 'nothing' && kept.kind === kind ? kept.media : media, shows }
 }
 
 /** Shows a document on the stage; anew where the screen is another one. */
@@ -422,68 +423,4 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
     handle = requestAnimationFrame(look)
     return () => cancelAnimationFrame(handle)
   }, [frame, ready])
-}
-
-/** The point that stays in view, dragged or moved by the arrow keys. */
-function FocalHandle({
-  document,
-  width,
-  height,
-}: {
-  document: BackdropDocument
-  width: number
-  height: number
-}) {
-  const dispatch = useBackdrop((state) => state.dispatch)
-  const gesture = useRef('')
-  const { x, y } = document.fit.focal
-  const clamp = (value: number): number => Math.round(Math.min(1, Math.max(0, value)) * 1000) / 1000
-  const move = (event: PointerEvent<HTMLButtonElement>): void => {
-    if (!event.currentTarget.hasPointerCapture(event.pointerId)) return
-    const box = event.currentTarget.parentElement!.getBoundingClientRect()
-    dispatch(
-      {
-        type: 'fit/focal',
-        focal: {
-          x: clamp((event.clientX - box.left) / box.width),
-          y: clamp((event.clientY - box.top) / box.height),
-        },
-      },
-      gesture.current,
-    )
-  }
-  const nudge = (event: KeyboardEvent): void => {
-    const step = event.shiftKey ? 0.1 : 0.01
-    const by = {
-      ArrowLeft: [-step, 0],
-      ArrowRight: [step, 0],
-      ArrowUp: [0, -step],
-      ArrowDown: [0, step],
-    }[event.key]
-    if (!by) return
-    event.preventDefault()
-    dispatch(
-      { type: 'fit/focal', focal: { x: clamp(x + by[0]!), y: clamp(y + by[1]!) } },
-      gesture.current,
-    )
-  }
-  return (
-    <div className="pointer-events-none absolute top-0 left-0" style={{ width, height }}>
-      <button
-        type="button"
-        aria-label={`Focal point, ${Math.round(x * 100)} % across, ${Math.round(y * 100)} % down. Arrow keys move it.`}
-        className="pointer-events-auto absolute grid size-11 -translate-x-1/2 -translate-y-1/2 cursor-move touch-none place-items-center rounded-full border-2 border-white bg-black/25 shadow-[0_0_0_1px_rgb(0_0_0/0.5)]"
-        style={{ left: `${x * 100}%`, top: `${y * 100}%` }}
-        onPointerDown={(event) => {
-          gesture.current = crypto.randomUUID()
-          event.currentTarget.setPointerCapture(event.pointerId)
-        }}
-        onPointerMove={move}
-        onFocus={() => (gesture.current = crypto.randomUUID())}
-        onKeyDown={nudge}
-      >
-        <span className="size-2 rounded-full bg-white shadow-[0_0_0_1px_rgb(0_0_0/0.6)]" />
-      </button>
-    </div>
-  )
 }

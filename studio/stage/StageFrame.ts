@@ -1,7 +1,8 @@
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import type { BackdropAction } from '../../core/backdrop/reduce'
 import { cutText } from '../../core/bounded'
-import { coverRect } from '../../core/fit/cover'
+import { coverRect, type Point } from '../../core/fit/cover'
+import { classOfWindow, focalOn } from '../../core/fit/focal'
 import { emitRegion } from '../../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../../core/handoff/emitStyle'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
@@ -170,6 +171,7 @@ export class StageFrame {
     const shown = {
       document,
       picture: this.shownPicture(),
+      focal: this.focal(document),
       progress: easeInOut(this.motion()?.progress ?? 0),
       width,
       height,
@@ -207,7 +209,7 @@ export class StageFrame {
     const picture = this.shownPicture()
     if (!region || words.length === 0 || !picture) return null
     const bounds = region.getBoundingClientRect()
-    const { scale, shown } = coverRect(picture, bounds, document.fit.focal)
+    const { scale, shown } = coverRect(picture, bounds, this.focal(document))
     const [left, top] = [
       Math.min(...words.map((box) => box.left)),
       Math.min(...words.map((box) => box.top)),
@@ -227,6 +229,12 @@ export class StageFrame {
       width: Math.max(0.02, clamp((shown.x + (right - bounds.left) / scale) / picture.width) - x),
       height: Math.max(0.02, clamp((shown.y + (bottom - bounds.top) / scale) / picture.height) - y),
     }
+  }
+
+  /** The focal point that the style takes in a window as wide as the stage's. */
+  private focal({ fit, weight }: BackdropDocument): Point {
+    const { innerWidth } = this.frame.contentWindow!
+    return focalOn(fit, classOfWindow(innerWidth, weight.breakpoints))
   }
 
   /** How high the region really is, in CSS pixels: it grows where its copy needs more room. */

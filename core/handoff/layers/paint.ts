@@ -1,4 +1,5 @@
 import { paintMoves, type Paint } from '../../kinds/paint/Paint'
+import { motionSteps } from '../../kinds/paint/motionSteps'
 import { paintTransform } from '../../kinds/paint/paintMotion'
 import type { PaintLayer } from '../../kinds/Layer'
 import { cssNumber } from '../cssNumber'
@@ -42,12 +43,6 @@ ${MOVING_PRINT_RULES}`,
   script: ({ paint: base }) => (paintMoves(base) ? 'moving' : null),
 }
 
-/**
- * Between two steps, colours of the fastest paint change by about one of 255 levels. Fewer would be
- * seen; more cost as much as they are more.
- */
-const STEPS_PER_SECOND = 12
-
 const percent = (share: number): string => `${cssNumber(share * 100)}%`
 
 /** The motion of a paint as transforms of its element. */
@@ -58,6 +53,6 @@ function motionOf(base: Paint): StyleMotion {
       `translate(${percent((shift.x / oversize) * progress)}, ${percent((shift.y / oversize) * progress)}) rotate(${cssNumber(turnDeg * progress)}deg) scale(${cssNumber(1 + (scale - 1) * progress)})`,
     seconds: base.motion!.seconds,
     origin: `${percent(origin.x)} ${percent(origin.y)}`,
-    stepsPerSecond: STEPS_PER_SECOND,
+    stepsPerSecond: motionSteps(base),
   }
 }

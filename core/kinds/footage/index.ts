@@ -25,6 +25,7 @@ export const footage: Kind<Footage, FootageAction, FootageSequence, DescribedFoo
     budgetShare: MAX_POSTER_SHARE,
     width: null,
     fills: 'region',
+    placed: true,
     chosen: true,
   }),
   motion: (base) => ({
@@ -32,6 +33,7 @@ export const footage: Kind<Footage, FootageAction, FootageSequence, DescribedFoo
     loops: base.timing.repeat === 'loop',
   }),
   ground: () => ({ color: null, placeholder: true }),
+  styleBytes: () => 2_100,
   frameRate: ({ timing }) => timing.frameRate,
   sequenceSchema: footageSequenceSchema,
   reduce: reduceFootage,

@@ -44,14 +44,15 @@ export function bandingOf(paint: Paint): Banding {
 
 /**
  * Runs of equal colours in eight bits along a gradient's own way, where bands are as wide as they
- * are seen: a sample for each pixel of it inside the window.
+ * are seen: a sample for each pixel of it, where the window shows that colour.
  */
 function bandsOf(sample: PaintSampler, gradient: Gradient) {
-  const { placeOf } = gradientGeometry(gradient, WINDOW.width, WINDOW.height)
+  const { placeOf, seenAt } = gradientGeometry(gradient, WINDOW.width, WINDOW.height)
   const length = Math.ceil(wayOf(placeOf))
   const bands: { px: number; r: number; g: number; b: number }[] = []
   for (let step = 0; step < length; step++) {
-    const { x, y } = placeOf((step + 0.5) / length)
+    const { x, y } = seenAt((step + 0.5) / length)
+    // A radial gradient may end beyond the window.
     if (x < 0 || y < 0 || x > WINDOW.width || y > WINDOW.height) continue
     const [r, g, b] = sample(x, y).map(Math.round) as [number, number, number]
     const last = bands[bands.length - 1]

@@ -5,6 +5,8 @@ import type { Gradient } from './Paint'
 export interface GradientGeometry {
   /** Where a share of its way is shown. */
   placeOf(at: number): Point
+  /** The same colour inside the region, as near as there is one. */
+  seenAt(at: number): Point
   /** Where its handle stands: inside the region, and dragging it from there changes nothing. */
   handleOf(at: number): Point
   /** The share of its way nearest to a place, 0 to 1. */
@@ -54,7 +56,8 @@ export function gradientGeometry(
     return {
       placeOf,
       // The ends lie outside the region, across from its corners: all of that line is one colour.
-      handleOf: (at) => inside(movedInside(placeOf(at), direction, width, height)),
+      seenAt: (at) => movedInside(placeOf(at), direction, width, height, 0),
+      handleOf: (at) => inside(movedInside(placeOf(at), direction, width, height, MARGIN_PX)),
       alongTo: ({ x, y }) =>
         clamp(((x - middle.x) * direction.x + (y - middle.y) * direction.y) / length + 0.5, 0, 1),
       angleHandle: inside(from(length / 2 + BEYOND_PX, direction)),
@@ -65,9 +68,11 @@ export function gradientGeometry(
     const across = radius * width
     // Towards the farther side there is more room.
     const way = { x: centre.x > 0.5 ? -1 : 1, y: 0 }
+    const placeOf = (at: number): Point => from(at * across, way)
     return {
-      placeOf: (at) => from(at * across, way),
-      handleOf: (at) => inside(from(at * across, way)),
+      placeOf,
+      seenAt: placeOf,
+      handleOf: (at) => inside(placeOf(at)),
       alongTo: ({ x, y }) =>
         clamp(Math.hypot((x - middle.x) / across, (y - middle.y) / (radius * height)), 0, 1),
       angleHandle: middle,
@@ -81,6 +86,7 @@ export function gradientGeometry(
   }
   return {
     placeOf: onRing,
+    seenAt: onRing,
     handleOf: onRing,
     alongTo: (place) => {
       const turned = (angleTo(place) - angleDeg) / 360
@@ -91,13 +97,22 @@ export function gradientGeometry(
   }
 }
 
-/** A place moved across a direction until it lies in the region: by as little as possible. */
-function movedInside({ x, y }: Point, direction: Point, width: number, height: number): Point {
+/**
+ * A place moved across a direction until it lies in the region, `margin` pixels from its edges: by
+ * as little as possible.
+ */
+function movedInside(
+  { x, y }: Point,
+  direction: Point,
+  width: number,
+  height: number,
+  margin: number,
+): Point {
   const across = { x: -direction.y, y: direction.x }
   /** How far it may be moved for one side, as a range. */
   const range = (from: number, by: number, size: number): readonly [number, number] => {
     if (Math.abs(by) < 1e-9) return [-Infinity, Infinity]
-    const ends = [(MARGIN_PX - from) / by, (size - MARGIN_PX - from) / by]
+    const ends = [(margin - from) / by, (size - margin - from) / by]
     return [Math.min(...ends), Math.max(...ends)]
   }
   const [lowX, highX] = range(x, across.x, width)

@@ -33,8 +33,8 @@ export const footageView: KindView = {
   },
   handles: {},
   standInMedia: () => null,
-  draw(context, { document, picture, ...region }) {
-    if (picture) drawCover(context, picture, region, document.fit.focal)
+  draw(context, { picture, focal, ...region }) {
+    if (picture) drawCover(context, picture, region, focal)
     return picture !== null
   },
   standIn(document, sources) {

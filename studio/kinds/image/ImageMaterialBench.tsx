@@ -1,6 +1,7 @@
 import { Link } from 'react-router'
 import type { ImageBase } from '../../../core/kinds/image/Image'
 import { coverRect, regionHeightPx } from '../../../core/fit/cover'
+import { focalOn } from '../../../core/fit/focal'
 import { SCREENS, SCREEN_CLASSES } from '../../../core/fit/screens'
 import { describeFinding } from '../../../core/material/describeFinding'
 import { useImages, useSettings } from '../../api/queries'
@@ -116,7 +117,11 @@ function useEnlarged(
       document.base.scrolling === 'fixed'
         ? window.height
         : regionHeightPx(document.fit.height, window.height)
-    const { scale } = coverRect(picture, { width: window.width, height }, document.fit.focal)
+    const { scale } = coverRect(
+      picture,
+      { width: window.width, height },
+      focalOn(document.fit, each),
+    )
     return scale > 1.01
       ? [{ label: SCREENS[each].label, times: scale, neededPx: Math.ceil(picture.width * scale) }]
       : []

@@ -69,7 +69,7 @@ export const imageView: KindView = {
 function drawImage(
   context: OffscreenCanvasRenderingContext2D,
   base: ImageBase,
-  { document, picture, progress, width, height }: ShownBase,
+  { picture, focal, progress, width, height }: ShownBase,
 ): void {
   context.fillStyle = base.background
   context.fillRect(0, 0, width, height)
@@ -78,7 +78,7 @@ function drawImage(
   if (base.placing === 'contain') {
     const scale = Math.min(width / picture.width, height / picture.height)
     const [wide, high] = [picture.width * scale, picture.height * scale]
-    const { x, y } = document.fit.focal
+    const { x, y } = focal
     context.drawImage(picture.image, (width - wide) * x, (height - high) * y, wide, high)
   } else if (base.placing === 'tile') drawTiles(context, picture, base.tileWidth / 2, width, height)
   else {
@@ -87,7 +87,7 @@ function drawImage(
       context.scale(view.zoom, view.zoom)
       context.translate(-view.x * width, -view.y * height)
     }
-    drawCover(context, picture, { width, height }, document.fit.focal)
+    drawCover(context, picture, { width, height }, focal)
     context.resetTransform()
   }
   context.globalAlpha = 1

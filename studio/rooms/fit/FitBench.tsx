@@ -1,13 +1,14 @@
 import { picturesOf } from '../../../core/backdrop/recipe'
 import { kindOf } from '../../../core/kinds'
 import { useBackdrop } from '../../state/backdropStore'
-import { Button, Choice, Group, NumberField } from '../../ui/controls'
+import { Button, Choice, Group, NumberField, Toggle } from '../../ui/controls'
 import type { BenchProps } from '../Room'
+import { useFocal } from './useFocal'
 
 /** Region height and focal point. */
 export function FitBench({ document }: BenchProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
-  const { height, focal, scope, place } = document.fit
+  const { height, scope, place } = document.fit
   const { clips } = kindOf(document.base)
   const use = picturesOf(document)
   return (
@@ -65,35 +66,60 @@ export function FitBench({ document }: BenchProps) {
           </p>
         )}
       </Group>
-      {use?.fills && (
-        <Group title="Focal point" aside="drag it on the stage">
-          <div className="flex gap-2">
-            <NumberField
-              label="Across"
-              value={focal.x * 100}
-              low={0}
-              high={100}
-              suffix="%"
-              onChange={(x) => dispatch({ type: 'fit/focal', focal: { ...focal, x: x / 100 } })}
-            />
-            <NumberField
-              label="Down"
-              value={focal.y * 100}
-              low={0}
-              high={100}
-              suffix="%"
-              onChange={(y) => dispatch({ type: 'fit/focal', focal: { ...focal, y: y / 100 } })}
-            />
-          </div>
-          <p className="text-xs text-muted">
-            The picture fills the region without distortion. Put the point on what must stay
-            visible; check the phone, where most is cropped.
-          </p>
-          <Button onClick={() => dispatch({ type: 'fit/focal', focal: { x: 0.5, y: 0.5 } })}>
-            Reset to centre
-          </Button>
-        </Group>
-      )}
+      {use?.placed && <FocalGroup document={document} shownWhole={use.fills === null} />}
     </>
+  )
+}
+
+/** The point that stays in view, for all screens or for the stage's alone. */
+function FocalGroup({
+  document,
+  shownWhole,
+}: Pick<BenchProps, 'document'> & { shownWhole: boolean }) {
+  const { point, screenClass, isOwn, move, setOwn } = useFocal(document)
+  return (
+    <Group title="Focal point" aside="drag it on the stage">
+      <div className="flex gap-2">
+        <NumberField
+          label="Across"
+          value={point.x * 100}
+          low={0}
+          high={100}
+          suffix="%"
+          onChange={(x) => move({ ...point, x: x / 100 })}
+        />
+        <NumberField
+          label="Down"
+          value={point.y * 100}
+          low={0}
+          high={100}
+          suffix="%"
+          onChange={(y) => move({ ...point, y: y / 100 })}
+        />
+      </div>
+      {screenClass ? (
+        <Toggle
+          label={`Another point on ${screenClass} screens`}
+          note={
+            isOwn
+              ? 'Stage and fields set the point of these screens only.'
+              : 'Now the point of all screens holds here.'
+          }
+          enabled={isOwn}
+          onChange={setOwn}
+        />
+      ) : (
+        <p className="text-xs text-muted">
+          For all screens. Choose Phone, Tablet or Laptop beside the stage to give those another
+          point.
+        </p>
+      )}
+      <p className="text-xs text-muted">
+        {shownWhole
+          ? 'The image is shown whole: the point says where it lies in the room that is left.'
+          : 'The picture fills the region without distortion. Put the point on what must stay visible; check the phone, where most is cropped.'}
+      </p>
+      <Button onClick={() => move({ x: 0.5, y: 0.5 })}>Reset to centre</Button>
+    </Group>
   )
 }

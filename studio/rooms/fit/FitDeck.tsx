@@ -17,7 +17,10 @@ export function FitDeck({ document, sources }: DeckProps) {
           const screen = SCREENS[name]
           const region = {
             width: screen.width,
-            height: regionHeightPx(document.fit.height, screen.height),
+            height:
+              use?.fills === 'window'
+                ? screen.height
+                : regionHeightPx(document.fit.height, screen.height),
           }
           const label = `${screen.label}, ${screen.width} × ${screen.height}`
           if (!picture || !use.fills)

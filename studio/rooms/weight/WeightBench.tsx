@@ -1,6 +1,7 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { savesEnough } from '../../../core/backdrop/measureAdvice'
 import { classesServedBy, pageParts, picturesOf, pictureSize } from '../../../core/backdrop/recipe'
+import { sharedFocal } from '../../../core/fit/focal'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../../core/fit/screens'
 import { kindOf } from '../../../core/kinds'
 import { detailOf } from '../../../core/material/findings'
@@ -168,7 +169,7 @@ function SuggestRenditions({ document, sources, projectId }: PartProps & { proje
     detail,
     height: document.fit.height,
     breakpoints: document.weight.breakpoints,
-    focal: document.fit.focal,
+    focalOf: (each) => sharedFocal(document.fit, classesServedBy(document, each)),
     scrim: document.scrim,
     copy: document.copy,
     screens,

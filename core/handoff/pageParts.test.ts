@@ -1,0 +1,98 @@
+import { gzipSync } from 'node:zlib'
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import type { BackdropDocument } from '../backdrop/BackdropDocument'
+import { pageParts } from '../backdrop/recipe'
+import { SCREEN_CLASSES } from '../fit/screens'
+import type { DeliveredMedia } from '../kinds/DeliveredMedia'
+import { createImage, FIRST_DRIFT, type ImageBase } from '../kinds/image/Image'
+import { MAX_GRADIENTS, MAX_STOPS, type Paint } from '../kinds/paint/Paint'
+import { inventBackdrop, SAMPLE_SOURCE_ID } from '../testing/samples'
+import { emitRegion } from './emitMarkup'
+import { emitBackdropStyle, emitCopyStyle } from './emitStyle'
+
+/* What budgets allow for markup and style of bases without a clip, against the real ones. */
+
+const ID = 'k3f9a2'
+const NONE: DeliveredMedia = { clips: [], posters: [], placeholder: null }
+const sent = (text: string): number => gzipSync(text).byteLength
+const styleOf = (document: BackdropDocument, media: DeliveredMedia): number =>
+  sent(emitBackdropStyle(ID, document, media)) + sent(emitCopyStyle(ID, document))
+
+const thousandths = fc.integer({ min: 0, max: 1000 }).map((value) => value / 1000)
+const color = fc
+  .integer({ min: 0, max: 0xffffff })
+  .map((value) => `#${value.toString(16).padStart(6, '0')}`)
+const paint: fc.Arbitrary<Paint> = fc.record({
+  kind: fc.constant('paint'),
+  color,
+  gradients: fc.array(
+    fc.record({
+      shape: fc.constantFrom('linear', 'radial', 'conic'),
+      angleDeg: fc.integer({ min: 0, max: 360 }),
+      centre: fc.record({ x: thousandths, y: thousandths }),
+      radius: thousandths.map((value) => 0.1 + value),
+      space: fc.constantFrom('oklab', 'srgb'),
+      opacity: fc.oneof(fc.constant(1), thousandths),
+      stops: fc
+        .array(fc.record({ at: thousandths, color }), { minLength: 2, maxLength: MAX_STOPS })
+        .map((stops) => stops.sort((one, other) => one.at - other.at)),
+    }),
+    { maxLength: MAX_GRADIENTS },
+  ),
+  blend: fc.constantFrom('normal', 'overlay'),
+  motion: fc.option(
+    fc.record({
+      moves: fc.constantFrom('angle', 'centre', 'stops'),
+      amount: thousandths.map((value) => Math.max(0.05, value)),
+      seconds: fc.integer({ min: 8, max: 60 }),
+    }),
+  ),
+  dither: fc.boolean(),
+})
+
+describe('what a budget allows for the page', () => {
+  it('is enough for the style of any paint, and not much more (seed 17)', () => {
+    fc.assert(
+      fc.property(paint, (base) => {
+        const document = { ...inventBackdrop(), base }
+        const { style, script } = pageParts(document)
+        const real = styleOf(document, NONE)
+        expect(real).toBeLessThanOrEqual(style)
+        expect(style).toBeLessThan(real * 1.35)
+        expect(script > 0).toBe(base.motion !== null && base.gradients.length > 0)
+      }),
+      { seed: 17, numRuns: 150 },
+    )
+  })
+  it.each(['cover', 'contain', 'tile'] as const)(
+    'is enough for an image with files for all screens in all formats and densities: %s',
+    (placing) => {
+      const base: ImageBase = { ...createImage(SAMPLE_SOURCE_ID), placing, drift: FIRST_DRIFT }
+      const document = { ...inventBackdrop(), base }
+      const names = fc.sample(fc.stringMatching(/^[0-9a-f]{10}$/), { numRuns: 18, seed: 5 })
+      const posters = SCREEN_CLASSES.flatMap((screenClass, row) =>
+        [1, 2].flatMap((density) =>
+          (['avif', 'webp', 'jpeg'] as const).map((format, at) => ({
+            screenClass,
+            density,
+            format,
+            url: `https://media.example/backgrounds/front-page/media/image-${screenClass}-${1000 * (row + 1) * density}-${names[row * 6 + density * 3 - 3 + at]}.${format}`,
+            width: 1000 * (row + 1) * density,
+            height: 562 * (row + 1) * density,
+            bytes: 1,
+          })),
+        ),
+      )
+      // As little compressible as a picture of 20 pixels' width.
+      const placeholder = {
+        colour: '#123456',
+        dataUrl: `data:image/webp;base64,${fc.sample(fc.stringMatching(/^[A-Za-z0-9+/]{340}$/), { numRuns: 1, seed: 6 })[0]}`,
+      }
+      const media = { clips: [], posters, placeholder }
+      const parts = pageParts(document)
+      expect(sent(emitRegion(ID, document, media, 'fragment'))).toBeLessThanOrEqual(parts.markup)
+      expect(styleOf(document, media)).toBeLessThanOrEqual(parts.style)
+    },
+  )
+})
