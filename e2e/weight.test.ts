@@ -162,8 +162,8 @@ describe('renditions', () => {
     const { id, project } = await openSmall()
     const settings = await json<{ breakpoints: object }>(`/api/projects/${project.id}/settings`)
     await json(`/api/projects/${project.id}/settings`, {
-      method: 'PUT',
-      body: JSON.stringify({ ...settings, breakpoints: { phone: 700, laptop: 1500 } }),
+      method: 'PATCH',
+      body: JSON.stringify({ breakpoints: { phone: 700, laptop: 1500 } }),
     })
     await page.reload()
     await page
@@ -174,8 +174,8 @@ describe('renditions', () => {
     await saved()
     expect((await documentOf(id)).weight.breakpoints).toEqual({ phone: 700, laptop: 1500 })
     await json(`/api/projects/${project.id}/settings`, {
-      method: 'PUT',
-      body: JSON.stringify(settings),
+      method: 'PATCH',
+      body: JSON.stringify({ breakpoints: settings.breakpoints }),
     })
   })
   it('can be worked on in a narrow window: nothing runs out of it', async () => {

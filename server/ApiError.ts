@@ -26,6 +26,7 @@ const ERRORS = {
   'access/token-not-found': [404, 'This API token no longer exists. Reload the list.'],
   'route/not-found': [404, 'There is nothing at this address.'],
   'project/not-found': [404, 'This project no longer exists. Go back to the list of projects.'],
+  'settings/too-many-paints': [422, 'A project keeps 24 paints at most. Delete one first.'],
   'page/not-found': [404, 'This page no longer exists. Reload the project.'],
   'spot/not-found': [404, 'This spot no longer exists. Reload the project.'],
   'source/not-found': [404, 'This source is no longer on the shelf. Reload the shelf.'],

@@ -1,6 +1,7 @@
 import { DOCUMENT_VERSION } from '../core/backdrop/BackdropDocument'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { ProjectSettings } from '../core/api/settings'
+import { createPaint } from '../core/kinds/paint/Paint'
 import type { BackdropRecord, Project } from '../core/api/wire'
 import { readConfig } from './config'
 import { MIGRATIONS, migrator, openDatabase } from './store/database'
@@ -233,14 +234,13 @@ describe('what a project decides', () => {
     })
     expect(first.support.formats.length).toBeGreaterThan(2)
     const own = {
-      ...first,
       budgets: { phone: 600_000, laptop: 2_000_000, wide: 3_000_000 },
       breakpoints: { phone: 700, laptop: 1300 },
       screens: { ...first.screens, wide: { width: 1600, height: 900, density: 1 } },
       support: { ...first.support, date: '2027-01-31' },
     }
-    expect((await client.call('PUT', path, own)).status).toBe(204)
-    expect((await client.call('GET', path)).body).toEqual(own)
+    expect((await client.call('PATCH', path, own)).body).toEqual({ ...first, ...own })
+    expect((await client.call('GET', path)).body).toEqual({ ...first, ...own })
     const spot = project.pages[0]!.spots[0]!.id
     const { body: made } = await client.call<BackdropRecord>(
       'POST',
@@ -260,11 +260,35 @@ describe('what a project decides', () => {
   ])('is refused where it makes no sense: %j', async (wrong) => {
     const project = await client.makeProject()
     const path = `/api/projects/${project.id}/settings`
-    expect((await client.call('PUT', path, wrong)).status).toBe(400)
+    expect((await client.call('PATCH', path, wrong)).status).toBe(400)
     expect((await client.call<ProjectSettings>('GET', path)).body.breakpoints).toEqual({
       phone: 640,
       laptop: 1440,
     })
+  })
+  it('keeps what others change at the same moment, and saves paints by their names', async () => {
+    const path = `/api/projects/${(await client.makeProject()).id}/settings`
+    const budgets = { phone: 600_000, laptop: 2_000_000, wide: 3_000_000 }
+    const saved = (name: string, color = '#102030') => ({
+      savePaint: { name, paint: { ...createPaint(), color } },
+    })
+    const changes = [{ budgets }, saved('Dusk'), saved('Dawn'), { deletePaint: 'None' }]
+    await Promise.all(changes.map((change) => client.call('PATCH', path, change)))
+    const { body } = await client.call<ProjectSettings>('PATCH', path, saved('Dusk', '#405060'))
+    expect(body.budgets).toEqual(budgets)
+    expect(body.paints.map(({ name }) => name)).toEqual(['Dawn', 'Dusk'])
+    expect(body.paints[1]!.paint.color).toBe('#405060')
+    const gone = await client.call<ProjectSettings>('PATCH', path, { deletePaint: 'Dawn' })
+    expect(gone.body.paints).toHaveLength(1)
+  })
+  it('keeps 24 paints at most, and says so', async () => {
+    const path = `/api/projects/${(await client.makeProject()).id}/settings`
+    const save = (name: string) =>
+      client.call('PATCH', path, { savePaint: { name, paint: createPaint() } })
+    for (let number = 1; number <= 24; number++)
+      expect((await save(`Paint ${number}`)).status).toBe(200)
+    expect(codeOf(await save('One more'))).toBe('settings/too-many-paints')
+    expect((await save('Paint 3')).status).toBe(200)
   })
   it('is unknown of a project that is not there', async () =>
     expect(codeOf(await client.call('GET', `/api/projects/${UNKNOWN}/settings`))).toBe(

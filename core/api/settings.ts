@@ -19,34 +19,60 @@ const screen = z.object({
 /** Paints that a project keeps at most. */
 export const MAX_PAINTS = 24
 
+const budgetsSchema = z.object({ phone: bytes, laptop: bytes, wide: bytes })
+const breakpointsSchema = z
+  .object({ phone: z.int().min(320).max(3000), laptop: z.int().min(400).max(4000) })
+  .refine(({ phone, laptop }) => phone < laptop, 'Laptop windows are wider than phone windows.')
+const screensSchema = z.object({ phone: screen, laptop: screen, wide: screen })
+const savedPaintSchema = z.object({
+  name: text(60).trim().min(1, 'A name is needed.'),
+  paint: paintSchema,
+})
+
 /**
  * What a project sets for all its backdrops; what it leaves out has Telon's default. New backdrops
  * start with it.
  */
 export const settingsSchema = z.object({
   /** Bytes of a first visit by screen class. */
-  budgets: z
-    .object({ phone: bytes, laptop: bytes, wide: bytes })
-    .default(() => ({ ...DEFAULT_BUDGETS })),
+  budgets: budgetsSchema.default(() => ({ ...DEFAULT_BUDGETS })),
   /** The widest windows, in CSS pixels, that count as phone and as laptop. */
-  breakpoints: z
-    .object({ phone: z.int().min(320).max(3000), laptop: z.int().min(400).max(4000) })
-    .refine(({ phone, laptop }) => phone < laptop, 'Laptop windows are wider than phone windows.')
-    .default(() => ({ ...FIRST_DECISIONS.weight.breakpoints })),
+  breakpoints: breakpointsSchema.default(() => ({ ...FIRST_DECISIONS.weight.breakpoints })),
   /**
    * The largest common window of each class, for which its files are made, and how many device
    * pixels each of its CSS pixels gets.
    */
-  screens: z
-    .object({ phone: screen, laptop: screen, wide: screen })
-    .default(() => structuredClone(CLASS_SCREENS)),
+  screens: screensSchema.default(() => structuredClone(CLASS_SCREENS)),
   /** Paints to take again, in the order in which they were saved. */
-  paints: z
-    .array(z.object({ name: text(60).trim().min(1, 'A name is needed.'), paint: paintSchema }))
-    .max(MAX_PAINTS, `A project keeps ${MAX_PAINTS} paints at most.`)
-    .default(() => []),
+  paints: z.array(savedPaintSchema).default(() => []),
   /** Which engines play which format. */
   support: supportSchema.default(() => SUPPORT),
 })
 
 export type ProjectSettings = z.infer<typeof settingsSchema>
+
+/**
+ * A change of them: only what it names, so that two tabs that change different things keep both. A
+ * paint is saved under its name, in place of one that has it.
+ */
+export const settingsChangeSchema = z.strictObject({
+  budgets: budgetsSchema.optional(),
+  breakpoints: breakpointsSchema.optional(),
+  screens: screensSchema.optional(),
+  support: supportSchema.optional(),
+  savePaint: savedPaintSchema.optional(),
+  /** The name of a paint. */
+  deletePaint: text(60).optional(),
+})
+
+export type SettingsChange = z.infer<typeof settingsChangeSchema>
+
+/** Settings after a change; `MAX_PAINTS` is for the caller to hold. */
+export function changedSettings(
+  settings: ProjectSettings,
+  { savePaint, deletePaint, ...fields }: SettingsChange,
+): ProjectSettings {
+  const gone = [savePaint?.name, deletePaint]
+  const kept = settings.paints.filter(({ name }) => !gone.includes(name))
+  return { ...settings, ...fields, paints: savePaint ? [...kept, savePaint] : kept }
+}

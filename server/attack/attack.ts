@@ -1,3 +1,4 @@
+import type { ProjectSettings } from '../../core/api/settings'
 import { request } from 'node:http'
 import { connect } from 'node:net'
 import { seededNumbers } from '../../core/testing/samples'
@@ -137,7 +138,9 @@ async function knownOf(url: string): Promise<Known> {
     history: unknown
     revision: number
   }>(`/api/backdrops/${backdrops[0]}`)
-  const settings = await get<unknown>(`/api/projects/${projects[0]!.id}/settings`)
+  const { paints: _, ...settings } = await get<ProjectSettings>(
+    `/api/projects/${projects[0]!.id}/settings`,
+  )
   const sourceIds = sources.map((source) => source.id)
   return {
     ids: {

@@ -1,5 +1,11 @@
 import type { Transaction } from 'sequelize'
-import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
+import {
+  changedSettings,
+  MAX_PAINTS,
+  settingsSchema,
+  type ProjectSettings,
+  type SettingsChange,
+} from '../../core/api/settings'
 import {
   heightSchema,
   type BackdropSummary,
@@ -86,9 +92,16 @@ export class Projects {
     return settingsSchema.parse(project.settings)
   }
 
-  async writeSettings(id: string, settings: ProjectSettings): Promise<void> {
-    const [count] = await this.models.Project.update({ settings }, { where: { id } })
-    if (count === 0) throw new ApiError('project/not-found')
+  /** Changes what a change names; two at the same moment are made one after the other. */
+  async changeSettings(id: string, change: SettingsChange): Promise<ProjectSettings> {
+    return this.database.transaction(async (transaction) => {
+      const project = await this.models.Project.findByPk(id, { transaction, lock: true })
+      if (!project) throw new ApiError('project/not-found')
+      const settings = changedSettings(settingsSchema.parse(project.settings), change)
+      if (settings.paints.length > MAX_PAINTS) throw new ApiError('settings/too-many-paints')
+      await project.update({ settings }, { transaction })
+      return settings
+    })
   }
 
   async delete(id: string): Promise<void> {

@@ -8,7 +8,7 @@ import {
   type Session,
 } from '../../core/api/access'
 import type { AnyRecipe } from '../../core/api/recipes'
-import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
+import { settingsSchema, type ProjectSettings, type SettingsChange } from '../../core/api/settings'
 import {
   freeingSchema,
   spaceReportSchema,
@@ -155,8 +155,8 @@ export const api = {
   renameProject: (id: string, name: string) => send('PATCH', `/api/projects/${id}`, null, { name }),
   readSettings: (id: string): Promise<ProjectSettings> =>
     send('GET', `/api/projects/${id}/settings`, settingsSchema),
-  writeSettings: (id: string, settings: ProjectSettings) =>
-    send('PUT', `/api/projects/${id}/settings`, null, settings),
+  changeSettings: (id: string, change: SettingsChange): Promise<ProjectSettings> =>
+    send('PATCH', `/api/projects/${id}/settings`, settingsSchema, change),
   deleteProject: (id: string) => send('DELETE', `/api/projects/${id}`, null),
   createPage: (projectId: string, name: string) =>
     send('POST', `/api/projects/${projectId}/pages`, created, { name }),

@@ -7,7 +7,7 @@ import {
   type UseQueryResult,
 } from '@tanstack/react-query'
 import { useMemo } from 'react'
-import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
+import { settingsSchema, type ProjectSettings, type SettingsChange } from '../../core/api/settings'
 import type { ClipCard, ShelfQuery, Source } from '../../core/api/wire'
 import type { SourceRef } from '../../core/kinds/Kind'
 import { api, RequestError } from './client'
@@ -205,10 +205,9 @@ export function useSettings(projectId: string): ProjectSettings {
   return found.data ?? OWN_SETTINGS
 }
 
-/** Keeps new settings, on the server too. Throws `RequestError`. */
-export async function writeSettings(projectId: string, settings: ProjectSettings): Promise<void> {
-  await api.writeSettings(projectId, settings)
-  queries.setQueryData(settingsKey(projectId), settings)
+/** Changes some of a project's settings, on the server too. Throws `RequestError`. */
+export async function changeSettings(projectId: string, change: SettingsChange): Promise<void> {
+  queries.setQueryData(settingsKey(projectId), await api.changeSettings(projectId, change))
 }
 
 export const useRevisions = (backdropId: string, open: boolean) =>

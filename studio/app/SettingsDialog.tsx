@@ -1,8 +1,8 @@
 import { useId, useState } from 'react'
-import { settingsSchema, type ProjectSettings } from '../../core/api/settings'
+import { settingsChangeSchema, type ProjectSettings } from '../../core/api/settings'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../core/fit/screens'
 import { SUPPORT } from '../../core/weight/support'
-import { useSettings, writeSettings } from '../api/queries'
+import { changeSettings, useSettings } from '../api/queries'
 import { AskDialog } from '../ui/AskDialog'
 import { NumberField } from '../ui/controls'
 
@@ -11,7 +11,8 @@ import { NumberField } from '../ui/controls'
  * with, and its table of engines.
  */
 export function SettingsDialog({ projectId, onClose }: { projectId: string; onClose: () => void }) {
-  const settings = useSettings(projectId)
+  // What it opened with: only what is changed here is sent, whatever others change meanwhile.
+  const [settings] = useState(useSettings(projectId))
   const [draft, setDraft] = useState<Pick<ProjectSettings, 'budgets' | 'breakpoints' | 'screens'>>({
     budgets: settings.budgets,
     breakpoints: settings.breakpoints,
@@ -21,9 +22,14 @@ export function SettingsDialog({ projectId, onClose }: { projectId: string; onCl
   const [table, setTable] = useState(() => JSON.stringify(settings.support, null, 2))
   const save = async (): Promise<void> => {
     const support = parsed(table)
-    const checked = settingsSchema.safeParse({ ...draft, support })
+    const changed = Object.entries({ ...draft, support }).filter(
+      ([name, value]) =>
+        JSON.stringify(value) !== JSON.stringify(settings[name as keyof ProjectSettings]),
+    )
+    if (changed.length === 0) return
+    const checked = settingsChangeSchema.safeParse(Object.fromEntries(changed))
     if (!checked.success) throw new Error(complaint(checked.error.issues[0]))
-    await writeSettings(projectId, checked.data)
+    await changeSettings(projectId, checked.data)
   }
   return (
     <AskDialog

@@ -35,7 +35,6 @@ export function WorkbenchView() {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [save])
   const name = ROOM_NAMES.find((each) => each === readout)
-  if (!name) return <Navigate to={`/backdrops/${backdropId}/timing`} replace />
   if (problem && !document) {
     return (
       <Shell crumbs={[{ label: 'Backdrop' }]}>
@@ -49,6 +48,10 @@ export function WorkbenchView() {
         <Loading />
       </Shell>
     )
+  }
+  if (!name) {
+    const { firstRoom } = kindView(shown.base.kind)
+    return <Navigate to={`/backdrops/${backdropId}/${firstRoom}`} replace />
   }
   if (!sources) {
     const { Lost } = kindView(shown.base.kind)

@@ -40,6 +40,8 @@ export interface ShownBase {
 export interface KindView {
   /** Its own rooms: what it is made from, and how it goes in time. */
   readonly rooms: Readonly<Record<OwnRoom, Room>>
+  /** Where a backdrop opens. */
+  readonly firstRoom: OwnRoom
   /** What is dragged on the stage while one of them is open. */
   readonly handles: Partial<Readonly<Record<OwnRoom, ComponentType<HandlesProps>>>>
   /** Media for the stage while its files are not rendered, where nothing must be made for it. */

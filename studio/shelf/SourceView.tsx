@@ -120,9 +120,7 @@ export function SourceView() {
           project={project}
           source={source}
           onClose={() => setAsking(null)}
-          onMade={(id) =>
-            void navigate(`/backdrops/${id}/${isClip(source) ? 'timing' : 'material'}`)
-          }
+          onMade={(id) => void navigate(`/backdrops/${id}`)}
         />
       )}
     </Shell>

@@ -6,6 +6,7 @@ import {
   useRef,
   useState,
   useSyncExternalStore,
+  type ReactNode,
   type RefObject,
 } from 'react'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
@@ -64,6 +65,10 @@ export function Stage({
   useEffect(() => {
     if (ready) frame.current?.showFrame(scrub?.picture ?? standIn, scrub?.number)
   }, [scrub, standIn, ready, shown])
+  const handling = useStage((state) => state.handling)
+  useEffect(() => {
+    if (ready) frame.current?.hold(handling)
+  }, [handling, ready])
   useMeasuring(frame, ready)
   usePlayFromPlayhead(frame, document, sources)
 
@@ -148,7 +153,31 @@ function Handles({ room, ...props }: HandlesProps & { room: string | null }) {
   if (room === 'fit') return picturesOf(props.document)?.placed ? <FocalHandle {...props} /> : null
   if (room !== 'material' && room !== 'timing') return null
   const Own = kindView(base.kind).handles[room]
-  return Own ? <Own {...props} /> : null
+  return Own ? (
+    <Handling>
+      <Own {...props} />
+    </Handling>
+  ) : null
+}
+
+/** Says while handles are used, so that what they belong to holds still beneath them. */
+function Handling({ children }: { children: ReactNode }) {
+  const set = useStage((state) => state.set)
+  const say = (handling: boolean) => (): void => set({ handling })
+  useEffect(() => () => set({ handling: false }), [set])
+  return (
+    <div
+      onFocus={say(true)}
+      onBlur={say(false)}
+      onPointerDown={say(true)}
+      // A pressed handle keeps the focus; its corner has none.
+      onPointerUp={({ currentTarget }) =>
+        set({ handling: currentTarget.contains(window.document.activeElement) })
+      }
+    >
+      {children}
+    </div>
+  )
 }
 
 /** The place of the copy that is being written in, and the field beside the frame for a target. */

@@ -148,6 +148,11 @@ export class StageFrame {
     canvas.dataset['frame'] = String(number)
   }
 
+  /** Holds what moves by style at rest, or lets it go on. */
+  hold(still: boolean): void {
+    this.page.documentElement.classList.toggle('stage-held', still)
+  }
+
   /** Plays or pauses through the delivered pause control where there is one. */
   toggle(): void {
     const { video } = this

@@ -25,6 +25,8 @@ interface StageState {
   readonly scrub: { readonly number: number; readonly picture: ImageBitmap } | null
   /** Whether the hand is on the deck. */
   readonly scrubbing: boolean
+  /** Whether handles on the stage are being used: what moves by style then stands at rest. */
+  readonly handling: boolean
   setScreen(screen: ScreenName): void
   set(fields: Partial<Omit<StageState, 'set' | 'setScreen'>>): void
 }
@@ -42,6 +44,7 @@ export const useStage = create<StageState>((set) => ({
   parkedTicks: 0,
   scrub: null,
   scrubbing: false,
+  handling: false,
   setScreen: (screen) => set({ screen }),
   set: (fields) => set(fields),
 }))

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { settingsSchema } from '../../../core/api/settings'
+import { settingsChangeSchema, settingsSchema } from '../../../core/api/settings'
 import {
   changeSpotSchema,
   createNamedSchema,
@@ -58,12 +58,12 @@ export function projectRoutes(projects: Projects): Route[] {
       handle: ({ id }) => projects.readSettings(id),
     }),
     route({
-      method: 'put',
+      method: 'patch',
       path: '/api/projects/:id/settings',
-      summary: 'Change what a project decides for all its backdrops',
-      body: settingsSchema,
-      answer: null,
-      handle: ({ id, body }) => projects.writeSettings(id, body),
+      summary: 'Change some of what a project decides for all its backdrops',
+      body: settingsChangeSchema,
+      answer: settingsSchema,
+      handle: ({ id, body }) => projects.changeSettings(id, body),
     }),
     route({
       ...none,

@@ -31,6 +31,7 @@ export const footageView: KindView = {
       deckHeight: 'h-56',
     },
   },
+  firstRoom: 'timing',
   handles: {},
   standInMedia: () => null,
   draw(context, { picture, focal, ...region }) {

@@ -32,6 +32,7 @@ export const imageView: KindView = {
       deckHeight: 'h-52',
     },
   },
+  firstRoom: 'material',
   handles: { timing: ofKind('image', PanHandles) },
   standInMedia(document, sources) {
     const source = imageOf(documentOf(document, 'image'), sources)

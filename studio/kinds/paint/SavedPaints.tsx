@@ -1,10 +1,10 @@
 import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { MAX_PAINTS } from '../../../core/api/settings'
+import { MAX_PAINTS, type SettingsChange } from '../../../core/api/settings'
 import { paintBackground } from '../../../core/handoff/layers/paintCss'
 import type { Paint } from '../../../core/kinds/paint/Paint'
-import { api, messageOf } from '../../api/client'
-import { useSettings, writeSettings } from '../../api/queries'
+import { messageOf } from '../../api/client'
+import { changeSettings, useSettings } from '../../api/queries'
 import { useNotices } from '../../state/noticeStore'
 import { Button, Group } from '../../ui/controls'
 import { usePaint } from './usePaint'
@@ -15,16 +15,18 @@ export function SavedPaints({ base, projectId }: { base: Paint; projectId: strin
   const { paints } = useSettings(projectId)
   const tell = useNotices((state) => state.tell)
   const [name, setName] = useState('')
-  // Another tab may have saved others meanwhile: what is there now is what is changed.
-  const change = async (next: (now: typeof paints) => typeof paints): Promise<void> => {
+  const change = async (fields: SettingsChange, failure: string): Promise<boolean> => {
     try {
-      const settings = await api.readSettings(projectId)
-      await writeSettings(projectId, { ...settings, paints: next(settings.paints) })
+      await changeSettings(projectId, fields)
+      return true
     } catch (error) {
-      tell(`The paint could not be saved. ${messageOf(error)}`)
+      tell(`${failure} ${messageOf(error)}`)
+      return false
     }
   }
-  const free = name.trim() !== '' && paints.length < MAX_PAINTS
+  const free =
+    name.trim() !== '' &&
+    (paints.length < MAX_PAINTS || paints.some((each) => each.name === name.trim()))
   return (
     <Group title="Paints of the project" aside={`${paints.length} of ${MAX_PAINTS}`}>
       {paints.length > 0 && (
@@ -51,7 +53,7 @@ export function SavedPaints({ base, projectId }: { base: Paint; projectId: strin
                   aria-label={`Delete the paint ${each.name}`}
                   title="Delete"
                   onClick={() =>
-                    void change((now) => now.filter((other) => other.name !== each.name))
+                    void change({ deletePaint: each.name }, 'The paint could not be deleted.')
                   }
                 >
                   <Trash2 className="size-4" aria-hidden />
@@ -66,10 +68,10 @@ export function SavedPaints({ base, projectId }: { base: Paint; projectId: strin
         onSubmit={(event) => {
           event.preventDefault()
           if (!free) return
-          void change((now) => [
-            ...now.filter((other) => other.name !== name.trim()),
-            { name: name.trim(), paint: base },
-          ]).then(() => setName(''))
+          const savePaint = { name: name.trim(), paint: base }
+          void change({ savePaint }, 'The paint could not be saved.').then(
+            (isSaved) => isSaved && setName(''),
+          )
         }}
       >
         <input

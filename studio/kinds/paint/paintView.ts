@@ -30,6 +30,7 @@ export const paintView: KindView = {
       deckHeight: 'h-52',
     },
   },
+  firstRoom: 'material',
   handles: { material: ofKind('paint', PaintHandles) },
   standInMedia: () => null,
   standIn: () => Promise.resolve(null),

@@ -63,7 +63,7 @@ function FolderGroup({
       title="Folder"
       aside={
         ready
-          ? `${count} files, ${bytes > 0 ? formatBytes(bytes) : 'none'} of media`
+          ? `${count} files, ${bytes > 0 ? `${formatBytes(bytes)} of media` : 'no media'}`
           : 'render the files first'
       }
     >
