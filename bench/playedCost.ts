@@ -10,6 +10,7 @@ import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../core/handoff
 import { paintImages } from '../core/handoff/layers/paintCss'
 import { createImage, FIRST_DRIFT } from '../core/kinds/image/Image'
 import { createPaint, FIRST_MOTION, type Paint, type PaintMotion } from '../core/kinds/paint/Paint'
+import { STEPS_PER_SECOND } from '../core/kinds/paint/motionSteps'
 import { CHROMIUM } from '../headless/RenderBrowser'
 
 /* What motion costs a visitor's processor, as ratios to a playing clip of 720 lines in one run. */
@@ -29,10 +30,15 @@ const PLACE = {
 const pageOf = (style: string, body: string): string =>
   `<!doctype html><html lang="en"><meta charset="utf-8"><title>Bench</title><style>${style}</style><body>${body}`
 
-/** The delivered markup and style of a paint. */
-function paintPage(motion: PaintMotion | null): string {
+/** The delivered markup and style of a paint; with an edge it moves in the most steps. */
+function paintPage(motion: PaintMotion | null, hasEdge = false): string {
+  const paint = createPaint()
+  const gradients = paint.gradients.map((gradient) => ({
+    ...gradient,
+    stops: hasEdge ? gradient.stops.map(({ color }) => ({ at: 0.5, color })) : gradient.stops,
+  }))
   const document = createBackdrop({
-    base: { ...createPaint(), motion } satisfies Paint,
+    base: { ...paint, gradients, motion } satisfies Paint,
     ...PLACE,
   })
   return pageOf(
@@ -119,9 +125,14 @@ export async function measurePlayedCost(demoFiles: string): Promise<void> {
   const pages: Readonly<Record<string, string>> = {
     'a page that stands still': paintPage(null),
     'a playing clip, 1280 × 720, H.264': clipPage('rain-platform.mp4'),
-    'paint, angle (transform)': paintPage({ ...FIRST_MOTION, moves: 'angle' }),
-    'paint, centre (transform)': paintPage({ ...FIRST_MOTION, moves: 'centre' }),
-    'paint, stops (transform)': paintPage({ ...FIRST_MOTION, moves: 'stops' }),
+    ...Object.fromEntries(
+      (['angle', 'centre', 'stops'] as const).flatMap((moves) =>
+        [false, true].map((hasEdge) => [
+          `paint, ${moves}, ${hasEdge ? STEPS_PER_SECOND.max : STEPS_PER_SECOND.min} steps a second`,
+          paintPage({ ...FIRST_MOTION, moves }, hasEdge),
+        ]),
+      ),
+    ),
     'paint, angle by repainting': repaintedPage(),
     'image, pan and zoom': panPage('fjord-night.webp'),
   }

@@ -279,18 +279,27 @@ describe('sources', () => {
   })
   it('are made a backdrop of by what they are: footage, an image, or a paint without any', async () => {
     const [clip, image] = [await named('tunnel-mouth'), await named('first-snow')]
+    const known: (readonly [string | null, string | null])[] = []
     const made = async (sourceId: string | null) => {
       const answer = await call<BackdropRecord>(
         'POST',
         `/api/spots/${project.pages[0]!.spots[1]!.id}/backdrops`,
         { name: 'Any', sourceId },
       )
+      const { pages } = (await call<Project>('GET', `/api/projects/${project.id}`)).body
+      const listed = pages[0]!.spots[1]!.backdrops.find(({ id }) => id === answer.body.id)!
+      known.push([listed.sourceId, listed.paint?.kind ?? null])
       await call('DELETE', `/api/backdrops/${answer.body.id}`)
       return answer.body.document.base
     }
     const bases = [await made(clip.id), await made(image.id), await made(null)]
     expect(bases.map(({ kind }) => kind)).toEqual(['footage', 'image', 'paint'])
     expect(bases[1]).toMatchObject({ material: { sourceId: image.id } })
+    expect(known).toEqual([
+      [clip.id, null],
+      [image.id, null],
+      [null, 'paint'],
+    ])
   })
   it('that are images replace one another, and are kept while a backdrop shows them', async () => {
     const [image, other, clip] = [

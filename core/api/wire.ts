@@ -12,6 +12,7 @@ import {
   text,
   whenSchema,
 } from '../bounded'
+import { paintSchema } from '../kinds/paint/Paint'
 import { analysisSchema } from '../material/Analysis'
 import type { MediaFacts } from '../media/probe'
 import { factsSchema, findingSchema } from './facts'
@@ -114,6 +115,8 @@ const backdropSummarySchema = z.object({
   name: text(120),
   /** A source to know it by; null where it is made from none. */
   sourceId: idSchema.nullable(),
+  /** A paint to know it by; null where it is none. */
+  paint: paintSchema.nullable(),
   updatedAt: when,
 })
 

@@ -14,6 +14,7 @@ import {
   type ProjectSummary,
   type Spot,
 } from '../../core/api/wire'
+import { paintSchema, type Paint } from '../../core/kinds/paint/Paint'
 import { ApiError } from '../ApiError'
 import type { Database } from './database'
 import type { BackdropRow, PageRow, SpotRow } from './models'
@@ -131,8 +132,11 @@ export class Projects {
       this.database,
       backdrops.map((backdrop) => backdrop.id),
     )
+    const paints = await this.shownPaints(backdrops.map((backdrop) => backdrop.id))
     const spotsOf = (page: PageRow): Spot[] =>
-      spots.filter((spot) => spot.pageId === page.id).map((spot) => toSpot(spot, backdrops, shown))
+      spots
+        .filter((spot) => spot.pageId === page.id)
+        .map((spot) => toSpot(spot, backdrops, shown, paints))
     return {
       id,
       name: project.name,
@@ -143,6 +147,21 @@ export class Projects {
         spots: spotsOf(page),
       })),
     }
+  }
+
+  /** The paints of backdrops that are one, without reading whole documents. */
+  private async shownPaints(backdropIds: readonly string[]): Promise<Map<string, Paint>> {
+    const rows = await this.database.query<{ id: string; base: unknown }>(
+      `SELECT id, document->'base' AS base FROM backdrops
+      WHERE id = ANY($1::uuid[]) AND document->'base'->>'kind' = 'paint'`,
+      [[...backdropIds]],
+    )
+    return new Map(
+      rows.flatMap(({ id, base }) => {
+        const paint = paintSchema.safeParse(base)
+        return paint.success ? [[id, paint.data] as const] : []
+      }),
+    )
   }
 
   async createPage(projectId: string, name: string): Promise<{ id: string }> {
@@ -201,6 +220,7 @@ function toSpot(
   spot: SpotRow,
   backdrops: readonly BackdropRow[],
   shown: ReadonlyMap<string, string>,
+  paints: ReadonlyMap<string, Paint>,
 ): Spot {
   const hanging = backdrops
     .filter((backdrop) => backdrop.spotId === spot.id)
@@ -209,6 +229,7 @@ function toSpot(
       spotId: row.spotId,
       name: row.name,
       sourceId: shown.get(row.id) ?? null,
+      paint: paints.get(row.id) ?? null,
       updatedAt: row.updatedAt.toISOString(),
     }))
   return {

@@ -1,7 +1,8 @@
-import { Film, Paintbrush, Pencil, Plus, Trash2, Weight } from 'lucide-react'
+import { Film, Pencil, Plus, Trash2, Weight } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { BackdropSummary, Page, SourceCard, Spot } from '../../core/api/wire'
+import { paintBackground } from '../../core/handoff/layers/paintCss'
 import { projectChanged, useClips, useImages, useProject, useShelfTotal } from '../api/queries'
 import { SourceThumb } from '../clip/SourceThumb'
 import { Loading, Problem, Shell } from '../shell/Shell'
@@ -226,7 +227,7 @@ function BackdropChip({
         to={`/backdrops/${backdrop.id}`}
         className="flex min-w-0 items-center gap-2 rounded p-1 hover:underline"
       >
-        <Thumb sources={sources} sourceId={backdrop.sourceId} />
+        <Thumb sources={sources} backdrop={backdrop} />
         <span className="font-medium wrap-anywhere">{backdrop.name}</span>
       </Link>
       <Button
@@ -251,16 +252,24 @@ function BackdropChip({
   )
 }
 
-function Thumb({ sources, sourceId }: { sources: readonly SourceCard[]; sourceId: string | null }) {
+function Thumb({
+  sources,
+  backdrop: { sourceId, paint },
+}: {
+  sources: readonly SourceCard[]
+  backdrop: BackdropSummary
+}) {
   const source = sources.find((each) => each.id === sourceId)
   return (
     <span className="[container-type:size] block h-9 w-16 shrink-0">
       {source ? (
         <SourceThumb source={source} className="size-full" />
       ) : (
-        <span aria-hidden className="grid size-full place-items-center bg-paper-deep">
-          {sourceId === null && <Paintbrush className="size-4 text-muted" />}
-        </span>
+        <span
+          aria-hidden
+          className="block size-full bg-paper-deep"
+          style={paint ? { background: paintBackground(paint) } : undefined}
+        />
       )}
     </span>
   )

@@ -3,7 +3,7 @@ import type { Gradient, Paint } from './Paint'
 import { paintSampler } from './paintPixels'
 
 /** From `max` on, steps look like any clip's; fewer than `min` save hardly anything. */
-const STEPS_PER_SECOND = { min: 8, max: 30 } as const
+export const STEPS_PER_SECOND = { min: 8, max: 30 } as const
 /** How far a colour may change between two steps, of 255: a step of its own cannot be seen. */
 const STEP_LEVELS = 1
 

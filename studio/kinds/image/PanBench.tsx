@@ -1,5 +1,5 @@
 import { ArrowLeftRight } from 'lucide-react'
-import { playedCostWords } from '../../../core/behaviour/playedCost'
+import { PAN_COST, playedCostWords } from '../../../core/behaviour/playedCost'
 import type { DocumentOf } from '../../../core/backdrop/BackdropDocument'
 import {
   DRIFT_SECONDS,
@@ -48,7 +48,7 @@ export function PanBench({ document: { base } }: { document: DocumentOf<'image'>
             onChange={(seconds, gesture) => set({ ...drift, seconds }, gesture)}
           />
         )}
-        {drift && <p className="text-xs text-muted">{playedCostWords('pan')}</p>}
+        {drift && <p className="text-xs text-muted">{playedCostWords(PAN_COST)}</p>}
         {drift && speedOf(drift) > MAX_CALM_SPEED && (
           <Note tone="look">
             It moves {(speedOf(drift) * 100).toFixed(1)} % of the region a second: behind copy, up

@@ -1,4 +1,4 @@
-import { playedCostWords } from '../../../core/behaviour/playedCost'
+import { paintCost, playedCostWords } from '../../../core/behaviour/playedCost'
 import type { DocumentOf } from '../../../core/backdrop/BackdropDocument'
 import { FIRST_MOTION, PAINT_SECONDS, type PaintMotion } from '../../../core/kinds/paint/Paint'
 import { Choice, Group, Slider, Toggle } from '../../ui/controls'
@@ -58,7 +58,7 @@ export function MotionBench({ document: { base } }: { document: DocumentOf<'pain
             shown={`${motion.seconds} s`}
             onChange={(seconds, gesture) => change({ seconds }, gesture)}
           />
-          <p className="text-xs text-muted">{playedCostWords(motion.moves)}</p>
+          <p className="text-xs text-muted">{playedCostWords(paintCost(base))}</p>
         </>
       )}
     </Group>
