@@ -1,5 +1,4 @@
-import { readFile } from 'node:fs/promises'
-import { mkdtemp } from 'node:fs/promises'
+import { mkdtemp, readFile, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { BrowserContext, Page } from 'playwright-core'
@@ -58,6 +57,37 @@ async function delivered(...args: string[]): Promise<{ out: string; manifest: Ma
   if (done.code !== 0) throw new Error(done.err)
   const text = await readFile(join(out, 'manifest.json'), 'utf8')
   return { out, manifest: manifestSchema.parse(JSON.parse(text)) }
+}
+
+/** A drawing with everything that must not come to a site, and what must stay. */
+const HOSTILE = `<?xml version="1.0"?><!-- by Jane --><svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 800 500" onload="alert(1)">
+<metadata><dc:creator xmlns:dc="http://purl.org/dc/elements/1.1/">Jane</dc:creator></metadata>
+<style>@import "https://elsewhere.example/a.css"; .far { fill: url(https://elsewhere.example/b.svg#x) }</style>
+<script>alert(2)</script>
+<defs><linearGradient id="sky"><stop stop-color="#2a9d4a"/></linearGradient><circle id="dot" r="20"/></defs>
+<rect width="800" height="500" fill="url(#sky)"/>
+<use xlink:href="#dot" x="60" y="400"/><use href="https://elsewhere.example/c.svg#d"/>
+<image href="https://elsewhere.example/d.png" width="9" height="9"/>
+<a href="javascript:alert(3)"><text y="90">words</text></a>
+<foreignObject width="9" height="9"><p xmlns="http://www.w3.org/1999/xhtml">foreign</p></foreignObject>
+</svg>`
+
+/** A drawing as a file. */
+async function drawing(text: string): Promise<string> {
+  const file = join(await mkdtemp(join(tmpdir(), 'telon-drawing-')), 'drawing.svg')
+  await writeFile(file, text)
+  return file
+}
+
+/** Red, green and blue of a picture's first pixel. */
+async function pixelOf(png: Buffer): Promise<readonly number[]> {
+  return page.evaluate(async (base64) => {
+    const bytes = Uint8Array.from(atob(base64), (each) => each.charCodeAt(0))
+    const image = await createImageBitmap(new Blob([bytes], { type: 'image/png' }))
+    const context = new OffscreenCanvas(1, 1).getContext('2d')!
+    context.drawImage(image, 0, 0)
+    return [...context.getImageData(0, 0, 1, 1).data]
+  }, png.toString('base64'))
 }
 
 describe('an image', () => {
@@ -151,18 +181,45 @@ describe('an image', () => {
       await site.stop()
     }
   })
-  it('that is a drawing is drawn in pixels, on the colour behind it', async () => {
-    const { manifest } = await delivered(
-      join(CLIPS, 'route-map.svg'),
-      '--width',
-      '400',
-      '--matte',
-      '#102030',
+  it('that is a light drawing is delivered as it is, without what runs, loads or tells', async () => {
+    const { out, manifest } = await delivered(await drawing(HOSTILE), '--matte', '#102030')
+    expect(manifest.posters.map(({ type, screen }) => [type, screen])).toEqual([
+      ['image/svg+xml', 'wide'],
+    ])
+    const text = await readFile(join(out, manifest.posters[0]!.path), 'utf8')
+    expect(text).not.toMatch(
+      /script|onload|elsewhere|foreign|metadata|Jane|import|<a\b|javascript/i,
     )
-    expect(manifest.posters.find(({ density }) => density === 1)).toMatchObject({
-      width: 400,
-      height: 250,
-    })
+    expect(text).toMatch(/<use [^>]*href="#dot"/)
+    expect(text).toContain('url(#sky)')
+    const site = await serveFolder(out)
+    try {
+      const told = complaintsOf(page)
+      await page.goto(`${site.url}/index.html`)
+      const image = page.locator('.tln-poster')
+      await expect
+        .poll(() => image.evaluate((each: HTMLImageElement) => each.naturalWidth))
+        .toBeGreaterThan(0)
+      expect(told).toEqual([])
+      // The middle is the drawing's own green; the scrim is over it.
+      const shot = await page.screenshot({ clip: { x: 600, y: 60, width: 2, height: 2 } })
+      const [red, green] = await pixelOf(shot)
+      expect(green! - red!).toBeGreaterThan(40)
+    } finally {
+      await site.stop()
+    }
+  })
+  it('that is a heavy or moving drawing is drawn in pixels, on the colour behind it', async () => {
+    const heavy = `<svg xmlns="http://www.w3.org/2000/svg" width="800" height="500">${'<circle r="9" cx="40" cy="50" fill="#fff"/>'.repeat(1000)}</svg>`
+    const moving =
+      '<svg xmlns="http://www.w3.org/2000/svg" width="800" height="500"><rect width="9" height="9"><animate attributeName="x" to="90" dur="1s"/></rect></svg>'
+    for (const text of [heavy, moving]) {
+      const { manifest } = await delivered(await drawing(text), '--width', '400')
+      expect(manifest.posters.find(({ density }) => density === 1)).toMatchObject({
+        width: 400,
+        height: 250,
+      })
+    }
   })
   it('stays in place while the page scrolls over it, also where attachments do not', async () => {
     await openDemo('Fjord at night')

@@ -43,6 +43,7 @@ const TYPES: Readonly<Record<string, string>> = {
   '.webm': 'video/webm',
   '.webp': 'image/webp',
   '.avif': 'image/avif',
+  '.svg': 'image/svg+xml',
   '.jpg': 'image/jpeg',
 }
 

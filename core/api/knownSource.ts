@@ -30,7 +30,13 @@ export function knownSource({
     ...(findings && { findings }),
     image:
       facts.kind === 'image'
-        ? { mime: mimeOf(facts.format), bytes: facts.bytes, alpha: facts.alpha }
+        ? {
+            mime: mimeOf(facts.format),
+            bytes: facts.bytes,
+            alpha: facts.alpha,
+            // One that moves would go on under reduced motion: it is drawn as it begins.
+            isDrawing: facts.format === 'svg' && !facts.animated,
+          }
         : null,
     fps: facts.kind === 'clip' ? sourceFps(facts.video) : null,
   }

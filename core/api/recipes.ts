@@ -1,5 +1,11 @@
 import { z } from 'zod'
-import type { ClipRecipe, PosterRecipe, ProbeRecipe, TraceRecipe } from '../backdrop/recipe'
+import {
+  PICTURE_FORMATS,
+  type ClipRecipe,
+  type PosterRecipe,
+  type ProbeRecipe,
+  type TraceRecipe,
+} from '../backdrop/recipe'
 import { amount, sha256Schema, share, ticks, timescale } from '../bounded'
 import { sequenceSchema } from '../kinds'
 import { FAMILIES } from '../weight/families'
@@ -52,7 +58,7 @@ const posterRecipeSchema: z.ZodType<PosterRecipe> = z.object({
       bytes: amount(),
     }),
   ]),
-  format: z.enum(['avif', 'webp', 'jpeg']),
+  format: z.enum(PICTURE_FORMATS),
   maxBytes: z.number().min(-1e9).max(1e9),
 })
 

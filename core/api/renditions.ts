@@ -66,7 +66,7 @@ const PLACEHOLDER = /^data:image\/[a-z]+;base64,[A-Za-z0-9+/=]+$/
 
 const posterFactsSchema = z.object({
   kind: z.literal('poster'),
-  type: z.enum(['image/avif', 'image/webp', 'image/jpeg']),
+  type: z.enum(['image/avif', 'image/webp', 'image/jpeg', 'image/svg+xml']),
   width: pixels(),
   height: pixels(),
   /** Luma similarity of the file, decoded again, to the picture it was made from. */

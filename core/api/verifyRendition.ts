@@ -2,6 +2,7 @@ import { containerOf, type ClipRecipe, type PosterRecipe } from '../backdrop/rec
 import type { ByteSource } from '../bytes/ByteSource'
 import { ContainerError } from '../bytes/ContainerError'
 import { decodeTrace } from '../loop/FrameTrace'
+import { mimeOf } from '../media/image/mimeOf'
 import { probe, type SourceFacts } from '../media/probe'
 import { fail, ok, type Result } from '../result'
 import { probeFactsSchema } from '../weight/ProbeFacts'
@@ -59,7 +60,10 @@ async function mismatches(
     case 'clip':
       return clipMismatches(await factsOf(source), recipe as ClipRecipe, facts)
     case 'poster':
-      return posterMismatches(await factsOf(source), recipe as PosterRecipe, facts)
+      return [
+        ...posterMismatches(await factsOf(source), recipe as PosterRecipe, facts),
+        ...(facts.type === 'image/svg+xml' ? [await drawingMismatch(source)] : []),
+      ]
   }
 }
 
@@ -109,12 +113,21 @@ function posterMismatches(
   }
   return [
     compare('format', recipe.format, read.format),
-    compare('type', `image/${recipe.format}`, facts.type),
+    compare('type', mimeOf(recipe.format), facts.type),
     compare('width', recipe.width, read.displayWidth),
     compare('height', recipe.height, read.displayHeight),
     compare('width of the facts', recipe.width, facts.width),
     compare('height of the facts', recipe.height, facts.height),
   ]
+}
+
+/** What a cleaned drawing has none of: what runs, and what refers to other files. */
+const UNCLEAN =
+  /<(script|foreignObject|iframe|a)\b|\son[a-z]+\s*=|javascript:|@import|<!(DOCTYPE|ENTITY)|<\?(?!xml )|[\s:](href|src)\s*=\s*["'](?!\s*(#|data:image\/(png|jpeg|gif|webp);))|url\(\s*["']?(?!\s*["']?(#|data:image\/(png|jpeg|gif|webp);))/i
+
+async function drawingMismatch(source: ByteSource): Promise<Mismatch> {
+  const text = new TextDecoder().decode(await source.read(0, source.size))
+  return compare('content', 'a cleaned drawing', UNCLEAN.exec(text)?.[0] ?? 'a cleaned drawing')
 }
 
 /** The facts of a file, or the code of why it cannot be read. */

@@ -46,6 +46,10 @@ export type PosterPicture =
       readonly bytes: number
     }
 
+/** Formats of delivered pictures, best first. */
+export const PICTURE_FORMATS = ['avif', 'webp', 'jpeg', 'svg'] as const
+export type PictureFormat = (typeof PICTURE_FORMATS)[number]
+
 /** A poster to render. */
 export interface PosterRecipe {
   readonly kind: 'poster'
@@ -53,7 +57,8 @@ export interface PosterRecipe {
   readonly sequence: AnySequence
   readonly copyBlur: PartBlur | null
   readonly picture: PosterPicture
-  readonly format: 'avif' | 'webp' | 'jpeg'
+  /** SVG is the source's own drawing, cleaned. */
+  readonly format: PictureFormat
   readonly width: number
   readonly height: number
   /** Bytes it may take. */
@@ -272,7 +277,7 @@ export function deliveredClasses(document: BackdropDocument, known: Sources): Sc
 export function posterClasses(document: BackdropDocument, known: Sources): ScreenClass[] {
   const use = picturesOf(document)
   if (!use) return []
-  if (use.width !== null) return ['wide']
+  if (use.width !== null || vectorOf(document, known)) return ['wide']
   const classes = SCREEN_CLASSES.filter(
     (each) =>
       document.weight.renditions[each].enabled ||
@@ -282,6 +287,22 @@ export function posterClasses(document: BackdropDocument, known: Sources): Scree
     renditionOf(document, known, each),
     posterMaxBytes(document, each),
   ])
+}
+
+/**
+ * The one frame of a base whose drawing is delivered as it is, for all screens: where it is light
+ * enough for each of them, and nothing has to be done to its pixels. Null for any other.
+ */
+function vectorOf(document: BackdropDocument, known: Sources): AnySequence | null {
+  const sequence = sequenceOf(document, known)
+  const bytes = sequence?.vectorBytes ?? null
+  const fits =
+    bytes !== null &&
+    SCREEN_CLASSES.every(
+      (each) =>
+        bytes <= posterMaxBytes(document, each) && document.weight.renditions[each].copyBlur === 0,
+    )
+  return fits ? sequence : null
 }
 
 /** Of some classes those whose files differ from the next wider one's. */
@@ -427,6 +448,8 @@ export function posterRecipes(
 ): { screenClass: ScreenClass; density: number; recipe: PosterRecipe }[] {
   const use = picturesOf(document)
   if (!use) return []
+  const drawing = vectorOf(document, known)
+  if (drawing) return [{ screenClass: 'wide', density: 1, recipe: vectorRecipe(document, drawing) }]
   const formats = (['avif', 'webp', 'jpeg'] as const).filter(
     (format) => format !== 'avif' || document.poster.avif,
   )
@@ -454,6 +477,18 @@ export function posterRecipes(
       })),
     )
   })
+}
+
+function vectorRecipe(document: BackdropDocument, sequence: AnySequence): PosterRecipe {
+  return {
+    kind: 'poster',
+    sequence,
+    picture: { kind: 'first' },
+    format: 'svg',
+    maxBytes: Math.min(...SCREEN_CLASSES.map((each) => posterMaxBytes(document, each))),
+    copyBlur: null,
+    ...sequence.size,
+  }
 }
 
 /**

@@ -1,3 +1,4 @@
+import { mimeOf } from '../media/image/mimeOf'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { firstVisits } from '../backdrop/firstVisit'
 import { clipBudget, picturesOf, posterMaxBytes } from '../backdrop/recipe'
@@ -230,7 +231,7 @@ function describe({ id, name, document, media, figures }: HandoffInput): Manifes
     posters: media.posters.map((poster, index) => ({
       path: poster.url,
       screen: poster.screenClass,
-      type: `image/${poster.format}`,
+      type: mimeOf(poster.format),
       density: poster.density,
       width: poster.width,
       height: poster.height,

@@ -201,8 +201,8 @@ function serving({ document, media }: HandoffInput): string {
     clip?.loops === true &&
     clip.clips.some(({ container }) => container === 'mp4')
   return `Serving
-  .mp4 as video/mp4, .webm as video/webm, .avif as image/avif, .mjs as text/javascript, with range
-  requests allowed. The names of the media hold a hash of their content, so
+  .mp4 as video/mp4, .webm as video/webm, .avif as image/avif, .svg as image/svg+xml, .mjs as
+  text/javascript, with range requests allowed. The names of the media hold a hash of their content, so
   Cache-Control: public, max-age=31536000, immutable is right for the folder media.
   No file loads anything from another address, and there is no inline script or style, so a strict
   content security policy is enough: default-src 'self'; img-src 'self' data:

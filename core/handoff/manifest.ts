@@ -89,7 +89,7 @@ export const manifestSchema = z.object({
       z.object({
         path: z.string(),
         screen: z.enum(SCREEN_CLASSES),
-        type: z.enum(['image/avif', 'image/webp', 'image/jpeg']),
+        type: z.enum(['image/avif', 'image/webp', 'image/jpeg', 'image/svg+xml']),
         density: z.number().describe('Device pixels for each CSS pixel that it is made for.'),
         maxBytes: z.int(),
         ssim: z.number().describe('Luma similarity to the picture it was made from.'),

@@ -20,7 +20,7 @@ export interface DeliveredPoster {
   readonly screenClass: ScreenClass
   /** Device pixels for each CSS pixel that it is made for: 1, or 2 where it is an image. */
   readonly density: number
-  readonly format: 'avif' | 'webp' | 'jpeg'
+  readonly format: 'avif' | 'webp' | 'jpeg' | 'svg'
   readonly url: string
   readonly width: number
   readonly height: number

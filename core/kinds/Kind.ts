@@ -18,11 +18,20 @@ export interface SourceRef {
   readonly sha256: string | null
 }
 
+/** An image's file: its type and size in bytes, and whether parts are transparent. */
+export interface KnownImage {
+  readonly mime: string
+  readonly bytes: number
+  readonly alpha: boolean
+  /** Whether it is a drawing that stands still. */
+  readonly isDrawing?: boolean
+}
+
 /** What is known of a source: its content, and its picture's displayed size before any crop. */
 export interface KnownSource extends Size {
   readonly sha256: string
-  /** Of an image: its file's type and size in bytes, and whether parts are transparent. */
-  readonly image?: { readonly mime: string; readonly bytes: number; readonly alpha: boolean } | null
+  /** What is known of an image's file; null of a clip. */
+  readonly image?: KnownImage | null
   readonly findings?: readonly Finding[]
   /** Frames a second of a clip: more are never worth delivering. */
   readonly fps?: number | null

@@ -15,6 +15,8 @@ export interface Sequence {
   readonly loops: boolean
   /** What it is made from, by SHA-256. */
   readonly inputs: readonly string[]
+  /** Bytes of the drawing that can be delivered as it is, at any size; null where there is none. */
+  readonly vectorBytes: number | null
   readonly keys: SequenceKeys
 }
 

@@ -1,3 +1,4 @@
+import { mimeOf } from '../media/image/mimeOf'
 import type { ClipFacts, PosterFacts, Rendition, ClipSource } from '../api/wire'
 import { isOf, type BackdropDocument, type DocumentOf } from '../backdrop/BackdropDocument'
 import { createBackdrop } from '../backdrop/createBackdrop'
@@ -214,7 +215,7 @@ export function inventRendition(
 ): Rendition {
   const made =
     recipe.kind === 'poster'
-      ? { ...POSTER_FACTS, type: `image/${recipe.format}` as const }
+      ? { ...POSTER_FACTS, type: mimeOf(recipe.format) }
       : { ...CLIP_FACTS, ...facts }
   return {
     key: recipeKey(recipe),

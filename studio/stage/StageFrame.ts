@@ -182,7 +182,9 @@ export class StageFrame {
       height,
     }
     if (!kindView(document.base.kind).draw(context, shown)) return null
-    const pixels = { data: context.getImageData(0, 0, width, height).data, width, height }
+    const data = readPixels(context, width, height)
+    if (!data) return null
+    const pixels = { data, width, height }
     const box = textBox(heading)
     const scaled = {
       x: (box.left - bounds.left) * MEASURE_SCALE,
@@ -389,4 +391,18 @@ function textBox(element: HTMLElement): DOMRect {
   const range = element.ownerDocument.createRange()
   range.selectNodeContents(element)
   return range.getBoundingClientRect()
+}
+
+/** The pixels of a canvas; null where browsers keep them: drawings may embed pages. */
+function readPixels(
+  context: OffscreenCanvasRenderingContext2D,
+  width: number,
+  height: number,
+): Uint8ClampedArray | null {
+  try {
+    return context.getImageData(0, 0, width, height).data
+  } catch (error) {
+    if (error instanceof DOMException && error.name === 'SecurityError') return null
+    throw error
+  }
 }

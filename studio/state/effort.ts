@@ -6,7 +6,7 @@ import type { Job } from './Job'
  * repeatedly until it fits.
  */
 const PACE = { av1: 2.4, vp9: 1.6, h264: 1 } as const
-const POSTER_SPEED = { avif: 60, webp: 50, jpeg: 22 } as const
+const POSTER_SPEED = { avif: 60, webp: 50, jpeg: 22, svg: 1 } as const
 /** Frames that a probe encodes, about. */
 const PROBE_FRAMES = 180
 /** The share of a job from which on its own pace is believed. */

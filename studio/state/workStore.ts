@@ -285,7 +285,7 @@ class Rendering {
     onChange: (fields: Partial<Job>) => void,
   ): Promise<void> {
     const worker = (this.workers[use] ??= this.parts.newWorker())
-    const places = await drawnPlaces(recipe.sequence, placesFor(recipe, sources), recipe.width)
+    const places = await drawnPlaces(recipe, placesFor(recipe, sources))
     const onStep = ({ done, pass }: { done: number; pass: number }): void =>
       onChange({ done, pass })
     if (recipe.kind === 'probe') {

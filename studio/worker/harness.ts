@@ -106,8 +106,7 @@ window.telonProbe = (place, recipe, settings, contrasts) =>
   )
 
 window.telonRender = async (place, recipe, resultUrl, probe) => {
-  const { sequence, width } = recipe
-  const places = await drawnPlaces(sequence, placesOf(sequence, place), width)
+  const places = await drawnPlaces(recipe, placesOf(recipe.sequence, place))
   const { bytes, facts } = await worker.run(
     { type: 'render', places, recipe, probe },
     { onStep: ({ done, pass }) => window.telonProgress?.(done, pass) },

@@ -7,6 +7,9 @@ export type ClipPlace = { readonly url: string; readonly bytes: number } | { rea
 /** Where a worker finds contents, by their SHA-256. */
 export type Places = Readonly<Record<string, ClipPlace>>
 
+/** Where a drawing lies that was cleaned for delivery. */
+export const cleanedPlace = (sha256: string): string => `cleaned ${sha256}`
+
 /** The place of a content. Errors: `work/unreadable`. */
 export function placeIn(places: Places, sha256: string): ClipPlace {
   const place = places[sha256]

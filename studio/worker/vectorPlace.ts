@@ -1,5 +1,6 @@
 import type { AnySequence } from '../../core/kinds'
-import { blobOf, placeIn, type Places } from './sources'
+import { cleanVector } from './cleanVector'
+import { blobOf, cleanedPlace, placeIn, type Places } from './sources'
 import { WorkError } from './WorkError'
 
 /*
@@ -9,21 +10,36 @@ import { WorkError } from './WorkError'
 
 export const VECTOR_MIME = 'image/svg+xml'
 
+/** Wider, a drawing is not drawn. */
+const MAX_DRAWN = 7680
+
+/** The part of a recipe that its drawing depends on. */
+interface Drawn {
+  readonly sequence: AnySequence
+  readonly width: number
+  /** Of pictures only. */
+  readonly format?: string
+}
+
 /**
- * The places of a sequence's inputs, drawings replaced by pictures in which the sequence is at
- * least `width` pixels wide. Errors: `work/unreadable`, `work/decode-failed`.
+ * The places of what a recipe needs, drawings replaced by pictures in which its sequence is at
+ * least as wide as it asks; beside them the drawing itself, cleaned, where that is delivered.
+ * Errors: `work/unreadable`, `work/decode-failed`.
  */
 export async function drawnPlaces(
-  sequence: AnySequence,
+  { sequence, width, format }: Drawn,
   places: Places,
-  width: number,
 ): Promise<Places> {
   if (sequence.kind !== 'image' || sequence.mime !== VECTOR_MIME) return places
   const { sourceSha256, part } = sequence
   const file = await blobOf(placeIn(places, sourceSha256), VECTOR_MIME)
+  // Drawn from what is left after cleaning: embedded pages would make the canvas unreadable.
+  const cleaned = await cleanVector(file, sequence.size, part)
+  const drawn = await drawnVector(cleaned, sequence.size, Math.min(width, MAX_DRAWN), part)
   return {
     ...places,
-    [sourceSha256]: { file: await drawnVector(file, sequence.size, width, part) },
+    [sourceSha256]: { file: drawn },
+    ...(format === 'svg' && { [cleanedPlace(sourceSha256)]: { file: cleaned } }),
   }
 }
 

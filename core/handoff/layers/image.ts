@@ -68,8 +68,12 @@ ${POSTER_RULES}${MOVING_RULES}`,
 
 /** The image as a background that repeats, in the best format and density that a browser takes. */
 function tileRules({ image: { tileWidth }, posters }: ImageLayer, box: string): string[] {
-  const plain = posters.find(({ format, density }) => format === 'jpeg' && density === 1)
+  const plain =
+    posters.find(({ format, density }) => format === 'jpeg' && density === 1) ??
+    posters.find(({ format }) => format === 'svg')
   if (!plain) return []
+  const background = `${box} { background: url("${plain.url}") 0 0 / ${tileWidth}px auto; }`
+  if (plain.format === 'svg') return [background]
   const choices = [...posters]
     .sort((a, b) => a.density - b.density || a.bytes - b.bytes)
     .map(
@@ -77,7 +81,7 @@ function tileRules({ image: { tileWidth }, posters }: ImageLayer, box: string): 
         `url("${url}") ${density}x${format === 'jpeg' ? '' : ` type("image/${format}")`}`,
     )
   return [
-    `${box} { background: url("${plain.url}") 0 0 / ${tileWidth}px auto; }`,
+    background,
     `@supports (background: image-set(url("a") 1x type("image/avif"))) { ${box} { background-image: image-set(${choices.join(', ')}); } }`,
   ]
 }

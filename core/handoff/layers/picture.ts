@@ -1,3 +1,4 @@
+import { mimeOf } from '../../media/image/mimeOf'
 import type { BackdropDocument } from '../../backdrop/BackdropDocument'
 import { minWindowWidth, type ScreenClass } from '../../fit/screens'
 import type { DeliveredPoster } from '../../kinds/DeliveredMedia'
@@ -69,7 +70,7 @@ export function pictureMarkup(
     .filter((poster) => poster !== fallback)
     .map((poster) => {
       const min = minWindowWidth(poster.screenClass, classes, false, weight.breakpoints)
-      return `  <source${attributes({ srcset: candidates(poster), type: `image/${poster.format}`, media: min > 0 ? `(min-width: ${min}px)` : null })}>`
+      return `  <source${attributes({ srcset: candidates(poster), type: mimeOf(poster.format), media: min > 0 ? `(min-width: ${min}px)` : null })}>`
     })
   return ['<picture>', ...sources, `  <img${image}>`, '</picture>']
 }

@@ -74,6 +74,7 @@ export function sequenceFrom(plan: FootagePlan): FootageSequence {
     frames: frameCount(loop),
     frameRate: loop.frameRate,
     inputs: [sourceSha256],
+    vectorBytes: null,
     keys: {
       inputs: sourceSha256,
       picture: shapeKey(shape),

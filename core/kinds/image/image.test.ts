@@ -2,6 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { clipRecipes, posterRecipes, proofRecipe, recipeKey } from '../../backdrop/recipe'
 import { createBackdrop } from '../../backdrop/createBackdrop'
+import type { BackdropDocument } from '../../backdrop/BackdropDocument'
+import type { Sources } from '../Kind'
 import { knownAs, reduced, SAMPLE_SOURCE_ID } from '../../testing/samples'
 import { createImage, FIRST_DRIFT, imageSchema, insideView, viewAt, type ImageBase } from './Image'
 import { viewTransform } from './viewTransform'
@@ -55,6 +57,28 @@ describe('the files of an image', () => {
     })
     const [first] = posterRecipes(made, known(4000, 2250))
     expect(first!.recipe.maxBytes).toBeGreaterThan(90_000)
+  })
+  it('are the drawing itself, once, where it is light and nothing is done to its pixels', () => {
+    const drawing = (bytes: number, isDrawing = true) =>
+      knownAs({
+        sha256: 'c'.repeat(64),
+        width: 3840,
+        height: 2160,
+        image: { mime: 'image/svg+xml', bytes, alpha: true, isDrawing },
+      })
+    const formats = (made: BackdropDocument, of: Sources) =>
+      posterRecipes(made, of).map(({ recipe }) => recipe.format)
+    const made = document({}, { width: 3840, height: 2160 })
+    expect(formats(made, drawing(9_000))).toEqual(['svg'])
+    expect(formats(document({ placing: 'tile', tileWidth: 90 }), drawing(9_000))).toEqual(['svg'])
+    const rows = { type: 'weight/row', screenClass: 'phone' } as const
+    for (const [other, of] of [
+      [made, drawing(90_000)],
+      [made, drawing(9_000, false)],
+      [reduced(made, { ...rows, row: { copyBlur: 0.5 } }), drawing(9_000)],
+      [reduced(made, { ...rows, row: { budgetBytes: 20_000 } }), drawing(18_000)],
+    ] as const)
+      expect(formats(other, of)).not.toContain('svg')
   })
   it('are one file of the tile’s width for all screens', () => {
     const tiles = posterRecipes(document({ placing: 'tile', tileWidth: 200 }), known(4000, 2250))

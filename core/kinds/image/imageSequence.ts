@@ -6,6 +6,9 @@ import type { SequenceOptions, Sources } from '../Kind'
 import { STILL_RATE, type Sequence } from '../Sequence'
 import type { ImageBase } from './Image'
 
+/** A heavier drawing takes visitors' processors longer to draw than a picture to decode. */
+const MAX_VECTOR_BYTES = 40_000
+
 /** What decides the one frame of an image. */
 interface ImagePlan {
   readonly sourceSha256: string
@@ -17,6 +20,8 @@ interface ImagePlan {
   readonly part: ShareRect | null
   /** What transparent parts are filled with; null where there are none. */
   readonly matte: string | null
+  /** Of a drawing that can be delivered as it is; null of any other image. */
+  readonly vectorBytes: number | null
 }
 
 /** The one frame of an image. */
@@ -32,7 +37,7 @@ export function imageSequence(
 ): ImageSequence | null {
   const source = known.get(material.sourceId)
   if (!source?.image) return null
-  const { mime, bytes, alpha } = source.image
+  const { mime, bytes, alpha, isDrawing = false } = source.image
   return imageSequenceFrom({
     sourceSha256: source.sha256,
     mime,
@@ -43,6 +48,7 @@ export function imageSequence(
     },
     part: part ?? null,
     matte: alpha ? background : null,
+    vectorBytes: isDrawing && !part && bytes <= MAX_VECTOR_BYTES ? bytes : null,
   })
 }
 
@@ -79,5 +85,6 @@ export const imageSequenceSchema: z.ZodType<ImageSequence> = z
     size: z.object({ width: side(), height: side() }),
     part: z.object({ x: share(), y: share(), width: share(), height: share() }).nullable(),
     matte: colorSchema.nullable(),
+    vectorBytes: count().nullable(),
   })
   .transform(imageSequenceFrom)

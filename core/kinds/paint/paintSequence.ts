@@ -20,6 +20,7 @@ export function paintSequence(paint: Paint): PaintSequence {
     size: USUAL_PICTURE,
     loops: true,
     inputs: [],
+    vectorBytes: null,
     keys: {
       inputs: 'paint',
       picture: `:${JSON.stringify([still.color, still.gradients, still.blend])}`,

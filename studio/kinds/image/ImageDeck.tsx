@@ -1,4 +1,5 @@
 import type { DocumentOf } from '../../../core/backdrop/BackdropDocument'
+import { posterRecipes } from '../../../core/backdrop/recipe'
 import { DECK_SHELL, type DeckProps } from '../../rooms/Room'
 import { formatBytes } from '../../ui/format'
 import { Table } from '../../ui/Table'
@@ -23,7 +24,7 @@ export function ImageDeck({ document, sources }: Props) {
             'Size shown',
             `${width} × ${height}${facts.orientation > 1 ? ', turned by its metadata' : ''}`,
             isVector
-              ? 'A drawing: drawn in pixels at the size that each screen needs.'
+              ? 'A drawing: sharp at any size.'
               : width >= 3840
                 ? 'Fills a wide screen at twice its density.'
                 : width >= 1920
@@ -33,7 +34,9 @@ export function ImageDeck({ document, sources }: Props) {
           [
             'Format',
             `${facts.format.toUpperCase()}${facts.animated ? ', animated' : ''}`,
-            'Delivered as AVIF, WebP and JPEG, whichever a browser takes first.',
+            posterRecipes(document, sources.known)[0]?.recipe.format === 'svg'
+              ? 'Light enough to be delivered as SVG: one file for all screens, without scripts and links.'
+              : 'Delivered as AVIF, WebP and JPEG, whichever a browser takes first.',
           ],
           [
             'Transparency',

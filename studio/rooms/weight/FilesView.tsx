@@ -22,7 +22,7 @@ import { FORMAT_NAMES, formatBytes } from '../../ui/format'
 import { TradeChart } from './TradeChart'
 import { useWeightView } from './weightView'
 
-const POSTER_FORMATS = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG' } as const
+const POSTER_FORMATS = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG', svg: 'SVG' } as const
 
 /**
  * Every file with its bytes against its budget and its quality; beside it the chart of one screen.
@@ -194,7 +194,7 @@ function PosterRow({
       {rendition
         ? `${Math.round((rendition.bytes / recipe.maxBytes) * 100)} % of ${formatBytes(recipe.maxBytes)}`
         : stateOf(jobs.find(({ key }) => key === recipeKey(recipe)))}
-      {facts ? facts.ssim.toFixed(3) : ''}
+      {facts ? (recipe.format === 'svg' ? 'drawing' : facts.ssim.toFixed(3)) : ''}
       {...Array.from({ length: columns - PICTURE_COLUMNS }, () => '')}
     </Row>
   )

@@ -14,7 +14,7 @@ import { type QualityTry, searchQuality } from '../../../core/weight/searchQuali
 import { frameOf, type Composed } from '../compose/composeFrame'
 import { composedImage } from '../compose/stillPicture'
 import type { OpenSequence } from '../sequences/OpenSequence'
-import { blobOf, placeIn, type Places } from '../sources'
+import { blobOf, cleanedPlace, placeIn, type Places } from '../sources'
 import { WorkError } from '../WorkError'
 
 /** Qualities that are tried: 32 steps need five tries. */
@@ -56,6 +56,7 @@ export async function renderPoster(
       : recipe.picture.kind === 'first'
         ? first
         : await composedPicture(open, pictures, recipe, 'frame', signal)
+  if (recipe.format === 'svg') return cleanedDrawing(shown, recipe, places)
   const reference = pixelsOf(shown)
   const encode =
     recipe.format === 'avif'
@@ -94,6 +95,29 @@ export async function renderPoster(
     }
   } finally {
     encode.close()
+  }
+}
+
+/** A drawing that is delivered as it is: nothing is encoded, so nothing differs. */
+async function cleanedDrawing(
+  shown: Composed,
+  recipe: PosterRecipe,
+  places: Places,
+): Promise<{ bytes: Uint8Array<ArrayBuffer>; facts: PosterFacts }> {
+  const { width, height, sequence } = recipe
+  const file = await blobOf(placeIn(places, cleanedPlace(sequence.inputs[0]!)), 'image/svg+xml')
+  return {
+    bytes: new Uint8Array(await file.arrayBuffer()),
+    facts: {
+      kind: 'poster',
+      type: 'image/svg+xml',
+      width,
+      height,
+      ssim: 1,
+      swapDeltaE: 0,
+      swapWorst: 0,
+      placeholder: await placeholderOf(shown, recipe),
+    },
   }
 }
 
