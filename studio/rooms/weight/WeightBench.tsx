@@ -1,6 +1,12 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { savesEnough } from '../../../core/backdrop/measureAdvice'
-import { classesServedBy, pageParts, picturesOf, pictureSize } from '../../../core/backdrop/recipe'
+import {
+  classesServedBy,
+  pageParts,
+  picturesOf,
+  pictureSize,
+  posterRecipes,
+} from '../../../core/backdrop/recipe'
 import { sharedFocal } from '../../../core/fit/focal'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../../core/fit/screens'
 import { kindOf } from '../../../core/kinds'
@@ -44,6 +50,12 @@ export function WeightBench({ document, sources, projectId }: BenchProps) {
             note: windowsOf(each, document),
           }))}
         />
+        {posterRecipes(document, sources.known)[0]?.recipe.format === 'svg' && (
+          <Note tone="plain">
+            This drawing is delivered as one SVG for all screens. Widths apply only where it must be
+            drawn in pixels: with blur behind the copy, or above the limit of a picture.
+          </Note>
+        )}
         <RenditionRow
           document={document}
           sources={sources}
