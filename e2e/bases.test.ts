@@ -205,6 +205,12 @@ describe('an image', () => {
       const shot = await page.screenshot({ clip: { x: 600, y: 60, width: 2, height: 2 } })
       const [red, green] = await pixelOf(shot)
       expect(green! - red!).toBeGreaterThan(40)
+      // Where a site takes the backdrop out, its colour stays under the copy.
+      const ground = await page.locator('.tln-region').evaluate((region) => {
+        region.querySelector('.tln-backdrop')!.remove()
+        return getComputedStyle(region).backgroundColor
+      })
+      expect(ground).toBe('rgb(16, 32, 48)')
     } finally {
       await site.stop()
     }

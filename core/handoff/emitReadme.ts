@@ -168,7 +168,7 @@ function contract({ id, document }: HandoffInput): string {
     --tln-height            minimum height of the region
     --tln-focal-point       the point of the picture that stays in view
     --tln-scrim             the scrim, a CSS image
-    --tln-background-color  behind everything
+    --tln-background-color  behind everything, and what stays where the backdrop is taken out
     --tln-average-color, --tln-placeholder   painted before the poster${own.property}
     --tln-pause-size, --tln-pause-inset      size of the control, and its distance to the edges
     --tln-copy-color, --tln-button-color, --tln-button-text-color   of the copy

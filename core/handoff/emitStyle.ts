@@ -40,6 +40,7 @@ const REGION_RULES = `.tln-region.tln-region {
   width: 100%;
   min-width: 0;
   min-height: var(--tln-height);
+  background: var(--tln-background-color);
 }
 .tln-region.tln-region::before, .tln-region.tln-region::after, .tln-region .tln-pause::after { content: none; }
 .tln-region.tln-region:focus { outline: none; }
@@ -50,6 +51,7 @@ const REGION_RULES = `.tln-region.tln-region {
   isolation: auto;
   width: auto;
   min-height: 0;
+  background: none;
   pointer-events: none;
 }
 .tln-region .tln-backdrop {
