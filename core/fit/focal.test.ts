@@ -40,10 +40,11 @@ describe('focal points', () => {
     const rows = [
       { type: 'weight/row', screenClass: 'laptop', row: { crop: 'screen' } },
       { type: 'weight/row', screenClass: 'phone', row: { enabled: false } },
-      { type: 'fit/height', height: { unit: 'px', value: 300 } },
+      { type: 'fit/height', height: { unit: 'px', value: 1200 } },
     ] as const
     const partOf = (document: typeof plain) =>
       renditionOf(rows.reduce(reduce, document), SAMPLE_SOURCES, 'laptop').part
+    expect(partOf(plain)).not.toBeNull()
     expect(partOf(own)).toBeNull()
   })
 })
