@@ -71,18 +71,20 @@ const SOFT_SHARE = 0.78
  */
 const MAX_FLASHES = 3
 
+type Add = (
+  code: FindingCode,
+  weight: FindingWeight,
+  figure: number,
+  rest?: Partial<Pick<Finding, 'fromMs' | 'toMs' | 'place' | 'repair'>>,
+) => void
+
 /**
  * The findings of a source. `analysis` is null until its frames are measured: until then only
  * findings from the file's index are given.
  */
 export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Finding[] {
   const found: Finding[] = []
-  const add = (
-    code: FindingCode,
-    weight: FindingWeight,
-    figure: number,
-    rest: Partial<Pick<Finding, 'fromMs' | 'toMs' | 'place' | 'repair'>> = {},
-  ): void =>
+  const add: Add = (code, weight, figure, rest = {}) =>
     void found.push({
       code,
       weight,
@@ -100,11 +102,22 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
   const width = facts.kind === 'clip' ? facts.video.displayWidth : facts.displayWidth
   const vector = facts.kind === 'image' && facts.format === 'svg'
   if (width < MIN_WIDTH && !vector) add('narrow', 'look', width)
-  if (facts.kind === 'image') {
-    addImageFindings(facts, add)
-    return found
+  if (facts.kind === 'image') addImageFindings(facts, add)
+  else {
+    addFileFindings(facts, analysis, add)
+    if (analysis) {
+      const { missing } = analysis
+      if (missing)
+        add('missing-frames', 'fix', missing.frames, { fromMs: missing.fromMs, toMs: missing.toMs })
+      addEndFindings(analysis, add)
+      addPictureFindings(analysis, width, add)
+    }
   }
+  return found
+}
 
+/** What a clip's index tells. */
+function addFileFindings(facts: MediaFacts, analysis: Analysis | null, add: Add): void {
   const { video } = facts
   if (facts.audio)
     add('sound', 'note', facts.audioBytes, { repair: isRepairable(facts) ? 'no-sound' : null })
@@ -118,53 +131,28 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
     add('heavy', 'look', (video.bytesPerSecond * 8) / 1e6)
   if (video.alpha) add('transparent', 'note', 0)
   if (video.stream?.interlaced) add('interlaced', 'note', video.displayHeight)
-  if (!analysis) return found
+}
 
-  const { durationMs: end, missing } = analysis
-  if (missing)
-    add('missing-frames', 'fix', missing.frames, { fromMs: missing.fromMs, toMs: missing.toMs })
-  if (analysis.titleEndMs !== null)
-    add('title-card', 'look', analysis.titleEndMs / 1000, {
-      fromMs: 0,
-      toMs: analysis.titleEndMs,
-      repair: 'trim',
-    })
-  if (analysis.black.startMs > 0)
-    add('black-start', 'look', analysis.black.startMs / 1000, {
-      fromMs: 0,
-      toMs: analysis.black.startMs,
-      repair: 'trim',
-    })
-  else if (analysis.still.startMs > 0)
-    add('held-start', 'look', analysis.still.startMs / 1000, {
-      fromMs: 0,
-      toMs: analysis.still.startMs,
-      repair: 'trim',
-    })
-  if (analysis.fade.startMs > analysis.black.startMs)
-    add('fade-in', 'look', analysis.fade.startMs / 1000, {
-      fromMs: 0,
-      toMs: analysis.fade.startMs,
-      repair: 'trim',
-    })
-  if (analysis.black.endMs < end)
-    add('black-end', 'look', (end - analysis.black.endMs) / 1000, {
-      fromMs: analysis.black.endMs,
-      toMs: end,
-      repair: 'trim',
-    })
-  else if (analysis.still.endMs < end)
-    add('held-end', 'look', (end - analysis.still.endMs) / 1000, {
-      fromMs: analysis.still.endMs,
-      toMs: end,
-      repair: 'trim',
-    })
-  if (analysis.fade.endMs < analysis.black.endMs)
-    add('fade-out', 'look', (end - analysis.fade.endMs) / 1000, {
-      fromMs: analysis.fade.endMs,
-      toMs: end,
-      repair: 'trim',
-    })
+/** What is wrong with where a clip begins and ends: a loop shows it each time. */
+function addEndFindings({ durationMs: end, ...analysis }: Analysis, add: Add): void {
+  const trim = (fromMs: number, toMs: number) => ({ fromMs, toMs, repair: 'trim' as const })
+  const { titleEndMs, black, still, fade } = analysis
+  if (titleEndMs !== null) add('title-card', 'look', titleEndMs / 1000, trim(0, titleEndMs))
+  if (black.startMs > 0) add('black-start', 'look', black.startMs / 1000, trim(0, black.startMs))
+  else if (still.startMs > 0)
+    add('held-start', 'look', still.startMs / 1000, trim(0, still.startMs))
+  if (fade.startMs > black.startMs)
+    add('fade-in', 'look', fade.startMs / 1000, trim(0, fade.startMs))
+  if (black.endMs < end)
+    add('black-end', 'look', (end - black.endMs) / 1000, trim(black.endMs, end))
+  else if (still.endMs < end)
+    add('held-end', 'look', (end - still.endMs) / 1000, trim(still.endMs, end))
+  if (fade.endMs < black.endMs)
+    add('fade-out', 'look', (end - fade.endMs) / 1000, trim(fade.endMs, end))
+}
+
+/** What its frames show. */
+function addPictureFindings(analysis: Analysis, width: number, add: Add): void {
   for (const cut of analysis.cutsMs.slice(0, 20))
     add('hard-cut', 'look', cut / 1000, { fromMs: cut, toMs: cut, repair: 'trim' })
   for (const place of analysis.marks) add('mark', 'look', place.width * 100, { place })
@@ -175,12 +163,11 @@ export function findingsOf(facts: SourceFacts, analysis: Analysis | null): Findi
   if (analysis.flashes.most > MAX_FLASHES)
     add('flashes', 'fix', analysis.flashes.most, {
       fromMs: analysis.flashes.ms,
-      toMs: Math.min(end, analysis.flashes.ms + 1000),
+      toMs: Math.min(analysis.durationMs, analysis.flashes.ms + 1000),
     })
   if (analysis.motionMedian >= BUSY_FROM) add('busy', 'look', analysis.motionMedian)
   if (analysis.halfShare >= SOFT_SHARE && analysis.sharpness > 0)
-    add('soft', 'look', Math.round(video.displayWidth / 2))
-  return found
+    add('soft', 'look', Math.round(width / 2))
 }
 
 /** How far a crop may miss the edge of the bars and still count as removing them. */

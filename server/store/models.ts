@@ -117,9 +117,10 @@ const bytes = (column: string) => ({
   },
 })
 
-/** Defines every model on a connection. */
-export function defineModels(sequelize: Sequelize) {
-  const options = (tableName: string) => ({ tableName, timestamps: false, underscored: true })
+const options = (tableName: string) => ({ tableName, timestamps: false, underscored: true })
+
+/** Projects, their pages and spots. */
+function defineProjects(sequelize: Sequelize) {
   return {
     Project: sequelize.define<ProjectRow>(
       'Project',
@@ -143,6 +144,12 @@ export function defineModels(sequelize: Sequelize) {
       },
       options('spots'),
     ),
+  }
+}
+
+/** What is on their shelves. */
+function defineShelf(sequelize: Sequelize) {
+  return {
     Source: sequelize.define<SourceRow>(
       'Source',
       {
@@ -181,6 +188,12 @@ export function defineModels(sequelize: Sequelize) {
       },
       options('set_members'),
     ),
+  }
+}
+
+/** What is made of it. */
+function defineBackdrops(sequelize: Sequelize) {
+  return {
     Backdrop: sequelize.define<BackdropRow>(
       'Backdrop',
       {
@@ -218,6 +231,12 @@ export function defineModels(sequelize: Sequelize) {
       },
       options('renditions'),
     ),
+  }
+}
+
+/** Bytes, in parts. */
+function defineContents(sequelize: Sequelize) {
+  return {
     Blob: sequelize.define<BlobRow>(
       'Blob',
       {
@@ -238,6 +257,16 @@ export function defineModels(sequelize: Sequelize) {
       },
       options('chunks'),
     ),
+  }
+}
+
+/** Defines every model on a connection. */
+export function defineModels(sequelize: Sequelize) {
+  return {
+    ...defineProjects(sequelize),
+    ...defineShelf(sequelize),
+    ...defineBackdrops(sequelize),
+    ...defineContents(sequelize),
   }
 }
 

@@ -14,8 +14,66 @@ import { route, type Route } from '../route'
 const created = z.object({ id: idSchema })
 const none = { body: null, answer: null } as const
 
-/** Projects, pages and spots. */
-export function projectRoutes(projects: Projects): Route[] {
+/** Spots. */
+function spotRoutes(projects: Projects): Route[] {
+  return [
+    route({
+      method: 'post',
+      path: '/api/pages/:id/spots',
+      summary: 'Add a spot',
+      body: createSpotSchema,
+      answer: created,
+      handle: ({ id, body }) => projects.createSpot(id, body),
+    }),
+    route({
+      method: 'patch',
+      path: '/api/spots/:id',
+      summary: 'Change a spot',
+      body: changeSpotSchema,
+      answer: null,
+      handle: ({ id, body }) => projects.changeSpot(id, body),
+    }),
+    route({
+      ...none,
+      method: 'delete',
+      path: '/api/spots/:id',
+      summary: 'Delete a spot with its backdrops',
+      handle: ({ id }) => projects.deleteSpot(id),
+    }),
+  ]
+}
+
+/** Pages. */
+function pageRoutes(projects: Projects): Route[] {
+  return [
+    route({
+      method: 'post',
+      path: '/api/projects/:id/pages',
+      summary: 'Add a page',
+      body: createNamedSchema,
+      answer: created,
+      handle: ({ id, body }) => projects.createPage(id, body.name),
+    }),
+    route({
+      method: 'patch',
+      path: '/api/pages/:id',
+      summary: 'Rename a page',
+      body: createNamedSchema,
+      answer: null,
+      handle: ({ id, body }) => projects.renamePage(id, body.name),
+    }),
+    route({
+      ...none,
+      method: 'delete',
+      path: '/api/pages/:id',
+      summary: 'Delete a page with its spots',
+      handle: ({ id }) => projects.deletePage(id),
+    }),
+  ]
+}
+
+/** Projects themselves, with their settings. */
+function ownRoutes(projects: Projects): Route[] {
   return [
     route({
       method: 'get',
@@ -72,51 +130,10 @@ export function projectRoutes(projects: Projects): Route[] {
       summary: 'Delete a project with all in it',
       handle: ({ id }) => projects.delete(id),
     }),
-    route({
-      method: 'post',
-      path: '/api/projects/:id/pages',
-      summary: 'Add a page',
-      body: createNamedSchema,
-      answer: created,
-      handle: ({ id, body }) => projects.createPage(id, body.name),
-    }),
-    route({
-      method: 'patch',
-      path: '/api/pages/:id',
-      summary: 'Rename a page',
-      body: createNamedSchema,
-      answer: null,
-      handle: ({ id, body }) => projects.renamePage(id, body.name),
-    }),
-    route({
-      ...none,
-      method: 'delete',
-      path: '/api/pages/:id',
-      summary: 'Delete a page with its spots',
-      handle: ({ id }) => projects.deletePage(id),
-    }),
-    route({
-      method: 'post',
-      path: '/api/pages/:id/spots',
-      summary: 'Add a spot',
-      body: createSpotSchema,
-      answer: created,
-      handle: ({ id, body }) => projects.createSpot(id, body),
-    }),
-    route({
-      method: 'patch',
-      path: '/api/spots/:id',
-      summary: 'Change a spot',
-      body: changeSpotSchema,
-      answer: null,
-      handle: ({ id, body }) => projects.changeSpot(id, body),
-    }),
-    route({
-      ...none,
-      method: 'delete',
-      path: '/api/spots/:id',
-      summary: 'Delete a spot with its backdrops',
-      handle: ({ id }) => projects.deleteSpot(id),
-    }),
   ]
+}
+
+/** Projects, pages and spots. */
+export function projectRoutes(projects: Projects): Route[] {
+  return [...ownRoutes(projects), ...pageRoutes(projects), ...spotRoutes(projects)]
 }

@@ -21,36 +21,9 @@ interface Parts {
   readonly space: SpaceKeeper
 }
 
-/** The server itself: whether it is well, who is signed in, what takes space. */
-export function serverRoutes({ database, config, access, space }: Parts): Route[] {
+/** Who is signed in, and tokens. */
+function accessRoutes({ access }: Pick<Parts, 'access'>): Route[] {
   return [
-    route({
-      method: 'get',
-      path: '/api/health',
-      summary: 'Whether the server and its database answer; 503 where the database does not',
-      body: null,
-      answer: z.object({ ok: z.literal(true) }),
-      handle: async () => {
-        await database.query('SELECT 1 AS one')
-        return { ok: true }
-      },
-    }),
-    route({
-      method: 'get',
-      path: '/api/config',
-      summary: 'Limits that hold',
-      body: null,
-      answer: configSchema,
-      handle: async () => ({ maxUploadBytes: config.maxUploadBytes }),
-    }),
-    route({
-      method: 'get',
-      path: '/api/schema/manifest',
-      summary: 'JSON Schema of a handoff’s manifest.json',
-      body: null,
-      answer: z.record(z.string().max(100), z.unknown()),
-      handle: async () => manifestJsonSchema(),
-    }),
     route({
       method: 'get',
       path: '/api/session',
@@ -102,6 +75,12 @@ export function serverRoutes({ database, config, access, space }: Parts): Route[
       answer: null,
       handle: ({ id }) => access.revokeToken(id),
     }),
+  ]
+}
+
+/** What takes space. */
+function spaceRoutes({ space }: Pick<Parts, 'space'>): Route[] {
+  return [
     route({
       method: 'get',
       path: '/api/space',
@@ -127,4 +106,42 @@ export function serverRoutes({ database, config, access, space }: Parts): Route[
       handle: async () => space.cancel(),
     }),
   ]
+}
+
+/** Whether the server is well, and what holds on it. */
+function stateRoutes({ database, config }: Pick<Parts, 'database' | 'config'>): Route[] {
+  return [
+    route({
+      method: 'get',
+      path: '/api/health',
+      summary: 'Whether the server and its database answer; 503 where the database does not',
+      body: null,
+      answer: z.object({ ok: z.literal(true) }),
+      handle: async () => {
+        await database.query('SELECT 1 AS one')
+        return { ok: true }
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/api/config',
+      summary: 'Limits that hold',
+      body: null,
+      answer: configSchema,
+      handle: async () => ({ maxUploadBytes: config.maxUploadBytes }),
+    }),
+    route({
+      method: 'get',
+      path: '/api/schema/manifest',
+      summary: 'JSON Schema of a handoff’s manifest.json',
+      body: null,
+      answer: z.record(z.string().max(100), z.unknown()),
+      handle: async () => manifestJsonSchema(),
+    }),
+  ]
+}
+
+/** The server itself: whether it is well, who is signed in, what takes space. */
+export function serverRoutes(parts: Parts): Route[] {
+  return [...stateRoutes(parts), ...accessRoutes(parts), ...spaceRoutes(parts)]
 }

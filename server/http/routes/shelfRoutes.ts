@@ -32,18 +32,9 @@ interface Parts {
   readonly uploads: UploadStore
 }
 
-/** The shelf: sources, sets and uploads under way. */
-export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts): Route[] {
+/** Sets of images. */
+function setRoutes({ shelf }: Pick<Parts, 'shelf'>): Route[] {
   return [
-    route({
-      method: 'get',
-      path: '/api/projects/:id/sources',
-      summary: 'A part of a project’s shelf, filtered and sorted',
-      body: null,
-      query: shelfQuerySchema,
-      answer: shelfPageSchema,
-      handle: ({ id, query }) => shelf.list(id, query),
-    }),
     route({
       method: 'get',
       path: '/api/projects/:id/sets',
@@ -75,6 +66,12 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
       summary: 'Delete a set; its images stay',
       handle: ({ id }) => shelf.deleteSet(id),
     }),
+  ]
+}
+
+/** Uploads under way. */
+function uploadRoutes({ uploads }: Pick<Parts, 'uploads'>): Route[] {
+  return [
     route({
       method: 'get',
       path: '/api/projects/:id/uploads',
@@ -82,6 +79,51 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
       body: null,
       answer: z.array(uploadSchema).max(500),
       handle: ({ id }) => uploads.unfinished(id),
+    }),
+  ]
+}
+
+/** What changes a source’s content, or its place in backdrops. */
+function changeRoutes({ repairs, backdrops }: Pick<Parts, 'repairs' | 'backdrops'>): Route[] {
+  return [
+    route({
+      method: 'post',
+      path: '/api/sources/:id/repairs',
+      summary: 'Repair a clip without encoding it anew',
+      body: repairSchema,
+      answer: repairedSchema,
+      handle: ({ id, body }) => repairs.repair(id, body),
+    }),
+    route({
+      method: 'put',
+      path: '/api/sources/:id/content',
+      summary: 'Put stored content back, as undoing a repair does',
+      body: contentSchema,
+      answer: sourceSchema,
+      handle: ({ id, body }) => repairs.putContent(id, body.sha256),
+    }),
+    route({
+      method: 'post',
+      path: '/api/sources/:id/replace',
+      summary: 'Use another clip wherever this one is used',
+      body: replaceSchema,
+      answer: z.object({ backdrops: z.array(text(120)).max(10_000) }),
+      handle: ({ id, body }) => backdrops.replaceSource(id, body.withSourceId),
+    }),
+  ]
+}
+
+/** Sources. */
+function sourceRoutes({ shelf, blobs }: Pick<Parts, 'shelf' | 'blobs'>): Route[] {
+  return [
+    route({
+      method: 'get',
+      path: '/api/projects/:id/sources',
+      summary: 'A part of a project’s shelf, filtered and sorted',
+      body: null,
+      query: shelfQuerySchema,
+      answer: shelfPageSchema,
+      handle: ({ id, query }) => shelf.list(id, query),
     }),
     route({
       method: 'get',
@@ -115,30 +157,6 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
     }),
     route({
       method: 'post',
-      path: '/api/sources/:id/repairs',
-      summary: 'Repair a clip without encoding it anew',
-      body: repairSchema,
-      answer: repairedSchema,
-      handle: ({ id, body }) => repairs.repair(id, body),
-    }),
-    route({
-      method: 'put',
-      path: '/api/sources/:id/content',
-      summary: 'Put stored content back, as undoing a repair does',
-      body: contentSchema,
-      answer: sourceSchema,
-      handle: ({ id, body }) => repairs.putContent(id, body.sha256),
-    }),
-    route({
-      method: 'post',
-      path: '/api/sources/:id/replace',
-      summary: 'Use another clip wherever this one is used',
-      body: replaceSchema,
-      answer: z.object({ backdrops: z.array(text(120)).max(10_000) }),
-      handle: ({ id, body }) => backdrops.replaceSource(id, body.withSourceId),
-    }),
-    route({
-      method: 'post',
       path: '/api/sources/delete',
       summary: 'Take sources off the shelf, all or none; for thirty days they can come back',
       body: sourceIdsSchema,
@@ -153,5 +171,15 @@ export function shelfRoutes({ shelf, repairs, backdrops, blobs, uploads }: Parts
       answer: null,
       handle: ({ body }) => shelf.restore(body.ids),
     }),
+  ]
+}
+
+/** The shelf: sources, sets and uploads under way. */
+export function shelfRoutes(parts: Parts): Route[] {
+  return [
+    ...sourceRoutes(parts),
+    ...changeRoutes(parts),
+    ...setRoutes(parts),
+    ...uploadRoutes(parts),
   ]
 }

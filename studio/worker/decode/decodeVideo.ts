@@ -83,104 +83,158 @@ async function* decodeStretch(
   { numberOfRank, lastSample }: Due,
   signal: AbortSignal,
 ): AsyncGenerator<DecodedFrame> {
-  const { rankOf, file } = clip
-  const { samples, codec } = file.video
-  const end = Math.min(samples.count, until, lastSample + MAX_WAITING + 1)
-  const waiting: DecodedFrame[] = []
-  let outputs = 0
-  let next = from
-  let failure: unknown = null
-  let wake = (): void => undefined
-  const decoder = new VideoDecoder({
-    output: (frame) => {
-      outputs += 1
-      const number = numberOfRank.get(frame.timestamp)
-      if (number === undefined) frame.close()
-      else waiting.push({ number, frame })
-      wake()
-    },
-    error: (cause) => {
-      failure ??= new DecodeFailure(Math.max(from, next - 1 - queued), outputs > 0, cause)
-      wake()
-    },
-  })
-  // A decoder that has failed no longer says how many samples it had left.
-  let queued = 0
-  const change = (): Promise<void> =>
-    new Promise((resolve, reject) => {
-      const timer = setTimeout(() => reject(new WorkError('work/stalled')), STALL_MS)
-      wake = () => {
-        clearTimeout(timer)
-        resolve()
-      }
-    })
-  const stop = (): void => wake()
+  const end = Math.min(clip.file.video.samples.count, until, lastSample + MAX_WAITING + 1)
+  const decoder = new StretchDecoder(clip, from, numberOfRank)
+  const stop = (): void => decoder.wake()
   signal.addEventListener('abort', stop)
-  decoder.addEventListener('dequeue', () => {
-    queued = decoder.decodeQueueSize
-    wake()
-  })
-  const check = (): void => {
-    if (signal.aborted) throw new WorkError('work/cancelled')
-    // Frames that came out before the failure are good.
-    if (failure && waiting.length === 0) throw failure
-  }
-
   try {
     decoder.configure(config)
-    const read = chunkReader(clip)
-    let flushed: Promise<void> | null = null
     while (numberOfRank.size > 0) {
-      check()
+      decoder.check(signal)
       // The decoder is kept busy while its frames are consumed.
-      if (!failure && next < end && decoder.decodeQueueSize + waiting.length < MAX_WAITING) {
-        const data = await read(next)
-        check()
-        if (failure) continue
-        const isKey =
-          next === from ||
-          (samples.keys[next] === 1 &&
-            isKeyFrame(codec, data.subarray(0, KEY_HEAD_BYTES)) !== false)
-        decoder.decode(
-          new EncodedVideoChunk({
-            type: isKey ? 'key' : 'delta',
-            timestamp: rankOf[next]!,
-            data: next === from ? startData(clip, next, data) : data,
-          }),
-        )
-        next += 1
-        queued = decoder.decodeQueueSize
+      if (decoder.takesMore(end)) {
+        await decoder.feed(signal)
         continue
       }
-      const taken = waiting.shift()
+      const taken = decoder.waiting.shift()
       if (taken) {
         numberOfRank.delete(clip.ranks[taken.number]!)
         yield taken
         continue
       }
-      if (decoder.decodeQueueSize >= MAX_WAITING) {
-        await change()
+      if (decoder.isFull) {
+        await decoder.change()
         continue
       }
-      if (!flushed) {
-        flushed = decoder.flush().then(
-          () => wake(),
-          (cause: unknown) => {
-            failure ??= new DecodeFailure(Math.max(from, next - 1 - queued), outputs > 0, cause)
-            wake()
-          },
-        )
-      }
-      if (waiting.length > 0) continue
-      const ended = await Promise.race([flushed.then(() => true), change().then(() => false)])
-      if (ended && waiting.length === 0) {
-        check()
+      const flushed = decoder.flush()
+      if (decoder.waiting.length > 0) continue
+      const isOver = await Promise.race([
+        flushed.then(() => true),
+        decoder.change().then(() => false),
+      ])
+      if (isOver && decoder.waiting.length === 0) {
+        decoder.check(signal)
         return
       }
     }
   } finally {
     signal.removeEventListener('abort', stop)
-    waiting.forEach(({ frame }) => frame.close())
-    if (decoder.state !== 'closed') decoder.close()
+    decoder.close()
+  }
+}
+
+/** A decoder from one sample on, with the frames that came out of it and were not taken yet. */
+class StretchDecoder {
+  readonly waiting: DecodedFrame[] = []
+  private readonly clip: OpenClip
+  private readonly from: number
+  private readonly read: ReturnType<typeof chunkReader>
+  private readonly decoder: VideoDecoder
+  private next: number
+  private outputs = 0
+  /** A decoder that has failed no longer says how many samples it had left. */
+  private queued = 0
+  private failure: unknown = null
+  private flushed: Promise<void> | null = null
+  private onChange = (): void => undefined
+
+  /** `numberOfRank` are the frames that are asked for; others are closed at once. */
+  constructor(clip: OpenClip, from: number, numberOfRank: ReadonlyMap<number, number>) {
+    this.clip = clip
+    this.from = from
+    this.next = from
+    this.read = chunkReader(clip)
+    this.decoder = new VideoDecoder({
+      output: (frame) => {
+        this.outputs += 1
+        const number = numberOfRank.get(frame.timestamp)
+        if (number === undefined) frame.close()
+        else this.waiting.push({ number, frame })
+        this.wake()
+      },
+      error: (cause) => this.fail(cause),
+    })
+    this.decoder.addEventListener('dequeue', () => {
+      this.queued = this.decoder.decodeQueueSize
+      this.wake()
+    })
+  }
+
+  configure(config: VideoDecoderConfig): void {
+    this.decoder.configure(config)
+  }
+
+  /** Ends a wait for a change. */
+  wake(): void {
+    this.onChange()
+  }
+
+  /** Waits until something happens. Error: `work/stalled`. */
+  change(): Promise<void> {
+    return new Promise((resolve, reject) => {
+      const timer = setTimeout(() => reject(new WorkError('work/stalled')), STALL_MS)
+      this.onChange = () => {
+        clearTimeout(timer)
+        resolve()
+      }
+    })
+  }
+
+  /** Throws what has gone wrong. Errors: `work/cancelled`, `DecodeFailure`. */
+  check(signal: AbortSignal): void {
+    if (signal.aborted) throw new WorkError('work/cancelled')
+    // Frames that came out before the failure are good.
+    if (this.failure && this.waiting.length === 0) throw this.failure
+  }
+
+  get isFull(): boolean {
+    return this.decoder.decodeQueueSize >= MAX_WAITING
+  }
+
+  /** Whether the next sample, before `end`, can be given to it now. */
+  takesMore(end: number): boolean {
+    const { decoder, failure, next, waiting } = this
+    return !failure && next < end && decoder.decodeQueueSize + waiting.length < MAX_WAITING
+  }
+
+  /** Gives it the next sample. Errors: those of `check`, and of reading. */
+  async feed(signal: AbortSignal): Promise<void> {
+    const { clip, from, next } = this
+    const { samples, codec } = clip.file.video
+    const data = await this.read(next)
+    this.check(signal)
+    if (this.failure) return
+    const isKey =
+      next === from ||
+      (samples.keys[next] === 1 && isKeyFrame(codec, data.subarray(0, KEY_HEAD_BYTES)) !== false)
+    this.decoder.decode(
+      new EncodedVideoChunk({
+        type: isKey ? 'key' : 'delta',
+        timestamp: clip.rankOf[next]!,
+        data: next === from ? startData(clip, next, data) : data,
+      }),
+    )
+    this.next += 1
+    this.queued = this.decoder.decodeQueueSize
+  }
+
+  /** Lets it give out what it holds back; done when nothing more will come. */
+  flush(): Promise<void> {
+    this.flushed ??= this.decoder.flush().then(
+      () => this.wake(),
+      (cause: unknown) => this.fail(cause),
+    )
+    return this.flushed
+  }
+
+  close(): void {
+    this.waiting.forEach(({ frame }) => frame.close())
+    if (this.decoder.state !== 'closed') this.decoder.close()
+  }
+
+  private fail(cause: unknown): void {
+    const sample = Math.max(this.from, this.next - 1 - this.queued)
+    this.failure ??= new DecodeFailure(sample, this.outputs > 0, cause)
+    this.wake()
   }
 }
