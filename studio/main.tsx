@@ -23,12 +23,12 @@ function Nowhere() {
   )
 }
 
-/** A bug must not leave a blank page: what is saved is safe, and the way back is plain. */
+/** A bug must not leave a blank page: it says what is safe, and how to go on. */
 function Fault() {
   return (
     <Shell crumbs={[{ label: 'Something went wrong' }]}>
       <Problem
-        message="Something unexpected went wrong in this view. Your changes are saved. Reload the page; if it happens again, report what you did last."
+        message="Something unexpected went wrong in this view. What was saved is safe. Reload the page; if it happens again, report what you did last."
         onRetry={() => location.reload()}
       />
     </Shell>

@@ -31,7 +31,9 @@ export interface Alternative {
   readonly actions: readonly BackdropAction[]
 }
 
+/** The share of the present width that a smaller file has. */
 const SMALLER = 0.8
+/** How strongly noise is reduced: enough that grain goes, not so much that texture smears. */
 const DENOISE = 0.6
 /** How much stronger a scrim is tried, and the strongest that is suggested. */
 const STRONGER = 0.15
@@ -40,7 +42,7 @@ const STRONGEST = 0.85
 const COPY_BLUR = 0.6
 /** The smallest budget that documents accept. */
 const MIN_BUDGET = 20_000
-/** Rates up to this multiple of the lowest tested rate count as the bottom of a curve. */
+/** Rates up to so many times the lowest one tested count as the bottom of a curve. */
 const BOTTOM = 1.3
 /** Lower rates are suggested only above this one: below it motion begins to stutter. */
 const MIN_FPS = 20

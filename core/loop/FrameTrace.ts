@@ -15,7 +15,7 @@ const MAX_MOMENTS = 9000
 /**
  * A clip as a list of small descriptions, about ten a second: what the search for loops compares.
  * Kept with the source after it was measured, so that no search decodes the whole clip again. One
- * byte for lightness and each opponent axis of a cell; a step is 0.4 of ΔE 1.
+ * byte for lightness and each opponent axis of a cell: one level of a byte is ΔE 0.4.
  */
 export interface FrameTrace {
   /** When each moment is shown, in seconds, rising. */
