@@ -42,10 +42,16 @@ describe('bytes shared among pictures', () => {
   it('make the worst picture as good as any choice could (seed 32)', () =>
     fc.assert(
       fc.property(
-        fc.array(fc.array(OPTIONS.map((each) => each[0]!), { minLength: 1, maxLength: 4 }), {
-          minLength: 1,
-          maxLength: 4,
-        }),
+        fc.array(
+          fc.array(
+            OPTIONS.map((each) => each[0]!),
+            { minLength: 1, maxLength: 4 },
+          ),
+          {
+            minLength: 1,
+            maxLength: 4,
+          },
+        ),
         fc.nat(200_000),
         fc.nat(120_000),
         (pictures, all, first) => {

@@ -23,10 +23,7 @@ export interface SlideFade {
 /** The least distance of a step in time, as a share of the cycle: browsers keep both ends apart. */
 const STEP = 1e-5
 
-/**
- * The fades of slides 1, 2, … of a cycle; slide 0 has none. Before it begins a slide is invisible.
- * Source of the scheme: measured in Chromium and Firefox within 1.4 of 255 (docs/method.md).
- */
+/** The fades of slides 1, 2, … of a cycle; slide 0 has none. Before it begins a slide is unseen. */
 export function crossfades({ seconds, spans }: Cycle): SlideFade[] {
   return spans.slice(1).map(({ appearsAt, fullFrom, leavesFrom, goneAt }, index) => {
     const share = (time: number): number => (time - appearsAt) / seconds
@@ -52,8 +49,12 @@ export function crossfades({ seconds, spans }: Cycle): SlideFade[] {
   })
 }
 
-/** The opacity of a fade at `time` after the start, as CSS animations compute it (linear). */
-export function opacityAt({ delaySeconds, keys }: SlideFade, seconds: number, time: number): number {
+/** The opacity of a fade at `time` after the start, linear between keys. */
+export function opacityAt(
+  { delaySeconds, keys }: SlideFade,
+  seconds: number,
+  time: number,
+): number {
   if (time < delaySeconds) return 0
   const share = ((time - delaySeconds) % seconds) / seconds
   const after = keys.findIndex(({ at }) => at > share)

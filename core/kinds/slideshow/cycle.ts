@@ -1,6 +1,6 @@
 /*
- * The arithmetic of a cycle: every slide is fully shown for its hold, then gives way to the next one
- * within its transition, the last one to the first. All times in seconds.
+ * The arithmetic of a cycle: every slide is fully shown for its hold, then gives way to the next
+ * one within its transition, the last one to the first. All times in seconds.
  */
 
 /** How long a slide stays, and how long it then takes to give way to the next. */
