@@ -24,7 +24,8 @@ const headingField = (on: Page) => stage(on).getByRole('heading', { level: 1 })
 async function writeHeading(on: Page, text: string): Promise<void> {
   await headingField(on).click()
   await on.keyboard.press('ControlOrMeta+a')
-  await on.keyboard.type(text)
+  // All at once: typed letter by letter on a busy machine, half of it may be saved as a revision.
+  await on.keyboard.insertText(text)
   await on.keyboard.press('Enter')
 }
 
