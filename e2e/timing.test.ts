@@ -173,7 +173,7 @@ describe('the seam', () => {
     // A backdrop of its own: which one of the demonstration was changed last depends on the tests
     // before this one, and so do its cut and the words of its seam.
     await openClip('dusk-window')
-    await page.getByText(/times an ordinary step: a visible jump/).waitFor({ timeout: 60_000 })
+    await page.getByText(/times an ordinary step: a visible jump/).waitFor({ timeout: 100_000 })
     await page.getByRole('radio', { name: /Blended/ }).click()
     await page.getByRole('button', { name: 'Suggest overlap' }).click()
     await page
