@@ -8,6 +8,7 @@ import { describe, expect, it } from 'vitest'
 import type { BackdropRecord, SourceCard } from '../core/api/wire'
 import { copyBox } from '../core/fit/copyBox'
 import { SCREENS } from '../core/fit/screens'
+import { createPaint } from '../core/kinds/paint/Paint'
 import { FAMILIES, type Family } from '../core/weight/families'
 import type { TestServer } from '../server/testing/testServer'
 import { CLIPS, telon } from './harness'
@@ -195,6 +196,38 @@ describe('renditions', () => {
       .boundingBox()
     expect(readout!.x).toBeGreaterThanOrEqual(0)
     expect(readout!.x + readout!.width).toBeLessThanOrEqual(421)
+  })
+  it('keeps what the project has, however late that comes and whoever else changes it', async () => {
+    const [project] = await json<{ id: string }[]>('/api/projects')
+    const path = `/api/projects/${project!.id}/settings`
+    const budgets = { phone: 700_000, laptop: 2_400_000, wide: 3_900_000 }
+    const change = (body: object) => json(path, { method: 'PATCH', body: JSON.stringify(body) })
+    const { budgets: before } = await json<{ budgets: object }>(path)
+    await change({ budgets })
+    let answer = (): void => undefined
+    const late = new Promise<void>((resolve) => (answer = resolve))
+    await page.route(`**${path}`, async (route) => {
+      if (route.request().method() === 'GET') await late
+      await route.continue()
+    })
+    await page.goto(`${server.url}/projects/${project!.id}`)
+    await page.getByRole('button', { name: 'Budgets and browsers' }).click()
+    expect(await page.getByRole('button', { name: 'Keep' }).isDisabled()).toBe(true)
+    answer()
+    const phone = page.getByLabel('Phone budget')
+    await expect.poll(() => phone.inputValue()).toBe('700')
+    // Another tab saves a paint meanwhile.
+    const paint = { name: 'Dusk', paint: createPaint() }
+    await change({ savePaint: paint })
+    await phone.fill('650')
+    await page.keyboard.press('Tab')
+    await page.getByRole('button', { name: 'Keep' }).click()
+    await page.getByRole('dialog').waitFor({ state: 'detached' })
+    const kept = await json<{ budgets: object; paints: object[] }>(path)
+    expect(kept.budgets).toEqual({ ...budgets, phone: 650_000 })
+    expect(kept.paints).toEqual([paint])
+    await page.unroute(`**${path}`)
+    await change({ budgets: before, deletePaint: 'Dusk' })
   })
   it('begins with what the project decides', async () => {
     const [project] = await json<{ id: string }[]>('/api/projects')

@@ -1,5 +1,5 @@
 import type { Point } from './cover'
-import { SCREEN_CLASSES, type Breakpoints, type ScreenClass } from './screens'
+import type { Breakpoints, ScreenClass } from './screens'
 
 /** Classes of screens that may have a focal point of their own; the widest has the shared one. */
 export const FOCAL_CLASSES = ['phone', 'laptop'] as const
@@ -26,10 +26,7 @@ export function focalOn({ focal, ownFocal }: Focals, screenClass: ScreenClass): 
 }
 
 /** The focal point that some classes have in common; null where they differ. */
-export function sharedFocal(
-  focals: Focals,
-  classes: readonly ScreenClass[] = SCREEN_CLASSES,
-): Point | null {
+export function sharedFocal(focals: Focals, classes: readonly ScreenClass[]): Point | null {
   const [first, ...others] = classes.map((each) => focalOn(focals, each))
   return first && others.every(({ x, y }) => x === first.x && y === first.y) ? first : null
 }

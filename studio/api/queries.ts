@@ -195,15 +195,17 @@ export async function projectChanged(projectId: string): Promise<void> {
 const settingsKey = (projectId: string) => [...keys.project(projectId), 'settings'] as const
 const OWN_SETTINGS: ProjectSettings = settingsSchema.parse({})
 
-/** A project's settings; Telon's own until they have come. */
-export function useSettings(projectId: string): ProjectSettings {
-  const found = useQuery({
+/** A project's settings, on their way or there: what changes them must not begin with others. */
+export const useSettingsQuery = (projectId: string) =>
+  useQuery({
     queryKey: settingsKey(projectId),
     queryFn: () => api.readSettings(projectId),
     staleTime: 60_000,
   })
-  return found.data ?? OWN_SETTINGS
-}
+
+/** A project's settings; Telon's own until they have come. */
+export const useSettings = (projectId: string): ProjectSettings =>
+  useSettingsQuery(projectId).data ?? OWN_SETTINGS
 
 /** Changes some of a project's settings, on the server too. Throws `RequestError`. */
 export async function changeSettings(projectId: string, change: SettingsChange): Promise<void> {

@@ -2,17 +2,44 @@ import { useId, useState } from 'react'
 import { settingsChangeSchema, type ProjectSettings } from '../../core/api/settings'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../core/fit/screens'
 import { SUPPORT } from '../../core/weight/support'
-import { changeSettings, useSettings } from '../api/queries'
+import { changeSettings, useSettingsQuery } from '../api/queries'
+import { Loading, Problem } from '../shell/Shell'
 import { AskDialog } from '../ui/AskDialog'
 import { NumberField } from '../ui/controls'
+
+const TITLE = 'Budgets and browsers of this project'
 
 /**
  * What a project decides for all its backdrops: budgets, windows and screens that new ones begin
  * with, and its table of engines.
  */
 export function SettingsDialog({ projectId, onClose }: { projectId: string; onClose: () => void }) {
+  const { data, error, refetch } = useSettingsQuery(projectId)
+  if (data) return <LoadedSettings projectId={projectId} loaded={data} onClose={onClose} />
+  return (
+    <AskDialog
+      title={TITLE}
+      action="Keep"
+      disabled
+      onAct={() => Promise.resolve()}
+      onClose={onClose}
+    >
+      {error ? <Problem message={error.message} onRetry={() => void refetch()} /> : <Loading />}
+    </AskDialog>
+  )
+}
+
+function LoadedSettings({
+  projectId,
+  loaded,
+  onClose,
+}: {
+  projectId: string
+  loaded: ProjectSettings
+  onClose: () => void
+}) {
   // What it opened with: only what is changed here is sent, whatever others change meanwhile.
-  const [settings] = useState(useSettings(projectId))
+  const [settings] = useState(loaded)
   const [draft, setDraft] = useState<Pick<ProjectSettings, 'budgets' | 'breakpoints' | 'screens'>>({
     budgets: settings.budgets,
     breakpoints: settings.breakpoints,
@@ -32,12 +59,7 @@ export function SettingsDialog({ projectId, onClose }: { projectId: string; onCl
     await changeSettings(projectId, checked.data)
   }
   return (
-    <AskDialog
-      title="Budgets and browsers of this project"
-      action="Keep"
-      onAct={save}
-      onClose={onClose}
-    >
+    <AskDialog title={TITLE} action="Keep" onAct={save} onClose={onClose}>
       <p className="text-xs text-muted">
         New backdrops start with these values; existing ones can adopt them under Weight.
       </p>

@@ -55,6 +55,8 @@ export async function cleanVector(file: Blob, size: Size, part: Size | null): Pr
       ADD_TAGS: ['use'],
       FORBID_TAGS: ['a', 'title', 'desc', 'metadata'],
       ADD_FORBID_CONTENTS: ['metadata'],
+      // Names of parts are references here (`url(#body)`), and no page is there to be confused.
+      SANITIZE_DOM: false,
       RETURN_DOM: true,
     })
     .querySelector('svg')

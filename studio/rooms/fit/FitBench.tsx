@@ -3,7 +3,7 @@ import { kindOf } from '../../../core/kinds'
 import { useBackdrop } from '../../state/backdropStore'
 import { Button, Choice, Group, NumberField, Toggle } from '../../ui/controls'
 import type { BenchProps } from '../Room'
-import { useFocal } from './useFocal'
+import { FOCAL_WORDS, useFocal } from './useFocal'
 
 /** Region height and focal point. */
 export function FitBench({ document }: BenchProps) {
@@ -99,7 +99,7 @@ function FocalGroup({
       </div>
       {screenClass ? (
         <Toggle
-          label={`Another point on ${screenClass} screens`}
+          label={`Another point on ${FOCAL_WORDS[screenClass]}`}
           note={
             isOwn
               ? 'Stage and fields set the point of these screens only.'

@@ -1,6 +1,6 @@
 import { useRef, type KeyboardEvent, type PointerEvent } from 'react'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { useFocal } from './useFocal'
+import { FOCAL_WORDS, useFocal } from './useFocal'
 
 /** The point that stays in view, dragged or moved by the arrow keys. */
 export function FocalHandle({
@@ -44,7 +44,7 @@ export function FocalHandle({
     <div className="pointer-events-none absolute top-0 left-0" style={{ width, height }}>
       <button
         type="button"
-        aria-label={`Focal point${isOwn ? ` of ${screenClass} screens` : ''}, ${Math.round(x * 100)} % across, ${Math.round(y * 100)} % down. Arrow keys move it.`}
+        aria-label={`Focal point${isOwn ? ` of ${FOCAL_WORDS[screenClass!]}` : ''}, ${Math.round(x * 100)} % across, ${Math.round(y * 100)} % down. Arrow keys move it.`}
         className="pointer-events-auto absolute grid size-11 -translate-x-1/2 -translate-y-1/2 cursor-move touch-none place-items-center rounded-full border-2 border-white bg-black/25 shadow-[0_0_0_1px_rgb(0_0_0/0.5)]"
         style={{ left: `${x * 100}%`, top: `${y * 100}%` }}
         onPointerDown={(event) => {

@@ -5,6 +5,12 @@ import { SCREENS } from '../../../core/fit/screens'
 import { useBackdrop } from '../../state/backdropStore'
 import { useStage } from '../../state/stageStore'
 
+/** Screens that may have a focal point of their own. */
+export const FOCAL_WORDS: Readonly<Record<FocalClass, string>> = {
+  phone: 'phones',
+  laptop: 'tablets and laptops',
+}
+
 /** The focal point that holds on the stage's screen: its own, or that of all screens. */
 export function useFocal({ fit, weight }: BackdropDocument): {
   readonly point: Point
