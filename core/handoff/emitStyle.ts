@@ -1,6 +1,7 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { FOCAL_CLASSES } from '../fit/focal'
 import type { Point } from '../fit/cover'
+import { picturesOf } from '../backdrop/recipe'
 import { kindOf } from '../kinds'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
 import { parseHex } from '../picture/srgb'
@@ -139,7 +140,7 @@ export function emitBackdropStyle(
     ...(fit.height.unit === 'svh'
       ? [`@supports (height: 1svh) { ${own(id)} { --tln-height: ${height}; } }`]
       : []),
-    ...focalRules(id, document),
+    ...(picturesOf(document)?.placed ? focalRules(id, document) : []),
     ...layers.flatMap((layer) => layer.ownRules({ own: own(id), id }, document)),
     `${REGION_RULES}${once(layers.map(({ rules }) => rules))}${PAUSE_RULES}@media print {
   .tln-region .tln-pause { display: none; }

@@ -424,10 +424,14 @@ describe('the folder', () => {
       return { ...inventRendition(recipe, 1000), sha256: `${sha256}${key}` }
     })
     expect([media.clips.length, media.posters.length]).toEqual([9, 9])
-    const document = after({
-      type: 'handoff/set',
-      handoff: { baseUrl: 'https://media.example/backgrounds/front-page/' },
-    })
+    const document = after(
+      {
+        type: 'handoff/set',
+        handoff: { baseUrl: 'https://media.example/backgrounds/front-page/' },
+      },
+      { type: 'fit/focal', focal: { x: 0.333, y: 0.125 }, screenClass: 'phone' },
+      { type: 'fit/focal', focal: { x: 0.875, y: 0.667 }, screenClass: 'laptop' },
+    )
     const files = emitHandoff({
       id: ID,
       name: 'x',

@@ -68,8 +68,17 @@ describe('what a budget allows for the page', () => {
   it.each(['cover', 'contain', 'tile'] as const)(
     'is enough for an image with files for all screens in all formats and densities: %s',
     (placing) => {
-      const base: ImageBase = { ...createImage(SAMPLE_SOURCE_ID), placing, drift: FIRST_DRIFT }
-      const document = { ...inventBackdrop(), base }
+      // Everything that adds a rule.
+      const base: ImageBase = {
+        ...createImage(SAMPLE_SOURCE_ID),
+        placing,
+        drift: FIRST_DRIFT,
+        scrolling: 'fixed',
+        opacity: 0.85,
+      }
+      const plain = inventBackdrop()
+      const ownFocal = { phone: { x: 0.333, y: 0.125 }, laptop: { x: 0.875, y: 0.667 } }
+      const document = { ...plain, base, fit: { ...plain.fit, ownFocal } }
       const names = fc.sample(fc.stringMatching(/^[0-9a-f]{10}$/), { numRuns: 18, seed: 5 })
       const posters = SCREEN_CLASSES.flatMap((screenClass, row) =>
         [1, 2].flatMap((density) =>

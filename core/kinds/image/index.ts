@@ -35,7 +35,7 @@ export const image: Kind<ImageBase, ImageAction, ImageSequence, DescribedImage> 
     color: background,
     placeholder: placing === 'cover' && opacity === 1 && scrolling === 'page',
   }),
-  styleBytes: (base) => (drifts(base) ? 2_350 : 2_100),
+  styleBytes: (base) => (drifts(base) ? 2_400 : 2_200),
   frameRate: () => STILL_RATE,
   sequenceSchema: imageSequenceSchema,
   reduce: reduceImage,
