@@ -109,6 +109,7 @@ describe('posters', () => {
           width,
           height,
           maxBytes: 200_000,
+          shared: null,
         })
         const composed = await composer.compose(
           file,

@@ -548,6 +548,7 @@ describe('clips that browsers stumble over', () => {
       width: 640,
       height: 360,
       maxBytes: 100_000,
+      shared: null,
       picture: { kind: 'first' },
     } as const
     const [true_, lying] = [

@@ -35,6 +35,7 @@ const ERRORS = {
     'This source is used by a backdrop. Replace it there, or delete the backdrop first.',
   ],
   'source/other-kind': [409, 'A clip can only be replaced by a clip, an image by an image.'],
+  'source/not-image': [409, 'A slideshow is made of images. Leave the clips out.'],
   'source/no-undo': [409, 'The earlier file is no longer kept, so this cannot be undone.'],
   'source/repair': [422, 'This cannot be repaired.'],
   'set/not-found': [404, 'This set no longer exists. Reload the shelf.'],

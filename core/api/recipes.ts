@@ -6,8 +6,10 @@ import {
   type ProbeRecipe,
   type TraceRecipe,
 } from '../backdrop/recipe'
-import { amount, sha256Schema, share, ticks, timescale } from '../bounded'
+import { amount, count, sha256Schema, share, ticks, timescale } from '../bounded'
 import { sequenceSchema } from '../kinds'
+import { imageSequenceSchema } from '../kinds/image/imageSequence'
+import { SLIDE_COUNT } from '../kinds/slideshow/Slideshow'
 import { FAMILIES } from '../weight/families'
 
 /*
@@ -60,6 +62,19 @@ const posterRecipeSchema: z.ZodType<PosterRecipe> = z.object({
   ]),
   format: z.enum(PICTURE_FORMATS),
   maxBytes: z.number().min(-1e9).max(1e9),
+  shared: z
+    .object({
+      pictures: z
+        .array(z.object({ ...pictureFields, sequence: imageSequenceSchema }))
+        .min(1)
+        .max(SLIDE_COUNT.max),
+      budgets: z
+        .array(z.object({ count: count(SLIDE_COUNT.max), bytes: z.number().min(-1e9).max(1e9) }))
+        .max(10),
+      index: count(SLIDE_COUNT.max - 1),
+    })
+    .refine(({ pictures, index }) => index < pictures.length, 'One of the pictures.')
+    .nullable(),
 })
 
 const traceRecipeSchema: z.ZodType<TraceRecipe> = z.object({

@@ -13,6 +13,7 @@ import {
   whenSchema,
 } from '../bounded'
 import { paintSchema } from '../kinds/paint/Paint'
+import { SLIDE_COUNT } from '../kinds/slideshow/Slideshow'
 import { analysisSchema } from '../material/Analysis'
 import type { MediaFacts } from '../media/probe'
 import { factsSchema, findingSchema } from './facts'
@@ -199,8 +200,21 @@ export const createSpotSchema = z.object({
   height: heightSchema,
 })
 export const changeSpotSchema = createSpotSchema.partial()
-/** The base follows from what is named: a clip, an image, or null for a paint. */
-export const createBackdropSchema = z.object({ name, sourceId: idSchema.nullable() })
+/**
+ * The base follows from what is named: a clip, an image, or null for a paint; several images, or
+ * those of a set, are a slideshow.
+ */
+export const createBackdropSchema = z.object({
+  name,
+  sourceId: idSchema.nullable(),
+  slides: z
+    .object({
+      sourceIds: z.array(idSchema).min(SLIDE_COUNT.min).max(SLIDE_COUNT.max),
+      setId: idSchema.nullable(),
+    })
+    .nullable()
+    .default(null),
+})
 export const saveBackdropSchema = z.object({
   /** The revision that the change was made on. */
   baseRevision: revisionNumber,
@@ -232,4 +246,7 @@ export type BackdropSummary = z.infer<typeof backdropSummarySchema>
 export type UnfinishedUpload = z.infer<typeof uploadSchema>
 export type Revision = z.infer<typeof revisionSchema>
 export type OpenRevision = z.infer<typeof openRevisionSchema>
+/** What a new backdrop is made of. */
+export type BackdropOrder = z.input<typeof createBackdropSchema>
+export type SlidesOrder = NonNullable<BackdropOrder['slides']>
 export type BackdropSave = z.infer<typeof saveBackdropSchema>

@@ -72,14 +72,21 @@ const rowSchema = z.object({
   locked: z.boolean(),
 })
 
+const label = () => text(80).trim().min(1, 'A label is needed.')
+
 /** What markup, addresses and files of a folder are written with. */
 export const handoffSchema = z.object({
   baseUrl: baseUrlSchema,
   /** Language of the copy and of the control's labels. */
   lang: langSchema,
   headingLevel: z.int().min(1).max(6),
-  pauseLabel: text(80).trim().min(1, 'A label is needed.'),
-  playLabel: text(80).trim().min(1, 'A label is needed.'),
+  pauseLabel: label(),
+  playLabel: label(),
+  /** Words of a slideshow's controls; in the last, `#` stands for the slide and for their number. */
+  slidesLabel: label(),
+  previousLabel: label(),
+  nextLabel: label(),
+  slideLabel: label(),
   /** Whether clips are written with a plain index, which lists the loop once. */
   plainIndex: z.boolean(),
 })
@@ -88,7 +95,7 @@ export const handoffSchema = z.object({
 export const MAX_BRAND_CHARS = 60
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 9
+export const DOCUMENT_VERSION = 10
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -208,6 +215,10 @@ export const FIRST_DECISIONS = {
     headingLevel: 1,
     pauseLabel: 'Pause the background',
     playLabel: 'Play the background',
+    slidesLabel: 'Background images',
+    previousLabel: 'Previous image',
+    nextLabel: 'Next image',
+    slideLabel: 'Image # of #',
     plainIndex: false,
   },
 } as const satisfies {
@@ -342,6 +353,12 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
     ...document,
     version: 9,
     fit: { ...fields(document['fit']), ownFocal: { phone: null, laptop: null } },
+  }),
+  // Version 9 had no slideshows, and no words for their controls.
+  9: (document) => ({
+    ...document,
+    version: 10,
+    handoff: { ...FIRST_DECISIONS.handoff, ...fields(document['handoff']) },
   }),
 }
 

@@ -1,6 +1,6 @@
 import type { ScreenClass } from '../fit/screens'
 import { toNumber, type Fraction } from '../Fraction'
-import { kindOf } from '../kinds'
+import { hasClips, kindOf } from '../kinds'
 import type { Sources } from '../kinds/Kind'
 import type { Analysis } from '../material/Analysis'
 import { ProbeCurve } from '../weight/ProbeCurve'
@@ -61,7 +61,7 @@ export function alternatives(
   const row = weight.renditions[screenClass]
   const found: Alternative[] = [...kindOf(base).lighter(base, analysis)]
   // All others are about clips.
-  if (!kindOf(base).clips) return found
+  if (!hasClips(base)) return found
   if (!row.locked && toNumber(row.frameRate ?? kindOf(base).frameRate(base)) > MIN_FPS + 1) {
     found.push({
       id: 'frame-rate',

@@ -1,4 +1,5 @@
 import { createImage } from '../kinds/image/Image'
+import { createSlideshow } from '../kinds/slideshow/Slideshow'
 import { createPaint } from '../kinds/paint/Paint'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
@@ -10,8 +11,15 @@ import {
   asVersion6,
   asVersion7,
   asVersion8,
+  asVersion9,
 } from '../testing/olderDocuments'
-import { FACTS, inventBackdrop, knownAs, reduced as reduce } from '../testing/samples'
+import {
+  FACTS,
+  inventBackdrop,
+  knownAs,
+  reduced as reduce,
+  SAMPLE_SOURCE_ID,
+} from '../testing/samples'
 import {
   backdropSchema,
   parseBackdrop,
@@ -101,6 +109,16 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   'image/swap': { type: 'image/swap', sourceId: '7b1f8c1e-0000-4000-8000-00000000000a' },
   'image/set': { type: 'image/set', image: { placing: 'tile', tileWidth: 64 } },
   'paint/set': { type: 'paint/set', paint: { dither: false } },
+  'slides/add': { type: 'slides/add', sourceIds: [OTHER_ID], at: 1 },
+  'slides/remove': { type: 'slides/remove', id: 2 },
+  'slides/move': { type: 'slides/move', id: 3, to: 0 },
+  'slides/first': { type: 'slides/first', id: 2 },
+  'slides/swap': { type: 'slides/swap', id: 1, sourceId: OTHER_ID },
+  'slides/take': { type: 'slides/take', sourceIds: [OTHER_ID, SAMPLE_SOURCE_ID], setId: OTHER_ID },
+  'slides/set': { type: 'slides/set', id: 2, slide: { placing: 'contain', opacity: 0.8 } },
+  'slides/transition': { type: 'slides/transition', id: 2, transition: { style: 'push' } },
+  'slides/cycle': { type: 'slides/cycle', seconds: 30 },
+  'slides/shared': { type: 'slides/shared', slides: { order: 'shuffled', holdSeconds: 6 } },
   'weight/set': {
     type: 'weight/set',
     weight: { goal: 'quality', targetSsim: 0.96, noiseReduction: 0.5 },
@@ -108,7 +126,14 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
 }
 
 /** What each kind of base changes by: what of footage changes it, others need their own base. */
+const SLIDES = {
+  ...DOCUMENT,
+  base: createSlideshow([SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID]),
+}
 const STARTS: Partial<Record<BackdropAction['type'], BackdropDocument>> = {
+  ...Object.fromEntries(
+    Object.keys(ACTIONS).flatMap((type) => (type.startsWith('slides/') ? [[type, SLIDES]] : [])),
+  ),
   'image/swap': { ...DOCUMENT, base: createImage(OTHER_ID) },
   'image/set': { ...DOCUMENT, base: createImage(OTHER_ID) },
   'paint/set': { ...DOCUMENT, base: createPaint() },
@@ -124,7 +149,9 @@ describe.each(Object.values(ACTIONS))('action $type', (action) => {
   })
   it('gives the same object when done twice', () => {
     const next = reduce(start, action)
-    expect(reduce(next, action)).toBe(next)
+    // The same image may be a slide twice.
+    if (action.type === 'slides/add') expect(reduce(next, action)).not.toBe(next)
+    else expect(reduce(next, action)).toBe(next)
   })
   it('never changes what it was given', () => {
     const before = structuredClone(start)
@@ -413,6 +440,8 @@ describe('stored documents', () => {
   })
   it('upgrades version 8, which had one focal point for all screens', () =>
     expect(parseBackdrop(asVersion8(DOCUMENT)).data).toEqual(DOCUMENT))
+  it('gives a version 9 words for the controls of slideshows', () =>
+    expect(parseBackdrop(asVersion9(DOCUMENT)).data).toEqual(DOCUMENT))
   it('upgrades version 7, which had the decisions of footage beside the shared ones', () => {
     const document = ['picture/set', 'timing/seam', 'timing/cut', 'poster/picture']
       .map((type) => ACTIONS[type as keyof typeof ACTIONS])

@@ -1,15 +1,19 @@
 import { copyBox } from '../fit/copyBox'
-import { coverRect, regionHeightPx, type Size } from '../fit/cover'
-import { focalOn, sharedFocal } from '../fit/focal'
+import { coverRect, regionHeightPx, type Point, type Size } from '../fit/cover'
+import { focalOn, sharedFocal, type Focals } from '../fit/focal'
 import { SCREENS, SCREEN_CLASSES, USUAL_PICTURE, type ScreenClass } from '../fit/screens'
-import { kindOf, type AnySequence, moves } from '../kinds'
-import type { PictureUse, SequenceOptions, Sources } from '../kinds/Kind'
+import { type AnySequence, hasClips, kindOf, moves } from '../kinds'
+import type { ImageSequence } from '../kinds/image/imageSequence'
+import type { PictureUse, SequenceOptions, SlidesUse, Sources } from '../kinds/Kind'
+import { sequenceKey } from '../kinds/Sequence'
+import { digestOf } from '../kinds/slideshow/slideshowSequence'
 import type { PartBlur } from '../picture/blurI420'
 import type { ShareRect } from '../picture/pictureShape'
 import { FAMILIES, type Family } from '../weight/families'
 import type { WeightGoal } from '../weight/passes'
 import { screenCrop } from '../weight/proposeRenditions'
 import { renditionSize } from '../weight/renditionSize'
+import type { SharedBudget } from '../weight/shareBytes'
 import type { BackdropDocument } from './BackdropDocument'
 
 /** A clip to be made: everything that decides its bytes. */
@@ -50,6 +54,23 @@ export type PosterPicture =
 export const PICTURE_FORMATS = ['avif', 'webp', 'jpeg', 'svg'] as const
 export type PictureFormat = (typeof PICTURE_FORMATS)[number]
 
+/** One of several pictures that share bytes, as it is made. */
+export interface SharedPicture extends Size {
+  readonly sequence: ImageSequence
+  readonly copyBlur: PartBlur | null
+}
+
+/**
+ * Pictures that share bytes so that the worst of them looks as good as possible: which of them one
+ * gets follows from all of them together (core/weight/shareBytes.ts).
+ */
+export interface SharedPictures {
+  readonly pictures: readonly SharedPicture[]
+  readonly budgets: readonly SharedBudget[]
+  /** Which of them the recipe is for. */
+  readonly index: number
+}
+
 /** A poster to render. */
 export interface PosterRecipe {
   readonly kind: 'poster'
@@ -63,6 +84,8 @@ export interface PosterRecipe {
   readonly height: number
   /** Bytes it may take. */
   readonly maxBytes: number
+  /** The pictures that it shares bytes with; null where it has its own. */
+  readonly shared: SharedPictures | null
 }
 
 /** What the search for loops compares: a small description of each moment of a clip. */
@@ -104,9 +127,18 @@ export function recipeKey(recipe: Recipe | TraceRecipe | ProbeRecipe): string {
         : picture.kind === 'frame'
           ? `${picture.ticks}@${picture.timescale}`
           : picture.sha256
-    return `${common}:${recipe.format}:${keys.first}:${shown}:${recipe.maxBytes}`
+    const limit = recipe.shared ? sharedKey(recipe.shared) : String(recipe.maxBytes)
+    return `${common}:${recipe.format}:${keys.first}:${shown}:${limit}`
   }
   return `${common}:${recipe.family}:${keys.frames}${recipe.noiseReduction > 0 ? `:denoise${short(recipe.noiseReduction)}` : ''}${recipe.kind === 'probe' ? '' : `:${goalKey(recipe.goal)}`}`
+}
+
+function sharedKey({ pictures, budgets, index }: SharedPictures): string {
+  const each = pictures.map(
+    ({ sequence, copyBlur, width, height }) =>
+      `${sequenceKey(sequence)}:${width}x${height}${blurKey(copyBlur)}`,
+  )
+  return `share${index + 1}of${pictures.length}-${digestOf(JSON.stringify([each, budgets]))}`
 }
 
 function goalKey(goal: WeightGoal | null): string {
@@ -121,15 +153,18 @@ export function probeOf({ goal: _, ...recipe }: ClipRecipe): ProbeRecipe {
 
 /** The output frames of a document's base; null where they cannot be made here. */
 export function sequenceOf(
-  { base }: Pick<BackdropDocument, 'base'>,
+  { base, fit }: Pick<BackdropDocument, 'base' | 'fit'>,
   known: Sources,
   options?: SequenceOptions,
 ): AnySequence | null {
-  return kindOf(base).sequence(base, known, options)
+  return kindOf(base).sequence(base, known, { focal: fit.focal, ...options })
 }
 
 /** The size of the picture that is delivered, before it is made smaller for each screen. */
-export function pictureSize(document: Pick<BackdropDocument, 'base'>, known: Sources): Size {
+export function pictureSize(
+  document: Pick<BackdropDocument, 'base' | 'fit'>,
+  known: Sources,
+): Size {
   return sequenceOf(document, known)?.size ?? USUAL_PICTURE
 }
 
@@ -138,7 +173,7 @@ export function pictureSize(document: Pick<BackdropDocument, 'base'>, known: Sou
  * of the base, or there are no frames.
  */
 export function proofRecipe(document: BackdropDocument, known: Sources): ClipRecipe | null {
-  if (!kindOf(document.base).clips) return null
+  if (!hasClips(document.base)) return null
   const sequence = sequenceOf(document, known)
   return (
     sequence && {
@@ -179,23 +214,49 @@ export function renditionOf(
   known: Sources,
   screenClass: ScreenClass,
 ): Rendition {
-  const row = document.weight.renditions[screenClass]
-  const picture = pictureSize(document, known)
   const { fills, width } = picturesOf(document) ?? { fills: null, width: null }
+  return pictureRendition(document, screenClass, {
+    picture: pictureSize(document, known),
+    sizeOf: (part) => sequenceOf(document, known, { part })?.size ?? null,
+    focals: document.fit,
+    fills,
+    width,
+  })
+}
+
+/** A picture whose place on screens is asked for. */
+interface PlacedPicture {
+  readonly picture: Size
+  /** Its size when only a part of it is left. */
+  readonly sizeOf: (part: ShareRect) => Size | null
+  readonly focals: Focals
+  readonly fills: PictureUse['fills']
+  readonly width: number | null
+}
+
+function pictureRendition(
+  document: BackdropDocument,
+  screenClass: ScreenClass,
+  { picture, sizeOf, focals, fills, width }: PlacedPicture,
+): Rendition {
+  const row = document.weight.renditions[screenClass]
   const part =
     row.crop === 'screen' && fills
       ? screenCrop(
           picture,
           fills === 'window' ? WHOLE_WINDOW : document.fit.height,
           document.weight.breakpoints,
-          sharedFocal(document.fit, classesServedBy(document, screenClass)),
+          sharedFocal(focals, classesServedBy(document, screenClass)),
           classesServedBy(document, screenClass),
         )
       : null
-  const whole = (part && sequenceOf(document, known, { part })?.size) ?? picture
+  const whole = (part && sizeOf(part)) ?? picture
   const copyBlur =
     row.copyBlur > 0
-      ? { box: copyOnPicture(document, whole, screenClass), strength: row.copyBlur }
+      ? {
+          box: copyOnPicture(document, whole, focalOn(focals, screenClass), screenClass),
+          strength: row.copyBlur,
+        }
       : null
   return { part, copyBlur, ...renditionSize(whole, width ?? row.width) }
 }
@@ -226,6 +287,7 @@ const PLACE_STEPS = 20
 function copyOnPicture(
   { copy, fit }: Pick<BackdropDocument, 'copy' | 'fit'>,
   picture: Size,
+  focal: Point,
   screenClass: ScreenClass,
 ): ShareRect {
   const window = SCREENS[screenClass]
@@ -233,7 +295,7 @@ function copyOnPicture(
   const { shown } = coverRect(
     picture,
     { width: window.width, height: regionHeightPx(fit.height, window.height) },
-    focalOn(fit, screenClass),
+    focal,
   )
   const down = (value: number): number =>
     Math.max(0, Math.floor(value * PLACE_STEPS + 1e-9) / PLACE_STEPS)
@@ -256,7 +318,7 @@ function copyOnPicture(
  * neighbour's, and equal files are rendered once.
  */
 export function deliveredClasses(document: BackdropDocument, known: Sources): ScreenClass[] {
-  if (!kindOf(document.base).clips) return []
+  if (!hasClips(document.base)) return []
   const { renditions: rows, goal } = document.weight
   const classes = SCREEN_CLASSES.filter(
     (each) => rows[each].enabled && (each !== 'phone' || document.behaviour.phone === 'play'),
@@ -283,10 +345,52 @@ export function posterClasses(document: BackdropDocument, known: Sources): Scree
       document.weight.renditions[each].enabled ||
       (each === 'phone' && document.behaviour.phone === 'poster'),
   )
-  return ownFiles(classes, (each) => [
-    renditionOf(document, known, each),
-    posterMaxBytes(document, each),
-  ])
+  const slides = slidesOf(document, known)
+  return ownFiles(classes, (each) =>
+    slides
+      ? sharedPictures(document, slides, each)
+      : [renditionOf(document, known, each), posterMaxBytes(document, each)],
+  )
+}
+
+/** The pictures that a document's base shows one after another; null where it shows one. */
+export function slidesOf(
+  { base }: Pick<BackdropDocument, 'base'>,
+  known: Sources,
+): SlidesUse | null {
+  return kindOf(base).slides?.(base, known) ?? null
+}
+
+/**
+ * All slides as they are made for a class, and what they may take: the first one as a poster, it
+ * and the second on a first visit, and all of them. Null where a source is not known.
+ */
+function sharedPictures(
+  document: BackdropDocument,
+  { pictures, cycleBytes }: SlidesUse,
+  screenClass: ScreenClass,
+): Omit<SharedPictures, 'index'> | null {
+  const shared: SharedPicture[] = []
+  for (const { still, focals, fills, width } of pictures) {
+    const whole = still(null)
+    if (!whole) return null
+    const { part, copyBlur, ...size } = pictureRendition(document, screenClass, {
+      picture: whole.size,
+      sizeOf: (cut) => still(cut)?.size ?? null,
+      focals: focals ?? document.fit,
+      fills: fills ? 'region' : null,
+      width,
+    })
+    shared.push({ sequence: { ...still(part)!, vectorBytes: null }, copyBlur, ...size })
+  }
+  const page = pageBytes(document)
+  const first = document.weight.renditions[screenClass].budgetBytes - page
+  const budgets = [
+    { count: 1, bytes: posterMaxBytes(document, screenClass) },
+    { count: 2, bytes: first },
+    { count: shared.length, bytes: cycleBytes[screenClass] - page },
+  ]
+  return { pictures: shared, budgets }
 }
 
 /**
@@ -435,6 +539,15 @@ export function containerOf({
   return family === 'vp9' && !sequence.loops ? 'webm' : 'mp4'
 }
 
+/** A poster with the screens, the density and the slide that it is for. */
+export interface PlacedPoster {
+  readonly screenClass: ScreenClass
+  readonly density: number
+  /** Which of several pictures it is of, counted from 0. */
+  readonly slide?: number
+  readonly recipe: PosterRecipe
+}
+
 /** A picture in another density must be so many times as wide, else its file is not worth it. */
 const MIN_DENSITY_GAIN = 1.25
 
@@ -442,17 +555,14 @@ const MIN_DENSITY_GAIN = 1.25
  * The posters in the widths of the clips, or the base's own image in its densities, wide screens
  * first. The order of formats in the markup depends on the sizes of the rendered files.
  */
-export function posterRecipes(
-  document: BackdropDocument,
-  known: Sources,
-): { screenClass: ScreenClass; density: number; recipe: PosterRecipe }[] {
+export function posterRecipes(document: BackdropDocument, known: Sources): PlacedPoster[] {
   const use = picturesOf(document)
   if (!use) return []
+  const slides = slidesOf(document, known)
+  if (slides) return slideRecipes(document, known, slides)
   const drawing = vectorOf(document, known)
   if (drawing) return [{ screenClass: 'wide', density: 1, recipe: vectorRecipe(document, drawing) }]
-  const formats = (['avif', 'webp', 'jpeg'] as const).filter(
-    (format) => format !== 'avif' || document.poster.avif,
-  )
+  const formats = pictureFormats(document)
   return [...posterClasses(document, known)].reverse().flatMap((screenClass) => {
     const { part, copyBlur, ...size } = renditionOf(document, known, screenClass)
     const sequence = sequenceOf(document, known, { part })
@@ -470,6 +580,42 @@ export function posterRecipes(
           picture: use.chosen ? document.poster.picture : ({ kind: 'first' } as const),
           format,
           maxBytes: posterMaxBytes(document, screenClass),
+          shared: null,
+          copyBlur,
+          width,
+          height,
+        },
+      })),
+    )
+  })
+}
+
+const pictureFormats = ({ poster }: Pick<BackdropDocument, 'poster'>) =>
+  (['avif', 'webp', 'jpeg'] as const).filter((format) => format !== 'avif' || poster.avif)
+
+/** The files of slides, wide screens first, slide by slide. */
+function slideRecipes(
+  document: BackdropDocument,
+  known: Sources,
+  slides: SlidesUse,
+): PlacedPoster[] {
+  return [...posterClasses(document, known)].reverse().flatMap((screenClass) => {
+    const shared = sharedPictures(document, slides, screenClass)
+    if (!shared) return []
+    return shared.pictures.flatMap(({ sequence, copyBlur, width, height }, index) =>
+      pictureFormats(document).map((format) => ({
+        screenClass,
+        density: 1,
+        slide: index,
+        recipe: {
+          kind: 'poster' as const,
+          sequence,
+          picture: { kind: 'first' } as const,
+          format,
+          maxBytes: Math.min(
+            ...shared.budgets.filter(({ count }) => count > index).map(({ bytes }) => bytes),
+          ),
+          shared: { ...shared, index },
           copyBlur,
           width,
           height,
@@ -486,6 +632,7 @@ function vectorRecipe(document: BackdropDocument, sequence: AnySequence): Poster
     picture: { kind: 'first' },
     format: 'svg',
     maxBytes: Math.min(...SCREEN_CLASSES.map((each) => posterMaxBytes(document, each))),
+    shared: null,
     copyBlur: null,
     ...sequence.size,
   }

@@ -6,6 +6,7 @@ import {
   asVersion6,
   asVersion7,
   asVersion8,
+  asVersion9,
 } from '../testing/olderDocuments'
 import { inventBackdrop, asFootage } from '../testing/samples'
 import { DOCUMENT_VERSION, parseBackdrop, type BackdropDocument } from './BackdropDocument'
@@ -78,7 +79,8 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
     6: asVersion6(DOCUMENT),
     7: asVersion7(DOCUMENT),
     8: asVersion8(DOCUMENT),
-    9: DOCUMENT,
+    9: asVersion9(DOCUMENT),
+    10: DOCUMENT,
   }
 })()
 

@@ -1,5 +1,5 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
-import { kindOf, moves } from '../kinds'
+import { hasClips, kindOf, moves } from '../kinds'
 import { autoplays } from './autoplays'
 
 /** A situation a visitor may be in. */
@@ -19,7 +19,7 @@ export interface Outcome {
 
 /** What shows in every condition, as the emitted markup and script behave. */
 export function outcomes(document: BackdropDocument): Outcome[] {
-  return kindOf(document.base).clips ? outcomesOfClips(document) : outcomesOfStyle(document)
+  return hasClips(document.base) ? outcomesOfClips(document) : outcomesOfStyle(document)
 }
 
 /** Of a base without clips: what moves of it is moved by style. */

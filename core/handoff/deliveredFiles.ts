@@ -6,7 +6,7 @@ import {
   posterRecipes,
   recipeKey,
   type ClipRecipe,
-  type PosterRecipe,
+  type PlacedPoster,
 } from '../backdrop/recipe'
 import type { ScreenClass } from '../fit/screens'
 import type { DeliveredClip, DeliveredMedia, DeliveredPoster } from '../kinds/DeliveredMedia'
@@ -63,10 +63,15 @@ function clipPath(id: string, screenClass: ScreenClass, recipe: ClipRecipe, hash
 function posterPath(
   id: string,
   screenClass: ScreenClass,
-  recipe: PosterRecipe,
+  { recipe, slide }: Pick<PlacedPoster, 'recipe' | 'slide'>,
   hash: string,
 ): string {
-  const use = recipe.sequence.kind === 'image' ? 'image' : 'poster'
+  const use =
+    slide !== undefined
+      ? `slide${slide + 1}`
+      : recipe.sequence.kind === 'image'
+        ? 'image'
+        : 'poster'
   return `media/${id}-${use}-${screenClass}-${recipe.width}-${hash}.${recipe.format === 'jpeg' ? 'jpg' : recipe.format}`
 }
 
@@ -114,14 +119,16 @@ export function deliveredFiles(
     }
     return { clip, facts }
   })
-  const posters = posterRecipes(document, known).map(({ screenClass, density, recipe }) => {
+  const posters = posterRecipes(document, known).map((placed) => {
+    const { screenClass, density, slide, recipe } = placed
     const key = recipeKey(recipe)
     const facts = find(key)?.facts ?? null
     if (facts && facts.kind !== 'poster') throw new Error(`${key} is not a poster`)
-    const { path, bytes } = place(key, (hash) => posterPath(id, screenClass, recipe, hash))
+    const { path, bytes } = place(key, (hash) => posterPath(id, screenClass, placed, hash))
     const poster: DeliveredPoster = {
       screenClass,
       density,
+      ...(slide !== undefined && { slide }),
       format: recipe.format,
       width: facts?.width ?? recipe.width,
       height: facts?.height ?? recipe.height,

@@ -202,7 +202,7 @@ function describe({ id, name, document, media, figures }: HandoffInput): Manifes
     values.reduce((max, value) => Math.max(max, value), 0)
   return manifestSchema.parse({
     format: 'telon-handoff',
-    version: 5,
+    version: 6,
     handoffVersion: HANDOFF_VERSION,
     id,
     name,
@@ -233,6 +233,7 @@ function describe({ id, name, document, media, figures }: HandoffInput): Manifes
       screen: poster.screenClass,
       type: mimeOf(poster.format),
       density: poster.density,
+      slide: poster.slide === undefined ? null : poster.slide + 1,
       width: poster.width,
       height: poster.height,
       bytes: poster.bytes,

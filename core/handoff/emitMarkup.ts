@@ -89,7 +89,8 @@ export function emitRegion(
 ): string {
   const backdrop = emitBackdrop(document, media).split('\n')
   const copy = emitCopy(document)
-  const pause = emitPause(document)
+  const controls = layersOf(document, media).flatMap((layer) => layer.controls(document))
+  const pause = [...controls, ...emitPause(document)]
   // On a page of its own header and copy are landmarks, and the control lies within one.
   const parts: Record<MarkupForm, string[]> = {
     page: [

@@ -1,5 +1,5 @@
 import { judgeSeam } from '../loop/judgeSeam'
-import { kindOf, type KindName, moves } from '../kinds'
+import { hasClips, type KindName, kindOf, moves } from '../kinds'
 import type { HandoffInput } from './HandoffInput'
 import { layersOf } from './layers'
 import { styleNames } from './styleNames'
@@ -7,7 +7,6 @@ import { styleNames } from './styleNames'
 /** `README.txt` of a folder: how to use it, and all that a site may rely on. */
 export function emitReadme(input: HandoffInput): string {
   const { name, document } = input
-  const kind = kindOf(document.base)
   return `${name}
 ${'='.repeat(name.length)}
 
@@ -15,7 +14,7 @@ ${[
   start(input),
   addresses(input),
   ...(moves(document.base) ? [forms(input.id), places(input.id)] : [stillPlaces(input.id)]),
-  kind.clips ? visitors(input) : stillVisitors(input),
+  hasClips(document.base) ? visitors(input) : stillVisitors(input),
   contract(input),
   serving(input),
   files(input),
@@ -150,6 +149,13 @@ const OWN_NAMES: Readonly<Record<KindName, { property: string; classes: string }
     classes: `
     tln-image               the box of the image
     tln-moving, tln-held    what the style moves; held while it must not (the script sets it)`,
+  },
+  slideshow: {
+    property: '',
+    classes: `
+    tln-slides, tln-slide, tln-view     all slides, one of them, and what is seen of it
+    tln-driven, tln-laid, tln-on, tln-leave, tln-held, data-tln-enter   states that the script sets
+    tln-controls, tln-go, tln-marker    what visitors change slides with`,
   },
   paint: {
     property: `

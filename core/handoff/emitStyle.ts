@@ -1,12 +1,11 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { FOCAL_CLASSES } from '../fit/focal'
-import type { Point } from '../fit/cover'
 import { picturesOf } from '../backdrop/recipe'
 import { kindOf } from '../kinds'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
 import { parseHex } from '../picture/srgb'
 import { contrastRatio } from '../scrim/contrast'
-import { cssNumber } from './cssNumber'
+import { focalWindows, positionText } from './focalCss'
 import { layersOf } from './layers'
 import { HANDOFF_VERSION } from './version'
 
@@ -120,7 +119,7 @@ export function emitBackdropStyle(
   const height = `${fit.height.value}${fit.height.unit}`
   const values = {
     height: fit.height.unit === 'svh' ? `${fit.height.value}vh` : height,
-    'focal-point': position(fit.focal),
+    'focal-point': positionText(fit.focal),
     ...(Object.assign({}, ...layers.map((layer) => layer.values(document))) as object),
     'background-color': ground.color ?? document.scrim.color,
     'pause-size': '44px',
@@ -149,19 +148,13 @@ ${once(layers.map(({ printRules }) => printRules))}}
   ].join('\n')
 }
 
-const position = ({ x, y }: Point): string => `${cssNumber(x * 100)}% ${cssNumber(y * 100)}%`
-
 /** Focal points of narrower screens, where they have their own. */
 function focalRules(id: string, { fit, weight }: BackdropDocument): string[] {
-  const { phone, laptop } = weight.breakpoints
-  const windows = {
-    laptop: `(min-width: ${phone + 1}px) and (max-width: ${laptop}px)`,
-    phone: `(max-width: ${phone}px)`,
-  }
+  const windows = focalWindows(weight.breakpoints)
   return FOCAL_CLASSES.flatMap((each) => {
     const point = fit.ownFocal[each]
     return point
-      ? [`@media ${windows[each]} { ${own(id)} { --tln-focal-point: ${position(point)}; } }`]
+      ? [`@media ${windows[each]} { ${own(id)} { --tln-focal-point: ${positionText(point)}; } }`]
       : []
   })
 }

@@ -124,7 +124,7 @@ const FIGURES: HandoffFigures = {
 const ID = 'k3f9a2'
 const SCRIPTS: DeliveredScripts = {
   forms: { classic: 'c __TLN_PARTS__', module: 'm', element: 'e' },
-  parts: { video: '$& v', moving: 'm' },
+  parts: { video: '$& v', slides: 's', controls: 'k', moving: 'm' },
   types: 't',
 }
 const after = (...actions: BackdropAction[]) => actions.reduce(reduce, DOCUMENT)

@@ -8,7 +8,7 @@ const size = { width: z.int().min(2), height: z.int().min(2), bytes: z.int().min
 /** `manifest.json` of a delivered folder: what the files are and how they were made. */
 export const manifestSchema = z.object({
   format: z.literal('telon-handoff'),
-  version: z.literal(5),
+  version: z.literal(6),
   handoffVersion: z
     .string()
     .describe('Version of markup, style and script; old markup works within a major version.'),
@@ -25,7 +25,7 @@ export const manifestSchema = z.object({
   layers: z
     .array(
       z.object({
-        type: z.enum(['picture', 'video', 'image', 'paint', 'scrim']),
+        type: z.enum(['picture', 'video', 'slides', 'image', 'paint', 'scrim']),
         files: z.array(z.string()).describe('The media it shows, by path.'),
       }),
     )
@@ -91,6 +91,11 @@ export const manifestSchema = z.object({
         screen: z.enum(SCREEN_CLASSES),
         type: z.enum(['image/avif', 'image/webp', 'image/jpeg', 'image/svg+xml']),
         density: z.number().describe('Device pixels for each CSS pixel that it is made for.'),
+        slide: z
+          .int()
+          .min(1)
+          .nullable()
+          .describe('Which slide of `base.slides` it shows, counted from 1; null of others.'),
         maxBytes: z.int(),
         ssim: z.number().describe('Luma similarity to the picture it was made from.'),
         swapDeltaE: z.number(),

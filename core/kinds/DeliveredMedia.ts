@@ -17,6 +17,8 @@ export interface DeliveredClip {
 
 /** A poster, or a base's own image, as the markup refers to it. */
 export interface DeliveredPoster {
+  /** Which of a base's pictures it is of, where that has several, counted from 0. */
+  readonly slide?: number
   readonly screenClass: ScreenClass
   /** Device pixels for each CSS pixel that it is made for: 1, or 2 where it is an image. */
   readonly density: number

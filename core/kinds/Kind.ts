@@ -1,51 +1,28 @@
 import type { z } from 'zod'
-import type { Size } from '../fit/cover'
+import type { Focals } from '../fit/focal'
+import type { ScreenClass } from '../fit/screens'
 import type { Fraction } from '../Fraction'
 import type { SeamFigures } from '../loop/judgeSeam'
 import type { Analysis } from '../material/Analysis'
 import type { Finding } from '../material/findings'
 import type { ShareRect } from '../picture/pictureShape'
 import type { DeliveredMedia } from './DeliveredMedia'
+import type { ImageSequence } from './image/imageSequence'
 import type { Layer } from './Layer'
+import type { SequenceOptions, SourceRef, Sources } from './Sources'
 
-/** A source on the shelf that a base is made from. */
-export interface SourceRef {
-  readonly sourceId: string
-  /**
-   * The content that the document names by its digest, so that it stays the same picture; null
-   * where it does not.
-   */
-  readonly sha256: string | null
-}
+export type { KnownImage, KnownSource, SequenceOptions, SourceRef, Sources } from './Sources'
 
-/** An image's file: its type and size in bytes, and whether parts are transparent. */
-export interface KnownImage {
-  readonly mime: string
-  readonly bytes: number
-  readonly alpha: boolean
-  /** Whether it is a drawing that stands still. */
-  readonly isDrawing?: boolean
-}
-
-/** What is known of a source: its content, and its picture's displayed size before any crop. */
-export interface KnownSource extends Size {
-  readonly sha256: string
-  /** What is known of an image's file; null of a clip. */
-  readonly image?: KnownImage | null
-  readonly findings?: readonly Finding[]
-  /** Frames a second of a clip: more are never worth delivering. */
-  readonly fps?: number | null
-}
-
-/** The sources that a document refers to, by their ids. */
-export type Sources = ReadonlyMap<string, KnownSource>
-
-/** How a sequence differs from the base's own. */
-export interface SequenceOptions {
-  /** Another frame rate; null or absent for the base's own. */
-  readonly frameRate?: Fraction | null
-  /** The part that a screen shows, in shares of the base's picture. */
-  readonly part?: ShareRect | null
+/** One of several pictures that a base shows one after another. */
+export interface SlidePicture {
+  /** Its one frame; null where its source is not known. */
+  still(part: ShareRect | null): ImageSequence | null
+  /** Where its focal points are; null for those of the backdrop. */
+  readonly focals: Focals | null
+  /** Whether what no window shows of it may be cut off. */
+  readonly fills: boolean
+  /** In CSS pixels, where one width serves all screens; null for the width of each screen's row. */
+  readonly width: number | null
 }
 
 /** How the loop of a finished clip joins, composed and decoded again. */
@@ -79,6 +56,13 @@ export interface PictureUse {
   readonly chosen: boolean
 }
 
+/** Pictures that follow one another, and what they may take together. */
+export interface SlidesUse {
+  readonly pictures: readonly SlidePicture[]
+  /** Bytes of all of them with page, style and script. */
+  readonly cycleBytes: Readonly<Record<ScreenClass, number>>
+}
+
 /** How a base moves. */
 export interface Motion {
   /** How long one turn takes, or the whole where it plays once. */
@@ -104,9 +88,11 @@ export interface Kind<B, A, S, D> {
   /** The first words of its actions' types, before the slash. */
   readonly actions: readonly string[]
   /** Whether clips are rendered of it. */
-  readonly clips: boolean
+  clips(base: B): boolean
   /** The still pictures that are rendered of it; null where there are none. */
   pictures(base: B): PictureUse | null
+  /** The pictures that it shows one after another; null where it shows one. */
+  slides?(base: B, known: Sources): SlidesUse | null
   /** How it moves on the page, by a clip or by style; null where it stands still. */
   motion(base: B): Motion | null
   ground(base: B): Ground

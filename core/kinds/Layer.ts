@@ -2,6 +2,7 @@ import type { Size } from '../fit/cover'
 import type { DeliveredClip, DeliveredPoster } from './DeliveredMedia'
 import type { ImageBase } from './image/Image'
 import type { Paint } from './paint/Paint'
+import type { Slideshow } from './slideshow/Slideshow'
 
 /** The poster in its formats and sizes, wide screens first. */
 export interface PictureLayer {
@@ -40,6 +41,13 @@ export interface PaintLayer {
   readonly paint: Paint
 }
 
+/** Images that follow one another, each in its formats and sizes. */
+export interface SlidesLayer {
+  readonly type: 'slides'
+  readonly slideshow: Slideshow
+  readonly posters: readonly DeliveredPoster[]
+}
+
 /** What a backdrop shows behind its copy, from back to front. Each type has one emitter. */
-export type Layer = PictureLayer | VideoLayer | ImageLayer | PaintLayer | ScrimLayer
+export type Layer = PictureLayer | VideoLayer | SlidesLayer | ImageLayer | PaintLayer | ScrimLayer
 export type LayerType = Layer['type']

@@ -13,19 +13,24 @@ import { describedPaintSchema, paint } from './paint'
 import type { Paint } from './paint/Paint'
 import type { PaintSequence } from './paint/paintSequence'
 import type { PaintAction } from './paint/reducePaint'
+import { describedSlideshowSchema, slideshow } from './slideshow'
+import type { SlideshowAction } from './slideshow/reduceSlideshow'
+import type { Slideshow } from './slideshow/Slideshow'
+import type { SlideshowSequence } from './slideshow/slideshowSequence'
 
 /** The kinds of base. docs/kinds.md tells how to add one. */
-export const KINDS = { footage, image, paint } as const
+export const KINDS = { footage, slideshow, image, paint } as const
 export type KindName = keyof typeof KINDS
 export const KIND_NAMES = Object.keys(KINDS) as KindName[]
 
 /** What is drawn behind the copy: a union on `kind`. */
-export type Base = Footage | ImageBase | Paint
-export type BaseAction = FootageAction | ImageAction | PaintAction
-export type AnySequence = FootageSequence | ImageSequence | PaintSequence
+export type Base = Footage | Slideshow | ImageBase | Paint
+export type BaseAction = FootageAction | SlideshowAction | ImageAction | PaintAction
+export type AnySequence = FootageSequence | SlideshowSequence | ImageSequence | PaintSequence
 
 export const baseSchema: z.ZodType<Base> = z.union([
   KINDS.footage.schema,
+  KINDS.slideshow.schema,
   KINDS.image.schema,
   KINDS.paint.schema,
 ])
@@ -33,6 +38,7 @@ export const baseSchema: z.ZodType<Base> = z.union([
 /** A base as the manifest describes it. */
 export const describedBaseSchema = z.discriminatedUnion('kind', [
   describedFootageSchema,
+  describedSlideshowSchema,
   describedImageSchema,
   describedPaintSchema,
 ])
@@ -40,6 +46,7 @@ export type DescribedBase = z.infer<typeof describedBaseSchema>
 
 export const sequenceSchema: z.ZodType<AnySequence> = z.union([
   KINDS.footage.sequenceSchema,
+  KINDS.slideshow.sequenceSchema,
   KINDS.image.sequenceSchema,
   KINDS.paint.sequenceSchema,
 ])
@@ -51,6 +58,9 @@ export type AnyKind = Kind<Base, BaseAction, AnySequence, DescribedBase>
 export function kindOf({ kind }: Pick<Base, 'kind'>): AnyKind {
   return KINDS[kind] as unknown as AnyKind
 }
+
+/** Whether clips are rendered of a base. */
+export const hasClips = (base: Base): boolean => kindOf(base).clips(base)
 
 /** Whether a base moves on the page: only then there is a script, and something to pause. */
 export const moves = (base: Base): boolean => kindOf(base).motion(base) !== null

@@ -14,6 +14,7 @@ import {
 } from '.'
 import { createImage } from './image/Image'
 import { createPaint } from './paint/Paint'
+import { createSlideshow } from './slideshow/Slideshow'
 import { plainSequence, type FootageSequence } from './footage/footageSequence'
 import { sequenceKey, sequenceSeconds } from './Sequence'
 
@@ -29,6 +30,7 @@ const after = (...actions: BackdropAction[]) => actions.reduce(reduce, inventBac
 /** One base of every kind: a kind without one fails the first test. */
 const BASES: Readonly<Record<keyof typeof KINDS, Base>> = {
   footage: inventBackdrop().base,
+  slideshow: createSlideshow([SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID]),
   image: createImage(SAMPLE_SOURCE_ID),
   paint: createPaint(),
 }
@@ -61,7 +63,9 @@ describe.each(Object.keys(KINDS) as (keyof typeof KINDS)[])('the kind %s', (name
     expect(sequenceSchema.parse(forged)).toEqual(known)
   })
   it('has one frame where no clip is made of it, and moves by style or not at all', () => {
-    if (kind.clips) return expect(kind.motion(base)).not.toBeNull()
+    if (kind.clips(base)) return expect(kind.motion(base)).not.toBeNull()
+    // What style moves slide by slide has frames of its whole cycle.
+    if (kind.slides?.(base, KNOWN)) return expect(known.frames).toBeGreaterThan(1)
     expect([known.frames, kind.motion(base)]).toEqual([1, null])
   })
   it('writes layers that a folder can be made of, and describes itself for the manifest', () => {
@@ -72,12 +76,13 @@ describe.each(Object.keys(KINDS) as (keyof typeof KINDS)[])('the kind %s', (name
   it('takes no action of another kind', () => {
     const others: BaseAction[] = [
       { type: 'timing/speed', speed: 3 },
+      { type: 'slides/cycle', seconds: 44 },
       { type: 'image/set', image: { opacity: 0.25 } },
       { type: 'paint/set', paint: { color: '#abcdef' } },
     ]
     const taken = others.filter((action) => reduceBase(base, action) !== base)
     expect(taken.map(({ type }) => type.split('/')[0])).toEqual([
-      { footage: 'timing', image: 'image', paint: 'paint' }[name],
+      { footage: 'timing', slideshow: 'slides', image: 'image', paint: 'paint' }[name],
     ])
   })
 })

@@ -3,10 +3,22 @@ import type { BackdropDocument, DocumentOf, RenditionSettings } from '../backdro
 /** What older versions could say: documents of footage. */
 type FootageDocument = DocumentOf<'footage'>
 
+/** A document as version 9 wrote it: no words for the controls of slideshows. */
+export function asVersion9<D extends BackdropDocument>(document: D) {
+  const {
+    slidesLabel: _1,
+    previousLabel: _2,
+    nextLabel: _3,
+    slideLabel: _4,
+    ...handoff
+  } = document.handoff
+  return { ...document, version: 9, handoff }
+}
+
 /** A document as version 8 wrote it: one focal point for all screens. */
 export function asVersion8<D extends BackdropDocument>(document: D) {
   const { ownFocal: _, ...fit } = document.fit
-  return { ...document, version: 8, fit }
+  return { ...asVersion9(document), version: 8, fit }
 }
 
 /** A document as version 7 wrote it: the decisions of footage beside the shared ones. */

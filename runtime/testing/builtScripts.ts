@@ -20,7 +20,12 @@ export async function builtScripts(): Promise<DeliveredScripts> {
       module: await builtScript('module'),
       element: await builtScript('element'),
     },
-    parts: { video: await builtScript('video'), moving: await builtScript('moving') },
+    parts: {
+      video: await builtScript('video'),
+      slides: await builtScript('slides'),
+      controls: await builtScript('controls'),
+      moving: await builtScript('moving'),
+    },
     types: readFileSync(new URL('../delivered/backdrop.d.ts', import.meta.url), 'utf8'),
   }
 }

@@ -5,10 +5,12 @@ import { settingsSchema } from '../../core/api/settings'
 import {
   heightSchema,
   isClip,
+  type BackdropOrder,
   type BackdropRecord,
   type BackdropSave,
   type OpenRevision,
   type Revision,
+  type Source,
 } from '../../core/api/wire'
 import {
   backdropSchema,
@@ -19,6 +21,7 @@ import { createBackdrop } from '../../core/backdrop/createBackdrop'
 import { EMPTY_HISTORY, record } from '../../core/backdrop/history'
 import { labelOf, reduce, type BackdropAction } from '../../core/backdrop/reduce'
 import { readStored } from '../../core/backdrop/storedHistory'
+import { createSlideshow } from '../../core/kinds/slideshow/Slideshow'
 import { detailOf } from '../../core/material/findings'
 import { ApiError } from '../ApiError'
 import type { Database } from './database'
@@ -52,19 +55,26 @@ export class Backdrops {
   }
 
   /**
-   * A new backdrop of a clip or an image, or without a source of a paint. Errors: `spot/not-found`,
-   * `source/not-found`.
+   * A new backdrop of a clip or an image, of several images, or without a source of a paint. Errors:
+   * `spot/not-found`, `source/not-found`, `source/other-kind`.
    */
-  async create(spotId: string, name: string, sourceId: string | null): Promise<BackdropRecord> {
+  async create(
+    spotId: string,
+    { name, sourceId, slides = null }: BackdropOrder,
+  ): Promise<BackdropRecord> {
     const spot = await this.models.Spot.findByPk(spotId)
     if (!spot) throw new ApiError('spot/not-found')
-    const source = sourceId === null ? null : await this.shelf.read(sourceId)
+    const sources = await Promise.all(
+      (slides?.sourceIds ?? (sourceId === null ? [] : [sourceId])).map((id) => this.shelf.read(id)),
+    )
+    if (slides && sources.some(isClip)) throw new ApiError('source/not-image')
+    const source = sources[0] ?? null
     const project = await this.models.Project.findByPk(await this.projectOfSpot(spotId), {
       rejectOnEmpty: true,
     })
     const { budgets, breakpoints, screens } = settingsSchema.parse(project.settings)
     const document = createBackdrop({
-      base: baseOf(source),
+      base: slides ? createSlideshow(slides.sourceIds, slides.setId, budgets) : baseOf(source),
       picture: source && pictureOf(source.facts),
       scope: spot.scope,
       height: heightSchema.parse(spot.height),
@@ -197,9 +207,6 @@ export class Backdrops {
   async replaceSource(id: string, withId: string): Promise<{ backdrops: string[] }> {
     const [before, after] = [await this.shelf.read(id), await this.shelf.read(withId)]
     if (isClip(before) !== isClip(after)) throw new ApiError('source/other-kind')
-    const action: BackdropAction = isClip(after)
-      ? { type: 'material/swap', sourceId: withId, facts: after.facts }
-      : { type: 'image/swap', sourceId: withId }
     if (before.projectId !== after.projectId) throw new ApiError('source/not-found')
     return this.database.transaction(async (transaction) => {
       const showing = await this.database.query<{ id: string }>(
@@ -216,8 +223,10 @@ export class Backdrops {
       })
       for (const row of rows) {
         const { document, history } = stored(row)
-        const next = reduce(document, action)
-        const steps = record(history, labelOf(action), null, document, next)
+        const actions = swaps(document, id, after)
+        const next = actions.reduce(reduce, document)
+        const label = labelOf(actions[0]!)
+        const steps = record(history, label, null, document, next)
         const revision = row.revision + 1
         const updatedAt = new Date()
         await this.write(
@@ -228,7 +237,7 @@ export class Backdrops {
             document: next,
             history: steps,
           },
-          { label: labelOf(action), saveId: null, updatedAt },
+          { label, saveId: null, updatedAt },
           transaction,
         )
         await row.update({ document: next, history: steps, revision, updatedAt }, { transaction })
@@ -291,4 +300,13 @@ function stored(row: BackdropRow): ReturnType<typeof readStored> {
   } catch (error) {
     throw new Error(`backdrop ${row.id} is stored in an unknown shape`, { cause: error })
   }
+}
+
+/** The changes by which a document shows another source instead of one. */
+function swaps({ base }: BackdropDocument, id: string, after: Source): BackdropAction[] {
+  if (isClip(after)) return [{ type: 'material/swap', sourceId: after.id, facts: after.facts }]
+  if (base.kind !== 'slideshow') return [{ type: 'image/swap', sourceId: after.id }]
+  return base.slides
+    .filter(({ sourceId }) => sourceId === id)
+    .map((slide) => ({ type: 'slides/swap', id: slide.id, sourceId: after.id }))
 }

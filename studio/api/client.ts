@@ -31,6 +31,7 @@ import {
   sourceSchema,
   imageSetSchema,
   uploadSchema,
+  type BackdropOrder,
   type BackdropRecord,
   type BackdropSave,
   type ClipCard,
@@ -232,12 +233,8 @@ export const api = {
       headers: { 'Tus-Resumable': '1.0.0' },
     }),
 
-  createBackdrop: (
-    spotId: string,
-    name: string,
-    sourceId: string | null,
-  ): Promise<BackdropRecord> =>
-    send('POST', `/api/spots/${spotId}/backdrops`, backdropRecordSchema, { name, sourceId }),
+  createBackdrop: (spotId: string, order: BackdropOrder): Promise<BackdropRecord> =>
+    send('POST', `/api/spots/${spotId}/backdrops`, backdropRecordSchema, order),
   readBackdrop: (id: string): Promise<BackdropRecord> =>
     send('GET', `/api/backdrops/${id}`, backdropRecordSchema),
   renameBackdrop: (id: string, name: string) =>

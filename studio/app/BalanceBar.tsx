@@ -19,6 +19,7 @@ export function BalanceBar({
 }) {
   const { made, absent, lookProblem, jobs, proof } = useWork()
   const contrast = useStage((state) => state.contrast)
+  const worst = useStage((state) => state.worst)
   const needed = useStage((state) => state.needed)
   const bar = useRef<HTMLElement>(null)
   const { pathname } = useLocation()
@@ -30,7 +31,18 @@ export function BalanceBar({
       ?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
   }, [pathname])
   const rooms = roomsOf(document.base)
-  const balance = { document, sources, made, absent, lookProblem, jobs, proof, contrast, needed }
+  const balance = {
+    document,
+    sources,
+    made,
+    absent,
+    lookProblem,
+    jobs,
+    proof,
+    contrast,
+    worst,
+    needed,
+  }
   return (
     <nav
       ref={bar}

@@ -4,6 +4,7 @@ import { api } from '../api/client'
 import { useClips } from '../api/queries'
 import { BaseChoice, isComplete, type ChosenBase } from '../kinds/BaseChoice'
 import { KIND_WORDS } from '../kinds/kindWords'
+import { NO_SLIDES } from '../kinds/slideshow/SlidePicker'
 import { nameFromFile } from '../shelf/describe'
 import { AskDialog } from '../ui/AskDialog'
 
@@ -22,8 +23,12 @@ export function NewBackdrop({
   const { data: clips = [] } = useClips(projectId)
   const [picked, setPicked] = useState<ChosenBase | null>(null)
   // A clip is what most begin with; on an empty shelf there is always paint.
-  const chosen = picked ?? { kind: 'footage', source: clips[0] ?? null }
-  const { kind, source } = chosen
+  const chosen = picked ?? {
+    kind: 'footage',
+    source: clips[0] ?? null,
+    slides: NO_SLIDES,
+  }
+  const { kind, source, slides } = chosen
   const name = source ? nameFromFile(source.name) : KIND_WORDS[kind].label
   return (
     <AskDialog
@@ -32,7 +37,14 @@ export function NewBackdrop({
       wide
       disabled={!isComplete(chosen)}
       onClose={onClose}
-      onAct={async () => onMade((await api.createBackdrop(spot.id, name, source?.id ?? null)).id)}
+      onAct={async () => {
+        const order = {
+          name,
+          sourceId: source?.id ?? null,
+          slides: kind === 'slideshow' ? slides : null,
+        }
+        onMade((await api.createBackdrop(spot.id, order)).id)
+      }}
     >
       <BaseChoice projectId={projectId} chosen={chosen} onChoose={setPicked} />
     </AskDialog>

@@ -94,6 +94,7 @@ function Workbench({ record, document, sources, name, isViewing }: WorkbenchProp
   }, [sources])
   const theirs = useBackdrop((state) => state.theirs)
   const { label, Bench, Deck, deckHeight } = roomsOf(document.base)[name]
+  const { Watch } = kindView(document.base.kind)
   const home = `/projects/${record.project.id}`
   useUndoKeys()
   const crumbs = [
@@ -136,6 +137,7 @@ function Workbench({ record, document, sources, name, isViewing }: WorkbenchProp
           <Deck document={document} sources={sources} backdropId={record.id} />
         </section>
       </main>
+      {Watch && <Watch document={document} sources={sources} />}
       {theirs && <ConflictDialog theirs={theirs} />}
     </Shell>
   )

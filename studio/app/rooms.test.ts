@@ -53,6 +53,7 @@ function balance(actions: BackdropAction[] = [], rest: Partial<Balance> = {}): B
     jobs: [],
     proof: null,
     contrast: null,
+    worst: null,
     needed: 3,
     ...rest,
   }

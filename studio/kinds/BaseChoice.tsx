@@ -1,22 +1,33 @@
 import { Radio, RadioGroup } from '@headlessui/react'
-import type { SourceCard } from '../../core/api/wire'
+import type { SlidesOrder, SourceCard } from '../../core/api/wire'
 import { KIND_NAMES, type KindName } from '../../core/kinds'
+import { SLIDE_COUNT } from '../../core/kinds/slideshow/Slideshow'
 import { useClips, useImages } from '../api/queries'
 import { SourceThumb } from '../clip/SourceThumb'
 import { SourceChoice } from '../shelf/SourceChoice'
 import { KIND_WORDS } from './kindWords'
+import { NO_SLIDES, SlidePicker } from './slideshow/SlidePicker'
 
 /** What a backdrop is made from: a kind, and its material where it needs one. */
 export interface ChosenBase {
   readonly kind: KindName
   readonly source: SourceCard | null
+  /** The images of a slideshow. */
+  readonly slides: SlidesOrder
 }
+
+/** What a kind begins with, of what lies on the shelf. */
+const firstOf = (kind: KindName, sources: readonly SourceCard[] | null): ChosenBase => ({
+  kind,
+  source: kind === 'slideshow' ? null : (sources?.[0] ?? null),
+  slides: NO_SLIDES,
+})
 
 /** The sources that are material for each kind; null where it needs none. */
 function useMaterial(projectId: string): Readonly<Record<KindName, readonly SourceCard[] | null>> {
   const { data: clips = [] } = useClips(projectId)
   const { data: images = [] } = useImages(projectId)
-  return { footage: clips, image: images, paint: null }
+  return { footage: clips, slideshow: images, image: images, paint: null }
 }
 
 /** Asks for the base first, each as a small moving example, then for its material. */
@@ -35,9 +46,9 @@ export function BaseChoice({
     <>
       <RadioGroup
         value={chosen.kind}
-        onChange={(kind) => onChoose({ kind, source: material[kind]?.[0] ?? null })}
+        onChange={(kind) => onChoose(firstOf(kind, material[kind]))}
         aria-label="Base"
-        className="grid grid-cols-3 gap-2"
+        className="grid grid-cols-2 gap-2 sm:grid-cols-4"
       >
         {KIND_NAMES.map((kind) => (
           <Radio
@@ -53,17 +64,24 @@ export function BaseChoice({
           </Radio>
         ))}
       </RadioGroup>
-      {sources && sources.length > 0 && (
+      {chosen.kind === 'slideshow' && (
+        <SlidePicker
+          projectId={projectId}
+          picked={chosen.slides}
+          onPick={(slides) => onChoose({ ...chosen, slides })}
+        />
+      )}
+      {chosen.kind !== 'slideshow' && sources && sources.length > 0 && (
         <SourceChoice
           label={chosen.kind === 'footage' ? 'Clip' : 'Image'}
           sources={sources}
           chosen={chosen.source?.id ?? null}
           onChoose={(id) =>
-            onChoose({ kind: chosen.kind, source: sources.find((each) => each.id === id)! })
+            onChoose({ ...chosen, source: sources.find((each) => each.id === id)! })
           }
         />
       )}
-      {sources?.length === 0 && (
+      {chosen.kind !== 'slideshow' && sources?.length === 0 && (
         <p className="text-muted">
           There is no {chosen.kind === 'footage' ? 'clip' : 'image'} on the shelf yet. Add one there
           first, or choose a paint, which needs none.
@@ -77,8 +95,9 @@ export function BaseChoice({
 }
 
 /** Whether everything is chosen that the base needs. */
-export const isComplete = ({ kind, source }: ChosenBase): boolean =>
-  kind === 'paint' || source !== null
+export const isComplete = ({ kind, source, slides }: ChosenBase): boolean =>
+  kind === 'paint' ||
+  (kind === 'slideshow' ? slides.sourceIds.length >= SLIDE_COUNT.min : source !== null)
 
 /** A kind as a small moving example, of what lies on the shelf where something does. */
 function Example({ kind, sources }: { kind: KindName; sources: readonly SourceCard[] }) {
@@ -89,7 +108,16 @@ function Example({ kind, sources }: { kind: KindName; sources: readonly SourceCa
       aria-hidden
       className="[container-type:size] relative block aspect-video overflow-hidden bg-ink"
     >
-      {kind === 'paint' ? (
+      {kind === 'slideshow' && sources.length > 1 ? (
+        sources.slice(0, 2).map((each, index) => (
+          <span
+            key={each.id}
+            className={`[container-type:size] absolute inset-0 ${index === 1 ? 'example-fade' : ''}`}
+          >
+            <SourceThumb source={each} className="size-full" />
+          </span>
+        ))
+      ) : kind === 'paint' ? (
         <span className="example-paint absolute -inset-1/2" />
       ) : source ? (
         <span

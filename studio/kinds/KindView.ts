@@ -31,6 +31,10 @@ export interface ShownBase {
   readonly focal: Point
   /** How far a motion by style has come, 0 to 1. */
   readonly progress: number
+  /** The time within its turn. */
+  readonly seconds: number
+  /** The picture of one of several slides; null where it has not come. */
+  readonly slidePicture: (slide: number) => ShownPicture | null
   /** The region of the stage as it is drawn, in pixels. */
   readonly width: number
   readonly height: number
@@ -48,6 +52,11 @@ export interface KindView {
   standInMedia(document: BackdropDocument, sources: LoadedSources): DeliveredMedia | null
   /** A picture for the stage where this browser cannot make the first frame; null if none is. */
   standIn(document: BackdropDocument, sources: LoadedSources): Promise<ImageBitmap | null>
+  /** Measures what the stage cannot show at once, as long as the workbench is open. */
+  readonly Watch?: ComponentType<{
+    readonly document: BackdropDocument
+    readonly sources: LoadedSources
+  }>
   /** Draws what visitors see behind the scrim; returns false where it cannot be told yet. */
   draw(context: OffscreenCanvasRenderingContext2D, shown: ShownBase): boolean
   /** Shown where a source is no longer on the shelf. */

@@ -25,6 +25,8 @@ export interface Balance {
   readonly jobs: readonly Job[]
   readonly proof: Job | null
   readonly contrast: number | null
+  /** The worst over all that is shown in turn; null where only the present frame is known. */
+  readonly worst: { readonly ratio: number; readonly where: string } | null
   readonly needed: number
 }
 
@@ -50,8 +52,9 @@ export function madeVisits({
       family: recipe.family,
       bytes: bytesOf(recipe),
     })),
-    posters: posterRecipes(document, from).map(({ screenClass, recipe }) => ({
+    posters: posterRecipes(document, from).map(({ screenClass, slide, recipe }) => ({
       screenClass,
+      ...(slide !== undefined && { slide }),
       bytes: bytesOf(recipe),
     })),
   })

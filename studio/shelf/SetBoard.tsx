@@ -14,9 +14,10 @@ import {
   useSortable,
 } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
-import { GripVertical, Pencil, Trash2, X } from 'lucide-react'
+import { GalleryHorizontal, GripVertical, Pencil, Trash2, X } from 'lucide-react'
 import { Link } from 'react-router'
 import type { SourceCard, ImageSet } from '../../core/api/wire'
+import { SLIDE_COUNT } from '../../core/kinds/slideshow/Slideshow'
 import { SourceThumb } from '../clip/SourceThumb'
 import { Button } from '../ui/controls'
 
@@ -25,11 +26,19 @@ interface SetBoardProps {
   readonly sources: readonly SourceCard[]
   readonly onChange: (sourceIds: readonly string[]) => void
   readonly onRename: () => void
+  readonly onSlideshow: () => void
   readonly onDelete: () => void
 }
 
 /** A set of images in its order, which dragging changes, by pointer or by keyboard. */
-export function SetBoard({ set, sources, onChange, onRename, onDelete }: SetBoardProps) {
+export function SetBoard({
+  set,
+  sources,
+  onChange,
+  onRename,
+  onSlideshow,
+  onDelete,
+}: SetBoardProps) {
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -47,6 +56,10 @@ export function SetBoard({ set, sources, onChange, onRename, onDelete }: SetBoar
           pick up an image and arrow keys to move it.
         </span>
         <span className="ml-auto flex gap-1">
+          <Button disabled={members.length < SLIDE_COUNT.min} onClick={onSlideshow}>
+            <GalleryHorizontal className="size-3.5" aria-hidden />
+            Make a slideshow
+          </Button>
           <Button tone="quiet" onClick={onRename}>
             <Pencil className="size-3.5" aria-hidden />
             Rename set

@@ -1,4 +1,4 @@
-import { FolderPlus, LayoutGrid, List, Search, Trash2, X } from 'lucide-react'
+import { FolderPlus, GalleryHorizontal, LayoutGrid, List, Search, Trash2, X } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import type { ShelfQuery, ImageSet } from '../../core/api/wire'
 import { Button } from '../ui/controls'
@@ -209,10 +209,20 @@ interface SelectionProps {
   readonly onNone: () => void
   readonly onDelete: () => void
   readonly onSet: (() => void) | null
+  /** Null where there are fewer images than a slideshow needs. */
+  readonly onSlideshow: (() => void) | null
   readonly onPutInto: (set: ImageSet) => void
 }
 
-export function SelectionBar({ count, sets, onNone, onDelete, onSet, onPutInto }: SelectionProps) {
+export function SelectionBar({
+  count,
+  sets,
+  onNone,
+  onDelete,
+  onSet,
+  onSlideshow,
+  onPutInto,
+}: SelectionProps) {
   return (
     <div
       role="group"
@@ -226,6 +236,12 @@ export function SelectionBar({ count, sets, onNone, onDelete, onSet, onPutInto }
         <Button onClick={onSet}>
           <FolderPlus className="size-4" aria-hidden />
           Make a set of images
+        </Button>
+      )}
+      {onSlideshow && (
+        <Button onClick={onSlideshow}>
+          <GalleryHorizontal className="size-4" aria-hidden />
+          Make a slideshow
         </Button>
       )}
       {sets.map((set) => (

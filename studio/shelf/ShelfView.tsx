@@ -1,7 +1,8 @@
 import { Plus, Upload } from 'lucide-react'
 import { useEffect, useRef, useState, type DragEvent, type ReactNode } from 'react'
 import { useParams } from 'react-router'
-import type { Project, SourceCard, ImageSet } from '../../core/api/wire'
+import type { ImageSet, Project, SlidesOrder, SourceCard } from '../../core/api/wire'
+import { SLIDE_COUNT } from '../../core/kinds/slideshow/Slideshow'
 import { api, messageOf } from '../api/client'
 import {
   shelfChanged,
@@ -24,6 +25,7 @@ import { SetBoard } from './SetBoard'
 import { NO_FILTER, SelectionBar, ShelfToolbar } from './ShelfToolbar'
 import { SourceCards, type SourceAction } from './SourceCards'
 import { Uploads } from './Uploads'
+import { SlideshowDialog } from './SlideshowDialog'
 import { useSelection, type Selection } from './useSelection'
 import { useShelfActions } from './useShelfActions'
 import { useShelfQuery, type AskedShelf } from './useShelfQuery'
@@ -32,6 +34,7 @@ type Asking =
   | { readonly kind: SourceAction; readonly source: SourceCard }
   | { readonly kind: 'new-set'; readonly images: readonly SourceCard[] }
   | { readonly kind: 'rename-set'; readonly set: ImageSet }
+  | { readonly kind: 'slideshow'; readonly slides: SlidesOrder; readonly name: string }
   | null
 
 /**
@@ -261,6 +264,16 @@ function Bar({ asked, sets, total, projectId, selection, onAsk }: BarProps) {
       onNone={clear}
       onDelete={() => void actions.remove(chosen).then(then)}
       onSet={images.length === 0 ? null : () => onAsk({ kind: 'new-set', images })}
+      onSlideshow={
+        images.length < SLIDE_COUNT.min
+          ? null
+          : () =>
+              onAsk({
+                kind: 'slideshow',
+                slides: { sourceIds: images.map(({ id }) => id), setId: null },
+                name: 'Slideshow',
+              })
+      }
       sets={images.length === 0 ? [] : sets}
       onPutInto={(set) => void actions.putInto(set, images).then(then)}
     />
@@ -289,6 +302,13 @@ function OpenSet({ set, sources, projectId, asked, onAsk }: SetProps) {
       sources={sources}
       onChange={(ids) => void actions.reorder(set, ids)}
       onRename={() => onAsk({ kind: 'rename-set', set })}
+      onSlideshow={() =>
+        onAsk({
+          kind: 'slideshow',
+          slides: { sourceIds: set.sourceIds, setId: set.id },
+          name: set.name,
+        })
+      }
       onDelete={() =>
         void actions.deleteSet(set).then((done) => {
           if (done) asked.ask({ set: undefined })
@@ -383,6 +403,7 @@ interface DialogsProps {
 
 function startName(asking: Asking): string {
   if (asking?.kind === 'rename-set') return asking.set.name
+  if (asking?.kind === 'slideshow') return asking.name
   return asking?.kind === 'new-set' ? 'New set' : (asking?.source.name ?? '')
 }
 
@@ -401,6 +422,15 @@ function Dialogs({ projectId, asking, selection, asked, onClose }: DialogsProps)
         >
           {line}
         </AskDialog>
+      )
+    case 'slideshow':
+      return (
+        <SlideshowDialog
+          projectId={projectId}
+          slides={asking.slides}
+          firstName={asking.name}
+          onClose={onClose}
+        />
       )
     case 'replace':
       return <ReplaceDialog source={asking.source} onClose={onClose} onDone={changed} />

@@ -15,14 +15,14 @@ import { regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
 import { toNumber } from '../../core/Fraction'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
-import { kindOf } from '../../core/kinds'
+import { hasClips, kindOf } from '../../core/kinds'
 import { kindView } from '../kinds'
 import type { HandlesProps } from '../kinds/KindView'
 import { FocalHandle } from '../rooms/fit/FocalHandle'
 import { ButtonTarget } from '../rooms/legibility/ButtonTarget'
 import { useBackdrop } from '../state/backdropStore'
 import type { LoadedSources } from '../state/loadedSources'
-import { useStage } from '../state/stageStore'
+import { useStage, type HeadingPlace } from '../state/stageStore'
 import { useWork } from '../state/workStore'
 import { Button } from '../ui/controls'
 import { ProofFailure } from './ProofFailure'
@@ -70,6 +70,14 @@ export function Stage({
     if (ready) frame.current?.hold(handling)
   }, [handling, ready])
   useMeasuring(frame, ready)
+  const parked = useStage((state) => state.parkedSeconds)
+  const wasParked = useRef(false)
+  useEffect(() => {
+    if (!ready || (parked === null && !wasParked.current)) return
+    wasParked.current = parked !== null
+    frame.current?.park(parked)
+    // What is built anew begins anew: it is held again.
+  }, [parked, ready, document, shown])
   usePlayFromPlayhead(frame, document, sources)
 
   const scale = Math.min(
@@ -302,7 +310,7 @@ function Caption({
   const frame = Math.min(frames, Math.floor(time * toNumber(frameRate) + 0.001) + 1)
   const { label, width, height } = SCREENS[screen]
   const kind = kindOf(document.base)
-  const { clips } = kind
+  const clips = hasClips(document.base)
   const moves = kind.motion(document.base) !== null
   const hasFiles = clips || kind.pictures(document.base) !== null
   return (
@@ -402,8 +410,9 @@ function usePlayFromPlayhead(
 
 /** Plays or pauses; a frame that is parked over the clip goes away first, and the clip plays on. */
 function toggleStage(frame: StageFrame | null): void {
-  const { held, scrub, playing, set } = useStage.getState()
-  set({ held: null, scrub: null, scrubbing: false })
+  const { held, scrub, playing, parkedSeconds, set } = useStage.getState()
+  set({ held: null, scrub: null, scrubbing: false, parkedSeconds: null })
+  if (parkedSeconds !== null) return
   if ((held === null && scrub === null) || !playing) frame?.toggle()
 }
 
@@ -418,6 +427,9 @@ function useMedia(query: string): boolean {
     () => matchMedia(query).matches,
   )
 }
+
+const samePlace = (one: HeadingPlace, other: HeadingPlace | null): boolean =>
+  JSON.stringify(one) === JSON.stringify(other)
 
 /** Follows the stage's clip and measures the heading's contrast on what it shows. */
 function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean): void {
@@ -445,6 +457,9 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
         set({
           contrast: reading.ratio,
           needed: reading.needed,
+          ...(samePlace(reading.place, useStage.getState().headingPlace)
+            ? {}
+            : { headingPlace: reading.place }),
           copyPlace: document ? (frame.current?.copyPlace(document) ?? null) : null,
         })
       else if (useStage.getState().contrast !== null) set({ contrast: null })

@@ -10,6 +10,7 @@ import type { ShareRect } from '../../core/picture/pictureShape'
 import { parseHex } from '../../core/picture/srgb'
 import { easeInOut } from '../../core/kinds/easing'
 import { frameContrast, neededContrast } from '../../core/scrim/frameContrast'
+import type { HeadingPlace } from '../state/stageStore'
 import { kindView } from '../kinds'
 import type { ShownPicture } from '../kinds/KindView'
 
@@ -61,8 +62,12 @@ const ID = 'stage'
 const MEASURE_SCALE = 0.5
 const MEASURE_CELL = 2
 
+/** The animations that show slides in turn. */
+const CYCLED = '.tln-slides, .tln-slides *'
+
 /** What the contrast was measured on. */
 export interface ContrastReading {
+  readonly place: HeadingPlace
   readonly ratio: number
   readonly needed: number
 }
@@ -153,6 +158,29 @@ export class StageFrame {
     this.page.documentElement.classList.toggle('stage-held', still)
   }
 
+  /** Holds slides at a moment of their cycle, or lets them go on from there. */
+  park(seconds: number | null): void {
+    const { video } = this
+    if (video && seconds === null) void video.play().catch(() => undefined)
+    else if (video) {
+      video.pause()
+      this.seek(seconds!)
+    }
+    for (const animation of this.cycle())
+      if (seconds === null) animation.play()
+      else {
+        animation.pause()
+        animation.currentTime = seconds * 1000
+      }
+  }
+
+  private cycle(): Animation[] {
+    const box = this.page.querySelector('.tln-slides')
+    return box
+      ? [...this.page.querySelectorAll(CYCLED)].flatMap((element) => element.getAnimations())
+      : []
+  }
+
   /** Plays or pauses through the delivered pause control where there is one. */
   toggle(): void {
     const { video } = this
@@ -178,6 +206,8 @@ export class StageFrame {
       picture: this.shownPicture(),
       focal: this.focal(document),
       progress: easeInOut(this.motion()?.progress ?? 0),
+      seconds: this.motion()?.seconds ?? 0,
+      slidePicture: (slide: number) => this.slidePicture(slide),
       width,
       height,
     }
@@ -202,7 +232,17 @@ export class StageFrame {
     const face = this.frame.contentWindow!.getComputedStyle(heading)
     return ratio === null
       ? null
-      : { ratio, needed: neededContrast(parseFloat(face.fontSize), Number(face.fontWeight)) }
+      : {
+          ratio,
+          needed: neededContrast(parseFloat(face.fontSize), Number(face.fontWeight)),
+          place: {
+            x: box.left - bounds.left,
+            y: box.top - bounds.top,
+            width: box.width,
+            height: box.height,
+            region: { width: bounds.width, height: bounds.height },
+          },
+        }
   }
 
   /** Where the words and the button are on the picture, in shares of it; null while unknown. */
@@ -259,13 +299,21 @@ export class StageFrame {
 
   /** The motion by style: its time, and how far it has come on its way, 0 to 1. */
   private motion() {
-    const [animation] = this.page.querySelector('.tln-moving')?.getAnimations() ?? []
+    const slide = this.page.querySelector('.tln-slide:last-child')
+    const [animation] = (slide ?? this.page.querySelector('.tln-moving'))?.getAnimations() ?? []
     if (!animation) return null
     return {
       seconds: Number(animation.currentTime ?? 0) / 1000,
       progress: animation.effect?.getComputedTiming().progress ?? 0,
       playing: animation.playState === 'running',
     }
+  }
+
+  private slidePicture(slide: number): ShownPicture | null {
+    const image = this.page.querySelector<HTMLImageElement>(`.tln-slide-${slide + 1} .tln-poster`)
+    return image?.complete && image.naturalWidth > 0
+      ? { image, width: image.naturalWidth, height: image.naturalHeight }
+      : null
   }
 
   private shownPicture(): ShownPicture | null {
@@ -299,6 +347,13 @@ export class StageFrame {
     // The markup comes from our own emitter, which escapes every word of the document. The
     // delivered script releases the former region and starts this one.
     page.body.innerHTML = emitRegion(ID, document, media, 'page')
+    // On the stage slides go round by style, as they do without script: so they can be held at a
+    // moment. The part that only pauses what the style moves takes them for that.
+    for (const box of page.querySelectorAll<HTMLElement>('.tln-slides')) {
+      delete box.dataset['tlnOrder']
+      for (const slide of box.children) slide.classList.add('tln-moving')
+    }
+    for (const group of page.querySelectorAll<HTMLElement>('.tln-controls')) group.hidden = false
     const canvas = page.createElement('canvas')
     canvas.className = 'stage-frame'
     canvas.hidden = true

@@ -37,13 +37,14 @@ export function madePosters(
   recipes: ReturnType<typeof posterRecipes>,
   find: (key: string) => Rendition | undefined,
 ): Pick<DeliveredMedia, 'posters' | 'placeholder'> {
-  const made = recipes.flatMap(({ screenClass, density, recipe }) => {
+  const made = recipes.flatMap(({ screenClass, density, slide, recipe }) => {
     const rendition = find(recipeKey(recipe))
     if (rendition?.facts.kind !== 'poster') return []
     const { type, placeholder, width, height } = rendition.facts
     const poster: DeliveredPoster = {
       screenClass,
       density,
+      ...(slide !== undefined && { slide }),
       format: recipe.format,
       url: mediaUrl(rendition.sha256, type),
       width,

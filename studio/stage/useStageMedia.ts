@@ -9,7 +9,7 @@ import {
   recipeKey,
 } from '../../core/backdrop/recipe'
 import { SCREEN_CLASSES } from '../../core/fit/screens'
-import { kindOf } from '../../core/kinds'
+import { hasClips } from '../../core/kinds'
 import type { DeliveredClip, DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import { kindView } from '../kinds'
 import type { LoadedSources } from '../state/loadedSources'
@@ -68,7 +68,7 @@ export function useStageMedia(document: BackdropDocument, sources: LoadedSources
     const from = sources.known
     const recipes = posterRecipes(seen, from)
     const posters = madePosters(recipes, (key) => made[key])
-    if (!kindOf(seen.base).clips) {
+    if (!hasClips(seen.base)) {
       const media = { ...posters, clips: [] }
       if (posters.posters.length === recipes.length) return { media, shows: 'finals' as const }
       const standIn = kindView(seen.base.kind).standInMedia(seen, sources)

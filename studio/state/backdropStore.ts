@@ -193,11 +193,10 @@ export function createBackdropStore(
         const session = sessions.current
         if (!session?.state.theirs) throw new Error('there is no conflict')
         const { record, document, history } = session.state
-        const copy = await server.createBackdrop(
-          record.spot.id,
-          cutText(`${record.name}, copy`, MAX_NAME_CHARS),
-          kindOf(document.base).sources(document.base)[0]?.sourceId ?? null,
-        )
+        const copy = await server.createBackdrop(record.spot.id, {
+          name: cutText(`${record.name}, copy`, MAX_NAME_CHARS),
+          sourceId: kindOf(document.base).sources(document.base)[0]?.sourceId ?? null,
+        })
         const save = {
           baseRevision: copy.revision,
           saveId: crypto.randomUUID(),

@@ -2,6 +2,15 @@ import { create } from 'zustand'
 import type { ShareRect } from '../../core/picture/pictureShape'
 import type { ScreenName } from '../../core/fit/screens'
 
+/** Where the heading's words are in the region, in CSS pixels. */
+export interface HeadingPlace {
+  readonly x: number
+  readonly y: number
+  readonly width: number
+  readonly height: number
+  readonly region: { readonly width: number; readonly height: number }
+}
+
 interface StageState {
   readonly screen: ScreenName
   /** Seconds into the loop, as the stage's clip plays. */
@@ -23,6 +32,11 @@ interface StageState {
   readonly parkedTicks: number
   /** The picture of a source frame shown instead of the clip. */
   readonly scrub: { readonly number: number; readonly picture: ImageBitmap } | null
+  /** The moment of a cycle by style that the stage is held at; null while it goes on. */
+  readonly parkedSeconds: number | null
+  readonly headingPlace: HeadingPlace | null
+  /** The heading's worst contrast over all that is shown in turn; null while it is not known. */
+  readonly worst: { readonly ratio: number; readonly where: string } | null
   /** Whether the hand is on the deck. */
   readonly scrubbing: boolean
   /** Whether handles on the stage are being used: what moves by style then stands at rest. */
@@ -42,6 +56,9 @@ export const useStage = create<StageState>((set) => ({
   copyPlace: null,
   held: null,
   parkedTicks: 0,
+  parkedSeconds: null,
+  headingPlace: null,
+  worst: null,
   scrub: null,
   scrubbing: false,
   handling: false,

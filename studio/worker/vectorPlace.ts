@@ -1,3 +1,4 @@
+import type { SharedPictures } from '../../core/backdrop/recipe'
 import type { AnySequence } from '../../core/kinds'
 import { cleanVector } from './cleanVector'
 import { blobOf, cleanedPlace, placeIn, type Places } from './sources'
@@ -10,6 +11,8 @@ import { WorkError } from './WorkError'
 
 export const VECTOR_MIME = 'image/svg+xml'
 
+/** How wide a slide's drawing is drawn at least: it may be zoomed. */
+const DRAWN_SLIDE = 2560
 /** Wider, a drawing is not drawn. */
 const MAX_DRAWN = 7680
 
@@ -18,7 +21,8 @@ interface Drawn {
   readonly sequence: AnySequence
   readonly width: number
   /** Of pictures only. */
-  readonly format?: string
+  readonly format?: string | undefined
+  readonly shared?: SharedPictures | null
 }
 
 /**
@@ -27,11 +31,24 @@ interface Drawn {
  * Errors: `work/unreadable`, `work/decode-failed`.
  */
 export async function drawnPlaces(
-  { sequence, width, format }: Drawn,
+  { sequence, width, format, shared }: Drawn,
   places: Places,
 ): Promise<Places> {
+  if (sequence.kind === 'slideshow') {
+    let drawn = places
+    for (const { still } of sequence.slides)
+      drawn = await drawnPlaces({ sequence: still, width: Math.max(width, DRAWN_SLIDE) }, drawn)
+    return drawn
+  }
+  if (shared) {
+    let drawn = places
+    for (const each of shared.pictures) drawn = await drawnPlaces({ ...each, format }, drawn)
+    return drawn
+  }
   if (sequence.kind !== 'image' || sequence.mime !== VECTOR_MIME) return places
   const { sourceSha256, part } = sequence
+  // One drawing may be several slides: it is drawn once.
+  if ('file' in placeIn(places, sourceSha256) && format !== 'svg') return places
   const file = await blobOf(placeIn(places, sourceSha256), VECTOR_MIME)
   // Drawn from what is left after cleaning: embedded pages would make the canvas unreadable.
   const cleaned = await cleanVector(file, sequence.size, part)

@@ -11,7 +11,7 @@ import { findLoopsInClip } from './jobs/findLoopsInClip'
 import { posterCandidates } from './jobs/posterCandidates'
 import { probeClip } from './jobs/probeClip'
 import { renderClip } from './jobs/renderClip'
-import { PosterPictures, renderPoster } from './jobs/renderPoster'
+import { PosterPictures, QualityLadders, renderPoster } from './jobs/renderPoster'
 import type { Order, Outcome, Reply, Request, Step } from './messages'
 import { openFootage, openSequence } from './sequences/openInputs'
 import { smoothProgress } from './smoothProgress'
@@ -28,7 +28,7 @@ const MAX_OPEN = 4
 /** Indexes of the clips used last, so that a drag does not read them again. */
 const openClips = new Map<string, Promise<OpenClip>>()
 const decoders = new ExactDecoders()
-const posterPictures = new PosterPictures()
+const posterMemory = { pictures: new PosterPictures(), ladders: new QualityLadders() }
 
 function reply(message: Reply, transfer: Transferable[] = []): void {
   postMessage(message, { transfer })
@@ -59,7 +59,7 @@ async function carryOut(
       const { recipe, places } = order
       const sequence = await openSequence(recipe.sequence, places, open)
       return recipe.kind === 'poster'
-        ? renderPoster(sequence, recipe, places, posterPictures, signal)
+        ? renderPoster(sequence, recipe, places, posterMemory, signal, onDone)
         : renderClip(sequence, recipe, order.probe ?? null, progress, signal)
     }
     case 'probe': {

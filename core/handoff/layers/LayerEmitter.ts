@@ -10,6 +10,8 @@ export interface LayerEmitter<L> {
   ): Readonly<Record<string, string | number | null>>
   /** Its markup within the backdrop, line by line. */
   markup(layer: L, document: BackdropDocument): string[]
+  /** What visitors use of it, in front of the copy, line by line. */
+  controls?(layer: L, document: BackdropDocument): string[]
   /** Custom properties (without `--tln-`) that a site may set. */
   values?(layer: L, document: BackdropDocument): Readonly<Record<string, string>>
   /** Rules of this backdrop alone: its scope selects it, and names what is named in it. */
@@ -19,8 +21,8 @@ export interface LayerEmitter<L> {
   readonly printRules?: string
   /** The addresses of the media it shows. */
   files(layer: L): string[]
-  /** The part of the script it needs; null where it needs none. */
-  script(layer: L): ScriptPart | null
+  /** The parts of the script it needs. */
+  scripts(layer: L): readonly ScriptPart[]
 }
 
 /** How the rules of one backdrop are told from those of others. */

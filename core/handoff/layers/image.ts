@@ -1,5 +1,6 @@
 import { drifts, viewAt } from '../../kinds/image/Image'
 import { VIEW_ORIGIN, viewTransform } from '../../kinds/image/viewTransform'
+import type { DeliveredPoster } from '../../kinds/DeliveredMedia'
 import type { ImageLayer } from '../../kinds/Layer'
 import { cssNumber } from '../cssNumber'
 import { type LayerEmitter } from './LayerEmitter'
@@ -36,7 +37,7 @@ export const image: LayerEmitter<ImageLayer> = {
       ...(base.placing === 'contain'
         ? [`${box} .tln-poster { object-fit: contain; }`]
         : base.placing === 'tile'
-          ? tileRules(layer, box)
+          ? tileRules(base.tileWidth, layer.posters, box)
           : []),
       ...(base.scrolling === 'fixed'
         ? [
@@ -63,11 +64,15 @@ export const image: LayerEmitter<ImageLayer> = {
 ${POSTER_RULES}${MOVING_RULES}`,
   printRules: MOVING_PRINT_RULES,
   files: ({ posters }) => posters.map(({ url }) => url),
-  script: ({ image: base }) => (drifts(base) ? 'moving' : null),
+  scripts: ({ image: base }) => (drifts(base) ? ['moving'] : []),
 }
 
-/** The image as a background that repeats, in the best format and density that a browser takes. */
-function tileRules({ image: { tileWidth }, posters }: ImageLayer, box: string): string[] {
+/** An image as a background that repeats, in the best format and density that a browser takes. */
+export function tileRules(
+  tileWidth: number,
+  posters: readonly DeliveredPoster[],
+  box: string,
+): string[] {
   const plain =
     posters.find(({ format, density }) => format === 'jpeg' && density === 1) ??
     posters.find(({ format }) => format === 'svg')

@@ -8,12 +8,14 @@ import type { LayerEmitter, OwnScope } from './LayerEmitter'
 import { paint } from './paint'
 import { picture } from './picture'
 import { scrim } from './scrim'
+import { slides } from './slides'
 import { video } from './video'
 
 /** The emitters by type of layer. */
 const EMITTERS: { readonly [T in LayerType]: LayerEmitter<Extract<Layer, { type: T }>> } = {
   picture,
   video,
+  slides,
   image,
   paint,
   scrim,
@@ -30,10 +32,11 @@ function emitterOf(layer: Layer) {
     layer,
     rules: emitter.rules,
     printRules: emitter.printRules ?? '',
-    script: emitter.script(layer),
+    scripts: emitter.scripts(layer),
     files: emitter.files(layer),
     attributes: (document: BackdropDocument) => emitter.attributes?.(layer, document) ?? {},
     markup: (document: BackdropDocument) => emitter.markup(layer, document),
+    controls: (document: BackdropDocument) => emitter.controls?.(layer, document) ?? [],
     values: (document: BackdropDocument) => emitter.values?.(layer, document) ?? {},
     ownRules: (scope: OwnScope, document: BackdropDocument) =>
       emitter.ownRules?.(layer, scope, document) ?? [],
@@ -49,5 +52,5 @@ export function layersOf(document: BackdropDocument, media: DeliveredMedia): Emi
 
 /** The parts of the script that layers need, each once. */
 export function scriptPartsOf(layers: readonly EmittedLayer[]): ScriptPart[] {
-  return [...new Set(layers.flatMap(({ script }) => script ?? []))]
+  return [...new Set(layers.flatMap(({ scripts }) => scripts))]
 }

@@ -73,7 +73,7 @@ describe('the layers of footage', () => {
           `attributes ${JSON.stringify(layer.attributes(fading))}`,
           `values ${JSON.stringify(layer.values(fading))}`,
           `files ${JSON.stringify(layer.files)}`,
-          `script ${layer.script ?? 'none'}`,
+          `script ${layer.scripts.join() || 'none'}`,
           '',
           ...layer.markup(fading),
           '',
@@ -142,7 +142,7 @@ describe('the layers of bases without clips', () => {
       await expect(
         [
           `files ${JSON.stringify(layer!.files)}`,
-          `script ${layer!.script ?? 'none'}`,
+          `script ${layer!.scripts.join() || 'none'}`,
           `values ${JSON.stringify(layer!.values(document))}`,
           '',
           ...layer!.markup(document),

@@ -40,7 +40,7 @@ ${MOVING_RULES}`,
   printRules: `  .tln-region .tln-paint { print-color-adjust: exact; }
 ${MOVING_PRINT_RULES}`,
   files: () => [],
-  script: ({ paint: base }) => (paintMoves(base) ? 'moving' : null),
+  scripts: ({ paint: base }) => (paintMoves(base) ? ['moving'] : []),
 }
 
 const percent = (share: number): string => `${cssNumber(share * 100)}%`

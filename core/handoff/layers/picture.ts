@@ -23,17 +23,18 @@ export const picture: LayerEmitter<PictureLayer> = {
   markup: ({ posters }, document) => pictureMarkup(posters, document),
   rules: POSTER_RULES,
   files: ({ posters }) => posters.map(({ url }) => url),
-  script: () => null,
+  scripts: () => [],
 }
 
 /**
  * Pictures of all screens in their formats and densities, wide screens first and the lightest file
  * first, because browsers take the first format they know; the narrowest JPEG comes last and works
- * everywhere.
+ * everywhere. `isLater` is for those that must not be fetched with the first screen.
  */
 export function pictureMarkup(
   posters: readonly DeliveredPoster[],
   { weight, fit }: BackdropDocument,
+  isLater = fit.place !== 'top',
 ): string[] {
   const narrowest = posters.findLast(({ density }) => density === 1)
   if (!narrowest) return []
@@ -58,7 +59,7 @@ export function pictureMarkup(
     alt: '',
     decoding: 'async',
     // In the first screen it is the largest picture; further down it must not delay others.
-    ...(fit.place === 'top' ? { fetchpriority: 'high' } : { loading: 'lazy' }),
+    ...(isLater ? { loading: 'lazy' } : { fetchpriority: 'high' }),
   })
   // A source after a file that every browser knows and that is no heavier would never be taken.
   const offered = classes.flatMap((screenClass) => {

@@ -12,7 +12,7 @@ export const scrim: LayerEmitter<ScrimLayer> = {
 `,
   printRules: '  .tln-region .tln-scrim { print-color-adjust: exact; }\n',
   files: () => [],
-  script: () => null,
+  scripts: () => [],
 }
 
 function rgba(hex: string, alpha: number): string {

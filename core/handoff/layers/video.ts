@@ -28,7 +28,7 @@ export const video: LayerEmitter<VideoLayer> = {
 `,
   printRules: '  .tln-region .tln-video { display: none; }\n',
   files: ({ clips }) => clips.map(({ url }) => url),
-  script: () => 'video',
+  scripts: () => ['video'],
 }
 
 /**

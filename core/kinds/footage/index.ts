@@ -19,7 +19,7 @@ const MAX_POSTER_SHARE = 0.4
 export const footage: Kind<Footage, FootageAction, FootageSequence, DescribedFootage> = {
   schema: footageSchema,
   actions: ['material', 'timing', 'picture'],
-  clips: true,
+  clips: () => true,
   pictures: () => ({
     densities: [1],
     budgetShare: MAX_POSTER_SHARE,

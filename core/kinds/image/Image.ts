@@ -6,7 +6,7 @@ export const DRIFT_SECONDS = { min: 8, max: 120 } as const
 /** How much closer than the whole picture a view may be. */
 export const MAX_ZOOM = 3
 
-const viewSchema = z
+export const viewSchema = z
   .object({ x: share(), y: share(), zoom: z.number().min(1).max(MAX_ZOOM) })
   .refine(
     ({ x, y, zoom }) => x <= 1 - 1 / zoom + 1e-6 && y <= 1 - 1 / zoom + 1e-6,
@@ -77,7 +77,10 @@ export function insideView({ x, y, zoom }: View): View {
 }
 
 /** The view at a share of the way from one to the other, 0 to 1. */
-export function viewAt({ from, to }: NonNullable<ImageBase['drift']>, share: number): View {
+export function viewAt(
+  { from, to }: Pick<NonNullable<ImageBase['drift']>, 'from' | 'to'>,
+  share: number,
+): View {
   // As CSS interpolates `translate() scale()`: each part of the transform by itself.
   const mix = (a: number, b: number): number => a + (b - a) * share
   const zoom = mix(from.zoom, to.zoom)

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { colorSchema, count, sha256Schema, share, text } from '../../bounded'
 import type { Size } from '../../fit/cover'
 import type { ShareRect } from '../../picture/pictureShape'
-import type { SequenceOptions, Sources } from '../Kind'
+import type { SequenceOptions, Sources } from '../Sources'
 import { STILL_RATE, type Sequence } from '../Sequence'
 import type { ImageBase } from './Image'
 
@@ -20,6 +20,8 @@ interface ImagePlan {
   readonly part: ShareRect | null
   /** What transparent parts are filled with; null where there are none. */
   readonly matte: string | null
+  /** How much of the image covers that, 0 to 1: what is left of it is flattened into the file. */
+  readonly opacity: number
   /** Of a drawing that can be delivered as it is; null of any other image. */
   readonly vectorBytes: number | null
 }
@@ -35,7 +37,23 @@ export function imageSequence(
   known: Sources,
   { part }: SequenceOptions = {},
 ): ImageSequence | null {
-  const source = known.get(material.sourceId)
+  return stillOf({ sourceId: material.sourceId, background, opacity: 1 }, known, part)
+}
+
+/** One image as files are made of it. */
+interface StillOrder {
+  readonly sourceId: string
+  readonly background: string
+  readonly opacity: number
+}
+
+/** The frame of an image over a colour; null where its source is not known, or is no image. */
+export function stillOf(
+  { sourceId, background, opacity }: StillOrder,
+  known: Sources,
+  part: ShareRect | null = null,
+): ImageSequence | null {
+  const source = known.get(sourceId)
   if (!source?.image) return null
   const { mime, bytes, alpha, isDrawing = false } = source.image
   return imageSequenceFrom({
@@ -47,15 +65,16 @@ export function imageSequence(
       height: Math.max(2, Math.round(source.height * (part?.height ?? 1))),
     },
     part: part ?? null,
-    matte: alpha ? background : null,
-    vectorBytes: isDrawing && !part && bytes <= MAX_VECTOR_BYTES ? bytes : null,
+    matte: alpha || opacity < 1 ? background : null,
+    opacity,
+    vectorBytes: isDrawing && !part && opacity === 1 && bytes <= MAX_VECTOR_BYTES ? bytes : null,
   })
 }
 
 const short = (value: number): string => String(Math.round(value * 1e5) / 1e5)
 
 function imageSequenceFrom(plan: ImagePlan): ImageSequence {
-  const { sourceSha256, part, matte } = plan
+  const { sourceSha256, part, matte, opacity } = plan
   const shown = part ? `:${[part.x, part.y, part.width, part.height].map(short).join(',')}` : ''
   return {
     kind: 'image',
@@ -66,7 +85,7 @@ function imageSequenceFrom(plan: ImagePlan): ImageSequence {
     inputs: [sourceSha256],
     keys: {
       inputs: sourceSha256,
-      picture: `:image${shown}${matte ? `:matte${matte}` : ''}`,
+      picture: `:image${shown}${matte ? `:matte${matte}` : ''}${opacity < 1 ? `:opacity${short(opacity)}` : ''}`,
       frames: 'still',
       first: 'still',
     },
@@ -85,6 +104,7 @@ export const imageSequenceSchema: z.ZodType<ImageSequence> = z
     size: z.object({ width: side(), height: side() }),
     part: z.object({ x: share(), y: share(), width: share(), height: share() }).nullable(),
     matte: colorSchema.nullable(),
+    opacity: share(),
     vectorBytes: count().nullable(),
   })
   .transform(imageSequenceFrom)

@@ -21,7 +21,7 @@ export type DescribedImage = z.infer<typeof describedImageSchema>
 export const image: Kind<ImageBase, ImageAction, ImageSequence, DescribedImage> = {
   schema: imageSchema,
   actions: ['image'],
-  clips: false,
+  clips: () => false,
   pictures: ({ placing, tileWidth, scrolling }) => ({
     densities: [1, 2],
     budgetShare: 1,

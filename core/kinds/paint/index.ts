@@ -41,7 +41,7 @@ function styleBytes(base: Paint): number {
 export const paint: Kind<Paint, PaintAction, PaintSequence, DescribedPaint> = {
   schema: paintSchema,
   actions: ['paint'],
-  clips: false,
+  clips: () => false,
   pictures: () => null,
   motion: (base) => (paintMoves(base) ? { turnSeconds: base.motion!.seconds, loops: true } : null),
   ground: ({ color }) => ({ color, placeholder: false }),

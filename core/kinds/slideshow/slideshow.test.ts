@@ -1,6 +1,5 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { crossfades, opacityAt } from './crossfade'
 import { cycleOf, cycleWords, MIN_HOLD_SECONDS, shownAt, withCycle } from './cycle'
 import { shuffled } from './shuffle'
 
@@ -58,57 +57,6 @@ describe('a cycle', () => {
     expect(shownAt(cycle, 5)).toEqual({ slide: 0, next: 1, progress: 0.5 })
     expect(shownAt(cycle, 17)).toEqual({ slide: 2, next: 0, progress: 0.5 })
     expect(shownAt(cycle, 18 + 5)).toEqual({ slide: 0, next: 1, progress: 0.5 })
-  })
-})
-
-/** How much of the ground and of each slide is seen: slides lie over one another in order. */
-function seenAt(slides: Parameters<typeof cycleOf>[0], time: number): number[] {
-  const cycle = cycleOf(slides)
-  const opacities = [1, ...crossfades(cycle).map((fade) => opacityAt(fade, cycle.seconds, time))]
-  return opacities.map((opacity, index) =>
-    opacities.slice(index + 1).reduce((seen, over) => seen * (1 - over), opacity),
-  )
-}
-
-describe('a crossfade', () => {
-  it('has keys that rise and cover the cycle (seed 23)', () =>
-    fc.assert(
-      fc.property(SLIDES, (slides) => {
-        for (const { keys, delaySeconds } of crossfades(cycleOf(slides))) {
-          const places = keys.map(({ at }) => at)
-          expect(places).toEqual([...places].sort((a, b) => a - b))
-          expect(places[0]).toBe(0)
-          expect(places.at(-1)).toBe(1)
-          expect(delaySeconds).toBeGreaterThan(0)
-        }
-      }),
-      { seed: 23 },
-    ))
-  it('shows every slide fully for its hold, in this cycle and the next (seed 24)', () =>
-    fc.assert(
-      fc.property(SLIDES, fc.double({ min: 0.01, max: 0.99, noNaN: true }), (slides, share) => {
-        const { seconds, spans } = cycleOf(slides)
-        for (const turn of [0, seconds])
-          for (const [index, { fullFrom, leavesFrom }] of spans.entries()) {
-            const time = turn + fullFrom + (leavesFrom - fullFrom) * share
-            expect(seenAt(slides, time)[index]).toBeCloseTo(1, 4)
-          }
-      }),
-      { seed: 24, numRuns: 60 },
-    ))
-  it('mixes two slides and nothing else, half of each half-way', () => {
-    const slides = even(4, 3, 2)
-    const { spans } = cycleOf(slides)
-    for (const [index, { leavesFrom }] of spans.entries()) {
-      const seen = seenAt(slides, 20 + leavesFrom + 1)
-      expect(seen[index]).toBeCloseTo(0.5, 4)
-      expect(seen[(index + 1) % 4]).toBeCloseTo(0.5, 4)
-    }
-  })
-  it('shows the first slide at once, and a cut where a transition takes no time', () => {
-    expect(seenAt(even(3), 0)).toEqual([1, 0, 0])
-    expect(seenAt(even(2, 3, 0), 3.01)[1]).toBe(1)
-    expect(seenAt(even(2, 3, 0), 6.01)[0]).toBe(1)
   })
 })
 

@@ -21,10 +21,10 @@ export function backdropRoutes(backdrops: Backdrops, renditions: Renditions): Ro
     route({
       method: 'post',
       path: '/api/spots/:id/backdrops',
-      summary: 'Create a backdrop from a source',
+      summary: 'Create a backdrop from a source, or a slideshow from several images',
       body: createBackdropSchema,
       answer: backdropRecordSchema,
-      handle: ({ id, body }) => backdrops.create(id, body.name, body.sourceId),
+      handle: ({ id, body }) => backdrops.create(id, body),
     }),
     route({
       method: 'get',

@@ -37,7 +37,7 @@ const STEP = 0.01
 const ZOOM_STEP = 0.05
 
 /** A view as a frame. */
-function ViewFrame({
+export function ViewFrame({
   name,
   view,
   className,

@@ -1,5 +1,5 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { kindOf, moves } from '../../../core/kinds'
+import { hasClips, moves } from '../../../core/kinds'
 import { useBackdrop } from '../../state/backdropStore'
 import { Choice, Group, Note, Slider, Toggle } from '../../ui/controls'
 import type { BenchProps } from '../Room'
@@ -8,7 +8,7 @@ import type { BenchProps } from '../Room'
 export function BehaviourBench({ document }: BenchProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { behaviour, base } = document
-  const { clips } = kindOf(base)
+  const clips = hasClips(base)
   const set = (
     change: Partial<BackdropDocument['behaviour']>,
     gesture: string | null = null,

@@ -1,5 +1,5 @@
 import { outcomes } from '../../../core/behaviour/conditions'
-import { kindOf } from '../../../core/kinds'
+import { hasClips, kindOf } from '../../../core/kinds'
 import type { Balance, Readout } from '../Balance'
 
 /** Motion that starts by itself and lasts longer must be pausable. Source: WCAG 2.2, 2.2.2. */
@@ -16,7 +16,7 @@ export function readBehaviour({ document }: Balance): Readout {
     return { figure: 'still', unit: '', note: 'nothing of it moves', standing: 'settled' }
   const figures = {
     figure: String(still),
-    unit: `of ${all.length} ${kind.clips ? 'show the poster' : 'stand still'}`,
+    unit: `of ${all.length} ${hasClips(document.base) ? 'show the poster' : 'stand still'}`,
   }
   if (!behaviour.pauseControl && (motion.loops || motion.turnSeconds > PAUSE_AFTER_SECONDS))
     return { ...figures, note: 'visitors cannot pause it', standing: 'fix' }

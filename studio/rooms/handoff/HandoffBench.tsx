@@ -2,7 +2,7 @@ import { Copy, Download, ExternalLink } from 'lucide-react'
 import { useState } from 'react'
 import { handoffSchema, type BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { recipeKey } from '../../../core/backdrop/recipe'
-import { kindOf, moves } from '../../../core/kinds'
+import { hasClips, moves } from '../../../core/kinds'
 import { shortId } from '../../../core/handoff/deliveredFiles'
 import { textFiles } from '../../../core/handoff/emitHandoff'
 import { api, messageOf } from '../../api/client'
@@ -162,7 +162,7 @@ function MarkupGroup({
 
 function WordsGroup({ document: { base, handoff, behaviour } }: Pick<BenchProps, 'document'>) {
   const set = useHandoff()
-  const what = kindOf(base).clips ? 'the clip' : 'it'
+  const what = hasClips(base) ? 'the clip' : 'it'
   return (
     <Group title="Language">
       <DraftField

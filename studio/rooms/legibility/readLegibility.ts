@@ -1,7 +1,14 @@
 import type { Balance, Readout } from '../Balance'
 
-/** The contrast of the heading on the current frame. */
-export function readLegibility({ contrast, needed }: Balance): Readout {
+/** The contrast of the heading: the worst where all is known, else on the current frame. */
+export function readLegibility({ contrast, needed, worst }: Balance): Readout {
+  if (worst)
+    return {
+      figure: worst.ratio.toFixed(1),
+      unit: ': 1',
+      note: `${worst.where}; needs ${needed}`,
+      standing: worst.ratio >= needed ? 'settled' : 'fix',
+    }
   if (contrast === null)
     return { figure: '–', unit: ': 1', note: 'waiting for a frame', standing: 'busy' }
   return {

@@ -15,7 +15,7 @@ import {
 } from '../../../core/backdrop/recipe'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../../core/fit/screens'
 import { nearestRate, toNumber } from '../../../core/Fraction'
-import { kindOf } from '../../../core/kinds'
+import { hasClips } from '../../../core/kinds'
 import { FAMILIES } from '../../../core/weight/families'
 import { enginesFor } from '../../../core/weight/support'
 import { useSettings } from '../../api/queries'
@@ -41,7 +41,7 @@ export function RenditionRow({ document, sources, screenClass, projectId }: Prop
   const set = useRowChange(screenClass)
   const row = document.weight.renditions[screenClass]
   const parts = { document, sources, screenClass }
-  const { clips } = kindOf(document.base)
+  const clips = hasClips(document.base)
   const use = picturesOf(document)
   return (
     <>
@@ -125,7 +125,7 @@ function RowHead({ document, sources, screenClass }: RowProps) {
   const set = useRowChange(screenClass)
   const from = sources.known
   const row = document.weight.renditions[screenClass]
-  const { clips } = kindOf(document.base)
+  const clips = hasClips(document.base)
   const own = (clips ? deliveredClasses : posterClasses)(document, from).includes(screenClass)
   const size = renditionOf(document, from, screenClass)
   return (
@@ -187,7 +187,7 @@ function RowSizes({ document, sources, screenClass }: RowProps) {
         suffix="px"
         onChange={(width) => set({ width })}
       />
-      {kindOf(document.base).clips && (
+      {hasClips(document.base) && (
         <NumberField
           label="Rate"
           suffix="fps"
@@ -219,7 +219,7 @@ function RowFigures({ document, sources, screenClass }: RowProps) {
   const widest = pictureSize(document, sources.known).width
   return (
     <p className="text-xs text-muted">
-      {!kindOf(document.base).clips
+      {!hasClips(document.base)
         ? visit.poster > 0
           ? `Takes ${formatBytes(visit.total)}: picture ${formatBytes(visit.poster)} at most, page and style at most ${formatBytes(visit.page)}.`
           : `Of this, ${formatBytes(posterMaxBytes(document, screenClass))} at most for the picture, the rest for page and style.`

@@ -9,7 +9,7 @@ import {
 } from '../../../core/backdrop/recipe'
 import { sharedFocal } from '../../../core/fit/focal'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../../core/fit/screens'
-import { kindOf } from '../../../core/kinds'
+import { hasClips } from '../../../core/kinds'
 import { detailOf } from '../../../core/material/findings'
 import { proposeRenditions } from '../../../core/weight/proposeRenditions'
 import { useSettings } from '../../api/queries'
@@ -32,7 +32,7 @@ interface PartProps {
 export function WeightBench({ document, sources, projectId }: BenchProps) {
   const screenClass = useWeightView((state) => state.screenClass)
   const open = useWeightView((state) => state.set)
-  const { clips } = kindOf(document.base)
+  const clips = hasClips(document.base)
   if (!clips && !picturesOf(document)) return <NoFiles document={document} />
   return (
     <>

@@ -1,6 +1,6 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { picturesOf } from '../../../core/backdrop/recipe'
-import { kindOf } from '../../../core/kinds'
+import { hasClips } from '../../../core/kinds'
 import type { LoadedSources } from '../../state/loadedSources'
 import { DECK_SHELL } from '../Room'
 import { DeckTabs } from '../../ui/DeckTabs'
@@ -22,7 +22,7 @@ export function WeightDeck({
   sources: LoadedSources
 }) {
   const { view, set, closer } = useWeightView()
-  if (!kindOf(document.base).clips) return <PicturesDeck document={document} sources={sources} />
+  if (!hasClips(document.base)) return <PicturesDeck document={document} sources={sources} />
   return (
     <>
       <DeckTabs

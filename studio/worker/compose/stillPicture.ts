@@ -32,6 +32,7 @@ export function composedImage(
   part: Part,
   matte: string,
   order: PictureOrder,
+  opacity = 1,
 ): Composed {
   const { width, height } = order
   const canvas = new OffscreenCanvas(width, height)
@@ -39,6 +40,7 @@ export function composedImage(
   context.imageSmoothingQuality = 'high'
   context.fillStyle = matte
   context.fillRect(0, 0, width, height)
+  context.globalAlpha = opacity
   context.drawImage(image, part.x, part.y, part.width, part.height, 0, 0, width, height)
   image.close()
   return composedPixels(context.getImageData(0, 0, width, height).data, order)

@@ -1,5 +1,5 @@
 import type { PosterFacts } from '../../../core/api/wire'
-import type { PosterRecipe } from '../../../core/backdrop/recipe'
+import type { PosterRecipe, SharedPicture } from '../../../core/backdrop/recipe'
 import { coverRect } from '../../../core/fit/cover'
 import { sequenceKey } from '../../../core/kinds/Sequence'
 import { writeAvif } from '../../../core/media/image/writeAvif'
@@ -11,9 +11,11 @@ import type { I420 } from '../../../core/picture/I420'
 import { ssimI420 } from '../../../core/picture/ssim'
 import { swapDifference } from '../../../core/picture/swapDifference'
 import { type QualityTry, searchQuality } from '../../../core/weight/searchQuality'
+import { shareBytes } from '../../../core/weight/shareBytes'
 import { frameOf, type Composed } from '../compose/composeFrame'
 import { composedImage } from '../compose/stillPicture'
 import type { OpenSequence } from '../sequences/OpenSequence'
+import { openImage } from '../sequences/OpenStill'
 import { blobOf, cleanedPlace, placeIn, type Places } from '../sources'
 import { WorkError } from '../WorkError'
 
@@ -46,8 +48,9 @@ export async function renderPoster(
   open: OpenSequence,
   recipe: PosterRecipe,
   places: Places,
-  pictures: PosterPictures,
+  { pictures, ladders }: PosterMemory,
   signal: AbortSignal,
+  onDone: (done: number) => void = () => undefined,
 ): Promise<{ bytes: Uint8Array<ArrayBuffer>; facts: PosterFacts }> {
   const first = await composedPicture(open, pictures, recipe, 'first', signal)
   const shown =
@@ -57,25 +60,17 @@ export async function renderPoster(
         ? first
         : await composedPicture(open, pictures, recipe, 'frame', signal)
   if (recipe.format === 'svg') return cleanedDrawing(shown, recipe, places)
-  const reference = pixelsOf(shown)
-  const encode =
-    recipe.format === 'avif'
-      ? await avifEncoder(shown, recipe)
-      : canvasEncoder(shown, recipe.format)
+  const writer = await posterWriter(shown, recipe, signal)
   try {
-    const kept = await searchQuality(
-      async (step): Promise<WrittenPoster> => {
-        if (signal.aborted) throw new WorkError('work/cancelled')
-        const file = await encode.write(step / (STEPS - 1))
-        return {
-          step,
-          file,
-          bytes: file.size,
-          ssim: ssimI420(reference, await decodedPixels(file, recipe)),
-        }
-      },
-      { maxBytes: recipe.maxBytes, enoughSsim: ENOUGH_SSIM, steps: STEPS },
-    )
+    const shared = recipe.shared && (await sharedStep(recipe, places, ladders, signal, onDone))
+    const kept =
+      shared === null
+        ? await searchQuality(writer.write, {
+            maxBytes: recipe.maxBytes,
+            enoughSsim: ENOUGH_SSIM,
+            steps: STEPS,
+          })
+        : await writer.write(shared)
     const swap = swapDifference(
       cellsOf(await decodedPixels(kept.file, recipe)),
       cellsOf(pixelsOf(first)),
@@ -94,8 +89,116 @@ export async function renderPoster(
       },
     }
   } finally {
-    encode.close()
+    writer.close()
   }
+}
+
+/** Writes a picture at a quality by its step. */
+interface PosterWriter {
+  write(step: number): Promise<WrittenPoster>
+  close(): void
+}
+
+async function posterWriter(
+  shown: Composed,
+  recipe: Pick<PosterRecipe, 'format' | 'width' | 'height'>,
+  signal: AbortSignal,
+): Promise<PosterWriter> {
+  const reference = pixelsOf(shown)
+  const encode =
+    recipe.format === 'avif'
+      ? await avifEncoder(shown, recipe)
+      : canvasEncoder(shown, recipe.format as 'webp' | 'jpeg')
+  return {
+    async write(step) {
+      if (signal.aborted) throw new WorkError('work/cancelled')
+      const file = await encode.write(step / (STEPS - 1))
+      const ssim = ssimI420(reference, await decodedPixels(file, recipe))
+      return { step, file, bytes: file.size, ssim }
+    },
+    close: () => encode.close(),
+  }
+}
+
+/** Bytes and quality of a picture at some steps, coarsest first. */
+type Ladder = readonly QualityTry[]
+
+/** What pictures weigh at several qualities, kept for all that share bytes with them. */
+export class QualityLadders {
+  private readonly held = new Map<string, Promise<Ladder>>()
+
+  /** The ladder of a key: made now, or kept from before. */
+  find(key: string, make: () => Promise<Ladder>): Promise<Ladder> {
+    const held = this.held.get(key)
+    if (held) return held
+    const made = make()
+    this.held.set(key, made)
+    made.catch(() => this.held.delete(key))
+    return made
+  }
+}
+
+/** Steps of quality that are compared: neighbours differ by about a sixth of their bytes. */
+const LADDER_STEPS = [1, 4, 7, 10, 13, 16, 19, 22, 25, 28, 31]
+
+/**
+ * The step at which a picture is written that shares bytes with others, so that the worst of them
+ * looks as good as possible; the coarsest where even that is too heavy.
+ */
+async function sharedStep(
+  recipe: PosterRecipe,
+  places: Places,
+  ladders: QualityLadders,
+  signal: AbortSignal,
+  onDone: (done: number) => void,
+): Promise<number> {
+  const { pictures, budgets, index } = recipe.shared!
+  const all: Ladder[] = []
+  for (const picture of pictures) {
+    const { sequence, width, height, copyBlur } = picture
+    const most = Math.min(
+      ...budgets.filter(({ count }) => count > all.length).map(({ bytes }) => bytes),
+    )
+    const key = JSON.stringify([
+      sequenceKey(sequence),
+      width,
+      height,
+      copyBlur,
+      recipe.format,
+      most,
+    ])
+    all.push(
+      await ladders.find(key, () =>
+        ladderOf({ ...picture, format: recipe.format }, places, most, signal),
+      ),
+    )
+    onDone(all.length / (pictures.length + 1))
+  }
+  return (shareBytes(all, budgets)?.[index] ?? all[index]![0]!).step
+}
+
+async function ladderOf(
+  picture: SharedPicture & Pick<PosterRecipe, 'format'>,
+  places: Places,
+  maxBytes: number,
+  signal: AbortSignal,
+): Promise<Ladder> {
+  const open = await openImage(picture.sequence, placeIn(places, picture.sequence.sourceSha256))
+  const tries: QualityTry[] = []
+  for await (const shown of open.composed([0], picture, signal)) {
+    const writer = await posterWriter(shown, picture, signal)
+    try {
+      for (const step of LADDER_STEPS) {
+        const { bytes, ssim } = await writer.write(step)
+        if (tries.length > 0 && bytes > maxBytes) break
+        tries.push({ step, bytes, ssim })
+        if (ssim >= ENOUGH_SSIM) break
+      }
+    } finally {
+      writer.close()
+    }
+  }
+  return tries
 }
 
 /** A drawing that is delivered as it is: nothing is encoded, so nothing differs. */
@@ -119,6 +222,12 @@ async function cleanedDrawing(
       placeholder: await placeholderOf(shown, recipe),
     },
   }
+}
+
+/** What posters made before leave for the next ones. */
+export interface PosterMemory {
+  readonly pictures: PosterPictures
+  readonly ladders: QualityLadders
 }
 
 /** The last composed pictures: the formats of a poster share them. */
@@ -208,7 +317,7 @@ function canvasEncoder(picture: Composed, format: 'webp' | 'jpeg'): PosterEncode
 /** One AV1 key frame for each quality, wrapped by our own writer: canvases do not write AVIF. */
 async function avifEncoder(
   picture: Composed,
-  { width, height }: PosterRecipe,
+  { width, height }: Pick<PosterRecipe, 'width' | 'height'>,
 ): Promise<PosterEncoder> {
   const config: VideoEncoderConfig = {
     codec: 'av01.0.13M.08',
@@ -290,7 +399,10 @@ function pixelsOf(picture: Composed): I420 {
   )
 }
 
-async function decodedPixels(file: Blob, { width, height }: PosterRecipe): Promise<I420> {
+async function decodedPixels(
+  file: Blob,
+  { width, height }: Pick<PosterRecipe, 'width' | 'height'>,
+): Promise<I420> {
   const image = await createImageBitmap(file)
   const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })!
   context.drawImage(image, 0, 0, width, height)

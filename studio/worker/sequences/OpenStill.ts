@@ -1,3 +1,4 @@
+import type { Size } from '../../../core/fit/cover'
 import type { ImageSequence } from '../../../core/kinds/image/imageSequence'
 import { paintPixels } from '../../../core/kinds/paint/paintPixels'
 import type { PaintSequence } from '../../../core/kinds/paint/paintSequence'
@@ -80,19 +81,11 @@ export class OpenStill implements OpenSequence {
  * Opens an image from its place. Errors: `work/unreadable`, and `work/decode-failed` when drawn.
  */
 export async function openImage(sequence: ImageSequence, place: ClipPlace): Promise<OpenStill> {
-  const { mime, part, matte } = sequence
+  const { mime, part, matte, opacity } = sequence
   // In a drawing's place is its picture (vectorPlace.ts).
   const file = await blobOf(place, mime === 'image/svg+xml' ? 'image/png' : mime)
   return new OpenStill(sequence, async (order) => {
-    const image = await createImageBitmap(file, { imageOrientation: 'from-image' }).catch(
-      (cause: unknown) => {
-        throw new WorkError(
-          'work/decode-failed',
-          'The image cannot be decoded in this browser. Export it again as JPEG or PNG.',
-          cause,
-        )
-      },
-    )
+    const image = await decodedImage(file)
     const { x, y, width, height } = part ?? { x: 0, y: 0, width: 1, height: 1 }
     const shown = {
       x: x * image.width,
@@ -100,11 +93,39 @@ export async function openImage(sequence: ImageSequence, place: ClipPlace): Prom
       width: width * image.width,
       height: height * image.height,
     }
-    return composedImage(image, shown, matte ?? WHITE, order)
+    return composedImage(image, shown, matte ?? WHITE, order, opacity)
   })
 }
 
 const WHITE = '#ffffff'
+
+/** An image upright. Errors: `work/decode-failed`. */
+export function decodedImage(file: Blob): Promise<ImageBitmap> {
+  return createImageBitmap(file, { imageOrientation: 'from-image' }).catch((cause: unknown) => {
+    throw new WorkError(
+      'work/decode-failed',
+      'The image cannot be decoded in this browser. Export it again as JPEG or PNG.',
+      cause,
+    )
+  })
+}
+
+/** A whole image over its colour at a size. It is closed. */
+export function overColour(
+  image: ImageBitmap,
+  { matte, opacity }: Pick<ImageSequence, 'matte' | 'opacity'>,
+  { width, height }: Size,
+): OffscreenCanvas {
+  const canvas = new OffscreenCanvas(width, height)
+  const context = canvas.getContext('2d')!
+  context.imageSmoothingQuality = 'high'
+  context.fillStyle = matte ?? WHITE
+  context.fillRect(0, 0, width, height)
+  context.globalAlpha = opacity
+  context.drawImage(image, 0, 0, width, height)
+  image.close()
+  return canvas
+}
 
 /** A paint, drawn as browsers draw it. */
 export function openPaint(sequence: PaintSequence): OpenStill {

@@ -5,6 +5,7 @@ import type { OpenClip } from '../decode/OpenClip'
 import { placeIn, type ClipPlace, type Places } from '../sources'
 import { OpenFootage } from './OpenFootage'
 import type { OpenSequence } from './OpenSequence'
+import { OpenSlideshow } from './OpenSlideshow'
 import { openImage, openPaint } from './OpenStill'
 
 /**
@@ -19,6 +20,8 @@ export async function openSequence(
   switch (sequence.kind) {
     case 'footage':
       return openFootage(sequence, places, open)
+    case 'slideshow':
+      return new OpenSlideshow(sequence, places)
     case 'image':
       return openImage(sequence, placeIn(places, sequence.sourceSha256))
     case 'paint':

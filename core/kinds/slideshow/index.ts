@@ -1,0 +1,136 @@
+import { z } from 'zod'
+import type { Kind } from '../Kind'
+import { stillOf } from '../image/imageSequence'
+import { reduceSlideshow, labelOfSlideshow, type SlideshowAction } from './reduceSlideshow'
+import {
+  isCycling,
+  slideCycle,
+  slideshowSchema,
+  timingsOf,
+  transitionOf,
+  type Slideshow,
+} from './Slideshow'
+import {
+  SLIDESHOW_RATE,
+  slideshowSequence,
+  slideshowSequenceSchema,
+  type SlideshowSequence,
+} from './slideshowSequence'
+import { TRANSITION_STYLES } from './transition'
+
+/** A slideshow in the manifest of a delivered folder. */
+export const describedSlideshowSchema = z.object({
+  kind: z.literal('slideshow'),
+  delivery: z.enum(['live', 'clip']),
+  order: z.enum(['given', 'shuffled', 'visit', 'day']),
+  cycleSeconds: z.number().describe('Length of one cycle as given.'),
+  slides: z
+    .array(
+      z.object({
+        holdSeconds: z.number().describe('How long it is fully shown.'),
+        transition: z.enum(TRANSITION_STYLES).describe('How the next one replaces it.'),
+        transitionSeconds: z.number(),
+        placing: z.enum(['cover', 'contain', 'tile']),
+        panned: z.boolean().describe('Whether it is slowly panned and zoomed.'),
+      }),
+    )
+    .describe('Its slides as given; their files name them by their place.'),
+})
+export type DescribedSlideshow = z.infer<typeof describedSlideshowSchema>
+
+/** Images that follow one another, changed by style and script or rendered to a clip. */
+export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, DescribedSlideshow> = {
+  schema: slideshowSchema,
+  actions: ['slides'],
+  clips: ({ delivery }) => delivery === 'clip',
+  pictures: ({ delivery }) => ({
+    densities: [1],
+    budgetShare: delivery === 'clip' ? 0.4 : 1,
+    width: null,
+    fills: 'region',
+    placed: true,
+    chosen: delivery === 'clip',
+  }),
+  slides: (base, known) =>
+    base.delivery === 'clip'
+      ? null
+      : {
+          cycleBytes: base.cycleBytes,
+          pictures: base.slides.map((slide) => ({
+            still: (part) => stillOf(slide, known, part),
+            focals: slide.focal,
+            fills: slide.placing === 'cover',
+            width: slide.placing === 'tile' ? slide.tileWidth : null,
+          })),
+        },
+  motion: (base) => ({
+    turnSeconds: slideCycle(base).seconds,
+    loops: base.delivery === 'clip' || isCycling(base),
+  }),
+  ground: ({ slides: [first], delivery }) => ({
+    color: delivery === 'live' ? first!.background : null,
+    placeholder: delivery === 'clip' || first!.placing === 'cover',
+  }),
+  styleBytes: (base) => (base.delivery === 'clip' ? 2_100 : liveStyleBytes(base)),
+  frameRate: () => SLIDESHOW_RATE,
+  sequenceSchema: slideshowSequenceSchema,
+  reduce: reduceSlideshow,
+  label: labelOfSlideshow,
+  sources: ({ slides }) =>
+    [...new Set(slides.map(({ sourceId }) => sourceId))].map((sourceId) => ({
+      sourceId,
+      sha256: null,
+    })),
+  sequence: slideshowSequence,
+  layers: (base, { posters, clips }) =>
+    base.delivery === 'clip'
+      ? [
+          { type: 'picture', posters },
+          {
+            type: 'video',
+            clips,
+            size: clips[0] ?? null,
+            loops: true,
+            seconds: slideCycle(base).seconds,
+            fades: false,
+          },
+        ]
+      : [{ type: 'slides', slideshow: base, posters }],
+  describe: (base) => ({
+    kind: 'slideshow',
+    delivery: base.delivery,
+    order: base.order,
+    cycleSeconds: slideCycle(base).seconds,
+    slides: timingsOf(base).map((timing, index) => {
+      const slide = base.slides[index]!
+      return {
+        ...timing,
+        transition: transitionOf(base, slide).style,
+        placing: slide.placing,
+        panned: slide.placing === 'cover' && slide.pan !== null,
+      }
+    }),
+  }),
+  lighter: () => [],
+  checks: ({ slides }, known) =>
+    [...new Set(slides.map(({ sourceId }) => sourceId))].flatMap((sourceId) =>
+      (known.get(sourceId)?.findings ?? []).filter(({ weight }) => weight !== 'note'),
+    ),
+}
+
+/** What a slide with times, views or an outline of its own adds to the style, in bytes. */
+function liveStyleBytes({ slides, transition }: Slideshow): number {
+  const rules = slides.reduce(
+    (sum, slide) =>
+      sum +
+      40 +
+      (slide.holdSeconds !== null || slide.transition ? 160 : 0) +
+      (slide.pan ? 160 : 0) +
+      (slide.focal ? 80 : 0),
+    0,
+  )
+  const outlines = new Set(
+    [transition, ...slides.map((each) => each.transition ?? transition)].map(({ style }) => style),
+  )
+  return 2_900 + rules + (outlines.has('mosaic') ? 900 : 0) + (outlines.has('columns') ? 900 : 0)
+}

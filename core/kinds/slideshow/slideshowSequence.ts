@@ -1,0 +1,154 @@
+import { sha256 } from '@noble/hashes/sha2.js'
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
+import { z } from 'zod'
+import { colorSchema, count, fractionSchema, share } from '../../bounded'
+import type { Point, Size } from '../../fit/cover'
+import { toNumber, type Fraction } from '../../Fraction'
+import type { ShareRect } from '../../picture/pictureShape'
+import { even } from '../../weight/renditionSize'
+import { viewSchema, type View } from '../image/Image'
+import { imageSequenceSchema, stillOf, type ImageSequence } from '../image/imageSequence'
+import type { SequenceOptions, Sources } from '../Sources'
+import type { Sequence } from '../Sequence'
+import { cycleOf, MIN_HOLD_SECONDS } from './cycle'
+import {
+  focalsOf,
+  MAX_HOLD_SECONDS,
+  panOf,
+  SLIDE_COUNT,
+  transitionOf,
+  type Slideshow,
+} from './Slideshow'
+import { transitionSchema, type Transition } from './transition'
+
+/** Frames a second of a slideshow that is rendered to a clip. */
+export const SLIDESHOW_RATE: Fraction = { num: 30, den: 1 }
+/** Pictures of a clip have this shape: images have many. */
+const SHAPE = 16 / 9
+/** The widest clip of a slideshow, and the width in CSS pixels that its tiles are drawn for. */
+const MAX_WIDTH = 2560
+export const TILES_FOR_WIDTH = 1280
+const MIDDLE: Point = { x: 0.5, y: 0.5 }
+
+/** A slide as frames show it. */
+export interface PlannedSlide {
+  /** The whole image over its colour. */
+  readonly still: ImageSequence
+  readonly placing: 'cover' | 'contain' | 'tile'
+  readonly tileWidth: number
+  readonly background: string
+  readonly focal: Point
+  readonly pan: { readonly from: View; readonly to: View } | null
+  readonly holdSeconds: number
+  readonly transition: Transition
+}
+
+interface SlideshowPlan {
+  readonly slides: readonly PlannedSlide[]
+  readonly frameRate: Fraction
+  /** The part that is shown, in shares of the picture; null for all of it. */
+  readonly part: ShareRect | null
+}
+
+/** The frames of one cycle. */
+export interface SlideshowSequence extends Sequence, SlideshowPlan {
+  readonly kind: 'slideshow'
+  /** Of the whole picture, before a part of it is cut out. */
+  readonly whole: Size
+}
+
+/** The sequence of a slideshow; null where an image is not known, or is none. */
+export function slideshowSequence(
+  base: Slideshow,
+  known: Sources,
+  { part, frameRate, focal = MIDDLE }: SequenceOptions = {},
+): SlideshowSequence | null {
+  const slides: PlannedSlide[] = []
+  for (const slide of base.slides) {
+    const still = stillOf(slide, known)
+    if (!still) return null
+    slides.push({
+      // Whether it could be delivered as a drawing is no matter of frames.
+      still: { ...still, vectorBytes: null },
+      placing: slide.placing,
+      tileWidth: slide.tileWidth,
+      background: slide.background,
+      focal: focalsOf(slide, { focal, ownFocal: { phone: null, laptop: null } }).focal,
+      pan: panOf(slide),
+      holdSeconds: slide.holdSeconds ?? base.holdSeconds,
+      transition: transitionOf(base, slide),
+    })
+  }
+  return sequenceFrom({ slides, frameRate: frameRate ?? SLIDESHOW_RATE, part: part ?? null })
+}
+
+/** The first characters of a text's SHA-256: texts of many slides would be longer than keys. */
+export const digestOf = (text: string): string => bytesToHex(sha256(utf8ToBytes(text))).slice(0, 32)
+
+/** The cycle of planned slides. */
+export const plannedCycle = (slides: readonly PlannedSlide[]) =>
+  cycleOf(
+    slides.map(({ holdSeconds, transition }) => ({
+      holdSeconds,
+      transitionSeconds: transition.seconds,
+    })),
+  )
+
+function sequenceFrom(plan: SlideshowPlan): SlideshowSequence {
+  const { slides, frameRate, part } = plan
+  const widest = Math.max(
+    ...slides.map(({ still: { size } }) => Math.min(size.width, size.height * SHAPE)),
+  )
+  const width = even(Math.min(MAX_WIDTH, Math.max(320, widest)))
+  const whole = { width, height: even(width / SHAPE) }
+  const inputs = [...new Set(slides.map(({ still }) => still.sourceSha256))]
+  const frames = Math.max(1, Math.round(plannedCycle(slides).seconds * toNumber(frameRate)))
+  const digest = digestOf(JSON.stringify(slides.map(({ still, ...slide }) => [still.keys, slide])))
+  return {
+    kind: 'slideshow',
+    ...plan,
+    whole,
+    frames,
+    size: {
+      width: Math.max(2, Math.round(whole.width * (part?.width ?? 1))),
+      height: Math.max(2, Math.round(whole.height * (part?.height ?? 1))),
+    },
+    loops: true,
+    inputs,
+    vectorBytes: null,
+    keys: {
+      inputs: inputs.length === 1 ? inputs[0]! : digestOf(inputs.join()),
+      picture: part
+        ? `:slides:${[part.x, part.y, part.width, part.height].map((each) => Math.round(each * 1e5) / 1e5).join(',')}`
+        : ':slides',
+      frames: `${digest}x${frameRate.num}/${frameRate.den}`,
+      first: digest,
+    },
+  }
+}
+
+const point = z.object({ x: share(), y: share() })
+
+/** A slideshow's sequence as it crosses the wire. */
+export const slideshowSequenceSchema: z.ZodType<SlideshowSequence> = z
+  .object({
+    kind: z.literal('slideshow'),
+    slides: z
+      .array(
+        z.object({
+          still: imageSequenceSchema,
+          placing: z.enum(['cover', 'contain', 'tile']),
+          tileWidth: count(2000).min(16),
+          background: colorSchema,
+          focal: point,
+          pan: z.object({ from: viewSchema, to: viewSchema }).nullable(),
+          holdSeconds: z.number().min(MIN_HOLD_SECONDS).max(MAX_HOLD_SECONDS),
+          transition: transitionSchema,
+        }),
+      )
+      .min(SLIDE_COUNT.min)
+      .max(SLIDE_COUNT.max),
+    frameRate: fractionSchema,
+    part: z.object({ x: share(), y: share(), width: share(), height: share() }).nullable(),
+  })
+  .transform(sequenceFrom)

@@ -1,0 +1,97 @@
+import type { DeliveredPoster } from '../../../core/kinds/DeliveredMedia'
+import { focalsOf, slideCycle, transitionOf } from '../../../core/kinds/slideshow/Slideshow'
+import { classOfWindow, focalOn } from '../../../core/fit/focal'
+import { sceneAt } from '../../../core/kinds/slideshow/scene'
+import { drawScene } from '../../worker/compose/drawSlides'
+import { drawCover } from '../drawCover'
+import type { KindView } from '../KindView'
+import { documentOf, ofKind, readingOf } from '../ofKind'
+import { LostSlides } from './LostSlides'
+import { readSlides } from './material/readSlides'
+import { SlidesBench } from './material/SlidesBench'
+import { SlidesDeck } from './material/SlidesDeck'
+import { addressOf, slidesOf } from './slidesOf'
+import { CycleBench } from './timing/CycleBench'
+import { CycleDeck } from './timing/CycleDeck'
+import { PanFrames } from './timing/PanFrames'
+import { readCycle } from './timing/readCycle'
+import { WatchSlides } from './WatchSlides'
+
+/** A slideshow: its slides, and how they follow one another. */
+export const slideshowView: KindView = {
+  rooms: {
+    material: {
+      label: 'Material',
+      read: readingOf('slideshow', readSlides),
+      Bench: ofKind('slideshow', SlidesBench),
+      Deck: ofKind('slideshow', SlidesDeck),
+      deckHeight: 'h-52',
+    },
+    timing: {
+      label: 'Timing',
+      read: readingOf('slideshow', readCycle),
+      Bench: ofKind('slideshow', CycleBench),
+      Deck: ofKind('slideshow', CycleDeck),
+      deckHeight: 'h-60',
+    },
+  },
+  firstRoom: 'timing',
+  handles: {
+    material: ofKind('slideshow', PanFrames),
+    timing: ofKind('slideshow', PanFrames),
+  },
+  Watch: ofKind('slideshow', WatchSlides),
+  standInMedia(document, sources) {
+    const slides = slidesOf(documentOf(document, 'slideshow'), sources)
+    const posters = slides.flatMap(({ source, number }): DeliveredPoster[] =>
+      source
+        ? [
+            {
+              screenClass: 'wide',
+              density: 1,
+              slide: number - 1,
+              // The original, whatever it is: as the last choice it stands without a type.
+              format: 'jpeg',
+              url: addressOf(source),
+              width: source.facts.displayWidth,
+              height: source.facts.displayHeight,
+              bytes: source.facts.bytes,
+            },
+          ]
+        : [],
+    )
+    return { clips: [], placeholder: null, posters }
+  },
+  standIn: () => Promise.resolve(null),
+  draw(context, { document, width, height, seconds, slidePicture, picture, focal }) {
+    const { base, fit, weight } = documentOf(document, 'slideshow')
+    if (base.delivery === 'clip') {
+      if (picture) drawCover(context, picture, { width, height }, focal)
+      return picture !== null
+    }
+    const scene = sceneAt(
+      slideCycle(base),
+      base.slides.map((slide) => transitionOf(base, slide)),
+      seconds,
+    )
+    const pictures = scene.map(({ slide }) => slidePicture(slide))
+    if (scene.some(({ slide }, at) => !pictures[at] && base.slides[slide]!.placing !== 'tile'))
+      return false
+    // The stage is drawn at half its size.
+    const screenClass = classOfWindow(width * 2, weight.breakpoints)
+    drawScene(context, scene, { width, height }, (index) => {
+      const slide = base.slides[index]!
+      return {
+        place: {
+          ...slide,
+          tileWidth: slide.tileWidth / 2,
+          focal: focalOn(focalsOf(slide, fit), screenClass),
+        },
+        picture: pictures[scene.findIndex(({ slide: each }) => each === index)] ?? null,
+      }
+    })
+    return true
+  },
+  Lost: LostSlides,
+  momentOf: () => null,
+}
