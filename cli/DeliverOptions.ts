@@ -1,4 +1,5 @@
 import type { ScreenClass } from '../core/fit/screens'
+import type { TransitionStyle } from '../core/kinds/slideshow/transition'
 import type { Seam } from '../core/loop/framePlan'
 import type { Family } from '../core/weight/families'
 
@@ -29,6 +30,19 @@ export interface DeliverOptions {
   readonly overlap?: number
   /** Lengths in seconds within which the best loop is looked for. */
   readonly findLoop?: { readonly min: number; readonly max: number }
+  /** Of a slideshow: seconds for which each slide is fully shown. */
+  readonly hold?: number
+  /** Of a slideshow: seconds in which the next one replaces it. */
+  readonly transition?: number
+  readonly style?: TransitionStyle
+  /** Whether slides come in a shuffled order. */
+  readonly shuffle: boolean
+  /** Whether a slideshow is rendered to a clip. */
+  readonly render: boolean
+  /** Kilobytes of all slides together, by screen class. */
+  readonly cycleBudget?: Partial<Record<ScreenClass, number>>
+  /** Whether visitors are offered previous, next and a marker for each slide. */
+  readonly controls: boolean
   /** A moment of the clip in seconds, or the first output frame. */
   readonly poster: number | 'first'
   readonly heading?: string

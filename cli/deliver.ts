@@ -4,14 +4,20 @@ import { dirname, join } from 'node:path'
 import type { ClipFacts, Rendition, RenditionFacts } from '../core/api/wire'
 import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import { firstVisits, type FirstVisit } from '../core/backdrop/firstVisit'
-import { clipRecipes, posterRecipes, probeOf, recipeKey } from '../core/backdrop/recipe'
+import {
+  clipRecipes,
+  posterRecipes,
+  probeOf,
+  recipeKey,
+  type Recipe,
+} from '../core/backdrop/recipe'
 import type { ScreenClass } from '../core/fit/screens'
 import { assembleHandoff, plainClip } from '../core/handoff/assembleHandoff'
 import { shortId } from '../core/handoff/deliveredFiles'
 import { manifestSchema } from '../core/handoff/manifest'
 import { judgeSeam, SEAM_ADVICE } from '../core/loop/judgeSeam'
 import type { Family } from '../core/weight/families'
-import { RenderBrowser } from '../headless/RenderBrowser'
+import { RenderBrowser, type InputFiles } from '../headless/RenderBrowser'
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
 import { type DeliverOptions } from './DeliverOptions'
@@ -22,15 +28,15 @@ import { proposeLighter } from './proposeLighter'
 type MadeFile = Rendition & { readonly content: Buffer }
 
 /**
- * Writes the handoff folder of a clip, an image, or (without a file) a paint. Throws UsageError for
- * options that do not fit it, Error where the file cannot be used.
+ * Writes the handoff folder of a clip, an image, a slideshow of several images, or (without a file)
+ * a paint. Throws UsageError for options that do not fit it, Error where the file cannot be used.
  */
 export async function deliver(
-  file: string | null,
+  files: readonly string[],
   options: DeliverOptions,
   say: (line: string) => void,
 ): Promise<void> {
-  const drafted = await draft(file, options)
+  const drafted = await draft(files, options)
   const { document, made } = drafted.file
     ? await renderFiles({ ...drafted, file: drafted.file }, say)
     : { document: drafted.document, made: new Map<string, MadeFile>() }
@@ -39,17 +45,20 @@ export async function deliver(
 
 /** Renders every file of a draft. */
 async function renderFiles(
-  { known, file, settle }: Draft & { readonly file: string },
+  { known, file, settle }: Draft & { readonly file: InputFiles },
   say: (line: string) => void,
 ): Promise<{ document: BackdropDocument; made: Map<string, MadeFile> }> {
   const made = new Map<string, MadeFile>()
   const browser = await RenderBrowser.start()
   try {
     const document = await settle(browser, say)
-    const wanted = [...clipRecipes(document, known), ...posterRecipes(document, known)]
+    const wanted: { screenClass: ScreenClass; slide?: number; recipe: Recipe }[] = [
+      ...clipRecipes(document, known),
+      ...posterRecipes(document, known),
+    ]
     const over = new Set<ScreenClass>()
-    for (const [index, { screenClass, recipe }] of wanted.entries()) {
-      const label = `${index + 1}/${wanted.length} ${recipe.kind === 'poster' ? `${recipe.sequence.kind === 'image' ? 'image' : 'poster'} ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
+    for (const [index, { screenClass, slide, recipe }] of wanted.entries()) {
+      const label = `${index + 1}/${wanted.length} ${recipe.kind === 'poster' ? `${pictureName(recipe, slide)} ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
       let told = ''
       const tell = (what: string, done: number): void => {
         const line = `${label}: ${what}, ${Math.floor(done * 10) * 10} %`
@@ -94,6 +103,9 @@ async function renderFiles(
     await browser.stop()
   }
 }
+
+const pictureName = ({ sequence }: Recipe, slide: number | undefined): string =>
+  slide !== undefined ? `slide ${slide + 1}` : sequence.kind === 'image' ? 'image' : 'poster'
 
 /** Writes the folder; media of an earlier delivery of the same backdrop go. */
 async function writeFolder(
@@ -146,7 +158,7 @@ async function formerMedia(folder: string, id: string): Promise<string[]> {
     const manifest = manifestSchema.parse(
       JSON.parse(await readFile(join(folder, 'manifest.json'), 'utf8')),
     )
-    const own = new RegExp(`^media/${id}-(clip|poster|image)-[a-z0-9-]+\\.[a-z0-9]+$`)
+    const own = new RegExp(`^media/${id}-(clip|poster|image|slide\\d+)-[a-z0-9-]+\\.[a-z0-9]+$`)
     return manifest.id === id ? manifest.files.filter((path) => own.test(path)) : []
   } catch {
     // No folder of Telon's yet.

@@ -14,7 +14,8 @@ import type { KindName } from '../core/kinds'
 import { createFootage } from '../core/kinds/footage/createFootage'
 import { footageSequence } from '../core/kinds/footage/footageSequence'
 import { createImage } from '../core/kinds/image/Image'
-import type { Sources } from '../core/kinds/Kind'
+import type { KnownSource, Sources } from '../core/kinds/Kind'
+import { createSlideshow, SLIDE_COUNT } from '../core/kinds/slideshow/Slideshow'
 import { parsePaint } from '../core/kinds/paint/parsePaint'
 import { chooseOverlap } from '../core/loop/chooseOverlap'
 import { snapCut } from '../core/loop/framePlan'
@@ -25,7 +26,7 @@ import { factsOf, type ImageFacts, type MediaFacts } from '../core/media/probe'
 import { readFile } from '../core/media/readMedia'
 import { refusalOf } from '../core/media/refusal'
 import { openFileSource } from '../headless/fileSource'
-import type { RenderBrowser } from '../headless/RenderBrowser'
+import type { InputFiles, RenderBrowser } from '../headless/RenderBrowser'
 import { UsageError, type DeliverOptions } from './DeliverOptions'
 
 /** A backdrop before its files are rendered. */
@@ -36,29 +37,38 @@ export interface Draft {
   readonly sha256: string
   readonly name: string
   /** What files are rendered from; null where none are. */
-  readonly file: string | null
+  readonly file: InputFiles | null
   /** Decides what must be measured first. */
   settle(browser: RenderBrowser, say: (line: string) => void): Promise<BackdropDocument>
 }
 
 /**
- * A draft of what was named: a clip, an image, or a paint. Throws UsageError for options that do
+ * A draft of what was named: a clip, an image, several images, or a paint. Throws UsageError for options that do
  * not fit it, Error where the file cannot be used.
  */
-export async function draft(file: string | null, options: DeliverOptions): Promise<Draft> {
-  if (file === null && options.paint === undefined)
-    throw new UsageError('Name a clip or an image, or write a paint with --paint.')
-  if (file !== null && options.paint !== undefined)
+export async function draft(files: readonly string[], options: DeliverOptions): Promise<Draft> {
+  const [file] = files
+  if (file === undefined && options.paint === undefined)
+    throw new UsageError('Name a clip, an image or several images, or write a paint with --paint.')
+  if (file !== undefined && options.paint !== undefined)
     throw new UsageError('--paint needs no file: name one or the other.')
-  if (file === null) return draftPaint(options.paint!, options)
+  if (files.length > 1) return draftSlideshow(files, options)
+  refuseForSlideshows(options)
+  if (file === undefined) return draftPaint(options.paint!, options)
+  const read = await readAny(file)
+  return read.kind === 'clip'
+    ? draftFootage(file, read.file, options)
+    : draftImage(file, { kind: 'image', ...read.image }, options)
+}
+
+/** What a file is. Throws UsageError where it cannot be opened, Error where it is no such thing. */
+async function readAny(file: string) {
   const source = await openFileSource(file).catch(() => {
     throw new UsageError(`${file}: the file does not exist or cannot be read.`)
   })
   const read = await readFile(source).finally(() => source.close())
   if (!read.ok) throw new Error(`${file}: ${describeContainerError(read.error)}`)
-  return read.value.kind === 'clip'
-    ? draftFootage(file, read.value.file, options)
-    : draftImage(file, { kind: 'image', ...read.value.image }, options)
+  return read.value
 }
 
 /** What the clip is called in the document, which no shelf knows. */
@@ -285,6 +295,74 @@ async function draftImage(
     sha256,
     name: nameOf(file),
     file,
+    settle: () => Promise.resolve(document),
+  }
+}
+
+/** Refuses options that are about slideshows. */
+function refuseForSlideshows(options: DeliverOptions): void {
+  const given = Object.entries({
+    '--hold': options.hold !== undefined,
+    '--transition': options.transition !== undefined,
+    '--style': options.style !== undefined,
+    '--shuffle': options.shuffle,
+    '--controls': options.controls,
+    '--render': options.render,
+    '--cycle-budget': options.cycleBudget !== undefined,
+  }).flatMap(([name, isGiven]) => (isGiven ? [name] : []))
+  if (given.length > 0)
+    throw new UsageError(`${given.join(', ')}: only for slideshows. Name two images at least.`)
+}
+
+/** A draft of several images that follow one another. */
+async function draftSlideshow(files: readonly string[], options: DeliverOptions): Promise<Draft> {
+  if (files.length > SLIDE_COUNT.max)
+    throw new UsageError(`A slideshow has at most ${SLIDE_COUNT.max} images, not ${files.length}.`)
+  if (!options.render) refuseForClips(options, 'a slideshow, or add --render')
+  const known = new Map<string, KnownSource>()
+  const digests: Record<string, string> = {}
+  const order: string[] = []
+  for (const file of files) {
+    const read = await readAny(file)
+    if (read.kind === 'clip')
+      throw new UsageError(`${file}: a slideshow is made of images, and this is a clip.`)
+    const sha256 = await sha256Of(file)
+    digests[sha256] = file
+    order.push(sha256)
+    known.set(sha256, knownSource({ sha256, facts: { kind: 'image', ...read.image } }))
+  }
+  const base = createSlideshow(order)
+  const { hold, transition, style, shuffle, controls, render, cycleBudget = {} } = options
+  const made = createBackdrop({
+    base: {
+      ...base,
+      ...(hold === undefined ? {} : { holdSeconds: hold }),
+      transition: {
+        ...base.transition,
+        ...(transition === undefined ? {} : { seconds: transition }),
+        ...(style === undefined ? {} : { style }),
+      },
+      order: shuffle ? 'shuffled' : 'given',
+      controls: { ...base.controls, arrows: controls, markers: controls },
+      delivery: render ? 'clip' : 'live',
+      cycleBytes: {
+        ...base.cycleBytes,
+        ...Object.fromEntries(
+          Object.entries(cycleBudget).map(([each, kilobytes]) => [each, kilobytes * 1000]),
+        ),
+      },
+    },
+    picture: known.get(order[0]!)!,
+    ...PLACE,
+    brand: 'Slideshow',
+  })
+  const document = shared<'slideshow'>(made, options)
+  return {
+    document,
+    known,
+    sha256: createHash('sha256').update(order.join()).digest('hex'),
+    name: nameOf(files[0]!),
+    file: digests,
     settle: () => Promise.resolve(document),
   }
 }

@@ -5,6 +5,9 @@ import type { ZodType } from 'zod'
 import { handoffSchema } from '../core/backdrop/BackdropDocument'
 import { FAMILIES, type Family } from '../core/weight/families'
 import { SCREEN_CLASSES, type ScreenClass } from '../core/fit/screens'
+import { MIN_HOLD_SECONDS } from '../core/kinds/slideshow/cycle'
+import { MAX_HOLD_SECONDS } from '../core/kinds/slideshow/Slideshow'
+import { MAX_TRANSITION_SECONDS, TRANSITION_STYLES } from '../core/kinds/slideshow/transition'
 import { deliver } from './deliver'
 import { UsageError, type DeliverOptions } from './DeliverOptions'
 import { repair, type RepairOptions } from './repair'
@@ -157,8 +160,10 @@ program
 
 program
   .command('deliver')
-  .description('Write the handoff folder of a clip, an image or a paint. Progress goes to stderr.')
-  .argument('[file]', 'a clip or an image')
+  .description(
+    'Write the handoff folder of a clip, an image, several images as a slideshow, or a paint. Progress goes to stderr.',
+  )
+  .argument('[files...]', 'a clip, an image, or the images of a slideshow in their order')
   .option('--paint <words>', 'a paint in place of a file, such as "linear 120deg #1b2350 #b5563c"')
   .requiredOption('--out <dir>', 'folder to write')
   .option('--start <seconds>', 'where the loop starts in the clip', number(0, 86_400, ' seconds'))
@@ -210,6 +215,27 @@ program
     lengths,
   )
   .option(
+    '--hold <seconds>',
+    'slideshow: how long each slide is fully shown, 4 without it',
+    number(MIN_HOLD_SECONDS, MAX_HOLD_SECONDS, ' seconds'),
+  )
+  .option(
+    '--transition <seconds>',
+    'slideshow: how long the next one takes to replace it, 1.2 without it',
+    number(0, MAX_TRANSITION_SECONDS, ' seconds'),
+  )
+  .addOption(
+    new Option('--style <style>', 'slideshow: how it does').choices([...TRANSITION_STYLES]),
+  )
+  .option('--shuffle', 'slideshow: in a shuffled order, the first image first', false)
+  .option('--controls', 'slideshow: previous, next and markers for visitors', false)
+  .option('--render', 'slideshow: deliver it as a clip', false)
+  .option(
+    '--cycle-budget <kilobytes>',
+    'slideshow: bytes of all slides together, as --budget',
+    budgets,
+  )
+  .option(
     '--poster <moment>',
     'the poster: a moment of the clip in seconds, or first',
     poster,
@@ -228,9 +254,9 @@ program
   .option('--below-fold', 'the region is further down the page: load it when it comes near', false)
   .option('--plain-index', 'list each loop once in the index of its clip', false)
   .option('--id <id>', 'the backdrop’s id in markup and file names, such as hero', id)
-  .action(async (file: string | undefined, options: DeliverOptions) => {
+  .action(async (files: string[], options: DeliverOptions) => {
     await deliver(
-      file === undefined ? null : resolve(CALLER, file),
+      files.map((file) => resolve(CALLER, file)),
       { ...options, out: resolve(CALLER, options.out) },
       (line) => process.stderr.write(`${line}\n`),
     )

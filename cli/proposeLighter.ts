@@ -4,7 +4,7 @@ import { savesEnough, measureAdvice, type MeasuredAdvice } from '../core/backdro
 import { probeOf } from '../core/backdrop/recipe'
 import { SCREENS, type ScreenClass } from '../core/fit/screens'
 import type { Sources } from '../core/kinds/Kind'
-import type { RenderBrowser } from '../headless/RenderBrowser'
+import type { InputFiles, RenderBrowser } from '../headless/RenderBrowser'
 
 /**
  * The option of `deliver` that makes a change. Changes without an option are not suggested here.
@@ -24,7 +24,7 @@ const OPTIONS: Partial<Record<AdviceId, string>> = {
  */
 export async function proposeLighter(
   browser: RenderBrowser,
-  file: string,
+  file: InputFiles,
   document: BackdropDocument,
   known: Sources,
   screenClass: ScreenClass,

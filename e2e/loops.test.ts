@@ -113,16 +113,7 @@ describe('posters', () => {
         })
         const composed = await composer.compose(
           file,
-          {
-            kind: 'proof',
-            sequence,
-            copyBlur: null,
-            family: 'h264',
-            width,
-            height,
-            noiseReduction: 0,
-            goal: null,
-          },
+          { sequence, copyBlur: null, width, height },
           0,
         )
         const foreign = await sharp(poster.bytes)

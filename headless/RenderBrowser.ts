@@ -12,6 +12,7 @@ import type { Analysis } from '../core/material/Analysis'
 import type { ProbeFacts } from '../core/weight/ProbeFacts'
 import { inProject } from '../node/projectRoot'
 import type { PlainLoop } from '../studio/worker/harness'
+import type { ClipPlace, Places } from '../studio/worker/sources'
 
 const DIST = inProject('dist')
 const TYPES: Readonly<Record<string, string>> = {
@@ -53,6 +54,9 @@ function sentenceOf(error: unknown): string {
   const message = error instanceof Error ? error.message : String(error)
   return message.split('\n')[0]!.replace(/^page\.evaluate: (\w*Error: )?/, '')
 }
+
+/** The file that is worked on; or several, by the SHA-256 of each. */
+export type InputFiles = string | Readonly<Record<string, string>>
 
 /**
  * A headless Chromium with the studio's own media worker in it, fed from files of this machine by a
@@ -115,13 +119,13 @@ export class RenderBrowser {
    * it cannot be done.
    */
   async render(
-    file: string,
+    file: InputFiles,
     recipe: Recipe,
     onProgress: (done: number, pass: number) => void = () => undefined,
     probe: ProbeFacts | null = null,
   ): Promise<Rendered> {
     this.onProgress = onProgress
-    const place = this.placeOf(file)
+    const place = this.placesOf(file)
     const resultUrl = `/result/${++this.lastResult}`
     const facts = await this.ask(
       ([at, what, to, known]) => window.telonRender(at, what, to, known),
@@ -132,7 +136,7 @@ export class RenderBrowser {
 
   /** Short encodes of a clip of this machine: how its bytes and its quality hang together. */
   async probe(
-    file: string,
+    file: InputFiles,
     recipe: ProbeRecipe,
     onProgress: (done: number) => void = () => undefined,
   ): Promise<ProbeFacts> {
@@ -145,13 +149,13 @@ export class RenderBrowser {
    * that leave so much contrast.
    */
   probeAt(
-    file: string,
+    file: InputFiles,
     recipe: ProbeRecipe,
     settings: readonly number[] | null,
     contrasts: readonly number[],
   ): Promise<ProbeRun> {
     return this.ask(([at, what, which, left]) => window.telonProbe(at, what, which, left), [
-      this.placeOf(file),
+      this.placesOf(file),
       recipe,
       settings,
       contrasts,
@@ -196,13 +200,13 @@ export class RenderBrowser {
 
   /** A composed output frame of a loop: RGBA. */
   async compose(
-    file: string,
-    recipe: ClipRecipe,
+    file: InputFiles,
+    recipe: Pick<ClipRecipe, 'sequence' | 'width' | 'height' | 'copyBlur'>,
     number: number,
   ): Promise<{ pixels: Buffer; width: number; height: number }> {
     const resultUrl = `/result/${++this.lastResult}`
     const size = await this.ask(([at, what, k, to]) => window.telonCompose(at, what, k, to), [
-      this.placeOf(file),
+      this.placesOf(file),
       recipe,
       number,
       resultUrl,
@@ -233,6 +237,14 @@ export class RenderBrowser {
       this.placeOf(file),
       sequence,
     ] as const)
+  }
+
+  private placesOf(files: InputFiles): ClipPlace | Places {
+    return typeof files === 'string'
+      ? this.placeOf(files)
+      : Object.fromEntries(
+          Object.entries(files).map(([sha256, file]) => [sha256, this.placeOf(file)]),
+        )
   }
 
   private placeOf(file: string): { url: string; bytes: number } {

@@ -21,7 +21,7 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
   const count = slides.length - 1
   const isVisit = order === 'visit'
   const once = isVisit || order === 'day'
-  let queue: number[] = []
+  const queue: number[] = []
   let timer: ReturnType<typeof setTimeout> | undefined
   let asks = 0
   let playing = false

@@ -33,7 +33,7 @@ declare global {
      * progress through `telonProgress`.
      */
     telonRender(
-      place: ClipPlace,
+      place: ClipPlace | Places,
       recipe: Recipe,
       resultUrl: string,
       probe: ProbeFacts | null,
@@ -43,7 +43,7 @@ declare global {
      * that leave so much contrast.
      */
     telonProbe(
-      place: ClipPlace,
+      place: ClipPlace | Places,
       recipe: ProbeRecipe,
       settings: readonly number[] | null,
       contrasts: readonly number[],
@@ -67,8 +67,8 @@ declare global {
      * Posts composed output frame `number` of a loop to `resultUrl`: RGBA, four bytes per pixel.
      */
     telonCompose(
-      place: ClipPlace,
-      recipe: ClipRecipe,
+      place: ClipPlace | Places,
+      recipe: Pick<ClipRecipe, 'sequence' | 'width' | 'height' | 'copyBlur'>,
       number: number,
       resultUrl: string,
     ): Promise<{ width: number; height: number }>
@@ -95,9 +95,11 @@ async function post(resultUrl: string, body: Uint8Array<ArrayBuffer>): Promise<v
   if (!answer.ok) throw new Error(`the result was refused: ${answer.status}`)
 }
 
-/** All of a sequence's inputs are the one file that the command line works on. */
-const placesOf = ({ inputs }: AnySequence, place: ClipPlace): Places =>
-  Object.fromEntries(inputs.map((sha256) => [sha256, place]))
+/** Where a sequence's inputs are: each in its own place, or all in the one that is given. */
+const placesOf = ({ inputs }: AnySequence, place: ClipPlace | Places): Places =>
+  isPlace(place) ? Object.fromEntries(inputs.map((sha256) => [sha256, place])) : place
+
+const isPlace = (place: ClipPlace | Places): place is ClipPlace => 'url' in place || 'file' in place
 
 window.telonProbe = (place, recipe, settings, contrasts) =>
   worker.run(
@@ -193,7 +195,7 @@ window.telonCutMotion = (place, sequence) =>
 window.telonCompose = async (place, recipe, number, resultUrl) => {
   const pictures: ImageBitmap[] = []
   const { sequence, width, height, copyBlur } = recipe
-  const places = placesOf(sequence, place)
+  const places = await drawnPlaces({ sequence, width }, placesOf(sequence, place))
   await worker.run(
     { type: 'output', places, sequence, width, height, copyBlur, numbers: [number] },
     { onStep: ({ picture }) => void pictures.push(picture) },

@@ -155,6 +155,7 @@ export const slides: LayerEmitter<SlidesLayer> = {
     const { phone } = document.weight.breakpoints
     return [
       ...slideRules(layer, scope, document),
+      ...(hasControls(base) ? [CONTROL_RULES] : []),
       ...(isCycling(base) ? cycleRules(base, scope) : []),
       ...drivenRules(base, scope),
       ...(document.behaviour.phone === 'poster'
@@ -181,22 +182,20 @@ ${'.tln-region'.repeat(4)} .tln-driven * { animation: none; }
 @media (prefers-reduced-motion: reduce) {
   .tln-region [data-tln-reduced-motion="poster"] .tln-slides * { animation: none !important; }
 }
-${CONTROL_RULES}`,
+`,
   printRules:
     '  .tln-region .tln-slides * { animation: none !important; }\n  .tln-region .tln-controls { display: none; }\n',
   controls,
   files: ({ posters }) => posters.map(({ url }) => url),
-  scripts: ({
-    slideshow: {
-      controls: { arrows, markers },
-    },
-  }) => (arrows || markers ? ['slides', 'controls'] : ['slides']),
+  scripts: ({ slideshow: base }) => (hasControls(base) ? ['slides', 'controls'] : ['slides']),
 }
+
+const hasControls = ({ controls: { arrows, markers } }: Slideshow): boolean => arrows || markers
 
 /** What visitors change slides with; hidden until the script can. */
 function controls({ slideshow: base }: SlidesLayer, { handoff }: BackdropDocument): string[] {
   const { arrows, markers, place } = base.controls
-  if (!arrows && !markers) return []
+  if (!hasControls(base)) return []
   const { previousLabel, nextLabel, slideLabel } = handoff
   const button = (go: string, label: string, more: string): string =>
     `  <button${attributes({ class: `tln-go ${more}`, type: 'button', 'data-tln-go': go, 'aria-label': label })}></button>`
@@ -349,7 +348,7 @@ function cycledRules(
     frames.length === 0
       ? []
       : [
-          `${element} { animation: ${keyframes.name(frames, seconds)} ${cssNumber(seconds)}s ${cssNumber(delaySeconds)}s infinite backwards;${more} }`,
+          `${element} { animation: ${keyframes.name(frames, seconds)} ${cssNumber(seconds)}s ${cssNumber(delaySeconds)}s infinite;${more} }`,
         ]
   const moved = box.some(({ style }) => style['transform']?.startsWith('translate('))
   const changes = ` will-change: ${moved ? 'transform, opacity' : 'opacity'};`
