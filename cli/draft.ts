@@ -43,7 +43,8 @@ export interface Draft {
 }
 
 /**
- * A draft of what was named: a clip, an image, several images, or a paint. Throws UsageError for options that do
+ * A draft of what was named: a clip, an image, several images, or a paint. Throws UsageError for
+ * options that do
  * not fit it, Error where the file cannot be used.
  */
 export async function draft(files: readonly string[], options: DeliverOptions): Promise<Draft> {

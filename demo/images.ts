@@ -4,6 +4,7 @@ import { seeded } from './scenes/noise'
 import { auroraFjord } from './scenes/auroraFjord'
 import { duskWindow } from './scenes/duskWindow'
 import type { Scene } from './scenes/Scene'
+import { STOPS } from './scenes/stops'
 import { tunnelMouth } from './scenes/tunnelMouth'
 
 /* Vesperline's images, one in each format, and a GIF such as designers still receive. */
@@ -16,6 +17,7 @@ export const PICTURES: Readonly<Record<string, () => Promise<Uint8Array<ArrayBuf
     withExif(await image(tunnelMouth, 5, 1600, 900, 'image/jpeg', 0.85, true), writeExif(6, true)),
   'fjord-night.webp': () => image(auroraFjord, 3, 1920, 1080, 'image/webp', 0.85),
   'window-seat.png': () => image(duskWindow, 6, 960, 540, 'image/png', 1),
+  ...STOPS,
   'route-map.svg': async () => new TextEncoder().encode(ROUTE_MAP),
 }
 

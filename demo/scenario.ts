@@ -4,6 +4,7 @@ import { createBackdrop } from '../core/backdrop/createBackdrop'
 import { createFootage } from '../core/kinds/footage/createFootage'
 import { createImage } from '../core/kinds/image/Image'
 import { createPaint, newGradient } from '../core/kinds/paint/Paint'
+import { createSlideshow } from '../core/kinds/slideshow/Slideshow'
 import type { MediaFacts } from '../core/media/probe'
 
 /**
@@ -28,7 +29,10 @@ export const SCENARIO = {
       spots: [{ name: 'Whole page', scope: 'page', height: { unit: 'svh', value: 100 } }],
     },
     { name: 'Timetable', spots: [] },
-    { name: 'Journal', spots: [] },
+    {
+      name: 'Journal',
+      spots: [{ name: 'Masthead', scope: 'region', height: { unit: 'svh', value: 80 } }],
+    },
   ],
   clips: [
     'dusk-window.mov',
@@ -45,12 +49,28 @@ export const SCENARIO = {
     'fjord-night.webp',
     'window-seat.png',
     'route-map.svg',
+    'stop-snow-line.jpg',
+    'cabin-berth.jpg',
+    'stop-lakeside.jpg',
+    'cabin-corridor.jpg',
+    'stop-salt-flats.jpg',
   ],
   sets: [
     { name: 'Winter slides', pictures: ['first-snow.jpg', 'fjord-night.webp', 'window-seat.png'] },
+    {
+      name: 'Cabins and stops',
+      pictures: [
+        'stop-snow-line.jpg',
+        'cabin-berth.jpg',
+        'stop-lakeside.jpg',
+        'stop-salt-flats.jpg',
+        'cabin-corridor.jpg',
+      ],
+    },
   ],
   backdrop: { name: 'Dusk window', clip: 'dusk-window.mov', page: 'Home', spot: 'Hero' },
   image: { name: 'Fjord at night', picture: 'fjord-night.webp', page: 'Routes', spot: 'Header' },
+  slideshow: { name: 'Winter stops', set: 'Cabins and stops', page: 'Journal', spot: 'Masthead' },
   paint: { name: 'Cabin light', page: 'Cabins', spot: 'Whole page' },
 } as const
 
@@ -126,6 +146,45 @@ export function demoImage(
       heading: 'Nine routes under the northern lights',
       body: 'From October to March the last carriage has a glass roof.',
       button: { label: 'See the routes', href: '#routes' },
+    },
+  }
+}
+
+/** A slideshow of cabins and stops, one of them too bright for its words. */
+export function demoSlideshow(
+  sourceIds: readonly string[],
+  setId: string,
+  picture: { readonly width: number; readonly height: number },
+): BackdropDocument {
+  const base = createSlideshow(sourceIds, setId)
+  const made = createBackdrop({
+    base: {
+      ...base,
+      slides: base.slides.map((slide, index) =>
+        index === 2 ? { ...slide, holdSeconds: 5.5 } : slide,
+      ),
+      controls: { arrows: false, markers: true, place: 'bottom-centre' },
+    },
+    picture,
+    scope: 'region',
+    height: { unit: 'svh', value: 80 },
+    brand: SCENARIO.project,
+  })
+  return {
+    ...made,
+    copy: {
+      ...made.copy,
+      links: LINKS,
+      heading: 'Sleep through the snow line',
+      body: 'Five stops above a thousand metres, and a berth with a window to each.',
+      button: { label: 'See the stops', href: '#stops' },
+    },
+    scrim: {
+      ...made.scrim,
+      kind: 'gradient',
+      strength: 0.5,
+      toStrength: 0.1,
+      angleDeg: 90,
     },
   }
 }

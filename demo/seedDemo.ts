@@ -4,12 +4,13 @@ import { readFile } from 'node:fs/promises'
 import { z } from 'zod'
 import { renditionFactsSchema } from '../core/api/wire'
 import { analysisSchema } from '../core/material/Analysis'
+import { USUAL_PICTURE } from '../core/fit/screens'
 import { memorySource } from '../core/bytes/ByteSource'
-import { probe } from '../core/media/probe'
+import { probe, type SourceFacts } from '../core/media/probe'
 import type { Database } from '../server/store/database'
 import type { Stores } from '../server/store/stores'
 import { inProject } from '../node/projectRoot'
-import { demoBackdrop, demoImage, demoPaint, SCENARIO } from './scenario'
+import { demoBackdrop, demoImage, demoPaint, demoSlideshow, SCENARIO } from './scenario'
 
 /**
  * What `npm run demo` has made besides the clips: proof, posters and probes of the half-prepared
@@ -93,9 +94,7 @@ async function fill(
   await add(SCENARIO.paint, demoPaint())
   const analysed = analysedSchema.parse(JSON.parse(await readFile(file('analysed.json'), 'utf8')))
   const ids = new Map<string, string>()
-  // The newest source is first on the shelf, so the clips are added last, and the first clip last
-  // of all.
-  for (const name of [...SCENARIO.clips, ...SCENARIO.pictures].reverse()) {
+  const put = async (name: string): Promise<{ id: string; facts: SourceFacts }> => {
     const bytes = await readFile(file(name))
     const facts = await probe(memorySource(bytes))
     if (!facts.ok) throw facts.error
@@ -110,17 +109,26 @@ async function fill(
         await blobs.put(await readFile(file(`strip-${name}.webp`))),
         measured.cells,
       )
-    if (name === SCENARIO.image.picture)
-      await add(SCENARIO.image, demoImage(source.id, pictureOf(facts.value)))
-    // Last of all: the first screen shows what was worked on last.
-    if (name === SCENARIO.backdrop.clip && facts.value.kind === 'clip')
-      await add(SCENARIO.backdrop, demoBackdrop(source.id, facts.value))
+    return { id: source.id, facts: facts.value }
   }
-  for (const { name, pictures } of SCENARIO.sets)
-    await shelf.createSet(projectId, {
-      name,
-      sourceIds: pictures.map((picture) => ids.get(picture)!),
-    })
+  // The newest source is first on the shelf, so the clips are added last, and the first clip last
+  // of all.
+  for (const name of [...SCENARIO.pictures].reverse()) {
+    const { id, facts } = await put(name)
+    if (name === SCENARIO.image.picture) await add(SCENARIO.image, demoImage(id, pictureOf(facts)))
+  }
+  for (const { name, pictures } of SCENARIO.sets) {
+    const sourceIds = pictures.map((picture) => ids.get(picture)!)
+    const set = await shelf.createSet(projectId, { name, sourceIds })
+    if (name === SCENARIO.slideshow.set)
+      await add(SCENARIO.slideshow, demoSlideshow(sourceIds, set.id, USUAL_PICTURE))
+  }
+  for (const name of [...SCENARIO.clips].reverse()) {
+    const { id, facts } = await put(name)
+    // Last of all: the first screen shows what was worked on last.
+    if (name === SCENARIO.backdrop.clip && facts.kind === 'clip')
+      await add(SCENARIO.backdrop, demoBackdrop(id, facts))
+  }
   for (const { key, file: made, facts } of madeSchema.parse(
     JSON.parse(await readFile(file('made.json'), 'utf8')),
   )) {

@@ -82,7 +82,7 @@ export const handoffSchema = z.object({
   headingLevel: z.int().min(1).max(6),
   pauseLabel: label(),
   playLabel: label(),
-  /** Words of a slideshow's controls; in the last, `#` stands for the slide and for their number. */
+  /** Words of a slideshow's controls; in the last `#` stands for the slide, then their number. */
   slidesLabel: label(),
   previousLabel: label(),
   nextLabel: label(),

@@ -429,10 +429,11 @@ const PAGE_PARTS = { markup: 1_000, script: 1_900 } as const
 export function pageParts({
   base,
 }: Pick<BackdropDocument, 'base'>): Readonly<Record<'markup' | 'style' | 'script', number>> {
+  const kind = kindOf(base)
   return {
-    markup: PAGE_PARTS.markup,
-    style: kindOf(base).styleBytes(base),
-    script: moves(base) ? PAGE_PARTS.script : 0,
+    markup: kind.markupBytes?.(base) ?? PAGE_PARTS.markup,
+    style: kind.styleBytes(base),
+    script: moves(base) ? (kind.scriptBytes?.(base) ?? PAGE_PARTS.script) : 0,
   }
 }
 

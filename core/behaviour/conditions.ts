@@ -35,6 +35,18 @@ function outcomesOfStyle(document: BackdropDocument): Outcome[] {
     because: string,
     chosen = false,
   ): Outcome => ({ condition, label, shows, because: isMoving ? because : nothing, chosen })
+  const own = (each: Outcome): Outcome => {
+    const { condition } = each
+    const choice =
+      condition === 'phone'
+        ? behaviour.phone
+        : condition === 'reduced-motion'
+          ? behaviour.reducedMotion
+          : condition === 'data-saver'
+            ? behaviour.dataSaver
+            : null
+    return { ...each, ...kindOf(base).outcome?.(base, condition, choice) }
+  }
   const asChosen = (choice: 'play' | 'poster'): Outcome['shows'] =>
     isMoving && choice === 'play' ? 'motion' : 'still'
   return [
@@ -76,7 +88,7 @@ function outcomesOfStyle(document: BackdropDocument): Outcome[] {
           } as const,
         ]
       : []),
-  ]
+  ].map(own)
 }
 
 /** Of footage: clip or poster. */

@@ -1,4 +1,5 @@
 import { judgeSeam } from '../loop/judgeSeam'
+import type { Slideshow } from '../kinds/slideshow/Slideshow'
 import { hasClips, type KindName, kindOf, moves } from '../kinds'
 import type { HandoffInput } from './HandoffInput'
 import { layersOf } from './layers'
@@ -14,7 +15,7 @@ ${[
   start(input),
   addresses(input),
   ...(moves(document.base) ? [forms(input.id), places(input.id)] : [stillPlaces(input.id)]),
-  hasClips(document.base) ? visitors(input) : stillVisitors(input),
+  visitorsOf(input),
   contract(input),
   serving(input),
   files(input),
@@ -92,6 +93,41 @@ function stillPlaces(id: string): string {
                         fragment.html as a partial.
   Several on one page   Each has its own id, and all files can lie in one folder: load each
                         backdrop-ID.css.`
+}
+
+function visitorsOf(input: HandoffInput): string {
+  const { base } = input.document
+  if (hasClips(base)) return visitors(input)
+  return base.kind === 'slideshow' ? slideVisitors(input, base) : stillVisitors(input)
+}
+
+/** How slides follow one another, in words. */
+const SLIDE_ORDERS: Readonly<Record<Slideshow['order'], string>> = {
+  given: 'They follow one another in their order, over and over.',
+  shuffled:
+    'With the script they come in another order each time, none twice in a row; without it in the\n  order of the markup.',
+  visit:
+    'The next one on each visit (localStorage, key tln-slide-ID); without script the first one stays.',
+  day: 'One a day, the same for everyone; without script the first one stays.',
+}
+
+/** What visitors get of slides. */
+function slideVisitors({ document }: HandoffInput, base: Slideshow): string {
+  const { behaviour } = document
+  return `What visitors get
+  The first slide is painted first, with or without script. The next one is fetched while the one
+  before it is shown, each in AVIF, WebP or JPEG, whichever the browser takes first.
+  ${SLIDE_ORDERS[base.order]}
+  A slide that is late or missing is left out.
+  Phones: ${behaviour.phone === 'play' ? 'as on other screens' : 'the first slide alone'}. Reduced motion: ${
+    behaviour.reducedMotion === 'play' ? 'slides change at once' : 'the first slide alone'
+  }. Data saver: ${behaviour.dataSaver === 'play' ? 'all slides' : 'the first slide alone'}.
+  The script stops it out of view and in hidden tabs; without script visitors cannot pause it.${
+    behaviour.pauseControl
+      ? `
+  Visitors can pause it; the choice is kept for the visit (sessionStorage, key tln-paused).`
+      : ''
+  }`
 }
 
 /** What visitors get of a base that is no clip. */
@@ -193,7 +229,11 @@ function contract({ id, document }: HandoffInput): string {
   Events, on the region, bubbling:
     tln:play                the clip has started or goes on
     tln:pause               it has stopped: by the visitor, out of view, or at its end
-    tln:poster              the poster is shown instead
+    tln:poster              the poster is shown instead${
+      document.base.kind === 'slideshow'
+        ? '\n    tln:slide               another slide comes; detail is its number from 0'
+        : ''
+    }
   All rules have two classes at least and first undo what the site's rules for elements do. To
   change more than the custom properties, write selectors with three.`
 }

@@ -63,6 +63,12 @@ export interface SlidesUse {
   readonly cycleBytes: Readonly<Record<ScreenClass, number>>
 }
 
+/** What visitors get, and why. */
+export interface OwnOutcome {
+  readonly shows: 'motion' | 'still'
+  readonly because: string
+}
+
 /** How a base moves. */
 export interface Motion {
   /** How long one turn takes, or the whole where it plays once. */
@@ -101,6 +107,14 @@ export interface Kind<B, A, S, D> {
    * compares it with real ones.
    */
   styleBytes(base: B): number
+  /** The same of its script and markup, where they are larger than a clip's or an image's. */
+  scriptBytes?(base: B): number
+  markupBytes?(base: B): number
+  /**
+   * What visitors get of it under a condition (core/behaviour/conditions.ts), where that is not
+   * what others do; `choice` is what was decided for it. Null for what others do.
+   */
+  outcome?(base: B, condition: string, choice: 'play' | 'poster' | null): OwnOutcome | null
   /** Frames a second of its clips, where a screen has no rate of its own. */
   frameRate(base: B): Fraction
   /** A sequence as it crosses the wire; what follows from the rest is computed again. */

@@ -12,6 +12,53 @@ import type { Part } from '../Part'
 const ASK_MS = 250
 const ASKS = 12
 
+/** How long a slide stays, or its transition takes. */
+const milliseconds = (slide: HTMLElement, place: 0 | 1): number =>
+  +slide.dataset['tlnSeconds']!.split(' ')[place]! * 1000
+
+/** The slide of this visit, or of this day as the visitor counts days. */
+const chosenSlide = (region: HTMLElement, isVisit: boolean): number => {
+  const day = new Date()
+  const today = Math.floor((+day - day.getTimezoneOffset() * 60000) / 864e5)
+  const key = `tln-slide-${region.dataset['tln']}`
+  try {
+    return isVisit ? (localStorage[key] = +(localStorage[key] ?? -1) + 1) : today
+  } catch {
+    // Storage may be refused: then it is the one of the day.
+    return today
+  }
+}
+
+/** The slide after one; a shuffled cycle shows each once, and none twice in a row. */
+const slidesAfter = (order: string, count: number): ((index: number) => number) => {
+  const queue: number[] = []
+  return (index) => {
+    if (order !== 'shuffled') return (index + 1) % count
+    if (!queue.length)
+      for (let each = 0; each < count; each++)
+        queue.splice(Math.random() * (queue.length + 1), 0, each)
+    if (queue[0] === index) queue.push(queue.shift()!)
+    return queue.shift()!
+  }
+}
+
+/** Brings a slide in over another one; returns how to end that at once. */
+const enter = (slide: HTMLElement, left: HTMLElement): (() => void) => {
+  slide.dataset['tlnEnter'] = left.dataset['tlnLeave']
+  slide.classList.remove('tln-laid')
+  slide.classList.add('tln-on')
+  left.classList.add('tln-leave')
+  const finish = (): void => {
+    clearTimeout(end)
+    // Two may come in within one turn: the present one stays.
+    if (!slide.dataset['tlnEnter']) return
+    left.classList.remove('tln-on', 'tln-leave')
+    delete slide.dataset['tlnEnter']
+  }
+  const end = setTimeout(finish, milliseconds(left, 1))
+  return finish
+}
+
 const slidesPart: Part = (region, listen, update, _fail, tell) => {
   const box = region.querySelector<HTMLElement>('.tln-slides')
   const order = box?.dataset['tlnOrder']
@@ -21,7 +68,6 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
   const count = slides.length - 1
   const isVisit = order === 'visit'
   const once = isVisit || order === 'day'
-  const queue: number[] = []
   let timer: ReturnType<typeof setTimeout> | undefined
   let asks = 0
   let playing = false
@@ -29,8 +75,6 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
   let done = false
   let finish: (() => void) | undefined
 
-  const milliseconds = (slide: HTMLElement, place: 0 | 1): number =>
-    +slide.dataset['tlnSeconds']!.split(' ')[place]! * 1000
   // A late script goes on with the slide that the style shows.
   let shown = slides.findLast(
     (slide) => +getComputedStyle(slide).opacity > 0.5 && slide.getBoundingClientRect().top > -9999,
@@ -39,47 +83,15 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
   box.classList.add('tln-driven')
   shown.classList.add('tln-on')
 
-  /** The slide of this visit, or of this day as the visitor counts days. */
-  const chosen = (): number => {
-    const day = new Date()
-    let index = Math.floor((+day - day.getTimezoneOffset() * 60000) / 864e5)
-    const key = `tln-slide-${region.dataset['tln']}`
-    try {
-      if (isVisit) localStorage[key] = index = +(localStorage[key] ?? -1) + 1
-    } catch {
-      // Storage may be refused: then it is the one of the day.
-    }
-    return index % count
-  }
-  /** The slide after `index`; a shuffled cycle shows each once, and none twice in a row. */
-  const after = (index: number): number => {
-    if (order !== 'shuffled') return (index + 1) % count
-    if (!queue.length)
-      for (let each = 0; each < count; each++)
-        queue.splice(Math.random() * (queue.length + 1), 0, each)
-    if (queue[0] === index) queue.push(queue.shift()!)
-    return queue.shift()!
-  }
+  const after = slidesAfter(order, count)
   const change = (index: number): void => {
     finish?.()
-    const [slide, left] = [slides[index || count]!, shown]
     if (index === now) return
-    slide.dataset['tlnEnter'] = left.dataset['tlnLeave']
-    slide.classList.remove('tln-laid')
-    slide.classList.add('tln-on')
-    left.classList.add('tln-leave')
+    const left = shown
     now = index
-    shown = slide
+    shown = slides[index || count]!
     region.dispatchEvent(new CustomEvent('tln:slide', { bubbles: true, detail: index }))
-    const end = setTimeout(
-      (finish = () => {
-        clearTimeout(end)
-        finish = undefined
-        left.classList.remove('tln-on', 'tln-leave')
-        delete slide.dataset['tlnEnter']
-      }),
-      milliseconds(left, 1),
-    )
+    finish = enter(shown, left)
   }
   /** Changes to a slide once it is there, at the earliest in `wait`; then goes on. */
   const bring = (index: number, wait: number, byHand = false): void => {
@@ -90,6 +102,8 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
     // Now: a lazy one would be fetched only when it is due.
     if (image) image.loading = 'eager'
     const turn = (): void => {
+      // It was stopped while the image was decoded.
+      if (!byHand && (!playing || held)) return
       const before = shown
       change(index)
       done ||= once
@@ -113,7 +127,10 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
     clearTimeout(timer)
     box.classList.toggle('tln-held', !playing || held)
     if (playing && !held && !done)
-      bring(once ? chosen() : after(now), once ? 0 : milliseconds(shown, 0))
+      bring(
+        once ? chosenSlide(region, isVisit) % count : after(now),
+        once ? 0 : milliseconds(shown, 0),
+      )
   }
   listen(box, 'tln:go', (event) => {
     const to = (event as CustomEvent<string>).detail

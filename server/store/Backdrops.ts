@@ -55,8 +55,8 @@ export class Backdrops {
   }
 
   /**
-   * A new backdrop of a clip or an image, of several images, or without a source of a paint. Errors:
-   * `spot/not-found`, `source/not-found`, `source/other-kind`.
+   * A new backdrop of a clip or an image, of several images, or without a source of a paint.
+   * Errors: `spot/not-found`, `source/not-found`, `source/other-kind`.
    */
   async create(
     spotId: string,

@@ -94,7 +94,7 @@ function Workbench({ record, document, sources, name, isViewing }: WorkbenchProp
   }, [sources])
   const theirs = useBackdrop((state) => state.theirs)
   const { label, Bench, Deck, deckHeight } = roomsOf(document.base)[name]
-  const { Watch } = kindView(document.base.kind)
+  const { Watch, Limits } = kindView(document.base.kind)
   const home = `/projects/${record.project.id}`
   useUndoKeys()
   const crumbs = [
@@ -126,6 +126,7 @@ function Workbench({ record, document, sources, name, isViewing }: WorkbenchProp
               sources={sources}
               backdropId={record.id}
               projectId={record.project.id}
+              Limits={Limits}
             />
           </aside>
         </div>

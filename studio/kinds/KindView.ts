@@ -2,7 +2,7 @@ import type { ComponentType } from 'react'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import type { Point } from '../../core/fit/cover'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
-import type { Room } from '../rooms/Room'
+import type { Limits, Room } from '../rooms/Room'
 import type { LoadedSources } from '../state/loadedSources'
 
 /** The rooms that belong to a kind. */
@@ -52,6 +52,8 @@ export interface KindView {
   standInMedia(document: BackdropDocument, sources: LoadedSources): DeliveredMedia | null
   /** A picture for the stage where this browser cannot make the first frame; null if none is. */
   standIn(document: BackdropDocument, sources: LoadedSources): Promise<ImageBitmap | null>
+  /** Budgets and limits that only it has, for the files of a class of screens. */
+  readonly Limits?: Limits
   /** Measures what the stage cannot show at once, as long as the workbench is open. */
   readonly Watch?: ComponentType<{
     readonly document: BackdropDocument

@@ -1,5 +1,6 @@
 import type { ComponentType } from 'react'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import type { ScreenClass } from '../../core/fit/screens'
 import type { LoadedSources } from '../state/loadedSources'
 import type { Balance, Readout } from './Balance'
 
@@ -9,8 +10,15 @@ export interface DeckProps {
   readonly backdropId: string
 }
 
+/** Limits for the files of a class of screens that only one kind of base has. */
+export type Limits = ComponentType<{
+  readonly document: BackdropDocument
+  readonly screenClass: ScreenClass
+}>
+
 export interface BenchProps extends DeckProps {
   readonly projectId: string
+  readonly Limits?: Limits | undefined
 }
 
 /** A place of the workbench: its readout in the balance bar, its bench, and its deck. */

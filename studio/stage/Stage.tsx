@@ -70,14 +70,7 @@ export function Stage({
     if (ready) frame.current?.hold(handling)
   }, [handling, ready])
   useMeasuring(frame, ready)
-  const parked = useStage((state) => state.parkedSeconds)
-  const wasParked = useRef(false)
-  useEffect(() => {
-    if (!ready || (parked === null && !wasParked.current)) return
-    wasParked.current = parked !== null
-    frame.current?.park(parked)
-    // What is built anew begins anew: it is held again.
-  }, [parked, ready, document, shown])
+  useParking(frame, ready, document, shown)
   usePlayFromPlayhead(frame, document, sources)
 
   const scale = Math.min(
@@ -430,6 +423,23 @@ function useMedia(query: string): boolean {
 
 const samePlace = (one: HeadingPlace, other: HeadingPlace | null): boolean =>
   JSON.stringify(one) === JSON.stringify(other)
+
+/** Holds slides where the deck's playhead is parked. */
+function useParking(
+  frame: RefObject<StageFrame | null>,
+  ready: boolean,
+  document: BackdropDocument,
+  media: DeliveredMedia,
+): void {
+  const parked = useStage((state) => state.parkedSeconds)
+  const wasParked = useRef(false)
+  useEffect(() => {
+    if (!ready || (parked === null && !wasParked.current)) return
+    wasParked.current = parked !== null
+    frame.current?.park(parked)
+    // What is built anew begins anew: it is held again.
+  }, [frame, parked, ready, document, media])
+}
 
 /** Follows the stage's clip and measures the heading's contrast on what it shows. */
 function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean): void {

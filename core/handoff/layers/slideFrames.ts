@@ -107,7 +107,7 @@ function moments({ style, easing }: Transition): { at: number; way: string }[] {
   return pieces(style === 'through-colour' ? 2 : 1, easing)
 }
 
-/** An entrance of a part in `seconds`: without its last moment, and what is declared from then on. */
+/** An entrance of a part without its last moment, and what is declared from then on. */
 interface Entrance {
   readonly frames: readonly Frame[]
   readonly rest: Style

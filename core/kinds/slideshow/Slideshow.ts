@@ -43,7 +43,7 @@ export type Slide = z.infer<typeof slideSchema>
 /** Images that follow one another. */
 export const slideshowSchema = z.object({
   kind: z.literal('slideshow'),
-  /** The set of the shelf that the slides were taken from; null where they were chosen one by one. */
+  /** The set that the slides were taken from; null where they were chosen one by one. */
   setId: z.uuid().nullable(),
   slides: z.array(slideSchema).min(SLIDE_COUNT.min).max(SLIDE_COUNT.max),
   holdSeconds: holdSchema,

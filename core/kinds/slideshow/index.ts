@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import type { Kind } from '../Kind'
+import type { Kind, OwnOutcome } from '../Kind'
 import { stillOf } from '../image/imageSequence'
 import { reduceSlideshow, labelOfSlideshow, type SlideshowAction } from './reduceSlideshow'
 import {
@@ -72,6 +72,12 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
     placeholder: delivery === 'clip' || first!.placing === 'cover',
   }),
   styleBytes: (base) => (base.delivery === 'clip' ? 2_100 : liveStyleBytes(base)),
+  scriptBytes: ({ delivery, controls: { arrows, markers } }) =>
+    delivery === 'clip' ? 1_900 : arrows || markers ? 3_100 : 2_600,
+  // Each slide stands there in its formats and sizes.
+  markupBytes: ({ delivery, slides }) =>
+    delivery === 'clip' ? 1_000 : 1_100 + slides.length * 160,
+  outcome: slidesOutcome,
   frameRate: () => SLIDESHOW_RATE,
   sequenceSchema: slideshowSequenceSchema,
   reduce: reduceSlideshow,
@@ -116,6 +122,37 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
     [...new Set(slides.map(({ sourceId }) => sourceId))].flatMap((sourceId) =>
       (known.get(sourceId)?.findings ?? []).filter(({ weight }) => weight !== 'note'),
     ),
+}
+
+/** What visitors get of live slides where that is not what other motion by style does. */
+function slidesOutcome(
+  base: Slideshow,
+  condition: string,
+  choice: 'play' | 'poster' | null,
+): OwnOutcome | null {
+  if (base.delivery === 'clip') return null
+  const first = { shows: 'still', because: 'The first slide stays.' } as const
+  const outcomes: Readonly<Record<string, OwnOutcome>> = {
+    laptop: {
+      shows: 'motion',
+      because: isCycling(base)
+        ? 'Each slide is fetched shortly before it comes.'
+        : 'The first slide, then the chosen one.',
+    },
+    'reduced-motion':
+      choice === 'play'
+        ? { shows: 'motion', because: 'Slides change at once, without animation.' }
+        : first,
+    'data-saver':
+      choice === 'play'
+        ? { shows: 'motion', because: 'Every slide is loaded, one after another.' }
+        : { shows: 'still', because: 'Only the first slide is loaded.' },
+    'no-script': isCycling(base)
+      ? { shows: 'motion', because: 'The style changes slides, but nobody can pause it.' }
+      : first,
+    'failed-file': { shows: 'motion', because: 'A slide that is missing is left out.' },
+  }
+  return outcomes[condition] ?? null
 }
 
 /** What a slide with times, views or an outline of its own adds to the style, in bytes. */

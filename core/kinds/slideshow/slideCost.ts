@@ -2,8 +2,8 @@ import { panOf, slideCycle, timingsOf, transitionOf, type Slideshow } from './Sl
 import type { Transition } from './transition'
 
 /*
- * What slides cost a visitor's processor, relative to a playing clip of 1280 × 720 in H.264, without
- * a graphics processor (`npm run bench -- --played`, docs/slideshow.md).
+ * What slides cost a visitor's processor, relative to a playing clip of 1280 × 720 in H.264,
+ * without a graphics processor (`npm run bench -- --played`, docs/slideshow.md).
  */
 
 /** While something changes, by what it is that browsers must draw. */

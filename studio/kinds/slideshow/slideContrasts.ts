@@ -43,8 +43,8 @@ export interface ContrastOrder {
 }
 
 /**
- * Measures the heading over a moment of the cycle; null where a picture has not come, or the heading
- * lies outside.
+ * Measures the heading over a moment of the cycle; null where a picture has not come, or the
+ * heading lies outside.
  */
 export function contrastAt(
   { document, place, pictures }: ContrastOrder,

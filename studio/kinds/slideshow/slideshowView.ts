@@ -6,6 +6,7 @@ import { drawScene } from '../../worker/compose/drawSlides'
 import { drawCover } from '../drawCover'
 import type { KindView } from '../KindView'
 import { documentOf, ofKind, readingOf } from '../ofKind'
+import { CycleLimit } from './CycleLimit'
 import { LostSlides } from './LostSlides'
 import { readSlides } from './material/readSlides'
 import { SlidesBench } from './material/SlidesBench'
@@ -40,6 +41,7 @@ export const slideshowView: KindView = {
     material: ofKind('slideshow', PanFrames),
     timing: ofKind('slideshow', PanFrames),
   },
+  Limits: ofKind('slideshow', CycleLimit),
   Watch: ofKind('slideshow', WatchSlides),
   standInMedia(document, sources) {
     const slides = slidesOf(documentOf(document, 'slideshow'), sources)

@@ -15,7 +15,10 @@ export function BehaviourBench({ document }: BenchProps) {
   ): void => dispatch({ type: 'behaviour/set', behaviour: change }, gesture)
   const options = [
     { value: 'play' as const, label: 'Play' },
-    { value: 'poster' as const, label: clips ? 'Poster' : 'Stand still' },
+    {
+      value: 'poster' as const,
+      label: clips ? 'Poster' : base.kind === 'slideshow' ? 'First slide' : 'Stand still',
+    },
   ]
   if (!moves(base))
     return (

@@ -8,6 +8,7 @@ import { ButtonTarget } from './ButtonTarget'
 export function LegibilityBench({ document }: BenchProps) {
   const contrast = useStage((state) => state.contrast)
   const needed = useStage((state) => state.needed)
+  const worst = useStage((state) => state.worst)
   return (
     <>
       <Group title="Heading on the current frame" aside={`needs ${needed} : 1`}>
@@ -24,9 +25,19 @@ export function LegibilityBench({ document }: BenchProps) {
             </span>
           )}
         </p>
-        <p className="text-xs text-muted">
-          Measured on the current frame only, not on the whole loop.
-        </p>
+        {worst ? (
+          <p className="text-xs">
+            Worst of all slides and transitions:{' '}
+            <b className="font-semibold">
+              {worst.ratio.toFixed(2)} : 1, {worst.where}
+            </b>
+            . Timing, Legibility per slide, lists them all.
+          </p>
+        ) : (
+          <p className="text-xs text-muted">
+            Measured on the current frame only, not on the whole loop.
+          </p>
+        )}
       </Group>
       <ScrimGroup document={document} />
       <CopyGroup document={document} />

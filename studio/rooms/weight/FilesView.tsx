@@ -76,11 +76,12 @@ export function FilesTable({ document, sources }: FilesProps) {
           {clipRecipes(document, from).map(({ screenClass: each, recipe }) => (
             <ClipRow key={recipeKey(recipe)} screenClass={each} recipe={recipe} />
           ))}
-          {posterRecipes(document, from).map(({ screenClass: each, density, recipe }) => (
+          {posterRecipes(document, from).map(({ screenClass: each, density, slide, recipe }) => (
             <PosterRow
               key={recipeKey(recipe)}
               screenClass={each}
               density={density}
+              slide={slide ?? null}
               columns={heads.length}
               recipe={recipe}
             />
@@ -172,11 +173,13 @@ function ClipRow({ screenClass: each, recipe }: { screenClass: ScreenClass; reci
 function PosterRow({
   screenClass: each,
   density,
+  slide,
   columns,
   recipe,
 }: {
   screenClass: ScreenClass
   density: number
+  slide: number | null
   columns: number
   recipe: PosterRecipe
 }) {
@@ -189,10 +192,12 @@ function PosterRow({
     <Row marked={each === chosen}>
       {SCREENS[each].label}
       {`${recipe.width} × ${recipe.height}`}
-      {`${recipe.sequence.kind === 'image' ? 'Image' : 'Poster'}, ${POSTER_FORMATS[recipe.format]}${density > 1 ? `, ${density}x` : ''}`}
+      {`${slide !== null ? `Slide ${slide + 1}` : recipe.sequence.kind === 'image' ? 'Image' : 'Poster'}, ${POSTER_FORMATS[recipe.format]}${density > 1 ? `, ${density}x` : ''}`}
       {rendition ? formatBytes(rendition.bytes) : '–'}
       {rendition
-        ? `${Math.round((rendition.bytes / recipe.maxBytes) * 100)} % of ${formatBytes(recipe.maxBytes)}`
+        ? slide !== null && slide > 0
+          ? 'shared with the others'
+          : `${Math.round((rendition.bytes / recipe.maxBytes) * 100)} % of ${formatBytes(recipe.maxBytes)}`
         : stateOf(jobs.find(({ key }) => key === recipeKey(recipe)))}
       {facts ? (recipe.format === 'svg' ? 'drawing' : facts.ssim.toFixed(3)) : ''}
       {...Array.from({ length: columns - PICTURE_COLUMNS }, () => '')}

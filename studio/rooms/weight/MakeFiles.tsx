@@ -11,7 +11,7 @@ import { useNow } from '../../ui/useNow'
 /** What is rendering, in words. */
 function describeJob({ recipe, pass }: Job): string {
   if (recipe.kind === 'poster')
-    return `${recipe.sequence.kind === 'image' ? 'image' : 'poster'} ${recipe.width} px, ${recipe.format}`
+    return `${recipe.shared ? `slide ${recipe.shared.index + 1}` : recipe.sequence.kind === 'image' ? 'image' : 'poster'} ${recipe.width} px, ${recipe.format}`
   const what = `${FORMAT_NAMES[recipe.family]} ${recipe.width} px`
   return recipe.kind === 'probe' ? `${what}, short encodes first` : `${what}, pass ${pass + 1}`
 }

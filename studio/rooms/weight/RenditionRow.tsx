@@ -21,6 +21,7 @@ import { enginesFor } from '../../../core/weight/support'
 import { useSettings } from '../../api/queries'
 import { useBackdrop } from '../../state/backdropStore'
 import type { LoadedSources } from '../../state/loadedSources'
+import type { Limits } from '../Room'
 import { useWork } from '../../state/workStore'
 import { Button, Choice, Note, NumberField, Slider, Toggle } from '../../ui/controls'
 import { FORMAT_NAMES, formatBytes } from '../../ui/format'
@@ -32,12 +33,13 @@ interface Props {
   readonly sources: LoadedSources
   readonly screenClass: ScreenClass
   readonly projectId: string
+  readonly Limits: Limits | undefined
 }
 
-type RowProps = Omit<Props, 'projectId'>
+type RowProps = Omit<Props, 'projectId' | 'Limits'>
 
 /** The renditions of one class of screens: whether it has own files, and how they are made. */
-export function RenditionRow({ document, sources, screenClass, projectId }: Props) {
+export function RenditionRow({ document, sources, screenClass, projectId, Limits }: Props) {
   const set = useRowChange(screenClass)
   const row = document.weight.renditions[screenClass]
   const parts = { document, sources, screenClass }
@@ -75,7 +77,7 @@ export function RenditionRow({ document, sources, screenClass, projectId }: Prop
         {clips ? (
           <RowFormats {...parts} projectId={projectId} />
         ) : (
-          <PictureLimits document={document} screenClass={screenClass} />
+          <PictureLimits document={document} screenClass={screenClass} Limits={Limits} />
         )}
       </fieldset>
       {clips && <FloorNotes {...parts} />}
@@ -84,12 +86,17 @@ export function RenditionRow({ document, sources, screenClass, projectId }: Prop
 }
 
 /** How heavy an image may be, and in which formats it is delivered. */
-function PictureLimits({ document, screenClass }: Pick<Props, 'document' | 'screenClass'>) {
+function PictureLimits({
+  document,
+  screenClass,
+  Limits,
+}: Pick<Props, 'document' | 'screenClass' | 'Limits'>) {
   const dispatch = useBackdrop((state) => state.dispatch)
   return (
     <>
+      {Limits && <Limits document={document} screenClass={screenClass} />}
       <NumberField
-        label="Maximum of one picture"
+        label={Limits ? 'Maximum of the first picture' : 'Maximum of one picture'}
         value={document.poster.maxBytes[screenClass] / 1000}
         low={2}
         high={100_000}
@@ -259,7 +266,7 @@ function RowBlur({ screenClass, strength }: { screenClass: ScreenClass; strength
   )
 }
 
-function RowFormats({ document, sources, screenClass, projectId }: Props) {
+function RowFormats({ document, sources, screenClass, projectId }: Omit<Props, 'Limits'>) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const from = sources.known
   const row = document.weight.renditions[screenClass]

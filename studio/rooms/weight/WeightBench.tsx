@@ -29,7 +29,7 @@ interface PartProps {
 }
 
 /** Goal, renditions and suggestions; renders the files. */
-export function WeightBench({ document, sources, projectId }: BenchProps) {
+export function WeightBench({ document, sources, projectId, Limits }: BenchProps) {
   const screenClass = useWeightView((state) => state.screenClass)
   const open = useWeightView((state) => state.set)
   const clips = hasClips(document.base)
@@ -61,6 +61,7 @@ export function WeightBench({ document, sources, projectId }: BenchProps) {
           sources={sources}
           screenClass={screenClass}
           projectId={projectId}
+          Limits={Limits}
         />
         <SuggestRenditions document={document} sources={sources} projectId={projectId} />
         <ProjectWindows document={document} projectId={projectId} />

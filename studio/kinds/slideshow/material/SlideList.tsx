@@ -86,21 +86,28 @@ function Row({
 }) {
   const selected = useSlideView((state) => state.selected)
   const set = useSlideView((state) => state.set)
-  const sortable = useSortable({ id: slide.id })
-  const { transform, transition } = sortable
+  const {
+    attributes,
+    listeners,
+    setNodeRef,
+    setActivatorNodeRef,
+    transform,
+    transition,
+    isDragging,
+  } = useSortable({ id: slide.id })
   const name = source?.name ?? 'an image that is gone'
   const isSelected = selected === slide.id
   return (
     <li
-      ref={sortable.setNodeRef}
+      ref={setNodeRef}
       style={{ transform: CSS.Transform.toString(transform), transition }}
-      className={`flex items-center gap-1.5 rounded border bg-white p-1 ${isSelected ? 'border-curtain ring-1 ring-curtain' : 'border-line'} ${sortable.isDragging ? 'z-10 shadow-xl' : ''}`}
+      className={`flex items-center gap-1.5 rounded border bg-white p-1 ${isSelected ? 'border-curtain ring-1 ring-curtain' : 'border-line'} ${isDragging ? 'z-10 shadow-xl' : ''}`}
     >
       <button
-        ref={sortable.setActivatorNodeRef}
+        ref={setActivatorNodeRef}
         type="button"
-        {...sortable.attributes}
-        {...sortable.listeners}
+        {...attributes}
+        {...listeners}
         aria-label={`Move slide ${number}, ${name}`}
         className="grid size-7 cursor-grab touch-none place-items-center rounded hover:bg-ink/8"
       >

@@ -72,48 +72,7 @@ export function SlideWeights({ document, sources }: Props) {
             </span>
           )}
         </div>
-        <table className="w-full text-left text-[0.82rem]" aria-label="Weight per slide">
-          <thead className="text-xs text-muted">
-            <tr>
-              {['Slide', 'Size', 'Bytes', 'SSIM', 'Look'].map((head) => (
-                <th
-                  key={head}
-                  scope="col"
-                  className="border-b border-line-strong/40 py-0.5 pr-4 font-normal"
-                >
-                  {head}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {shown.map((each) => (
-              <tr key={each.slide}>
-                <td className="border-b border-line py-0.5 pr-4">{each.slide + 1}</td>
-                <td className="border-b border-line py-0.5 pr-4 tabular-nums">
-                  {each.width} × {each.height}
-                </td>
-                <td className="border-b border-line py-0.5 pr-4 tabular-nums">
-                  {formatBytes(each.bytes)}
-                </td>
-                <td className="border-b border-line py-0.5 pr-4 tabular-nums">
-                  {each.ssim.toFixed(3)}
-                  {each.ssim === sums?.worstSsim && <b className="ml-1 font-semibold">worst</b>}
-                </td>
-                <td className="border-b border-line py-0.5">
-                  <Button
-                    tone="quiet"
-                    className="min-h-6! px-1.5!"
-                    aria-label={`Look closer at slide ${each.slide + 1}`}
-                    onClick={() => setCloser(each)}
-                  >
-                    <Search className="size-3.5" aria-hidden />
-                  </Button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <WeightTable shown={shown} worst={sums?.worstSsim ?? 0} onCloser={setCloser} />
       </div>
       <Bars shown={shown} worst={sums?.worstSsim ?? 0} />
       {closer && (
@@ -125,6 +84,62 @@ export function SlideWeights({ document, sources }: Props) {
         />
       )}
     </div>
+  )
+}
+
+/** Each slide with its bytes and its likeness. */
+function WeightTable({
+  shown,
+  worst,
+  onCloser,
+}: {
+  shown: readonly WeighedSlide[]
+  worst: number
+  onCloser: (slide: WeighedSlide) => void
+}) {
+  return (
+    <table className="w-full text-left text-[0.82rem]" aria-label="Weight per slide">
+      <thead className="text-xs text-muted">
+        <tr>
+          {['Slide', 'Size', 'Bytes', 'SSIM', 'Look'].map((head) => (
+            <th
+              key={head}
+              scope="col"
+              className="border-b border-line-strong/40 py-0.5 pr-4 font-normal"
+            >
+              {head}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {shown.map((each) => (
+          <tr key={each.slide}>
+            <td className="border-b border-line py-0.5 pr-4">{each.slide + 1}</td>
+            <td className="border-b border-line py-0.5 pr-4 tabular-nums">
+              {each.width} × {each.height}
+            </td>
+            <td className="border-b border-line py-0.5 pr-4 tabular-nums">
+              {formatBytes(each.bytes)}
+            </td>
+            <td className="border-b border-line py-0.5 pr-4 tabular-nums">
+              {each.ssim.toFixed(3)}
+              {each.ssim === worst && <b className="ml-1 font-semibold">worst</b>}
+            </td>
+            <td className="border-b border-line py-0.5">
+              <Button
+                tone="quiet"
+                className="min-h-6! px-1.5!"
+                aria-label={`Look closer at slide ${each.slide + 1}`}
+                onClick={() => onCloser(each)}
+              >
+                <Search className="size-3.5" aria-hidden />
+              </Button>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   )
 }
 

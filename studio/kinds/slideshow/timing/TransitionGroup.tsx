@@ -104,7 +104,7 @@ function StyleChoice({
                   onPointerLeave={() => setPlayed(null)}
                   onFocus={() => setPlayed(style)}
                   onBlur={() => setPlayed(null)}
-                  className="overflow-hidden rounded border border-line bg-white text-left aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
+                  className="flex flex-col overflow-hidden rounded border border-line bg-white text-left aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
                 >
                   <TransitionPreview
                     transition={shown}

@@ -7,10 +7,11 @@ import { drawScene, type SlideImage } from '../../../worker/compose/drawSlides'
 
 const SIZE = { width: 128, height: 72 } as const
 const HOLD_SECONDS = 0.6
-/** At rest: a moment at which both images are seen. */
+/** At rest: a moment at which both images are seen, or an image and the colour. */
 const MIDDLE = 0.45
+const THROUGH_COLOUR = 0.72
 
-/** A transition on two of the designer's own images: half-way at rest, moving while it is looked at. */
+/** A transition on two of the designer's own images: half-way at rest, moving while looked at. */
 export function TransitionPreview({
   transition,
   slides,
@@ -48,7 +49,8 @@ export function TransitionPreview({
       })
     }
     if (!playing || matchMedia('(prefers-reduced-motion: reduce)').matches) {
-      draw(HOLD_SECONDS + seconds * MIDDLE)
+      const share = transition.style === 'through-colour' ? THROUGH_COLOUR : MIDDLE
+      draw(HOLD_SECONDS + seconds * share)
       return
     }
     let handle = 0
