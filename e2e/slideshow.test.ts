@@ -154,11 +154,11 @@ function difference(one: Buffer, other: Buffer): number {
 
 /** Which slide's colour is seen in a corner that all slides fill with theirs; −1 for none. */
 async function slideShown(page: Page): Promise<number> {
-  const pixels = await pixelsOf(page)
+  const corner = await page.screenshot({ clip: { x: 4, y: 4, width: 2, height: 2 } })
+  const pixels = await sharp(corner).ensureAlpha().raw().toBuffer()
   const distance = (hex: string): number =>
     [1, 3, 5].reduce(
-      (sum, at, channel) =>
-        sum + Math.abs(parseInt(hex.slice(at, at + 2), 16) - pixels[(5 * 640 + 5) * 4 + channel]!),
+      (sum, at, channel) => sum + Math.abs(parseInt(hex.slice(at, at + 2), 16) - pixels[channel]!),
       0,
     )
   return COLOURS.findIndex((hex) => distance(hex) < 24)
@@ -179,16 +179,17 @@ const STYLES: readonly (readonly [string, Transition])[] = [
 ]
 
 describe('the cycle by style', () => {
-  it.each(STYLES)('shows what frames of a clip show, at ten times: %s', async (_, transition) => {
+  it.each(STYLES)('shows what frames of a clip show: %s', async (name, transition) => {
     const document = backdrop({ transition })
     const { page, complaints } = await opened(document, false)
     const base = document.base as Slideshow
     const { seconds } = slideCycle(base)
     const sequence = slideshowSequence(base, known)!
     expect(sequence.whole).toEqual(SIZE)
-    for (let index = 0; index < 10; index++) {
+    const times = name === 'crossfade' ? 10 : 5
+    for (let index = 0; index < times; index++) {
       // In the second cycle, in whole frames: in holds and in transitions.
-      const number = Math.round(((index + 0.43) / 10) * sequence.frames)
+      const number = Math.round(((index + 0.43) / times) * sequence.frames)
       await holdAt(page, seconds + number / 30)
       const { pixels } = await renderer.compose(
         files,

@@ -17,12 +17,12 @@ const milliseconds = (slide: HTMLElement, place: 0 | 1): number =>
   +slide.dataset['tlnSeconds']!.split(' ')[place]! * 1000
 
 /** The slide of this visit, or of this day as the visitor counts days. */
-const chosenSlide = (region: HTMLElement, isVisit: boolean): number => {
+const chosenSlide = (region: HTMLElement, order: string): number => {
   const day = new Date()
   const today = Math.floor((+day - day.getTimezoneOffset() * 60000) / 864e5)
   const key = `tln-slide-${region.dataset['tln']}`
   try {
-    return isVisit ? (localStorage[key] = +(localStorage[key] ?? -1) + 1) : today
+    return order === 'visit' ? (localStorage[key] = +(localStorage[key] ?? -1) + 1) : today
   } catch {
     // Storage may be refused: then it is the one of the day.
     return today
@@ -66,8 +66,7 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
   const slides = [...box.children] as HTMLElement[]
   // The last one is the first one again, to come in over the others.
   const count = slides.length - 1
-  const isVisit = order === 'visit'
-  const once = isVisit || order === 'day'
+  const once = order === 'visit' || order === 'day'
   let timer: ReturnType<typeof setTimeout> | undefined
   let asks = 0
   let playing = false
@@ -128,7 +127,7 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
     box.classList.toggle('tln-held', !playing || held)
     if (playing && !held && !done)
       bring(
-        once ? chosenSlide(region, isVisit) % count : after(now),
+        once ? chosenSlide(region, order) % count : after(now),
         once ? 0 : milliseconds(shown, 0),
       )
   }

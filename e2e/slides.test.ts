@@ -1,0 +1,289 @@
+import { mkdtemp, readFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { Page } from 'playwright-core'
+import { describe, expect, it } from 'vitest'
+import type { BackdropRecord } from '../core/api/wire'
+import { manifestSchema, type Manifest } from '../core/handoff/manifest'
+import type { Slideshow } from '../core/kinds/slideshow/Slideshow'
+import type { TestServer } from '../server/testing/testServer'
+import { CLIPS, telon } from './harness'
+import { inStudio } from './inStudio'
+
+/* Slideshows in the studio and on the command line. */
+
+let server: TestServer
+let page: Page
+let complaints: string[]
+inStudio((studio) => ({ server, page, complaints } = studio))
+
+const json = async <T>(path: string): Promise<T> =>
+  (await (await fetch(server.url + path)).json()) as T
+const room = (name: string) => page.getByRole('link', { name: new RegExp(`^${name}`) }).click()
+const inner = () => page.frameLocator('iframe[title^="The backdrop"]')
+const deck = (name: string) => page.getByRole('region', { name: `${name} deck` })
+const baseNow = async (): Promise<Slideshow> => {
+  await page
+    .getByRole('status')
+    .filter({ hasText: /^Saved/ })
+    .waitFor()
+  const record = await json<BackdropRecord>(`/api/backdrops/${page.url().split('/')[4]}`)
+  return record.document.base as Slideshow
+}
+
+async function openDemo(): Promise<void> {
+  const [project] = await json<{ id: string }[]>('/api/projects')
+  await page.goto(`${server.url}/projects/${project!.id}`)
+  await page.getByRole('link', { name: 'Winter stops' }).click()
+  await inner().locator('.tln-heading').waitFor()
+}
+
+describe('making a slideshow', () => {
+  it('begins with a set, or with images in the order of the clicks', async () => {
+    const [project] = await json<{ id: string }[]>('/api/projects')
+    await page.goto(`${server.url}/projects/${project!.id}`)
+    await page.getByRole('button', { name: 'Make a backdrop' }).nth(1).click()
+    await page.getByRole('radio', { name: /^Slideshow/ }).click()
+    const open = page.getByRole('button', { name: 'Open the workbench' })
+    expect(await open.isDisabled()).toBe(true)
+    await page.getByRole('button', { name: 'cabin-berth.jpg' }).click()
+    expect(await open.isDisabled()).toBe(true)
+    await page.getByRole('button', { name: /^Cabins and stops/ }).click()
+    await open.click()
+    await inner().locator('.tln-heading').waitFor()
+    const { slides, setId } = await baseNow()
+    expect([slides.length, setId !== null]).toEqual([5, true])
+    expect(await page.getByRole('link', { name: /^Timing/ }).textContent()).toContain('26.0')
+    await page.getByText('5 × (4.0 + 1.2) s = 26.0 s').first().waitFor()
+  })
+  it('begins on the shelf, with the images that are selected', async () => {
+    const [project] = await json<{ id: string }[]>('/api/projects')
+    await page.goto(`${server.url}/projects/${project!.id}/shelf`)
+    for (const name of ['stop-lakeside.jpg', 'cabin-corridor.jpg'])
+      await page.getByRole('checkbox', { name: new RegExp(name) }).check()
+    await page.getByRole('button', { name: 'Make a slideshow' }).click()
+    await page.getByRole('button', { name: 'Open the workbench' }).click()
+    await inner().locator('.tln-heading').waitFor()
+    expect((await baseNow()).slides).toHaveLength(2)
+  })
+})
+
+describe('the slides', () => {
+  it('are told apart, added, moved, removed, and decided one by one', async () => {
+    await openDemo()
+    await room('Material')
+    await page.getByText('Much brighter than the others.').waitFor()
+    await page.getByRole('button', { name: 'Slide 4', exact: true }).click()
+    await page.getByRole('radio', { name: /^Contain/ }).click()
+    await expect
+      .poll(() =>
+        inner()
+          .locator('.tln-slide-4 .tln-poster')
+          .first()
+          .evaluate((each) => getComputedStyle(each).objectFit),
+      )
+      .toBe('contain')
+    await page.getByRole('switch', { name: 'Its own focal point' }).click()
+    const [before] = (await baseNow()).slides.slice(3)
+    expect(before).toMatchObject({ placing: 'contain', focal: { focal: { x: 0.5, y: 0.5 } } })
+    // By keyboard: picked up, moved up, put down.
+    const grip = page.getByRole('button', { name: /^Move slide 4/ })
+    await grip.focus()
+    await page.keyboard.press('Space')
+    await page.waitForTimeout(300)
+    await page.keyboard.press('ArrowUp')
+    await page.waitForTimeout(300)
+    await page.keyboard.press('Space')
+    await expect.poll(async () => (await baseNow()).slides[2]!.id).toBe(before!.id)
+    await page.getByRole('button', { name: 'Remove slide 1' }).click()
+    await page.getByRole('button', { name: 'Add slides …' }).click()
+    const dialog = page.getByRole('dialog')
+    await dialog.getByRole('button', { name: 'first-snow.jpg' }).click()
+    await dialog.getByRole('button', { name: 'Add 1' }).click()
+    await expect.poll(async () => (await baseNow()).slides.length).toBe(5)
+    // What has changed in the set on the shelf is offered.
+    await page.getByRole('button', { name: 'Take over the set' }).click()
+    const taken = await baseNow()
+    expect(taken.slides.map(({ id }) => id)).toContain(before!.id)
+    expect(taken.slides[0]!.placing).toBe('cover')
+    expect(complaints).toEqual([])
+  })
+})
+
+describe('the cycle', () => {
+  it('is set by hold, transition or as a whole, and each slide may have its own', async () => {
+    await openDemo()
+    await room('Timing')
+    const cycle = page.getByLabel('Cycle', { exact: true })
+    await cycle.fill('40')
+    await cycle.press('Enter')
+    await expect.poll(async () => (await baseNow()).holdSeconds).toBeGreaterThan(5)
+    await page.getByRole('button', { name: 'Undo: length of the cycle' }).click()
+    const hold = page.getByRole('slider', { name: 'Hold of slide 2' })
+    await hold.focus()
+    for (let press = 0; press < 5; press++) await page.keyboard.press('ArrowRight')
+    await expect.poll(async () => (await baseNow()).slides[1]!.holdSeconds).toBe(4.5)
+    // One step to undo, whatever the number of presses.
+    await page.getByRole('button', { name: 'Undo: hold of a slide' }).click()
+    await expect.poll(async () => (await baseNow()).slides[1]!.holdSeconds).toBeNull()
+    const ramp = page.getByRole('slider', { name: 'Transition after slide 1 and the others' })
+    const box = (await ramp.boundingBox())!
+    await page.mouse.move(box.x + 5, box.y + 10)
+    await page.mouse.down()
+    await page.mouse.move(box.x + 40, box.y + 10, { steps: 5 })
+    await page.mouse.up()
+    await expect.poll(async () => (await baseNow()).transition.seconds).toBeGreaterThan(1.5)
+    // A cell dragged over another one.
+    const first = deck('Timing').getByRole('button', { name: /^Slide 1,/ })
+    const third = deck('Timing').getByRole('button', { name: /^Slide 3,/ })
+    const [from, to] = [(await first.boundingBox())!, (await third.boundingBox())!]
+    const ids = (await baseNow()).slides.map(({ id }) => id)
+    await page.mouse.move(from.x + 20, from.y + 40)
+    await page.mouse.down()
+    await page.mouse.move(to.x + to.width / 2 - 4, to.y + 40, { steps: 8 })
+    await page.mouse.up()
+    await expect
+      .poll(async () => (await baseNow()).slides.map(({ id }) => id))
+      .toEqual([ids[1], ids[2], ids[0], ids[3], ids[4]])
+  })
+  it('takes the stage to a slide and to a frame, and goes on from there', async () => {
+    await openDemo()
+    await room('Timing')
+    const playhead = page.getByRole('slider', { name: 'Playhead' })
+    await playhead.focus()
+    await page.keyboard.press('ArrowRight')
+    const value = async (): Promise<number> => Number(await playhead.getAttribute('aria-valuenow'))
+    const parked = await value()
+    await page.keyboard.press('Shift+ArrowRight')
+    expect((await value()) - parked).toBeCloseTo(1 / 30, 1)
+    // On the stage the slide that is seen is the one under the playhead.
+    const seen = (): Promise<string> =>
+      inner()
+        .locator('.tln-slides')
+        .evaluate((box) => {
+          const shown = [...box.children].findLast(
+            (slide) => Number(getComputedStyle(slide).opacity) > 0.5,
+          )!
+          return shown.className.match(/tln-slide-(\d)/)![1]!
+        })
+    const slide = /slide (\d) of 5/.exec((await playhead.getAttribute('aria-valuetext'))!)![1]!
+    await expect.poll(seen).toBe(slide)
+    await page.getByRole('button', { name: 'Play the stage' }).click()
+    await expect.poll(value).toBeGreaterThan(parked + 0.3)
+  })
+  it('offers transitions on its own images, orders and controls, all on the stage', async () => {
+    await openDemo()
+    await room('Timing')
+    await page.getByRole('button', { name: /^Push/ }).click()
+    await expect
+      .poll(() =>
+        inner()
+          .locator('.tln-slide-2')
+          .first()
+          .evaluate((slide) => {
+            const [animation] = slide.getAnimations()
+            return (animation!.effect as KeyframeEffect)
+              .getKeyframes()
+              .map((each) => each['transform'])
+          }),
+      )
+      .toContain('translate(100%)')
+    await page.getByRole('button', { name: 'Shuffled' }).click()
+    await page.getByRole('switch', { name: 'Previous and next' }).click()
+    await inner().locator('.tln-previous').waitFor()
+    const { order, controls, transition } = await baseNow()
+    expect([order, controls.arrows, transition.style]).toEqual(['shuffled', true, 'push'])
+  })
+  it('measures the heading over every slide and transition, the worst on the bar', async () => {
+    await openDemo()
+    await room('Timing')
+    await page.getByRole('tab', { name: 'Legibility per slide' }).click()
+    const table = page.getByRole('table', { name: 'Legibility per slide' })
+    await table.waitFor()
+    expect(await table.getByRole('row').count()).toBe(6)
+    const bar = page.getByRole('link', { name: /^Legibility/ })
+    await expect.poll(() => bar.textContent()).toMatch(/slide \d; needs 3/)
+    const worst = Number(/(\d+\.\d)/.exec((await bar.textContent())!)![1])
+    const all = (await table.textContent())!.match(/\d+\.\d\d(?= : 1)/g)!.map(Number)
+    expect(worst).toBeCloseTo(Math.min(...all), 1)
+  })
+  it('is compared live and as a clip, and can be delivered as one', async () => {
+    await openDemo()
+    await room('Timing')
+    await page.getByRole('tab', { name: 'Live or clip' }).click()
+    await page.getByText(/^Recommended:/).waitFor()
+    await page.getByRole('button', { name: 'Deliver as a clip' }).click()
+    await inner().locator('.tln-video').waitFor({ timeout: 60_000 })
+    expect((await baseNow()).delivery).toBe('clip')
+    await page.getByRole('button', { name: 'Undo: live or clip' }).click()
+    await inner().locator('.tln-slides').waitFor()
+    expect(complaints).toEqual([])
+  })
+})
+
+/** Delivers by the command line. */
+async function delivered(...args: string[]): Promise<Manifest> {
+  const out = join(await mkdtemp(join(tmpdir(), 'telon-slides-')), 'out')
+  const images = ['stop-snow-line.jpg', 'stop-lakeside.jpg', 'cabin-berth.jpg'].map((name) =>
+    join(CLIPS, name),
+  )
+  const done = await telon('deliver', ...images, '--out', out, '--width', '480', ...args)
+  if (done.code !== 0) throw new Error(done.err)
+  return manifestSchema.parse(JSON.parse(await readFile(join(out, 'manifest.json'), 'utf8')))
+}
+
+describe('the command line', () => {
+  it('delivers several images as a slideshow, within both budgets', async () => {
+    const manifest = await delivered(
+      ...['--hold', '3', '--transition', '0.8', '--style', 'slide-over', '--shuffle'],
+      ...['--budget', '24', '--cycle-budget', '30'],
+    )
+    expect(manifest.base).toMatchObject({
+      kind: 'slideshow',
+      delivery: 'live',
+      order: 'shuffled',
+      cycleSeconds: 11.4,
+    })
+    expect(manifest.scriptParts).toEqual(['slides'])
+    expect(manifest.posters.map(({ slide }) => slide)).toEqual([1, 1, 1, 2, 2, 2, 3, 3, 3])
+    const page = manifest.firstVisit[0]!.pageBytes
+    for (const type of ['image/avif', 'image/webp', 'image/jpeg'] as const) {
+      const files = manifest.posters.filter((each) => each.type === type)
+      const sum = (most: number): number =>
+        files.filter(({ slide }) => slide! <= most).reduce((all, { bytes }) => all + bytes, page)
+      expect(sum(2)).toBeLessThanOrEqual(24_000)
+      expect(sum(3)).toBeLessThanOrEqual(30_000)
+      // The worst one gets what it can: none is far better than it.
+      const likeness = files.map(({ ssim }) => ssim)
+      expect(Math.max(...likeness) - Math.min(...likeness)).toBeLessThan(0.08)
+    }
+  })
+  it('renders it to a clip of its cycle', async () => {
+    const manifest = await delivered(
+      '--hold',
+      '1',
+      '--transition',
+      '0.5',
+      '--render',
+      '--formats',
+      'h264',
+    )
+    expect(manifest.base).toMatchObject({ kind: 'slideshow', delivery: 'clip', cycleSeconds: 4.5 })
+    expect(manifest.layers.map(({ type }) => type)).toEqual(['picture', 'video', 'scrim'])
+    expect(manifest.clips).toHaveLength(1)
+    expect(manifest.clips[0]!.ssim).toBeGreaterThan(0.95)
+  })
+  it('refuses what does not fit, and says why', async () => {
+    const image = join(CLIPS, 'stop-lakeside.jpg')
+    const clip = join(CLIPS, 'tunnel-mouth.mp4')
+    for (const [args, told] of [
+      [[image, clip], /a slideshow is made of images/],
+      [[image, '--hold', '3'], /--hold: only for slideshows/],
+      [[image, image, '--start', '2'], /--start: only for clips/],
+      [Array.from({ length: 25 }, () => image), /at most 24/],
+    ] as const) {
+      const done = await telon('deliver', ...args, '--out', '/tmp/never')
+      expect([done.code, told.test(done.err)], done.err).toEqual([2, true])
+    }
+  })
+})
