@@ -7,10 +7,15 @@ import { chromium } from 'playwright-core'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
 import { emitRegion } from '../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../core/handoff/emitStyle'
+import { assembleScript } from '../core/handoff/scripts'
 import { paintImages } from '../core/handoff/layers/paintCss'
 import { createImage, FIRST_DRIFT } from '../core/kinds/image/Image'
 import { createPaint, FIRST_MOTION, type Paint, type PaintMotion } from '../core/kinds/paint/Paint'
 import { STEPS_PER_SECOND } from '../core/kinds/paint/motionSteps'
+import { createSlideshow, type Slideshow } from '../core/kinds/slideshow/Slideshow'
+import { TRANSITION_STYLES, type Transition } from '../core/kinds/slideshow/transition'
+import { readDeliveredScripts } from '../node/deliveredScripts'
+import { inProject } from '../node/projectRoot'
 import { CHROMIUM } from '../headless/RenderBrowser'
 
 /* What motion costs a visitor's processor, as ratios to a playing clip of 720 lines in one run. */
@@ -87,6 +92,71 @@ function panPage(image: string): string {
   )
 }
 
+const SLIDES = ['stop-snow-line.jpg', 'cabin-berth.jpg', 'stop-lakeside.jpg', 'stop-salt-flats.jpg']
+
+/** A slideshow of the demonstration's images, with the delivered script or without. */
+function slidesPage(
+  fields: Partial<Slideshow>,
+  transition: Partial<Transition>,
+  script: string | null,
+): string {
+  const ids = SLIDES.map((_, index) => `00000000-0000-4000-8000-00000000000${index}`)
+  const base = { ...createSlideshow(ids), ...fields }
+  const document = createBackdrop({
+    base: { ...base, transition: { ...base.transition, ...transition } },
+    ...PLACE,
+  })
+  const media = {
+    ...NO_MEDIA,
+    posters: SLIDES.map(
+      (url, slide) =>
+        ({
+          screenClass: 'wide',
+          density: 1,
+          slide,
+          format: 'jpeg',
+          url,
+          width: 1920,
+          height: 1080,
+          bytes: 1,
+        }) as const,
+    ),
+  }
+  return pageOf(
+    [emitPageStyle(), emitBackdropStyle(ID, document, media), emitCopyStyle(ID, document)].join(''),
+    `${emitRegion(ID, document, media, 'page')}${script ? `<script>${script}</script>` : ''}`,
+  )
+}
+
+/** Cycles of which a fifth is a transition, holds, and transitions that hardly end. */
+function slidePages(script: string): Record<string, string> {
+  const pan = { from: { x: 0, y: 0, zoom: 1 }, to: { x: 0.05, y: 0.05, zoom: 1.15 } }
+  const first = createSlideshow(SLIDES)
+  const long = { holdSeconds: 0.5 }
+  return {
+    'slides, a fifth crossfade, by style': slidesPage({ holdSeconds: 4 }, { seconds: 1 }, null),
+    'slides, a fifth crossfade, by script': slidesPage({ holdSeconds: 4 }, { seconds: 1 }, script),
+    'slides, a hold, by style': slidesPage({ holdSeconds: 100 }, {}, null),
+    'slides, a hold, by script': slidesPage({ holdSeconds: 100 }, {}, script),
+    'slides, a hold with pan and zoom': slidesPage(
+      { holdSeconds: 100, slides: first.slides.map((slide) => ({ ...slide, pan })) },
+      {},
+      null,
+    ),
+    ...Object.fromEntries(
+      TRANSITION_STYLES.map((style) => [
+        `slides, ${style}, nine tenths of the time`,
+        slidesPage(long, { style, seconds: 4.5, easing: 'linear' }, null),
+      ]),
+    ),
+    'slides, edge, hard and straight, nine tenths of the time': slidesPage(
+      long,
+      { style: 'edge', softness: 0, seconds: 4.5, easing: 'linear' },
+      null,
+    ),
+  }
+}
+
 const clipPage = (file: string): string =>
   pageOf(
     'body { margin: 0 } video { width: 100vw; height: 100vh; object-fit: cover }',
@@ -119,8 +189,11 @@ function workedMs(root: number): number {
   )
 }
 
-/** Measures every page in turns, and prints what each takes relative to the playing clip. */
-export async function measurePlayedCost(demoFiles: string): Promise<void> {
+/**
+ * Measures pages in turns, and prints what each takes relative to the playing clip: all of them, or
+ * those with a word in their names.
+ */
+export async function measurePlayedCost(demoFiles: string, word = ''): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'telon-cost-'))
   const pages: Readonly<Record<string, string>> = {
     'a page that stands still': paintPage(null),
@@ -135,13 +208,21 @@ export async function measurePlayedCost(demoFiles: string): Promise<void> {
     ),
     'paint, angle by repainting': repaintedPage(),
     'image, pan and zoom': panPage('fjord-night.webp'),
+    ...slidePages(
+      assembleScript(await readDeliveredScripts(inProject('dist')), 'classic', ['slides']),
+    ),
   }
-  const names = Object.keys(pages)
+  const names = Object.keys(pages).filter((name, at) => at < 2 || name.includes(word))
   await Promise.all(names.map((name, at) => writeFile(join(folder, `${at}.html`), pages[name]!)))
   const server = createServer((request, response) => {
     const name = (request.url ?? '/').slice(1)
     const path = join(name.endsWith('.html') ? folder : demoFiles, name)
-    const type = { '.html': 'text/html', '.mp4': 'video/mp4', '.webp': 'image/webp' }[extname(name)]
+    const type = {
+      '.html': 'text/html',
+      '.mp4': 'video/mp4',
+      '.webp': 'image/webp',
+      '.jpg': 'image/jpeg',
+    }[extname(name)]
     void readFile(path).then(
       (bytes) => response.writeHead(200, { 'Content-Type': type ?? 'text/plain' }).end(bytes),
       () => response.writeHead(404).end(),

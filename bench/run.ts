@@ -62,7 +62,7 @@ if (process.argv.includes('--kill')) {
   process.exit(0)
 }
 if (process.argv.includes('--played')) {
-  await measurePlayedCost(FILES)
+  await measurePlayedCost(FILES, process.argv[process.argv.indexOf('--played') + 1])
   process.exit(0)
 }
 if (process.argv.includes('--memory')) {

@@ -50,9 +50,9 @@ async function pick(filter: string | RegExp, option: string): Promise<void> {
 describe('finding material', () => {
   it('filters, sorts and searches, and keeps it in the address', async () => {
     await openShelf()
-    await expect.poll(names).toHaveLength(12)
+    await expect.poll(names).toHaveLength(17)
     await pick(/^Kind/, 'Images')
-    await expect.poll(names).toHaveLength(4)
+    await expect.poll(names).toHaveLength(9)
     await page.getByRole('button', { name: 'Clear' }).click()
     await pick(/^Motion/, 'Busy')
     await expect.poll(names).toEqual(['rain-platform.mp4'])
