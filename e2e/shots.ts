@@ -67,7 +67,8 @@ try {
   await shoot('projects', '/')
   await shoot('chooser', `/projects/${project!.id}`, async () => {
     await page.getByRole('button', { name: 'Make a backdrop' }).nth(1).click()
-    await page.getByRole('radio', { name: /^Image/ }).click()
+    await page.getByRole('radio', { name: /^Slideshow/ }).click()
+    await page.getByRole('button', { name: /^Cabins and stops/ }).click()
     await page.waitForTimeout(1200)
   })
   const open = async (name: string, room: RegExp): Promise<void> => {
@@ -76,6 +77,25 @@ try {
     await page.waitForTimeout(2500)
   }
   await shoot('image-timing', `/projects/${project!.id}`, () => open('Fjord at night', /^Timing/))
+  await shoot('slideshow-deck', `/projects/${project!.id}`, async () => {
+    await open('Winter stops', /^Timing/)
+    const playhead = page.getByRole('slider', { name: 'Playhead' })
+    await playhead.focus()
+    for (let press = 0; press < 3; press++) await page.keyboard.press('ArrowRight')
+    for (let press = 0; press < 18; press++) await page.keyboard.press('Shift+ArrowLeft')
+    await page.waitForTimeout(1200)
+  })
+  await shoot('slideshow-transitions', `/projects/${project!.id}`, async () => {
+    await open('Winter stops', /^Timing/)
+    await page.getByRole('button', { name: /^Edge/ }).click()
+    await page.getByRole('slider', { name: /^Angle/ }).scrollIntoViewIfNeeded()
+    const playhead = page.getByRole('slider', { name: 'Playhead' })
+    await playhead.focus()
+    await page.keyboard.press('ArrowRight')
+    for (let press = 0; press < 17; press++) await page.keyboard.press('Shift+ArrowLeft')
+    await page.getByRole('group', { name: 'Style of the transition' }).scrollIntoViewIfNeeded()
+    await page.waitForTimeout(1200)
+  })
   await shoot('paint', `/projects/${project!.id}`, async () => {
     await open('Cabin light', /^Paint/)
     await page.getByRole('radio', { name: /^Front/ }).click()
@@ -102,18 +122,6 @@ try {
     await page.getByText(/^The seam is (being )?measured/).waitFor(left)
     await page.waitForTimeout(1500)
   }
-  await shoot('timing-poster', `${bench}/timing`, async () => {
-    await tab('Poster')
-    const wipe = page.getByRole('slider', { name: 'Compare poster with first frame' })
-    await wipe.focus()
-    await page.keyboard.press('ArrowLeft')
-    await page.getByRole('button', { name: 'Suggest frames' }).click()
-    await page.getByRole('list', { name: 'Suggested poster frames' }).waitFor()
-    await page
-      .getByRole('button', { name: 'Compare poster and first frame' })
-      .scrollIntoViewIfNeeded()
-    await page.waitForTimeout(800)
-  })
   await shoot('workbench-timing', `${bench}/timing`, async () => {
     await page.getByRole('radio', { name: /Blended/ }).click()
     await page.getByRole('button', { name: 'Suggest overlap' }).click()
@@ -143,11 +151,6 @@ try {
     await page.getByRole('button', { name: /^Render/ }).click()
     await page.getByText('All files are up to date').waitFor({ timeout: 600_000 })
     await page.waitForTimeout(1500)
-  })
-  await shoot('weight-load', `${bench}/weight`, async () => {
-    await tab('First load')
-    await page.getByRole('img', { name: /^Waterfall/ }).waitFor()
-    await page.waitForTimeout(800)
   })
   await shoot('weight-closer', `${bench}/weight`, async () => {
     await tab('Files and quality')

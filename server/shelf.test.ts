@@ -65,7 +65,7 @@ describe('the list', () => {
   it.each([
     [
       'kind=image&sort=name&search=w',
-      ['first-snow.jpg', 'stop-snow-line.jpg', 'window-seat.png'],
+      ['first-snow.jpg', 'fjord-night.webp', 'stop-snow-line.jpg', 'window-seat.png'],
     ],
     ['kind=clip&findings=none', ['aurora-fjord.webm']],
     ['liveliness=busy', ['rain-platform.mp4']],

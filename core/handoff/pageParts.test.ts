@@ -5,8 +5,11 @@ import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { pageParts } from '../backdrop/recipe'
 import { SCREEN_CLASSES } from '../fit/screens'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
+import { EASINGS } from '../kinds/easing'
 import { createImage, FIRST_DRIFT, type ImageBase } from '../kinds/image/Image'
 import { MAX_GRADIENTS, MAX_STOPS, type Paint } from '../kinds/paint/Paint'
+import { createSlideshow, type Slideshow } from '../kinds/slideshow/Slideshow'
+import { DIRECTIONS, TRANSITION_STYLES, type Transition } from '../kinds/slideshow/transition'
 import { inventBackdrop, SAMPLE_SOURCE_ID } from '../testing/samples'
 import { emitRegion } from './emitMarkup'
 import { emitBackdropStyle, emitCopyStyle } from './emitStyle'
@@ -104,4 +107,85 @@ describe('what a budget allows for the page', () => {
       expect(styleOf(document, media)).toBeLessThanOrEqual(parts.style)
     },
   )
+})
+
+const transition: fc.Arbitrary<Transition> = fc.record({
+  style: fc.constantFrom(...TRANSITION_STYLES),
+  seconds: fc.integer({ min: 0, max: 50 }).map((tenths) => tenths / 10),
+  easing: fc.constantFrom(...EASINGS),
+  direction: fc.constantFrom(...DIRECTIONS),
+  color,
+  softness: thousandths,
+  angleDeg: fc.integer({ min: 0, max: 360 }),
+  seed: fc.integer({ min: 0, max: 1000 }),
+})
+const point = fc.record({ x: thousandths, y: thousandths })
+const view = fc
+  .record({ x: thousandths, y: thousandths, zoom: thousandths.map((value) => 1 + value) })
+  .map(({ x, y, zoom }) => ({ x: x * (1 - 1 / zoom), y: y * (1 - 1 / zoom), zoom }))
+const decided = fc.record({
+  holdSeconds: fc.option(fc.integer({ min: 5, max: 200 }).map((tenths) => tenths / 10)),
+  transition: fc.option(transition),
+  placing: fc.constantFrom('cover', 'contain', 'tile'),
+  background: color,
+  focal: fc.option(
+    fc.record({
+      focal: point,
+      ownFocal: fc.record({ phone: fc.option(point), laptop: fc.option(point) }),
+    }),
+  ),
+  pan: fc.option(fc.record({ from: view, to: view })),
+})
+const slideshow: fc.Arbitrary<Slideshow> = fc
+  .record({
+    slides: fc.array(decided, { minLength: 2, maxLength: 24 }),
+    transition,
+    order: fc.constantFrom('given', 'shuffled', 'visit', 'day'),
+    controls: fc.record({
+      arrows: fc.boolean(),
+      markers: fc.boolean(),
+      place: fc.constantFrom('bottom-left', 'bottom-centre', 'bottom-right'),
+    }),
+  })
+  .map(({ slides, ...fields }) => {
+    const made = createSlideshow(slides.map(() => SAMPLE_SOURCE_ID))
+    const own = made.slides.map((slide, index) => ({ ...slide, ...slides[index]! }))
+    return { ...made, ...fields, slides: own }
+  })
+
+/** The files of a slideshow for all screens in all formats, with addresses as long as they get. */
+const slideMedia = ({ slides }: Slideshow): DeliveredMedia => ({
+  ...NONE,
+  posters: SCREEN_CLASSES.toReversed().flatMap((screenClass, row) =>
+    slides.flatMap((_, slide) =>
+      (['avif', 'webp', 'jpeg'] as const).map((format, at) => ({
+        screenClass,
+        density: 1,
+        slide,
+        format,
+        url: `media/k3f9a2-slide${slide + 1}-${screenClass}-${1920 - 640 * row}-${((slide * 9 + row * 3 + at) * 2654435761).toString(16).slice(-8)}.${format}`,
+        width: 1920,
+        height: 1080,
+        bytes: 40_000 + at,
+      })),
+    ),
+  ),
+})
+
+describe('what a budget allows for a slideshow', () => {
+  it('is enough for its style and markup, and not far too much (seed 18)', () =>
+    fc.assert(
+      fc.property(slideshow, (base) => {
+        const document = { ...inventBackdrop(), base }
+        const media = slideMedia(base)
+        const { style, markup } = pageParts(document)
+        const realStyle = styleOf(document, media)
+        const realMarkup = sent(emitRegion(ID, document, media, 'fragment'))
+        expect(realStyle).toBeLessThanOrEqual(style)
+        expect(realMarkup).toBeLessThanOrEqual(markup)
+        expect(style).toBeLessThan(realStyle * 3)
+        expect(markup).toBeLessThan(realMarkup * 2)
+      }),
+      { seed: 18, numRuns: 120 },
+    ))
 })

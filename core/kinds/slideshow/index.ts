@@ -16,7 +16,7 @@ import {
   slideshowSequenceSchema,
   type SlideshowSequence,
 } from './slideshowSequence'
-import { TRANSITION_STYLES } from './transition'
+import { TRANSITION_STYLES, type Transition } from './transition'
 
 /** A slideshow in the manifest of a delivered folder. */
 export const describedSlideshowSchema = z.object({
@@ -72,11 +72,12 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
     placeholder: delivery === 'clip' || first!.placing === 'cover',
   }),
   styleBytes: (base) => (base.delivery === 'clip' ? 2_100 : liveStyleBytes(base)),
-  scriptBytes: ({ delivery, controls: { arrows, markers } }) =>
-    delivery === 'clip' ? 1_900 : arrows || markers ? 3_100 : 2_600,
+  scriptBytes: (base) => (base.delivery === 'clip' ? 1_900 : hasControls(base) ? 3_100 : 2_600),
   // Each slide stands there in its formats and sizes.
-  markupBytes: ({ delivery, slides }) =>
-    delivery === 'clip' ? 1_000 : 1_100 + slides.length * 160,
+  markupBytes: (base) =>
+    base.delivery === 'clip'
+      ? 1_000
+      : 640 + base.slides.length * 118 + (hasControls(base) ? 190 : 0),
   outcome: slidesOutcome,
   frameRate: () => SLIDESHOW_RATE,
   sequenceSchema: slideshowSequenceSchema,
@@ -155,19 +156,25 @@ function slidesOutcome(
   return outcomes[condition] ?? null
 }
 
-/** What a slide with times, views or an outline of its own adds to the style, in bytes. */
-function liveStyleBytes({ slides, transition }: Slideshow): number {
-  const rules = slides.reduce(
-    (sum, slide) =>
+/** Whether a transition's outline has many corners, piece by piece. */
+const isLong = ({ style }: Transition): boolean => style === 'mosaic' || style === 'columns'
+
+/** Sums of what slides add to the style, in bytes; a test compares them with real ones. */
+function liveStyleBytes(base: Slideshow): number {
+  const own = base.slides.reduce((sum, slide) => {
+    const { holdSeconds, transition, focal, pan, placing } = slide
+    const timed = holdSeconds !== null || transition !== null
+    return (
       sum +
-      40 +
-      (slide.holdSeconds !== null || slide.transition ? 160 : 0) +
-      (slide.pan ? 160 : 0) +
-      (slide.focal ? 80 : 0),
-    0,
-  )
-  const outlines = new Set(
-    [transition, ...slides.map((each) => each.transition ?? transition)].map(({ style }) => style),
-  )
-  return 2_900 + rules + (outlines.has('mosaic') ? 900 : 0) + (outlines.has('columns') ? 900 : 0)
+      36 +
+      (timed ? 200 : 0) +
+      (timed && isLong(transitionOf(base, slide)) ? 820 : 0) +
+      (pan ? 190 : 0) +
+      (focal ? 70 : 0) +
+      (placing === 'cover' ? 0 : 150)
+    )
+  }, 0)
+  return 2_380 + own + (isLong(base.transition) ? 1_050 : 0) + (hasControls(base) ? 400 : 0)
 }
+
+const hasControls = ({ controls: { arrows, markers } }: Slideshow): boolean => arrows || markers
