@@ -192,6 +192,7 @@ export class StageFrame {
 
   /** The heading's contrast over what is on stage now; null while nothing can be read. */
   measure(document: BackdropDocument): ContrastReading | null {
+    this.markSlide()
     const region = this.page.querySelector<HTMLElement>('.tln-region')
     const heading = this.page.querySelector<HTMLElement>('.tln-heading')
     if (!region || !heading) return null
@@ -307,6 +308,19 @@ export class StageFrame {
       progress: animation.effect?.getComputedTiming().progress ?? 0,
       playing: animation.playState === 'running',
     }
+  }
+
+  /** Fills the marker of the slide that is seen, as the script does for visitors. */
+  private markSlide(): void {
+    const markers = [...this.page.querySelectorAll('.tln-marker')]
+    if (markers.length === 0) return
+    const slides = [...this.page.querySelectorAll('.tln-slide')]
+    const seen = slides.findLastIndex(
+      (slide) => slide.checkVisibility({ opacityProperty: true }) && isInPlace(slide),
+    )
+    markers.forEach((marker, index) =>
+      marker.toggleAttribute('aria-current', index === seen % markers.length),
+    )
   }
 
   private slidePicture(slide: number): ShownPicture | null {
@@ -440,6 +454,9 @@ export class StageFrame {
       .forEach((element, index) => set(element, document.copy.links[index] ?? ''))
   }
 }
+
+/** Whether a slide is not parked far away. */
+const isInPlace = (slide: Element): boolean => slide.getBoundingClientRect().top > -9999
 
 /** The box of the words themselves: a heading's element is as wide as its column. */
 function textBox(element: HTMLElement): DOMRect {

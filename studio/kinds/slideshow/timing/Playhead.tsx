@@ -28,7 +28,7 @@ export function Playhead({
       aria-valuenow={Math.round(time * 100) / 100}
       aria-valuetext={`${time.toFixed(2)} s, slide ${slide + 1} of ${count}`}
       title="Arrow keys go from slide to slide, with Shift frame by frame"
-      className="absolute top-0 h-full w-4 -translate-x-1/2 cursor-ew-resize touch-none before:absolute before:top-0 before:left-1/2 before:h-full before:w-0.5 before:-translate-x-1/2 before:bg-ink after:absolute after:top-0 after:left-1/2 after:size-2.5 after:-translate-x-1/2 after:rounded-full after:bg-ink"
+      className="absolute top-0 h-full w-4 -translate-x-1/2 cursor-ew-resize touch-none outline-none before:absolute before:top-0 before:left-1/2 before:h-full before:w-0.5 before:-translate-x-1/2 before:bg-ink after:absolute after:top-0 after:left-1/2 after:size-2.5 after:-translate-x-1/2 after:rounded-full after:bg-ink focus-visible:after:outline-2 focus-visible:after:outline-offset-2 focus-visible:after:outline-curtain"
       style={{ left: time * pxPerSecond }}
       onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
       onPointerMove={(event) => {
