@@ -326,7 +326,7 @@ describe('a slideshow with script', () => {
     await expect.poll(() => slideShown(page)).toBe(2)
     expect(
       await group.getByRole('button', { name: 'Image 3 of 3' }).getAttribute('aria-current'),
-    ).toBe('')
+    ).toBe('true')
     expect(await page.locator('.tln-status').textContent()).toBe('Image 3 of 3')
     // The pointer and the focus are on the controls: it does not go on by itself.
     await page.waitForTimeout(1800)

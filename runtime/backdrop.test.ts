@@ -20,6 +20,8 @@ describe('the delivered script', async () => {
   it.each([
     ['video', 520],
     ['moving', 260],
+    ['slides', 1200],
+    ['controls', 620],
   ] as const)('has the part %s in less than %d bytes gzip', (part, most) =>
     expect(gzipSync(scripts.parts[part]).byteLength).toBeLessThan(most),
   )

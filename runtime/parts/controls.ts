@@ -21,7 +21,11 @@ const controlsPart: Part = (region, listen) => {
     say('tln:go', to)
   }
   const mark = (now: number): void => {
-    markers.forEach((marker, index) => marker.toggleAttribute('aria-current', index === now))
+    markers.forEach((marker, index) =>
+      index === now
+        ? marker.setAttribute('aria-current', 'true')
+        : marker.removeAttribute('aria-current'),
+    )
     // Only what a visitor has asked for is announced.
     if (isByHand)
       status.textContent = status.dataset['tlnLabel']!.replace('#', `${now + 1}`).replace(

@@ -318,9 +318,10 @@ export class StageFrame {
     const seen = slides.findLastIndex(
       (slide) => slide.checkVisibility({ opacityProperty: true }) && isInPlace(slide),
     )
-    markers.forEach((marker, index) =>
-      marker.toggleAttribute('aria-current', index === seen % markers.length),
-    )
+    markers.forEach((marker, index) => {
+      if (index === seen % markers.length) marker.setAttribute('aria-current', 'true')
+      else marker.removeAttribute('aria-current')
+    })
   }
 
   private slidePicture(slide: number): ShownPicture | null {

@@ -5,6 +5,7 @@ import { inventBackdrop, reduced as reduce, SAMPLE_SOURCE_ID } from '../../testi
 import type { BackdropDocument } from '../../backdrop/BackdropDocument'
 import { createImage, FIRST_DRIFT, type ImageBase } from '../../kinds/image/Image'
 import { createPaint, newGradient, type Paint } from '../../kinds/paint/Paint'
+import { createSlideshow } from '../../kinds/slideshow/Slideshow'
 import { layersOf, scriptPartsOf } from '.'
 
 const MEDIA: DeliveredMedia = {
@@ -133,6 +134,39 @@ const stills = {
   },
 } as const satisfies Record<string, BackdropDocument>
 
+const SLIDE_MEDIA: DeliveredMedia = {
+  ...MEDIA,
+  clips: [],
+  posters: [0, 1, 2].flatMap((slide) =>
+    MEDIA.posters.map((poster) => ({ ...poster, slide, url: `${slide + 1}-${poster.url}` })),
+  ),
+}
+const slides = createSlideshow([SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID])
+const slideshows = {
+  slides: { ...inventBackdrop(), base: slides },
+  'slides-decided': {
+    ...inventBackdrop(),
+    behaviour: { ...inventBackdrop().behaviour, phone: 'poster' },
+    base: {
+      ...slides,
+      order: 'shuffled',
+      controls: { arrows: true, markers: true, place: 'bottom-left' },
+      slides: slides.slides.map((slide, index) => ({
+        ...slide,
+        ...[
+          { pan: { from: { x: 0, y: 0, zoom: 1 }, to: { x: 0.1, y: 0.1, zoom: 1.2 } } },
+          {
+            placing: 'contain' as const,
+            focal: { focal: { x: 0.2, y: 0.4 }, ownFocal: { phone: { x: 0, y: 0 }, laptop: null } },
+            transition: { ...slides.transition, style: 'edge' as const },
+          },
+          { holdSeconds: 7, transition: { ...slides.transition, style: 'push' as const } },
+        ][index],
+      })),
+    },
+  },
+} as const satisfies Record<string, BackdropDocument>
+
 describe('the layers of bases without clips', () => {
   it.each(Object.entries(stills))(
     'stand in the golden file, word for word: %s',
@@ -146,6 +180,26 @@ describe('the layers of bases without clips', () => {
           `values ${JSON.stringify(layer!.values(document))}`,
           '',
           ...layer!.markup(document),
+          '',
+          ...layer!.ownRules(SCOPE, document),
+          layer!.rules,
+          layer!.printRules,
+        ].join('\n'),
+      ).toMatchFileSnapshot(`../golden/layers/${name}.txt`)
+    },
+  )
+  it.each(Object.entries(slideshows))(
+    'stand in the golden file, word for word: %s',
+    async (name, document) => {
+      const [layer] = layersOf(document, SLIDE_MEDIA)
+      await expect(
+        [
+          `files ${JSON.stringify(layer!.files)}`,
+          `script ${layer!.scripts.join()}`,
+          '',
+          ...layer!.markup(document),
+          '',
+          ...layer!.controls(document),
           '',
           ...layer!.ownRules(SCOPE, document),
           layer!.rules,
