@@ -6,6 +6,7 @@ import puppeteer, { type Browser, type Page } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { seedDemo } from '../demo/seedDemo'
 import { startTestServer, type TestServer } from '../server/testing/testServer'
+import { CLIPS, telon } from './harness'
 import { serveHost, type HostSite } from './hostSite'
 import { deliverSmall, pageOf, snippet } from './onHost'
 
@@ -85,6 +86,53 @@ describe.skipIf(missing)('in Firefox', () => {
     await expect.poll(() => video(page).then(({ plays }) => plays)).toBe(false)
     expect(complaints).toEqual([])
     await page.close()
+  })
+
+  it('a slideshow goes round with script and without, and fetches one image after another', async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'telon-slides-'))
+    const images = ['stop-snow-line.jpg', 'cabin-berth.jpg', 'stop-lakeside.jpg']
+    const done = await telon(
+      ...['deliver', ...images.map((name) => join(CLIPS, name))],
+      ...['--out', folder, '--width', '320', '--hold', '2', '--transition', '0.4'],
+      ...['--id', 'stops', '--base-url', '/b/stops/'],
+    )
+    expect(done.code, done.err).toBe(0)
+    await site?.stop()
+    site = await serveHost({ '/b/stops/': folder })
+    const fragment = await snippet(folder, 'fragment.html')
+    const css = 'body { margin: 0 }'
+    site.pages.set('/with/', pageOf({ css, body: 'SLOT' }, fragment))
+    const bare = fragment.replace(/<script[^>]*><\/script>/, '')
+    site.pages.set('/without/', pageOf({ css, body: 'SLOT' }, bare))
+    for (const path of ['/with/', '/without/']) {
+      const page = await open(site.url + path)
+      const fetched = await page.evaluate(() =>
+        performance
+          .getEntriesByType('resource')
+          .map(({ name }) => /-slide(\d)-/.exec(name)?.[1])
+          .filter((slide) => slide !== undefined),
+      )
+      expect(fetched, path).not.toContain('3')
+      const seen = await page.evaluate(async () => {
+        const order: string[] = []
+        const end = Date.now() + 9000
+        while (Date.now() < end && order.length < 4) {
+          const shown = [...document.querySelectorAll('.tln-slide')].findLast(
+            (slide) =>
+              Number(getComputedStyle(slide).opacity) > 0.9 &&
+              slide.getBoundingClientRect().top > -9999,
+          )
+          const image = shown?.querySelector('img')
+          const number = /tln-slide-(\d)/.exec(shown?.className ?? '')?.[1] ?? 'none'
+          if (image?.naturalWidth && order.at(-1) !== number) order.push(number)
+          await new Promise((resolve) => setTimeout(resolve, 50))
+        }
+        return order
+      })
+      expect(seen, path).toEqual(['1', '2', '3', '1'])
+      expect(complaints).toEqual([])
+      await page.close()
+    }
   })
 
   it('the workbench opens, plays the proof, and decodes the filmstrip frame by frame', async () => {
