@@ -283,6 +283,32 @@ describe('a slideshow with script', () => {
     expect(complaints).toEqual([])
     await page.close()
   })
+  it.each([
+    ['crossfade', 'opacity'],
+    ['slide-over', 'transform'],
+    ['circle', 'clipPath'],
+  ] as const)('brings a slide in little by little: %s', async (style, property) => {
+    const transition: Transition = { ...FIRST_TRANSITION, style, seconds: 3, easing: 'linear' }
+    const { page } = await opened(backdrop({ transition }), true)
+    const seen = await page.evaluate(
+      (name) =>
+        new Promise<string[]>((resolve) =>
+          document.addEventListener('tln:slide', () => {
+            const slide = document.querySelector('[data-tln-enter]')!
+            const looks = new Set<string>()
+            const look = (): void => {
+              if (!slide.hasAttribute('data-tln-enter')) return resolve([...looks])
+              looks.add(getComputedStyle(slide)[name])
+              setTimeout(look, 100)
+            }
+            look()
+          }),
+        ),
+      property,
+    )
+    expect(seen.length).toBeGreaterThan(5)
+    await page.close()
+  })
   it('animates nothing while a slide is shown', async () => {
     const { page } = await opened(backdrop({ transition: CUT, holdSeconds: 3 }), true)
     await page.waitForSelector('.tln-driven')

@@ -361,7 +361,8 @@ function cycledRules(
 
 /** Entrances, departures and pans one by one: for the script. */
 function drivenRules(base: Slideshow, { own, id }: OwnScope): string[] {
-  const region = `.tln-region.tln-region${own} .tln-driven`
+  // Stronger than the shared rule that takes the cycle away.
+  const region = `.tln-region.tln-region.tln-region${own} .tln-driven`
   const keyframes = new Keyframes(id, 'enter')
   const once = (element: string, frames: readonly Frame[], seconds: number, more = ''): string[] =>
     frames.length === 0
@@ -413,6 +414,6 @@ function drivenRules(base: Slideshow, { own, id }: OwnScope): string[] {
     ...rules,
     ...pans,
     // Slides may be changed by hand, or without motion where that is chosen: at once.
-    `@media (prefers-reduced-motion: reduce) { .tln-region${region} * { animation: none; } }`,
+    `@media (prefers-reduced-motion: reduce) { ${region} * { animation: none !important; } }`,
   ]
 }
