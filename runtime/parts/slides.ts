@@ -89,8 +89,8 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
     const left = shown
     now = index
     shown = slides[index || count]!
-    region.dispatchEvent(new CustomEvent('tln:slide', { bubbles: true, detail: index }))
     finish = enter(shown, left)
+    region.dispatchEvent(new CustomEvent('tln:slide', { bubbles: true, detail: index }))
   }
   /** Changes to a slide once it is there, at the earliest in `wait`; then goes on. */
   const bring = (index: number, wait: number, byHand = false): void => {
