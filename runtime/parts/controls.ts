@@ -45,8 +45,16 @@ const controlsPart: Part = (region, listen) => {
     const { key } = event as KeyboardEvent
     if (key === 'ArrowRight' || key === 'ArrowLeft') go(key === 'ArrowRight' ? 'next' : 'back')
   })
-  listen(group, 'mouseenter mouseleave', ({ type }) => say('tln:hold', type === 'mouseenter'))
-  listen(region, 'focusin focusout', ({ type }) => say('tln:hold', type === 'focusin'))
+  // The pause control starts it again: the focus stays on that.
+  const holds = { mouse: false, focus: false }
+  const hold = (by: keyof typeof holds, now: boolean): void => {
+    holds[by] = now
+    say('tln:hold', holds.mouse || holds.focus)
+  }
+  listen(group, 'mouseenter mouseleave', ({ type }) => hold('mouse', type === 'mouseenter'))
+  listen(region, 'focusin focusout', ({ type, target }) =>
+    hold('focus', type === 'focusin' && !(target as Element).closest('.tln-pause')),
+  )
   let from = 0
   listen(region, 'pointerdown', (event) => (from = (event as PointerEvent).clientX))
   listen(region, 'pointerup', (event) => {

@@ -42,6 +42,12 @@ const slidesAfter = (order: string, count: number): ((index: number) => number) 
   }
 }
 
+/** The slide that the style shows: a late script goes on with it. */
+const seenSlide = (slides: readonly HTMLElement[]): HTMLElement =>
+  slides.findLast(
+    (slide) => +getComputedStyle(slide).opacity > 0.5 && slide.getBoundingClientRect().top > -9999,
+  )!
+
 /** Brings a slide in over another one; returns how to end that at once. */
 const enter = (slide: HTMLElement, left: HTMLElement): (() => void) => {
   slide.dataset['tlnEnter'] = left.dataset['tlnLeave']
@@ -73,11 +79,9 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
   let held = false
   let done = false
   let finish: (() => void) | undefined
-
-  // A late script goes on with the slide that the style shows.
-  let shown = slides.findLast(
-    (slide) => +getComputedStyle(slide).opacity > 0.5 && slide.getBoundingClientRect().top > -9999,
-  )!
+  /** What comes next: decided once, however often it is stopped meanwhile. */
+  let next: number | undefined
+  let shown = seenSlide(slides)
   let now = slides.indexOf(shown) % count
   box.classList.add('tln-driven')
   shown.classList.add('tln-on')
@@ -85,6 +89,7 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
   const after = slidesAfter(order, count)
   const change = (index: number): void => {
     finish?.()
+    next = undefined
     if (index === now) return
     const left = shown
     now = index
@@ -108,7 +113,7 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
       done ||= once
       if (done) update()
       else if (playing && !held)
-        bring(after(index), milliseconds(shown, 0) + milliseconds(before, 1))
+        bring((next = after(index)), milliseconds(shown, 0) + milliseconds(before, 1))
     }
     timer = setTimeout(() => {
       const failed = image?.complete && !image.naturalWidth
@@ -116,8 +121,9 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
       if (late) return bring(index, ASK_MS, byHand)
       asks = 0
       if (image && (failed || !image.complete)) {
-        // It is left out: the one after it follows, or the present one stays.
-        if (!byHand) bring(after(index), ASK_MS)
+        // It is left out: the one after it follows, or the present one stays for its hold.
+        if (byHand) run()
+        else bring((next = after(index)), ASK_MS)
       } else if (image?.decode) image.decode().then(turn, turn)
       else turn()
     }, wait)
@@ -127,7 +133,7 @@ const slidesPart: Part = (region, listen, update, _fail, tell) => {
     box.classList.toggle('tln-held', !playing || held)
     if (playing && !held && !done)
       bring(
-        once ? chosenSlide(region, order) % count : after(now),
+        (next ??= once ? chosenSlide(region, order) % count : after(now)),
         once ? 0 : milliseconds(shown, 0),
       )
   }

@@ -178,7 +178,7 @@ ${'.tln-region'.repeat(4)} .tln-driven * { animation: none; }
 .tln-region .tln-driven .tln-laid { ${styleText(LAID)} }
 .tln-region .tln-driven .tln-on { opacity: 1; transform: none; }
 .tln-region .tln-driven [data-tln-enter] { z-index: 1; }
-.tln-region .tln-slides.tln-held * { animation-play-state: paused !important; }
+.tln-region .tln-slides.tln-held .tln-poster { animation-play-state: paused !important; }
 @media (prefers-reduced-motion: reduce) {
   .tln-region [data-tln-reduced-motion="poster"] .tln-slides * { animation: none !important; }
 }
@@ -260,6 +260,13 @@ function slideRules(
   })
 }
 
+/** What a box that enters has besides its animation: a mask, or the colour before its picture. */
+function plateText(transition: Transition): string {
+  if (transition.style === 'through-colour') return ` background: ${transition.color};`
+  const mask = maskOf(transition)
+  return mask ? ` ${styleText(mask)}` : ''
+}
+
 /** Writes animations with the same moments once. */
 class Keyframes {
   private readonly names = new Map<string, string>()
@@ -314,7 +321,7 @@ function cycleRules(base: Slideshow, { own, id }: OwnScope): string[] {
       cycledRules(slide, `.tln-region${own} .tln-slide:nth-child(${index + 1})`, {
         keyframes,
         seconds: cycle.seconds,
-        mask: index > 0 && !isCalm ? maskOf(shown[index - 1]!.transition) : null,
+        plate: index > 0 && !isCalm ? plateText(shown[index - 1]!.transition) : '',
       }),
     )
     return { keyframes: keyframes.rules(), rules }
@@ -337,11 +344,11 @@ function cycledRules(
   {
     keyframes,
     seconds,
-    mask,
+    plate,
   }: {
     readonly keyframes: Keyframes
     readonly seconds: number
-    readonly mask: ReturnType<typeof maskOf>
+    readonly plate: string
   },
 ): string[] {
   const rule = (element: string, frames: readonly Frame[], more = ''): string[] =>
@@ -353,7 +360,7 @@ function cycledRules(
   const moved = box.some(({ style }) => style['transform']?.startsWith('translate('))
   const changes = ` will-change: ${moved ? 'transform, opacity' : 'opacity'};`
   return [
-    ...rule(slide, box, `${changes}${mask ? ` ${styleText(mask)}` : ''}`),
+    ...rule(slide, box, `${changes}${plate}`),
     ...rule(`${slide} .tln-view`, view),
     ...rule(`${slide} .tln-poster`, pan, ' will-change: transform;'),
   ]
@@ -376,15 +383,14 @@ function drivenRules(base: Slideshow, { own, id }: OwnScope): string[] {
       : [...frames, { at: seconds, style: rest, way: 'step-end' }]
   const rules = transitionsOf(base).flatMap((text, index) => {
     const transition = JSON.parse(text) as Transition
-    const { seconds, style, color } = transition
+    const { seconds } = transition
     const enters = `[data-tln-enter="${index}"]`
-    const mask = maskOf(transition)
     return [
       ...once(
         enters,
         whole(entrance(transition, 'box', seconds), seconds),
         seconds,
-        mask ? ` ${styleText(mask)}` : '',
+        plateText(transition),
       ),
       ...once(
         `${enters} .tln-view`,
@@ -392,9 +398,6 @@ function drivenRules(base: Slideshow, { own, id }: OwnScope): string[] {
         seconds,
       ),
       ...once(`.tln-leave[data-tln-leave="${index}"]`, departure(transition, seconds), seconds),
-      ...(style === 'through-colour'
-        ? [`.tln-region${own} .tln-slide { background: ${color}; }`]
-        : []),
     ]
   })
   const pans = base.slides.flatMap((slide, number) => {
