@@ -8,7 +8,7 @@ import {
 } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import { settingsSchema, type ProjectSettings, type SettingsChange } from '../../core/api/settings'
-import type { ClipCard, ShelfQuery, Source } from '../../core/api/wire'
+import type { ShelfQuery, Source, SourceCard } from '../../core/api/wire'
 import type { SourceRef } from '../../core/kinds/Kind'
 import { api, RequestError } from './client'
 
@@ -136,7 +136,7 @@ export const useSource = (id: string) =>
   useQuery({ queryKey: keys.source(id), queryFn: () => api.readSource(id) })
 
 /** A source as it can be shown before its measurements have come. */
-const fromCard = (card: ClipCard): Source => ({ ...card, analysis: null })
+const fromCard = (card: SourceCard): Source => ({ ...card, analysis: null })
 
 /**
  * The sources that a base is made from, in its order. A clip that was just chosen comes from its
@@ -147,10 +147,11 @@ export function useSources(
   refs: readonly SourceRef[],
   projectId: string,
 ): { all: readonly Source[] | null; gone: boolean; retry: () => void } {
-  const { data: cards = [] } = useClips(projectId)
+  const { data: clips = [] } = useClips(projectId)
+  const { data: images = [] } = useImages(projectId)
   const { found, gone } = useQueries({
     queries: refs.map(({ sourceId }) => {
-      const card = cards.find((each) => each.id === sourceId)
+      const card = [...clips, ...images].find((each) => each.id === sourceId)
       return {
         queryKey: keys.source(sourceId),
         queryFn: () => api.readSource(sourceId),
