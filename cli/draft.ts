@@ -320,6 +320,10 @@ async function draftSlideshow(files: readonly string[], options: DeliverOptions)
   if (files.length > SLIDE_COUNT.max)
     throw new UsageError(`A slideshow has at most ${SLIDE_COUNT.max} images, not ${files.length}.`)
   if (!options.render) refuseForClips(options, 'a slideshow, or add --render')
+  if (options.render && options.shuffle)
+    throw new UsageError(
+      '--shuffle: a clip has one order. Name the images in the order that they shall have.',
+    )
   const known = new Map<string, KnownSource>()
   const digests: Record<string, string> = {}
   const order: string[] = []
@@ -337,6 +341,10 @@ async function draftSlideshow(files: readonly string[], options: DeliverOptions)
   const made = createBackdrop({
     base: {
       ...base,
+      slides: base.slides.map((slide) => ({
+        ...slide,
+        background: options.matte ?? slide.background,
+      })),
       ...(hold === undefined ? {} : { holdSeconds: hold }),
       transition: {
         ...base.transition,

@@ -11,7 +11,7 @@ import { onHost, pageOf, snippet, type OnHost } from './onHost'
 
 let host: OnHost
 /** Backdrops without a clip, by their ids. */
-const STILLS = ['still', 'pale'] as const
+const STILLS = ['still', 'pale', 'slides'] as const
 const stills = new Map<string, string>()
 onHost(
   (made) => (host = made),
@@ -19,6 +19,12 @@ onHost(
     for (const [id, ...what] of [
       ['still', join(CLIPS, 'fjord-night.webp'), '--width', '320'],
       ['pale', '--paint', 'conic 40deg #1b2350 #b5563c #1b2350'],
+      [
+        'slides',
+        join(CLIPS, 'stop-lakeside.jpg'),
+        join(CLIPS, 'cabin-berth.jpg'),
+        ...['--width', '320', '--controls', '--hold', '1', '--transition', '0.4'],
+      ],
     ] as const) {
       const folder = await mkdtemp(join(tmpdir(), `telon-${id}-`))
       const done = await telon(
@@ -168,7 +174,7 @@ const HARSHEST = HOST_PAGES.filter(({ name }) =>
   /every image|one class|animated|column of a flex layout/.test(name),
 )
 
-describe('an image and a paint on a host page', () => {
+describe('an image, a paint and a slideshow on a host page', () => {
   it.each(HARSHEST)('fill their place and leave the host as it is: $name', async (frame) => {
     for (const id of STILLS) {
       const pasted = await snippet(stills.get(id)!, 'fragment.html')
@@ -176,15 +182,33 @@ describe('an image and a paint on a host page', () => {
       const complaints = complaintsOf(page)
       await page.waitForLoadState('load')
       const region = await page.locator('.tln-region').boundingBox()
-      for (const layer of ['.tln-backdrop', '.tln-image, .tln-paint', '.tln-scrim'])
+      for (const layer of ['.tln-backdrop', '.tln-image, .tln-paint, .tln-slides', '.tln-scrim'])
         expect(await page.locator(layer).boundingBox(), layer).toEqual(region)
-      const image = page.locator('.tln-poster')
+      const image = page.locator('.tln-poster').first()
       if ((await image.count()) > 0) {
         expect(await image.boundingBox()).toEqual(region)
         await expect
           .poll(() => image.evaluate((each: HTMLImageElement) => each.naturalWidth))
           .toBeGreaterThan(0)
         expect(await image.evaluate((each) => getComputedStyle(each).opacity)).toBe('1')
+      }
+      if (id === 'slides') {
+        // The next slide comes, fills the region, and can be changed by hand.
+        const second = page.locator('.tln-slide-2.tln-on:not([data-tln-enter])')
+        await second.waitFor()
+        expect(await second.boundingBox()).toEqual(region)
+        expect(await second.evaluate((each) => getComputedStyle(each).opacity)).toBe('1')
+        const sizes = await page
+          .locator('.tln-go')
+          .evaluateAll((all) =>
+            all.map((each) => [each.getBoundingClientRect().width, getComputedStyle(each).display]),
+          )
+        expect(sizes).toEqual([
+          [44, 'grid'],
+          [28, 'grid'],
+          [28, 'grid'],
+          [44, 'grid'],
+        ])
       }
       const own = await ownLooks(page)
       const alone = await host.open(pageOf(frame, pasted.replace(/<link[^>]*>/g, '<!-- -->')))

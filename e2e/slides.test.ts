@@ -83,6 +83,17 @@ describe('the slides', () => {
           .evaluate((each) => getComputedStyle(each).objectFit),
       )
       .toBe('contain')
+    // Opacity is in the files; it is seen before they are rendered.
+    const opacity = page.getByRole('slider', { name: 'Opacity over the colour' })
+    await opacity.fill('0.4')
+    await expect
+      .poll(() =>
+        inner()
+          .locator('.tln-slide-4 .tln-poster')
+          .first()
+          .evaluate((each) => getComputedStyle(each).opacity),
+      )
+      .toBe('0.4')
     await page.getByRole('switch', { name: 'Its own focal point' }).click()
     const [before] = (await baseNow()).slides.slice(3)
     expect(before).toMatchObject({ placing: 'contain', focal: { focal: { x: 0.5, y: 0.5 } } })
@@ -189,6 +200,16 @@ describe('the cycle', () => {
       )
       .toContain('translate(100%)')
     await page.getByRole('button', { name: 'Shuffled' }).click()
+    // The stage goes round as the deck shows it.
+    await expect
+      .poll(() =>
+        inner()
+          .locator('.tln-slide')
+          .evaluateAll((slides) =>
+            slides.map((slide) => /tln-slide-(\d)/.exec(slide.className)![1]),
+          ),
+      )
+      .toEqual(['1', '2', '3', '4', '5', '1'])
     await page.getByRole('switch', { name: 'Previous and next' }).click()
     await inner().locator('.tln-previous').waitFor()
     const { order, controls, transition } = await baseNow()
@@ -280,6 +301,7 @@ describe('the command line', () => {
       [[image, clip], /a slideshow is made of images/],
       [[image, '--hold', '3'], /--hold: only for slideshows/],
       [[image, image, '--start', '2'], /--start: only for clips/],
+      [[image, image, '--shuffle', '--render'], /a clip has one order/],
       [Array.from({ length: 25 }, () => image), /at most 24/],
     ] as const) {
       const done = await telon('deliver', ...args, '--out', '/tmp/never')

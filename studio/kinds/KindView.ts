@@ -50,6 +50,10 @@ export interface KindView {
   readonly handles: Partial<Readonly<Record<OwnRoom, ComponentType<HandlesProps>>>>
   /** Media for the stage while its files are not rendered, where nothing must be made for it. */
   standInMedia(document: BackdropDocument, sources: LoadedSources): DeliveredMedia | null
+  /** The document as the stage shows it, where visitors see it in another order. */
+  staged?(document: BackdropDocument): BackdropDocument
+  /** Style for what files have in them, while originals stand in for them on the stage. */
+  standInStyle?(document: BackdropDocument): string
   /** A picture for the stage where this browser cannot make the first frame; null if none is. */
   standIn(document: BackdropDocument, sources: LoadedSources): Promise<ImageBitmap | null>
   /** Budgets and limits that only it has, for the files of a class of screens. */

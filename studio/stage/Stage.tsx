@@ -55,7 +55,7 @@ export function Stage({
   const scrub = useStage((state) => state.scrub)
   const grown = useStage((state) => state.regionHeight)
   const { shown, shows } = useShownMedia(document, sources)
-  useShowing(frame, ready, document, shown)
+  useShowing(frame, ready, document, shown, shows === 'stand-in')
   const bare = shows === 'nothing' && shown.clips.length === 0 && shown.posters.length === 0
   const standIn = useFirstFrame(document, sources, bare)
   const proof = useWork((state) => state.proof)
@@ -266,15 +266,16 @@ function useShowing(
   ready: boolean,
   document: BackdropDocument,
   media: DeliveredMedia,
+  isStandIn: boolean,
 ): void {
   const screen = useStage((state) => state.screen)
   const screenShown = useRef(screen)
   useEffect(() => {
     if (!ready) return
-    if (screenShown.current === screen) frame.current?.show(document, media)
-    else frame.current?.showAnew(document, media)
+    if (screenShown.current === screen) frame.current?.show(document, media, isStandIn)
+    else frame.current?.showAnew(document, media, isStandIn)
     screenShown.current = screen
-  }, [frame, document, media, ready, screen])
+  }, [frame, document, media, isStandIn, ready, screen])
 }
 
 /** Stands for the rate of frames that cannot be made here. */

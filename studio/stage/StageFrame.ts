@@ -109,11 +109,16 @@ export class StageFrame {
   }
 
   /** Shows a document with its media; changes only what differs from what is shown. */
-  show(document: BackdropDocument, media: DeliveredMedia): void {
+  show(given: BackdropDocument, media: DeliveredMedia, isStandIn = false): void {
+    const view = kindView(given.base.kind)
+    const document = view.staged?.(given) ?? given
     this.setStyle(
-      [emitPageStyle(), emitBackdropStyle(ID, document, media), emitCopyStyle(ID, document)].join(
-        '\n',
-      ),
+      [
+        emitPageStyle(),
+        emitBackdropStyle(ID, document, media),
+        emitCopyStyle(ID, document),
+        isStandIn ? (view.standInStyle?.(document) ?? '') : '',
+      ].join('\n'),
     )
     // The copy's words are kept apart: writing in it must not rebuild the page under the cursor.
     const blank = {
@@ -136,9 +141,9 @@ export class StageFrame {
    * Shows the same on another screen: a clip that plays would keep the file that it chose for the
    * last one.
    */
-  showAnew(document: BackdropDocument, media: DeliveredMedia): void {
+  showAnew(document: BackdropDocument, media: DeliveredMedia, isStandIn: boolean): void {
     this.structure = 'of another screen'
-    this.show(document, media)
+    this.show(document, media, isStandIn)
   }
 
   /** Lays a source frame over the clip, or takes it away. */

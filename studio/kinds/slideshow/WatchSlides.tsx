@@ -4,6 +4,7 @@ import type { LoadedSources } from '../../state/loadedSources'
 import { useStage } from '../../state/stageStore'
 import { contrastAt, scenesOf, useSlideContrasts, type SlideContrast } from './slideContrasts'
 import { slidesOf } from './slidesOf'
+import { useSlideView } from './slideView'
 import { usePreviews } from './usePreviews'
 
 /** Changes that follow one another quickly are measured together. */
@@ -53,7 +54,9 @@ export function WatchSlides({
   useEffect(
     () => () => {
       useSlideContrasts.getState().set({ contrasts: null, key: '' })
-      setStage({ worst: null })
+      useSlideView.getState().set({ selected: null, zoom: 1 })
+      // What is shown next has no such moment.
+      setStage({ worst: null, parkedSeconds: null })
     },
     [setStage],
   )

@@ -64,6 +64,19 @@ export const slideshowView: KindView = {
     )
     return { clips: [], placeholder: null, posters }
   },
+  // The deck shows slides as given: so does the stage, whatever order visitors get.
+  staged(document) {
+    const { base } = documentOf(document, 'slideshow')
+    return base.order === 'given' ? document : { ...document, base: { ...base, order: 'given' } }
+  },
+  standInStyle: (document) =>
+    documentOf(document, 'slideshow')
+      .base.slides.map(
+        ({ background, opacity }, index) =>
+          `.tln-region .tln-slide-${index + 1} .tln-view { background: ${background}; }
+.tln-region .tln-slide-${index + 1} .tln-poster { opacity: ${opacity}; }`,
+      )
+      .join('\n'),
   standIn: () => Promise.resolve(null),
   draw(context, { document, width, height, seconds, slidePicture, picture, focal }) {
     const { base, fit, weight } = documentOf(document, 'slideshow')

@@ -123,5 +123,5 @@ export class SharedQuality {
     return made
   }
 }
-/** Pictures of two slideshows in all classes and formats. */
-const MAX_TRIES = 450
+/** Pictures of the longest slideshow in all classes and formats. */
+const MAX_TRIES = 24 * 3 * 3

@@ -15,9 +15,10 @@ import {
 import { CSS } from '@dnd-kit/utilities'
 import { GripVertical, X } from 'lucide-react'
 import type { DocumentOf } from '../../../../core/backdrop/BackdropDocument'
-import { SLIDE_COUNT } from '../../../../core/kinds/slideshow/Slideshow'
+import { SLIDE_COUNT, slideCycle } from '../../../../core/kinds/slideshow/Slideshow'
 import { SourceThumb } from '../../../clip/SourceThumb'
 import { useBackdrop } from '../../../state/backdropStore'
+import { useStage } from '../../../state/stageStore'
 import type { LoadedSources } from '../../../state/loadedSources'
 import { Button } from '../../../ui/controls'
 import { slidesOf, type ShownSlide } from '../slidesOf'
@@ -33,6 +34,7 @@ export function SlideList({
 }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const slides = slidesOf(document, sources)
+  const { spans } = slideCycle(document.base)
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -65,6 +67,7 @@ export function SlideList({
             <Row
               key={shown.slide.id}
               shown={shown}
+              shownFrom={spans[shown.number - 1]!.fullFrom}
               mayRemove={slides.length > SLIDE_COUNT.min}
               onRemove={() => dispatch({ type: 'slides/remove', id: shown.slide.id })}
             />
@@ -77,14 +80,18 @@ export function SlideList({
 
 function Row({
   shown: { slide, number, source },
+  shownFrom,
   mayRemove,
   onRemove,
 }: {
   shown: ShownSlide
+  /** When it is fully shown, in seconds of the cycle. */
+  shownFrom: number
   mayRemove: boolean
   onRemove: () => void
 }) {
   const selected = useSlideView((state) => state.selected)
+  const seek = useStage((state) => state.set)
   const set = useSlideView((state) => state.set)
   const {
     attributes,
@@ -117,7 +124,10 @@ function Row({
         type="button"
         aria-pressed={isSelected}
         aria-label={`Slide ${number}, ${name}`}
-        onClick={() => set({ selected: isSelected ? null : slide.id })}
+        onClick={() => {
+          set({ selected: isSelected ? null : slide.id })
+          seek({ parkedSeconds: shownFrom })
+        }}
         className="flex min-w-0 flex-1 items-center gap-2.5 text-left"
       >
         <span className="w-4 text-right font-mono text-xs text-muted">{number}</span>

@@ -128,7 +128,7 @@ const ORDER_NOTES: Readonly<Record<SlideOrder, string>> = {
 
 function OrderGroup({ base }: { base: Slideshow }) {
   const dispatch = useBackdrop((state) => state.dispatch)
-  const { order, seed } = base
+  const { order, seed, delivery } = base
   return (
     <Group title="Order" aside="slide 1 is always painted first">
       <div className="grid grid-cols-2 gap-1.5" role="group" aria-label="Order">
@@ -143,16 +143,21 @@ function OrderGroup({ base }: { base: Slideshow }) {
           <button
             key={value}
             type="button"
+            disabled={delivery === 'clip'}
             aria-pressed={order === value}
             onClick={() => dispatch({ type: 'slides/shared', slides: { order: value } })}
-            className="rounded border border-line bg-white px-2.5 py-1.5 text-left font-medium aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
+            className="rounded border border-line bg-white px-2.5 py-1.5 text-left font-medium disabled:opacity-45 aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
           >
             {label}
           </button>
         ))}
       </div>
-      <p className="text-xs text-muted">{ORDER_NOTES[order]}</p>
-      {order === 'shuffled' && (
+      <p className="text-xs text-muted">
+        {delivery === 'clip'
+          ? 'A clip shows the slides as given, over and over.'
+          : ORDER_NOTES[order]}
+      </p>
+      {delivery === 'live' && order === 'shuffled' && (
         <Button
           onClick={() => dispatch({ type: 'slides/shared', slides: { seed: (seed + 1) % 1000 } })}
         >
