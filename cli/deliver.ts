@@ -171,7 +171,7 @@ async function formerMedia(folder: string, id: string): Promise<string[]> {
  * goal is constant quality.
  */
 function describeVisit(
-  { screenClass, poster, clip, page, total, budgetBytes: budget }: FirstVisit,
+  { screenClass, poster, clip, page, total, budgetBytes: budget, cycle }: FirstVisit,
   measureQuality: boolean,
 ): string {
   const kilobytes = (bytes: number): string => `${Math.round(bytes / 1000)} kB`
@@ -180,7 +180,7 @@ function describeVisit(
     ...(clip > 0 ? [`clip ${kilobytes(clip)}`] : []),
     `page ${kilobytes(page)}`,
   ]
-  return `first visit, ${screenClass}: ${kilobytes(total)}${measureQuality ? '' : ` of ${kilobytes(budget)}${total > budget ? ', over' : ''}`} (${parts.join(', ')})`
+  return `first visit, ${screenClass}: ${kilobytes(total)}${measureQuality ? '' : ` of ${kilobytes(budget)}${total > budget ? ', over' : ''}`} (${parts.join(', ')})${cycle ? `; whole cycle ${kilobytes(cycle.total)} of ${kilobytes(cycle.budgetBytes)}${cycle.total > cycle.budgetBytes ? ', over' : ''}` : ''}`
 }
 
 /** What a finished file measured, in words. */

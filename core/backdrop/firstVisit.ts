@@ -2,7 +2,7 @@ import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import type { Family } from '../weight/families'
 import type { BackdropDocument } from './BackdropDocument'
 import { clipsTaken } from './listedClips'
-import { classServing, pageBytes } from './recipe'
+import { classServing, pageBytes, slidesOf } from './recipe'
 
 /** What a first visit takes on a class of screens, in bytes. */
 export interface FirstVisit {
@@ -17,6 +17,8 @@ export interface FirstVisit {
   readonly page: number
   readonly total: number
   readonly budgetBytes: number
+  /** What all slides take together with page, style and script; null where there is one picture. */
+  readonly cycle: { readonly total: number; readonly budgetBytes: number } | null
 }
 
 /** The parts of a file's description that its weight depends on. */
@@ -44,6 +46,7 @@ export function firstVisits(
   const max = (files: readonly { readonly bytes: number }[]): number =>
     files.reduce((bytes, file) => Math.max(bytes, file.bytes), 0)
   const page = pageBytes(document)
+  const cycleBytes = slidesOf(document, new Map())?.cycleBytes ?? null
   return SCREEN_CLASSES.map((screenClass) => {
     const posterClass = classServing(
       screenClass,
@@ -55,6 +58,11 @@ export function firstVisits(
       (sum, slide) => sum + max(own.filter((each) => (each.slide ?? 0) === slide)),
       0,
     )
+    const slides = [...new Set(own.flatMap(({ slide }) => slide ?? []))]
+    const all = slides.reduce(
+      (sum, slide) => sum + max(own.filter((each) => each.slide === slide)),
+      page,
+    )
     const taken = clipsTaken(screenClass, document, clips)
     const clip = taken.some(({ bytes }) => bytes === 0) ? 0 : max(taken)
     return {
@@ -64,6 +72,7 @@ export function firstVisits(
       page,
       total: poster + clip + page,
       budgetBytes: document.weight.renditions[screenClass].budgetBytes,
+      cycle: cycleBytes && { total: all, budgetBytes: cycleBytes[screenClass] },
     }
   })
 }

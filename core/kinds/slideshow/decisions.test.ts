@@ -247,6 +247,9 @@ describe('the files of slides', () => {
     }))
     const visits = firstVisits(documentOf(show), { clips: [], posters })
     expect(visits.map(({ poster }) => poster)).toEqual([30_000, 30_000, 30_000])
+    // The whole cycle has a budget of its own.
+    expect(visits.map(({ cycle, page }) => cycle!.total - page)).toEqual([60_000, 60_000, 60_000])
+    expect(visits.map(({ cycle }) => cycle!.budgetBytes)).toEqual(Object.values(show.cycleBytes))
   })
   it('are clips where it is rendered to one: as long as its cycle', () => {
     const clip = after({ type: 'slides/shared', slides: { delivery: 'clip' } })

@@ -4,13 +4,12 @@ import type { DocumentOf } from '../../../core/backdrop/BackdropDocument'
 import {
   DRIFT_SECONDS,
   FIRST_DRIFT,
-  insideView,
-  MAX_ZOOM,
   type ImageBase,
   type View,
 } from '../../../core/kinds/image/Image'
 import { useBackdrop } from '../../state/backdropStore'
-import { Button, Group, Note, NumberField, Slider, Toggle } from '../../ui/controls'
+import { Button, Group, Note, Slider, Toggle } from '../../ui/controls'
+import { ViewFields } from '../pan/ViewFields'
 
 type Drift = NonNullable<ImageBase['drift']>
 
@@ -110,45 +109,7 @@ function ViewGroup({
 }) {
   return (
     <Group title={title} aside="drag it on the stage">
-      <div className="flex gap-2">
-        <NumberField
-          label="Left"
-          value={view.x * 100}
-          low={0}
-          high={100}
-          suffix="%"
-          decimals={1}
-          onChange={(x) => onChange(insideView({ ...view, x: x / 100 }))}
-        />
-        <NumberField
-          label="Top"
-          value={view.y * 100}
-          low={0}
-          high={100}
-          suffix="%"
-          decimals={1}
-          onChange={(y) => onChange(insideView({ ...view, y: y / 100 }))}
-        />
-        <NumberField
-          label="Zoom"
-          value={view.zoom}
-          low={1}
-          high={MAX_ZOOM}
-          suffix="×"
-          decimals={2}
-          onChange={(zoom) => onChange(zoomed(view, zoom))}
-        />
-      </div>
+      <ViewFields view={view} onChange={onChange} />
     </Group>
   )
-}
-
-/** A view at another zoom, about its own middle. */
-export function zoomed({ x, y, zoom }: View, next: number): View {
-  const near = Math.min(MAX_ZOOM, Math.max(1, next))
-  return insideView({
-    x: x + (1 / zoom - 1 / near) / 2,
-    y: y + (1 / zoom - 1 / near) / 2,
-    zoom: near,
-  })
 }

@@ -12,9 +12,9 @@ import { readSlides } from './material/readSlides'
 import { SlidesBench } from './material/SlidesBench'
 import { SlidesDeck } from './material/SlidesDeck'
 import { addressOf, slidesOf } from './slidesOf'
+import { SlidePanHandles } from './SlidePanHandles'
 import { CycleBench } from './timing/CycleBench'
 import { CycleDeck } from './timing/CycleDeck'
-import { PanFrames } from './timing/PanFrames'
 import { readCycle } from './timing/readCycle'
 import { WatchSlides } from './WatchSlides'
 
@@ -38,8 +38,8 @@ export const slideshowView: KindView = {
   },
   firstRoom: 'timing',
   handles: {
-    material: ofKind('slideshow', PanFrames),
-    timing: ofKind('slideshow', PanFrames),
+    material: ofKind('slideshow', SlidePanHandles),
+    timing: ofKind('slideshow', SlidePanHandles),
   },
   Limits: ofKind('slideshow', CycleLimit),
   Watch: ofKind('slideshow', WatchSlides),

@@ -70,6 +70,14 @@ function readPictures(balance: Balance, visits: readonly FirstVisit[], shown: Fi
       ? { figure: '…', unit, note: 'checking which files exist', standing: 'busy' }
       : { figure: 'none', unit: '', note: 'pictures not rendered yet', standing: 'look' }
   const phone = visits.find(({ screenClass }) => screenClass === 'phone')!
+  const heavy = visits.find(({ cycle }) => cycle && cycle.total > cycle.budgetBytes)
+  if (heavy)
+    return {
+      figure,
+      unit,
+      note: `${SCREENS[heavy.screenClass].label.toLowerCase()}: whole cycle over its budget`,
+      standing: 'fix',
+    }
   return {
     figure,
     unit,

@@ -9,8 +9,9 @@ import {
 } from '../../../core/kinds/slideshow/slideshowSequence'
 import type { Size } from '../../../core/fit/cover'
 import type { ComposedFrame } from '../compose/composedFrames'
-import { frameOf, type Composed } from '../compose/composeFrame'
+import type { Composed } from '../compose/composeFrame'
 import { drawScene, type SlideImage } from '../compose/drawSlides'
+import { encodedFrames } from '../compose/encodedFrames'
 import { composedPixels } from '../compose/stillPicture'
 import type { LoopMeter } from '../compose/LoopMeter'
 import { blobOf, placeIn, type Places } from '../sources'
@@ -53,20 +54,14 @@ export class OpenSlideshow implements OpenSequence {
     )
   }
 
-  async *output(
+  output(
     numbers: readonly number[],
     order: OutputOrder,
     at: (k: number) => number,
     witness: FrameWitness | null,
     signal: AbortSignal,
   ): AsyncGenerator<VideoFrame> {
-    let k = 0
-    for await (const composed of this.composed(numbers, order, signal)) {
-      if (witness?.wants(k)) await witness.see(k, () => Promise.resolve(composed.picture))
-      witness?.seeParts?.(k, composed)
-      yield frameOf(composed, at(k), at(k + 1) - at(k))
-      k += 1
-    }
+    return encodedFrames(this.composed(numbers, order, signal), at, witness)
   }
 
   posterMoments(count: number): PosterMoment[] {

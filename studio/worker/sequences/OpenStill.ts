@@ -3,8 +3,9 @@ import type { ImageSequence } from '../../../core/kinds/image/imageSequence'
 import { paintPixels } from '../../../core/kinds/paint/paintPixels'
 import type { PaintSequence } from '../../../core/kinds/paint/paintSequence'
 import type { ComposedFrame } from '../compose/composedFrames'
-import { frameOf, type Composed } from '../compose/composeFrame'
+import type { Composed } from '../compose/composeFrame'
 import { composedImage, composedPixels } from '../compose/stillPicture'
+import { encodedFrames } from '../compose/encodedFrames'
 import { blobOf, type ClipPlace } from '../sources'
 import { WorkError } from '../WorkError'
 import type {
@@ -40,19 +41,14 @@ export class OpenStill implements OpenSequence {
     }
   }
 
-  async *output(
+  output(
     numbers: readonly number[],
     order: OutputOrder,
     at: (k: number) => number,
     witness: FrameWitness | null,
     signal: AbortSignal,
   ): AsyncGenerator<VideoFrame> {
-    let k = 0
-    for await (const composed of this.composed(numbers, order, signal)) {
-      if (witness?.wants(k)) await witness.see(k, () => Promise.resolve(composed.picture))
-      yield frameOf(composed, at(k), at(k + 1) - at(k))
-      k += 1
-    }
+    return encodedFrames(this.composed(numbers, order, signal), at, witness)
   }
 
   /** There is one moment only, and it is the first frame. */

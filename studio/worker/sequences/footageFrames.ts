@@ -10,6 +10,7 @@ import {
   planesOfFrame,
   type ComposeOrder,
 } from '../compose/composeFrame'
+import { encodedFrames } from '../compose/encodedFrames'
 import { decodeFrames } from '../decode/decodeFrames'
 import type { OpenClip } from '../decode/OpenClip'
 import type { FrameWitness, OutputOrder } from './OpenSequence'
@@ -91,13 +92,7 @@ async function* mixedFrames(
   witness: FrameWitness | null,
   signal: AbortSignal,
 ): AsyncGenerator<VideoFrame> {
-  let k = first
-  for await (const composed of composedFrames(clip, order, plan, signal)) {
-    if (witness?.wants(k)) await witness.see(k, () => Promise.resolve(composed.picture))
-    witness?.seeParts?.(k, composed)
-    yield frameOf(composed, at(k), at(k + 1) - at(k))
-    k += 1
-  }
+  yield* encodedFrames(composedFrames(clip, order, plan, signal), at, witness, first)
 }
 
 /**

@@ -1,6 +1,5 @@
 import type { DocumentOf } from '../../../../core/backdrop/BackdropDocument'
 import { FOCAL_CLASSES, type FocalClass } from '../../../../core/fit/focal'
-import { insideView, MAX_ZOOM } from '../../../../core/kinds/image/Image'
 import { panOf, type Slide } from '../../../../core/kinds/slideshow/Slideshow'
 import { useBackdrop } from '../../../state/backdropStore'
 import {
@@ -12,7 +11,7 @@ import {
   Slider,
   Toggle,
 } from '../../../ui/controls'
-import { zoomed } from '../../image/PanBench'
+import { ViewFields } from '../../pan/ViewFields'
 
 type Fields = Partial<Omit<Slide, 'id' | 'sourceId' | 'transition'>>
 type Set = (slide: Fields, gesture?: string | null) => void
@@ -178,35 +177,18 @@ function PanFields({
       />
       {pan &&
         (['from', 'to'] as const).map((which) => (
-          <div key={which} className="flex gap-2" role="group" aria-label={`${which} view`}>
-            <NumberField
-              label={`${which === 'from' ? 'Start' : 'End'}, left`}
-              value={pan[which].x * 100}
-              low={0}
-              high={100}
-              suffix="%"
-              onChange={(x) =>
-                set({ pan: { ...pan, [which]: insideView({ ...pan[which], x: x / 100 }) } })
-              }
-            />
-            <NumberField
-              label="Top"
-              value={pan[which].y * 100}
-              low={0}
-              high={100}
-              suffix="%"
-              onChange={(y) =>
-                set({ pan: { ...pan, [which]: insideView({ ...pan[which], y: y / 100 }) } })
-              }
-            />
-            <NumberField
-              label="Zoom"
-              value={pan[which].zoom}
-              low={1}
-              high={MAX_ZOOM}
-              suffix="×"
-              decimals={2}
-              onChange={(zoom) => set({ pan: { ...pan, [which]: zoomed(pan[which], zoom) } })}
+          <div
+            key={which}
+            role="group"
+            aria-label={which === 'from' ? 'Start view' : 'End view'}
+            className="flex flex-col gap-1"
+          >
+            <span className="text-xs text-muted">
+              {which === 'from' ? 'Start view' : 'End view'}
+            </span>
+            <ViewFields
+              view={pan[which]}
+              onChange={(view) => set({ pan: { ...pan, [which]: view } })}
             />
           </div>
         ))}
