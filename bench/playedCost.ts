@@ -47,9 +47,11 @@ function paintPage(motion: PaintMotion | null, hasEdge = false): string {
     ...PLACE,
   })
   return pageOf(
-    [emitPageStyle(), emitBackdropStyle(ID, document, NO_MEDIA), emitCopyStyle(ID, document)].join(
-      '',
-    ),
+    [
+      emitPageStyle(),
+      emitBackdropStyle(ID, document, NO_MEDIA),
+      emitCopyStyle(ID, document, NO_MEDIA),
+    ].join(''),
     emitRegion(ID, document, NO_MEDIA, 'page'),
   )
 }
@@ -87,7 +89,11 @@ function panPage(image: string): string {
     ],
   }
   return pageOf(
-    [emitPageStyle(), emitBackdropStyle(ID, document, media), emitCopyStyle(ID, document)].join(''),
+    [
+      emitPageStyle(),
+      emitBackdropStyle(ID, document, media),
+      emitCopyStyle(ID, document, media),
+    ].join(''),
     emitRegion(ID, document, media, 'page'),
   )
 }
@@ -123,7 +129,11 @@ function slidesPage(
     ),
   }
   return pageOf(
-    [emitPageStyle(), emitBackdropStyle(ID, document, media), emitCopyStyle(ID, document)].join(''),
+    [
+      emitPageStyle(),
+      emitBackdropStyle(ID, document, media),
+      emitCopyStyle(ID, document, media),
+    ].join(''),
     `${emitRegion(ID, document, media, 'page')}${script ? `<script>${script}</script>` : ''}`,
   )
 }

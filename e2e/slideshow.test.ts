@@ -8,8 +8,9 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
 import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import { emitRegion } from '../core/handoff/emitMarkup'
-import { emitBackdropStyle } from '../core/handoff/emitStyle'
+import { emitBackdropStyle, emitCopyStyle } from '../core/handoff/emitStyle'
 import { assembleScript } from '../core/handoff/scripts'
+import { wordsOf } from '../core/kinds'
 import type { DeliveredMedia } from '../core/kinds/DeliveredMedia'
 import type { KnownSource, Sources } from '../core/kinds/Kind'
 import { createSlideshow, slideCycle, type Slideshow } from '../core/kinds/slideshow/Slideshow'
@@ -98,17 +99,19 @@ function backdrop(fields: Partial<Slideshow> = {}, count = 3): BackdropDocument 
 /** Writes a page of the backdrop alone, with or without its script. */
 async function write(document: BackdropDocument, withScript: boolean): Promise<void> {
   const scripts = await built
-  const parts = ['slides', 'controls', 'moving'] as const
+  const parts = ['slides', 'controls', 'words', 'holds', 'moving'] as const
   await writeFile(join(folder, 'style.css'), emitBackdropStyle(ID, document, media))
   await writeFile(join(folder, 'far.css'), 'body { padding-bottom: 4000px; }')
   await writeFile(
     join(folder, 'page.css'),
-    'body { margin: 0; } .tln-copy.tln-copy { display: none; }',
+    // Copy would lie over what is compared.
+    `body { margin: 0; } ${wordsOf(document.base).length === 0 ? '.tln-copy.tln-copy.tln-copy { display: none; }' : ''}`,
   )
+  await writeFile(join(folder, 'copy.css'), emitCopyStyle(ID, document, media))
   await writeFile(join(folder, 'backdrop.js'), assembleScript(scripts, 'classic', parts))
   await writeFile(
     join(folder, 'index.html'),
-    `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>x</title><link rel="icon" href="data:,"><link rel="stylesheet" href="page.css"><link rel="stylesheet" href="style.css">${withScript ? '<script src="backdrop.js" defer></script>' : ''}</head><body>${emitRegion(ID, document, media, 'fragment')}</body></html>`,
+    `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>x</title><link rel="icon" href="data:,"><link rel="stylesheet" href="page.css"><link rel="stylesheet" href="style.css"><link rel="stylesheet" href="copy.css">${withScript ? '<script src="backdrop.js" defer></script>' : ''}</head><body>${emitRegion(ID, document, media, 'fragment')}</body></html>`,
   )
 }
 const built = builtScripts()
@@ -497,5 +500,110 @@ describe('a slideshow with script', () => {
     await calm.waitForTimeout(1600)
     expect([await slideShown(calm), askedImages()]).toEqual([0, ['0']])
     await calm.close()
+  })
+})
+
+/** A slideshow whose second slide has a heading and a button of its own. */
+function withWords(fields: Partial<Slideshow> = {}): BackdropDocument {
+  const document = backdrop({ transition: { ...FIRST_TRANSITION, seconds: 1 }, ...fields })
+  const base = document.base as Slideshow
+  const words = { heading: 'Two by two', body: '', button: { label: 'See them', href: '#two' } }
+  const slides = base.slides.map((slide, index) => (index === 1 ? { ...slide, words } : slide))
+  const copy = { ...document.copy, heading: 'All of them', body: 'Long '.repeat(40).trim() }
+  return { ...document, base: { ...base, slides }, copy }
+}
+
+/** How much of each heading is seen, by its words; none of those that cannot be reached. */
+const headingsSeen = (page: Page): Promise<Record<string, number>> =>
+  page.evaluate(() =>
+    Object.fromEntries(
+      [...document.querySelectorAll('.tln-text')].flatMap((text) => {
+        const { opacity, visibility } = getComputedStyle(text)
+        const { textContent } = text.querySelector('.tln-heading')!
+        return visibility === 'visible' ? [[textContent, Number(opacity)]] : []
+      }),
+    ),
+  )
+const regionHeight = async (page: Page): Promise<number> =>
+  (await page.locator('.tln-region').boundingBox())!.height
+
+describe('words of slides', () => {
+  it('change with the slides by style, never two of them well, in a region that keeps its size', async () => {
+    const { page, complaints } = await opened(withWords(), false)
+    const heights = new Set<number>()
+    const at = async (seconds: number): Promise<Record<string, number>> => {
+      await holdAt(page, seconds)
+      heights.add(await regionHeight(page))
+      return headingsSeen(page)
+    }
+    expect(await at(0.5)).toEqual({ 'All of them': 1 })
+    expect(Object.values(await at(1.5)).every((seen) => seen < 0.2)).toBe(true)
+    expect((await at(1.9))['Two by two']).toBeGreaterThan(0.7)
+    expect(await at(2.5)).toEqual({ 'Two by two': 1 })
+    expect(await slideShown(page)).toBe(1)
+    expect(await at(4.5)).toEqual({ 'All of them': 1 })
+    expect(await at(6.5)).toEqual({ 'All of them': 1 })
+    expect(heights.size).toBe(1)
+    expect(complaints).toEqual([])
+    await page.close()
+  })
+  it('change with the slides by script, little by little', async () => {
+    const { page, complaints } = await opened(withWords({ holdSeconds: 2 }), true)
+    await page.waitForSelector('.tln-told')
+    expect(await headingsSeen(page)).toEqual({ 'All of them': 1 })
+    await page.waitForFunction(() => {
+      const [first] = document.querySelectorAll('.tln-text')
+      const opacity = Number(getComputedStyle(first!).opacity)
+      return opacity > 0.05 && opacity < 0.95
+    })
+    await page.waitForFunction(
+      () => getComputedStyle(document.querySelectorAll('.tln-text')[1]!).opacity === '1',
+    )
+    expect(await headingsSeen(page)).toEqual({ 'Two by two': 1 })
+    expect(await slideShown(page)).toBe(1)
+    expect(complaints).toEqual([])
+    await page.close()
+  })
+  it.each([false, true])(
+    'stay while they are read or used, and go on afterwards; with script: %s',
+    async (withScript) => {
+      const { page } = await opened(withWords({ holdSeconds: 0.8 }), withScript)
+      await page.waitForFunction(
+        () => getComputedStyle(document.querySelectorAll('.tln-text')[1]!).opacity === '1',
+      )
+      await page.getByRole('heading', { name: 'Two by two' }).hover()
+      await page.waitForTimeout(2500)
+      expect(await headingsSeen(page)).toEqual({ 'Two by two': 1 })
+      await page.getByRole('link', { name: 'See them' }).focus()
+      await page.mouse.move(1, 1)
+      await page.waitForTimeout(1500)
+      expect(await headingsSeen(page)).toEqual({ 'Two by two': 1 })
+      expect(await slideShown(page)).toBe(1)
+      await page.locator('body').evaluate(() => (document.activeElement as HTMLElement).blur())
+      await page.waitForFunction(
+        () => getComputedStyle(document.querySelectorAll('.tln-text')[0]!).opacity === '1',
+      )
+      await page.close()
+    },
+  )
+  it('are those of the first slide where nothing may move', async () => {
+    const calm = { reducedMotion: 'reduce' } as const
+    for (const withScript of [false, true]) {
+      const { page } = await opened(withWords({ holdSeconds: 0.5 }), withScript, calm)
+      await page.waitForTimeout(1600)
+      expect(await headingsSeen(page)).toEqual({ 'All of them': 1 })
+      await page.close()
+    }
+  })
+  it('change at once where that is chosen', async () => {
+    const document = withWords()
+    const behaviour = { ...document.behaviour, reducedMotion: 'play' } as const
+    const calm = { reducedMotion: 'reduce' } as const
+    const { page } = await opened({ ...document, behaviour }, false, calm)
+    await holdAt(page, 1.9)
+    expect(await headingsSeen(page)).toEqual({ 'All of them': 1 })
+    await holdAt(page, 2.1)
+    expect(await headingsSeen(page)).toEqual({ 'Two by two': 1 })
+    await page.close()
   })
 })

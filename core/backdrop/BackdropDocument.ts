@@ -12,18 +12,13 @@ import {
 } from '../bounded'
 import { baseSchema, type Base, type KindName } from '../kinds'
 import { FIRST_FOOTAGE } from '../kinds/footage/Footage'
+import { wordsSchema } from '../kinds/Words'
 import { PLAIN_SHAPE } from '../picture/pictureShape'
 
 const share = shareOf()
 const pointSchema = z.object({ x: share, y: share })
 /** Bytes of a file that a visitor loads: none is larger. */
 const fileBytes = (min: number) => z.int().min(min).max(1_000_000_000)
-
-/** A link that cannot run code: a fragment, a path, or a web or mail address. */
-const href = text(500).regex(
-  /^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i,
-  'A target begins with #, / or https://.',
-)
 
 /**
  * Where the folder lies on the site: empty for beside the page, else a path or an address that ends
@@ -95,7 +90,7 @@ export const handoffSchema = z.object({
 export const MAX_BRAND_CHARS = 60
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 10
+export const DOCUMENT_VERSION = 11
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -127,9 +122,7 @@ export const backdropSchema = z.object({
   copy: z.object({
     brand: text(MAX_BRAND_CHARS),
     links: z.array(text(40)).max(6),
-    heading: text(200),
-    body: text(500),
-    button: z.object({ label: text(60), href }),
+    ...wordsSchema.shape,
     color: colorSchema,
     buttonColor: colorSchema,
   }),
@@ -360,6 +353,18 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
     version: 10,
     handoff: { ...FIRST_DECISIONS.handoff, ...fields(document['handoff']) },
   }),
+  // Version 10 had the same words in front of all slides.
+  10: (document) => {
+    const base = fields(document['base'])
+    const { slides } = base
+    return {
+      ...document,
+      version: 11,
+      base: Array.isArray(slides)
+        ? { ...base, slides: slides.map((slide) => ({ words: null, ...fields(slide) })) }
+        : base,
+    }
+  },
 }
 
 const FIRST_WIDTHS = { phone: 640, laptop: 1280, wide: 1920 } as const

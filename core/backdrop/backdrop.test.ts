@@ -1,5 +1,5 @@
 import { createImage } from '../kinds/image/Image'
-import { createSlideshow } from '../kinds/slideshow/Slideshow'
+import { createSlideshow, type Slideshow } from '../kinds/slideshow/Slideshow'
 import { createPaint } from '../kinds/paint/Paint'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
@@ -60,6 +60,15 @@ const DOCUMENT = inventBackdrop()
 const OTHER_ID = '7b1f8c1e-0000-4000-8000-00000000000b'
 const SOURCE = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
 
+const withWords = (base: Slideshow): Slideshow => ({
+  ...base,
+  slides: base.slides.map((slide, index) =>
+    index === 0
+      ? { ...slide, words: { heading: 'By day', body: '', button: { label: '', href: '' } } }
+      : slide,
+  ),
+})
+
 /** One action of every kind, each of which changes the invented backdrop. */
 const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: T }> } = {
   'material/swap': {
@@ -113,6 +122,7 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   'slides/remove': { type: 'slides/remove', id: 2 },
   'slides/move': { type: 'slides/move', id: 3, to: 0 },
   'slides/first': { type: 'slides/first', id: 2 },
+  'slides/words': { type: 'slides/words', id: 1, change: { heading: 'By night' } },
   'slides/swap': { type: 'slides/swap', id: 1, sourceId: OTHER_ID },
   'slides/take': { type: 'slides/take', sourceIds: [OTHER_ID, SAMPLE_SOURCE_ID], setId: OTHER_ID },
   'slides/set': { type: 'slides/set', id: 2, slide: { placing: 'contain', opacity: 0.8 } },
@@ -128,7 +138,7 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
 /** What each kind of base changes by: what of footage changes it, others need their own base. */
 const SLIDES = {
   ...DOCUMENT,
-  base: createSlideshow([SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID]),
+  base: withWords(createSlideshow([SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID])),
 }
 const STARTS: Partial<Record<BackdropAction['type'], BackdropDocument>> = {
   ...Object.fromEntries(

@@ -25,6 +25,16 @@ export function focalOn({ focal, ownFocal }: Focals, screenClass: ScreenClass): 
   return (isFocalClass(screenClass) ? ownFocal[screenClass] : null) ?? focal
 }
 
+/** The same points with the one of a class, or of all screens (null), somewhere else. */
+export const withFocal = (
+  { focal, ownFocal }: Focals,
+  screenClass: FocalClass | null,
+  point: Point,
+): { focal: Point; ownFocal: Record<FocalClass, Point | null> } => ({
+  focal: screenClass ? focal : point,
+  ownFocal: screenClass ? { ...ownFocal, [screenClass]: point } : { ...ownFocal },
+})
+
 /** The focal point that some classes have in common; null where they differ. */
 export function sharedFocal(focals: Focals, classes: readonly ScreenClass[]): Point | null {
   const [first, ...others] = classes.map((each) => focalOn(focals, each))

@@ -4,7 +4,7 @@ import { firstVisits } from '../backdrop/firstVisit'
 import { clipBudget, picturesOf, posterMaxBytes } from '../backdrop/recipe'
 import { kindOf, moves } from '../kinds'
 import { typeOf, type DeliveredMedia } from '../kinds/DeliveredMedia'
-import { emitRegion, languageOf, type MarkupForm } from './emitMarkup'
+import { emitRegion, languageOf, type PastedForm } from './emitMarkup'
 import { emitReadme } from './emitReadme'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from './emitStyle'
 import type { HandoffFigures, HandoffInput } from './HandoffInput'
@@ -68,7 +68,7 @@ export function emitHandoff(input: HandoffInput): EmittedFile[] {
     'fragment.html': () => emitFragment(id, document, media, 'fragment'),
     'backdrop-only.html': () => emitFragment(id, document, media, 'alone'),
     [backdrop]: () => emitBackdropStyle(id, document, media),
-    [copy]: () => emitCopyStyle(id, document),
+    [copy]: () => emitCopyStyle(id, document, media),
     [SCRIPT_FILES.classic]: () => assembleScript(scripts, 'classic', parts),
     [SCRIPT_FILES.module]: () => assembleScript(scripts, 'module', parts),
     [SCRIPT_FILES.element]: () => assembleScript(scripts, 'element', parts),
@@ -114,7 +114,7 @@ export function emitFragment(
   id: string,
   document: BackdropDocument,
   media: DeliveredMedia,
-  form: Exclude<MarkupForm, 'page'>,
+  form: PastedForm,
 ): string {
   const { backdrop, copy } = styleNames(id)
   const at = (path: string): string => escapeHtml(`${document.handoff.baseUrl}${path}`)

@@ -1,6 +1,7 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
-import { moves } from '../kinds'
+import { moves, wordsOf } from '../kinds'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
+import type { Words } from '../kinds/Words'
 import { attributes, escapeHtml } from './html'
 import { layersOf } from './layers'
 
@@ -27,13 +28,35 @@ const indent =
   (line: string): string =>
     `${'  '.repeat(levels)}${line}`
 
-/** The heading, text and button that stand in front, line by line. */
-export function emitCopy({ copy, handoff }: BackdropDocument): string[] {
-  const heading = `h${handoff.headingLevel}`
+/**
+ * The heading, text and button that stand in front, line by line; those of slides lie upon one
+ * another. What is empty is left out, unless it is to be written in.
+ */
+export function emitCopy({ base, copy, handoff }: BackdropDocument, isOpen = false): string[] {
+  const { headingLevel } = handoff
+  const turns = wordsOf(base)
+  if (turns.length === 0) return emitWords(copy, headingLevel, isOpen)
   return [
-    `<${heading} class="tln-heading">${escapeHtml(copy.heading)}</${heading}>`,
-    `<p class="tln-body">${escapeHtml(copy.body)}</p>`,
-    `<a${attributes({ class: 'tln-button', href: copy.button.href || '#' })}>${escapeHtml(copy.button.label)}</a>`,
+    '<div class="tln-texts">',
+    ...turns.flatMap(({ words, slides }, index) => [
+      `  <div${attributes({ class: 'tln-text', 'data-tln-slides': slides.join(' ') })}>`,
+      // The first is the page's own heading, the others belong to it.
+      ...emitWords(words ?? copy, Math.min(6, headingLevel + (index > 0 ? 1 : 0)), isOpen).map(
+        indent(2),
+      ),
+      '  </div>',
+    ]),
+    '</div>',
+  ]
+}
+
+function emitWords({ heading, body, button }: Words, level: number, isOpen: boolean): string[] {
+  const element = (name: string, given: string, text: string): string[] =>
+    text || isOpen ? [`<${name}${given}>${escapeHtml(text)}</${name}>`] : []
+  return [
+    ...element(`h${level}`, attributes({ class: 'tln-heading' }), heading),
+    ...element('p', attributes({ class: 'tln-body' }), body),
+    ...element('a', attributes({ class: 'tln-button', href: button.href || '#' }), button.label),
   ]
 }
 
@@ -66,11 +89,13 @@ function emitHeader({ copy }: BackdropDocument): string[] {
 }
 
 /**
- * The forms of the markup: the whole first screen of a page with its header (the demonstration page
- * and the stage), a region with copy to paste, and the backdrop alone, to stand behind what a site
- * already has.
+ * The forms of the markup: the whole first screen of a page with its header (the demonstration
+ * page), the same with room for words where there are none (the stage), a region with copy to
+ * paste, and the backdrop alone, to stand behind what a site already has.
  */
-export type MarkupForm = 'page' | 'fragment' | 'alone'
+export type MarkupForm = 'page' | 'stage' | PastedForm
+/** The forms that a site pastes. */
+export type PastedForm = 'fragment' | 'alone'
 
 /** Languages that are written from right to left. */
 const RIGHT_TO_LEFT = /^(ar|arc|ckb|dv|fa|he|ks|ku-arab|ps|sd|ug|ur|yi)(-|$)/i
@@ -88,18 +113,20 @@ export function emitRegion(
   form: MarkupForm,
 ): string {
   const backdrop = emitBackdrop(document, media).split('\n')
-  const copy = emitCopy(document)
+  const copy = emitCopy(document, form === 'stage')
   const controls = layersOf(document, media).flatMap((layer) => layer.controls(document))
   const pause = [...controls, ...emitPause(document)]
   // On a page of its own header and copy are landmarks, and the control lies within one.
+  const page = [
+    ...backdrop,
+    ...emitHeader(document),
+    '<main class="tln-copy">',
+    ...[...copy, ...pause].map(indent(1)),
+    '</main>',
+  ]
   const parts: Record<MarkupForm, string[]> = {
-    page: [
-      ...backdrop,
-      ...emitHeader(document),
-      '<main class="tln-copy">',
-      ...[...copy, ...pause].map(indent(1)),
-      '</main>',
-    ],
+    page,
+    stage: page,
     fragment: [...backdrop, '<div class="tln-copy">', ...copy.map(indent(1)), '</div>', ...pause],
     alone: [...backdrop, ...pause],
   }

@@ -164,7 +164,15 @@ function focalRules(id: string, { fit, weight }: BackdropDocument): string[] {
  * typeface is the site's. Sizes are relative to the site's own text (`em`): a site that makes 10 px
  * its root size gets no tiny heading.
  */
-export function emitCopyStyle(id: string, { copy }: BackdropDocument): string {
+export function emitCopyStyle(
+  id: string,
+  document: BackdropDocument,
+  media: DeliveredMedia,
+): string {
+  const { copy } = document
+  const inTurn = layersOf(document, media).flatMap((layer) =>
+    layer.wordRules({ own: own(id), id }, document),
+  )
   return `${banner(id)}
 ${own(id)} {
   --tln-copy-color: ${copy.color};
@@ -201,7 +209,7 @@ ${own(id)} {
   text-decoration: none;
 }
 .tln-region .tln-button:focus-visible { outline: 3px solid var(--tln-copy-color); outline-offset: 3px; }
-@media (forced-colors: active) {
+${inTurn.map((rule) => `${rule}\n`).join('')}@media (forced-colors: active) {
   .tln-region .tln-button { border: 1px solid; }
 }
 @media print {

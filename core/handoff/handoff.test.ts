@@ -124,7 +124,7 @@ const FIGURES: HandoffFigures = {
 const ID = 'k3f9a2'
 const SCRIPTS: DeliveredScripts = {
   forms: { classic: 'c __TLN_PARTS__', module: 'm', element: 'e' },
-  parts: { video: '$& v', slides: 's', controls: 'k', moving: 'm' },
+  parts: { video: '$& v', slides: 's', controls: 'k', words: 'w', holds: 'h', moving: 'm' },
   types: 't',
 }
 const after = (...actions: BackdropAction[]) => actions.reduce(reduce, DOCUMENT)
@@ -288,7 +288,7 @@ describe('the style', () => {
   })
   it('keeps every class and property under one prefix', () => {
     const style =
-      emitBackdropStyle(ID, DOCUMENT, MEDIA) + emitCopyStyle(ID, DOCUMENT) + emitPageStyle()
+      emitBackdropStyle(ID, DOCUMENT, MEDIA) + emitCopyStyle(ID, DOCUMENT, MEDIA) + emitPageStyle()
     for (const [, name] of style.matchAll(/\.([a-z][\w-]*)[ ,.:>[{]/g))
       expect(name).toMatch(/^tln-/)
     for (const [, name] of style.matchAll(/--([\w-]+)/g)) expect(name).toMatch(/^tln-/)

@@ -10,6 +10,7 @@ import { createImage, FIRST_DRIFT, type ImageBase } from '../kinds/image/Image'
 import { MAX_GRADIENTS, MAX_STOPS, type Paint } from '../kinds/paint/Paint'
 import { createSlideshow, type Slideshow } from '../kinds/slideshow/Slideshow'
 import { DIRECTIONS, TRANSITION_STYLES, type Transition } from '../kinds/slideshow/transition'
+import type { Words } from '../kinds/Words'
 import { inventBackdrop, SAMPLE_SOURCE_ID } from '../testing/samples'
 import { emitRegion } from './emitMarkup'
 import { emitBackdropStyle, emitCopyStyle } from './emitStyle'
@@ -20,7 +21,7 @@ const ID = 'k3f9a2'
 const NONE: DeliveredMedia = { clips: [], posters: [], placeholder: null }
 const sent = (text: string): number => gzipSync(text).byteLength
 const styleOf = (document: BackdropDocument, media: DeliveredMedia): number =>
-  sent(emitBackdropStyle(ID, document, media)) + sent(emitCopyStyle(ID, document))
+  sent(emitBackdropStyle(ID, document, media)) + sent(emitCopyStyle(ID, document, media))
 
 const thousandths = fc.integer({ min: 0, max: 1000 }).map((value) => value / 1000)
 const color = fc
@@ -123,6 +124,16 @@ const point = fc.record({ x: thousandths, y: thousandths })
 const view = fc
   .record({ x: thousandths, y: thousandths, zoom: thousandths.map((value) => 1 + value) })
   .map(({ x, y, zoom }) => ({ x: x * (1 - 1 / zoom), y: y * (1 - 1 / zoom), zoom }))
+/** Words that no two slides share, as texts for visitors are. */
+const phrase = (maxLength: number): fc.Arbitrary<string> =>
+  fc
+    .array(fc.string({ minLength: 2, maxLength: 11 }), { maxLength: maxLength / 12 })
+    .map((each) => each.join(' '))
+const words: fc.Arbitrary<Words> = fc.record({
+  heading: phrase(60),
+  body: phrase(180),
+  button: fc.record({ label: phrase(24), href: fc.constantFrom('', '/journeys', '#stops') }),
+})
 const decided = fc.record({
   holdSeconds: fc.option(fc.integer({ min: 5, max: 200 }).map((tenths) => tenths / 10)),
   transition: fc.option(transition),
@@ -135,6 +146,7 @@ const decided = fc.record({
     }),
   ),
   pan: fc.option(fc.record({ from: view, to: view })),
+  words: fc.option(words),
 })
 const slideshow: fc.Arbitrary<Slideshow> = fc
   .record({

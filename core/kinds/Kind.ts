@@ -10,6 +10,7 @@ import type { DeliveredMedia } from './DeliveredMedia'
 import type { ImageSequence } from './image/imageSequence'
 import type { Layer } from './Layer'
 import type { SequenceOptions, SourceRef, Sources } from './Sources'
+import type { WordsChange, WordsInTurn } from './Words'
 
 export type { KnownImage, KnownSource, SequenceOptions, SourceRef, Sources } from './Sources'
 
@@ -99,6 +100,10 @@ export interface Kind<B, A, S, D> {
   pictures(base: B): PictureUse | null
   /** The pictures that it shows one after another; null where it shows one. */
   slides?(base: B, known: Sources): SlidesUse | null
+  /** Words that are shown in turn; none where those of the backdrop stay. */
+  words?(base: B): readonly WordsInTurn[]
+  /** The change that writes words of its own, by their id. */
+  write?(base: B, id: number, change: WordsChange): A | null
   /** How it moves on the page, by a clip or by style; null where it stands still. */
   motion(base: B): Motion | null
   ground(base: B): Ground

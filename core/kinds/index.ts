@@ -17,6 +17,7 @@ import { describedSlideshowSchema, slideshow } from './slideshow'
 import type { SlideshowAction } from './slideshow/reduceSlideshow'
 import type { Slideshow } from './slideshow/Slideshow'
 import type { SlideshowSequence } from './slideshow/slideshowSequence'
+import type { WordsInTurn } from './Words'
 
 /** The kinds of base. docs/kinds.md tells how to add one. */
 export const KINDS = { footage, slideshow, image, paint } as const
@@ -64,6 +65,9 @@ export const hasClips = (base: Base): boolean => kindOf(base).clips(base)
 
 /** Whether a base moves on the page: only then there is a script, and something to pause. */
 export const moves = (base: Base): boolean => kindOf(base).motion(base) !== null
+
+/** The words that a base shows in turn; none where those of the backdrop stay. */
+export const wordsOf = (base: Base): readonly WordsInTurn[] => kindOf(base).words?.(base) ?? []
 
 /** The kind whose decision an action changes. */
 function kindOfAction({ type }: BaseAction): AnyKind {

@@ -4,8 +4,7 @@ import type { Part } from '../Part'
 const SWIPE = 48
 
 /**
- * What visitors change slides with: buttons, arrow keys on them, swipes. Whoever reads or uses the
- * region is not overtaken by the next slide. Pattern: WAI-ARIA Authoring Practices, Carousel.
+ * What visitors change slides with: buttons, arrow keys on them, swipes.
  */
 const controlsPart: Part = (region, listen) => {
   const group = region.querySelector<HTMLElement>('.tln-controls')
@@ -13,12 +12,10 @@ const controlsPart: Part = (region, listen) => {
   if (!group || !box) return undefined
   const markers = [...group.querySelectorAll('.tln-marker')]
   const status = group.querySelector<HTMLElement>('.tln-status')!
-  const say = (type: string, detail: unknown): boolean =>
-    box.dispatchEvent(new CustomEvent(type, { detail }))
   let isByHand = false
   const go = (to: string): void => {
     isByHand = true
-    say('tln:go', to)
+    box.dispatchEvent(new CustomEvent('tln:go', { detail: to }))
   }
   const mark = (now: number): void => {
     markers.forEach((marker, index) =>
@@ -45,16 +42,6 @@ const controlsPart: Part = (region, listen) => {
     const { key } = event as KeyboardEvent
     if (key === 'ArrowRight' || key === 'ArrowLeft') go(key === 'ArrowRight' ? 'next' : 'back')
   })
-  // The pause control starts it again: the focus stays on that.
-  const holds = { mouse: false, focus: false }
-  const hold = (by: keyof typeof holds, now: boolean): void => {
-    holds[by] = now
-    say('tln:hold', holds.mouse || holds.focus)
-  }
-  listen(group, 'mouseenter mouseleave', ({ type }) => hold('mouse', type === 'mouseenter'))
-  listen(region, 'focusin focusout', ({ type, target }) =>
-    hold('focus', type === 'focusin' && !(target as Element).closest('.tln-pause')),
-  )
   let from = 0
   listen(region, 'pointerdown', (event) => (from = (event as PointerEvent).clientX))
   listen(region, 'pointerup', (event) => {

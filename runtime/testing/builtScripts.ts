@@ -24,6 +24,8 @@ export async function builtScripts(): Promise<DeliveredScripts> {
       video: await builtScript('video'),
       slides: await builtScript('slides'),
       controls: await builtScript('controls'),
+      words: await builtScript('words'),
+      holds: await builtScript('holds'),
       moving: await builtScript('moving'),
     },
     types: readFileSync(new URL('../delivered/backdrop.d.ts', import.meta.url), 'utf8'),

@@ -26,6 +26,7 @@ import { useStage, type HeadingPlace } from '../state/stageStore'
 import { useWork } from '../state/workStore'
 import { Button } from '../ui/controls'
 import { ProofFailure } from './ProofFailure'
+import type { Editing } from './StageCopy'
 import { StageFrame } from './StageFrame'
 import { useFirstFrame } from './useFirstFrame'
 import { useStageMedia, type StageMedia } from './useStageMedia'
@@ -115,13 +116,13 @@ export function Stage({
         {proof?.state === 'failed' && isOwn && (
           <ProofFailure proof={proof} onRetry={() => void makeProof(document, sources)} />
         )}
-        {editing === 'Button' && (
+        {editing?.place === 'Button' && (
           <div
             ref={target}
             className="absolute bottom-2 left-1/2 w-72 -translate-x-1/2"
             onBlur={leave}
           >
-            <ButtonTarget document={document} />
+            <ButtonTarget document={document} words={editing.words} />
           </div>
         )}
       </div>
@@ -183,7 +184,7 @@ function Handling({ children }: { children: ReactNode }) {
 
 /** The place of the copy that is being written in, and the field beside the frame for a target. */
 function useEditing() {
-  const [editing, setEditing] = useState<string | null>(null)
+  const [editing, setEditing] = useState<Editing | null>(null)
   const target = useRef<HTMLDivElement>(null)
   // Focus moves from the button in the frame to the field beside it: only when it has settled
   // elsewhere is the writing over.
@@ -192,7 +193,7 @@ function useEditing() {
       () => target.current?.contains(window.document.activeElement) || setEditing(null),
       150,
     )
-  const onEditing = (place: string | null): void => (place ? setEditing(place) : leave())
+  const onEditing = (next: Editing | null): void => (next ? setEditing(next) : leave())
   return { editing, target, leave, onEditing }
 }
 
@@ -422,7 +423,7 @@ function useMedia(query: string): boolean {
   )
 }
 
-const samePlace = (one: HeadingPlace, other: HeadingPlace | null): boolean =>
+const samePlaces = (one: readonly HeadingPlace[], other: readonly HeadingPlace[]): boolean =>
   JSON.stringify(one) === JSON.stringify(other)
 
 /** Holds slides where the deck's playhead is parked. */
@@ -468,9 +469,9 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
         set({
           contrast: reading.ratio,
           needed: reading.needed,
-          ...(samePlace(reading.place, useStage.getState().headingPlace)
+          ...(samePlaces(reading.places, useStage.getState().headingPlaces)
             ? {}
-            : { headingPlace: reading.place }),
+            : { headingPlaces: reading.places }),
           copyPlace: document ? (frame.current?.copyPlace(document) ?? null) : null,
         })
       else if (useStage.getState().contrast !== null) set({ contrast: null })

@@ -1,6 +1,6 @@
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import type { BackdropAction } from '../../core/backdrop/reduce'
-import { cutText } from '../../core/bounded'
+import { withoutWords } from '../../core/backdrop/writeWords'
 import { coverRect, type Point } from '../../core/fit/cover'
 import { classOfWindow, focalOn } from '../../core/fit/focal'
 import { emitRegion } from '../../core/handoff/emitMarkup'
@@ -13,41 +13,7 @@ import { frameContrast, neededContrast } from '../../core/scrim/frameContrast'
 import type { HeadingPlace } from '../state/stageStore'
 import { kindView } from '../kinds'
 import type { ShownPicture } from '../kinds/KindView'
-
-/** A place of the copy that is written in on the stage. */
-interface Editable {
-  readonly selector: string
-  readonly name: string
-  readonly read: (document: BackdropDocument) => string
-  readonly write: (text: string) => BackdropAction
-}
-
-const EDITABLES: readonly Editable[] = [
-  {
-    selector: '.tln-brand',
-    name: 'Brand',
-    read: (document) => document.copy.brand,
-    write: (value) => ({ type: 'copy/write', field: 'brand', value: cutText(value, 60) }),
-  },
-  {
-    selector: '.tln-heading',
-    name: 'Heading',
-    read: (document) => document.copy.heading,
-    write: (value) => ({ type: 'copy/write', field: 'heading', value: cutText(value, 200) }),
-  },
-  {
-    selector: '.tln-body',
-    name: 'Text',
-    read: (document) => document.copy.body,
-    write: (value) => ({ type: 'copy/write', field: 'body', value: cutText(value, 500) }),
-  },
-  {
-    selector: '.tln-button',
-    name: 'Button',
-    read: (document) => document.copy.button.label,
-    write: (value) => ({ type: 'copy/button', button: { label: cutText(value, 60) } }),
-  },
-]
+import { StageCopy, type Editing } from './StageCopy'
 
 /** Where the delivered script keeps a visitor's pause. */
 const PAUSED_KEY = 'tln-paused'
@@ -62,12 +28,13 @@ const ID = 'stage'
 const MEASURE_SCALE = 0.5
 const MEASURE_CELL = 2
 
-/** The animations that show slides in turn. */
-const CYCLED = '.tln-slides, .tln-slides *'
+/** What shows slides and their words in turn. */
+const CYCLED = '.tln-slides *, .tln-text'
 
 /** What the contrast was measured on. */
 export interface ContrastReading {
-  readonly place: HeadingPlace
+  /** Of all headings, in their order: slides may have their own. */
+  readonly places: readonly HeadingPlace[]
   readonly ratio: number
   readonly needed: number
 }
@@ -79,19 +46,17 @@ export interface ContrastReading {
  */
 export class StageFrame {
   private readonly frame: HTMLIFrameElement
-  private readonly onWrite: (action: BackdropAction, gesture: string) => void
-  private readonly onEditing: (place: string | null) => void
+  private readonly copy: StageCopy
   private style: CSSStyleSheet | null = null
   private structure = ''
 
   constructor(
     frame: HTMLIFrameElement,
     onWrite: (action: BackdropAction, gesture: string) => void,
-    onEditing: (place: string | null) => void,
+    onEditing: (editing: Editing | null) => void,
   ) {
     this.frame = frame
-    this.onWrite = onWrite
-    this.onEditing = onEditing
+    this.copy = new StageCopy(onWrite, onEditing)
   }
 
   private get page(): Document {
@@ -116,25 +81,14 @@ export class StageFrame {
       [
         emitPageStyle(),
         emitBackdropStyle(ID, document, media),
-        emitCopyStyle(ID, document),
+        emitCopyStyle(ID, document, media),
         isStandIn ? (view.standInStyle?.(document) ?? '') : '',
       ].join('\n'),
     )
     // The copy's words are kept apart: writing in it must not rebuild the page under the cursor.
-    const blank = {
-      ...document,
-      copy: {
-        ...document.copy,
-        brand: '',
-        heading: '',
-        body: '',
-        links: document.copy.links.map(() => ''),
-        button: { label: '', href: '' },
-      },
-    }
-    const structure = emitRegion(ID, blank, media, 'page')
+    const structure = emitRegion(ID, withoutWords(document), media, 'stage')
     if (structure !== this.structure) this.build(document, media, structure)
-    this.writeCopy(document)
+    this.copy.write(this.page, document)
   }
 
   /**
@@ -195,11 +149,15 @@ export class StageFrame {
     else video?.pause()
   }
 
-  /** The heading's contrast over what is on stage now; null while nothing can be read. */
+  /** The contrast of the heading that is seen now; null while nothing can be read. */
   measure(document: BackdropDocument): ContrastReading | null {
     this.markSlide()
     const region = this.page.querySelector<HTMLElement>('.tln-region')
-    const heading = this.page.querySelector<HTMLElement>('.tln-heading')
+    const headings = [...this.page.querySelectorAll<HTMLElement>('.tln-heading')]
+    const heading = headings.reduce<HTMLElement | undefined>(
+      (seen, each) => (seen && opacityOf(seen) >= opacityOf(each) ? seen : each),
+      undefined,
+    )
     if (!region || !heading) return null
     const bounds = region.getBoundingClientRect()
     const width = Math.round(bounds.width * MEASURE_SCALE)
@@ -241,13 +199,16 @@ export class StageFrame {
       : {
           ratio,
           needed: neededContrast(parseFloat(face.fontSize), Number(face.fontWeight)),
-          place: {
-            x: box.left - bounds.left,
-            y: box.top - bounds.top,
-            width: box.width,
-            height: box.height,
-            region: { width: bounds.width, height: bounds.height },
-          },
+          places: headings.map((each) => {
+            const { left, top, width, height } = textBox(each)
+            return {
+              x: left - bounds.left,
+              y: top - bounds.top,
+              width,
+              height,
+              region: { width: bounds.width, height: bounds.height },
+            }
+          }),
         }
   }
 
@@ -366,7 +327,7 @@ export class StageFrame {
     this.frame.contentWindow?.sessionStorage.removeItem(PAUSED_KEY)
     // The markup comes from our own emitter, which escapes every word of the document. The
     // delivered script releases the former region and starts this one.
-    page.body.innerHTML = emitRegion(ID, document, media, 'page')
+    page.body.innerHTML = emitRegion(ID, document, media, 'stage')
     // On the stage slides go round by style, as they do without script: so they can be held at a
     // moment. The part that only pauses what the style moves takes them for that.
     for (const box of page.querySelectorAll<HTMLElement>('.tln-slides')) {
@@ -378,17 +339,7 @@ export class StageFrame {
     canvas.className = 'stage-frame'
     canvas.hidden = true
     page.querySelector('.tln-scrim')?.before(canvas)
-    for (const editable of EDITABLES)
-      page
-        .querySelectorAll<HTMLElement>(editable.selector)
-        .forEach((element) => this.openForWriting(element, editable.name, editable.write))
-    page.querySelectorAll<HTMLElement>('.tln-link').forEach((element, index) =>
-      this.openForWriting(element, `Link ${index + 1}`, (value) => ({
-        type: 'copy/link',
-        index,
-        value: cutText(value, 40),
-      })),
-    )
+    this.copy.open(page, document)
   }
 
   /** Loads the delivered script, once for the page: it starts and releases regions by itself. */
@@ -414,51 +365,12 @@ export class StageFrame {
         window.dispatchEvent(new KeyboardEvent('keydown', event))
     })
   }
+}
 
-  private openForWriting(
-    element: HTMLElement,
-    name: string,
-    write: (text: string) => BackdropAction,
-  ): void {
-    let gesture = ''
-    element.setAttribute('contenteditable', 'plaintext-only')
-    // A link that is written in is a text field and leads nowhere.
-    element.removeAttribute('href')
-    // A heading stays one, as the visitor will meet it.
-    if (!element.matches('.tln-heading')) {
-      element.setAttribute('role', 'textbox')
-      element.setAttribute('aria-label', `${name}, editable`)
-    } else element.title = `${name}, editable`
-    element.dataset['edit'] = name
-    element.dataset['empty'] = name
-    element.addEventListener('focus', () => {
-      gesture = crypto.randomUUID()
-      this.onEditing(name)
-    })
-    element.addEventListener('blur', () => this.onEditing(null))
-    element.addEventListener('input', () =>
-      this.onWrite(write((element.textContent ?? '').replaceAll(/\s+/g, ' ')), gesture),
-    )
-    element.addEventListener('keydown', (event) => {
-      if (event.key === 'Enter' || event.key === 'Escape') {
-        event.preventDefault()
-        element.blur()
-      }
-    })
-  }
-
-  private writeCopy(document: BackdropDocument): void {
-    const set = (element: HTMLElement | null | undefined, text: string): void => {
-      // In the element being edited the page is ahead of the document.
-      if (element && element !== this.page.activeElement && element.textContent !== text)
-        element.textContent = text
-    }
-    for (const { selector, read } of EDITABLES)
-      set(this.page.querySelector<HTMLElement>(selector), read(document))
-    this.page
-      .querySelectorAll<HTMLElement>('.tln-link')
-      .forEach((element, index) => set(element, document.copy.links[index] ?? ''))
-  }
+/** How much of a heading is seen: slides may have their own. */
+function opacityOf(heading: HTMLElement): number {
+  const text = heading.closest('.tln-text')
+  return text ? Number(text.ownerDocument.defaultView!.getComputedStyle(text).opacity) : 1
 }
 
 /** Whether a slide is not parked far away. */

@@ -8,8 +8,9 @@ import {
   proofRecipe,
   recipeKey,
 } from '../../core/backdrop/recipe'
+import { withoutWords } from '../../core/backdrop/writeWords'
 import { SCREEN_CLASSES } from '../../core/fit/screens'
-import { hasClips } from '../../core/kinds'
+import { hasClips, wordsOf } from '../../core/kinds'
 import type { DeliveredClip, DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import { kindView } from '../kinds'
 import type { LoadedSources } from '../state/loadedSources'
@@ -100,10 +101,17 @@ function useMediaParts(document: BackdropDocument): BackdropDocument {
   return document
 }
 
+/** Words of slides change with every key, too. */
+const sameBase = (a: BackdropDocument, b: BackdropDocument, blurred: boolean): boolean =>
+  a.base === b.base ||
+  (!blurred &&
+    wordsOf(a.base).length > 0 &&
+    JSON.stringify(withoutWords(a).base) === JSON.stringify(withoutWords(b).base))
+
 function sameFiles(a: BackdropDocument, b: BackdropDocument): boolean {
   const blurred = SCREEN_CLASSES.some((each) => b.weight.renditions[each].copyBlur > 0)
   return (
-    a.base === b.base &&
+    sameBase(a, b, blurred) &&
     a.weight === b.weight &&
     a.poster === b.poster &&
     a.fit === b.fit &&

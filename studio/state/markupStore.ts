@@ -1,8 +1,5 @@
 import { create } from 'zustand'
-import type { MarkupForm } from '../../core/handoff/emitMarkup'
-
-/** The forms that a site pastes. */
-export type PastedForm = Exclude<MarkupForm, 'page'>
+import type { PastedForm } from '../../core/handoff/emitMarkup'
 
 /** Which form of the markup bench and deck show: a view, never part of the document. */
 export const useMarkup = create<{

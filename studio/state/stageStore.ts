@@ -34,7 +34,8 @@ interface StageState {
   readonly scrub: { readonly number: number; readonly picture: ImageBitmap } | null
   /** The moment of a cycle by style that the stage is held at; null while it goes on. */
   readonly parkedSeconds: number | null
-  readonly headingPlace: HeadingPlace | null
+  /** Of all headings: slides may have their own. None while nothing is measured. */
+  readonly headingPlaces: readonly HeadingPlace[]
   /** The heading's worst contrast over all that is shown in turn; null while it is not known. */
   readonly worst: { readonly ratio: number; readonly where: string } | null
   /** Whether the hand is on the deck. */
@@ -57,7 +58,7 @@ export const useStage = create<StageState>((set) => ({
   held: null,
   parkedTicks: 0,
   parkedSeconds: null,
-  headingPlace: null,
+  headingPlaces: [],
   worst: null,
   scrub: null,
   scrubbing: false,

@@ -16,6 +16,8 @@ export interface LayerEmitter<L> {
   values?(layer: L, document: BackdropDocument): Readonly<Record<string, string>>
   /** Rules of this backdrop alone: its scope selects it, and names what is named in it. */
   ownRules?(layer: L, scope: OwnScope, document: BackdropDocument): string[]
+  /** Rules of the words that are shown with it in turn. */
+  wordRules?(layer: L, scope: OwnScope, document: BackdropDocument): string[]
   /** Rules that all backdrops with such a layer share, and those for print. */
   readonly rules: string
   readonly printRules?: string

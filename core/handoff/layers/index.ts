@@ -40,6 +40,8 @@ function emitterOf(layer: Layer) {
     values: (document: BackdropDocument) => emitter.values?.(layer, document) ?? {},
     ownRules: (scope: OwnScope, document: BackdropDocument) =>
       emitter.ownRules?.(layer, scope, document) ?? [],
+    wordRules: (scope: OwnScope, document: BackdropDocument) =>
+      emitter.wordRules?.(layer, scope, document) ?? [],
   }
 }
 

@@ -6,6 +6,7 @@ import type { BackdropDocument } from '../../backdrop/BackdropDocument'
 import { createImage, FIRST_DRIFT, type ImageBase } from '../../kinds/image/Image'
 import { createPaint, newGradient, type Paint } from '../../kinds/paint/Paint'
 import { createSlideshow } from '../../kinds/slideshow/Slideshow'
+import { emitCopy } from '../emitMarkup'
 import { layersOf, scriptPartsOf } from '.'
 
 const MEDIA: DeliveredMedia = {
@@ -165,6 +166,20 @@ const slideshows = {
       })),
     },
   },
+  'slides-words': {
+    ...inventBackdrop(),
+    base: {
+      ...slides,
+      slides: slides.slides.map((slide, index) =>
+        index === 1
+          ? {
+              ...slide,
+              words: { heading: 'By "day"', body: '', button: { label: 'Go', href: '' } },
+            }
+          : slide,
+      ),
+    },
+  },
 } as const satisfies Record<string, BackdropDocument>
 
 describe('the layers of bases without clips', () => {
@@ -200,6 +215,9 @@ describe('the layers of bases without clips', () => {
           ...layer!.markup(document),
           '',
           ...layer!.controls(document),
+          '',
+          ...emitCopy(document),
+          ...layer!.wordRules(SCOPE, document),
           '',
           ...layer!.ownRules(SCOPE, document),
           layer!.rules,

@@ -3,12 +3,14 @@ import { FOCAL_CLASSES } from '../../fit/focal'
 import type { SlidesLayer } from '../../kinds/Layer'
 import type { DeliveredPoster } from '../../kinds/DeliveredMedia'
 import { cycleOf } from '../../kinds/slideshow/cycle'
-import { shuffled } from '../../kinds/slideshow/shuffle'
 import {
+  calmTimings,
+  cycleOrder,
   isCycling,
   panOf,
   timingsOf,
   transitionOf,
+  wordsInTurn,
   type Slide,
   type Slideshow,
 } from '../../kinds/slideshow/Slideshow'
@@ -17,13 +19,13 @@ import { cssNumber } from '../cssNumber'
 import { focalWindows, positionText } from '../focalCss'
 import { attributes } from '../html'
 import { tileRules } from './image'
+import { Keyframes } from './Keyframes'
 import type { LayerEmitter, OwnScope } from './LayerEmitter'
 import { POSTER_RULES, pictureMarkup } from './picture'
 import {
   cycledSlides,
   departure,
   entrance,
-  keyframesText,
   LAID,
   maskOf,
   panned,
@@ -32,6 +34,7 @@ import {
   type CycledSlide,
   type Frame,
 } from './slideFrames'
+import { wordRules } from './slideWords'
 
 /*
  * A slide is a box with a view in it, and its image in the view: box and view enter, the image is
@@ -111,10 +114,9 @@ interface PlacedSlide {
 }
 
 /** The slides in the order of the cycle; the first one again at the end. */
-function placed({ slides, order, seed }: Slideshow): PlacedSlide[] {
-  const numbers =
-    order === 'shuffled' ? shuffled(slides.length, seed) : slides.map((_, index) => index)
-  return [...numbers, numbers[0]!].map((number) => ({ slide: slides[number]!, number }))
+function placed(base: Slideshow): PlacedSlide[] {
+  const numbers = cycleOrder(base)
+  return [...numbers, numbers[0]!].map((number) => ({ slide: base.slides[number]!, number }))
 }
 
 /** The transitions of a slideshow, each once, in the order in which slides need them. */
@@ -186,8 +188,17 @@ ${'.tln-region'.repeat(4)} .tln-driven * { animation: none; }
   printRules:
     '  .tln-region .tln-slides * { animation: none !important; }\n  .tln-region .tln-controls { display: none; }\n',
   controls,
+  wordRules: ({ slideshow: base }, scope, document) => wordRules(base, scope, document),
   files: ({ posters }) => posters.map(({ url }) => url),
-  scripts: ({ slideshow: base }) => (hasControls(base) ? ['slides', 'controls'] : ['slides']),
+  scripts({ slideshow: base }) {
+    const hasWords = wordsInTurn(base).length > 0
+    return [
+      'slides',
+      ...(hasControls(base) ? ['controls' as const] : []),
+      ...(hasWords ? ['words' as const] : []),
+      ...(hasControls(base) || hasWords ? ['holds' as const] : []),
+    ]
+  },
 }
 
 const hasControls = ({ controls: { arrows, markers } }: Slideshow): boolean => arrows || markers
@@ -267,49 +278,16 @@ function plateText(transition: Transition): string {
   return mask ? ` ${styleText(mask)}` : ''
 }
 
-/** Writes animations with the same moments once. */
-class Keyframes {
-  private readonly names = new Map<string, string>()
-  private readonly id: string
-  private readonly use: string
-
-  constructor(id: string, use: string) {
-    this.id = id
-    this.use = use
-  }
-
-  /** The name of an animation with these moments. */
-  name(frames: readonly Frame[], seconds: number): string {
-    const text = keyframesText(frames, seconds)
-    const known = this.names.get(text)
-    if (known) return known
-    const name = `tln-${this.use}${this.names.size || ''}-${this.id}`
-    this.names.set(text, name)
-    return name
-  }
-
-  rules(): string[] {
-    return [...this.names].map(([text, name]) => `@keyframes ${name} { ${text} }`)
-  }
-}
-
 /** The cycle without script; where motion is not wanted but slides are, they change at once. */
 function cycleRules(base: Slideshow, { own, id }: OwnScope): string[] {
   const order = placed(base).slice(0, -1)
-  const timings = timingsOf(base)
   const shown = order.map(({ slide }) => ({
     transition: transitionOf(base, slide),
     pan: panOf(slide),
   }))
   const animate = (use: string, isCalm: boolean): { keyframes: string[]; rules: string[] } => {
-    const cycle = cycleOf(
-      order.map(({ number }) => {
-        const { holdSeconds, transitionSeconds } = timings[number]!
-        return isCalm
-          ? { holdSeconds: holdSeconds + transitionSeconds, transitionSeconds: 0 }
-          : timings[number]!
-      }),
-    )
+    const timings = isCalm ? calmTimings(base) : timingsOf(base)
+    const cycle = cycleOf(order.map(({ number }) => timings[number]!))
     const keyframes = new Keyframes(id, use)
     const slides = cycledSlides(
       cycle,

@@ -2,7 +2,9 @@ import { z } from 'zod'
 import { colorSchema, count, share } from '../../bounded'
 import type { Focals } from '../../fit/focal'
 import { viewSchema, type View } from '../image/Image'
+import { wordsSchema, type WordsInTurn } from '../Words'
 import { cycleOf, MIN_HOLD_SECONDS, type Cycle, type SlideTiming } from './cycle'
+import { shuffled } from './shuffle'
 import { FIRST_TRANSITION, transitionSchema, type Transition } from './transition'
 
 /** How many slides there may be. */
@@ -37,6 +39,8 @@ const slideSchema = z.object({
     .nullable(),
   /** Slow pan and zoom through the whole time in which it is seen; null for none. */
   pan: z.object({ from: viewSchema, to: viewSchema }).nullable(),
+  /** What stands in front of it; null for the words of the backdrop. */
+  words: wordsSchema.nullable(),
 })
 export type Slide = z.infer<typeof slideSchema>
 
@@ -78,6 +82,7 @@ const FIRST_SLIDE = {
   opacity: 1,
   focal: null,
   pan: null,
+  words: null,
 } as const satisfies Partial<Slide>
 
 /** The cycle's budgets where a project says nothing else. */
@@ -129,12 +134,45 @@ export function timingsOf(
   }))
 }
 
+/** The same where slides change at once: each stays until the next would be there. */
+export const calmTimings = (base: Parameters<typeof timingsOf>[0]): SlideTiming[] =>
+  timingsOf(base).map(({ holdSeconds, transitionSeconds }) => ({
+    holdSeconds: holdSeconds + transitionSeconds,
+    transitionSeconds: 0,
+  }))
+
 /** The cycle of the slides as given. */
 export const slideCycle = (base: Parameters<typeof timingsOf>[0]): Cycle => cycleOf(timingsOf(base))
+
+/** The slides by their places, in the order in which they follow one another without script. */
+export const cycleOrder = ({
+  slides,
+  order,
+  seed,
+}: Pick<Slideshow, 'slides' | 'order' | 'seed'>): number[] =>
+  order === 'shuffled' ? shuffled(slides.length, seed) : slides.map((_, index) => index)
 
 /** Whether slides follow one another without end: else one follows the first, and stays. */
 export const isCycling = ({ order }: Pick<Slideshow, 'order'>): boolean =>
   order === 'given' || order === 'shuffled'
+
+/**
+ * The words in front of slides, in the order in which they come; none where all slides share those
+ * of the backdrop. A clip has no slides that words could change with.
+ */
+export function wordsInTurn({
+  slides,
+  delivery,
+}: Pick<Slideshow, 'slides' | 'delivery'>): readonly WordsInTurn[] {
+  if (delivery === 'clip' || slides.every(({ words }) => words === null)) return []
+  const turns = new Map<number | null, WordsInTurn>()
+  for (const [index, { id, words }] of slides.entries()) {
+    const key = words && id
+    const before = turns.get(key)?.slides ?? []
+    turns.set(key, { id: key, words, slides: [...before, index] })
+  }
+  return [...turns.values()]
+}
 
 /** Where a slide's focal points are, given those of the backdrop. */
 export const focalsOf = ({ focal }: Pick<Slide, 'focal'>, shared: Focals): Focals => focal ?? shared

@@ -189,7 +189,7 @@ describe('live or clip', () => {
     expect(deliveryAdvice({ ...panned, order: 'shuffled' }).delivery).toBe('live')
   })
   it('costs as much as its transitions take of the cycle', () => {
-    expect(slideshowCost(show)).toBeCloseTo((2.6 * 1.2) / 5.2, 6)
+    expect(slideshowCost(show)).toBeCloseTo((2.9 * 1.2) / 5.2, 6)
     const cut = after({ type: 'slides/transition', id: null, transition: { seconds: 0 } })
     expect(slideshowCost(cut)).toBe(0)
     const edge = { ...FIRST_TRANSITION, style: 'edge' } as const

@@ -8,6 +8,7 @@ import {
   slideshowSchema,
   timingsOf,
   transitionOf,
+  wordsInTurn,
   type Slideshow,
 } from './Slideshow'
 import {
@@ -17,6 +18,7 @@ import {
   type SlideshowSequence,
 } from './slideshowSequence'
 import { TRANSITION_STYLES, type Transition } from './transition'
+import type { Words } from '../Words'
 
 /** A slideshow in the manifest of a delivered folder. */
 export const describedSlideshowSchema = z.object({
@@ -63,6 +65,9 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
             width: slide.placing === 'tile' ? slide.tileWidth : null,
           })),
         },
+  words: wordsInTurn,
+  write: ({ slides }, id, change) =>
+    slides.some((slide) => slide.id === id) ? { type: 'slides/words', id, change } : null,
   motion: (base) => ({
     turnSeconds: slideCycle(base).seconds,
     loops: base.delivery === 'clip' || isCycling(base),
@@ -72,12 +77,18 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
     placeholder: delivery === 'clip' || first!.placing === 'cover',
   }),
   styleBytes: (base) => (base.delivery === 'clip' ? 2_100 : liveStyleBytes(base)),
-  scriptBytes: (base) => (base.delivery === 'clip' ? 1_900 : hasControls(base) ? 3_100 : 2_600),
+  scriptBytes: (base) =>
+    base.delivery === 'clip'
+      ? 1_900
+      : 2_600 +
+        (hasControls(base) ? 400 : 0) +
+        (wordsInTurn(base).length > 0 ? 300 : 0) +
+        (hasControls(base) || wordsInTurn(base).length > 0 ? 200 : 0),
   // Each slide stands there in its formats and sizes.
   markupBytes: (base) =>
     base.delivery === 'clip'
       ? 1_000
-      : 640 + base.slides.length * 118 + (hasControls(base) ? 190 : 0),
+      : 640 + base.slides.length * 118 + (hasControls(base) ? 190 : 0) + wordBytes(base),
   outcome: slidesOutcome,
   frameRate: () => SLIDESHOW_RATE,
   sequenceSchema: slideshowSequenceSchema,
@@ -156,6 +167,13 @@ function slidesOutcome(
   return outcomes[condition] ?? null
 }
 
+/** What words of slides add to the markup, in bytes: short texts are hardly compressed. */
+const wordBytes = (base: Slideshow): number =>
+  wordsInTurn(base).reduce((sum, { words }) => sum + 40 + sentBytes(words), 0)
+
+const sentBytes = (words: Words | null): number =>
+  words === null ? 0 : new TextEncoder().encode(JSON.stringify(words)).byteLength
+
 /** Whether a transition's outline has many corners, piece by piece. */
 const isLong = ({ style }: Transition): boolean => style === 'mosaic' || style === 'columns'
 
@@ -167,14 +185,16 @@ function liveStyleBytes(base: Slideshow): number {
     return (
       sum +
       36 +
-      (timed ? 200 : 0) +
+      (timed ? (isCycling(base) ? 200 : 140) : 0) +
       (timed && isLong(transitionOf(base, slide)) ? 820 : 0) +
       (pan ? 190 : 0) +
       (focal ? 70 : 0) +
       (placing === 'cover' ? 0 : 150)
     )
   }, 0)
-  return 2_380 + own + (isLong(base.transition) ? 1_050 : 0) + (hasControls(base) ? 400 : 0)
+  const turns = wordsInTurn(base).length
+  const words = turns > 0 ? 400 + (isCycling(base) ? turns * 70 : 0) : 0
+  return 2_380 + words + own + (isLong(base.transition) ? 1_050 : 0) + (hasControls(base) ? 400 : 0)
 }
 
 const hasControls = ({ controls: { arrows, markers } }: Slideshow): boolean => arrows || markers

@@ -1,4 +1,5 @@
 import { assertNever } from '../../result'
+import type { Words, WordsChange } from '../Words'
 import { withCycle } from './cycle'
 import {
   MAX_HOLD_SECONDS,
@@ -28,6 +29,8 @@ export type SlideshowAction =
   /** The slides of a set: those that are there already keep what is decided of them. */
   | { readonly type: 'slides/take'; readonly sourceIds: readonly string[]; readonly setId: string }
   | { readonly type: 'slides/set'; readonly id: number; readonly slide: SlideFields }
+  /** Writes the words of a slide that has its own. */
+  | { readonly type: 'slides/words'; readonly id: number; readonly change: WordsChange }
   /** Of one slide, or of all of them; null gives it that of the others again. */
   | {
       readonly type: 'slides/transition'
@@ -68,6 +71,10 @@ function changed(base: Slideshow, action: SlideshowAction): Slideshow {
       return { ...base, setId: action.setId, slides: taken(slides, action.sourceIds) }
     case 'slides/set':
       return slide ? withSlide(base, at, { ...slide, ...action.slide }) : base
+    case 'slides/words':
+      return slide?.words
+        ? withSlide(base, at, { ...slide, words: written(slide.words, action.change) })
+        : base
     case 'slides/transition': {
       if (action.id === null)
         return { ...base, transition: { ...base.transition, ...action.transition } }
@@ -84,6 +91,12 @@ function changed(base: Slideshow, action: SlideshowAction): Slideshow {
       return assertNever(action)
   }
 }
+
+const written = (words: Words, { button, ...change }: WordsChange): Words => ({
+  ...words,
+  ...change,
+  button: { ...words.button, ...button },
+})
 
 const withSlide = (base: Slideshow, at: number, slide: Slide): Slideshow => ({
   ...base,
@@ -140,6 +153,7 @@ const SLIDE_LABELS: Readonly<Record<keyof SlideFields, string>> = {
   opacity: 'opacity of a slide',
   focal: 'focal point of a slide',
   pan: 'pan and zoom of a slide',
+  words: 'copy of a slide',
 }
 
 const firstKey = <T extends object>(fields: T): keyof T | undefined =>
@@ -162,6 +176,8 @@ export function labelOfSlideshow(action: SlideshowAction): string {
       return 'slides of the set'
     case 'slides/cycle':
       return 'length of the cycle'
+    case 'slides/words':
+      return SLIDE_LABELS.words
     case 'slides/transition':
       return action.id === null ? 'transition' : 'transition of a slide'
     case 'slides/set': {

@@ -1,7 +1,8 @@
 import { useEffect } from 'react'
 import type { DocumentOf } from '../../../core/backdrop/BackdropDocument'
+import { wordsInTurn } from '../../../core/kinds/slideshow/Slideshow'
 import type { LoadedSources } from '../../state/loadedSources'
-import { useStage } from '../../state/stageStore'
+import { useStage, type HeadingPlace } from '../../state/stageStore'
 import { contrastAt, scenesOf, useSlideContrasts, type SlideContrast } from './slideContrasts'
 import { slidesOf } from './slidesOf'
 import { useSlideView } from './slideView'
@@ -18,27 +19,32 @@ export function WatchSlides({
   document: DocumentOf<'slideshow'>
   sources: LoadedSources
 }) {
-  const place = useStage((state) => state.headingPlace)
+  const places = useStage((state) => state.headingPlaces)
   const needed = useStage((state) => state.needed)
   const setStage = useStage((state) => state.set)
   const pictures = usePreviews(slidesOf(document, sources).map(({ source }) => source))
   const { base, scrim, copy, fit } = document
-  const key = JSON.stringify([base, scrim, copy.color, fit, place, pictures.size])
+  const key = JSON.stringify([base, scrim, copy.color, fit, places, pictures.size])
   useEffect(() => {
     const stopped = { is: false }
     const { set } = useSlideContrasts.getState()
     const measure = async (): Promise<void> => {
-      if (!place) return
+      if (places.length === 0) return
       const contrasts: SlideContrast[] = []
       for (const [index, slide] of document.base.slides.entries()) {
         // One slide at a time: the interface stays answering.
         await new Promise((resolve) => setTimeout(resolve))
         if (stopped.is) return
         const { full, middle } = scenesOf(document, index)
-        const order = { document, place, pictures }
-        const [one, other] = [contrastAt(order, full), contrastAt(order, middle)]
-        if (one === null || other === null) return
-        contrasts.push({ id: slide.id, full: one, middle: other })
+        const place = placeOver(document, places, index)
+        const next = placeOver(document, places, (index + 1) % document.base.slides.length)
+        const one = contrastAt({ document, place, pictures }, full)
+        const others = [...new Set([place, next])].map((each) =>
+          contrastAt({ document, place: each, pictures }, middle),
+        )
+        if (one === null || others.includes(null)) return
+        // Half-way both headings are there, faintly.
+        contrasts.push({ id: slide.id, full: one, middle: Math.min(...(others as number[])) })
       }
       set({ contrasts, key })
       setStage({ worst: worstOf(contrasts) })
@@ -61,6 +67,16 @@ export function WatchSlides({
     [setStage],
   )
   return null
+}
+
+/** Where the heading in front of a slide is. */
+function placeOver(
+  { base }: DocumentOf<'slideshow'>,
+  places: readonly HeadingPlace[],
+  index: number,
+): HeadingPlace {
+  const turn = wordsInTurn(base).findIndex(({ slides }) => slides.includes(index))
+  return places[Math.max(0, turn)] ?? places[0]!
 }
 
 /** The worst moment, and where it is. */

@@ -12,7 +12,7 @@ import { readSlides } from './material/readSlides'
 import { SlidesBench } from './material/SlidesBench'
 import { SlidesDeck } from './material/SlidesDeck'
 import { addressOf, slidesOf } from './slidesOf'
-import { SlidePanHandles } from './SlidePanHandles'
+import { SlideHandles } from './SlideHandles'
 import { CycleBench } from './timing/CycleBench'
 import { CycleDeck } from './timing/CycleDeck'
 import { readCycle } from './timing/readCycle'
@@ -38,8 +38,8 @@ export const slideshowView: KindView = {
   },
   firstRoom: 'timing',
   handles: {
-    material: ofKind('slideshow', SlidePanHandles),
-    timing: ofKind('slideshow', SlidePanHandles),
+    material: ofKind('slideshow', SlideHandles),
+    timing: ofKind('slideshow', SlideHandles),
   },
   Limits: ofKind('slideshow', CycleLimit),
   Watch: ofKind('slideshow', WatchSlides),

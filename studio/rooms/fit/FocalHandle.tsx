@@ -1,8 +1,8 @@
-import { useRef, type KeyboardEvent, type PointerEvent } from 'react'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
+import { FocalPoint } from './FocalPoint'
 import { FOCAL_WORDS, useFocal } from './useFocal'
 
-/** The point that stays in view, dragged or moved by the arrow keys. */
+/** The point of the picture that stays in view on the stage's screen. */
 export function FocalHandle({
   document,
   width,
@@ -13,50 +13,14 @@ export function FocalHandle({
   width: number
   height: number
 }) {
-  const gesture = useRef('')
-  const { point, screenClass, isOwn, move: put } = useFocal(document)
-  const { x, y } = point
-  const clamp = (value: number): number => Math.round(Math.min(1, Math.max(0, value)) * 1000) / 1000
-  const move = (event: PointerEvent<HTMLButtonElement>): void => {
-    if (!event.currentTarget.hasPointerCapture(event.pointerId)) return
-    const box = event.currentTarget.parentElement!.getBoundingClientRect()
-    put(
-      {
-        x: clamp((event.clientX - box.left) / box.width),
-        y: clamp((event.clientY - box.top) / box.height),
-      },
-      gesture.current,
-    )
-  }
-  const nudge = (event: KeyboardEvent): void => {
-    const step = event.shiftKey ? 0.1 : 0.01
-    const by = {
-      ArrowLeft: [-step, 0],
-      ArrowRight: [step, 0],
-      ArrowUp: [0, -step],
-      ArrowDown: [0, step],
-    }[event.key]
-    if (!by) return
-    event.preventDefault()
-    put({ x: clamp(x + by[0]!), y: clamp(y + by[1]!) }, gesture.current)
-  }
+  const { point, screenClass, isOwn, move } = useFocal(document)
   return (
-    <div className="pointer-events-none absolute top-0 left-0" style={{ width, height }}>
-      <button
-        type="button"
-        aria-label={`Focal point${isOwn ? ` of ${FOCAL_WORDS[screenClass!]}` : ''}, ${Math.round(x * 100)} % across, ${Math.round(y * 100)} % down. Arrow keys move it.`}
-        className="pointer-events-auto absolute grid size-11 -translate-x-1/2 -translate-y-1/2 cursor-move touch-none place-items-center rounded-full border-2 border-white bg-black/25 shadow-[0_0_0_1px_rgb(0_0_0/0.5)]"
-        style={{ left: `${x * 100}%`, top: `${y * 100}%` }}
-        onPointerDown={(event) => {
-          gesture.current = crypto.randomUUID()
-          event.currentTarget.setPointerCapture(event.pointerId)
-        }}
-        onPointerMove={move}
-        onFocus={() => (gesture.current = crypto.randomUUID())}
-        onKeyDown={nudge}
-      >
-        <span className="size-2 rounded-full bg-white shadow-[0_0_0_1px_rgb(0_0_0/0.6)]" />
-      </button>
-    </div>
+    <FocalPoint
+      label={`Focal point${isOwn ? ` of ${FOCAL_WORDS[screenClass!]}` : ''}`}
+      point={point}
+      width={width}
+      height={height}
+      onMove={move}
+    />
   )
 }

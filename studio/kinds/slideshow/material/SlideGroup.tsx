@@ -12,6 +12,7 @@ import {
   Toggle,
 } from '../../../ui/controls'
 import { ViewFields } from '../../pan/ViewFields'
+import { WordFields } from './WordFields'
 
 type Fields = Partial<Omit<Slide, 'id' | 'sourceId' | 'transition'>>
 type Set = (slide: Fields, gesture?: string | null) => void
@@ -24,12 +25,13 @@ const FIRST_PAN: NonNullable<Slide['pan']> = {
 
 /** What is decided of one slide. */
 export function SlideGroup({
-  document: { base, fit },
+  document,
   slide,
 }: {
   document: DocumentOf<'slideshow'>
   slide: Slide
 }) {
+  const { base, fit } = document
   const dispatch = useBackdrop((state) => state.dispatch)
   const set: Set = (fields, gesture = null) =>
     dispatch({ type: 'slides/set', id: slide.id, slide: fields }, gesture)
@@ -76,6 +78,7 @@ export function SlideGroup({
         />
       )}
       {placing === 'cover' && <PanFields slide={slide} base={base} set={set} />}
+      <WordFields document={document} slide={slide} />
       {number > 1 && (
         <Button onClick={() => dispatch({ type: 'slides/first', id: slide.id })}>
           Start with this slide
@@ -120,7 +123,11 @@ function FocalFields({
     <>
       <Toggle
         label="Its own focal point"
-        note={focal ? '' : 'Else that of the backdrop, under Fit.'}
+        note={
+          focal
+            ? 'Drag it on the stage.'
+            : 'Else that of the backdrop. Drag the point on the stage.'
+        }
         enabled={focal !== null}
         onChange={(on) =>
           set({

@@ -34,7 +34,7 @@ export function SlidesBench({ document, sources, projectId }: Props) {
       ) : (
         <Group title="One slide">
           <p className="text-muted">
-            Choose a slide above to set its placing, focal point, opacity and pan.
+            Choose a slide above to set its placing, focal point, opacity, pan and copy.
           </p>
         </Group>
       )}
