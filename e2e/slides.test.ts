@@ -2,6 +2,7 @@ import { mkdtemp, readFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Page } from 'playwright-core'
+import sharp from 'sharp'
 import { describe, expect, it } from 'vitest'
 import type { BackdropRecord } from '../core/api/wire'
 import { manifestSchema, type Manifest } from '../core/handoff/manifest'
@@ -117,6 +118,115 @@ describe('the slides', () => {
     const taken = await baseNow()
     expect(taken.slides.map(({ id }) => id)).toContain(before!.id)
     expect(taken.slides[0]!.placing).toBe('cover')
+    expect(complaints).toEqual([])
+  })
+  it('are added by dropping files: images become slides, a clip goes to the shelf alone', async () => {
+    await openDemo()
+    await room('Material')
+    const colours = ['#405068', '#684050']
+    const images = await Promise.all(
+      colours.map((background, index) =>
+        sharp({ create: { width: 800, height: 450 + index, channels: 3, background } })
+          .jpeg()
+          .toBuffer(),
+      ),
+    )
+    const clip = await readFile(join(CLIPS, 'signal-blink.gif'))
+    const dropped = await page.evaluateHandle(
+      (files) => {
+        const transfer = new DataTransfer()
+        for (const [name, type, text] of files)
+          transfer.items.add(
+            new File([Uint8Array.from(atob(text), (each) => each.charCodeAt(0))], name, { type }),
+          )
+        return transfer
+      },
+      [
+        ...images.map((bytes, index) => [
+          `dropped-${index}.jpg`,
+          'image/jpeg',
+          bytes.toString('base64'),
+        ]),
+        ['dropped.gif', 'image/gif', clip.toString('base64')],
+      ] as [string, string, string][],
+    )
+    const list = page.getByRole('list', { name: 'Slides' })
+    await list.dispatchEvent('dragover', { dataTransfer: dropped })
+    await page.getByText('Drop images here: they go').waitFor()
+    await list.dispatchEvent('drop', { dataTransfer: dropped })
+    await expect.poll(async () => (await baseNow()).slides.length).toBe(7)
+    await list.getByText('dropped-0.jpg').waitFor()
+    expect(await list.getByRole('listitem').last().textContent()).toContain('dropped-1.jpg')
+    await page.getByText('A clip cannot be a slide. It is on the shelf.').waitFor()
+    await page.getByRole('button', { name: 'Undo: add slides' }).click()
+    await expect.poll(async () => (await baseNow()).slides.length).toBe(5)
+    expect(complaints).toEqual([])
+  })
+  it('have a focal point on the stage, which becomes their own where it is moved', async () => {
+    await openDemo()
+    await room('Material')
+    await page.getByRole('button', { name: /^Slide 2, / }).click()
+    const point = page.getByRole('button', { name: /^Focal point of slide 2,/ })
+    const from = (await point.boundingBox())!
+    await page.mouse.move(from.x + 22, from.y + 22)
+    await page.mouse.down()
+    await page.mouse.move(from.x + 122, from.y + 22, { steps: 5 })
+    await page.mouse.up()
+    await expect
+      .poll(async () => (await baseNow()).slides[1]!.focal?.focal.x ?? 0)
+      .toBeGreaterThan(0.6)
+    // One step, whatever the number of moves; the arrow keys move it on.
+    await page.getByRole('button', { name: 'Undo: focal point of a slide' }).click()
+    await expect.poll(async () => (await baseNow()).slides[1]!.focal).toBeNull()
+    await point.focus()
+    await page.keyboard.press('Shift+ArrowRight')
+    await expect.poll(async () => (await baseNow()).slides[1]!.focal?.focal.x).toBe(0.6)
+    // While another slide goes by, it would point at nothing.
+    await page.getByRole('button', { name: 'Play the stage' }).click()
+    await expect.poll(() => point.count()).toBe(0)
+  })
+  it('have copy of their own, which is written on the stage and beside it', async () => {
+    await openDemo()
+    await room('Material')
+    await page.getByRole('button', { name: /^Slide 3, / }).click()
+    await page.getByRole('switch', { name: 'Its own copy' }).click()
+    const own = inner().locator('.tln-text').nth(1)
+    await own.locator('.tln-heading').click()
+    await page.keyboard.press('ControlOrMeta+A')
+    await page.keyboard.type('Wake by the lake')
+    await page.getByLabel('Text', { exact: true }).fill('')
+    await page.getByLabel('Text', { exact: true }).press('Enter')
+    // The link of its button, offered while that is written in.
+    await own.locator('.tln-heading').click()
+    await own.locator('.tln-button').click()
+    const target = page.getByLabel('Link of the button').last()
+    await page.waitForTimeout(400)
+    await target.fill('/lakeside')
+    await target.press('Enter')
+    await expect
+      .poll(async () => (await baseNow()).slides[2]!.words)
+      .toEqual({
+        heading: 'Wake by the lake',
+        body: '',
+        button: { label: 'See the stops', href: '/lakeside' },
+      })
+    const { document } = await json<BackdropRecord>(`/api/backdrops/${page.url().split('/')[4]}`)
+    expect(document.copy.heading).toBe('Sleep through the snow line')
+    // Only the words of the slide that is seen are seen.
+    const seen = (): Promise<string[]> =>
+      inner()
+        .locator('.tln-heading')
+        .evaluateAll((headings) =>
+          headings
+            .filter((each) => getComputedStyle(each).visibility === 'visible')
+            .map((each) => each.textContent),
+        )
+    await expect.poll(seen).toEqual(['Wake by the lake'])
+    await page.getByRole('button', { name: /^Slide 4, / }).click()
+    await expect.poll(seen).toEqual(['Sleep through the snow line'])
+    // What is delivered says which slides they belong to.
+    await room('Handoff')
+    await page.getByText('data-tln-slides="0 1 3 4"').waitFor()
     expect(complaints).toEqual([])
   })
 })

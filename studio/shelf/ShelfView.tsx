@@ -1,5 +1,5 @@
 import { Plus, Upload } from 'lucide-react'
-import { useEffect, useRef, useState, type DragEvent, type ReactNode } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { useParams } from 'react-router'
 import type { ImageSet, Project, SlidesOrder, SourceCard } from '../../core/api/wire'
 import { SLIDE_COUNT } from '../../core/kinds/slideshow/Slideshow'
@@ -24,6 +24,7 @@ import { ReplaceDialog } from './ReplaceDialog'
 import { SetBoard } from './SetBoard'
 import { NO_FILTER, SelectionBar, ShelfToolbar } from './ShelfToolbar'
 import { SourceCards, type SourceAction } from './SourceCards'
+import { DropArea } from '../ui/DropArea'
 import { Uploads } from './Uploads'
 import { SlideshowDialog } from './SlideshowDialog'
 import { useSelection, type Selection } from './useSelection'
@@ -81,7 +82,7 @@ function Shelf({ project, maxUploadBytes }: { project: Project; maxUploadBytes: 
   }
   const pick = (): void => picker.current?.click()
   return (
-    <DropArea name={project.name} onFiles={take}>
+    <DropArea label={`Drop the files to add them to ${project.name}`} onFiles={take}>
       <Shell
         crumbs={[
           { label: 'Projects', to: '/' },
@@ -187,45 +188,6 @@ function Content({
   if (shelf.error)
     return <Problem message={shelf.error.message} onRetry={() => void shelf.reload()} />
   return <Nothing projectId={projectId} asked={asked} onPick={onPick} />
-}
-
-/** Takes files that are dropped anywhere within. */
-function DropArea({
-  name,
-  onFiles,
-  children,
-}: {
-  name: string
-  onFiles: (files: FileList) => void
-  children: ReactNode
-}) {
-  const [over, setOver] = useState(false)
-  const drop = (event: DragEvent): void => {
-    event.preventDefault()
-    setOver(false)
-    onFiles(event.dataTransfer.files)
-  }
-  return (
-    <div
-      className="relative h-full"
-      onDragOver={(event) => {
-        if (!event.dataTransfer.types.includes('Files')) return
-        event.preventDefault()
-        setOver(true)
-      }}
-      onDragLeave={(event) =>
-        event.currentTarget.contains(event.relatedTarget as Node) || setOver(false)
-      }
-      onDrop={drop}
-    >
-      {children}
-      {over && (
-        <div className="pointer-events-none absolute inset-0 z-40 grid place-items-center border-4 border-curtain bg-paper/85 text-xl font-semibold">
-          Drop the files to add them to {name}
-        </div>
-      )}
-    </div>
-  )
 }
 
 function UploadList({ projectId, onPick }: { projectId: string; onPick: () => void }) {

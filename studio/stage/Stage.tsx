@@ -186,14 +186,21 @@ function Handling({ children }: { children: ReactNode }) {
 function useEditing() {
   const [editing, setEditing] = useState<Editing | null>(null)
   const target = useRef<HTMLDivElement>(null)
+  const leaving = useRef<ReturnType<typeof setTimeout>>(undefined)
   // Focus moves from the button in the frame to the field beside it: only when it has settled
   // elsewhere is the writing over.
-  const leave = (): void =>
-    void setTimeout(
+  const leave = (): void => {
+    clearTimeout(leaving.current)
+    leaving.current = setTimeout(
       () => target.current?.contains(window.document.activeElement) || setEditing(null),
       150,
     )
-  const onEditing = (next: Editing | null): void => (next ? setEditing(next) : leave())
+  }
+  const onEditing = (next: Editing | null): void => {
+    if (!next) return leave()
+    clearTimeout(leaving.current)
+    setEditing(next)
+  }
   return { editing, target, leave, onEditing }
 }
 

@@ -26,11 +26,14 @@ export interface UploadItem {
   readonly rate: number | null
   readonly facts: SourceFacts | null
   readonly message: string | null
+  /** The source on the shelf, once it is there. */
+  readonly sourceId: string | null
 }
 
 interface UploadState {
   readonly items: readonly UploadItem[]
-  add(projectId: string, files: readonly File[], maxBytes: number): void
+  /** Returns the items' ids, in the order of the files. */
+  add(projectId: string, files: readonly File[], maxBytes: number): string[]
   cancel(id: string): void
   retry(id: string): void
   dismiss(id: string): void
@@ -82,12 +85,12 @@ export const useUploads = create<UploadState>((set, get) => {
     change(id, { state: 'sending', facts: read.value })
     const upload = uploadOf(file, projectId, own.abort.signal, {
       change: (fields) => change(id, fields),
-      finished: (knownAs) => {
+      finished: (sourceId, knownAs) => {
         const message =
           knownAs === null
             ? null
             : `This content is on the shelf already, as ${knownAs}. It was not added twice.`
-        change(id, { state: 'done', sent: file.size, message })
+        change(id, { state: 'done', sent: file.size, message, sourceId })
         running.delete(id)
         void shelfChanged(projectId)
         // A sentence that is news stays until it was read.
@@ -113,12 +116,14 @@ export const useUploads = create<UploadState>((set, get) => {
         rate: null,
         facts: null,
         message: null,
+        sourceId: null,
       }))
       set((state) => ({ items: [...state.items, ...added] }))
       added.forEach((item, index) => {
         running.set(item.id, { abort: new AbortController(), upload: null })
         void start(item, files[index]!, maxBytes)
       })
+      return added.map(({ id }) => id)
     },
     cancel(id) {
       const own = running.get(id)
@@ -141,7 +146,7 @@ export const useUploads = create<UploadState>((set, get) => {
 interface Reports {
   change(fields: Partial<UploadItem>): void
   /** It is on the shelf; `knownAs` is the name of equal content that was there before. */
-  finished(knownAs: string | null): void
+  finished(sourceId: string | null, knownAs: string | null): void
 }
 
 /**
@@ -193,7 +198,10 @@ function uploadOf(
     onError: (error) => reports.change(failureOf(error)),
     onSuccess: ({ lastResponse }) => {
       const known = lastResponse.getHeader('X-Known-As')
-      reports.finished(known ? decodeURIComponent(known) : null)
+      reports.finished(
+        lastResponse.getHeader('X-Source-Id') ?? null,
+        known ? decodeURIComponent(known) : null,
+      )
     },
   })
 }

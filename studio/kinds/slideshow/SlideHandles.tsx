@@ -2,7 +2,8 @@ import type { DocumentOf } from '../../../core/backdrop/BackdropDocument'
 import type { Point } from '../../../core/fit/cover'
 import { classOfWindow, focalOn, isFocalClass, withFocal } from '../../../core/fit/focal'
 import { SCREENS } from '../../../core/fit/screens'
-import { focalsOf, panOf, type Slide } from '../../../core/kinds/slideshow/Slideshow'
+import { shownAt, type Cycle } from '../../../core/kinds/slideshow/cycle'
+import { focalsOf, panOf, slideCycle, type Slide } from '../../../core/kinds/slideshow/Slideshow'
 import { FocalPoint } from '../../rooms/fit/FocalPoint'
 import { FOCAL_WORDS } from '../../rooms/fit/useFocal'
 import { useBackdrop } from '../../state/backdropStore'
@@ -18,8 +19,11 @@ export function SlideHandles(props: Props) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const selected = useSlideView((state) => state.selected)
   const { base } = props.document
-  const slide = base.slides.find(({ id }) => id === selected)
-  if (!slide) return null
+  const parked = useStage((state) => state.parkedSeconds)
+  const index = base.slides.findIndex(({ id }) => id === selected)
+  const slide = base.slides[index]
+  // On another slide, or on one that goes by, they would point at nothing.
+  if (!slide || parked === null || nearest(slideCycle(base), parked) !== index) return null
   const pan = panOf(slide)
   return (
     <>
@@ -36,6 +40,12 @@ export function SlideHandles(props: Props) {
       {slide.placing !== 'tile' && <SlideFocal {...props} slide={slide} />}
     </>
   )
+}
+
+/** The slide of which most is seen at a moment of the cycle. */
+function nearest(cycle: Cycle, seconds: number): number {
+  const { slide, next, progress } = shownAt(cycle, seconds)
+  return progress > 0.5 ? next : slide
 }
 
 /** A slide that shares the backdrop's focal point gets its own once that is moved. */

@@ -1,9 +1,11 @@
 import { useEffect } from 'react'
-import type { DocumentOf } from '../../../core/backdrop/BackdropDocument'
-import { wordsInTurn } from '../../../core/kinds/slideshow/Slideshow'
+import { isOf, type DocumentOf } from '../../../core/backdrop/BackdropDocument'
+import { SLIDE_COUNT, wordsInTurn } from '../../../core/kinds/slideshow/Slideshow'
 import type { LoadedSources } from '../../state/loadedSources'
+import { useBackdrop } from '../../state/backdropStore'
 import { useStage, type HeadingPlace } from '../../state/stageStore'
 import { contrastAt, scenesOf, useSlideContrasts, type SlideContrast } from './slideContrasts'
+import { followDropped } from './droppedSlides'
 import { slidesOf } from './slidesOf'
 import { useSlideView } from './slideView'
 import { usePreviews } from './usePreviews'
@@ -57,6 +59,15 @@ export function WatchSlides({
     // The key holds everything that counts.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [key, needed])
+  const dispatch = useBackdrop((state) => state.dispatch)
+  useEffect(
+    () =>
+      followDropped(() => {
+        const now = useBackdrop.getState().document
+        return now && isOf(now, 'slideshow') ? SLIDE_COUNT.max - now.base.slides.length : 0
+      }, dispatch),
+    [dispatch],
+  )
   useEffect(
     () => () => {
       useSlideContrasts.getState().set({ contrasts: null, key: '' })

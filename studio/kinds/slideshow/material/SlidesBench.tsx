@@ -1,16 +1,20 @@
 import { Plus, RefreshCw } from 'lucide-react'
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { DocumentOf } from '../../../../core/backdrop/BackdropDocument'
 import { SLIDE_COUNT } from '../../../../core/kinds/slideshow/Slideshow'
 import { describeSlideFinding } from '../../../../core/kinds/slideshow/slideFindings'
-import { useSets, useSettings } from '../../../api/queries'
+import { useConfig, useSets, useSettings } from '../../../api/queries'
 import type { BenchProps } from '../../../rooms/Room'
+import { Uploads } from '../../../shelf/Uploads'
 import { useBackdrop } from '../../../state/backdropStore'
+import { useUploads } from '../../../state/uploadStore'
 import { AskDialog } from '../../../ui/AskDialog'
 import { Button, Group, Note, StandingMark } from '../../../ui/controls'
+import { DropArea } from '../../../ui/DropArea'
 import { BaseGroup } from '../../BaseGroup'
 import { NO_SLIDES, SlidePicker } from '../SlidePicker'
+import { useDroppedSlides } from '../droppedSlides'
 import { findingsOf } from '../slidesOf'
 import { useSlideView } from '../slideView'
 import { SlideGroup } from './SlideGroup'
@@ -25,10 +29,15 @@ export function SlidesBench({ document, sources, projectId }: Props) {
   return (
     <>
       <Findings document={document} sources={sources} projectId={projectId} />
-      <Group title="Slides" aside={`${document.base.slides.length} of at most ${SLIDE_COUNT.max}`}>
-        <SlideList document={document} sources={sources} />
-        <Adding document={document} projectId={projectId} />
-      </Group>
+      <Dropping projectId={projectId}>
+        <Group
+          title="Slides"
+          aside={`${document.base.slides.length} of at most ${SLIDE_COUNT.max}`}
+        >
+          <SlideList document={document} sources={sources} />
+          <Adding document={document} projectId={projectId} />
+        </Group>
+      </Dropping>
       {slide ? (
         <SlideGroup document={document} slide={slide} />
       ) : (
@@ -40,6 +49,25 @@ export function SlidesBench({ document, sources, projectId }: Props) {
       )}
       <BaseGroup document={document} projectId={projectId} />
     </>
+  )
+}
+
+/** Images that are dropped onto the slides: they go to the shelf, and become slides. */
+function Dropping({ projectId, children }: { projectId: string; children: ReactNode }) {
+  const { data: config } = useConfig()
+  const waiting = useDroppedSlides((state) => state.waiting)
+  const drop = useDroppedSlides((state) => state.drop)
+  const items = useUploads((state) => state.items)
+  const own = items.filter(({ id }) => waiting.includes(id))
+  return (
+    <DropArea
+      label="Drop images here: they go to the shelf, and become slides"
+      className=""
+      onFiles={(files) => config && drop(projectId, [...files], config.maxUploadBytes)}
+    >
+      {children}
+      <Uploads items={own} resting={[]} onPick={() => undefined} onGone={() => undefined} />
+    </DropArea>
   )
 }
 
@@ -120,6 +148,7 @@ function Adding({ document: { base }, projectId }: Pick<Props, 'document' | 'pro
         <Plus className="size-4" aria-hidden />
         Add slides …
       </Button>
+      <p className="text-xs text-muted">From the shelf; or drop images here from your disk.</p>
       {asking && (
         <AskDialog
           title="Add slides"
