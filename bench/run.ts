@@ -20,6 +20,7 @@ import { CHROMIUM, RenderBrowser } from '../headless/RenderBrowser'
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
 import { startTestServer } from '../server/testing/testServer'
+import { measureArrival } from './arrival'
 import { measureJoins } from './joins'
 import { measureKills } from './kill'
 import { measurePlayedCost } from './playedCost'
@@ -63,6 +64,10 @@ if (process.argv.includes('--kill')) {
 }
 if (process.argv.includes('--played')) {
   await measurePlayedCost(FILES, process.argv[process.argv.indexOf('--played') + 1])
+  process.exit(0)
+}
+if (process.argv.includes('--arrival')) {
+  await measureArrival(FILES)
   process.exit(0)
 }
 if (process.argv.includes('--memory')) {

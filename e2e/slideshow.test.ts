@@ -20,6 +20,7 @@ import {
   TRANSITION_STYLES,
   type Transition,
 } from '../core/kinds/slideshow/transition'
+import { relativeLuminance } from '../core/scrim/contrast'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import { builtScripts } from '../runtime/testing/builtScripts'
 import { complaintsOf, launchWhole, serveFolder } from './harness'
@@ -208,6 +209,76 @@ describe('the cycle by style', () => {
   })
 })
 
+/** Relative luminance (WCAG 2.2) of cells of a picture. */
+async function luminances(page: Page): Promise<number[]> {
+  const { data } = await sharp(await page.screenshot({ clip: { x: 0, y: 0, ...SIZE } }))
+    .resize(32, 18, { kernel: 'nearest' })
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true })
+  return Array.from({ length: data.length / 3 }, (_, cell) =>
+    relativeLuminance({
+      r: data[cell * 3]!,
+      g: data[cell * 3 + 1]!,
+      b: data[cell * 3 + 2]!,
+    }),
+  )
+}
+
+/**
+ * How often what is seen in a place turns from brighter to darker or back, by a tenth at least and
+ * with a darker part below 0.8: two such turns are a flash (WCAG 2.3.1).
+ */
+function turnsOf(values: readonly number[]): number {
+  let [low, high, way, turned] = [values[0]!, values[0]!, 0, 0]
+  for (const value of values) {
+    low = Math.min(low, value)
+    high = Math.max(high, value)
+    const now = value - low >= 0.1 && low < 0.8 ? 1 : high - value >= 0.1 && value < 0.8 ? -1 : 0
+    if (now === 0 || now === way) continue
+    turned++
+    way = now
+    low = high = value
+  }
+  return turned
+}
+
+describe('the brightness of a transition', () => {
+  it.each(TRANSITION_STYLES)('flashes nowhere between black and white: %s', async (style) => {
+    const transition = { ...FIRST_TRANSITION, style, seconds: 1, color: '#ffffff' }
+    await write(backdrop({ transition }, 2), false)
+    const page = await browser.newPage({ viewport: SIZE })
+    for (const [name, background] of [
+      ['0', '#000'],
+      ['1', '#fff'],
+    ] as const)
+      await page.route(`**/${name}.jpg`, async (route) =>
+        route.fulfill({
+          contentType: 'image/png',
+          body: await sharp({ create: { ...SIZE, channels: 3, background } })
+            .png()
+            .toBuffer(),
+        }),
+      )
+    await page.goto(`${site.url}/index.html`)
+    const seen: number[][] = []
+    for (let step = 0; step <= 14; step++) {
+      await holdAt(page, 0.95 + (step / 14) * 1.1)
+      seen.push(await luminances(page))
+    }
+    const turned = seen[0]!.map((_, cell) => turnsOf(seen.map((cells) => cells[cell]!)))
+    // From black to white once, each place: the colour between is never darker than both.
+    expect([Math.min(...turned), Math.max(...turned)]).toEqual([1, 1])
+    if (style === 'crossfade') {
+      await holdAt(page, 1.5)
+      const pixels = await pixelsOf(page)
+      const mean = pixels.filter((_, at) => at % 4 !== 3).reduce((sum, each) => sum + each, 0)
+      expect(Math.abs(mean / (pixels.length * 0.75) - 127.5)).toBeLessThan(2.55)
+    }
+    await page.close()
+  })
+})
+
 /** The images that were asked for, each once, in their order. */
 const askedImages = (): string[] => [
   ...new Set(site.asked.filter((path) => path.endsWith('.jpg')).map((path) => path.slice(1, 2))),
@@ -235,13 +306,19 @@ describe('a slideshow without script', () => {
     expect(askedImages()).toEqual(['0', '1', '2'])
     await page.close()
   })
-  it('stays on the slide before where an image is missing', async () => {
-    missing = (path) => path === '/1.jpg'
-    const { page } = await opened(backdrop({ transition: CUT }), false)
-    expect(await turns(page, 3)).toEqual([0, 2, 0])
-    missing = () => false
-    await page.close()
-  })
+  it.each(['crossfade', 'through-colour'] as const)(
+    'stays on the slide before where an image is missing: %s',
+    async (style) => {
+      missing = (path) => path === '/1.jpg'
+      const { page } = await opened(backdrop({ transition: { ...CUT, style } }), false)
+      // In the middle of the hold of the missing slide, and nothing else until the next one.
+      await page.waitForTimeout(1800)
+      expect(await slideShown(page)).toBe(0)
+      expect(await turns(page, 3)).toEqual([0, 2, 0])
+      missing = () => false
+      await page.close()
+    },
+  )
   it('shows the first slide alone where motion is not wanted, or changes at once', async () => {
     const calm = { reducedMotion: 'reduce' } as const
     const document = backdrop({ transition: { ...CUT, seconds: 1 } })

@@ -69,11 +69,25 @@ const posterRecipeSchema: z.ZodType<PosterRecipe> = z.object({
         .min(1)
         .max(SLIDE_COUNT.max),
       budgets: z
-        .array(z.object({ count: count(SLIDE_COUNT.max), bytes: z.number().min(-1e9).max(1e9) }))
-        .max(10),
+        .array(
+          z.object({
+            pictures: z
+              .array(count(SLIDE_COUNT.max - 1))
+              .min(1)
+              .max(SLIDE_COUNT.max),
+            bytes: z.number().min(-1e9).max(1e9),
+          }),
+        )
+        .max(SLIDE_COUNT.max + 2),
       index: count(SLIDE_COUNT.max - 1),
     })
-    .refine(({ pictures, index }) => index < pictures.length, 'One of the pictures.')
+    .refine(
+      ({ pictures, budgets, index }) =>
+        [index, ...budgets.flatMap((budget) => budget.pictures)].every(
+          (each) => each < pictures.length,
+        ),
+      'One of the pictures.',
+    )
     .nullable(),
 })
 

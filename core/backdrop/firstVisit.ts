@@ -24,7 +24,7 @@ export interface FirstVisit {
 /** The parts of a file's description that its weight depends on. */
 interface Weighed {
   readonly screenClass: ScreenClass
-  /** Which of several pictures it is of: the first two come on a first visit. */
+  /** Which of several pictures it is of: some come on a first visit. */
   readonly slide?: number
   readonly bytes: number
 }
@@ -46,7 +46,7 @@ export function firstVisits(
   const max = (files: readonly { readonly bytes: number }[]): number =>
     files.reduce((bytes, file) => Math.max(bytes, file.bytes), 0)
   const page = pageBytes(document)
-  const cycleBytes = slidesOf(document, new Map())?.cycleBytes ?? null
+  const { cycleBytes = null, visits = [[0]] } = slidesOf(document, new Map()) ?? {}
   return SCREEN_CLASSES.map((screenClass) => {
     const posterClass = classServing(
       screenClass,
@@ -54,15 +54,13 @@ export function firstVisits(
     )
     const own = posters.filter((poster) => poster.screenClass === posterClass)
     // A browser takes one format throughout: the heaviest of each is an upper bound.
-    const poster = [0, 1].reduce(
-      (sum, slide) => sum + max(own.filter((each) => (each.slide ?? 0) === slide)),
-      0,
+    const heaviest = (slide: number): number =>
+      max(own.filter((each) => (each.slide ?? 0) === slide))
+    const poster = Math.max(
+      ...visits.map((visit) => visit.reduce((sum, slide) => sum + heaviest(slide), 0)),
     )
     const slides = [...new Set(own.flatMap(({ slide }) => slide ?? []))]
-    const all = slides.reduce(
-      (sum, slide) => sum + max(own.filter((each) => each.slide === slide)),
-      page,
-    )
+    const all = slides.reduce((sum, slide) => sum + heaviest(slide), page)
     const taken = clipsTaken(screenClass, document, clips)
     const clip = taken.some(({ bytes }) => bytes === 0) ? 0 : max(taken)
     return {

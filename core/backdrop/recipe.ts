@@ -13,7 +13,7 @@ import { FAMILIES, type Family } from '../weight/families'
 import type { WeightGoal } from '../weight/passes'
 import { screenCrop } from '../weight/proposeRenditions'
 import { renditionSize } from '../weight/renditionSize'
-import type { SharedBudget } from '../weight/shareBytes'
+import { ownLimit, type SharedBudget } from '../weight/shareBytes'
 import type { BackdropDocument } from './BackdropDocument'
 
 /** A clip to be made: everything that decides its bytes. */
@@ -362,12 +362,12 @@ export function slidesOf(
 }
 
 /**
- * All slides as they are made for a class, and what they may take: the first one as a poster, it
- * and the second on a first visit, and all of them. Null where a source is not known.
+ * All slides as they are made for a class, and what they may take: the first one as a poster, those
+ * of a first visit, and all of them. Null where a source is not known.
  */
 function sharedPictures(
   document: BackdropDocument,
-  { pictures, cycleBytes }: SlidesUse,
+  { pictures, visits, cycleBytes }: SlidesUse,
   screenClass: ScreenClass,
 ): Omit<SharedPictures, 'index'> | null {
   const shared: SharedPicture[] = []
@@ -386,9 +386,9 @@ function sharedPictures(
   const page = pageBytes(document)
   const first = document.weight.renditions[screenClass].budgetBytes - page
   const budgets = [
-    { count: 1, bytes: posterMaxBytes(document, screenClass) },
-    { count: 2, bytes: first },
-    { count: shared.length, bytes: cycleBytes[screenClass] - page },
+    { pictures: [0], bytes: posterMaxBytes(document, screenClass) },
+    ...visits.map((each) => ({ pictures: each, bytes: first })),
+    { pictures: pictures.map((_, index) => index), bytes: cycleBytes[screenClass] - page },
   ]
   return { pictures: shared, budgets }
 }
@@ -613,9 +613,7 @@ function slideRecipes(
           sequence,
           picture: { kind: 'first' } as const,
           format,
-          maxBytes: Math.min(
-            ...shared.budgets.filter(({ count }) => count > index).map(({ bytes }) => bytes),
-          ),
+          maxBytes: ownLimit(shared.budgets, index),
           shared: { ...shared, index },
           copyBlur,
           width,

@@ -60,6 +60,8 @@ export interface PictureUse {
 /** Pictures that follow one another, and what they may take together. */
 export interface SlidesUse {
   readonly pictures: readonly SlidePicture[]
+  /** What a first visit may fetch of them: one of these lists of places. */
+  readonly visits: readonly (readonly number[])[]
   /** Bytes of all of them with page, style and script. */
   readonly cycleBytes: Readonly<Record<ScreenClass, number>>
 }

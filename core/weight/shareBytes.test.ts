@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { shareBytes, type QualityOption } from './shareBytes'
+import { shareBytes, type QualityOption, type SharedBudget } from './shareBytes'
 
 const OPTIONS = fc.array(
   fc.record({
@@ -23,18 +23,24 @@ function allChoices(pictures: readonly (readonly QualityOption[])[]): QualityOpt
   )
 }
 
+const places = (pictures: readonly unknown[]): number[] => pictures.map((_, index) => index)
+
+/** All pictures, and the first one with each other one: whichever of them comes second. */
+const budgetsOf = (pictures: readonly unknown[], all: number, first: number): SharedBudget[] => [
+  { pictures: places(pictures), bytes: all },
+  ...places(pictures).map((index) => ({ pictures: [...new Set([0, index])], bytes: first })),
+]
+const isWithin = (chosen: readonly QualityOption[], budgets: readonly SharedBudget[]): boolean =>
+  budgets.every(({ pictures, bytes }) => sum(pictures.map((index) => chosen[index]!)) <= bytes)
+
 describe('bytes shared among pictures', () => {
   it('never exceed a budget (seed 31)', () =>
     fc.assert(
       fc.property(PICTURES, fc.nat(300_000), fc.nat(150_000), (pictures, all, first) => {
-        const budgets = [
-          { count: pictures.length, bytes: all },
-          { count: 2, bytes: first },
-        ]
+        const budgets = budgetsOf(pictures, all, first)
         const chosen = shareBytes(pictures, budgets)
         if (!chosen) return
-        for (const { count, bytes } of budgets)
-          expect(sum(chosen.slice(0, count))).toBeLessThanOrEqual(bytes)
+        expect(isWithin(chosen, budgets)).toBe(true)
         for (const [index, option] of chosen.entries()) expect(pictures[index]).toContain(option)
       }),
       { seed: 31 },
@@ -55,13 +61,9 @@ describe('bytes shared among pictures', () => {
         fc.nat(200_000),
         fc.nat(120_000),
         (pictures, all, first) => {
-          const possible = allChoices(pictures).filter(
-            (chosen) => sum(chosen) <= all && sum(chosen.slice(0, 2)) <= first,
-          )
-          const chosen = shareBytes(pictures, [
-            { count: pictures.length, bytes: all },
-            { count: 2, bytes: first },
-          ])
+          const budgets = budgetsOf(pictures, all, first)
+          const possible = allChoices(pictures).filter((each) => isWithin(each, budgets))
+          const chosen = shareBytes(pictures, budgets)
           if (possible.length === 0) expect(chosen).toBeNull()
           else expect(worst(chosen!)).toBe(Math.max(...possible.map(worst)))
         },
@@ -79,7 +81,7 @@ describe('bytes shared among pictures', () => {
             .at(0),
         )
         if (equal.some((each) => !each)) return
-        const chosen = shareBytes(pictures, [{ count: pictures.length, bytes }])
+        const chosen = shareBytes(pictures, [{ pictures: places(pictures), bytes }])
         expect(worst(chosen!)).toBeGreaterThanOrEqual(worst(equal as QualityOption[]))
       }),
       { seed: 33 },
@@ -93,7 +95,7 @@ describe('bytes shared among pictures', () => {
           { bytes: 5000, ssim: 0.99 },
         ],
       ],
-      [{ count: 2, bytes: 9000 }],
+      [{ pictures: [0, 1], bytes: 9000 }],
     )
     expect(chosen!.map(({ ssim }) => ssim)).toEqual([0.9, 0.99])
   })

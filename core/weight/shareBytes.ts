@@ -4,9 +4,10 @@ export interface QualityOption {
   readonly ssim: number
 }
 
-/** How many bytes several pictures may take together: the first `count` of them, or all. */
+/** How many bytes some of several pictures may take together. */
 export interface SharedBudget {
-  readonly count: number
+  /** Their places. */
+  readonly pictures: readonly number[]
   readonly bytes: number
 }
 
@@ -44,6 +45,10 @@ export function shareBytes<O extends QualityOption>(
   }
 }
 
+/** What a picture may take alone at most. */
+export const ownLimit = (budgets: readonly SharedBudget[], index: number): number =>
+  Math.min(...budgets.filter(({ pictures }) => pictures.includes(index)).map(({ bytes }) => bytes))
+
 /** The options of a picture that are worth their bytes, lightest and coarsest first. */
 function ladderOf<O extends QualityOption>(options: readonly O[]): O[] {
   if (options.length === 0) throw new RangeError('a picture has options')
@@ -58,10 +63,8 @@ function fits(
   chosen: readonly number[],
   budgets: readonly SharedBudget[],
 ): boolean {
-  return budgets.every(({ count, bytes }) => {
-    const sum = ladders
-      .slice(0, count)
-      .reduce((all, ladder, index) => all + ladder[chosen[index]!]!.bytes, 0)
+  return budgets.every(({ pictures, bytes }) => {
+    const sum = pictures.reduce((all, index) => all + ladders[index]![chosen[index]!]!.bytes, 0)
     return sum <= bytes
   })
 }

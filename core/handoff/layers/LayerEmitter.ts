@@ -38,13 +38,24 @@ export interface OwnScope {
  * Fills the backdrop and takes back what the host's own rules would do. Each rule has at least two
  * classes, so it survives a host's rules for elements and those with one class.
  */
-export const FILLS = `
+export const FILLS = filling('width: 100%; height: 100%;')
+
+/**
+ * The same for a picture. Its sizes stay `auto` and are held by their limits: one that is broken is
+ * then drawn as nothing, else with a sign and a frame.
+ */
+export const PICTURE_FILLS = filling(
+  'min-width: 100%; max-width: 100%; min-height: 100%; max-height: 100%;',
+)
+
+function filling(size: string): string {
+  return `
   all: revert;
   display: block;
   position: absolute;
   inset: 0;
-  width: 100%;
-  height: 100%;
+  ${size}
   object-fit: cover;
   object-position: var(--tln-focal-point);
 `
+}

@@ -4,7 +4,7 @@ import { minWindowWidth, type ScreenClass } from '../../fit/screens'
 import type { DeliveredPoster } from '../../kinds/DeliveredMedia'
 import type { PictureLayer } from '../../kinds/Layer'
 import { attributes } from '../html'
-import { FILLS, type LayerEmitter } from './LayerEmitter'
+import { PICTURE_FILLS, type LayerEmitter } from './LayerEmitter'
 
 /*
  * The poster is an image of its own behind what moves: every browser paints it at once and without
@@ -14,7 +14,7 @@ import { FILLS, type LayerEmitter } from './LayerEmitter'
 
 /** The rules of a picture, whatever it is of. */
 export const POSTER_RULES = `.tln-region .tln-backdrop picture { all: revert; display: contents; }
-.tln-region .tln-poster {${FILLS}}
+.tln-region .tln-poster {${PICTURE_FILLS}}
 .tln-region .tln-missing { visibility: hidden; }
 `
 

@@ -71,7 +71,12 @@ const translate = (x: number, y: number): string =>
 
 /** What a slide's box declares for a look. */
 function boxStyle(transition: Transition, { opacity, x, y, outline, circle, sweep }: Look): Style {
-  const style = { opacity: cssNumber(opacity), transform: translate(x, y) }
+  const style = {
+    opacity: cssNumber(opacity),
+    transform: translate(x, y),
+    // The colour before its picture, and never after: its picture may be missing.
+    ...(transition.style === 'through-colour' && { 'background-color': transition.color }),
+  }
   if (outline) {
     const corners = outline.map((point) => `${percent(point.x)} ${percent(point.y)}`)
     return { ...style, 'clip-path': `polygon(${corners.join(', ')})` }
@@ -104,7 +109,8 @@ function moments({ style, easing }: Transition): { at: number; way: string }[] {
     Array.from({ length: count }, (_, index) => ({ at: index / count, way }))
   if (style === 'columns') return pieces(PIECES, 'linear')
   if (style === 'mosaic') return pieces(MOSAIC_STEPS, 'step-end')
-  return pieces(style === 'through-colour' ? 2 : 1, easing)
+  if (style === 'through-colour') return [...pieces(2, easing), { at: 1, way: 'step-end' }]
+  return pieces(1, easing)
 }
 
 /** An entrance of a part without its last moment, and what is declared from then on. */
@@ -122,7 +128,11 @@ export function entrance(transition: Transition, part: SlidePart, seconds: numbe
     style: at(share),
     way,
   }))
-  return { frames: seconds > 0 ? frames : [], rest: at(1) }
+  const { 'background-color': plate, ...rest } = at(1)
+  return {
+    frames: seconds > 0 ? frames : [],
+    rest: plate ? { ...rest, 'background-color': 'transparent' } : rest,
+  }
 }
 
 /** How a slide moves away below the next one, in `seconds`; nothing where it lies still. */

@@ -271,9 +271,8 @@ function slideRules(
   })
 }
 
-/** What a box that enters has besides its animation: a mask, or the colour before its picture. */
-function plateText(transition: Transition): string {
-  if (transition.style === 'through-colour') return ` background: ${transition.color};`
+/** What a box that enters has besides its animation: a mask. */
+function maskText(transition: Transition): string {
   const mask = maskOf(transition)
   return mask ? ` ${styleText(mask)}` : ''
 }
@@ -299,7 +298,7 @@ function cycleRules(base: Slideshow, { own, id }: OwnScope): string[] {
       cycledRules(slide, `.tln-region${own} .tln-slide:nth-child(${index + 1})`, {
         keyframes,
         seconds: cycle.seconds,
-        plate: index > 0 && !isCalm ? plateText(shown[index - 1]!.transition) : '',
+        mask: index > 0 && !isCalm ? maskText(shown[index - 1]!.transition) : '',
       }),
     )
     return { keyframes: keyframes.rules(), rules }
@@ -322,11 +321,11 @@ function cycledRules(
   {
     keyframes,
     seconds,
-    plate,
+    mask,
   }: {
     readonly keyframes: Keyframes
     readonly seconds: number
-    readonly plate: string
+    readonly mask: string
   },
 ): string[] {
   const rule = (element: string, frames: readonly Frame[], more = ''): string[] =>
@@ -338,7 +337,7 @@ function cycledRules(
   const moved = box.some(({ style }) => style['transform']?.startsWith('translate('))
   const changes = ` will-change: ${moved ? 'transform, opacity' : 'opacity'};`
   return [
-    ...rule(slide, box, `${changes}${plate}`),
+    ...rule(slide, box, `${changes}${mask}`),
     ...rule(`${slide} .tln-view`, view),
     ...rule(`${slide} .tln-poster`, pan, ' will-change: transform;'),
   ]
@@ -368,7 +367,7 @@ function drivenRules(base: Slideshow, { own, id }: OwnScope): string[] {
         enters,
         whole(entrance(transition, 'box', seconds), seconds),
         seconds,
-        plateText(transition),
+        maskText(transition),
       ),
       ...once(
         `${enters} .tln-view`,

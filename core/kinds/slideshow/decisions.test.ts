@@ -231,7 +231,7 @@ describe('the files of slides', () => {
   })
   it('stay within the first limit, the first visit and the whole cycle', () => {
     const { shared } = posterRecipes(documentOf(show), known)[0]!.recipe as PosterRecipe
-    expect(shared!.budgets.map(({ count }) => count)).toEqual([1, 2, 5])
+    expect(shared!.budgets.map(({ pictures }) => pictures)).toEqual([[0], [0, 1], [0, 1, 2, 3, 4]])
     const tight = after({
       type: 'slides/shared',
       slides: { cycleBytes: { phone: 50_000, laptop: 60_000, wide: 70_000 } },
@@ -250,6 +250,20 @@ describe('the files of slides', () => {
     // The whole cycle has a budget of its own.
     expect(visits.map(({ cycle, page }) => cycle!.total - page)).toEqual([60_000, 60_000, 60_000])
     expect(visits.map(({ cycle }) => cycle!.budgetBytes)).toEqual(Object.values(show.cycleBytes))
+  })
+  it('count with whichever slide comes second, and with tiles, which browsers fetch at once', () => {
+    const posters = [0, 1, 2, 3, 4].map((slide) => ({
+      screenClass: 'wide' as const,
+      slide,
+      bytes: [10_000, 20_000, 70_000, 3_000, 5_000][slide]!,
+    }))
+    const heaviest = (base: Slideshow): number =>
+      firstVisits(documentOf(base), { clips: [], posters })[0]!.poster
+    expect(heaviest(show)).toBe(30_000)
+    expect(heaviest({ ...show, order: 'visit' })).toBe(80_000)
+    const tiled = after({ type: 'slides/set', id: 4, slide: { placing: 'tile' } })
+    expect(heaviest(tiled)).toBe(33_000)
+    expect(heaviest({ ...tiled, order: 'shuffled' })).toBe(83_000)
   })
   it('are clips where it is rendered to one: as long as its cycle', () => {
     const clip = after({ type: 'slides/shared', slides: { delivery: 'clip' } })

@@ -1,7 +1,7 @@
 import type { PosterRecipe, SharedPicture } from '../../../core/backdrop/recipe'
 import { sequenceKey } from '../../../core/kinds/Sequence'
 import { searchQuality } from '../../../core/weight/searchQuality'
-import { shareBytes } from '../../../core/weight/shareBytes'
+import { ownLimit, shareBytes } from '../../../core/weight/shareBytes'
 import { GOAL, posterWriter, type PosterWriter, type WrittenPoster } from '../encode/posterWriter'
 import { openImage } from '../sequences/OpenStill'
 import { placeIn, type Places } from '../sources'
@@ -85,9 +85,7 @@ export class SharedQuality {
     onDone: (done: number) => void,
   ): Promise<WrittenPoster> {
     const { pictures, budgets, index } = shared!
-    const limits = pictures.map((_, place) =>
-      Math.min(...budgets.filter(({ count }) => count > place).map(({ bytes }) => bytes)),
-    )
+    const limits = pictures.map((_, place) => ownLimit(budgets, place))
     const all = pictures.map((picture) => this.triesOf({ ...picture, format }, places))
     const best: WrittenPoster[] = []
     for (const [place, tries] of all.entries()) {
