@@ -2,6 +2,7 @@ import { mkdtemp, readFile, writeFile } from 'node:fs/promises'
 import { createServer, type Server } from 'node:http'
 import { tmpdir } from 'node:os'
 import { extname, join } from 'node:path'
+import { gzipSync } from 'node:zlib'
 import { chromium, type Browser } from 'playwright-core'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
 import { emitRegion } from '../core/handoff/emitMarkup'
@@ -30,6 +31,7 @@ const SLIDES = [
 /** 1.6 Mbit/s, with a round trip of 150 ms. */
 const LINE = { offline: false, latency: 150, downloadThroughput: 200_000, uploadThroughput: 94_000 }
 const TURNS = 7
+const WATCHED_TURNS = 3
 /** Two slides of 1.5 s and their transitions of 0.5 s. */
 const WATCHED_MS = 5000
 
@@ -80,11 +82,14 @@ const TYPES: Readonly<Record<string, string>> = {
 async function serve(folder: string, media: string): Promise<{ server: Server; url: string }> {
   const server = createServer((request, response) => {
     const name = (request.url ?? '/').slice(1)
-    void readFile(join(name.endsWith('.jpg') ? media : folder, name)).then(
+    // Texts go as servers send them.
+    const isText = !name.endsWith('.jpg')
+    const type = { 'Content-Type': TYPES[extname(name)] ?? 'text/plain' }
+    void readFile(join(isText ? folder : media, name)).then(
       (bytes) =>
         response
-          .writeHead(200, { 'Content-Type': TYPES[extname(name)] ?? 'text/plain' })
-          .end(bytes),
+          .writeHead(200, isText ? { ...type, 'Content-Encoding': 'gzip' } : type)
+          .end(isText ? gzipSync(bytes) : bytes),
       () => response.writeHead(404).end(),
     )
   })
@@ -115,7 +120,9 @@ async function visit(browser: Browser, address: string, watchedMs: number): Prom
         seen.shift += (entry as PerformanceEntry & { value: number }).value
     }).observe({ type: 'layout-shift', buffered: true })
     new PerformanceObserver((list) => {
-      for (const { duration } of list.getEntries()) seen.task = Math.max(seen.task, duration)
+      for (const { duration } of list.getEntries()) {
+        seen.task = Math.max(seen.task, duration)
+      }
     }).observe({ type: 'longtask', buffered: true })
   })
   await page.goto(address, { waitUntil: 'commit' })
@@ -165,8 +172,8 @@ export async function measureArrival(demoFiles: string): Promise<void> {
   const visits = new Map<string, Visit[]>(names.map((name) => [name, []]))
   for (let turn = 0; turn < TURNS; turn++)
     for (const name of names) {
-      // A whole cycle is watched once: it counts no time.
-      const watched = turn === 0 && name !== 'alone' ? WATCHED_MS * 2.5 : 200
+      // Whole cycles are watched in some turns only.
+      const watched = turn < WATCHED_TURNS && name !== 'alone' ? WATCHED_MS * 2.5 : 200
       visits.get(name)!.push(await visit(browser, `${url}/${name}.html`, watched))
     }
   await browser.close()
@@ -176,9 +183,11 @@ export async function measureArrival(demoFiles: string): Promise<void> {
   const alone = median(visits.get('alone')!.map(({ arrivedMs }) => arrivedMs))
   for (const name of names) {
     const own = visits.get(name)!
+    // Tasks below 50 ms are not told; only visits of whole cycles count.
+    const tasks = own.slice(0, WATCHED_TURNS).map(({ longestTaskMs }) => longestTaskMs)
     const arrived = median(own.map(({ arrivedMs }) => arrivedMs))
     console.log(
-      `first slide, ${name}: ${Math.round(arrived)} ms, ${(arrived / alone).toFixed(3)} of the image alone; layout shift ${Math.max(...own.map(({ layoutShift }) => layoutShift)).toFixed(4)}; longest task ${Math.round(Math.max(...own.map(({ longestTaskMs }) => longestTaskMs)))} ms`,
+      `first slide, ${name}: ${Math.round(arrived)} ms, ${(arrived / alone).toFixed(3)} of the image alone; layout shift ${Math.max(...own.map(({ layoutShift }) => layoutShift)).toFixed(4)}; longest task ${Math.round(median(tasks))} ms, once ${Math.round(Math.max(...tasks))} ms`,
     )
   }
 }

@@ -2,7 +2,7 @@ import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import type { Family } from '../weight/families'
 import type { BackdropDocument } from './BackdropDocument'
 import { clipsTaken } from './listedClips'
-import { classServing, pageBytes, slidesOf } from './recipe'
+import { classServing, pageBytes, slidesOf, type PictureFormat } from './recipe'
 
 /** What a first visit takes on a class of screens, in bytes. */
 export interface FirstVisit {
@@ -26,8 +26,12 @@ interface Weighed {
   readonly screenClass: ScreenClass
   /** Which of several pictures it is of: some come on a first visit. */
   readonly slide?: number
+  readonly format?: PictureFormat
   readonly bytes: number
 }
+
+/** Formats in the order in which browsers take them; not every browser knows all. */
+const ENCODED = ['avif', 'webp', 'jpeg'] as const satisfies readonly PictureFormat[]
 
 /**
  * What a first visit takes on each class, with the files it gets: its own or those of a
@@ -53,14 +57,23 @@ export function firstVisits(
       posters.map((poster) => poster.screenClass),
     )
     const own = posters.filter((poster) => poster.screenClass === posterClass)
-    // A browser takes one format throughout: the heaviest of each is an upper bound.
-    const heaviest = (slide: number): number =>
-      max(own.filter((each) => (each.slide ?? 0) === slide))
-    const poster = Math.max(
-      ...visits.map((visit) => visit.reduce((sum, slide) => sum + heaviest(slide), 0)),
-    )
     const slides = [...new Set(own.flatMap(({ slide }) => slide ?? []))]
-    const all = slides.reduce((sum, slide) => sum + heaviest(slide), page)
+    /** The most that any browser loads of some pictures: each takes the first format it knows. */
+    const heaviest = (pictures: readonly number[]): number =>
+      Math.max(
+        ...ENCODED.map((_, from) =>
+          pictures.reduce((sum, slide) => {
+            const files = own.filter((each) => (each.slide ?? 0) === slide)
+            const known = (['svg', ...ENCODED.slice(from)] as const).find((format) =>
+              files.some((each) => each.format === format),
+            )
+            // What has no format told is one file for every browser.
+            return sum + max(known ? files.filter(({ format }) => format === known) : files)
+          }, 0),
+        ),
+      )
+    const poster = Math.max(...visits.map(heaviest))
+    const all = page + heaviest(slides)
     const taken = clipsTaken(screenClass, document, clips)
     const clip = taken.some(({ bytes }) => bytes === 0) ? 0 : max(taken)
     return {

@@ -46,13 +46,28 @@ describe('the search for a poster’s quality', () => {
     )
     expect(await searchQuality(encode, GOAL)).toMatchObject({ step: 31 })
   })
+  it.each([
+    [18, 2],
+    [17, 3],
+    [19, 4],
+    [31, 9],
+  ])('needs few tries from a step near the outcome: from %i', async (near, most) => {
+    const { encode, tried } = encoder(
+      (step) => step * 100,
+      (step) => 0.9 + step * 0.005,
+    )
+    expect(await searchQuality(encode, { ...GOAL, near })).toMatchObject({ step: 18 })
+    expect(tried.length).toBeLessThanOrEqual(most)
+    expect(new Set(tried).size).toBe(tried.length)
+  })
   it('finds what trying every step finds (seed 21)', async () => {
     await fc.assert(
       fc.asyncProperty(
         fc.integer({ min: 100, max: 3000 }),
         fc.double({ min: 0.0005, max: 0.02, noNaN: true }),
         fc.integer({ min: 500, max: 60_000 }),
-        async (slope, gain, maxBytes) => {
+        fc.option(fc.integer({ min: 0, max: 31 }), { nil: undefined }),
+        async (slope, gain, maxBytes, near) => {
           const { encode } = encoder(
             (step) => 400 + step * slope,
             (step) => Math.min(1, 0.9 + step * gain),
@@ -60,7 +75,8 @@ describe('the search for a poster’s quality', () => {
           const all = await Promise.all(Array.from({ length: 32 }, (_, step) => encode(step)))
           const fitting = all.filter(({ bytes }) => bytes <= maxBytes)
           const best = fitting.find(({ ssim }) => ssim >= 0.99) ?? fitting.at(-1) ?? all[0]!
-          expect((await searchQuality(encode, { ...GOAL, maxBytes })).step).toBe(best.step)
+          const goal = { ...GOAL, maxBytes, ...(near !== undefined && { near }) }
+          expect((await searchQuality(encode, goal)).step).toBe(best.step)
         },
       ),
       { seed: 21 },

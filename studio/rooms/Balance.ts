@@ -55,6 +55,7 @@ export function madeVisits({
     posters: posterRecipes(document, from).map(({ screenClass, slide, recipe }) => ({
       screenClass,
       ...(slide !== undefined && { slide }),
+      format: recipe.format,
       bytes: bytesOf(recipe),
     })),
   })

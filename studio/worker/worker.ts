@@ -11,7 +11,8 @@ import { findLoopsInClip } from './jobs/findLoopsInClip'
 import { posterCandidates } from './jobs/posterCandidates'
 import { probeClip } from './jobs/probeClip'
 import { renderClip } from './jobs/renderClip'
-import { PosterPictures, renderPoster } from './jobs/renderPoster'
+import { PosterPictures } from './jobs/PosterPictures'
+import { renderPoster } from './jobs/renderPoster'
 import { SharedQuality } from './jobs/SharedQuality'
 import type { Order, Outcome, Reply, Request, Step } from './messages'
 import { openFootage, openSequence } from './sequences/openInputs'
@@ -29,7 +30,8 @@ const MAX_OPEN = 4
 /** Indexes of the clips used last, so that a drag does not read them again. */
 const openClips = new Map<string, Promise<OpenClip>>()
 const decoders = new ExactDecoders()
-const posterMemory = { pictures: new PosterPictures(), shared: new SharedQuality() }
+const pictures = new PosterPictures()
+const posterMemory = { pictures, shared: new SharedQuality(pictures) }
 
 function reply(message: Reply, transfer: Transferable[] = []): void {
   postMessage(message, { transfer })

@@ -265,6 +265,23 @@ describe('the files of slides', () => {
     expect(heaviest(tiled)).toBe(33_000)
     expect(heaviest({ ...tiled, order: 'shuffled' })).toBe(83_000)
   })
+  it('count as the one browser loads them that loads most, not the heaviest of every format', () => {
+    // AVIF is larger of the one slide, JPEG of the others.
+    const posters = [0, 1, 2, 3, 4].flatMap((slide) =>
+      (['avif', 'webp', 'jpeg'] as const).map((format) => ({
+        screenClass: 'wide' as const,
+        slide,
+        format,
+        bytes: format === 'webp' ? 1_000 : (format === 'avif') === (slide === 0) ? 9_000 : 5_000,
+      })),
+    )
+    const [visit] = firstVisits(documentOf(show), { clips: [], posters })
+    expect(visit!.poster).toBe(14_000)
+    expect(visit!.cycle!.total - visit!.page).toBe(5_000 + 4 * 9_000)
+    // A slide without AVIF comes as WebP there.
+    const without = posters.filter(({ slide, format }) => slide !== 1 || format !== 'avif')
+    expect(firstVisits(documentOf(show), { clips: [], posters: without })[0]!.poster).toBe(14_000)
+  })
   it('are clips where it is rendered to one: as long as its cycle', () => {
     const clip = after({ type: 'slides/shared', slides: { delivery: 'clip' } })
     const recipes = clipRecipes(documentOf(clip), known)

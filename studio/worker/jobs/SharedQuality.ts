@@ -5,6 +5,7 @@ import { ownLimit, shareBytes } from '../../../core/weight/shareBytes'
 import { GOAL, posterWriter, type PosterWriter, type WrittenPoster } from '../encode/posterWriter'
 import { openImage } from '../sequences/OpenStill'
 import { placeIn, type Places } from '../sources'
+import { pictureKey, type PosterPictures } from './PosterPictures'
 
 /** Steps of quality that are compared: neighbours differ by about a sixth of their bytes. */
 const LADDER_STEPS = [1, 4, 7, 10, 13, 16, 19, 22, 25, 28, 31]
@@ -17,15 +18,18 @@ class PictureTries {
   private readonly written = new Map<number, Promise<WrittenPoster>>()
   private readonly picture: FormattedPicture
   private readonly places: Places
+  private readonly pictures: PosterPictures
 
-  constructor(picture: FormattedPicture, places: Places) {
+  constructor(picture: FormattedPicture, places: Places, pictures: PosterPictures) {
     this.picture = picture
     this.places = places
+    this.pictures = pictures
   }
 
   /** The coarsest that is as good as it can be seen, or the finest that fits. */
-  enough(maxBytes: number, signal: AbortSignal): Promise<WrittenPoster> {
-    return this.open(signal, (write) => searchQuality(write, { ...GOAL, maxBytes }))
+  enough(maxBytes: number, near: number | undefined, signal: AbortSignal): Promise<WrittenPoster> {
+    const goal = { ...GOAL, maxBytes, ...(near !== undefined && { near }) }
+    return this.open(signal, (write) => searchQuality(write, goal))
   }
 
   /** Several qualities, coarsest first, up to what is good enough or too heavy. */
@@ -49,10 +53,13 @@ class PictureTries {
     let writer: PosterWriter | null = null
     const started = async (): Promise<PosterWriter> => {
       const { sequence } = this.picture
-      const open = await openImage(sequence, placeIn(this.places, sequence.sourceSha256))
-      for await (const shown of open.composed([0], this.picture, signal))
-        return posterWriter(shown, this.picture, signal)
-      throw new Error('a still has a frame')
+      const shown = await this.pictures.find(pictureKey(this.picture), async () => {
+        const open = await openImage(sequence, placeIn(this.places, sequence.sourceSha256))
+        for await (const { picture, colour, kind } of open.composed([0], this.picture, signal))
+          return { picture, colour, kind }
+        throw new Error('a still has a frame')
+      })
+      return posterWriter(shown, this.picture, signal)
     }
     try {
       return await act(async (step) => {
@@ -76,6 +83,11 @@ class PictureTries {
  */
 export class SharedQuality {
   private readonly tries = new Map<string, PictureTries>()
+  private readonly pictures: PosterPictures
+
+  constructor(pictures: PosterPictures) {
+    this.pictures = pictures
+  }
 
   /** The file of the picture that a recipe is for; the coarsest where even that is too heavy. */
   async choose(
@@ -89,7 +101,8 @@ export class SharedQuality {
     const all = pictures.map((picture) => this.triesOf({ ...picture, format }, places))
     const best: WrittenPoster[] = []
     for (const [place, tries] of all.entries()) {
-      best.push(await tries.enough(limits[place]!, signal))
+      // Photographs of one set need about the same quality.
+      best.push(await tries.enough(limits[place]!, best.at(-1)?.step, signal))
       onDone(best.length / (2 * all.length + 1))
     }
     // Where all are as good as they can be, and fit, there is nothing to share.
@@ -113,7 +126,7 @@ export class SharedQuality {
     const key = JSON.stringify([sequenceKey(sequence), width, height, copyBlur, format])
     const known = this.tries.get(key)
     if (known) return known
-    const made = new PictureTries(picture, places)
+    const made = new PictureTries(picture, places, this.pictures)
     this.tries.set(key, made)
     // Files of several slideshows would fill memory.
     for (const oldest of this.tries.keys())

@@ -1,7 +1,6 @@
 import type { PosterFacts } from '../../../core/api/wire'
 import type { PosterRecipe } from '../../../core/backdrop/recipe'
 import { coverRect } from '../../../core/fit/cover'
-import { sequenceKey } from '../../../core/kinds/Sequence'
 import { convertOklabToHex } from '../../../core/picture/convertOklabToHex'
 import type { Oklab } from '../../../core/picture/convertSrgbToOklab'
 import { describeCells } from '../../../core/picture/describeCells'
@@ -21,6 +20,7 @@ import {
 import type { OpenSequence } from '../sequences/OpenSequence'
 import { blobOf, cleanedPlace, placeIn, type Places } from '../sources'
 import { WorkError } from '../WorkError'
+import { pictureKey, type PosterPictures } from './PosterPictures'
 import type { SharedQuality } from './SharedQuality'
 
 const PLACEHOLDER_WIDTH = 20
@@ -111,22 +111,6 @@ export interface PosterMemory {
   readonly shared: SharedQuality
 }
 
-/** The last composed pictures: the formats of a poster share them. */
-export class PosterPictures {
-  private readonly held: { readonly key: string; readonly picture: Composed }[] = []
-
-  /** The picture of a key: made now, or kept from before. */
-  async find(key: string, make: () => Promise<Composed>): Promise<Composed> {
-    const held = this.held.find((each) => each.key === key)
-    if (held) return held.picture
-    const picture = await make()
-    this.held.unshift({ key, picture })
-    this.held.length = Math.min(this.held.length, MAX_COMPOSED)
-    return picture
-  }
-}
-const MAX_COMPOSED = 4
-
 async function composedPicture(
   open: OpenSequence,
   pictures: PosterPictures,
@@ -136,7 +120,7 @@ async function composedPicture(
 ): Promise<Composed> {
   const { picture, sequence, width, height, copyBlur } = recipe
   const moment = which === 'frame' && picture.kind === 'frame' ? picture : null
-  const key = JSON.stringify([sequenceKey(sequence), width, height, copyBlur, moment])
+  const key = pictureKey({ sequence, width, height, copyBlur }, moment)
   return pictures.find(key, async () => {
     const frames = moment
       ? open.atMoments([moment], recipe, signal)
