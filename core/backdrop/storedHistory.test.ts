@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
+  asVersion10,
   asVersion4,
   asVersion5,
   asVersion6,
@@ -8,7 +9,8 @@ import {
   asVersion8,
   asVersion9,
 } from '../testing/olderDocuments'
-import { inventBackdrop, asFootage } from '../testing/samples'
+import { createSlideshow, type Slideshow } from '../kinds/slideshow/Slideshow'
+import { inventBackdrop, asFootage, SAMPLE_SOURCE_ID } from '../testing/samples'
 import { DOCUMENT_VERSION, parseBackdrop, type BackdropDocument } from './BackdropDocument'
 import {
   applyChanges,
@@ -80,7 +82,8 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
     7: asVersion7(DOCUMENT),
     8: asVersion8(DOCUMENT),
     9: asVersion9(DOCUMENT),
-    10: DOCUMENT,
+    10: asVersion10(DOCUMENT),
+    11: DOCUMENT,
   }
 })()
 
@@ -144,6 +147,33 @@ describe.each(Object.keys(OLD).map(Number))('a backdrop stored under version %i'
     expect(undo(here.history, here.document)).toBeNull()
     for (let step = 0; step < 3; step++) here = redo(here.history, here.document)!
     expect(here.document).toEqual(opened.document)
+  })
+})
+
+describe('steps of version 10', () => {
+  const slideshow = {
+    ...DOCUMENT,
+    base: createSlideshow([SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID]),
+  }
+  it('of a slideshow lead through slides that have the words of the backdrop', () => {
+    const old = asVersion10(slideshow)
+    const { slides } = old.base as Slideshow
+    const stored = edit(old, [['base.slides', slides.with(1, { ...slides[1]!, opacity: 0.5 })]])
+    const opened = readStored(stored.document, stored.history)
+    const opacities = ({ document }: { document: BackdropDocument }): unknown =>
+      (document.base as Slideshow).slides.map(({ opacity, words }) => [opacity, words])
+    expect(opacities(opened)).toEqual([
+      [1, null],
+      [0.5, null],
+      [1, null],
+    ])
+    const undone = undo(opened.history, opened.document)!
+    expect(opacities(undone)).toEqual([
+      [1, null],
+      [1, null],
+      [1, null],
+    ])
+    expect(undone.document).toEqual(slideshow)
   })
 })
 

@@ -191,7 +191,8 @@ const OWN_NAMES: Readonly<Record<KindName, { property: string; classes: string }
     classes: `
     tln-slides, tln-slide, tln-view     all slides, one of them, and what is seen of it
     tln-driven, tln-laid, tln-on, tln-leave, tln-held, data-tln-enter   states that the script sets
-    tln-controls, tln-go, tln-marker    what visitors change slides with`,
+    tln-controls, tln-go, tln-marker    what visitors change slides with
+    tln-texts, tln-text, tln-told       copy of slides, in fragment.html; driven by the script`,
   },
   paint: {
     property: `

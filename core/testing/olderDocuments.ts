@@ -3,6 +3,14 @@ import type { BackdropDocument, DocumentOf, RenditionSettings } from '../backdro
 /** What older versions could say: documents of footage. */
 type FootageDocument = DocumentOf<'footage'>
 
+/** A document as version 10 wrote it: all slides with the words of the backdrop. */
+export function asVersion10<D extends BackdropDocument>(document: D) {
+  const { base } = document
+  if (base.kind !== 'slideshow') return { ...document, version: 10 }
+  const slides = base.slides.map(({ words: _, ...slide }) => slide)
+  return { ...document, version: 10, base: { ...base, slides } }
+}
+
 /** A document as version 9 wrote it: no words for the controls of slideshows. */
 export function asVersion9<D extends BackdropDocument>(document: D) {
   const {

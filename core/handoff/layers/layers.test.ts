@@ -6,6 +6,7 @@ import type { BackdropDocument } from '../../backdrop/BackdropDocument'
 import { createImage, FIRST_DRIFT, type ImageBase } from '../../kinds/image/Image'
 import { createPaint, newGradient, type Paint } from '../../kinds/paint/Paint'
 import { createSlideshow } from '../../kinds/slideshow/Slideshow'
+import { contrastRatio } from '../../scrim/contrast'
 import { emitCopy } from '../emitMarkup'
 import { layersOf, scriptPartsOf } from '.'
 
@@ -226,6 +227,20 @@ describe('the layers of bases without clips', () => {
       ).toMatchFileSnapshot(`../golden/layers/${name}.txt`)
     },
   )
+  it('have controls that can be seen on every slide: on white, the worst, and on black', () => {
+    const [layer] = layersOf(slideshows['slides-decided'], SLIDE_MEDIA)
+    const rules = layer!.ownRules(SCOPE, slideshows['slides-decided']).join('\n')
+    const plates = [...rules.matchAll(/background: rgb\(0 0 0 \/ ([\d.]+)\)/g)].map(([, alpha]) =>
+      Number(alpha),
+    )
+    expect(plates.length).toBeGreaterThan(0)
+    for (const alpha of plates)
+      for (const ground of [0, 255]) {
+        const seen = ground * (1 - alpha)
+        const white = { r: 255, g: 255, b: 255 }
+        expect(contrastRatio(white, { r: seen, g: seen, b: seen })).toBeGreaterThan(4.5)
+      }
+  })
   it('need no script where nothing moves', () => {
     const still = { ...stills.paint, base: { ...paint, motion: null } }
     expect(scriptPartsOf(layersOf(still, DENSE))).toEqual([])
