@@ -22,8 +22,8 @@ export interface QualityGoal {
 /**
  * Bisects an encoder's quality for the coarsest step that is good enough, or, if that exceeds the
  * maximum bytes, the finest that fits. Resolves to the step kept; if nothing fits, the coarsest.
- * Tries each step at most once: about log2 of the steps, or, where it begins near the outcome, about
- * twice log2 of how far it is off.
+ * Tries each step at most once: about log2 of the steps, or, where it begins near the outcome,
+ * about twice log2 of how far it is off.
  */
 export async function searchQuality<T extends QualityTry>(
   encode: (step: number) => Promise<T>,
