@@ -6,9 +6,11 @@ import puppeteer, { type Browser, type Page } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { seedDemo } from '../demo/seedDemo'
 import { startTestServer, type TestServer } from '../server/testing/testServer'
+import { digestOf } from '../core/particles/digest'
 import { CLIPS, telon } from './harness'
 import { serveHost, type HostSite } from './hostSite'
 import { deliverSmall, pageOf, snippet } from './onHost'
+import { AREA, DEFINITIONS, digestExpression, engineScript, TIMES } from './particleEngine'
 
 /* Another engine: what is delivered plays there, and the workbench opens and decodes. */
 
@@ -169,6 +171,12 @@ describe.skipIf(missing)('in Firefox', () => {
       )
       .toBe(true)
     expect(complaints).toEqual([])
+    await page.close()
+  })
+  it('the engine of particles gives the same bits as in Node', async () => {
+    const page = await browser.newPage()
+    const there = await page.evaluate(digestExpression(await engineScript()))
+    expect(there).toEqual(DEFINITIONS.map((each) => digestOf(each, AREA, TIMES)))
     await page.close()
   })
 })

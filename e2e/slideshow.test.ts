@@ -624,6 +624,27 @@ describe('words of slides', () => {
     expect(complaints).toEqual([])
     await page.close()
   })
+  it('withstand a site’s own rules for its elements', async () => {
+    for (const withScript of [false, true]) {
+      const { page } = await opened(withWords(), withScript)
+      await page.addStyleTag({
+        content: `.content div, body div div { display: inline; position: static; opacity: 0.7; visibility: visible; animation: none; transition: all 3s; grid-area: auto; }
+          .content h1, h1, h2 { opacity: 0.5; visibility: visible; } section { visibility: visible; }`,
+      })
+      await page.evaluate(() => document.body.classList.add('content'))
+      const display = await page
+        .locator('.tln-texts')
+        .evaluate((each) => getComputedStyle(each).display)
+      expect(display).toBe('grid')
+      if (!withScript) await holdAt(page, 2.5)
+      else
+        await page.waitForFunction(
+          () => getComputedStyle(document.querySelectorAll('.tln-text')[1]!).opacity === '1',
+        )
+      expect(await headingsSeen(page)).toEqual({ 'Two by two': 1 })
+      await page.close()
+    }
+  })
   it('change with the slides by script, little by little', async () => {
     const { page, complaints } = await opened(withWords({ holdSeconds: 2 }), true)
     await page.waitForSelector('.tln-told')

@@ -7,10 +7,15 @@ import { ROOT } from './lib/run.mjs'
 register()
 const { probeJsonSchema } = await import('../core/api/probeLine.ts')
 const { supportJsonSchema } = await import('../core/weight/support.ts')
+const { particlesJsonSchema } = await import('../core/particles/Definition.ts')
 const { manifestJsonSchema } = await import('../core/handoff/manifest.ts')
 writeFileSync(
   join(ROOT, 'docs/schema/manifest.schema.json'),
   `${JSON.stringify(manifestJsonSchema(), null, 2)}\n`,
+)
+writeFileSync(
+  join(ROOT, 'docs/schema/particles.schema.json'),
+  `${JSON.stringify(particlesJsonSchema(), null, 2)}\n`,
 )
 writeFileSync(
   join(ROOT, 'docs/schema/probe.schema.json'),

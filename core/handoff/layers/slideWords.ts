@@ -86,6 +86,9 @@ export function wordRules(
     ...(behaviour.reducedMotion === 'poster'
       ? [`@media (prefers-reduced-motion: reduce) { ${region}${region} ${still} }`]
       : []),
+    ...(behaviour.dataSaver === 'poster'
+      ? [`@media (prefers-reduced-data: reduce) { ${region}${region} ${still} }`]
+      : []),
     `@media print { ${region}${region} ${still} }`,
   ]
 }

@@ -184,6 +184,9 @@ ${'.tln-region'.repeat(4)} .tln-driven * { animation: none; }
 @media (prefers-reduced-motion: reduce) {
   .tln-region [data-tln-reduced-motion="poster"] .tln-slides * { animation: none !important; }
 }
+@media (prefers-reduced-data: reduce) {
+  .tln-region [data-tln-data-saver="poster"] .tln-slides * { animation: none !important; }
+}
 `,
   printRules:
     '  .tln-region .tln-slides * { animation: none !important; }\n  .tln-region .tln-controls { display: none; }\n',

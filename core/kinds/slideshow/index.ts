@@ -18,6 +18,7 @@ import {
   type SlideshowSequence,
 } from './slideshowSequence'
 import { TRANSITION_STYLES, type Transition } from './transition'
+import { firstVisitSlides } from './visitModes'
 import type { Words } from '../Words'
 
 /** A slideshow in the manifest of a delivered folder. */
@@ -58,7 +59,7 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
       ? null
       : {
           cycleBytes: base.cycleBytes,
-          visits: firstVisits(base),
+          visits: firstVisitSlides(base),
           pictures: base.slides.map((slide) => ({
             still: (part) => stillOf(slide, known, part),
             focals: slide.focal,
@@ -135,16 +136,6 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
     [...new Set(slides.map(({ sourceId }) => sourceId))].flatMap((sourceId) =>
       (known.get(sourceId)?.findings ?? []).filter(({ weight }) => weight !== 'note'),
     ),
-}
-
-/**
- * What a first visit may fetch: the first slide and the one after it, whichever that is, and every
- * tile, since browsers do not wait with backgrounds until they are seen.
- */
-function firstVisits({ slides, order }: Slideshow): number[][] {
-  const others = slides.map((_, index) => index).slice(1)
-  const tiles = others.filter((index) => slides[index]!.placing === 'tile')
-  return (order === 'given' ? [1] : others).map((second) => [...new Set([0, second, ...tiles])])
 }
 
 /** What visitors get of live slides where that is not what other motion by style does. */

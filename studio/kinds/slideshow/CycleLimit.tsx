@@ -30,9 +30,9 @@ export function CycleLimit({
         }
       />
       <p className="text-xs text-muted">
-        First visit: slides 1 and 2 with page, style and script. Within both budgets the bytes are
-        shared so that the worst slide looks as good as possible; what no eye would see is not
-        spent.
+        First visit: slide 1 and the one after it, with page, style and script. Within both budgets
+        the bytes are shared so that the worst slide looks as good as possible; what no eye would
+        see is not spent.
       </p>
     </>
   )

@@ -8,6 +8,11 @@ import {
 } from '../../../core/backdrop/recipe'
 import { SCREEN_CLASSES, type ScreenClass } from '../../../core/fit/screens'
 import type { Sources } from '../../../core/kinds/Kind'
+import {
+  firstVisitSlides,
+  visitModes,
+  type VisitMode,
+} from '../../../core/kinds/slideshow/visitModes'
 
 /** A rendered slide in one format. */
 export interface WeighedSlide {
@@ -46,6 +51,8 @@ export interface SlideSums {
   readonly cycle: number
   readonly cycleBudget: number
   readonly worstSsim: number
+  /** What visits download, the heaviest of each kind. */
+  readonly modes: readonly (VisitMode & { readonly bytes: number })[]
 }
 
 /** The sums of each class and format of which all slides are rendered. */
@@ -61,17 +68,22 @@ export function slideSums(
         (each) => each.screenClass === screenClass && each.format === format,
       )
       if (own.length < slides.length) return []
-      const sum = (count: number): number =>
-        own.filter(({ slide }) => slide < count).reduce((all, { bytes }) => all + bytes, page)
+      const sum = (some: readonly number[]): number =>
+        own
+          .filter(({ slide }) => some.includes(slide))
+          .reduce((all, each) => all + each.bytes, page)
+      const most = (each: VisitMode): number => Math.max(...each.slides.map(sum))
+      const modes = visitModes(document).map((mode) => ({ ...mode, bytes: most(mode) }))
       return [
         {
           screenClass,
           format,
-          first: sum(2),
+          first: Math.max(...firstVisitSlides(document.base).map(sum)),
           firstBudget: document.weight.renditions[screenClass].budgetBytes,
-          cycle: sum(slides.length),
+          cycle: sum(slides.map((_, index) => index)),
           cycleBudget: cycleBytes[screenClass],
           worstSsim: Math.min(...own.map(({ ssim }) => ssim)),
+          modes,
         },
       ]
     }),

@@ -73,7 +73,8 @@ function useDeliveredPage(document: BackdropDocument, sources: LoadedSources) {
     posters.map((poster) => poster.screenClass),
   )
   const posterBytes = posters
-    .filter((poster) => poster.screenClass === posterClass)
+    // Of several slides the first one is waited for.
+    .filter(({ screenClass: each, slide = 0 }) => each === posterClass && slide === 0)
     .flatMap(({ recipe }) => made[recipeKey(recipe)]?.bytes ?? [])
   const ready = posterBytes.length > 0 && (!clip || index !== null)
   const page: LoadedPage | null = ready

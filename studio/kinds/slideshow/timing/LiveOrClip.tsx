@@ -1,7 +1,12 @@
 import { slideshowCost } from '../../../../core/kinds/slideshow/slideCost'
 import type { DocumentOf } from '../../../../core/backdrop/BackdropDocument'
 import { firstVisits } from '../../../../core/backdrop/firstVisit'
-import { clipRecipes, posterRecipes, recipeKey } from '../../../../core/backdrop/recipe'
+import {
+  classServing,
+  clipRecipes,
+  posterRecipes,
+  recipeKey,
+} from '../../../../core/backdrop/recipe'
 import { deliveryAdvice } from '../../../../core/kinds/slideshow/deliveryAdvice'
 import { slideCycle } from '../../../../core/kinds/slideshow/Slideshow'
 import { DECK_SHELL, type DeckProps } from '../../../rooms/Room'
@@ -22,9 +27,12 @@ export function LiveOrClip({ document, sources }: Props) {
   const advice = deliveryAdvice(base)
   const live = { ...document, base: { ...base, delivery: 'live' as const } }
   const clip = { ...document, base: { ...base, delivery: 'clip' as const } }
-  const sums = slideSums(live, weighedSlides(live, sources.known, made)).filter(
-    ({ screenClass }) => screenClass === 'laptop' || screenClass === 'wide',
+  const all = slideSums(live, weighedSlides(live, sources.known, made))
+  const served = classServing(
+    'laptop',
+    all.map(({ screenClass }) => screenClass),
   )
+  const sums = all.filter(({ screenClass }) => screenClass === served)
   const heaviest = sums.reduce<(typeof sums)[number] | null>(
     (most, each) => (most === null || each.cycle > most.cycle ? each : most),
     null,
@@ -41,7 +49,8 @@ export function LiveOrClip({ document, sources }: Props) {
   const visit = firstVisits(clip, { clips: files, posters }).find(
     ({ screenClass }) => screenClass === 'laptop',
   )!
-  const unknown = 'known once it is rendered'
+  const { laptop } = document.weight.renditions
+  const within = (bytes: number): string => `up to ${formatBytes(bytes)}, its budget`
   const choice = (delivery: 'live' | 'clip', label: string) => (
     <Button
       key={delivery}
@@ -67,12 +76,12 @@ export function LiveOrClip({ document, sources }: Props) {
           ['Delivered', choice('live', 'Live'), choice('clip', 'As a clip')],
           [
             'First visit, laptop',
-            heaviest ? `up to ${formatBytes(heaviest.first)}` : unknown,
-            visit.clip > 0 ? `up to ${formatBytes(visit.total)}` : unknown,
+            heaviest ? `up to ${formatBytes(heaviest.first)}` : within(laptop.budgetBytes),
+            visit.clip > 0 ? `up to ${formatBytes(visit.total)}` : within(laptop.budgetBytes),
           ],
           [
             `Whole cycle, ${slideCycle(base).seconds.toFixed(1)} s`,
-            heaviest ? `up to ${formatBytes(heaviest.cycle)}, one slide after another` : unknown,
+            `${heaviest ? `up to ${formatBytes(heaviest.cycle)}` : within(base.cycleBytes.laptop)}, one slide after another`,
             'all of it on the first visit',
           ],
           [
