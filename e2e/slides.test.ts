@@ -167,6 +167,7 @@ describe('the slides', () => {
     await room('Material')
     await page.getByRole('button', { name: /^Slide 2, / }).click()
     const point = page.getByRole('button', { name: /^Focal point of slide 2,/ })
+    await point.waitFor()
     const from = (await point.boundingBox())!
     await page.mouse.move(from.x + 22, from.y + 22)
     await page.mouse.down()

@@ -100,7 +100,10 @@ export type Recipe = ClipRecipe | PosterRecipe
  * Raise when the same recipe would give other bytes: files of its kind that were rendered before
  * are then out of date.
  */
-const PIPELINES = { proof: 4, clip: 7, poster: 4, trace: 3, probe: 4 } as const
+const PIPELINES = { proof: 4, clip: 7, poster: 4, still: 5, trace: 3, probe: 4 } as const
+/** Posters of what stands still are made to another measure than those of clips. */
+const pipelineOf = ({ kind, sequence }: Recipe | ProbeRecipe): number =>
+  PIPELINES[kind === 'poster' && sequence.kind === 'image' ? 'still' : kind]
 const PROOF_WIDTH = 640
 
 const short = (value: number): string => String(Math.round(value * 1e5) / 1e5)
@@ -118,7 +121,7 @@ function blurKey(copyBlur: PartBlur | null): string {
 export function recipeKey(recipe: Recipe | TraceRecipe | ProbeRecipe): string {
   if (recipe.kind === 'trace') return `trace.${PIPELINES.trace}:${recipe.sourceSha256}`
   const { keys } = recipe.sequence
-  const common = `${recipe.kind}.${PIPELINES[recipe.kind]}:${keys.inputs}:${recipe.width}x${recipe.height}${keys.picture}${blurKey(recipe.copyBlur)}`
+  const common = `${recipe.kind}.${pipelineOf(recipe)}:${keys.inputs}:${recipe.width}x${recipe.height}${keys.picture}${blurKey(recipe.copyBlur)}`
   if (recipe.kind === 'poster') {
     const { picture } = recipe
     const shown =

@@ -97,7 +97,11 @@ export const manifestSchema = z.object({
           .nullable()
           .describe('Which slide of `base.slides` it shows, counted from 1; null of others.'),
         maxBytes: z.int(),
-        ssim: z.number().describe('Luma similarity to the picture it was made from.'),
+        ssim: z
+          .number()
+          .describe(
+            'Luma similarity to the picture it was made from; of images weighted by their detail.',
+          ),
         swapDeltaE: z.number(),
         ...size,
       }),

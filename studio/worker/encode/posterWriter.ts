@@ -2,7 +2,7 @@ import type { PosterRecipe } from '../../../core/backdrop/recipe'
 import { writeAvif } from '../../../core/media/image/writeAvif'
 import { convertRgbaToI420 } from '../../../core/picture/convertRgbaToI420'
 import type { I420 } from '../../../core/picture/I420'
-import { ssimI420 } from '../../../core/picture/ssim'
+import { detailSsim, ssimI420 } from '../../../core/picture/ssim'
 import type { QualityGoal, QualityTry } from '../../../core/weight/searchQuality'
 import { frameOf, type Composed } from '../compose/composeFrame'
 import { WorkError } from '../WorkError'
@@ -36,10 +36,12 @@ export interface PosterWriter {
 /** Ready to write a picture in a format. Errors: `work/cannot-encode`. */
 export async function posterWriter(
   shown: Composed,
-  recipe: Pick<PosterRecipe, 'format' | 'width' | 'height'>,
+  recipe: Pick<PosterRecipe, 'format' | 'width' | 'height' | 'sequence'>,
   signal: AbortSignal,
 ): Promise<PosterWriter> {
   const reference = pixelsOf(shown)
+  // What stays on screen is looked at longer than a frame before its clip.
+  const likeness = recipe.sequence.kind === 'image' ? detailSsim : ssimI420
   const encode =
     recipe.format === 'avif'
       ? await avifEncoder(shown, recipe)
@@ -48,7 +50,7 @@ export async function posterWriter(
     async write(step) {
       if (signal.aborted) throw new WorkError('work/cancelled')
       const file = await encode.write(step / (STEPS - 1))
-      const ssim = ssimI420(reference, await decodedPixels(file, recipe))
+      const ssim = likeness(reference, await decodedPixels(file, recipe))
       return { step, file, bytes: file.size, ssim }
     },
     close: () => encode.close(),
