@@ -36,8 +36,8 @@ export const DEFINITIONS: readonly Definition[] = [3, 77, 4_000_123].map((seed) 
   }),
 )
 
-/** The engine as a script that sets `particles`. */
-export async function engineScript(): Promise<string> {
+/** A file of the engine as a script that sets `particles`. */
+export async function engineScript(file = 'digest'): Promise<string> {
   const built = await build({
     configFile: false,
     logLevel: 'error',
@@ -45,7 +45,7 @@ export async function engineScript(): Promise<string> {
       write: false,
       minify: true,
       lib: {
-        entry: fileURLToPath(new URL('../core/particles/digest.ts', import.meta.url)),
+        entry: fileURLToPath(new URL(`../core/particles/${file}.ts`, import.meta.url)),
         formats: ['iife'],
         name: 'particles',
       },

@@ -604,6 +604,10 @@ const headingsSeen = (page: Page): Promise<Record<string, number>> =>
 const regionHeight = async (page: Page): Promise<number> =>
   (await page.locator('.tln-region').boundingBox())!.height
 
+/** What sites say of their own elements. */
+const HOST_RULES = `.content div, body div div { display: inline; position: static; opacity: 0.7; visibility: visible; animation: none; transition: all 3s; grid-area: auto; }
+.content h1, h1, h2 { opacity: 0.5; visibility: visible; } section { visibility: visible; }`
+
 describe('words of slides', () => {
   it('change with the slides by style, never two of them well, in a region that keeps its size', async () => {
     const { page, complaints } = await opened(withWords(), false)
@@ -627,11 +631,12 @@ describe('words of slides', () => {
   it('withstand a site’s own rules for its elements', async () => {
     for (const withScript of [false, true]) {
       const { page } = await opened(withWords(), withScript)
-      await page.addStyleTag({
-        content: `.content div, body div div { display: inline; position: static; opacity: 0.7; visibility: visible; animation: none; transition: all 3s; grid-area: auto; }
-          .content h1, h1, h2 { opacity: 0.5; visibility: visible; } section { visibility: visible; }`,
-      })
-      await page.evaluate(() => document.body.classList.add('content'))
+      await page.evaluate((css) => {
+        const sheet = new CSSStyleSheet()
+        sheet.replaceSync(css)
+        document.adoptedStyleSheets = [sheet]
+        document.body.classList.add('content')
+      }, HOST_RULES)
       const display = await page
         .locator('.tln-texts')
         .evaluate((each) => getComputedStyle(each).display)

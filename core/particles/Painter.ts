@@ -2,7 +2,7 @@ import type { Size } from '../fit/cover'
 import type { Definition, Shape } from './Definition'
 import { elementsOf, look, type Element, type Seen } from './elements'
 import { sine } from './exact'
-import { linksOf } from './links'
+import { linksOf, trianglesOf } from './links'
 import { drawShape, faded, type Context } from './shapes'
 
 /** A canvas of a page or a worker. */
@@ -17,7 +17,10 @@ const LINK_STEPS = 4
 const FULL_TURN = 2 * Math.PI
 const MAX_BYTE = 255
 
-/** How links look: the mean of the palette's first colour would be none of its own. */
+/** How strong an area is beside its links. */
+const FILL_SHARE = 0.2
+
+/** The colour of links: the palette's first. */
 const linkColour = ({ colours }: Definition): string => colours.palette[0]!.colour
 
 /** Draws the elements of an area at any time. */
@@ -111,6 +114,16 @@ export class Painter {
     const { links } = this.definition
     const { pairs, lengths } = linksOf(points, links!)
     const colour = linkColour(this.definition)
+    if (links!.filled) {
+      context.fillStyle = faded(colour, links!.opacity * FILL_SHARE)
+      context.beginPath()
+      for (const [first, ...others] of trianglesOf(pairs)) {
+        context.moveTo(points[first]!.x, points[first]!.y)
+        for (const corner of others) context.lineTo(points[corner]!.x, points[corner]!.y)
+        context.closePath()
+      }
+      context.fill()
+    }
     context.lineWidth = links!.width
     for (let step = 0; step < LINK_STEPS; step++) {
       context.beginPath()

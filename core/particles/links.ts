@@ -1,6 +1,22 @@
 /** Neighbours that are compared for each element: in a crowd the first ones are as good as any. */
 const MAX_COMPARED = 24
 
+/** Three elements of which each is linked to both others, each three once, from their pairs. */
+export function trianglesOf(pairs: readonly number[]): [number, number, number][] {
+  const later = new Map<number, number[]>()
+  for (let at = 0; at < pairs.length; at += 2) {
+    const [one, other] = [pairs[at]!, pairs[at + 1]!]
+    later.set(one, [...(later.get(one) ?? []), other])
+  }
+  return [...later].flatMap(([one, others]) =>
+    others.flatMap((other) =>
+      (later.get(other) ?? [])
+        .filter((third) => others.includes(third))
+        .map((third): [number, number, number] => [one, other, third]),
+    ),
+  )
+}
+
 /**
  * Which elements are linked: pairs of places, one after another, with their distance as a share of
  * the longest link. The nearest of each element, `most` of each at most. Elements are sorted into a

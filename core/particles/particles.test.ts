@@ -4,7 +4,7 @@ import { definitionSchema, MAX_ELEMENTS, SHAPES, type Definition } from './Defin
 import { digestOf } from './digest'
 import { elementCount, elementsOf, look, type Seen } from './elements'
 import { chance, sine } from './exact'
-import { linksOf } from './links'
+import { linksOf, trianglesOf } from './links'
 
 const AREA = { width: 1280, height: 720 }
 const nothing = (): Seen => ({ x: 0, y: 0, size: 0, opacity: 0, turn: 0, colour: 0 })
@@ -275,6 +275,10 @@ describe('links between elements', () => {
       lengths: [30 / 31],
     })
     expect(linksOf([near, { ...near, x: 40 }], { distance: 30, most: 1 }).pairs).toEqual([])
+  })
+  it('make triangles where three are linked with each other, each once', () => {
+    expect(trianglesOf([0, 1, 0, 2, 1, 2, 2, 3])).toEqual([[0, 1, 2]])
+    expect(trianglesOf([0, 1, 1, 2, 2, 3])).toEqual([])
   })
   it('stay few where all crowd in one place', () => {
     const crowd = Array.from({ length: 2000 }, (_, index) => ({

@@ -184,9 +184,7 @@ function blob(context: Context, radius: number): void {
   })
 }
 
-/**
- * Draws a shape about the middle of a context, as large as a circle of `radius` pixels, pointing up.
- */
+/** Draws a shape about the middle of a context: as large as a circle of `radius`, pointing up. */
 export function drawShape(context: Context, shape: Shape, colour: string, radius: number): void {
   context.fillStyle = colour
   context.strokeStyle = colour
