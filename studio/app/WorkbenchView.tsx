@@ -94,7 +94,7 @@ function Workbench({ record, document, sources, name, isViewing }: WorkbenchProp
   }, [sources])
   const theirs = useBackdrop((state) => state.theirs)
   const { label, Bench, Deck, deckHeight } = roomsOf(document.base)[name]
-  const { Watch, Limits } = kindView(document.base.kind)
+  const { Watch, Limits, Visits } = kindView(document.base.kind)
   const home = `/projects/${record.project.id}`
   useUndoKeys()
   const crumbs = [
@@ -135,7 +135,7 @@ function Workbench({ record, document, sources, name, isViewing }: WorkbenchProp
           inert={isViewing}
           className={`shrink-0 border-t border-line bg-paper-deep ${deckHeight} ${isViewing ? 'opacity-55' : ''}`}
         >
-          <Deck document={document} sources={sources} backdropId={record.id} />
+          <Deck document={document} sources={sources} backdropId={record.id} Visits={Visits} />
         </section>
       </main>
       {Watch && <Watch document={document} sources={sources} />}

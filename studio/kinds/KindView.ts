@@ -2,7 +2,7 @@ import type { ComponentType } from 'react'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import type { Point } from '../../core/fit/cover'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
-import type { Limits, Room } from '../rooms/Room'
+import type { Limits, Room, Visits } from '../rooms/Room'
 import type { LoadedSources } from '../state/loadedSources'
 
 /** The rooms that belong to a kind. */
@@ -58,6 +58,8 @@ export interface KindView {
   standIn(document: BackdropDocument, sources: LoadedSources): Promise<ImageBitmap | null>
   /** Budgets and limits that only it has, for the files of a class of screens. */
   readonly Limits?: Limits
+  /** What visits download of it, where that depends on the visit: a view of the deck of Weight. */
+  readonly Visits?: Visits
   /** Measures what the stage cannot show at once, as long as the workbench is open. */
   readonly Watch?: ComponentType<{
     readonly document: BackdropDocument

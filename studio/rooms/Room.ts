@@ -4,10 +4,17 @@ import type { ScreenClass } from '../../core/fit/screens'
 import type { LoadedSources } from '../state/loadedSources'
 import type { Balance, Readout } from './Balance'
 
+/** What visits download of a base, where that depends on the visit. */
+export type Visits = ComponentType<{
+  readonly document: BackdropDocument
+  readonly sources: LoadedSources
+}>
+
 export interface DeckProps {
   readonly document: BackdropDocument
   readonly sources: LoadedSources
   readonly backdropId: string
+  readonly Visits?: Visits | undefined
 }
 
 /** Limits for the files of a class of screens that only one kind of base has. */

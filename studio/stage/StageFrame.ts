@@ -35,7 +35,8 @@ const CYCLED = '.tln-slides *, .tln-text'
 export interface ContrastReading {
   /** Of all headings, in their order: slides may have their own. */
   readonly places: readonly HeadingPlace[]
-  readonly ratio: number
+  /** Null where the heading that is seen has no words, or lies outside. */
+  readonly ratio: number | null
   readonly needed: number
 }
 
@@ -194,22 +195,20 @@ export class StageFrame {
       MEASURE_CELL,
     )
     const face = this.frame.contentWindow!.getComputedStyle(heading)
-    return ratio === null
-      ? null
-      : {
-          ratio,
-          needed: neededContrast(parseFloat(face.fontSize), Number(face.fontWeight)),
-          places: headings.map((each) => {
-            const { left, top, width, height } = textBox(each)
-            return {
-              x: left - bounds.left,
-              y: top - bounds.top,
-              width,
-              height,
-              region: { width: bounds.width, height: bounds.height },
-            }
-          }),
+    return {
+      ratio,
+      needed: neededContrast(parseFloat(face.fontSize), Number(face.fontWeight)),
+      places: headings.map((each) => {
+        const { left, top, width, height } = textBox(each)
+        return {
+          x: left - bounds.left,
+          y: top - bounds.top,
+          width,
+          height,
+          region: { width: bounds.width, height: bounds.height },
         }
+      }),
+    }
   }
 
   /** Where the words and the button are on the picture, in shares of it; null while unknown. */

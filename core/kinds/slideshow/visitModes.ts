@@ -1,4 +1,3 @@
-import type { BackdropDocument, DocumentOf } from '../../backdrop/BackdropDocument'
 import { isCycling, type Slideshow } from './Slideshow'
 
 /** What kind of visit downloads which slides. */
@@ -7,6 +6,13 @@ export interface VisitMode {
   /** Lists of places: what it downloads is one of them, and no visit more than the heaviest. */
   readonly slides: readonly (readonly number[])[]
   readonly because: string
+}
+
+/** What is decided for visitors who want less; a part of the document. */
+interface Choices {
+  readonly phone: 'play' | 'poster'
+  readonly reducedMotion: 'play' | 'poster'
+  readonly dataSaver: 'play' | 'poster'
 }
 
 /** Slides that are fetched at once: the first, and tiles, since a background is never lazy. */
@@ -27,7 +33,10 @@ export function firstVisitSlides(base: Pick<Slideshow, 'slides' | 'order'>): num
 export function visitModes({
   base,
   behaviour,
-}: Pick<DocumentOf<'slideshow'>, 'base'> & Pick<BackdropDocument, 'behaviour'>): VisitMode[] {
+}: {
+  readonly base: Slideshow
+  readonly behaviour: Choices
+}): VisitMode[] {
   const all = [base.slides.map((_, index) => index)]
   const first = [atOnce(base)]
   const cycles = isCycling(base)

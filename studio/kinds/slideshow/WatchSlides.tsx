@@ -1,5 +1,6 @@
 import { useEffect } from 'react'
 import { isOf, type DocumentOf } from '../../../core/backdrop/BackdropDocument'
+import type { SceneSlide } from '../../../core/kinds/slideshow/scene'
 import { SLIDE_COUNT, wordsInTurn } from '../../../core/kinds/slideshow/Slideshow'
 import type { LoadedSources } from '../../state/loadedSources'
 import { useBackdrop } from '../../state/backdropStore'
@@ -9,6 +10,9 @@ import { followDropped } from './droppedSlides'
 import { slidesOf } from './slidesOf'
 import { useSlideView } from './slideView'
 import { usePreviews } from './usePreviews'
+
+/** Black on white. */
+const MAX_CONTRAST = 21
 
 /** Changes that follow one another quickly are measured together. */
 const AFTER_MS = 250
@@ -40,10 +44,11 @@ export function WatchSlides({
         const { full, middle } = scenesOf(document, index)
         const place = placeOver(document, places, index)
         const next = placeOver(document, places, (index + 1) % document.base.slides.length)
-        const one = contrastAt({ document, place, pictures }, full)
-        const others = [...new Set([place, next])].map((each) =>
-          contrastAt({ document, place: each, pictures }, middle),
-        )
+        const over = (each: HeadingPlace, scene: readonly SceneSlide[]): number | null =>
+          // A slide without a heading has nothing to be lost.
+          each.width === 0 ? MAX_CONTRAST : contrastAt({ document, place: each, pictures }, scene)
+        const one = over(place, full)
+        const others = [...new Set([place, next])].map((each) => over(each, middle))
         if (one === null || others.includes(null)) return
         // Half-way both headings are there, faintly.
         contrasts.push({ id: slide.id, full: one, middle: Math.min(...(others as number[])) })

@@ -13,6 +13,7 @@ import { SlidesBench } from './material/SlidesBench'
 import { SlidesDeck } from './material/SlidesDeck'
 import { addressOf, slidesOf } from './slidesOf'
 import { SlideHandles } from './SlideHandles'
+import { SlideVisits } from './SlideVisits'
 import { CycleBench } from './timing/CycleBench'
 import { CycleDeck } from './timing/CycleDeck'
 import { readCycle } from './timing/readCycle'
@@ -43,6 +44,7 @@ export const slideshowView: KindView = {
   },
   Limits: ofKind('slideshow', CycleLimit),
   Watch: ofKind('slideshow', WatchSlides),
+  Visits: ofKind('slideshow', SlideVisits),
   standInMedia(document, sources) {
     const slides = slidesOf(documentOf(document, 'slideshow'), sources)
     const posters = slides.flatMap(({ source, number }): DeliveredPoster[] =>

@@ -1,8 +1,6 @@
-import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { picturesOf } from '../../../core/backdrop/recipe'
 import { hasClips } from '../../../core/kinds'
-import type { LoadedSources } from '../../state/loadedSources'
-import { DECK_SHELL } from '../Room'
+import { DECK_SHELL, type DeckProps } from '../Room'
 import { DeckTabs } from '../../ui/DeckTabs'
 import { CloserLook } from './CloserLook'
 import { FilesTable, FilesView } from './FilesView'
@@ -14,19 +12,14 @@ import { useWeightView } from './weightView'
  * The deck of Weight: files beside quality against bytes, where in the loop the bytes are, and what
  * a visitor waits for.
  */
-export function WeightDeck({
-  document,
-  sources,
-}: {
-  document: BackdropDocument
-  sources: LoadedSources
-}) {
+export function WeightDeck({ document, sources, Visits }: DeckProps) {
   const { view, set, closer } = useWeightView()
-  if (!hasClips(document.base)) return <PicturesDeck document={document} sources={sources} />
+  if (!hasClips(document.base))
+    return <PicturesDeck document={document} sources={sources} Visits={Visits} />
   return (
     <>
       <DeckTabs
-        view={view}
+        view={view === 'visits' ? 'files' : view}
         onChange={(next) => set({ view: next })}
         views={{
           files: {
@@ -56,13 +49,7 @@ export function WeightDeck({
 }
 
 /** The deck of a base without clips: its pictures, and what a visitor waits for. */
-function PicturesDeck({
-  document,
-  sources,
-}: {
-  document: BackdropDocument
-  sources: LoadedSources
-}) {
+function PicturesDeck({ document, sources, Visits }: Omit<DeckProps, 'backdropId'>) {
   const { view, set } = useWeightView()
   if (!picturesOf(document))
     return (
@@ -70,20 +57,33 @@ function PicturesDeck({
         There are no files: visitors see it with the style, before any picture could have come.
       </div>
     )
+  const views = {
+    files: {
+      label: 'Files and quality',
+      draw: () => <FilesTable document={document} sources={sources} />,
+    },
+    load: {
+      label: 'First load',
+      draw: () => <LoadView document={document} sources={sources} />,
+    },
+  }
+  if (!Visits)
+    return (
+      <DeckTabs
+        view={view === 'load' ? 'load' : 'files'}
+        onChange={(next) => set({ view: next })}
+        views={views}
+      />
+    )
+  const visits = {
+    label: 'Visits',
+    draw: () => <Visits document={document} sources={sources} />,
+  }
   return (
     <DeckTabs
-      view={view === 'load' ? 'load' : 'files'}
+      view={view === 'seconds' ? 'files' : view}
       onChange={(next) => set({ view: next })}
-      views={{
-        files: {
-          label: 'Files and quality',
-          draw: () => <FilesTable document={document} sources={sources} />,
-        },
-        load: {
-          label: 'First load',
-          draw: () => <LoadView document={document} sources={sources} />,
-        },
-      }}
+      views={{ ...views, visits }}
     />
   )
 }

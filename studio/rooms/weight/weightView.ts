@@ -4,7 +4,7 @@ import type { Family } from '../../../core/weight/families'
 import type { LineName } from '../../../core/weight/firstLoad'
 
 /** What the deck of Weight shows. */
-export type WeightDeckView = 'files' | 'seconds' | 'load'
+export type WeightDeckView = 'files' | 'seconds' | 'load' | 'visits'
 
 /** A line as the designer set it. */
 export interface ChosenLine {

@@ -12,7 +12,6 @@ import { AskDialog } from '../../../ui/AskDialog'
 import { Button } from '../../../ui/controls'
 import { formatBytes } from '../../../ui/format'
 import { Picker } from '../../../ui/Picker'
-import { Table } from '../../../ui/Table'
 import { Wipe } from '../../../ui/Wipe'
 import { addressOf, slidesOf } from '../slidesOf'
 import { slideSums, weighedSlides, type WeighedSlide } from '../slideWeights'
@@ -74,19 +73,6 @@ export function SlideWeights({ document, sources }: Props) {
           )}
         </div>
         <WeightTable shown={shown} worst={sums?.worstSsim ?? 0} onCloser={setCloser} />
-        {sums && (
-          <div className="mt-3">
-            <Table
-              label="What visits download"
-              head={['Visit', 'Downloads', 'Why']}
-              rows={sums.modes.map(({ name, slides, bytes, because }) => [
-                name,
-                `${slides.length > 1 ? 'up to ' : ''}${formatBytes(bytes)}, ${countWords(slides[0]!.length)}`,
-                because,
-              ])}
-            />
-          </div>
-        )}
       </div>
       <Bars shown={shown} worst={sums?.worstSsim ?? 0} />
       {closer && (
@@ -100,8 +86,6 @@ export function SlideWeights({ document, sources }: Props) {
     </div>
   )
 }
-
-const countWords = (count: number): string => (count === 1 ? '1 slide' : `${count} slides`)
 
 /** Each slide with its bytes and its likeness. */
 function WeightTable({
