@@ -1,6 +1,10 @@
 import { gzipSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
+import { pageParts } from '../core/backdrop/recipe'
+import { layersOf, scriptPartsOf } from '../core/handoff/layers'
 import { assembleScript, PARTS_PLACE, SCRIPT_FILES, type ScriptForm } from '../core/handoff/scripts'
+import { createSlideshow } from '../core/kinds/slideshow/Slideshow'
+import { inventBackdrop, SAMPLE_SOURCE_ID } from '../core/testing/samples'
 import { builtScripts } from './testing/builtScripts'
 
 const FORMS = Object.keys(SCRIPT_FILES) as ScriptForm[]
@@ -21,10 +25,34 @@ describe('the delivered script', async () => {
     ['video', 520],
     ['moving', 260],
     ['slides', 1200],
-    ['controls', 620],
+    ['controls', 530],
+    ['words', 345],
+    ['holds', 290],
   ] as const)('has the part %s in less than %d bytes gzip', (part, most) =>
     expect(gzipSync(scripts.parts[part]).byteLength).toBeLessThan(most),
   )
+  it.each([
+    [false, false],
+    [true, false],
+    [false, true],
+    [true, true],
+  ])('is what budgets allow for slides, with controls: %s, with words: %s', (arrows, hasWords) => {
+    const made = createSlideshow([SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID])
+    const words = { heading: 'One', body: '', button: { label: '', href: '' } }
+    const base = {
+      ...made,
+      controls: { ...made.controls, arrows },
+      slides: made.slides.map((slide, index) =>
+        index === 0 && hasWords ? { ...slide, words } : slide,
+      ),
+    }
+    const document = { ...inventBackdrop(), base }
+    const parts = scriptPartsOf(layersOf(document, { clips: [], posters: [], placeholder: null }))
+    const real = gzipSync(assembleScript(scripts, 'classic', parts)).byteLength
+    const { script } = pageParts(document)
+    expect(real).toBeLessThanOrEqual(script)
+    expect(script).toBeLessThan(real * 1.2)
+  })
   it.each(FORMS)('holds the parts that are used, in one place, and no others: %s', (form) => {
     expect(scripts.forms[form].split(PARTS_PLACE)).toHaveLength(2)
     expect(assembleScript(scripts, form, [])).not.toContain('tln-video')
