@@ -15,6 +15,7 @@ import { FIRST_TRANSITION } from '../core/kinds/slideshow/transition'
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
 import { CHROMIUM } from '../headless/RenderBrowser'
+import { wideJpegs } from './wideJpegs'
 
 /*
  * When the first slide has come, beside a page with that image alone, on a slow line; and whether a
@@ -44,24 +45,9 @@ function pageFiles(name: string, base: Base, script: string | null): Record<stri
     height: { unit: 'svh', value: 100 },
     brand: 'Vesperline',
   })
-  const count = base.kind === 'slideshow' ? SLIDES.length : 1
-  const media = {
-    clips: [],
-    placeholder: null,
-    posters: SLIDES.slice(0, count).map(
-      (url, slide) =>
-        ({
-          screenClass: 'wide',
-          density: 1,
-          ...(base.kind === 'slideshow' && { slide }),
-          format: 'jpeg',
-          url,
-          width: 1920,
-          height: 1080,
-          bytes: 1,
-        }) as const,
-    ),
-  }
+  const isSlideshow = base.kind === 'slideshow'
+  const posters = wideJpegs(isSlideshow ? SLIDES : SLIDES.slice(0, 1), isSlideshow)
+  const media = { clips: [], placeholder: null, posters }
   const sheet = (use: string): string => `<link rel="stylesheet" href="${name}-${use}.css">`
   return {
     [`${name}-page.css`]: emitPageStyle(),

@@ -17,6 +17,7 @@ import { TRANSITION_STYLES, type Transition } from '../core/kinds/slideshow/tran
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
 import { CHROMIUM } from '../headless/RenderBrowser'
+import { wideJpegs } from './wideJpegs'
 
 /* What motion costs a visitor's processor, as ratios to a playing clip of 720 lines in one run. */
 
@@ -112,22 +113,7 @@ function slidesPage(
     base: { ...base, transition: { ...base.transition, ...transition } },
     ...PLACE,
   })
-  const media = {
-    ...NO_MEDIA,
-    posters: SLIDES.map(
-      (url, slide) =>
-        ({
-          screenClass: 'wide',
-          density: 1,
-          slide,
-          format: 'jpeg',
-          url,
-          width: 1920,
-          height: 1080,
-          bytes: 1,
-        }) as const,
-    ),
-  }
+  const media = { ...NO_MEDIA, posters: wideJpegs(SLIDES, true) }
   return pageOf(
     [
       emitPageStyle(),

@@ -150,6 +150,16 @@ describe('the slides', () => {
         ['dropped.gif', 'image/gif', clip.toString('base64')],
       ] as [string, string, string][],
     )
+    // Beside the slides, or on the stage, a dropped file would be opened instead of the page.
+    for (const frame of page.frames())
+      expect(
+        await frame.evaluate(() => {
+          const dataTransfer = new DataTransfer()
+          dataTransfer.items.add(new File(['x'], 'x.jpg', { type: 'image/jpeg' }))
+          const more = { bubbles: true, cancelable: true, dataTransfer }
+          return document.body.dispatchEvent(new DragEvent('drop', more))
+        }),
+      ).toBe(false)
     const list = page.getByRole('list', { name: 'Slides' })
     await list.dispatchEvent('dragover', { dataTransfer: dropped })
     await page.getByText('Drop images here: they go').waitFor()

@@ -1,8 +1,9 @@
 import { ChevronRight, UploadCloud } from 'lucide-react'
-import { Fragment, type ReactNode } from 'react'
+import { Fragment, useEffect, type ReactNode } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { useUploads } from '../state/uploadStore'
 import { Button } from '../ui/controls'
+import { refuseStrayFiles } from '../ui/refuseStrayFiles'
 import { Notices } from './Notices'
 import { ServerNotices } from './ServerNotices'
 
@@ -22,6 +23,7 @@ export function Shell({
   actions?: ReactNode
   children: ReactNode
 }) {
+  useEffect(() => refuseStrayFiles(window), [])
   return (
     <div className="flex h-full flex-col">
       <header

@@ -13,6 +13,7 @@ import { frameContrast, neededContrast } from '../../core/scrim/frameContrast'
 import type { HeadingPlace } from '../state/stageStore'
 import { kindView } from '../kinds'
 import type { ShownPicture } from '../kinds/KindView'
+import { refuseStrayFiles } from '../ui/refuseStrayFiles'
 import { StageCopy, type Editing } from './StageCopy'
 
 /** Where the delivered script keeps a visitor's pause. */
@@ -354,6 +355,7 @@ export class StageFrame {
    * text's own).
    */
   private listen(page: Document): void {
+    refuseStrayFiles(page)
     page.addEventListener(
       'click',
       (event) => (event.target as Element).closest('a') && event.preventDefault(),

@@ -15,9 +15,10 @@ export function DropArea({
 }) {
   const [over, setOver] = useState(false)
   const drop = (event: DragEvent): void => {
-    event.preventDefault()
     setOver(false)
-    if (event.dataTransfer.files.length > 0) onFiles(event.dataTransfer.files)
+    if (event.dataTransfer.files.length === 0) return
+    event.preventDefault()
+    onFiles(event.dataTransfer.files)
   }
   return (
     <div

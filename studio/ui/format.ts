@@ -36,7 +36,9 @@ export function formatFps(fps: number): string {
   return String(Math.round(fps * 100) / 100)
 }
 
-/** Formats by their names. */
+/** Formats of pictures by their names. */
+export const PICTURE_NAMES = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG', svg: 'SVG' } as const
+/** Formats of clips by their names. */
 export const FORMAT_NAMES = { av1: 'AV1', vp9: 'VP9', h264: 'H.264' } as const
 
 /** A day, as the designer's machine writes it. */

@@ -6,6 +6,7 @@ import { cycleOf } from '../../kinds/slideshow/cycle'
 import {
   calmTimings,
   cycleOrder,
+  hasControls,
   isCycling,
   panOf,
   timingsOf,
@@ -203,8 +204,6 @@ ${'.tln-region'.repeat(4)} .tln-driven * { animation: none; }
     ]
   },
 }
-
-const hasControls = ({ controls: { arrows, markers } }: Slideshow): boolean => arrows || markers
 
 /** What visitors change slides with; hidden until the script can. */
 function controls({ slideshow: base }: SlidesLayer, { handoff }: BackdropDocument): string[] {

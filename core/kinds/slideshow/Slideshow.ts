@@ -152,6 +152,10 @@ export const cycleOrder = ({
 }: Pick<Slideshow, 'slides' | 'order' | 'seed'>): number[] =>
   order === 'shuffled' ? shuffled(slides.length, seed) : slides.map((_, index) => index)
 
+/** Whether visitors can change slides by hand. */
+export const hasControls = ({ controls: { arrows, markers } }: Slideshow): boolean =>
+  arrows || markers
+
 /** Whether slides follow one another without end: else one follows the first, and stays. */
 export const isCycling = ({ order }: Pick<Slideshow, 'order'>): boolean =>
   order === 'given' || order === 'shuffled'

@@ -3,6 +3,7 @@ import type { Kind, OwnOutcome } from '../Kind'
 import { stillOf } from '../image/imageSequence'
 import { reduceSlideshow, labelOfSlideshow, type SlideshowAction } from './reduceSlideshow'
 import {
+  hasControls,
   isCycling,
   slideCycle,
   slideshowSchema,
@@ -79,13 +80,12 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
     placeholder: delivery === 'clip' || first!.placing === 'cover',
   }),
   styleBytes: (base) => (base.delivery === 'clip' ? 2_100 : liveStyleBytes(base)),
-  scriptBytes: (base) =>
-    base.delivery === 'clip'
-      ? 1_900
-      : 2_600 +
-        (hasControls(base) ? 400 : 0) +
-        (wordsInTurn(base).length > 0 ? 300 : 0) +
-        (hasControls(base) || wordsInTurn(base).length > 0 ? 200 : 0),
+  scriptBytes(base) {
+    if (base.delivery === 'clip') return 1_900
+    const hasWords = wordsInTurn(base).length > 0
+    const held = hasControls(base) || hasWords ? 200 : 0
+    return 2_600 + (hasControls(base) ? 400 : 0) + (hasWords ? 300 : 0) + held
+  },
   // Each slide stands there in its formats and sizes.
   markupBytes: (base) =>
     base.delivery === 'clip'
@@ -198,5 +198,3 @@ function liveStyleBytes(base: Slideshow): number {
   const words = turns > 0 ? 400 + (isCycling(base) ? turns * 70 : 0) : 0
   return 2_380 + words + own + (isLong(base.transition) ? 1_050 : 0) + (hasControls(base) ? 400 : 0)
 }
-
-const hasControls = ({ controls: { arrows, markers } }: Slideshow): boolean => arrows || markers

@@ -6,11 +6,9 @@ import { visitModes } from '../../../core/kinds/slideshow/visitModes'
 import { DECK_SHELL } from '../../rooms/Room'
 import { useWeightView } from '../../rooms/weight/weightView'
 import type { LoadedSources } from '../../state/loadedSources'
-import { formatBytes } from '../../ui/format'
+import { formatBytes, PICTURE_NAMES } from '../../ui/format'
 import { Table } from '../../ui/Table'
 import { slideSums, weighedSlides } from './slideWeights'
-
-const FORMATS = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG', svg: 'SVG' } as const
 
 /** What each kind of visit downloads of live slides, in the browsers of each format. */
 export function SlideVisits({
@@ -46,7 +44,7 @@ export function SlideVisits({
         head={[
           'Visit',
           'Pictures',
-          ...sums.map(({ format }) => `Browsers with ${FORMATS[format]}`),
+          ...sums.map(({ format }) => `Browsers with ${PICTURE_NAMES[format]}`),
           'Why',
         ]}
         rows={rows}

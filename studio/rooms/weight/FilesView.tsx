@@ -18,11 +18,9 @@ import { forecast, type Forecast } from '../../../core/weight/forecast'
 import { VISUALLY_LOSSLESS_SSIM } from '../../../core/weight/passes'
 import type { LoadedSources } from '../../state/loadedSources'
 import { useWork, type Job } from '../../state/workStore'
-import { FORMAT_NAMES, formatBytes } from '../../ui/format'
+import { FORMAT_NAMES, formatBytes, PICTURE_NAMES } from '../../ui/format'
 import { TradeChart } from './TradeChart'
 import { useWeightView } from './weightView'
-
-const POSTER_FORMATS = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG', svg: 'SVG' } as const
 
 /**
  * Every file with its bytes against its budget and its quality; beside it the chart of one screen.
@@ -192,7 +190,7 @@ function PosterRow({
     <Row marked={each === chosen}>
       {SCREENS[each].label}
       {`${recipe.width} × ${recipe.height}`}
-      {`${slide !== null ? `Slide ${slide + 1}` : recipe.sequence.kind === 'image' ? 'Image' : 'Poster'}, ${POSTER_FORMATS[recipe.format]}${density > 1 ? `, ${density}x` : ''}`}
+      {`${slide !== null ? `Slide ${slide + 1}` : recipe.sequence.kind === 'image' ? 'Image' : 'Poster'}, ${PICTURE_NAMES[recipe.format]}${density > 1 ? `, ${density}x` : ''}`}
       {rendition ? formatBytes(rendition.bytes) : '–'}
       {rendition
         ? slide !== null && slide > 0

@@ -10,15 +10,13 @@ import { DECK_SHELL, type DeckProps } from '../../../rooms/Room'
 import { useWork } from '../../../state/workStore'
 import { AskDialog } from '../../../ui/AskDialog'
 import { Button } from '../../../ui/controls'
-import { formatBytes } from '../../../ui/format'
+import { formatBytes, PICTURE_NAMES } from '../../../ui/format'
 import { Picker } from '../../../ui/Picker'
 import { Wipe } from '../../../ui/Wipe'
 import { addressOf, slidesOf } from '../slidesOf'
 import { slideSums, weighedSlides, type WeighedSlide } from '../slideWeights'
 
 type Props = Omit<DeckProps, 'document'> & { readonly document: DocumentOf<'slideshow'> }
-
-const FORMATS = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG', svg: 'SVG' } as const
 
 /** Bytes and likeness of every slide, in one class and format: the worst one counts. */
 export function SlideWeights({ document, sources }: Props) {
@@ -63,7 +61,7 @@ export function SlideWeights({ document, sources }: Props) {
             label="Format"
             value={format}
             onChange={setFormat}
-            options={formats.map((value) => ({ value, label: FORMATS[value] }))}
+            options={formats.map((value) => ({ value, label: PICTURE_NAMES[value] }))}
           />
           {sums && (
             <span>
@@ -187,7 +185,7 @@ function Closer({
   )
   return (
     <AskDialog
-      title={`Slide ${slide.slide + 1}: ${FORMATS[slide.format]}, ${formatBytes(slide.bytes)}`}
+      title={`Slide ${slide.slide + 1}: ${PICTURE_NAMES[slide.format]}, ${formatBytes(slide.bytes)}`}
       action="Close"
       wide
       onClose={onClose}
