@@ -124,6 +124,23 @@ export default ts.config(
     ['**/core/**', '**/studio/**', '**/server/**', '**/headless/**', '**/cli/**'],
     'The delivered script depends on nothing.',
   ),
+  {
+    // Particles are drawn by the same code everywhere.
+    files: ['runtime/parts/**/*.ts'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [
+            {
+              regex: '/(core/(?!particles/)|studio/|server/|headless/|cli/)',
+              message: 'Of the core, only the engine of particles is delivered.',
+            },
+          ],
+        },
+      ],
+    },
+  },
   // How it is built is no part of it.
   { files: ['runtime/vite.config.ts'], rules: { 'no-restricted-imports': 'off' } },
   walls(

@@ -2,7 +2,9 @@ import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { SHAPES, type Definition } from '../core/particles/Definition'
 import { digestOf } from '../core/particles/digest'
-import type { Painter } from '../core/particles/Painter'
+import type { drawLinks } from '../core/particles/links'
+import type { painterOf } from '../core/particles/Painter'
+import { prepare } from '../core/particles/prepare'
 import { launch } from './harness'
 import { AREA, DEFINITIONS, digestExpression, engineScript, TIMES } from './particleEngine'
 
@@ -24,28 +26,29 @@ describe('drawn particles', () => {
   const SMALL = { width: 320, height: 180 }
 
   /** How many pixels are drawn at each time, and a sum of all that tells pictures apart. */
-  const drawn = (definition: Definition, times: readonly number[], count?: number) =>
+  const drawn = (definition: Definition, times: readonly number[], share?: number) =>
     page.evaluate(
-      ([of, area, moments, most]) => {
-        const { Painter: Drawer } = (
-          window as unknown as { particles: { Painter: typeof Painter } }
+      ([prepared, area, moments, part]) => {
+        const engine = (
+          window as unknown as {
+            particles: { painterOf: typeof painterOf; drawLinks: typeof drawLinks }
+          }
         ).particles
         const canvas = new OffscreenCanvas(area.width, area.height)
         const context = canvas.getContext('2d', { willReadFrequently: true })!
-        const painter = new Drawer(of, area, 1, (side) => new OffscreenCanvas(side, side))
+        const draw = engine.painterOf(prepared, area, 1, [engine.drawLinks])
         return moments.map((seconds) => {
-          context.clearRect(0, 0, area.width, area.height)
-          painter.draw(context, seconds, most ?? undefined)
+          const count = draw(context, seconds, part ?? undefined)
           const { data } = context.getImageData(0, 0, area.width, area.height)
           let [pixels, sum] = [0, 7]
           for (let at = 0; at < data.length; at++) {
             if (at % 4 === 3 && data[at]! > 0) pixels++
             sum = (Math.imul(sum, 31) + data[at]!) | 0
           }
-          return { pixels, sum }
+          return { pixels, sum, count }
         })
       },
-      [definition, SMALL, times, count ?? null] as const,
+      [prepare(definition), SMALL, times, share ?? null] as const,
     )
   const dense = (fields: Partial<Definition>): Definition => ({
     ...DEFINITIONS[0]!,
@@ -54,7 +57,7 @@ describe('drawn particles', () => {
     ...fields,
   })
   beforeAll(async () => {
-    await page.evaluate(`${await engineScript('Painter')}; window.particles = particles`)
+    await page.evaluate(`${await engineScript('testing/drawing')}; window.particles = particles`)
   })
 
   it.each(SHAPES)('show each shape, sharp and soft: %s', async (shape) => {
@@ -78,10 +81,11 @@ describe('drawn particles', () => {
   })
   it('are fewer where fewer are asked for, none at last', async () => {
     const [all] = await drawn(dense({}), [2])
-    const [few] = await drawn(dense({}), [2], 8)
+    const [few] = await drawn(dense({}), [2], 0.2)
     const [none] = await drawn(dense({}), [2], 0)
+    expect(few!.count).toBe(Math.ceil(all!.count * 0.2))
     expect(few!.pixels).toBeLessThan(all!.pixels / 2)
-    expect(none!.pixels).toBe(0)
+    expect(none).toMatchObject({ pixels: 0, count: 0 })
   })
   it('have links between them', async () => {
     const links = { distance: 90, most: 4, width: 2, opacity: 1, filled: false }

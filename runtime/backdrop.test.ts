@@ -2,7 +2,15 @@ import { gzipSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
 import { pageParts } from '../core/backdrop/recipe'
 import { layersOf, scriptPartsOf } from '../core/handoff/layers'
-import { assembleScript, PARTS_PLACE, SCRIPT_FILES, type ScriptForm } from '../core/handoff/scripts'
+import {
+  assembleScript,
+  PARTS_PLACE,
+  SCRIPT_FILES,
+  type ScriptForm,
+  type ScriptPart,
+} from '../core/handoff/scripts'
+import { newParticles } from '../core/particles/Particles'
+import { STYLES } from '../core/particles/styles'
 import { createSlideshow } from '../core/kinds/slideshow/Slideshow'
 import { inventBackdrop, SAMPLE_SOURCE_ID } from '../core/testing/samples'
 import { builtScripts } from './testing/builtScripts'
@@ -28,6 +36,9 @@ describe('the delivered script', async () => {
     ['controls', 530],
     ['words', 345],
     ['holds', 290],
+    ['particles', 2350],
+    ['particleLinks', 720],
+    ['particlePointer', 450],
   ] as const)('has the part %s in less than %d bytes gzip', (part, most) =>
     expect(gzipSync(scripts.parts[part]).byteLength).toBeLessThan(most),
   )
@@ -49,6 +60,21 @@ describe('the delivered script', async () => {
     const document = { ...inventBackdrop(), base }
     const parts = scriptPartsOf(layersOf(document, { clips: [], posters: [], placeholder: null }))
     const real = gzipSync(assembleScript(scripts, 'classic', parts)).byteLength
+    const { script } = pageParts(document)
+    expect(real).toBeLessThanOrEqual(script)
+    expect(script).toBeLessThan(real * 1.2)
+  })
+  it('grows by less than 3 kB gzip for particles with everything', () => {
+    const size = (parts: readonly ScriptPart[]): number =>
+      gzipSync(assembleScript(scripts, 'classic', parts)).byteLength
+    const all = size(['particlePointer', 'particleLinks', 'particles'])
+    expect(all - size([])).toBeLessThan(3 * 1024)
+    expect(size(['particles'])).toBeLessThan(all - 700)
+  })
+  it.each(STYLES)('is what budgets allow for particles: $id', ({ definition, id }) => {
+    const document = { ...inventBackdrop(), particles: newParticles(definition, id) }
+    const layers = layersOf(document, { clips: [], posters: [], placeholder: null })
+    const real = gzipSync(assembleScript(scripts, 'classic', scriptPartsOf(layers))).byteLength
     const { script } = pageParts(document)
     expect(real).toBeLessThanOrEqual(script)
     expect(script).toBeLessThan(real * 1.2)

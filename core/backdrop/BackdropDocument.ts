@@ -13,6 +13,7 @@ import {
 import { baseSchema, type Base, type KindName } from '../kinds'
 import { FIRST_FOOTAGE } from '../kinds/footage/Footage'
 import { wordsSchema } from '../kinds/Words'
+import { particlesSchema } from '../particles/Particles'
 import { PLAIN_SHAPE } from '../picture/pictureShape'
 
 const share = shareOf()
@@ -90,7 +91,7 @@ export const handoffSchema = z.object({
 export const MAX_BRAND_CHARS = 60
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 11
+export const DOCUMENT_VERSION = 12
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -100,6 +101,8 @@ export const backdropSchema = z.object({
   version: z.literal(DOCUMENT_VERSION),
   /** What is drawn behind the copy, with the decisions that only its kind has. */
   base: baseSchema,
+  /** Moving elements between base and scrim; null for none. */
+  particles: particlesSchema.nullable(),
   poster: z.object({
     /** The first output frame, a frame of the clip by its time, or an image from the shelf. */
     picture: z.discriminatedUnion('kind', [
@@ -365,6 +368,8 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
         : base,
     }
   },
+  // Version 11 had no particles.
+  11: (document) => ({ particles: null, ...document, version: 12 }),
 }
 
 const FIRST_WIDTHS = { phone: 640, laptop: 1280, wide: 1920 } as const

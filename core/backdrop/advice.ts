@@ -1,6 +1,7 @@
 import type { ScreenClass } from '../fit/screens'
 import { toNumber, type Fraction } from '../Fraction'
-import { hasClips, kindOf } from '../kinds'
+import { kindOf } from '../kinds'
+import { rendersClips } from './shownParticles'
 import type { Sources } from '../kinds/Kind'
 import type { Analysis } from '../material/Analysis'
 import { ProbeCurve } from '../weight/ProbeCurve'
@@ -61,7 +62,7 @@ export function alternatives(
   const row = weight.renditions[screenClass]
   const found: Alternative[] = [...kindOf(base).lighter(base, analysis)]
   // All others are about clips.
-  if (!hasClips(base)) return found
+  if (!rendersClips(document)) return found
   if (!row.locked && toNumber(row.frameRate ?? kindOf(base).frameRate(base)) > MIN_FPS + 1) {
     found.push({
       id: 'frame-rate',

@@ -1,6 +1,8 @@
 import { createImage } from '../kinds/image/Image'
 import { createSlideshow, type Slideshow } from '../kinds/slideshow/Slideshow'
 import { createPaint } from '../kinds/paint/Paint'
+import { newParticles } from '../particles/Particles'
+import { STYLES } from '../particles/styles'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { loopOf } from '../kinds/footage/footageSequence'
@@ -91,6 +93,15 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
     type: 'picture/set',
     picture: { crop: { x: 0.1, y: 0, width: 0.8, height: 1 }, quarterTurns: 1 },
   },
+  'particles/set': {
+    type: 'particles/set',
+    particles: newParticles(STYLES[4]!.definition, STYLES[4]!.id),
+  },
+  'particles/define': {
+    type: 'particles/define',
+    definition: { perMegapixel: 77, opacity: { from: 0.1, to: 0.4 } },
+  },
+  'particles/show': { type: 'particles/show', show: { follows: 'half' } },
   'poster/picture': {
     type: 'poster/picture',
     picture: { kind: 'frame', ticks: 80, timescale: 24 },
@@ -140,6 +151,7 @@ const SLIDES = {
   ...DOCUMENT,
   base: withWords(createSlideshow([SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID])),
 }
+const SNOWING = { ...DOCUMENT, particles: newParticles(STYLES[0]!.definition, STYLES[0]!.id) }
 const STARTS: Partial<Record<BackdropAction['type'], BackdropDocument>> = {
   ...Object.fromEntries(
     Object.keys(ACTIONS).flatMap((type) => (type.startsWith('slides/') ? [[type, SLIDES]] : [])),
@@ -147,6 +159,8 @@ const STARTS: Partial<Record<BackdropAction['type'], BackdropDocument>> = {
   'image/swap': { ...DOCUMENT, base: createImage(OTHER_ID) },
   'image/set': { ...DOCUMENT, base: createImage(OTHER_ID) },
   'paint/set': { ...DOCUMENT, base: createPaint() },
+  'particles/define': SNOWING,
+  'particles/show': SNOWING,
 }
 
 describe.each(Object.values(ACTIONS))('action $type', (action) => {

@@ -100,6 +100,7 @@ export function createBackdrop<B extends Base>({
   return {
     version: DOCUMENT_VERSION,
     base,
+    particles: null,
     poster: FIRST_DECISIONS.poster,
     copy,
     scrim,

@@ -2,11 +2,12 @@ import { copyBox } from '../fit/copyBox'
 import { coverRect, regionHeightPx, type Point, type Size } from '../fit/cover'
 import { focalOn, sharedFocal, type Focals } from '../fit/focal'
 import { SCREENS, SCREEN_CLASSES, USUAL_PICTURE, type ScreenClass } from '../fit/screens'
-import { type AnySequence, hasClips, kindOf, moves } from '../kinds'
+import { type AnySequence, kindOf, moves } from '../kinds'
 import type { ImageSequence } from '../kinds/image/imageSequence'
 import type { PictureUse, SequenceOptions, SlidesUse, Sources } from '../kinds/Kind'
 import { sequenceKey } from '../kinds/Sequence'
 import { digestOf } from '../kinds/slideshow/slideshowSequence'
+import { particleData } from '../particles/prepare'
 import type { PartBlur } from '../picture/blurI420'
 import type { ShareRect } from '../picture/pictureShape'
 import { FAMILIES, type Family } from '../weight/families'
@@ -15,6 +16,7 @@ import { screenCrop } from '../weight/proposeRenditions'
 import { renditionSize } from '../weight/renditionSize'
 import { ownLimit, type SharedBudget } from '../weight/shareBytes'
 import type { BackdropDocument } from './BackdropDocument'
+import { particlesOf, rendersClips } from './shownParticles'
 
 /** A clip to be made: everything that decides its bytes. */
 export interface ClipRecipe {
@@ -176,7 +178,7 @@ export function pictureSize(
  * of the base, or there are no frames.
  */
 export function proofRecipe(document: BackdropDocument, known: Sources): ClipRecipe | null {
-  if (!hasClips(document.base)) return null
+  if (!rendersClips(document)) return null
   const sequence = sequenceOf(document, known)
   return (
     sequence && {
@@ -321,7 +323,7 @@ function copyOnPicture(
  * neighbour's, and equal files are rendered once.
  */
 export function deliveredClasses(document: BackdropDocument, known: Sources): ScreenClass[] {
-  if (!hasClips(document.base)) return []
+  if (!rendersClips(document)) return []
   const { renditions: rows, goal } = document.weight
   const classes = SCREEN_CLASSES.filter(
     (each) => rows[each].enabled && (each !== 'phone' || document.behaviour.phone === 'play'),
@@ -427,21 +429,47 @@ function ownFiles(
  * with the real files.
  */
 const PAGE_PARTS = { markup: 1_000, script: 1_900 } as const
+/**
+ * What particles add: their rules, the script that runs a region where there is none yet, and its
+ * parts. Of their data, which stand in the markup, about so much is left when it is compressed.
+ */
+const PARTICLE_PARTS = {
+  style: 130,
+  region: 1_600,
+  particles: 2_300,
+  links: 480,
+  pointer: 330,
+  markup: 170,
+  kept: 0.48,
+} as const
 
 /** What of it a base needs: the script is for what moves. */
-export function pageParts({
-  base,
-}: Pick<BackdropDocument, 'base'>): Readonly<Record<'markup' | 'style' | 'script', number>> {
+export function pageParts(
+  document: Pick<BackdropDocument, 'base' | 'particles'>,
+): Readonly<Record<'markup' | 'style' | 'script', number>> {
+  const { base } = document
   const kind = kindOf(base)
-  return {
+  const own = {
     markup: kind.markupBytes?.(base) ?? PAGE_PARTS.markup,
     style: kind.styleBytes(base),
     script: moves(base) ? (kind.scriptBytes?.(base) ?? PAGE_PARTS.script) : 0,
   }
+  const definition = particlesOf(document)
+  if (!definition) return own
+  const { style, region, particles, links, pointer, markup, kept } = PARTICLE_PARTS
+  return {
+    markup: own.markup + markup + Math.ceil(kept * particleData(definition).length),
+    style: own.style + style,
+    script:
+      (own.script || region) +
+      particles +
+      (definition.links ? links : 0) +
+      (definition.pointer ? pointer : 0),
+  }
 }
 
 /** Its bytes together. */
-export function pageBytes(document: Pick<BackdropDocument, 'base'>): number {
+export function pageBytes(document: Pick<BackdropDocument, 'base' | 'particles'>): number {
   const { markup, style, script } = pageParts(document)
   return markup + style + script
 }
@@ -451,7 +479,7 @@ export function pageBytes(document: Pick<BackdropDocument, 'base'>): number {
  * small.
  */
 export function posterMaxBytes(
-  document: Pick<BackdropDocument, 'base' | 'poster' | 'weight'>,
+  document: Pick<BackdropDocument, 'base' | 'particles' | 'poster' | 'weight'>,
   screenClass: ScreenClass,
 ): number {
   const { poster, weight } = document
@@ -471,7 +499,7 @@ export function clipBudget(document: BackdropDocument, screenClass: ScreenClass)
 
 /** The budget of a class that leaves this many bytes to its clip: the inverse of `clipBudget`. */
 export function budgetLeaving(
-  document: Pick<BackdropDocument, 'base' | 'poster'>,
+  document: Pick<BackdropDocument, 'base' | 'particles' | 'poster'>,
   screenClass: ScreenClass,
   clipBytes: number,
 ): number {

@@ -2,6 +2,8 @@ import type { FocalClass } from '../fit/focal'
 import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import { kindOf, labelOfBase, reduceBase, type Base, type BaseAction } from '../kinds'
 import { patched } from '../patched'
+import type { Definition } from '../particles/Definition'
+import type { Particles } from '../particles/Particles'
 import { FIRST_DECISIONS, type BackdropDocument, type RenditionSettings } from './BackdropDocument'
 
 type Doc = BackdropDocument
@@ -11,6 +13,13 @@ export type BackdropAction =
   | BaseAction
   /** Another base: shared decisions stay, those of the old one are in the history. */
   | { readonly type: 'base/set'; readonly base: Base }
+  /** A style or a definition of one's own; null takes them away. */
+  | { readonly type: 'particles/set'; readonly particles: Doc['particles'] }
+  | { readonly type: 'particles/define'; readonly definition: Partial<Definition> }
+  | {
+      readonly type: 'particles/show'
+      readonly show: Partial<Pick<Particles, 'frameRate' | 'follows'>>
+    }
   | { readonly type: 'poster/picture'; readonly picture: Doc['poster']['picture'] }
   | { readonly type: 'poster/avif'; readonly enabled: boolean }
   | {
@@ -70,6 +79,16 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
   switch (action.type) {
     case 'base/set':
       return withBase(document, action.base)
+    case 'particles/set':
+      return JSON.stringify(action.particles) === JSON.stringify(document.particles)
+        ? document
+        : { ...document, particles: action.particles }
+    case 'particles/define':
+      return withParticles(document, (particles) =>
+        patched(particles, 'definition', action.definition),
+      )
+    case 'particles/show':
+      return withParticles(document, (particles) => ({ ...particles, ...action.show }))
     case 'poster/picture':
       return patched(document, 'poster', { picture: action.picture })
     case 'poster/avif':
@@ -142,6 +161,12 @@ export function labelOf(action: BackdropAction): string {
   switch (action.type) {
     case 'base/set':
       return `base: ${action.base.kind}`
+    case 'particles/set':
+      return action.particles ? 'particles' : 'no particles'
+    case 'particles/define':
+      return `particles: ${Object.keys(action.definition).map(wordOf).join(', ')}`
+    case 'particles/show':
+      return action.show.follows ? 'period of particles' : 'frame rate of particles'
     case 'poster/picture':
       return 'poster'
     case 'poster/avif':
@@ -209,6 +234,19 @@ function patchRow(
     SCREEN_CLASSES.some((each) => next[each].enabled && next[each].formats.h264)
   return playable ? patched(document, 'weight', { renditions: next }) : document
 }
+
+/** The same document where nothing changes, or where there are no particles. */
+function withParticles(document: Doc, change: (particles: Particles) => Particles): Doc {
+  if (!document.particles) return document
+  const particles = change(document.particles)
+  return JSON.stringify(particles) === JSON.stringify(document.particles)
+    ? document
+    : { ...document, particles }
+}
+
+/** What a field of a definition is called in the list of undo steps. */
+const wordOf = (field: string): string =>
+  field === 'perMegapixel' || field === 'most' ? 'count' : field === 'seed' ? 'new seed' : field
 
 /** A poster that shows a frame of the base returns to the first when the base's sources change. */
 function withBase(document: Doc, base: Doc['base']): Doc {

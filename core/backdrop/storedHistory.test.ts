@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
   asVersion10,
+  asVersion11,
   asVersion4,
   asVersion5,
   asVersion6,
@@ -83,7 +84,8 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
     8: asVersion8(DOCUMENT),
     9: asVersion9(DOCUMENT),
     10: asVersion10(DOCUMENT),
-    11: DOCUMENT,
+    11: asVersion11(DOCUMENT),
+    12: DOCUMENT,
   }
 })()
 

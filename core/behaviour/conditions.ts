@@ -1,10 +1,18 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
-import { hasClips, kindOf, moves } from '../kinds'
+import { isMoving, rendersClips } from '../backdrop/shownParticles'
+import { kindOf, moves } from '../kinds'
 import { autoplays } from './autoplays'
 
 /** A situation a visitor may be in. */
 export type Condition =
-  'laptop' | 'phone' | 'reduced-motion' | 'data-saver' | 'no-script' | 'refused' | 'failed-file'
+  | 'laptop'
+  | 'phone'
+  | 'reduced-motion'
+  | 'data-saver'
+  | 'no-script'
+  | 'refused'
+  | 'failed-file'
+  | 'slow'
 
 /** What shows in it, and why. */
 export interface Outcome {
@@ -19,14 +27,25 @@ export interface Outcome {
 
 /** What shows in every condition, as the emitted markup and script behave. */
 export function outcomes(document: BackdropDocument): Outcome[] {
-  return hasClips(document.base) ? outcomesOfClips(document) : outcomesOfStyle(document)
+  const own = rendersClips(document) ? outcomesOfClips(document) : outcomesOfStyle(document)
+  return document.particles ? [...own, SLOW] : own
+}
+
+/** What particles do where they cannot keep up. */
+const SLOW: Outcome = {
+  condition: 'slow',
+  label: 'Slow machine',
+  shows: 'motion',
+  because: 'Fewer particles are drawn, in steps; in the end their first picture stays.',
+  chosen: false,
 }
 
 /** Of a base without clips: what moves of it is moved by style. */
 function outcomesOfStyle(document: BackdropDocument): Outcome[] {
   const { base, behaviour, weight } = document
-  const isMoving = moves(base)
-  const here = isMoving ? 'motion' : 'still'
+  const { particles } = document
+  const moving = isMoving(document)
+  const here = moving ? 'motion' : 'still'
   const nothing = 'Nothing of it moves.'
   const outcome = (
     condition: Condition,
@@ -34,7 +53,7 @@ function outcomesOfStyle(document: BackdropDocument): Outcome[] {
     shows: Outcome['shows'],
     because: string,
     chosen = false,
-  ): Outcome => ({ condition, label, shows, because: isMoving ? because : nothing, chosen })
+  ): Outcome => ({ condition, label, shows, because: moving ? because : nothing, chosen })
   const own = (each: Outcome): Outcome => {
     const { condition } = each
     const choice =
@@ -48,9 +67,16 @@ function outcomesOfStyle(document: BackdropDocument): Outcome[] {
     return { ...each, ...kindOf(base).outcome?.(base, condition, choice) }
   }
   const asChosen = (choice: 'play' | 'poster'): Outcome['shows'] =>
-    isMoving && choice === 'play' ? 'motion' : 'still'
+    moving && choice === 'play' ? 'motion' : 'still'
   return [
-    outcome('laptop', 'Laptop and wide', here, 'The style moves it; no clip is loaded.'),
+    outcome(
+      'laptop',
+      'Laptop and wide',
+      here,
+      particles
+        ? 'The script draws the particles; no clip is loaded.'
+        : 'The style moves it; no clip is loaded.',
+    ),
     outcome(
       'phone',
       'Phone',
@@ -58,7 +84,7 @@ function outcomesOfStyle(document: BackdropDocument): Outcome[] {
       behaviour.phone === 'play'
         ? 'As on other screens.'
         : `Stands still in windows up to ${weight.breakpoints.phone} px.`,
-      isMoving,
+      moving,
     ),
     outcome(
       'reduced-motion',
@@ -67,16 +93,23 @@ function outcomesOfStyle(document: BackdropDocument): Outcome[] {
       behaviour.reducedMotion === 'play'
         ? 'Moves although the visitor prefers reduced motion.'
         : 'It stands as it is at the start.',
-      isMoving,
+      moving,
     ),
     outcome(
       'data-saver',
       'Data saver',
       asChosen(behaviour.dataSaver),
       behaviour.dataSaver === 'play' ? 'Motion loads nothing more.' : 'The script stops it.',
-      isMoving,
+      moving,
     ),
-    outcome('no-script', 'No script', here, 'The style moves it, but nobody can pause it.'),
+    particles && !moves(base)
+      ? outcome(
+          'no-script',
+          'No script',
+          'still',
+          'Particles need the script: the base is shown alone.',
+        )
+      : outcome('no-script', 'No script', here, 'The style moves it, but nobody can pause it.'),
     ...(kindOf(base).pictures(base)
       ? [
           {

@@ -2,7 +2,8 @@ import { mimeOf } from '../media/image/mimeOf'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { firstVisits } from '../backdrop/firstVisit'
 import { clipBudget, picturesOf, posterMaxBytes } from '../backdrop/recipe'
-import { kindOf, moves } from '../kinds'
+import { isMoving } from '../backdrop/shownParticles'
+import { kindOf } from '../kinds'
 import { typeOf, type DeliveredMedia } from '../kinds/DeliveredMedia'
 import { emitRegion, languageOf, type PastedForm } from './emitMarkup'
 import { emitReadme } from './emitReadme'
@@ -39,7 +40,10 @@ const SCRIPT_TEXTS: readonly TextFile[] = [
 /**
  * The text files of a folder; `manifest.json` comes last. Where nothing moves there is no script.
  */
-export function textFiles(id: string, { base }: Pick<BackdropDocument, 'base'>): TextFile[] {
+export function textFiles(
+  id: string,
+  document: Pick<BackdropDocument, 'base' | 'particles'>,
+): TextFile[] {
   const { backdrop, copy } = styleNames(id)
   return [
     { path: 'index.html', use: 'demonstration page with your copy' },
@@ -48,7 +52,7 @@ export function textFiles(id: string, { base }: Pick<BackdropDocument, 'base'>):
     { path: 'backdrop-only.html', use: 'markup to paste behind your own section' },
     { path: backdrop, use: 'style of the background' },
     { path: copy, use: 'style of the copy in fragment.html' },
-    ...(moves(base) ? SCRIPT_TEXTS : []),
+    ...(isMoving(document) ? SCRIPT_TEXTS : []),
     { path: 'README.txt', use: 'how to use it' },
     { path: 'manifest.json', use: 'description of every file' },
   ]
@@ -97,7 +101,7 @@ ${scriptLine('backdrop.js', document)}</head>
 <body>
 ${emitRegion(id, document, media, 'page')}
 <aside class="tln-after" aria-label="About this page" lang="en" dir="ltr">
-  <p>The page continues here.${moves(document.base) ? ' When the background is out of view it stops playing; scroll back and it continues.' : ''}</p>
+  <p>The page continues here.${isMoving(document) ? ' When the background is out of view it stops playing; scroll back and it continues.' : ''}</p>
 </aside>
 </body>
 </html>
@@ -105,8 +109,8 @@ ${emitRegion(id, document, media, 'page')}
 }
 
 /** The line that loads the script; none where nothing moves. */
-function scriptLine(address: string, { base }: BackdropDocument): string {
-  return moves(base) ? `<script src="${address}" defer></script>\n` : ''
+function scriptLine(address: string, document: BackdropDocument): string {
+  return isMoving(document) ? `<script src="${address}" defer></script>\n` : ''
 }
 
 /** The markup to paste, with addresses as they are on the site. */

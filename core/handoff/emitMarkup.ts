@@ -1,5 +1,6 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
-import { moves, wordsOf } from '../kinds'
+import { isMoving } from '../backdrop/shownParticles'
+import { wordsOf } from '../kinds'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
 import type { Words } from '../kinds/Words'
 import { attributes, escapeHtml } from './html'
@@ -61,8 +62,9 @@ function emitWords({ heading, body, button }: Words, level: number, isOpen: bool
 }
 
 /** The pause control: hidden until the script has something to pause. */
-function emitPause({ base, behaviour, handoff }: BackdropDocument): string[] {
-  if (!behaviour.pauseControl || !moves(base)) return []
+function emitPause(document: BackdropDocument): string[] {
+  const { behaviour, handoff } = document
+  if (!behaviour.pauseControl || !isMoving(document)) return []
   return [
     `<button${attributes({
       class: 'tln-pause',

@@ -1,6 +1,7 @@
 import { judgeSeam } from '../loop/judgeSeam'
 import type { Slideshow } from '../kinds/slideshow/Slideshow'
-import { hasClips, type KindName, kindOf, moves } from '../kinds'
+import { isMoving, rendersClips } from '../backdrop/shownParticles'
+import { type KindName, kindOf, moves } from '../kinds'
 import type { HandoffInput } from './HandoffInput'
 import { layersOf } from './layers'
 import { styleNames } from './styleNames'
@@ -14,7 +15,7 @@ ${'='.repeat(name.length)}
 ${[
   start(input),
   addresses(input),
-  ...(moves(document.base) ? [forms(input.id), places(input.id)] : [stillPlaces(input.id)]),
+  ...(isMoving(document) ? [forms(input.id), places(input.id)] : [stillPlaces(input.id)]),
   visitorsOf(input),
   contract(input),
   serving(input),
@@ -28,7 +29,7 @@ function start({ id, document, media }: HandoffInput): string {
   const parts = [
     backdrop,
     copy,
-    ...(moves(document.base) ? ['backdrop.js'] : []),
+    ...(isMoving(document) ? ['backdrop.js'] : []),
     ...(media.clips.length + media.posters.length > 0 ? ['the folder media'] : []),
   ]
   return `Open index.html from any web server to see the background with its copy.
@@ -96,10 +97,21 @@ function stillPlaces(id: string): string {
 }
 
 function visitorsOf(input: HandoffInput): string {
-  const { base } = input.document
-  if (hasClips(base)) return visitors(input)
-  return base.kind === 'slideshow' ? slideVisitors(input, base) : stillVisitors(input)
+  const { document } = input
+  const { base } = document
+  const own = rendersClips(document)
+    ? visitors(input)
+    : base.kind === 'slideshow'
+      ? slideVisitors(input, base)
+      : stillVisitors(input)
+  return document.particles ? `${own}\n${PARTICLE_VISITORS}` : own
 }
+
+/** What visitors get of particles, over any base. */
+const PARTICLE_VISITORS = `  Particles: the script draws them onto a canvas and fades them in. It stops them out of view and in
+  hidden tabs. A machine that is too slow gets fewer of them in steps, their first picture at last;
+  the region tells by the event tln:fewer how many are left. Under reduced motion their first
+  picture stands still. Without script the base is shown alone.`
 
 /** How slides follow one another, in words. */
 const SLIDE_ORDERS: Readonly<Record<Slideshow['order'], string>> = {
@@ -141,12 +153,15 @@ function stillVisitors({ document }: HandoffInput): string {
           : '\n  It is made for the first screen. Further down a page, deliver it so: Fit, or --below-fold.'
       }`
     : '\n  Colours that the style draws: no file is loaded.'
-  if (!moves(base)) return `What visitors get${picture}\n  Nothing moves.`
+  if (!isMoving(document)) return `What visitors get${picture}\n  Nothing moves.`
   const shows = (choice: 'play' | 'poster'): string =>
     choice === 'poster' ? 'stands still' : 'moves'
-  return `What visitors get${picture}
+  const style = moves(base)
+    ? `
   The style moves it slowly, there and back; the script stops it out of view and in hidden tabs.
-  Without script it moves all the same, but visitors cannot pause it.
+  Without script it moves all the same, but visitors cannot pause it.`
+    : ''
+  return `What visitors get${picture}${style}
   Phones: it ${shows(behaviour.phone)}. Reduced motion: it ${shows(behaviour.reducedMotion)}.${
     behaviour.pauseControl
       ? `
@@ -223,7 +238,11 @@ function contract({ id, document }: HandoffInput): string {
     data-tln-pause-label, data-tln-play-label      words of the control, on .tln-pause
   Classes:
     tln-region, tln-behind, tln-page, tln-host     the region, alone, fixed behind the page; its host
-    tln-backdrop, tln-poster, tln-video, tln-scrim, tln-pause   its parts${own.classes}
+    tln-backdrop, tln-poster, tln-video, tln-scrim, tln-pause   its parts${own.classes}${
+      document.particles
+        ? '\n    tln-particles, tln-drawn            the canvas of particles, drawn for the first time'
+        : ''
+    }
     tln-copy, tln-heading, tln-body, tln-button    the copy
     tln-poster-only, tln-ended (on .tln-backdrop), tln-paused (on .tln-pause), tln-missing
     (on .tln-poster)        states that the script sets
@@ -233,6 +252,10 @@ function contract({ id, document }: HandoffInput): string {
     tln:poster              the poster is shown instead${
       document.base.kind === 'slideshow'
         ? '\n    tln:slide               another slide comes; detail is its number from 0'
+        : ''
+    }${
+      document.particles
+        ? '\n    tln:fewer               a machine is too slow; detail is how many particles are left'
         : ''
     }
   All rules have two classes at least and first undo what the site's rules for elements do. To

@@ -124,7 +124,17 @@ const FIGURES: HandoffFigures = {
 const ID = 'k3f9a2'
 const SCRIPTS: DeliveredScripts = {
   forms: { classic: 'c __TLN_PARTS__', module: 'm', element: 'e' },
-  parts: { video: '$& v', slides: 's', controls: 'k', words: 'w', holds: 'h', moving: 'm' },
+  parts: {
+    video: '$& v',
+    slides: 's',
+    controls: 'k',
+    words: 'w',
+    holds: 'h',
+    moving: 'm',
+    particlePointer: 'p',
+    particleLinks: 'l',
+    particles: 'e',
+  },
   types: 't',
 }
 const after = (...actions: BackdropAction[]) => actions.reduce(reduce, DOCUMENT)

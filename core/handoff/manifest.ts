@@ -25,7 +25,7 @@ export const manifestSchema = z.object({
   layers: z
     .array(
       z.object({
-        type: z.enum(['picture', 'video', 'slides', 'image', 'paint', 'scrim']),
+        type: z.enum(['picture', 'video', 'slides', 'image', 'paint', 'particles', 'scrim']),
         files: z.array(z.string()).describe('The media it shows, by path.'),
       }),
     )

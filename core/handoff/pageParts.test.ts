@@ -10,6 +10,8 @@ import { createImage, FIRST_DRIFT, type ImageBase } from '../kinds/image/Image'
 import { MAX_GRADIENTS, MAX_STOPS, type Paint } from '../kinds/paint/Paint'
 import { createSlideshow, type Slideshow } from '../kinds/slideshow/Slideshow'
 import { DIRECTIONS, TRANSITION_STYLES, type Transition } from '../kinds/slideshow/transition'
+import { newParticles } from '../particles/Particles'
+import { STYLES } from '../particles/styles'
 import type { Words } from '../kinds/Words'
 import { inventBackdrop, SAMPLE_SOURCE_ID } from '../testing/samples'
 import { emitRegion } from './emitMarkup'
@@ -200,4 +202,15 @@ describe('what a budget allows for a slideshow', () => {
       }),
       { seed: 18, numRuns: 120 },
     ))
+  it.each(STYLES)('is enough for what particles add: $id', ({ id, definition }) => {
+    const bare = { ...inventBackdrop(), base: createImage(SAMPLE_SOURCE_ID) }
+    const document = { ...bare, particles: newParticles(definition, id) }
+    const markup = (of: BackdropDocument): number => sent(emitRegion(ID, of, NONE, 'fragment'))
+    const [parts, without] = [pageParts(document), pageParts(bare)]
+    const realMarkup = markup(document) - markup(bare)
+    const allowed = parts.markup - without.markup
+    expect(realMarkup).toBeLessThanOrEqual(allowed)
+    expect(allowed).toBeLessThan(realMarkup * 1.6)
+    expect(styleOf(document, NONE)).toBeLessThanOrEqual(parts.style)
+  })
 })

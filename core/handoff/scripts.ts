@@ -1,5 +1,15 @@
 /** The parts of the delivered script: each belongs to a type of layer (`runtime/parts/`). */
-export const SCRIPT_PARTS = ['video', 'slides', 'controls', 'words', 'holds', 'moving'] as const
+export const SCRIPT_PARTS = [
+  'video',
+  'slides',
+  'controls',
+  'words',
+  'holds',
+  'moving',
+  'particlePointer',
+  'particleLinks',
+  'particles',
+] as const
 export type ScriptPart = (typeof SCRIPT_PARTS)[number]
 
 /** The forms of the delivered script, by their file. */

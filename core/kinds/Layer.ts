@@ -2,6 +2,7 @@ import type { Size } from '../fit/cover'
 import type { DeliveredClip, DeliveredPoster } from './DeliveredMedia'
 import type { ImageBase } from './image/Image'
 import type { Paint } from './paint/Paint'
+import type { Definition } from '../particles/Definition'
 import type { Slideshow } from './slideshow/Slideshow'
 
 /** The poster in its formats and sizes, wide screens first. */
@@ -48,6 +49,14 @@ export interface SlidesLayer {
   readonly posters: readonly DeliveredPoster[]
 }
 
+/** Moving elements that the script draws. */
+export interface ParticlesLayer {
+  readonly type: 'particles'
+  readonly definition: Definition
+  readonly frameRate: number
+}
+
 /** What a backdrop shows behind its copy, from back to front. Each type has one emitter. */
-export type Layer = PictureLayer | VideoLayer | SlidesLayer | ImageLayer | PaintLayer | ScrimLayer
+export type Layer =
+  PictureLayer | VideoLayer | SlidesLayer | ImageLayer | PaintLayer | ParticlesLayer | ScrimLayer
 export type LayerType = Layer['type']

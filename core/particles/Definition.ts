@@ -107,7 +107,7 @@ export const definitionSchema = z.strictObject({
     .array(z.strictObject({ shape: z.enum(SHAPES), weight }))
     .min(1)
     .max(SHAPES.length),
-  size: range(0.5, 400, 'Diameter in CSS pixels, of the nearest elements.'),
+  size: range(0.5, 800, 'Diameter in CSS pixels, of the nearest elements.'),
   depth: z
     .strictObject({
       planes: z.int().min(1).max(6).default(1),
@@ -126,6 +126,10 @@ export const definitionSchema = z.strictObject({
         .enum(['random', 'depth', 'age'])
         .default('random')
         .describe('By the weights; from far to near; or from the beginning of a life to its end.'),
+      core: colorSchema
+        .nullable()
+        .default(null)
+        .describe('In the middle of what glows, and of stars; null for their own colour.'),
     })
     .describe('What colours elements have.'),
   opacity: range(0, 1, 'From the faintest to the strongest element.'),

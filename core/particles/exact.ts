@@ -15,14 +15,18 @@ export function sine(turns: number): number {
   return 0.775 * parabola + 0.225 * parabola * Math.abs(parabola)
 }
 
+/** Two odd numbers without a pattern: the golden ratio's fraction, and a mixer's multiplier. */
+const A = 0x9e3779b1
+const B = 0x85ebca6b
+
 /**
  * A number from 0 up to but not including 1 that follows from three whole numbers: a seed, an
  * element and what it is for. Neighbours have nothing in common. The steps are those of integer
  * hashes by multiplication and shifted exclusive or.
  */
 export function chance(seed: number, element: number, use: number): number {
-  let bits = Math.imul(seed ^ Math.imul(element + 1, 0x9e3779b1), 0x85ebca6b)
-  bits = Math.imul(bits ^ Math.imul(use + 1, 0xc2b2ae35) ^ (bits >>> 15), 0x2c1b3c6d)
-  bits = Math.imul(bits ^ (bits >>> 12), 0x297a2d39)
-  return ((bits ^ (bits >>> 15)) >>> 0) / 4294967296
+  let bits = Math.imul(seed ^ Math.imul(element + 1, A), B)
+  bits = Math.imul(bits ^ Math.imul(use + 1, A) ^ (bits >>> 15), B)
+  bits = Math.imul(bits ^ (bits >>> 13), A)
+  return ((bits ^ (bits >>> 16)) >>> 0) / 4294967296
 }

@@ -1,69 +1,92 @@
+import type { Extra, Point } from './Painter'
+import { LINKS } from './Prepared'
+
+/**
+ * The places of two elements, and their distance as a share of the longest link; of an area also a
+ * third place.
+ */
+export type Link = readonly [one: number, other: number, length: number, three?: number]
+
 /** Neighbours that are compared for each element: in a crowd the first ones are as good as any. */
 const MAX_COMPARED = 24
+/** Links are drawn together where they are about as strong. */
+const STEPS = 4
+/** How strong areas are beside links. */
+const FILL_SHARE = 0.5
 
-/** Three elements of which each is linked to both others, each three once, from their pairs. */
-export function trianglesOf(pairs: readonly number[]): [number, number, number][] {
-  const later = new Map<number, number[]>()
-  for (let at = 0; at < pairs.length; at += 2) {
-    const [one, other] = [pairs[at]!, pairs[at + 1]!]
-    later.set(one, [...(later.get(one) ?? []), other])
-  }
-  return [...later].flatMap(([one, others]) =>
-    others.flatMap((other) =>
-      (later.get(other) ?? [])
-        .filter((third) => others.includes(third))
-        .map((third): [number, number, number] => [one, other, third]),
-    ),
+/** Three elements of which each is linked to both others, each three once, as their longest link. */
+export function trianglesOf(links: readonly Link[]): Link[] {
+  const from: Link[][] = []
+  for (const link of links) (from[link[0]] ??= []).push(link)
+  return links.flatMap(([one, two, first]) =>
+    (from[two] ?? []).flatMap(([, three, second]): Link[] => {
+      const third = from[one]!.find((link) => link[1] === three)
+      return third ? [[one, two, Math.max(first, second, third[2]), three]] : []
+    }),
   )
 }
 
 /**
- * Which elements are linked: pairs of places, one after another, with their distance as a share of
- * the longest link. The nearest of each element, `most` of each at most. Elements are sorted into a
- * grid of cells as wide as a link, and so many of them compared at most that the work grows with
- * their number alone. Coordinates in CSS pixels.
+ * Which elements are linked: the nearest of each, `most` of each at most. Elements are sorted into
+ * a grid of cells as wide as a link, and so many of them compared at most that the work grows with
+ * their number alone. Coordinates and the distance in CSS pixels.
  */
-export function linksOf(
-  points: readonly { readonly x: number; readonly y: number; readonly opacity: number }[],
-  { distance, most }: { readonly distance: number; readonly most: number },
-): { readonly pairs: number[]; readonly lengths: number[] } {
-  const cells = new Map<string, number[]>()
-  const cellOf = (value: number): number => Math.floor(value / distance)
-  const key = (column: number, row: number): string => `${column} ${row}`
-  points.forEach(({ x, y, opacity }, index) => {
-    if (opacity === 0) return
-    const name = key(cellOf(x), cellOf(y))
-    const cell = cells.get(name)
-    if (cell) cell.push(index)
-    else cells.set(name, [index])
-  })
+export function linksOf(points: readonly Point[], distance: number, most: number): Link[] {
+  const cells: Record<string, number[]> = {}
   const degrees = points.map(() => 0)
-  const pairs: number[] = []
-  const lengths: number[] = []
-  points.forEach(({ x, y, opacity }, index) => {
-    if (opacity === 0) return
-    const near: { readonly other: number; readonly square: number }[] = []
-    for (let place = 0; place < 9 && near.length < MAX_COMPARED; place++) {
-      const [column, row] = [(place % 3) - 1, Math.floor(place / 3) - 1]
-      const cell = cells.get(key(cellOf(x) + column, cellOf(y) + row)) ?? []
+  const links: Link[] = []
+  /** The elements of the cell that is so many columns and rows from that of a point. */
+  const cellAt = (point: Point, right = 0, down = 0): number[] =>
+    (cells[`${Math.floor(point.x / distance) + right} ${Math.floor(point.y / distance) + down}`] ??=
+      [])
+  points.forEach((point, index) => {
+    if (point.opacity) cellAt(point).push(index)
+  })
+  points.forEach((point, index) => {
+    const near: Link[] = []
+    for (let place = point.opacity ? 0 : 9; place < 9; place++) {
+      const cell = cellAt(point, (place % 3) - 1, Math.floor(place / 3) - 1)
       // Each pair once: cells are in order, so those that come later are at their ends.
-      for (let at = cell.length - 1; at >= 0 && near.length < MAX_COMPARED; at--) {
-        const other = cell[at]!
-        if (other <= index) break
-        const [right, down] = [points[other]!.x - x, points[other]!.y - y]
-        const square = right * right + down * down
-        if (square < distance * distance) near.push({ other, square })
+      for (let at = cell.length; at-- && cell[at]! > index && near.length < MAX_COMPARED;) {
+        const { x, y } = points[cell[at]!]!
+        const length = Math.sqrt((x - point.x) * (x - point.x) + (y - point.y) * (y - point.y))
+        if (length < distance) near.push([index, cell[at]!, length / distance])
       }
     }
-    near.sort((one, two) => one.square - two.square || one.other - two.other)
-    for (const { other, square } of near) {
-      if (degrees[index]! >= most) break
-      if (degrees[other]! >= most) continue
-      degrees[index]! += 1
-      degrees[other]! += 1
-      pairs.push(index, other)
-      lengths.push(Math.sqrt(square) / distance)
-    }
+    near.sort((one, two) => one[2] - two[2])
+    for (const link of near)
+      if (degrees[index]! < most && degrees[link[1]]! < most) {
+        degrees[index]!++
+        degrees[link[1]]!++
+        links.push(link)
+      }
   })
-  return { pairs, lengths }
+  return links
+}
+
+/** Draws links in few strokes, in the palette's first colour. */
+export const drawLinks: Extra = (points, context, [look], fade) => {
+  const [distance, most, width, strength, filled] = look[LINKS] || [1, 0, 0, 0, 0]
+  const links = linksOf(points, distance, most)
+  const draw = (all: readonly Link[], by: 'fill' | 'stroke', share: number): void => {
+    const paths: Path2D[] = []
+    for (const [one, other, length, three = one] of all) {
+      const [from, to, on] = [points[one]!, points[other]!, points[three]!]
+      const seen = (1 - length) * Math.min(from.opacity, to.opacity, on.opacity)
+      const path = (paths[Math.floor(seen * STEPS * 0.999)] ??= new Path2D())
+      path.moveTo(from.x, from.y)
+      path.lineTo(to.x, to.y)
+      if (on !== from) path.lineTo(on.x, on.y)
+    }
+    paths.forEach((path, step) => {
+      context.fillStyle = context.strokeStyle = fade(
+        look[0][0]!,
+        (strength * share * (step + 0.5)) / STEPS,
+      )
+      context[by](path)
+    })
+  }
+  context.lineWidth = width
+  if (filled) draw(trianglesOf(links), 'fill', FILL_SHARE)
+  draw(links, 'stroke', 1)
 }

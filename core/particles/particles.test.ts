@@ -2,12 +2,12 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { definitionSchema, MAX_ELEMENTS, SHAPES, type Definition } from './Definition'
 import { digestOf } from './digest'
-import { elementCount, elementsOf, look, type Seen } from './elements'
+import { elementCount, elementsOf, type Element } from './elements'
 import { chance, sine } from './exact'
 import { linksOf, trianglesOf } from './links'
+import { prepare } from './prepare'
 
 const AREA = { width: 1280, height: 720 }
-const nothing = (): Seen => ({ x: 0, y: 0, size: 0, opacity: 0, turn: 0, colour: 0 })
 
 const real = (min: number, max: number) => fc.double({ min, max, noNaN: true })
 const range = (min: number, max: number) =>
@@ -72,10 +72,10 @@ const definition: fc.Arbitrary<Definition> = fc
   )
 
 /** What is seen of all elements at a time. */
-function seenAt(of: Definition, seconds: number, area = AREA): Seen[] {
-  return elementsOf(of, area).map((element) => {
-    const seen = nothing()
-    look(element, of, area, seconds, seen)
+function seenAt(of: Definition, seconds: number, area = AREA): Omit<Element, 'look'>[] {
+  return elementsOf(prepare(of), area).map((element) => {
+    element.look(seconds)
+    const { look: _, ...seen } = element
     return seen
   })
 }
@@ -137,7 +137,7 @@ describe('elements', () => {
       fc.property(definition, real(0, 500), (of, seconds) => {
         const all = seenAt(of, seconds)
         expect(all.length).toBeLessThanOrEqual(of.most)
-        expect(all.length).toBe(elementCount(of, AREA))
+        expect(all.length).toBe(elementCount(prepare(of), AREA))
         const wrong = all.filter(({ x, y, size, opacity, turn, colour }) => {
           const isNumber = [x, y, size, opacity, turn, colour].every(Number.isFinite)
           const isInside =
@@ -198,16 +198,15 @@ describe('elements', () => {
     }
   })
   it('of far planes are smaller, slower and come first', () => {
-    const elements = elementsOf(SNOW, AREA)
-    const mean = (near: number, of: (each: (typeof elements)[number]) => number): number => {
-      const own = elements.filter(({ nearness }) => nearness === near)
-      return own.reduce((sum, each) => sum + of(each), 0) / own.length
-    }
-    expect(mean(0, ({ size }) => size)).toBeLessThan(mean(1, ({ size }) => size) * 0.6)
-    expect(mean(0, ({ lives }) => lives)).toBeLessThan(mean(1, ({ lives }) => lives))
-    expect(mean(1, ({ softness }) => softness)).toBeCloseTo(0.4, 9)
-    expect(elements[0]!.nearness).toBe(0)
-    expect(elements.at(-1)!.nearness).toBe(1)
+    const [before, after] = [seenAt(SNOW, 2), seenAt(SNOW, 2.05)]
+    const third = Math.floor(before.length / 3)
+    const mean = (values: readonly number[]): number =>
+      values.reduce((sum, value) => sum + value, 0) / values.length
+    const ways = before.map(({ y }, index) => Math.abs(after[index]!.y - y))
+    const sizes = before.map(({ size }) => size)
+    expect(mean(sizes.slice(0, third))).toBeLessThan(mean(sizes.slice(-third)) * 0.6)
+    expect(mean(ways.slice(0, third))).toBeLessThan(mean(ways.slice(-third)) * 0.8)
+    expect([before[0]!.soft, before.at(-1)!.soft]).toEqual([0, 0.4])
   })
   it('fall the way they are told', () => {
     const before = seenAt(SNOW, 2)
@@ -235,7 +234,7 @@ describe('elements', () => {
     expect(definitionSchema.safeParse(twinkling(0.5)).success).toBe(true)
   })
   it('are the same to the bit as when they were first measured', () =>
-    expect(digestOf(SNOW, AREA, [0, 1.25, 7.5])).toMatchInlineSnapshot(`"a555486e"`))
+    expect(digestOf(SNOW, AREA, [0, 1.25, 7.5])).toMatchInlineSnapshot(`"a1d55b5a"`))
 })
 
 describe('links between elements', () => {
@@ -250,14 +249,12 @@ describe('links between elements', () => {
   it('are between near ones that are seen, few of each, none twice (seed 55)', () =>
     fc.assert(
       fc.property(points, order, (all, how) => {
-        const { pairs, lengths } = linksOf(all, how)
         const degrees = all.map(() => 0)
         const met = new Set<string>()
-        for (let at = 0; at < pairs.length; at += 2) {
-          const [one, other] = [pairs[at]!, pairs[at + 1]!]
+        for (const [one, other, length] of linksOf(all, how.distance, how.most)) {
           const away = Math.hypot(all[one]!.x - all[other]!.x, all[one]!.y - all[other]!.y)
           expect(away).toBeLessThan(how.distance)
-          expect(lengths[at / 2]).toBeCloseTo(away / how.distance, 9)
+          expect(length).toBeCloseTo(away / how.distance, 9)
           expect(all[one]!.opacity * all[other]!.opacity).toBeGreaterThan(0)
           expect(met.has(`${one} ${other}`)).toBe(false)
           met.add(`${one} ${other}`)
@@ -270,15 +267,25 @@ describe('links between elements', () => {
     ))
   it('join two that are near, and leave alone two that are not', () => {
     const near = { x: 10, y: 10, opacity: 1 }
-    expect(linksOf([near, { ...near, x: 40 }], { distance: 31, most: 1 })).toEqual({
-      pairs: [0, 1],
-      lengths: [30 / 31],
-    })
-    expect(linksOf([near, { ...near, x: 40 }], { distance: 30, most: 1 }).pairs).toEqual([])
+    expect(linksOf([near, { ...near, x: 40 }], 31, 1)).toEqual([[0, 1, 30 / 31]])
+    expect(linksOf([near, { ...near, x: 40 }], 30, 1)).toEqual([])
   })
   it('make triangles where three are linked with each other, each once', () => {
-    expect(trianglesOf([0, 1, 0, 2, 1, 2, 2, 3])).toEqual([[0, 1, 2]])
-    expect(trianglesOf([0, 1, 1, 2, 2, 3])).toEqual([])
+    expect(
+      trianglesOf([
+        [0, 1, 0.2],
+        [0, 2, 0.5],
+        [1, 2, 0.3],
+        [2, 3, 0.1],
+      ]),
+    ).toEqual([[0, 1, 0.5, 2]])
+    expect(
+      trianglesOf([
+        [0, 1, 0.2],
+        [1, 2, 0.2],
+        [2, 3, 0.2],
+      ]),
+    ).toEqual([])
   })
   it('stay few where all crowd in one place', () => {
     const crowd = Array.from({ length: 2000 }, (_, index) => ({
@@ -286,6 +293,6 @@ describe('links between elements', () => {
       y: 50 + (index % 11) / 10,
       opacity: 1,
     }))
-    expect(linksOf(crowd, { distance: 60, most: 3 }).pairs.length).toBeLessThanOrEqual(2 * 3000)
+    expect(linksOf(crowd, 60, 3).length).toBeLessThanOrEqual(3000)
   })
 })

@@ -1,225 +1,120 @@
 import type { Shape } from './Definition'
-import { sine } from './exact'
 
-/** A 2D context of a page or a worker. */
-export type Context = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
+/*
+ * Shapes are data: the delivered script knows how to draw steps, and gets those of the shapes that
+ * a definition uses. Paths are SVG path data within a circle of radius 1 about the middle, pointing
+ * up.
+ */
 
-const FULL_TURN = 2 * Math.PI
-
-/** A point at a distance from the middle; `turns` as on a clock, from the top to the right. */
-const at = (turns: number, distance: number): [number, number] => [
-  sine(turns) * distance,
-  -sine(turns + 0.25) * distance,
+/**
+ * One step of drawing a shape: a fill, or a line where it has a width. Its colour is the element's
+ * (0), that of the middle of lights (1), or another one as `#rrggbb`; the last two only where the
+ * shape is drawn already. A light is round and takes the place of an even colour: its middle, its
+ * inner and outer radius, then pairs of a place from 0 to 1 and the opacity there.
+ */
+export type Step = readonly [
+  path: string,
+  width?: number,
+  ink?: number | string,
+  opacity?: number,
+  light?: readonly number[],
 ]
 
-/** A colour as `#rrggbb` with an opacity. */
-export const faded = (colour: string, opacity: number): string =>
-  `${colour}${Math.floor(opacity * 255 + 0.5)
-    .toString(16)
-    .padStart(2, '0')}`
+/** A shape as it is drawn: whether (1) it points where its element goes, then its steps. */
+export type Drawing = readonly [along: number, ...steps: Step[]]
 
-/** A round light that is brightest in its middle; its stops follow a bell curve. */
-function glow(context: Context, colour: string, radius: number, core = 0): void {
-  const light = context.createRadialGradient(0, 0, radius * core, 0, 0, radius)
-  for (const [place, opacity] of [
-    [0, 1],
-    [0.2, 0.82],
-    [0.4, 0.46],
-    [0.6, 0.18],
-    [0.8, 0.05],
-    [1, 0],
-  ] as const)
-    light.addColorStop(place, faded(colour, opacity))
-  context.fillStyle = light
-  context.fillRect(-radius, -radius, 2 * radius, 2 * radius)
+const CIRCLE = circle(1)
+const SQUARE = 'M-1-1H1V1H-1Z'
+/** A bell curve: light that has no edge. */
+const BELL = [0, 1, 0.2, 0.82, 0.4, 0.46, 0.6, 0.18, 0.8, 0.05, 1, 0]
+
+function circle(radius: number): string {
+  return `M${radius} 0A${radius} ${radius} 0 1 1-${radius} 0A${radius} ${radius} 0 1 1 ${radius} 0Z`
 }
 
-function fillPath(context: Context, draw: () => void): void {
-  context.beginPath()
-  draw()
-  context.fill()
-}
-
-const circle = (context: Context, radius: number): void => {
-  context.arc(0, 0, radius, 0, FULL_TURN)
-}
+const number = (value: number): string => String(Math.floor(value * 1000 + 0.5) / 1000)
+/** The sines of a clock's twelve hours, and of the half hours between them. */
+const HOURS = [0, 0.5, 0.866, 1, 0.866, 0.5, 0, -0.5, -0.866, -1, -0.866, -0.5]
+const at = (hour: number, distance: number): string =>
+  `${number(HOURS[hour % 12]! * distance)} ${number(-HOURS[(hour + 3) % 12]! * distance)}`
 
 /** Six arms with two pairs of twigs each. */
-function flake(context: Context, radius: number): void {
-  context.lineWidth = radius * 0.13
-  context.lineCap = 'round'
-  context.beginPath()
-  for (let arm = 0; arm < 6; arm++) {
-    const along = arm / 6
-    context.moveTo(0, 0)
-    context.lineTo(...at(along, radius * 0.93))
-    for (const [from, length] of [
-      [0.42, 0.3],
-      [0.66, 0.22],
-    ] as const)
-      for (const side of [-1, 1]) {
-        const [x, y] = at(along, radius * from)
-        const [right, down] = at(along + side / 6, radius * length)
-        context.moveTo(x, y)
-        context.lineTo(x + right, y + down)
-      }
-  }
-  context.stroke()
-}
-
-/** A pointed leaf with its rib. */
-function leaf(context: Context, colour: string, radius: number): void {
-  fillPath(context, () => {
-    context.moveTo(0, -radius)
-    context.bezierCurveTo(radius * 0.75, -radius * 0.5, radius * 0.6, radius * 0.5, 0, radius * 0.8)
-    context.bezierCurveTo(-radius * 0.6, radius * 0.5, -radius * 0.75, -radius * 0.5, 0, -radius)
-  })
-  context.globalCompositeOperation = 'source-atop'
-  context.strokeStyle = 'rgb(0 0 0 / 0.22)'
-  context.lineWidth = radius * 0.06
-  context.beginPath()
-  context.moveTo(0, -radius)
-  context.lineTo(0, radius)
-  for (const place of [-0.35, 0, 0.35])
-    for (const side of [-1, 1]) {
-      context.moveTo(0, place * radius)
-      context.lineTo(side * radius * 0.5, (place - 0.3) * radius)
-    }
-  context.stroke()
-  context.globalCompositeOperation = 'source-over'
-  context.strokeStyle = colour
-  context.lineWidth = radius * 0.09
-  context.beginPath()
-  context.moveTo(0, radius * 0.75)
-  context.lineTo(0, radius)
-  context.stroke()
-}
-
-/** A petal with a notch, paler at its foot. */
-function petal(context: Context, radius: number): void {
-  fillPath(context, () => {
-    context.moveTo(0, radius * 0.95)
-    context.bezierCurveTo(
-      radius,
-      radius * 0.4,
-      radius * 0.85,
-      -radius,
-      radius * 0.18,
-      -radius * 0.9,
+const FLAKE = [0, 2, 4, 6, 8, 10]
+  .map((hour) => {
+    const [right, down] = [HOURS[hour]!, -HOURS[(hour + 3) % 12]!]
+    const twigs = [
+      [0.4, 0.3],
+      [0.66, 0.2],
+    ].flatMap(([from, length]) =>
+      [hour + 2, hour + 10].map((way) => {
+        const [x, y] = at(way, length!).split(' ').map(Number)
+        const foot = [right * from!, down * from!] as const
+        return `M${foot.map(number).join(' ')}L${number(foot[0] + x!)} ${number(foot[1] + y!)}`
+      }),
     )
-    context.lineTo(0, -radius * 0.66)
-    context.lineTo(-radius * 0.18, -radius * 0.9)
-    context.bezierCurveTo(-radius * 0.85, -radius, -radius, radius * 0.4, 0, radius * 0.95)
+    return `M0 0L${at(hour, 0.94)}${twigs.join('')}`
   })
-  context.globalCompositeOperation = 'source-atop'
-  const pale = context.createLinearGradient(0, -radius, 0, radius)
-  pale.addColorStop(0.2, 'rgb(255 255 255 / 0)')
-  pale.addColorStop(1, 'rgb(255 255 255 / 0.55)')
-  context.fillStyle = pale
-  context.fillRect(-radius, -radius, 2 * radius, 2 * radius)
-  context.globalCompositeOperation = 'source-over'
-}
+  .join('')
 
-/** A bent slip of paper: one half is in the shade. */
-function paper(context: Context, radius: number): void {
-  const [wide, high] = [radius * 0.9, radius * 0.5]
-  fillPath(context, () => {
-    context.moveTo(-wide, -high)
-    context.quadraticCurveTo(0, -high * 0.5, wide, -high)
-    context.lineTo(wide, high)
-    context.quadraticCurveTo(0, high * 1.5, -wide, high)
-    context.closePath()
-  })
-  context.globalCompositeOperation = 'source-atop'
-  const shade = context.createLinearGradient(-wide, 0, wide, 0)
-  shade.addColorStop(0.3, 'rgb(0 0 0 / 0)')
-  shade.addColorStop(0.55, 'rgb(0 0 0 / 0.3)')
-  shade.addColorStop(0.8, 'rgb(0 0 0 / 0.05)')
-  context.fillStyle = shade
-  context.fillRect(-radius, -radius, 2 * radius, 2 * radius)
-  context.globalCompositeOperation = 'source-over'
-}
-
-/** A point of light with four rays. */
-function star(context: Context, colour: string, radius: number): void {
-  context.globalAlpha = 0.55
-  glow(context, colour, radius * 0.55)
-  context.globalAlpha = 1
-  context.fillStyle = colour
-  fillPath(context, () => {
-    context.moveTo(...at(0, radius))
-    for (let ray = 1; ray <= 4; ray++)
-      context.quadraticCurveTo(...at((ray - 0.5) / 4, radius * 0.06), ...at(ray / 4, radius))
-  })
-}
-
-/** A thin skin that is brighter at its rim, with the light of a window in it. */
-function bubble(context: Context, colour: string, radius: number): void {
-  const skin = context.createRadialGradient(0, 0, radius * 0.5, 0, 0, radius * 0.96)
-  skin.addColorStop(0, faded(colour, 0.04))
-  skin.addColorStop(0.8, faded(colour, 0.16))
-  skin.addColorStop(0.96, faded(colour, 0.75))
-  skin.addColorStop(1, faded(colour, 0))
-  context.fillStyle = skin
-  fillPath(context, () => circle(context, radius))
-  context.lineWidth = radius * 0.09
-  context.lineCap = 'round'
-  context.strokeStyle = faded(colour, 0.8)
-  context.beginPath()
-  context.arc(0, 0, radius * 0.7, 3.5, 4.3)
-  context.stroke()
-}
-
-/** A soft, uneven patch. */
-function blob(context: Context, radius: number): void {
-  fillPath(context, () => {
-    context.moveTo(...at(0, radius * 0.8))
-    for (let part = 1; part <= 5; part++) {
-      const out = radius * (part % 2 === 0 ? 1.05 : 0.82)
-      context.quadraticCurveTo(
-        ...at((part - 0.5) / 5, out),
-        ...at(part / 5, radius * (part === 5 ? 0.8 : 0.7 + 0.06 * part)),
-      )
-    }
-  })
-}
-
-/** Draws a shape about the middle of a context: as large as a circle of `radius`, pointing up. */
-export function drawShape(context: Context, shape: Shape, colour: string, radius: number): void {
-  context.fillStyle = colour
-  context.strokeStyle = colour
-  switch (shape) {
-    case 'disc':
-      return fillPath(context, () => circle(context, radius))
-    case 'glow':
-      return glow(context, colour, radius)
-    case 'ring':
-      context.lineWidth = radius * 0.16
-      context.beginPath()
-      circle(context, radius * 0.9)
-      return context.stroke()
-    case 'streak': {
-      // It comes from behind: its tail fades.
-      const tail = context.createLinearGradient(0, -radius, 0, radius)
-      tail.addColorStop(0, faded(colour, 0.1))
-      tail.addColorStop(0.12, faded(colour, 1))
-      tail.addColorStop(1, faded(colour, 0))
-      context.fillStyle = tail
-      return context.fillRect(-radius * 0.05, -radius, radius * 0.1, 2 * radius)
-    }
-    case 'flake':
-      return flake(context, radius)
-    case 'leaf':
-      return leaf(context, colour, radius)
-    case 'petal':
-      return petal(context, radius)
-    case 'paper':
-      return paper(context, radius)
-    case 'star':
-      return star(context, colour, radius)
-    case 'bubble':
-      return bubble(context, colour, radius)
-    case 'blob':
-      return blob(context, radius)
-  }
+/** Every shape, as it is drawn. */
+export const DRAWINGS: Readonly<Record<Shape, Drawing>> = {
+  disc: [0, [CIRCLE]],
+  glow: [
+    0,
+    [SQUARE, 0, 0, 1, [0, 0, 0, 1, ...BELL]],
+    [circle(0.4), 0, 1, 1, [0, 0, 0, 0.36, 0, 1, 0.3, 0.85, 0.7, 0.2, 1, 0]],
+  ],
+  ring: [0, [circle(0.96), 0.05]],
+  // It comes from behind: its tail fades.
+  streak: [
+    1,
+    ['M0-1Q.045-.9.03 0L0 1-.03 0Q-.045-.9 0-1Z', 0, 0, 1, [0, -1, 0, 2, 0, 1, 0.3, 0.6, 1, 0]],
+  ],
+  flake: [0, [FLAKE, 0.1]],
+  leaf: [
+    0,
+    ['M0-1C.5-.66.72-.1.5.34.36.62.14.72 0 .78-.14.72-.36.62-.5.34-.72-.1-.5-.66 0-1Z'],
+    // One half lies in the shade; then the ribs, and the stalk.
+    ['M0-1C.5-.66.72-.1.5.34.36.62.14.72 0 .78Z', 0, '#000000', 0.2],
+    [
+      'M0-.9V1M0-.3L.42-.62M0-.3L-.42-.62M0 .1L.52-.25M0 .1L-.52-.25M0 .46L.44.16M0 .46L-.44.16',
+      0.045,
+      '#000000',
+      0.22,
+    ],
+    ['M0 .74V1', 0.09],
+  ],
+  petal: [
+    0,
+    ['M0 .96C.9.5.98-.7.3-.94Q.12-1 0-.78-.12-1-.3-.94C-.98-.7-.9.5 0 .96Z'],
+    [SQUARE, 0, '#ffffff', 1, [0, 1, 0, 1.7, 0, 0.6, 0.6, 0.15, 1, 0]],
+    ['M0 .9Q.1 0 .05-.6M0 .9Q-.3.2-.34-.4M0 .9Q.4.2.4-.4', 0.03, '#000000', 0.09],
+  ],
+  paper: [
+    0,
+    ['M-.95-.42Q-.3-.1 .1-.4T.95-.36V.42Q.4.1 0 .42T-.95.4Z'],
+    [SQUARE, 0, '#000000', 1, [0.25, 0, 0, 0.9, 0, 0.34, 0.5, 0.1, 1, 0]],
+    [SQUARE, 0, '#ffffff', 1, [-0.6, -0.2, 0, 0.6, 0, 0.35, 1, 0]],
+  ],
+  star: [
+    0,
+    [SQUARE, 0, 0, 0.5, [0, 0, 0, 0.6, ...BELL]],
+    ['M0-1Q.035-.035 1 0 .035.035 0 1-.035.035-1 0-.035-.035 0-1Z'],
+    [circle(0.3), 0, 1, 1, [0, 0, 0, 0.22, ...BELL]],
+  ],
+  // A thin skin that is brighter at its rim, with the light of a window in it.
+  bubble: [
+    0,
+    [CIRCLE, 0, 0, 1, [0, 0, 0.4, 0.98, 0, 0.05, 0.75, 0.18, 0.95, 0.7, 1, 0]],
+    ['M-.62-.33A.7.7 0 0 1-.3-.63', 0.09, 0, 0.8],
+    ['M.5.5A.7.7 0 0 1 .3.63', 0.06, 0, 0.4],
+  ],
+  // An uneven patch of vapour.
+  blob: [
+    0,
+    [SQUARE, 0, 0, 0.55, [0, 0, 0, 1, ...BELL]],
+    [SQUARE, 0, 0, 0.4, [-0.34, 0.12, 0, 0.62, ...BELL]],
+    [SQUARE, 0, 0, 0.4, [0.3, -0.16, 0, 0.66, ...BELL]],
+    [SQUARE, 0, 0, 0.3, [0.42, 0.26, 0, 0.5, ...BELL]],
+  ],
 }

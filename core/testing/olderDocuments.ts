@@ -3,12 +3,19 @@ import type { BackdropDocument, DocumentOf, RenditionSettings } from '../backdro
 /** What older versions could say: documents of footage. */
 type FootageDocument = DocumentOf<'footage'>
 
+/** A document as version 11 wrote it: without particles. */
+export function asVersion11<D extends BackdropDocument>(document: D) {
+  const { particles: _, ...rest } = document
+  return { ...rest, version: 11 }
+}
+
 /** A document as version 10 wrote it: all slides with the words of the backdrop. */
 export function asVersion10<D extends BackdropDocument>(document: D) {
   const { base } = document
-  if (base.kind !== 'slideshow') return { ...document, version: 10 }
+  const older = asVersion11(document)
+  if (base.kind !== 'slideshow') return { ...older, version: 10 }
   const slides = base.slides.map(({ words: _, ...slide }) => slide)
-  return { ...document, version: 10, base: { ...base, slides } }
+  return { ...older, version: 10, base: { ...base, slides } }
 }
 
 /** A document as version 9 wrote it: no words for the controls of slideshows. */
@@ -20,7 +27,7 @@ export function asVersion9<D extends BackdropDocument>(document: D) {
     slideLabel: _4,
     ...handoff
   } = document.handoff
-  return { ...document, version: 9, handoff }
+  return { ...asVersion11(document), version: 9, handoff }
 }
 
 /** A document as version 8 wrote it: one focal point for all screens. */

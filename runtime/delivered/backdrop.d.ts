@@ -16,5 +16,7 @@ declare global {
     'tln:pause': CustomEvent<null>
     /** The poster is shown instead of the clip. */
     'tln:poster': CustomEvent<null>
+    /** The machine is too slow for all particles: how many are left, 0 for their first picture. */
+    'tln:fewer': CustomEvent<number>
   }
 }

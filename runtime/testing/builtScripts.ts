@@ -27,6 +27,9 @@ export async function builtScripts(): Promise<DeliveredScripts> {
       words: await builtScript('words'),
       holds: await builtScript('holds'),
       moving: await builtScript('moving'),
+      particlePointer: await builtScript('particlePointer'),
+      particleLinks: await builtScript('particleLinks'),
+      particles: await builtScript('particles'),
     },
     types: readFileSync(new URL('../delivered/backdrop.d.ts', import.meta.url), 'utf8'),
   }

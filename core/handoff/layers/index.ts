@@ -1,4 +1,5 @@
 import type { BackdropDocument } from '../../backdrop/BackdropDocument'
+import { particlesOf } from '../../backdrop/shownParticles'
 import { kindOf } from '../../kinds'
 import type { DeliveredMedia } from '../../kinds/DeliveredMedia'
 import type { Layer, LayerType } from '../../kinds/Layer'
@@ -6,6 +7,7 @@ import type { ScriptPart } from '../scripts'
 import { image } from './image'
 import type { LayerEmitter, OwnScope } from './LayerEmitter'
 import { paint } from './paint'
+import { particles } from './particles'
 import { picture } from './picture'
 import { scrim } from './scrim'
 import { slides } from './slides'
@@ -18,6 +20,7 @@ const EMITTERS: { readonly [T in LayerType]: LayerEmitter<Extract<Layer, { type:
   slides,
   image,
   paint,
+  particles,
   scrim,
 }
 
@@ -48,7 +51,20 @@ function emitterOf(layer: Layer) {
 /** The layers of a backdrop behind its copy, from back to front. */
 export function layersOf(document: BackdropDocument, media: DeliveredMedia): EmittedLayer[] {
   const { base } = document
-  const layers: Layer[] = [...kindOf(base).layers(base, media), { type: 'scrim' }]
+  const definition = particlesOf(document)
+  const layers: Layer[] = [
+    ...kindOf(base).layers(base, media),
+    ...(definition
+      ? [
+          {
+            type: 'particles' as const,
+            definition,
+            frameRate: document.particles!.frameRate,
+          },
+        ]
+      : []),
+    { type: 'scrim' },
+  ]
   return layers.map(emitterOf)
 }
 
