@@ -3,6 +3,8 @@ import { createServer as createHttpServer, type Server } from 'node:http'
 import { createServer as createHttpsServer } from 'node:https'
 import { pino, type Logger } from 'pino'
 import { seedDemo } from '../demo/seedDemo'
+import { trySlowMachines } from '../headless/slowMachines'
+import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
 import { createApp, type App } from '../server/app'
 import { readConfig, type Config } from '../server/config'
@@ -28,7 +30,14 @@ async function main(): Promise<void> {
   const database = await openDatabase(config.databaseUrl)
   await migrator(database).up()
   const dist = inProject('dist')
-  const app = await createApp({ database, config, log, dist })
+  const app = await createApp({
+    database,
+    config,
+    log,
+    dist,
+    trySlow: async (order, signal) =>
+      trySlowMachines(order, await readDeliveredScripts(dist), signal),
+  })
   await seedDemo(database, app.stores)
   const server = await listen(app, config)
   const endBackground = startBackground(app, log)

@@ -3,6 +3,8 @@ import type { BackdropDocument, DocumentOf } from '../core/backdrop/BackdropDocu
 import { createBackdrop } from '../core/backdrop/createBackdrop'
 import { createFootage } from '../core/kinds/footage/createFootage'
 import { createImage } from '../core/kinds/image/Image'
+import { newParticles } from '../core/particles/Particles'
+import { styleOf } from '../core/particles/styles'
 import { createPaint, newGradient } from '../core/kinds/paint/Paint'
 import { createSlideshow } from '../core/kinds/slideshow/Slideshow'
 import type { MediaFacts } from '../core/media/probe'
@@ -70,6 +72,7 @@ export const SCENARIO = {
   ],
   backdrop: { name: 'Dusk window', clip: 'dusk-window.mov', page: 'Home', spot: 'Hero' },
   image: { name: 'Fjord at night', picture: 'fjord-night.webp', page: 'Routes', spot: 'Header' },
+  embers: { name: 'Galley fire', picture: 'cabin-corridor.jpg', page: 'Home', spot: 'Hero' },
   slideshow: { name: 'Winter stops', set: 'Cabins and stops', page: 'Journal', spot: 'Masthead' },
   paint: { name: 'Cabin light', page: 'Cabins', spot: 'Whole page' },
 } as const
@@ -147,6 +150,33 @@ export function demoImage(
       body: 'From October to March the last carriage has a glass roof.',
       button: { label: 'See the routes', href: '#routes' },
     },
+  }
+}
+
+/** Embers over an image. */
+export function demoEmbers(
+  sourceId: string,
+  picture: { readonly width: number; readonly height: number },
+): BackdropDocument {
+  const made = createBackdrop({
+    base: { ...createImage(sourceId), background: '#1c1210' },
+    picture,
+    scope: 'region',
+    height: { unit: 'svh', value: 100 },
+    brand: SCENARIO.project,
+  })
+  const embers = styleOf('ember-drift')!
+  return {
+    ...made,
+    particles: newParticles(embers.definition, embers.id),
+    copy: {
+      ...made.copy,
+      links: LINKS,
+      heading: 'Dinner after the last border',
+      body: 'The galley keeps its fire until midnight. Two sittings, one long table.',
+      button: { label: 'Reserve a table', href: '#table' },
+    },
+    scrim: { ...made.scrim, kind: 'gradient', strength: 0.6, toStrength: 0.1, angleDeg: 90 },
   }
 }
 

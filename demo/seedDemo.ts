@@ -10,7 +10,7 @@ import { probe, type SourceFacts } from '../core/media/probe'
 import type { Database } from '../server/store/database'
 import type { Stores } from '../server/store/stores'
 import { inProject } from '../node/projectRoot'
-import { demoBackdrop, demoImage, demoPaint, demoSlideshow, SCENARIO } from './scenario'
+import { demoBackdrop, demoEmbers, demoImage, demoPaint, demoSlideshow, SCENARIO } from './scenario'
 
 /**
  * What `npm run demo` has made besides the clips: proof, posters and probes of the half-prepared
@@ -116,6 +116,8 @@ async function fill(
   for (const name of [...SCENARIO.pictures].reverse()) {
     const { id, facts } = await put(name)
     if (name === SCENARIO.image.picture) await add(SCENARIO.image, demoImage(id, pictureOf(facts)))
+    if (name === SCENARIO.embers.picture)
+      await add(SCENARIO.embers, demoEmbers(id, pictureOf(facts)))
   }
   for (const { name, pictures } of SCENARIO.sets) {
     const sourceIds = pictures.map((picture) => ids.get(picture)!)

@@ -69,6 +69,12 @@ const ERRORS = {
     409,
     'This part does not continue where the upload stopped. Ask for the offset, then continue there.',
   ],
+  'particles/busy': [409, 'Particles are being tried already. Wait half a minute, then try again.'],
+  'particles/ended': [409, 'The try was ended.'],
+  'particles/no-browser': [
+    501,
+    'This server has no browser to try particles with. Install Chromium on it, then try again.',
+  ],
   'space/busy': [409, 'Space is being freed already. Wait until it has finished, or cancel it.'],
   'storage/full': [
     507,

@@ -3,6 +3,7 @@ import Koa, { type Middleware } from 'koa'
 import helmet from 'koa-helmet'
 import { join } from 'node:path'
 import type { Logger } from 'pino'
+import type { TrySlowMachines } from '../core/api/slowMachines'
 import { assembleScript, SCRIPT_PARTS } from '../core/handoff/scripts'
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { Access } from './access/Access'
@@ -14,6 +15,7 @@ import { mediaRoutes } from './http/media'
 import { openApiDocument } from './http/openapi'
 import { mount } from './http/route'
 import { backdropRoutes } from './http/routes/backdropRoutes'
+import { particleRoutes } from './http/routes/particleRoutes'
 import { projectRoutes } from './http/routes/projectRoutes'
 import { serverRoutes } from './http/routes/serverRoutes'
 import { shelfRoutes } from './http/routes/shelfRoutes'
@@ -30,6 +32,8 @@ export interface AppParts {
   readonly log: Logger
   /** The folder of built files: `studio/` and `runtime/`. */
   readonly dist: string
+  /** Tries particles on slowed machines; left out where there is no browser. */
+  readonly trySlow?: TrySlowMachines
 }
 
 export type AppConfig = Pick<
@@ -59,7 +63,8 @@ const POLICY = {
 }
 
 /** The application's middleware, in order. Opens no port. */
-export async function createApp({ database, config, log, dist }: AppParts): Promise<App> {
+export async function createApp(parts: AppParts): Promise<App> {
+  const { database, config, log, dist } = parts
   const stores = createStores(database, log)
   const access = await Access.open(database, config.password)
   const { blobs, uploads, finisher } = stores
@@ -81,7 +86,7 @@ export async function createApp({ database, config, log, dist }: AppParts): Prom
   koa.use(guardedWrites(access, config))
   koa.use(signedIn(access))
   koa.use(uploadRoutes(uploads, blobs, finisher, config, log))
-  koa.use(routesOf(stores, access, { database, config, dist }))
+  koa.use(routesOf(stores, access, parts))
   koa.use(studioFiles(join(dist, 'studio')))
   return {
     koa,
@@ -96,7 +101,7 @@ export async function createApp({ database, config, log, dist }: AppParts): Prom
 function routesOf(
   stores: Stores,
   access: Access,
-  { database, config, dist }: Pick<AppParts, 'database' | 'config' | 'dist'>,
+  { database, config, dist, trySlow }: AppParts,
 ): Middleware {
   const { space, projects, backdrops, renditions, reader } = stores
   const routes = [
@@ -104,6 +109,7 @@ function routesOf(
     ...projectRoutes(projects),
     ...shelfRoutes(stores),
     ...backdropRoutes(backdrops, renditions),
+    ...particleRoutes(trySlow ?? null),
   ]
   const router = new Router()
   mount(router, routes)

@@ -1,4 +1,5 @@
 import { hasClips, kindOf, moves } from '../kinds'
+import type { Motion } from '../kinds/Kind'
 import type { Definition } from '../particles/Definition'
 import { shownDefinition } from '../particles/Particles'
 import type { BackdropDocument } from './BackdropDocument'
@@ -14,4 +15,10 @@ export const rendersClips = ({ base }: Moving): boolean => hasClips(base)
 /** The particles of a backdrop with the period that they have there; null where there are none. */
 export function particlesOf({ base, particles }: Moving): Definition | null {
   return particles && shownDefinition(particles, kindOf(base).motion(base)?.turnSeconds ?? null)
+}
+
+/** How a backdrop moves: as its base does, else by its particles; null where it stands still. */
+export function motionOf({ base, particles }: Moving): Motion | null {
+  const own = kindOf(base).motion(base)
+  return own ?? (particles && { turnSeconds: particles.definition.period, loops: true })
 }

@@ -8,7 +8,7 @@ export type PreparedLook = readonly [
   core: string | 0,
   /** How the canvas composes elements. */
   operation: 'source-over' | 'lighter',
-  shapes: readonly (readonly [along: number, ...steps: Step[]])[],
+  shapes: readonly (readonly [turned: number, ...steps: Step[]])[],
   shapeChances: readonly number[],
   links:
     readonly [distance: number, most: number, width: number, opacity: number, filled: number] | 0,

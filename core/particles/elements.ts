@@ -143,7 +143,7 @@ export function elementsOf(prepared: Prepared, area: Size): Element[] {
         element.y = y
         element.size = size
         element.opacity = min(x, y, width - x, height - y) < -size / 2 ? 0 : opacity
-        element.turn = shapes[shape]![0] ? angle : spins * share + phase
+        element.turn = [spins * share + phase, angle, 0][shapes[shape]![0]]!
         if (colouring > 1) element.colour = floor(age * palette.length)
       },
     }

@@ -14,7 +14,7 @@ const STEPS = 4
 /** How strong areas are beside links. */
 const FILL_SHARE = 0.5
 
-/** Three elements of which each is linked to both others, each three once, as their longest link. */
+/** Three elements that are linked with each other, each three once, as their longest link. */
 export function trianglesOf(links: readonly Link[]): Link[] {
   const from: Link[][] = []
   for (const link of links) (from[link[0]] ??= []).push(link)

@@ -20,8 +20,15 @@ export type Step = readonly [
   light?: readonly number[],
 ]
 
-/** A shape as it is drawn: whether (1) it points where its element goes, then its steps. */
-export type Drawing = readonly [along: number, ...steps: Step[]]
+/**
+ * How a shape is turned: by its element's spin (0), to where that goes, or not at all, since it is
+ * round: pictures that are not turned are painted faster.
+ */
+const ALONG = 1
+const ROUND = 2
+
+/** A shape as it is drawn: how it is turned, then its steps. */
+export type Drawing = readonly [turned: number, ...steps: Step[]]
 
 const CIRCLE = circle(1)
 const SQUARE = 'M-1-1H1V1H-1Z'
@@ -58,16 +65,16 @@ const FLAKE = [0, 2, 4, 6, 8, 10]
 
 /** Every shape, as it is drawn. */
 export const DRAWINGS: Readonly<Record<Shape, Drawing>> = {
-  disc: [0, [CIRCLE]],
+  disc: [ROUND, [CIRCLE]],
   glow: [
-    0,
+    ROUND,
     [SQUARE, 0, 0, 1, [0, 0, 0, 1, ...BELL]],
     [circle(0.4), 0, 1, 1, [0, 0, 0, 0.36, 0, 1, 0.3, 0.85, 0.7, 0.2, 1, 0]],
   ],
-  ring: [0, [circle(0.96), 0.05]],
+  ring: [ROUND, [circle(0.96), 0.05]],
   // It comes from behind: its tail fades.
   streak: [
-    1,
+    ALONG,
     ['M0-1Q.045-.9.03 0L0 1-.03 0Q-.045-.9 0-1Z', 0, 0, 1, [0, -1, 0, 2, 0, 1, 0.3, 0.6, 1, 0]],
   ],
   flake: [0, [FLAKE, 0.1]],

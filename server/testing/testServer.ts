@@ -2,6 +2,7 @@ import type { Server } from 'node:http'
 import { fileURLToPath } from 'node:url'
 import { pino } from 'pino'
 import { Sequelize } from 'sequelize'
+import type { TrySlowMachines } from '../../core/api/slowMachines'
 import { createApp, type AppConfig } from '../app'
 import { migrator, openDatabase, type Database } from '../store/database'
 import type { Stores } from '../store/stores'
@@ -43,12 +44,14 @@ interface Options extends Partial<AppConfig> {
   readonly prepare?: (database: Database, stores: Stores) => Promise<unknown>
   /** A database that is there already; it stays when the server stops. */
   readonly databaseUrl?: string
+  readonly trySlow?: TrySlowMachines
 }
 
 /** Starts the application on a free port of loopback. */
 export async function startTestServer({
   prepare,
   databaseUrl,
+  trySlow,
   ...config
 }: Options = {}): Promise<TestServer> {
   const made =
@@ -59,7 +62,13 @@ export async function startTestServer({
   await migrator(database).up()
   const dist = fileURLToPath(new URL('../../dist', import.meta.url))
   const log = pino({ level: process.env['LOG_LEVEL'] ?? 'error' })
-  const app = await createApp({ database, config: { ...CONFIG, ...config }, log, dist })
+  const app = await createApp({
+    database,
+    config: { ...CONFIG, ...config },
+    log,
+    dist,
+    ...(trySlow && { trySlow }),
+  })
   await prepare?.(database, app.stores)
   const server = await new Promise<Server>((resolve) => {
     const listening = app.koa.listen(0, '127.0.0.1', () => resolve(listening))

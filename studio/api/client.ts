@@ -15,6 +15,7 @@ import {
   type FreeingState,
   type SpaceReport,
 } from '../../core/api/space'
+import { slowRunsSchema, type SlowOrder, type SlowRuns } from '../../core/api/slowMachines'
 import {
   announcedRenditionSchema,
   backdropRecordSchema,
@@ -202,6 +203,8 @@ export const api = {
   /** A text file of a backdrop's folder, as it is delivered. */
   readFolderText: async (id: string, path: string): Promise<string> =>
     (await answerTo('GET', `/handoff/${id}/site/${path}`)).text(),
+  trySlowMachines: (order: SlowOrder, signal: AbortSignal): Promise<SlowRuns> =>
+    send('POST', '/api/particles/slow-machines', slowRunsSchema, order, { signal }),
   repairSource: (id: string, request: RepairRequest): Promise<Repaired> =>
     send('POST', `/api/sources/${id}/repairs`, repairedSchema, request),
   putContent: (id: string, sha256: string): Promise<Source> =>

@@ -1,5 +1,7 @@
 import type { Base } from '../../core/kinds'
+import { KIND_NAMES, type KindName } from '../../core/kinds'
 import { kindView } from '../kinds'
+import { materialWithParticles, timingWithParticles } from '../particles/withParticles'
 import type { Balance, Readout } from '../rooms/Balance'
 import { BehaviourBench } from '../rooms/behaviour/BehaviourBench'
 import { BehaviourDeck } from '../rooms/behaviour/BehaviourDeck'
@@ -13,6 +15,7 @@ import { readHandoff } from '../rooms/handoff/readHandoff'
 import { LegibilityBench } from '../rooms/legibility/LegibilityBench'
 import { LegibilityDeck } from '../rooms/legibility/LegibilityDeck'
 import { readLegibility } from '../rooms/legibility/readLegibility'
+import type { OwnRoom } from '../kinds/KindView'
 import type { Room } from '../rooms/Room'
 import { readWeight } from '../rooms/weight/readWeight'
 import { WeightBench } from '../rooms/weight/WeightBench'
@@ -63,9 +66,20 @@ export const ROOM_NAMES = [
 ] as const
 export type RoomName = (typeof ROOM_NAMES)[number]
 
+/** The rooms of each kind, with the particles over it; made once, so that they stay the same. */
+const OWN = Object.fromEntries(
+  KIND_NAMES.map((kind) => {
+    const { material, timing } = kindView(kind).rooms
+    return [
+      kind,
+      { material: materialWithParticles(material), timing: timingWithParticles(timing) },
+    ]
+  }),
+) as Readonly<Record<KindName, Readonly<Record<OwnRoom, Room>>>>
+
 /** The rooms of a backdrop: those of its kind, and the shared ones. */
 export function roomsOf({ kind }: Pick<Base, 'kind'>): Readonly<Record<RoomName, Room>> {
-  return { ...kindView(kind).rooms, ...SHARED }
+  return { ...OWN[kind], ...SHARED }
 }
 
 /** A room's state. */

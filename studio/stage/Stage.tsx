@@ -15,9 +15,12 @@ import { regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
 import { toNumber } from '../../core/Fraction'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
-import { hasClips, kindOf } from '../../core/kinds'
+import { isMoving, motionOf, rendersClips } from '../../core/backdrop/shownParticles'
+import { kindOf } from '../../core/kinds'
 import { kindView } from '../kinds'
 import type { HandlesProps } from '../kinds/KindView'
+import { ParticleHandles } from '../particles/ParticleHandles'
+import { useParticleView } from '../particles/particleView'
 import { FocalHandle } from '../rooms/fit/FocalHandle'
 import { ButtonTarget } from '../rooms/legibility/ButtonTarget'
 import { useBackdrop } from '../state/backdropStore'
@@ -98,11 +101,8 @@ export function Stage({
             className="origin-top-left border-0"
             style={{ width: screen.width, height: screen.height, transform: `scale(${scale})` }}
             onLoad={() => {
-              frame.current = new StageFrame(
-                frameElement.current!,
-                (action, gesture) => dispatch(action, gesture),
-                onEditing,
-              )
+              frame.current = new StageFrame(frameElement.current!, dispatch, onEditing)
+              offerSnapshots(frame.current)
               setReady(true)
             }}
           />
@@ -149,10 +149,22 @@ function shownHeight(
   return drawn ?? regionHeightPx(document.fit.height, screenHeight)
 }
 
+/** Lets others draw the base as the stage shows it. */
+function offerSnapshots(frame: StageFrame): void {
+  useStage.getState().set({
+    snapshot: (width) => {
+      const { document } = useBackdrop.getState()
+      return document && frame.snapshot(document, width)
+    },
+  })
+}
+
 /** What the open room lets be dragged on the stage. */
 function Handles({ room, ...props }: HandlesProps & { room: string | null }) {
   const { base } = props.document
+  const { tab } = useParticleView()
   if (room === 'fit') return picturesOf(props.document)?.placed ? <FocalHandle {...props} /> : null
+  if (room === 'material' && tab === 'particles') return <ParticleHandles {...props} />
   if (room !== 'material' && room !== 'timing') return null
   const Own = kindView(base.kind).handles[room]
   return Own ? (
@@ -312,8 +324,8 @@ function Caption({
   const frame = Math.min(frames, Math.floor(time * toNumber(frameRate) + 0.001) + 1)
   const { label, width, height } = SCREENS[screen]
   const kind = kindOf(document.base)
-  const clips = hasClips(document.base)
-  const moves = kind.motion(document.base) !== null
+  const clips = rendersClips(document)
+  const moves = isMoving(document)
   const hasFiles = clips || kind.pictures(document.base) !== null
   return (
     <div className="flex min-h-9 w-full min-w-0 shrink-0 items-center justify-center gap-4 bg-[#55544f] px-4 py-1 font-mono text-xs text-white *:shrink-0">
@@ -462,7 +474,7 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
       const clock = frame.current?.clock()
       // The file repeats its loop: only the position within one turn is reported.
       const shown = useBackdrop.getState().document
-      const turn = shown && kindOf(shown.base).motion(shown.base)?.turnSeconds
+      const turn = shown && motionOf(shown)?.turnSeconds
       const within = clock && turn ? clock.seconds % turn : 0
       if (clock && (Math.abs(within - time) > 0.04 || playing !== clock.playing))
         set({ time: within, playing: clock.playing })
@@ -471,6 +483,8 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
       const { document } = useBackdrop.getState()
       const regionHeight = frame.current?.regionHeight() ?? null
       if (regionHeight !== useStage.getState().regionHeight) set({ regionHeight })
+      const particleCost = frame.current?.particleCost() ?? null
+      if (particleCost || useStage.getState().particleCost) set({ particleCost })
       const reading = document ? frame.current?.measure(document) : null
       if (reading)
         set({

@@ -10,11 +10,12 @@ import type { ShareRect } from '../../core/picture/pictureShape'
 import { parseHex } from '../../core/picture/srgb'
 import { easeInOut } from '../../core/kinds/easing'
 import { frameContrast, neededContrast } from '../../core/scrim/frameContrast'
-import type { HeadingPlace } from '../state/stageStore'
+import type { DrawnCost, HeadingPlace } from '../state/stageStore'
 import { kindView } from '../kinds'
-import type { ShownPicture } from '../kinds/KindView'
+import type { ShownBase, ShownPicture } from '../kinds/KindView'
 import { refuseStrayFiles } from '../ui/refuseStrayFiles'
 import { StageCopy, type Editing } from './StageCopy'
+import { StageParticles, type BaseClock } from './StageParticles'
 
 /** Where the delivered script keeps a visitor's pause. */
 const PAUSED_KEY = 'tln-paused'
@@ -28,6 +29,9 @@ const ID = 'stage'
  */
 const MEASURE_SCALE = 0.5
 const MEASURE_CELL = 2
+
+/** What a canvas of particles is given to draw, and how often. */
+const PARTICLE_DATA = / data-tln-rate="\d+" data-tln-particles='[^']*'/
 
 /** What shows slides and their words in turn. */
 const CYCLED = '.tln-slides *, .tln-text'
@@ -49,6 +53,7 @@ export interface ContrastReading {
 export class StageFrame {
   private readonly frame: HTMLIFrameElement
   private readonly copy: StageCopy
+  private readonly particles = new StageParticles(() => this.baseClock())
   private style: CSSStyleSheet | null = null
   private structure = ''
 
@@ -88,9 +93,14 @@ export class StageFrame {
       ].join('\n'),
     )
     // The copy's words are kept apart: writing in it must not rebuild the page under the cursor.
-    const structure = emitRegion(ID, withoutWords(document), media, 'stage')
+    // So are the data of particles, which are drawn anew in place.
+    const structure = emitRegion(ID, withoutWords(document), media, 'stage').replace(
+      PARTICLE_DATA,
+      '',
+    )
     if (structure !== this.structure) this.build(document, media, structure)
     this.copy.write(this.page, document)
+    this.particles.show(this.page.querySelector('.stage-particles'), document)
   }
 
   /**
@@ -146,7 +156,8 @@ export class StageFrame {
   toggle(): void {
     const { video } = this
     const button = this.page.querySelector<HTMLButtonElement>('.tln-pause:not([hidden])')
-    if (button) button.click()
+    if (!this.baseClock()) this.particles.toggle()
+    else if (button) button.click()
     else if (video?.paused) void video.play().catch(() => undefined)
     else video?.pause()
   }
@@ -167,17 +178,10 @@ export class StageFrame {
     if (width < 2 || height < 2) return null
     const canvas = new OffscreenCanvas(width, height)
     const context = canvas.getContext('2d', { willReadFrequently: true })!
-    const shown = {
-      document,
-      picture: this.shownPicture(),
-      focal: this.focal(document),
-      progress: easeInOut(this.motion()?.progress ?? 0),
-      seconds: this.motion()?.seconds ?? 0,
-      slidePicture: (slide: number) => this.slidePicture(slide),
-      width,
-      height,
-    }
+    const shown = this.seen(document, width, height)
     if (!kindView(document.base.kind).draw(context, shown)) return null
+    const particles = this.particles.picture()
+    if (particles) context.drawImage(particles, 0, 0, width, height)
     const data = readPixels(context, width, height)
     if (!data) return null
     const pixels = { data, width, height }
@@ -209,6 +213,20 @@ export class StageFrame {
           region: { width: bounds.width, height: bounds.height },
         }
       }),
+    }
+  }
+
+  /** What is shown behind the scrim now, to be drawn at a size. */
+  private seen(document: BackdropDocument, width: number, height: number): ShownBase {
+    return {
+      document,
+      picture: this.shownPicture(),
+      focal: this.focal(document),
+      progress: easeInOut(this.motion()?.progress ?? 0),
+      seconds: this.motion()?.seconds ?? 0,
+      slidePicture: (slide) => this.slidePicture(slide),
+      width,
+      height,
     }
   }
 
@@ -256,8 +274,29 @@ export class StageFrame {
     return this.page.querySelector('.tln-region')?.getBoundingClientRect().height ?? null
   }
 
-  /** What plays now, a clip or a motion by style; null where nothing moves. */
-  clock(): { readonly seconds: number; readonly playing: boolean } | null {
+  /** What plays now: a clip, a motion by style, or particles; null where nothing moves. */
+  clock(): BaseClock | null {
+    return this.baseClock() ?? this.particles.clock()
+  }
+
+  /** What drawing particles costs here; null where there are none. */
+  particleCost(): DrawnCost | null {
+    return this.particles.cost()
+  }
+
+  /** The base behind the scrim as it is seen now, without particles; null where it is not known. */
+  snapshot(document: BackdropDocument, width: number): OffscreenCanvas | null {
+    const region = this.page.querySelector<HTMLElement>('.tln-region')?.getBoundingClientRect()
+    if (!region || region.width === 0) return null
+    const height = Math.round((width * region.height) / region.width)
+    const canvas = new OffscreenCanvas(width, height)
+    const context = canvas.getContext('2d')!
+    return kindView(document.base.kind).draw(context, this.seen(document, width, height))
+      ? canvas
+      : null
+  }
+
+  private baseClock(): BaseClock | null {
     const { video } = this
     if (video) return { seconds: video.currentTime, playing: !video.paused }
     const motion = this.motion()
@@ -338,7 +377,10 @@ export class StageFrame {
     const canvas = page.createElement('canvas')
     canvas.className = 'stage-frame'
     canvas.hidden = true
-    page.querySelector('.tln-scrim')?.before(canvas)
+    // The script would draw particles by its own clock: here they can be held and changed.
+    const particles = page.querySelector('.tln-particles')
+    if (particles) particles.className = 'stage-particles'
+    page.querySelector('.stage-particles, .tln-scrim')?.before(canvas)
     this.copy.open(page, document)
   }
 

@@ -10,7 +10,8 @@ import {
 } from '../../core/backdrop/recipe'
 import { withoutWords } from '../../core/backdrop/writeWords'
 import { SCREEN_CLASSES } from '../../core/fit/screens'
-import { hasClips, wordsOf } from '../../core/kinds'
+import { rendersClips } from '../../core/backdrop/shownParticles'
+import { wordsOf } from '../../core/kinds'
 import type { DeliveredClip, DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import { kindView } from '../kinds'
 import type { LoadedSources } from '../state/loadedSources'
@@ -69,7 +70,7 @@ export function useStageMedia(document: BackdropDocument, sources: LoadedSources
     const from = sources.known
     const recipes = posterRecipes(seen, from)
     const posters = madePosters(recipes, (key) => made[key])
-    if (!hasClips(seen.base)) {
+    if (!rendersClips(seen)) {
       const media = { ...posters, clips: [] }
       if (posters.posters.length === recipes.length) return { media, shows: 'finals' as const }
       const standIn = kindView(seen.base.kind).standInMedia(seen, sources)

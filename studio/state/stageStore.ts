@@ -11,6 +11,14 @@ export interface HeadingPlace {
   readonly region: { readonly width: number; readonly height: number }
 }
 
+/** What drawing costs on this machine, as it goes on. */
+export interface DrawnCost {
+  /** Milliseconds a frame on the main thread. */
+  readonly milliseconds: number
+  readonly framesPerSecond: number
+  readonly count: number
+}
+
 interface StageState {
   readonly screen: ScreenName
   /** Seconds into the loop, as the stage's clip plays. */
@@ -42,6 +50,13 @@ interface StageState {
   readonly scrubbing: boolean
   /** Whether handles on the stage are being used: what moves by style then stands at rest. */
   readonly handling: boolean
+  /** What drawing particles costs on this machine as the stage draws them; null without any. */
+  readonly particleCost: DrawnCost | null
+  /**
+   * Draws the base as it is seen now, so many pixels wide; null where there is no stage, or it
+   * cannot be drawn yet.
+   */
+  readonly snapshot: (width: number) => OffscreenCanvas | null
   setScreen(screen: ScreenName): void
   set(fields: Partial<Omit<StageState, 'set' | 'setScreen'>>): void
 }
@@ -63,6 +78,8 @@ export const useStage = create<StageState>((set) => ({
   scrub: null,
   scrubbing: false,
   handling: false,
+  particleCost: null,
+  snapshot: () => null,
   setScreen: (screen) => set({ screen }),
   set: (fields) => set(fields),
 }))

@@ -1,5 +1,5 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { hasClips, moves } from '../../../core/kinds'
+import { isMoving, rendersClips } from '../../../core/backdrop/shownParticles'
 import { useBackdrop } from '../../state/backdropStore'
 import { Choice, Group, Note, Slider, Toggle } from '../../ui/controls'
 import type { BenchProps } from '../Room'
@@ -8,7 +8,7 @@ import type { BenchProps } from '../Room'
 export function BehaviourBench({ document }: BenchProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { behaviour, base } = document
-  const clips = hasClips(base)
+  const clips = rendersClips(document)
   const set = (
     change: Partial<BackdropDocument['behaviour']>,
     gesture: string | null = null,
@@ -20,7 +20,7 @@ export function BehaviourBench({ document }: BenchProps) {
       label: clips ? 'Poster' : base.kind === 'slideshow' ? 'First slide' : 'Stand still',
     },
   ]
-  if (!moves(base))
+  if (!isMoving(document))
     return (
       <Group title="Where it plays">
         <p className="text-muted">

@@ -1,5 +1,5 @@
 import { picturesOf } from '../../../core/backdrop/recipe'
-import { hasClips } from '../../../core/kinds'
+import { rendersClips } from '../../../core/backdrop/shownParticles'
 import { useBackdrop } from '../../state/backdropStore'
 import { Button, Choice, Group, NumberField, Toggle } from '../../ui/controls'
 import type { BenchProps } from '../Room'
@@ -9,7 +9,7 @@ import { FOCAL_WORDS, useFocal } from './useFocal'
 export function FitBench({ document }: BenchProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { height, scope, place } = document.fit
-  const clips = hasClips(document.base)
+  const clips = rendersClips(document)
   const use = picturesOf(document)
   return (
     <>

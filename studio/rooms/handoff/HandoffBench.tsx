@@ -2,7 +2,7 @@ import { Copy, Download, ExternalLink } from 'lucide-react'
 import { useState } from 'react'
 import { handoffSchema, type BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { recipeKey } from '../../../core/backdrop/recipe'
-import { hasClips, moves } from '../../../core/kinds'
+import { isMoving, rendersClips } from '../../../core/backdrop/shownParticles'
 import { shortId } from '../../../core/handoff/deliveredFiles'
 import { textFiles } from '../../../core/handoff/emitHandoff'
 import { api, messageOf } from '../../api/client'
@@ -160,9 +160,10 @@ function MarkupGroup({
   )
 }
 
-function WordsGroup({ document: { base, handoff, behaviour } }: Pick<BenchProps, 'document'>) {
+function WordsGroup({ document }: Pick<BenchProps, 'document'>) {
+  const { handoff, behaviour } = document
   const set = useHandoff()
-  const what = hasClips(base) ? 'the clip' : 'it'
+  const what = rendersClips(document) ? 'the clip' : 'it'
   return (
     <Group title="Language">
       <DraftField
@@ -170,7 +171,7 @@ function WordsGroup({ document: { base, handoff, behaviour } }: Pick<BenchProps,
         value={handoff.lang}
         onCommit={(text) => set('lang', text.trim())}
       />
-      {behaviour.pauseControl && moves(base) && (
+      {behaviour.pauseControl && isMoving(document) && (
         <>
           <DraftField
             label={`Pause control, while ${what} plays`}

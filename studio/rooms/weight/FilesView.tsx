@@ -13,7 +13,7 @@ import {
   type PosterRecipe,
 } from '../../../core/backdrop/recipe'
 import { SCREENS, type ScreenClass } from '../../../core/fit/screens'
-import { hasClips } from '../../../core/kinds'
+import { rendersClips } from '../../../core/backdrop/shownParticles'
 import { forecast, type Forecast } from '../../../core/weight/forecast'
 import { VISUALLY_LOSSLESS_SSIM } from '../../../core/weight/passes'
 import type { LoadedSources } from '../../state/loadedSources'
@@ -47,7 +47,7 @@ export function FilesTable({ document, sources }: FilesProps) {
   useEffect(() => showMarked(scroller.current), [screenClass])
   const from = sources.known
   // Pictures are encoded in a moment, and looked at as they are.
-  const heads = hasClips(document.base) ? HEADS : HEADS.slice(0, PICTURE_COLUMNS)
+  const heads = rendersClips(document) ? HEADS : HEADS.slice(0, PICTURE_COLUMNS)
   return (
     <div
       ref={scroller}

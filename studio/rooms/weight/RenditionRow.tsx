@@ -15,7 +15,7 @@ import {
 } from '../../../core/backdrop/recipe'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../../core/fit/screens'
 import { nearestRate, toNumber } from '../../../core/Fraction'
-import { hasClips } from '../../../core/kinds'
+import { rendersClips } from '../../../core/backdrop/shownParticles'
 import { FAMILIES } from '../../../core/weight/families'
 import { enginesFor } from '../../../core/weight/support'
 import { useSettings } from '../../api/queries'
@@ -43,7 +43,7 @@ export function RenditionRow({ document, sources, screenClass, projectId, Limits
   const set = useRowChange(screenClass)
   const row = document.weight.renditions[screenClass]
   const parts = { document, sources, screenClass }
-  const clips = hasClips(document.base)
+  const clips = rendersClips(document)
   const use = picturesOf(document)
   return (
     <>
@@ -132,7 +132,7 @@ function RowHead({ document, sources, screenClass }: RowProps) {
   const set = useRowChange(screenClass)
   const from = sources.known
   const row = document.weight.renditions[screenClass]
-  const clips = hasClips(document.base)
+  const clips = rendersClips(document)
   const own = (clips ? deliveredClasses : posterClasses)(document, from).includes(screenClass)
   const size = renditionOf(document, from, screenClass)
   return (
@@ -194,7 +194,7 @@ function RowSizes({ document, sources, screenClass }: RowProps) {
         suffix="px"
         onChange={(width) => set({ width })}
       />
-      {hasClips(document.base) && (
+      {rendersClips(document) && (
         <NumberField
           label="Rate"
           suffix="fps"
@@ -226,7 +226,7 @@ function RowFigures({ document, sources, screenClass }: RowProps) {
   const widest = pictureSize(document, sources.known).width
   return (
     <p className="text-xs text-muted">
-      {!hasClips(document.base)
+      {!rendersClips(document)
         ? visit.poster > 0
           ? `Takes ${formatBytes(visit.total)}: picture ${formatBytes(visit.poster)} at most, page and style at most ${formatBytes(visit.page)}.`
           : `Of this, ${formatBytes(posterMaxBytes(document, screenClass))} at most for the picture, the rest for page and style.`

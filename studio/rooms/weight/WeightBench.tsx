@@ -9,7 +9,7 @@ import {
 } from '../../../core/backdrop/recipe'
 import { sharedFocal } from '../../../core/fit/focal'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../../core/fit/screens'
-import { hasClips } from '../../../core/kinds'
+import { rendersClips } from '../../../core/backdrop/shownParticles'
 import { detailOf } from '../../../core/material/findings'
 import { proposeRenditions } from '../../../core/weight/proposeRenditions'
 import { useSettings } from '../../api/queries'
@@ -32,7 +32,7 @@ interface PartProps {
 export function WeightBench({ document, sources, projectId, Limits }: BenchProps) {
   const screenClass = useWeightView((state) => state.screenClass)
   const open = useWeightView((state) => state.set)
-  const clips = hasClips(document.base)
+  const clips = rendersClips(document)
   if (!clips && !picturesOf(document)) return <NoFiles document={document} />
   return (
     <>

@@ -1,5 +1,5 @@
 import { picturesOf } from '../../../core/backdrop/recipe'
-import { hasClips } from '../../../core/kinds'
+import { rendersClips } from '../../../core/backdrop/shownParticles'
 import { DECK_SHELL, type DeckProps } from '../Room'
 import { DeckTabs } from '../../ui/DeckTabs'
 import { CloserLook } from './CloserLook'
@@ -14,7 +14,7 @@ import { useWeightView } from './weightView'
  */
 export function WeightDeck({ document, sources, Visits }: DeckProps) {
   const { view, set, closer } = useWeightView()
-  if (!hasClips(document.base))
+  if (!rendersClips(document))
     return <PicturesDeck document={document} sources={sources} Visits={Visits} />
   return (
     <>

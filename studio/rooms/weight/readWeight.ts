@@ -1,7 +1,7 @@
 import { picturesOf } from '../../../core/backdrop/recipe'
 import type { FirstVisit } from '../../../core/backdrop/firstVisit'
 import { SCREENS } from '../../../core/fit/screens'
-import { hasClips } from '../../../core/kinds'
+import { rendersClips } from '../../../core/backdrop/shownParticles'
 import { FORMAT_NAMES, kilobytes, megabytes } from '../../ui/format'
 import { isAsking, madeVisits, type Balance, type Readout } from '../Balance'
 import { overFloors } from './overFloors'
@@ -11,7 +11,7 @@ export function readWeight(balance: Balance): Readout {
   const { document, jobs } = balance
   const visits = madeVisits(balance)
   const shown = visits.find((visit) => visit.screenClass === 'laptop')!
-  if (!hasClips(document.base)) return readPictures(balance, visits, shown)
+  if (!rendersClips(document)) return readPictures(balance, visits, shown)
   const unit = `of ${megabytes(shown.budgetBytes)} MB`
   const figure = shown.clip > 0 ? megabytes(shown.total) : '–'
   if (jobs.some((job) => job.state === 'running'))

@@ -1,0 +1,35 @@
+import { DeckTabs } from '../ui/DeckTabs'
+import { DECK_SHELL, type DeckProps } from '../rooms/Room'
+import { CostDeck } from './CostDeck'
+import { DefinitionDeck } from './DefinitionDeck'
+import { useParticleView } from './particleView'
+
+/** What particles cost, and their definition as text. */
+export function ParticlesDeck({ document }: DeckProps) {
+  const { deck, set } = useParticleView()
+  const { particles } = document
+  if (!particles)
+    return (
+      <p className={`${DECK_SHELL} text-muted`}>
+        Choose a style to see here what it costs. Particles are drawn live by a small script, over
+        any base.
+      </p>
+    )
+  return (
+    <DeckTabs
+      view={deck}
+      onChange={(next) => set({ deck: next })}
+      views={{
+        cost: {
+          label: 'Cost',
+          draw: () => <CostDeck document={document} particles={particles} />,
+        },
+        definition: {
+          label: 'Definition',
+          // Another style is another text: what was written over the last one goes.
+          draw: () => <DefinitionDeck key={particles.style} particles={particles} />,
+        },
+      }}
+    />
+  )
+}

@@ -1,0 +1,95 @@
+import type { SlowRun } from '../../core/api/slowMachines'
+import type { Size } from '../../core/fit/cover'
+import { MAX_ELEMENTS, type Definition } from '../../core/particles/Definition'
+import { elementCount } from '../../core/particles/elements'
+import { drawLinks } from '../../core/particles/links'
+import { painterOf } from '../../core/particles/Painter'
+import { prepare } from '../../core/particles/prepare'
+import { withCount } from '../../core/particles/withCount'
+
+/** What a frame costs with so many elements. */
+export interface CostPoint {
+  readonly count: number
+  readonly milliseconds: number
+}
+
+/** Shares of the present count that are measured. */
+const SHARES = [0.25, 0.5, 1, 1.5, 2, 3]
+/** Frames for each; the first ones make sprites. */
+const FRAMES = 10
+const WARM = 3
+
+/** The numbers of elements whose cost is measured, the present one among them. */
+export function measuredCounts(definition: Definition, area: Size): number[] {
+  const now = elementCount(prepare(definition), area)
+  const counts = SHARES.map((share) => Math.max(1, Math.round(now * share)))
+  return [...new Set(counts.map((count) => Math.min(MAX_ELEMENTS, count)))]
+}
+
+/**
+ * What frames cost on this machine by the number of elements: drawing and painting, median of some
+ * frames each. Between counts the page may do something else.
+ */
+export async function* costCurve(
+  definition: Definition,
+  area: Size,
+  density: number,
+  signal: AbortSignal,
+): AsyncGenerator<CostPoint> {
+  for (const count of measuredCounts(definition, area)) {
+    await new Promise((resolve) => setTimeout(resolve))
+    if (signal.aborted) return
+    const canvas = new OffscreenCanvas(
+      Math.floor(area.width * density),
+      Math.floor(area.height * density),
+    )
+    const context = canvas.getContext('2d')!
+    const draw = painterOf(prepare(withCount(definition, area, count)), area, density, [drawLinks])
+    const costs = Array.from({ length: FRAMES }, (_, frame) => {
+      const began = performance.now()
+      draw(context, frame / 30)
+      // Reading a pixel waits until all is painted.
+      context.getImageData(0, 0, 1, 1)
+      return performance.now() - began
+    })
+    const sorted = costs.slice(WARM).sort((one, other) => one - other)
+    yield { count, milliseconds: sorted[Math.floor(sorted.length / 2)]! }
+  }
+}
+
+/** What of a definition decides what a frame costs: not colours, directions or the seed. */
+export const costingParts = ({
+  perMegapixel,
+  most,
+  shapes,
+  size,
+  depth,
+  links,
+  blend,
+}: Definition) => [perMegapixel, most, shapes, size, depth, links, blend]
+
+/** What frames cost on a machine that is so many times slower, by what was drawn there. */
+export const slowPoints = (runs: readonly SlowRun[], factor: number): CostPoint[] =>
+  runs
+    .filter((run) => run.factor === factor)
+    .flatMap(({ drawn, milliseconds }) =>
+      milliseconds === null ? [] : [{ count: drawn, milliseconds }],
+    )
+    .sort((one, other) => one.count - other.count)
+
+/** The share of its frame rate that a machine must reach to keep it. */
+const KEPT_RATE = 0.9
+
+/**
+ * The most elements with which the slowest machine keeps its frame rate, of what was tried; 0 where
+ * it does with none, null where nothing was tried.
+ */
+export function mostOnSlow(runs: readonly SlowRun[], limit: number): number | null {
+  const slowest = Math.max(0, ...runs.map(({ factor }) => factor))
+  const tried = runs.filter(({ factor }) => factor === slowest)
+  if (tried.length === 0) return null
+  const kept = tried.filter(
+    ({ drawn, framesPerSecond }) => drawn > 0 && framesPerSecond >= (KEPT_RATE * 1000) / limit,
+  )
+  return Math.max(0, ...kept.map(({ drawn }) => drawn))
+}
