@@ -1,3 +1,4 @@
+import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import type { ScreenClass } from '../core/fit/screens'
 import type { TransitionStyle } from '../core/kinds/slideshow/transition'
 import type { Seam } from '../core/loop/framePlan'
@@ -8,6 +9,8 @@ export interface DeliverOptions {
   readonly out: string
   /** A paint in words, in place of a file. */
   readonly paint?: string
+  /** Moving elements over it; null for none. */
+  readonly particles: BackdropDocument['particles']
   readonly start?: number
   readonly end?: number
   readonly speed: number

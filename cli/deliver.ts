@@ -36,11 +36,20 @@ export async function deliver(
   options: DeliverOptions,
   say: (line: string) => void,
 ): Promise<void> {
-  const drafted = await draft(files, options)
+  const drafted = withParticles(await draft(files, options), options)
   const { document, made } = drafted.file
     ? await renderFiles({ ...drafted, file: drafted.file }, say)
     : { document: drafted.document, made: new Map<string, MadeFile>() }
   await writeFolder(drafted, document, made, options, say)
+}
+
+/** A draft with particles over it. */
+function withParticles(drafted: Draft, { particles }: DeliverOptions): Draft {
+  return {
+    ...drafted,
+    document: { ...drafted.document, particles },
+    settle: async (browser, say) => ({ ...(await drafted.settle(browser, say)), particles }),
+  }
 }
 
 /** Renders every file of a draft. */

@@ -10,10 +10,14 @@ import { MAX_HOLD_SECONDS } from '../core/kinds/slideshow/Slideshow'
 import { MAX_TRANSITION_SECONDS, TRANSITION_STYLES } from '../core/kinds/slideshow/transition'
 import { deliver } from './deliver'
 import { UsageError, type DeliverOptions } from './DeliverOptions'
+import { particlesFrom, styleLines, styleText } from './particles'
 import { repair, type RepairOptions } from './repair'
 import { probeLine } from './probe'
 import { withNewNames } from './oldNames'
 import { upload, type UploadOptions } from './upload'
+
+/** Options of `deliver` as they are written: particles are named. */
+type AskedOptions = Omit<DeliverOptions, 'particles'> & { readonly particles?: string }
 
 /** The caller's folder: npm runs scripts in the project's folder. */
 const CALLER = process.env['TELON_CWD'] ?? process.cwd()
@@ -165,6 +169,10 @@ program
   )
   .argument('[files...]', 'a clip, an image, or the images of a slideshow in their order')
   .option('--paint <words>', 'a paint in place of a file, such as "linear 120deg #1b2350 #b5563c"')
+  .option(
+    '--particles <style>',
+    'moving elements over it, drawn by the script: a style, or a file with a definition',
+  )
   .requiredOption('--out <dir>', 'folder to write')
   .option('--start <seconds>', 'where the loop starts in the clip', number(0, 86_400, ' seconds'))
   .option('--end <seconds>', 'where it ends', number(0, 86_400, ' seconds'))
@@ -254,12 +262,26 @@ program
   .option('--below-fold', 'the region is further down the page: load it when it comes near', false)
   .option('--plain-index', 'list each loop once in the index of its clip', false)
   .option('--id <id>', 'the backdrop’s id in markup and file names, such as hero', id)
-  .action(async (files: string[], options: DeliverOptions) => {
+  .action(async (files: string[], options: AskedOptions) => {
     await deliver(
       files.map((file) => resolve(CALLER, file)),
-      { ...options, out: resolve(CALLER, options.out) },
+      {
+        ...options,
+        out: resolve(CALLER, options.out),
+        particles: options.particles
+          ? await particlesFrom(options.particles, (file) => resolve(CALLER, file))
+          : null,
+      },
       (line) => process.stderr.write(`${line}\n`),
     )
+  })
+
+program
+  .command('particles')
+  .description('List the styles of particles, or print one as a definition to be changed.')
+  .argument('[style]', 'a style, such as ember-drift')
+  .action((style: string | undefined) => {
+    process.stdout.write(style ? styleText(style) : `${styleLines().join('\n')}\n`)
   })
 
 program

@@ -1,16 +1,13 @@
 import type { Browser, CDPSession, Page } from 'playwright-core'
 import { SLOWDOWNS, type SlowOrder, type SlowRun, type SlowRuns } from '../core/api/slowMachines'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
-import { emitRegion } from '../core/handoff/emitMarkup'
-import { emitBackdropStyle } from '../core/handoff/emitStyle'
-import { layersOf, scriptPartsOf } from '../core/handoff/layers'
-import { assembleScript, type DeliveredScripts } from '../core/handoff/scripts'
-import type { DeliveredMedia } from '../core/kinds/DeliveredMedia'
+import type { DeliveredScripts } from '../core/handoff/scripts'
 import { createPaint } from '../core/kinds/paint/Paint'
 import { elementCount } from '../core/particles/elements'
 import { newParticles } from '../core/particles/Particles'
 import { prepare } from '../core/particles/prepare'
 import { withCount } from '../core/particles/withCount'
+import { regionPage } from './regionPage'
 import { CHROMIUM } from './RenderBrowser'
 
 /** Numbers of elements that are tried, as shares of those asked for. */
@@ -19,8 +16,6 @@ const SHARES = [0.25, 0.5, 1] as const
 const QUIET_MS = 1500
 const SETTLE_MS = 9000
 const MEASURE_MS = 2000
-
-const NO_MEDIA: DeliveredMedia = { clips: [], posters: [], placeholder: null }
 
 /** What the page counts. */
 interface Counters {
@@ -59,11 +54,10 @@ function pageOf({ definition, frameRate, height }: SlowOrder, scripts: Delivered
     height: { unit: 'px', value: height },
     brand: '',
   })
-  const document = { ...made, particles: { ...newParticles(definition, null), frameRate } }
-  const parts = scriptPartsOf(layersOf(document, NO_MEDIA))
-  return `<!doctype html><style>body { margin: 0 } ${emitBackdropStyle('slow', document, NO_MEDIA)}</style>
-${emitRegion('slow', document, NO_MEDIA, 'fragment')}
-<script>${assembleScript(scripts, 'classic', parts)}</script>`
+  return regionPage(
+    { ...made, particles: { ...newParticles(definition, null), frameRate } },
+    scripts,
+  )
 }
 
 /** Milliseconds that the main thread has been busy, of the page's life. */

@@ -2,7 +2,7 @@ import { mimeOf } from '../media/image/mimeOf'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { firstVisits } from '../backdrop/firstVisit'
 import { clipBudget, picturesOf, posterMaxBytes } from '../backdrop/recipe'
-import { isMoving } from '../backdrop/shownParticles'
+import { isMoving, particlesOf } from '../backdrop/shownParticles'
 import { kindOf } from '../kinds'
 import { typeOf, type DeliveredMedia } from '../kinds/DeliveredMedia'
 import { emitRegion, languageOf, type PastedForm } from './emitMarkup'
@@ -199,6 +199,22 @@ function weightsOf(document: BackdropDocument, media: DeliveredMedia): Manifest[
   )
 }
 
+function describeParticles(document: BackdropDocument): Manifest['particles'] {
+  const definition = particlesOf(document)
+  if (!definition) return null
+  const { name, seed, period, perMegapixel, most } = definition
+  const { style, frameRate } = document.particles!
+  return {
+    name,
+    style,
+    seed,
+    periodSeconds: period,
+    framesPerSecond: frameRate,
+    perMegapixel,
+    most,
+  }
+}
+
 function describe({ id, name, document, media, figures }: HandoffInput): Manifest {
   const { base, behaviour, weight, poster, handoff } = document
   const layers = layersOf(document, media)
@@ -206,7 +222,7 @@ function describe({ id, name, document, media, figures }: HandoffInput): Manifes
     values.reduce((max, value) => Math.max(max, value), 0)
   return manifestSchema.parse({
     format: 'telon-handoff',
-    version: 6,
+    version: 7,
     handoffVersion: HANDOFF_VERSION,
     id,
     name,
@@ -215,6 +231,7 @@ function describe({ id, name, document, media, figures }: HandoffInput): Manifes
     base: kindOf(base).describe(base, figures.clips),
     layers: layers.map(({ type, files }) => ({ type, files: [...new Set(files)] })),
     scriptParts: scriptPartsOf(layers),
+    particles: describeParticles(document),
     poster: picturesOf(document)?.chosen
       ? {
           picture: poster.picture.kind === 'source' ? 'image' : poster.picture.kind,

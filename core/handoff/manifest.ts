@@ -8,7 +8,7 @@ const size = { width: z.int().min(2), height: z.int().min(2), bytes: z.int().min
 /** `manifest.json` of a delivered folder: what the files are and how they were made. */
 export const manifestSchema = z.object({
   format: z.literal('telon-handoff'),
-  version: z.literal(6),
+  version: z.literal(7),
   handoffVersion: z
     .string()
     .describe('Version of markup, style and script; old markup works within a major version.'),
@@ -33,6 +33,18 @@ export const manifestSchema = z.object({
   scriptParts: z
     .array(z.enum(SCRIPT_PARTS))
     .describe('What the script consists of besides its base.'),
+  particles: z
+    .object({
+      name: z.string().describe('Title of the definition.'),
+      style: z.string().nullable().describe('The style it began with; null for one’s own.'),
+      seed: z.int(),
+      periodSeconds: z.number().describe('After so long everything is as at the beginning.'),
+      framesPerSecond: z.int(),
+      perMegapixel: z.number().describe('Elements in an area of a million CSS pixels.'),
+      most: z.int().describe('Elements at most.'),
+    })
+    .nullable()
+    .describe('Moving elements over the base; null where there are none.'),
   poster: z
     .object({
       picture: z

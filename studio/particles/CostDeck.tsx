@@ -125,10 +125,10 @@ function SlowFacts({
       {most !== null && (
         <p className="text-xs text-muted">
           {most >= count
-            ? `The slowest keeps its frame rate with all ${count}.`
+            ? `Without a graphics processor the slowest keeps its frame rate with all ${count}.`
             : most > 0
-              ? `The slowest keeps its frame rate with ${most}.`
-              : 'The slowest shows the first picture.'}
+              ? `Without a graphics processor the slowest keeps its frame rate with ${most}.`
+              : 'Without a graphics processor the slowest does not reach its frame rate.'}
         </p>
       )}
     </>
@@ -237,7 +237,7 @@ function Chart({
       aria-label="Milliseconds a frame by the number of elements"
     >
       <figcaption className="text-xs text-muted">
-        Milliseconds a frame by elements, measured without a graphics processor:{' '}
+        Milliseconds a frame by elements, measured:{' '}
         {curves.map(({ factor, name, text }, index) => (
           <span key={factor}>
             {index > 0 && ', '}
