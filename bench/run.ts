@@ -23,6 +23,7 @@ import { startTestServer } from '../server/testing/testServer'
 import { measureArrival } from './arrival'
 import { measureJoins } from './joins'
 import { measureKills } from './kill'
+import { measureParticleCost } from './particleCost'
 import { measurePlayedCost } from './playedCost'
 import { measureStorage } from './storage'
 import { drawEvenness, measureTime, measureWeight } from './weight'
@@ -54,6 +55,10 @@ const recipe = (
   goal: null,
 })
 
+if (process.argv.includes('--particles')) {
+  await measureParticleCost()
+  process.exit(0)
+}
 if (process.argv.includes('--storage')) {
   await measureStorage(FILES)
   process.exit(0)

@@ -66,7 +66,9 @@ export function linksOf(points: readonly Point[], distance: number, most: number
 
 /** Draws links in few strokes, in the palette's first colour. */
 export const drawLinks: Extra = (points, context, [look], fade) => {
-  const [distance, most, width, strength, filled] = look[LINKS] || [1, 0, 0, 0, 0]
+  const how = look[LINKS]
+  if (!how) return
+  const [distance, most, width, strength, filled] = how
   const links = linksOf(points, distance, most)
   const draw = (all: readonly Link[], by: 'fill' | 'stroke', share: number): void => {
     const paths: Path2D[] = []

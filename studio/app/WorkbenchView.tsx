@@ -6,6 +6,7 @@ import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { kindOf } from '../../core/kinds'
 import { useSources } from '../api/queries'
 import { kindView } from '../kinds'
+import { WatchParticles } from '../particles/WatchParticles'
 import { Loading, Problem, Shell } from '../shell/Shell'
 import { Stage } from '../stage/Stage'
 import { useAnalysis } from '../state/analysisStore'
@@ -139,6 +140,7 @@ function Workbench({ record, document, sources, name, isViewing }: WorkbenchProp
         </section>
       </main>
       {Watch && <Watch document={document} sources={sources} />}
+      <WatchParticles document={document} />
       {theirs && <ConflictDialog theirs={theirs} />}
     </Shell>
   )

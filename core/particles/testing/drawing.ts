@@ -1,3 +1,3 @@
 /* All that draws particles, for tests that do so in a browser. */
-export { drawLinks } from '../links'
+export { drawLinks, linksOf } from '../links'
 export { painterOf } from '../Painter'
