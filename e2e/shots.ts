@@ -1,5 +1,8 @@
 import { fileURLToPath } from 'node:url'
 import { seedDemo } from '../demo/seedDemo'
+import { trySlowMachines } from '../headless/slowMachines'
+import { readDeliveredScripts } from '../node/deliveredScripts'
+import { inProject } from '../node/projectRoot'
 import { paddedClip, readClip } from '../server/testing/clip'
 import { TestClient } from '../server/testing/TestClient'
 import { startTestServer } from '../server/testing/testServer'
@@ -14,7 +17,11 @@ const wanted = process.argv.slice(2)
 
 const out = (name: string): string =>
   fileURLToPath(new URL(`../docs/screenshots/${name}.png`, import.meta.url))
-const server = await startTestServer({ prepare: seedDemo })
+const server = await startTestServer({
+  prepare: seedDemo,
+  trySlow: async (order, signal) =>
+    trySlowMachines(order, await readDeliveredScripts(inProject('dist')), signal),
+})
 const browser = await launch()
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
@@ -76,7 +83,15 @@ try {
     await page.getByRole('link', { name: room }).click()
     await page.waitForTimeout(2500)
   }
-  await shoot('image-timing', `/projects/${project!.id}`, () => open('Fjord at night', /^Timing/))
+  await shoot('particles', `/projects/${project!.id}`, async () => {
+    await open('Galley fire', /^Material/)
+    await page.getByRole('tab', { name: /^Particles/ }).click()
+    await page.waitForTimeout(4000)
+    await page.getByRole('button', { name: 'Try on slow machines' }).click()
+    await page.getByRole('button', { name: 'Try again' }).waitFor({ timeout: 120_000 })
+    await page.getByRole('radio', { name: 'Ember drift' }).scrollIntoViewIfNeeded()
+    await page.waitForTimeout(1500)
+  })
   await shoot('slideshow-deck', `/projects/${project!.id}`, async () => {
     await open('Winter stops', /^Timing/)
     const playhead = page.getByRole('slider', { name: 'Playhead' })

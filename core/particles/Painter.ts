@@ -43,7 +43,7 @@ const BLUR = 0.07
 const FAINTEST = 0.002
 
 /** A colour as `#rrggbb` with an opacity. */
-export const faded = (colour: string, opacity: number): string =>
+const faded = (colour: string, opacity: number): string =>
   colour + (256 + Math.floor(opacity * 255 + 0.5)).toString(16).slice(1)
 
 /** Draws a shape about the middle of a context whose unit is the shape's radius. */

@@ -5,7 +5,7 @@ import { definitionSchema, type Definition } from './Definition'
 /** How many frames a second are drawn: 60 cost twice as much. */
 export const PARTICLE_RATES = [30, 60] as const
 /** How the period follows the length of what moves below: not at all, or a share of it. */
-export const FOLLOWS = ['own', 'whole', 'half', 'third'] as const
+const FOLLOWS = ['own', 'whole', 'half', 'third'] as const
 
 /** Particles over a base, with what only this backdrop decides about them. */
 export const particlesSchema = z.object({

@@ -11,6 +11,8 @@ export type Link = readonly [one: number, other: number, length: number, three?:
 const MAX_COMPARED = 24
 /** Links are drawn together where they are about as strong. */
 const STEPS = 4
+/** Of so many at most at a time: painting one path takes longer than in step with its lines. */
+const TOGETHER = 256
 /** How strong areas are beside links. */
 const FILL_SHARE = 0.5
 
@@ -72,18 +74,19 @@ export const drawLinks: Extra = (points, context, [look], fade) => {
   const links = linksOf(points, distance, most)
   const draw = (all: readonly Link[], by: 'fill' | 'stroke', share: number): void => {
     const paths: Path2D[] = []
-    for (const [one, other, length, three = one] of all) {
+    all.forEach(([one, other, length, three = one], index) => {
       const [from, to, on] = [points[one]!, points[other]!, points[three]!]
       const seen = (1 - length) * Math.min(from.opacity, to.opacity, on.opacity)
-      const path = (paths[Math.floor(seen * STEPS * 0.999)] ??= new Path2D())
+      const step = Math.floor(seen * STEPS * 0.999)
+      const path = (paths[Math.floor(index / TOGETHER) * STEPS + step] ??= new Path2D())
       path.moveTo(from.x, from.y)
       path.lineTo(to.x, to.y)
       if (on !== from) path.lineTo(on.x, on.y)
-    }
-    paths.forEach((path, step) => {
+    })
+    paths.forEach((path, place) => {
       context.fillStyle = context.strokeStyle = fade(
         look[0][0]!,
-        (strength * share * (step + 0.5)) / STEPS,
+        (strength * share * ((place % STEPS) + 0.5)) / STEPS,
       )
       context[by](path)
     })

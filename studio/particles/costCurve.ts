@@ -78,7 +78,7 @@ export const slowPoints = (runs: readonly SlowRun[], factor: number): CostPoint[
     .sort((one, other) => one.count - other.count)
 
 /** The share of its frame rate that a machine must reach to keep it. */
-const KEPT_RATE = 0.9
+const KEPT_RATE = 0.85
 
 /**
  * The most elements with which the slowest machine keeps its frame rate, of what was tried; 0 where
