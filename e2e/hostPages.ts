@@ -20,7 +20,7 @@ export const HOST_PAGES: readonly HostPage[] = [
   {
     name: 'rules for every image and video',
     css: `body { margin: 0 }
-      img, video { max-width: 100%; height: auto; display: inline; margin: 2rem; padding: 4px;
+      img, video, canvas { max-width: 100%; height: auto; display: inline; margin: 2rem; padding: 4px;
         border: 3px solid red; border-radius: 20px; opacity: 0.5; filter: grayscale(1); float: left }
       picture { display: block; position: relative; width: 50%; overflow: hidden; transform: scale(0.5) }
       video:not([controls]) { display: none }`,
@@ -60,7 +60,7 @@ export const HOST_PAGES: readonly HostPage[] = [
   {
     name: 'rules with one class',
     css: `body { margin: 0 }
-      .content img, .content video, .content picture { position: static; width: auto; margin: 3rem auto;
+      .content img, .content video, .content picture, .content canvas { position: static; width: auto; margin: 3rem auto;
         border-radius: 12px; object-fit: contain; max-height: 200px }
       .content section { padding: 6rem; max-width: 600px; margin: 3rem auto; background: #fff;
         display: block; border: 5px solid; box-shadow: 0 0 9px }
@@ -96,7 +96,7 @@ export const HOST_PAGES: readonly HostPage[] = [
   {
     name: 'everything animated and faded in',
     css: `@keyframes rise { from { opacity: 0; transform: translateY(9px) } }
-      * { margin: 0; transition: all 0.3s } section, div, picture, video { opacity: 0; animation: rise 1s infinite }`,
+      * { margin: 0; transition: all 0.3s } section, div, picture, video, canvas { opacity: 0; animation: rise 1s infinite }`,
     body: `SLOT ${OWN}`,
   },
   {

@@ -18,7 +18,7 @@ onHost(
   async () => {
     for (const [id, ...what] of [
       ['still', join(CLIPS, 'fjord-night.webp'), '--width', '320'],
-      ['pale', '--paint', 'conic 40deg #1b2350 #b5563c #1b2350'],
+      ['pale', '--paint', 'conic 40deg #1b2350 #b5563c #1b2350', '--particles', 'route-net'],
       [
         'slides',
         join(CLIPS, 'stop-lakeside.jpg'),
@@ -184,6 +184,11 @@ describe('an image, a paint and a slideshow on a host page', () => {
       const region = await page.locator('.tln-region').boundingBox()
       for (const layer of ['.tln-backdrop', '.tln-image, .tln-paint, .tln-slides', '.tln-scrim'])
         expect(await page.locator(layer).boundingBox(), layer).toEqual(region)
+      const canvas = page.locator('.tln-particles')
+      if ((await canvas.count()) > 0) {
+        await expect.poll(() => canvas.evaluate((each) => getComputedStyle(each).opacity)).toBe('1')
+        expect(await canvas.boundingBox()).toEqual(region)
+      }
       const image = page.locator('.tln-poster').first()
       if ((await image.count()) > 0) {
         expect(await image.boundingBox()).toEqual(region)

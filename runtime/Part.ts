@@ -26,6 +26,7 @@ export interface Mover {
  * - `fail` shows the poster instead, until a window of another size has other files. A refusal to
  *   play is passed on as it is.
  * - `tell` tells the page what happens now, if it is not that already.
+ * - `signal` is aborted when the region is released.
  */
 export type Part = (
   region: HTMLElement,
@@ -33,4 +34,5 @@ export type Part = (
   update: () => void,
   fail: (error?: unknown) => void,
   tell: (state: 'play' | 'pause') => void,
+  signal: AbortSignal,
 ) => Mover | undefined

@@ -128,7 +128,7 @@ export function mount(region: HTMLElement): () => void {
     if (!may) tell('poster')
     all(!may || paused || !near || !ready || document.hidden ? 'pause' : 'play')
   }
-  movers = __TLN_PARTS__.flatMap((part) => part(region, listen, update, fail, tell) ?? [])
+  movers = __TLN_PARTS__.flatMap((part) => part(region, listen, update, fail, tell, signal) ?? [])
   if (!movers.length) return none
 
   const poster = region.querySelector<HTMLImageElement>('.tln-poster')

@@ -1,4 +1,4 @@
-import { afterEach, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { SlowRuns, TrySlowMachines } from '../core/api/slowMachines'
 import { STYLES } from '../core/particles/styles'
 import { codeOf, TestClient } from './testing/TestClient'
@@ -11,72 +11,67 @@ const RUNS: SlowRuns = {
 }
 
 let server: TestServer
-const begin = async (trySlow?: TrySlowMachines): Promise<TestClient> => {
-  server = await startTestServer(trySlow ? { trySlow } : {})
-  return new TestClient(server)
-}
-afterEach(() => server.stop())
+let client: TestClient
+/** What a try does: each test says it. */
+let tryOne: TrySlowMachines
+beforeAll(async () => {
+  server = await startTestServer({ trySlow: (order, signal) => tryOne(order, signal) })
+  client = new TestClient(server)
+})
+afterAll(() => server.stop())
+
+/** Asks for a try, and leaves when the signal says so. */
+const ask = (signal: AbortSignal): Promise<unknown> =>
+  client
+    .fetch(PATH, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(ORDER),
+      signal,
+    })
+    .catch(() => 'dropped')
 
 describe('particles on slowed machines', () => {
   it('are tried with what was asked for', async () => {
     const asked: unknown[] = []
-    const client = await begin(async (order) => {
+    tryOne = async (order) => {
       asked.push(order)
       return RUNS
-    })
+    }
     const answer = await client.call('POST', PATH, ORDER)
     expect([answer.status, answer.body]).toEqual([200, RUNS])
     expect(asked).toEqual([ORDER])
   })
-  it('are refused where the definition is none, and where there is no browser', async () => {
-    const client = await begin()
+  it('are refused where the order is none', async () => {
     const wrong = await client.call('POST', PATH, { ...ORDER, frameRate: 45 })
     expect([wrong.status, codeOf(wrong)]).toEqual([400, 'request/invalid'])
-    const none = await client.call('POST', PATH, ORDER)
-    expect([none.status, codeOf(none)]).toEqual([501, 'particles/no-browser'])
   })
   it('are tried one after another, and no longer than somebody waits', async () => {
     let ended = 0
-    const client = await begin(
-      (_, signal) =>
-        new Promise((_resolve, reject) =>
-          signal.addEventListener('abort', () => {
-            ended++
-            reject(new Error('ended'))
-          }),
-        ),
-    )
+    tryOne = (_, signal) =>
+      new Promise((_resolve, reject) =>
+        signal.addEventListener('abort', () => {
+          ended++
+          reject(new Error('ended'))
+        }),
+      )
     const abort = new AbortController()
-    const first = fetch(new URL(PATH, server.url), {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json', Origin: server.url },
-      body: JSON.stringify(ORDER),
-      signal: abort.signal,
-    }).catch(() => 'dropped')
+    const first = ask(abort.signal)
     await expect
-      .poll(async () => codeOf(await client.call('POST', PATH, ORDER, {})), { timeout: 5000 })
+      .poll(async () => codeOf(await client.call('POST', PATH, ORDER)), { timeout: 5000 })
       .toBe('particles/busy')
     abort.abort()
     expect(await first).toBe('dropped')
     await expect.poll(() => ended).toBe(1)
     // The next one may begin.
-    const next = fetch(new URL(PATH, server.url), {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json', Origin: server.url },
-      body: JSON.stringify(ORDER),
-      signal: AbortSignal.timeout(500),
-    }).catch(() => 'dropped')
-    await next
+    expect(await ask(AbortSignal.timeout(500))).toBe('dropped')
     await expect.poll(() => ended).toBe(2)
   })
   it('tell of a browser that fails, and let others try', async () => {
-    let tries = 0
-    const client = await begin(async () => {
-      tries++
-      if (tries === 1) throw new Error('it did not start')
-      return RUNS
-    })
-    expect(codeOf(await client.call('POST', PATH, ORDER))).toBe('particles/no-browser')
+    tryOne = () => Promise.reject(new Error('it did not start'))
+    const failed = await client.call('POST', PATH, ORDER)
+    expect([failed.status, codeOf(failed)]).toEqual([501, 'particles/no-browser'])
+    tryOne = async () => RUNS
     expect((await client.call('POST', PATH, ORDER)).status).toBe(200)
   })
 })

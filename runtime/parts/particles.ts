@@ -14,15 +14,18 @@ const MAX_DENSITY = 1.5
 /** How much a frame counts in the mean that decides, and how late it may be at most in it. */
 const WEIGHT = 0.1
 const LATEST = 3
-/** A frame that takes so many times as long is late. */
-const LATE = 1.4
+/**
+ * A frame that comes after so many milliseconds is late, at either rate: some devices save power
+ * with 30 frames a second, and fewer elements would not change that.
+ */
+const LATE_MS = 46
 /** Of a frame's time, what drawing may take: the rest is the page's. */
 const OWN_SHARE = 0.5
 /** What is left of the elements after a step, and the share with which it is given up. */
 const STEP = 0.7
 const LEAST_SHARE = 0.1
 
-const particlesPart: Part = (region: ParticleRegion, _listen, update, _fail, tell) => {
+const particlesPart: Part = (region: ParticleRegion, _listen, update, _fail, tell, signal) => {
   const canvas = region.querySelector<HTMLCanvasElement>('.tln-particles')
   const context = canvas?.getContext('2d')
   // Browsers that draw nothing unseen (before 2023) show the base alone.
@@ -59,7 +62,7 @@ const particlesPart: Part = (region: ParticleRegion, _listen, update, _fail, tel
     seconds += Math.min(passed, 100) / 1000
     const began = performance.now()
     show()
-    const late = Math.max(passed / LATE, (performance.now() - began) / OWN_SHARE) / frame
+    const late = Math.max(passed / LATE_MS, (performance.now() - began) / OWN_SHARE / frame)
     load += (Math.min(LATEST, late) - load) * WEIGHT
     if (load < 1) return
     load = 0
@@ -74,7 +77,9 @@ const particlesPart: Part = (region: ParticleRegion, _listen, update, _fail, tel
     )
     update()
   }
-  new ResizeObserver(fit).observe(box!)
+  const observer = new ResizeObserver(fit)
+  observer.observe(box!)
+  signal.addEventListener('abort', () => observer.disconnect())
 
   return {
     // Some windows show no motion: the style says so. So does a machine that is too slow.

@@ -25,6 +25,7 @@ export function ParticleHandles({ document, width, height }: HandlesProps) {
     <div className="pointer-events-none absolute top-0 left-0" style={{ width, height }}>
       <Arrow definition={definition} width={width} height={height} />
       <Band definition={definition} width={width} height={height} />
+      <Depth definition={definition} width={width} height={height} />
     </div>
   )
 }
@@ -89,6 +90,60 @@ function Arrow({ definition, width, height }: Props) {
 }
 
 const ends = (from: Point, to: Point) => ({ x1: from.x, y1: from.y, x2: to.x, y2: to.y })
+
+/** Planes that depth begins with where there is only one. */
+const FIRST_PLANES = 4
+/** Radius of the circle that stands for near elements, in pixels of the stage. */
+const NEAR_RADIUS = 15
+
+/** Near and far as two circles: the farther they are apart, the smaller are far elements. */
+function Depth({ definition, width, height }: Props) {
+  const { define } = useParticles(definition)
+  const { depth } = definition
+  const near = { x: width * 0.56, y: height * 0.85 }
+  const way = width * 0.24
+  const set = (size: number, gesture: string): void =>
+    define(
+      {
+        depth: {
+          ...depth,
+          planes: depth.planes > 1 ? depth.planes : FIRST_PLANES,
+          size: round(Math.min(1, Math.max(0, size)), 2),
+        },
+      },
+      gesture,
+    )
+  // Behind the handle there is still a circle to be seen.
+  const far = { x: near.x + 24 + way * depth.size, y: near.y }
+  const radius = Math.max(2, NEAR_RADIUS * (1 - depth.size))
+  return (
+    <>
+      <svg aria-hidden className="absolute inset-0 size-full overflow-visible">
+        <line {...ends(near, far)} stroke="#000" strokeOpacity={0.5} strokeWidth={3} />
+        <line {...ends(near, far)} stroke="#fff" strokeWidth={1} strokeDasharray="3 3" />
+        <circle cx={near.x} cy={near.y} r={NEAR_RADIUS} fill="none" stroke="#fff" strokeWidth={2} />
+      </svg>
+      <Handle
+        name={`Depth: far ones are ${round(depth.size * 100)} % smaller. Arrow keys change it.`}
+        place={far}
+        onDrag={({ x }, gesture) => set((x - near.x - 24) / way, gesture)}
+        onKey={([x, y], gesture) => set(depth.size + x - y, gesture)}
+      >
+        <span
+          className="rounded-full border-2 border-white bg-black/60"
+          style={{ width: 2 * radius, height: 2 * radius }}
+        />
+      </Handle>
+      <span
+        aria-hidden
+        className="absolute rounded bg-black/60 px-1.5 font-mono text-xs whitespace-nowrap text-white"
+        style={{ left: near.x - NEAR_RADIUS, top: near.y + 20 }}
+      >
+        far ones {round(depth.size * 100)} % smaller
+      </span>
+    </>
+  )
+}
 
 /** The ends of a band, as lines across the region. */
 function Band({ definition, width, height }: Props) {
