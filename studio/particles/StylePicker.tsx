@@ -21,8 +21,8 @@ const OWN = 'own'
 /** The area that a small picture shows, in CSS pixels: a part of a screen, so that much is seen. */
 const AREA = { width: 560, height: 330 } as const
 const SHOWN_WIDTH = 168
-/** Small pictures move enough at this rate. */
-const INTERVAL_MS = 1000 / 15
+/** Small pictures move enough at this rate: there are many of them. */
+const INTERVAL_MS = 1000 / 10
 /** How often the base is looked at, as long as there is no picture of it. */
 const LOOK_MS = 500
 

@@ -38,6 +38,8 @@ export class StageParticles {
   private last = 0
   private own = 0
   private paused = false
+  /** The time that was painted last. */
+  private painted = 0
   private milliseconds = 0
   private frames = 0
 
@@ -124,7 +126,10 @@ export class StageParticles {
     // Screens differ from their own rates by a little.
     if (passed < this.interval - 4 || useParticleView.getState().quiet) return
     this.last = now
-    if (!this.paused) this.own += Math.min(passed, 100) / 1000
+    // What stands still is not drawn again: it was when it was last changed.
+    const isFollowing = this.follows && this.baseClock() !== null
+    if (isFollowing ? this.seconds() === this.painted : this.paused) return
+    this.own += Math.min(passed, 100) / 1000
     this.frames += (1000 / passed - this.frames) * (this.frames > 0 ? MEAN_WEIGHT : 1)
     this.paint()
   }
@@ -132,7 +137,8 @@ export class StageParticles {
   private paint(): void {
     if (!this.draw || !this.context) return
     const began = performance.now()
-    this.count = this.draw(this.context, this.seconds())
+    this.painted = this.seconds()
+    this.count = this.draw(this.context, this.painted)
     this.milliseconds += (performance.now() - began - this.milliseconds) * MEAN_WEIGHT
   }
 
