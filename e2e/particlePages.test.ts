@@ -3,7 +3,7 @@ import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
 import type { DeliveredScripts } from '../core/handoff/scripts'
-import { createPaint } from '../core/kinds/paint/Paint'
+import { createPaint, FIRST_MOTION } from '../core/kinds/paint/Paint'
 import type { Definition } from '../core/particles/Definition'
 import type { drawLinks } from '../core/particles/links'
 import type { painterOf } from '../core/particles/Painter'
@@ -55,10 +55,12 @@ async function open(
   {
     slowdown = 1,
     before = '',
+    html = regionPage(document, scripts),
     ...options
   }: BrowserContextOptions & {
     slowdown?: number
     before?: string
+    html?: string
   } = {},
 ): Promise<void> {
   const context = await browser.newContext({ viewport: { width: 800, height: 600 }, ...options })
@@ -77,9 +79,7 @@ CanvasRenderingContext2D.prototype.clearRect = function (...box) {
 addEventListener('tln:fewer', ({ detail }) => tlnFewer.push(detail))
 for (const name of ['play', 'pause', 'poster']) addEventListener('tln:' + name, () => tlnTold.push(name))
 </script>`
-  await page.setContent(
-    regionPage(document, scripts).replace('<!doctype html>', `<!doctype html>${counting}${before}`),
-  )
+  await page.setContent(html.replace('<!doctype html>', `<!doctype html>${counting}${before}`))
 }
 const drawn = (): Promise<number> => page.evaluate(() => (globalThis as Counting).tlnDrawn)
 const told = (): Promise<string[]> => page.evaluate(() => (globalThis as Counting).tlnTold)
@@ -243,6 +243,42 @@ describe('particles on a page', () => {
     )
     await page.mouse.click(20, 550)
     await until(async () => (await fewer())[0] === -1)
+  })
+  it('are given up where nothing helps, while what is below goes on', async () => {
+    const document = documentWith({ ...SNOW, perMegapixel: 20 })
+    const moving = { ...createPaint(), motion: { ...FIRST_MOTION, seconds: 8 } }
+    const late = `<script>
+const soon = requestAnimationFrame
+requestAnimationFrame = (act) => setTimeout(() => soon(act), 150)
+cancelAnimationFrame = clearTimeout
+</script>`
+    await open({ ...document, base: moving }, { before: late })
+    await until(async () => page.evaluate(() => (globalThis as Counting).tlnFewer.at(-1) === 0))
+    expect(await isMoving()).toBe(false)
+    expect((await picture()).pixels).toBeGreaterThan(0)
+    const paint = page.locator('.tln-paint')
+    expect(await paint.evaluate((each) => each.getAnimations()[0]!.playState)).toBe('running')
+    // Whatever is decided anew later: they stay as they are.
+    await page.evaluate(() => dispatchEvent(new Event('resize')))
+    expect(await isMoving()).toBe(false)
+  })
+  it('go on over a clip that has ended, which may fade', async () => {
+    const { video, particles } = scripts.parts
+    const both = { ...scripts, parts: { ...scripts.parts, particles: `${video},${particles}` } }
+    const clip = '<video class="tln-video"></video>'
+    await open(documentWith(SNOW), {
+      html: regionPage(documentWith(SNOW), both).replace('<div class="tln-paint', `${clip}$&`),
+    })
+    await until(isMoving)
+    const root = page.locator('.tln-backdrop')
+    expect(await root.getAttribute('class')).not.toContain('tln-ended')
+    await page.locator('.tln-video').evaluate((each) => {
+      Object.defineProperty(each, 'ended', { value: true })
+      each.dispatchEvent(new Event('ended'))
+    })
+    expect(await root.getAttribute('class')).toContain('tln-ended')
+    expect(await page.getByRole('button', { name: 'Pause the background' }).isVisible()).toBe(true)
+    expect(await isMoving()).toBe(true)
   })
   it('leave the base alone where a browser cannot draw them', async () => {
     await open(documentWith(SNOW), { before: '<script>delete window.OffscreenCanvas</script>' })

@@ -12,6 +12,7 @@ export interface Mover {
   fits(): boolean
   /** Takes what fits the window now; returns whether that is something else. */
   choose(): boolean
+  /** What has ended may fade although something else goes on. */
   ended(): boolean
   /** Does nothing where it plays already or has ended. */
   play(): void

@@ -121,10 +121,10 @@ export function mount(region: HTMLElement): () => void {
   }
   const update = (): void => {
     const may = wanted()
-    const ended = !all('ended').includes(false)
+    const ends = all('ended')
     root.classList.toggle('tln-poster-only', !may)
-    root.classList.toggle('tln-ended', ended)
-    showControl(region, may && !ended, paused)
+    root.classList.toggle('tln-ended', ends.includes(true))
+    showControl(region, may && ends.includes(false), paused)
     if (!may) tell('poster')
     all(!may || paused || !near || !ready || document.hidden ? 'pause' : 'play')
   }
@@ -144,7 +144,7 @@ export function mount(region: HTMLElement): () => void {
   const showPoster = (good: boolean): void => void poster?.classList.toggle('tln-missing', !good)
   const observer = new IntersectionObserver(
     (entries) => {
-      near = entries[entries.length - 1]!.isIntersecting
+      near = entries.pop()!.isIntersecting
       if (!near || ready) return update()
       // A poster below the window may be fetched only now: the wait begins here.
       if (!poster || poster.complete) start()

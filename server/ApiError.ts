@@ -71,6 +71,10 @@ const ERRORS = {
   ],
   'particles/busy': [409, 'Particles are being tried already. Wait half a minute, then try again.'],
   'particles/ended': [409, 'The try was ended.'],
+  'particles/failed': [
+    500,
+    'The browser on the server could not be started, or stopped. Try again; its log tells more.',
+  ],
   'particles/no-browser': [
     501,
     'This server has no browser to try particles with. Install Chromium on it, then try again.',

@@ -70,7 +70,7 @@ describe('particles on slowed machines', () => {
   it('tell of a browser that fails, and let others try', async () => {
     tryOne = () => Promise.reject(new Error('it did not start'))
     const failed = await client.call('POST', PATH, ORDER)
-    expect([failed.status, codeOf(failed)]).toEqual([501, 'particles/no-browser'])
+    expect([failed.status, codeOf(failed)]).toEqual([500, 'particles/failed'])
     tryOne = async () => RUNS
     expect((await client.call('POST', PATH, ORDER)).status).toBe(200)
   })

@@ -278,6 +278,11 @@ describe('rules of changes', () => {
   })
 })
 
+it('names a change of particles once, whatever it changes', () =>
+  expect(
+    labelOf({ type: 'particles/define', definition: { perMegapixel: 5, most: 9, seed: 1 } }),
+  ).toBe('particles: count, new seed'))
+
 describe('history', () => {
   const actions = fc.array(
     fc.record({

@@ -84,11 +84,13 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
         ? document
         : { ...document, particles: action.particles }
     case 'particles/define':
-      return withParticles(document, (particles) =>
-        patched(particles, 'definition', action.definition),
-      )
+      return document.particles
+        ? patched(document, 'particles', {
+            definition: { ...document.particles.definition, ...action.definition },
+          })
+        : document
     case 'particles/show':
-      return withParticles(document, (particles) => ({ ...particles, ...action.show }))
+      return document.particles ? patched(document, 'particles', action.show) : document
     case 'poster/picture':
       return patched(document, 'poster', { picture: action.picture })
     case 'poster/avif':
@@ -164,7 +166,7 @@ export function labelOf(action: BackdropAction): string {
     case 'particles/set':
       return action.particles ? 'particles' : 'no particles'
     case 'particles/define':
-      return `particles: ${Object.keys(action.definition).map(wordOf).join(', ')}`
+      return `particles: ${[...new Set(Object.keys(action.definition).map(wordOf))].join(', ')}`
     case 'particles/show':
       return action.show.follows ? 'period of particles' : 'frame rate of particles'
     case 'poster/picture':
@@ -233,15 +235,6 @@ function patchRow(
     Object.values(row.formats).includes(true) &&
     SCREEN_CLASSES.some((each) => next[each].enabled && next[each].formats.h264)
   return playable ? patched(document, 'weight', { renditions: next }) : document
-}
-
-/** The same document where nothing changes, or where there are no particles. */
-function withParticles(document: Doc, change: (particles: Particles) => Particles): Doc {
-  if (!document.particles) return document
-  const particles = change(document.particles)
-  return JSON.stringify(particles) === JSON.stringify(document.particles)
-    ? document
-    : { ...document, particles }
 }
 
 /** What a field of a definition is called in the list of undo steps. */

@@ -104,14 +104,18 @@ function visitorsOf(input: HandoffInput): string {
     : base.kind === 'slideshow'
       ? slideVisitors(input, base)
       : stillVisitors(input)
-  return document.particles ? `${own}\n${PARTICLE_VISITORS}` : own
+  return document.particles ? `${own}\n${particleVisitors(document)}` : own
 }
 
 /** What visitors get of particles, over any base. */
-const PARTICLE_VISITORS = `  Particles: the script draws them onto a canvas and fades them in. It stops them out of view and in
+const particleVisitors = ({ behaviour }: HandoffInput['document']): string =>
+  `  Particles: the script draws them onto a canvas and fades them in. It stops them out of view and in
   hidden tabs. A machine that is too slow gets fewer of them in steps, their first picture at last;
-  the region tells by the event tln:fewer how many are left. Under reduced motion their first
-  picture stands still. Without script the base is shown alone.`
+  the region tells by the event tln:fewer how many are left. ${
+    behaviour.reducedMotion === 'poster'
+      ? 'Under reduced motion their\n  first picture stands still. '
+      : ''
+  }Without script the base is shown alone.`
 
 /** How slides follow one another, in words. */
 const SLIDE_ORDERS: Readonly<Record<Slideshow['order'], string>> = {

@@ -24,6 +24,9 @@ export const MAX_LINKS = 6
 /** A brightness that changes faster than this could flash (WCAG 2.3.1 allows three a second). */
 const MIN_TWINKLE_SECONDS = 0.5
 
+/** Swings are whole rounds of a period: in a shorter one the quickest could flash. */
+export const MIN_PERIOD_SECONDS = 2
+
 const EDGES = ['top', 'right', 'bottom', 'left'] as const
 
 /** From a least to a greatest value; each element gets one between them. */
@@ -94,7 +97,7 @@ export const definitionSchema = z.strictObject({
   seed: count(2_147_483_647).describe('Another seed gives another arrangement of the same kind.'),
   period: z
     .number()
-    .min(2)
+    .min(MIN_PERIOD_SECONDS)
     .max(120)
     .describe('Seconds after which everything is as it was at the beginning.'),
   perMegapixel: z

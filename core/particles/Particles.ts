@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { text } from '../bounded'
-import { definitionSchema, type Definition } from './Definition'
+import { definitionSchema, MIN_PERIOD_SECONDS, type Definition } from './Definition'
 
 /** How many frames a second are drawn: 60 cost twice as much. */
 export const PARTICLE_RATES = [30, 60] as const
@@ -30,12 +30,13 @@ export const newParticles = (definition: Definition, style: string | null): Part
 
 /**
  * The definition as it is shown over something that takes `turnSeconds`; null where nothing moves
- * below, or where that has no length that a period may have.
+ * below. A share that is too short for a period is taken several times.
  */
 export function shownDefinition(
   { definition, follows }: Particles,
   turnSeconds: number | null,
 ): Definition {
   if (follows === 'own' || turnSeconds === null) return definition
-  return { ...definition, period: turnSeconds * SHARES[follows] }
+  const share = turnSeconds * SHARES[follows]
+  return { ...definition, period: share * Math.ceil(MIN_PERIOD_SECONDS / share) }
 }

@@ -75,6 +75,8 @@ const particlesPart: Part = (region: ParticleRegion, _listen, update, _fail, tel
     region.dispatchEvent(
       new CustomEvent('tln:fewer', { bubbles: true, detail: gaveUp ? 0 : detail }),
     )
+    // What is below may go on without them.
+    if (gaveUp) timer = cancelAnimationFrame(timer) ?? 0
     update()
   }
   const observer = new ResizeObserver(fit)
@@ -87,7 +89,7 @@ const particlesPart: Part = (region: ParticleRegion, _listen, update, _fail, tel
     choose: () => false,
     ended: () => false,
     play() {
-      if (timer) return
+      if (timer || gaveUp) return
       last = performance.now()
       timer = requestAnimationFrame(turn)
       tell('play')

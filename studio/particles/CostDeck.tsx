@@ -44,12 +44,7 @@ export function CostDeck({
   const live = useStage((state) => state.particleCost)
   const count = elementCount(prepare(definition), area)
   const limit = 1000 / frameRate
-  const slow = useSlowMachines({
-    definition,
-    width: Math.round(area.width),
-    height: Math.round(area.height),
-    frameRate,
-  })
+  const slow = useSlowMachines({ ...area, definition, frameRate })
   return (
     <div className="flex h-full min-h-0 gap-4 px-4 py-2 max-lg:flex-col max-lg:overflow-auto">
       <Chart points={points} runs={slow.runs} count={count} limit={limit} measuring={measuring} />

@@ -1,7 +1,8 @@
-import { useState } from 'react'
+import { useRef, useState, type ChangeEvent } from 'react'
 import type { Particles } from '../../core/particles/Particles'
-import { readDefinition } from '../../core/particles/readDefinition'
+import { MAX_DEFINITION_CHARS, readDefinition } from '../../core/particles/readDefinition'
 import { useBackdrop } from '../state/backdropStore'
+import { useNotices } from '../state/noticeStore'
 import { Button } from '../ui/controls'
 
 /** The definition as text, as it is exchanged: what is wrong is told line by line. */
@@ -52,8 +53,8 @@ export function DefinitionDeck({ particles }: { particles: Particles }) {
           <Button disabled={draft === null} onClick={() => setDraft(null)}>
             Discard
           </Button>
-          <Button onClick={() => void navigator.clipboard.writeText(text)}>Copy</Button>
           <Button onClick={() => save(text, particles)}>Save as file</Button>
+          <OpenFile onText={setDraft} />
         </div>
         <div id="definition-problems" role="status">
           {read.ok ? (
@@ -74,6 +75,39 @@ export function DefinitionDeck({ particles }: { particles: Particles }) {
         </div>
       </div>
     </div>
+  )
+}
+
+/** Takes a definition from a file of this machine into the text, where it can still be changed. */
+function OpenFile({ onText }: { onText: (text: string) => void }) {
+  const tell = useNotices((state) => state.tell)
+  const input = useRef<HTMLInputElement>(null)
+  const take = async ({ target }: ChangeEvent<HTMLInputElement>): Promise<void> => {
+    const [file] = target.files ?? []
+    // The same file can be chosen again.
+    target.value = ''
+    if (!file) return
+    // UTF-8 takes four bytes a character at most.
+    if (file.size > 4 * MAX_DEFINITION_CHARS)
+      return tell(`${file.name} is too large for a definition. Choose another file.`)
+    try {
+      onText(await file.text())
+    } catch {
+      tell(`${file.name} could not be read. Choose it again.`)
+    }
+  }
+  return (
+    <>
+      <Button onClick={() => input.current?.click()}>Open a file …</Button>
+      <input
+        ref={input}
+        type="file"
+        accept=".json,application/json"
+        aria-label="File with a definition"
+        hidden
+        onChange={(event) => void take(event)}
+      />
+    </>
   )
 }
 

@@ -84,11 +84,11 @@ function CountGroup({
         label="Elements"
         value={Math.round(Math.sqrt(count) * 10) / 10}
         low={1}
-        high={32}
+        high={Math.ceil(Math.sqrt(MAX_ELEMENTS))}
         step={0.1}
         shown={`${count}`}
         onChange={(root, gesture) => {
-          const wanted = Math.max(1, Math.round(root * root))
+          const wanted = Math.min(MAX_ELEMENTS, Math.max(1, Math.round(root * root)))
           const perMegapixel = Math.min(4000, Math.max(0.5, wanted / megapixels))
           define(
             {

@@ -33,6 +33,7 @@ const TILE =
 export function StylePicker({ particles }: { particles: Particles | null }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const base = useBasePicture()
+  const { set } = useParticleView()
   const value = particles === null ? NONE : (particles.style ?? OWN)
   const choose = (id: string): void => {
     const style = STYLES.find((each) => each.id === id)
@@ -41,6 +42,11 @@ export function StylePicker({ particles }: { particles: Particles | null }) {
       const kept = particles && { frameRate: particles.frameRate, follows: particles.follows }
       dispatch({ type: 'particles/set', particles: { ...newParticles(definition, id), ...kept } })
     } else if (id === NONE) dispatch({ type: 'particles/set', particles: null })
+    else {
+      const begun = particles ?? newParticles(STYLES[0]!.definition, null)
+      dispatch({ type: 'particles/set', particles: { ...begun, style: null } })
+      set({ deck: 'definition' })
+    }
   }
   return (
     <RadioGroup value={value} onChange={choose} aria-label="Particles" className="grid gap-2">
@@ -48,11 +54,12 @@ export function StylePicker({ particles }: { particles: Particles | null }) {
         <Radio value={NONE} className={`${TILE} px-2.5 py-1.5 font-medium`}>
           None
         </Radio>
-        {value === OWN && (
-          <Radio value={OWN} className={`${TILE} truncate px-2.5 py-1.5 font-medium`}>
-            {particles!.definition.name || 'Your own'}
-          </Radio>
-        )}
+        <Radio value={OWN} className={`${TILE} px-2.5 py-1.5`}>
+          <span className="block truncate font-medium">
+            {value === OWN && particles!.definition.name ? particles!.definition.name : 'Your own'}
+          </span>
+          <span className="block text-xs text-muted">a definition as text</span>
+        </Radio>
       </div>
       {STYLE_GROUPS.map((group) => (
         <div key={group} role="group" aria-label={GROUP_NAMES[group]}>

@@ -1,6 +1,7 @@
 import { useEffect } from 'react'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { particlesOf } from '../../core/backdrop/shownParticles'
+import { moves } from '../../core/kinds'
 import type { Definition } from '../../core/particles/Definition'
 import { drawLinks } from '../../core/particles/links'
 import { painterOf } from '../../core/particles/Painter'
@@ -21,13 +22,13 @@ const LOOK_MS = 400
 
 /**
  * Measures the heading over a whole period of particles, where nothing but them changes what is
- * behind it: over an image or a paint.
+ * behind it.
  */
 export function WatchParticles({ document }: { document: BackdropDocument }) {
   const places = useStage((state) => state.headingPlaces)
   const set = useStage((state) => state.set)
   const definition = particlesOf(document)
-  const isWatched = definition !== null && ['image', 'paint'].includes(document.base.kind)
+  const isWatched = definition !== null && !moves(document.base)
   const { base, scrim, copy, fit } = document
   const key = JSON.stringify([isWatched, definition, base, scrim, copy.color, fit, places])
   useEffect(() => {

@@ -28,7 +28,7 @@ export function measuredCounts(definition: Definition, area: Size): number[] {
 
 /**
  * What frames cost on this machine by the number of elements: drawing and painting, median of some
- * frames each. Between counts the page may do something else.
+ * frames each. Between frames the page may do something else.
  */
 export async function* costCurve(
   definition: Definition,
@@ -37,21 +37,22 @@ export async function* costCurve(
   signal: AbortSignal,
 ): AsyncGenerator<CostPoint> {
   for (const count of measuredCounts(definition, area)) {
-    await new Promise((resolve) => setTimeout(resolve))
-    if (signal.aborted) return
     const canvas = new OffscreenCanvas(
       Math.floor(area.width * density),
       Math.floor(area.height * density),
     )
     const context = canvas.getContext('2d')!
     const draw = painterOf(prepare(withCount(definition, area, count)), area, density, [drawLinks])
-    const costs = Array.from({ length: FRAMES }, (_, frame) => {
+    const costs: number[] = []
+    for (let frame = 0; frame < FRAMES; frame++) {
+      await new Promise((resolve) => setTimeout(resolve))
+      if (signal.aborted) return
       const began = performance.now()
       draw(context, frame / 30)
       // Reading a pixel waits until all is painted.
       context.getImageData(0, 0, 1, 1)
-      return performance.now() - began
-    })
+      costs.push(performance.now() - began)
+    }
     const sorted = costs.slice(WARM).sort((one, other) => one - other)
     yield { count, milliseconds: sorted[Math.floor(sorted.length / 2)]! }
   }

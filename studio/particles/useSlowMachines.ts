@@ -9,6 +9,9 @@ export const TRY_SECONDS = 30
 
 const NONE: readonly SlowRun[] = []
 
+/** Sides of regions that can be tried, in whole pixels. */
+const within = (side: number): number => Math.min(4000, Math.max(100, Math.round(side)))
+
 /** How particles did on slowed machines. */
 export interface SlowMachines {
   /** Of what is shown now; none while that was not tried. */
@@ -25,7 +28,8 @@ export function useSlowMachines(order: SlowOrder): SlowMachines {
   const [trying, setTrying] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
   const abort = useRef<AbortController | null>(null)
-  const { definition, width, height, frameRate } = order
+  const { definition, frameRate } = order
+  const [width, height] = [order.width, order.height].map(within) as [number, number]
   const key = JSON.stringify([costingParts(definition), width, height, frameRate])
   useEffect(() => () => abort.current?.abort(), [])
   const begin = (): void => {
@@ -35,7 +39,7 @@ export function useSlowMachines(order: SlowOrder): SlowMachines {
     useParticleView.getState().set({ quiet: true })
     setProblem(null)
     api
-      .trySlowMachines(order, mine.signal)
+      .trySlowMachines({ definition, width, height, frameRate }, mine.signal)
       .then(({ runs }) => setMade({ key, runs }))
       .catch((error: unknown) => {
         if (!mine.signal.aborted) setProblem(messageOf(error))

@@ -1,6 +1,7 @@
 import { Tab, TabGroup, TabList } from '@headlessui/react'
 import { Fragment } from 'react'
 import { regionHeightPx } from '../../core/fit/cover'
+import { moves } from '../../core/kinds'
 import { elementCount } from '../../core/particles/elements'
 import { prepare } from '../../core/particles/prepare'
 import { CLASS_SCREENS } from '../../core/fit/screens'
@@ -63,7 +64,19 @@ export function timingWithParticles(own: Room): Room {
       </>
     )
   }
-  return { ...own, Bench }
+  return { ...own, Bench, read: (balance) => withPeriod(own.read(balance), balance) }
+}
+
+/** The period of the particles, where nothing else takes time. */
+function withPeriod(own: Readout, { document }: Balance): Readout {
+  const { particles, base } = document
+  if (!particles || moves(base)) return own
+  return {
+    figure: particles.definition.period.toFixed(1),
+    unit: 's',
+    note: 'period of the particles',
+    standing: 'settled',
+  }
 }
 
 /** A readout that names the particles where nothing of the material asks for attention. */

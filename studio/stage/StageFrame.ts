@@ -5,6 +5,7 @@ import { coverRect, type Point } from '../../core/fit/cover'
 import { classOfWindow, focalOn } from '../../core/fit/focal'
 import { emitRegion } from '../../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../../core/handoff/emitStyle'
+import { moves } from '../../core/kinds'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import type { ShareRect } from '../../core/picture/pictureShape'
 import { parseHex } from '../../core/picture/srgb'
@@ -156,7 +157,7 @@ export class StageFrame {
   toggle(): void {
     const { video } = this
     const button = this.page.querySelector<HTMLButtonElement>('.tln-pause:not([hidden])')
-    if (!this.baseClock()) this.particles.toggle()
+    if (!this.baseClock()) this.toggleParticles()
     else if (button) button.click()
     else if (video?.paused) void video.play().catch(() => undefined)
     else video?.pause()
@@ -380,8 +381,24 @@ export class StageFrame {
     // The script would draw particles by its own clock: here they can be held and changed.
     const particles = page.querySelector('.tln-particles')
     if (particles) particles.className = 'stage-particles'
+    if (particles && !moves(document.base)) this.openPause(page)
     page.querySelector('.stage-particles, .tln-scrim')?.before(canvas)
     this.copy.open(page, document)
+  }
+
+  private toggleParticles(): void {
+    this.particles.toggle()
+    this.page
+      .querySelector('.tln-pause')
+      ?.classList.toggle('tln-paused', this.particles.clock()?.playing === false)
+  }
+
+  /** The pause control where only particles move: on the stage the script does not know of them. */
+  private openPause(page: Document): void {
+    const button = page.querySelector<HTMLButtonElement>('.tln-pause')
+    if (!button) return
+    button.hidden = false
+    button.addEventListener('click', () => this.toggleParticles())
   }
 
   /** Loads the delivered script, once for the page: it starts and releases regions by itself. */

@@ -127,9 +127,10 @@ export class StageParticles {
     if (passed < this.interval - 4 || useParticleView.getState().quiet) return
     this.last = now
     // What stands still is not drawn again: it was when it was last changed.
-    const isFollowing = this.follows && this.baseClock() !== null
-    if (isFollowing ? this.seconds() === this.painted : this.paused) return
-    this.own += Math.min(passed, 100) / 1000
+    const base = this.baseClock()
+    const isOn = base ? base.playing : !this.paused
+    if (!isOn && this.seconds() === this.painted) return
+    if (isOn) this.own += Math.min(passed, 100) / 1000
     this.frames += (1000 / passed - this.frames) * (this.frames > 0 ? MEAN_WEIGHT : 1)
     this.paint()
   }
@@ -144,6 +145,6 @@ export class StageParticles {
 
   /** The time that is drawn: that of what is below where it is followed. */
   private seconds(): number {
-    return (this.follows && this.baseClock()?.seconds) || this.own
+    return (this.follows ? this.baseClock()?.seconds : undefined) ?? this.own
   }
 }

@@ -31,7 +31,7 @@ export function particleRoutes(trySlow: TrySlowMachines | null): Route[] {
         } catch (error) {
           if (abort.signal.aborted) throw new ApiError('particles/ended')
           ctx.app.emit('error', error, ctx)
-          throw new ApiError('particles/no-browser')
+          throw new ApiError('particles/failed')
         } finally {
           busy = false
           ctx.res.off('close', end)
