@@ -91,7 +91,7 @@ export const handoffSchema = z.object({
 export const MAX_BRAND_CHARS = 60
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 12
+export const DOCUMENT_VERSION = 13
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -370,6 +370,12 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
   },
   // Version 11 had no particles.
   11: (document) => ({ particles: null, ...document, version: 12 }),
+  // Version 12 had all particles drawn by the script.
+  12: (document) => ({
+    ...document,
+    version: 13,
+    particles: document['particles'] ? { form: 'live', ...fields(document['particles']) } : null,
+  }),
 }
 
 const FIRST_WIDTHS = { phone: 640, laptop: 1280, wide: 1920 } as const

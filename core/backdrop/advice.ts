@@ -1,7 +1,7 @@
 import type { ScreenClass } from '../fit/screens'
 import { toNumber, type Fraction } from '../Fraction'
 import { kindOf } from '../kinds'
-import { rendersClips } from './shownParticles'
+import { clipRate, rendersClips } from './delivered'
 import type { Sources } from '../kinds/Kind'
 import type { Analysis } from '../material/Analysis'
 import { ProbeCurve } from '../weight/ProbeCurve'
@@ -63,7 +63,7 @@ export function alternatives(
   const found: Alternative[] = [...kindOf(base).lighter(base, analysis)]
   // All others are about clips.
   if (!rendersClips(document)) return found
-  if (!row.locked && toNumber(row.frameRate ?? kindOf(base).frameRate(base)) > MIN_FPS + 1) {
+  if (!row.locked && toNumber(row.frameRate ?? clipRate(document)) > MIN_FPS + 1) {
     found.push({
       id: 'frame-rate',
       title: 'Twenty frames a second',

@@ -2,7 +2,8 @@ import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import type { Family } from '../weight/families'
 import type { BackdropDocument } from './BackdropDocument'
 import { clipsTaken } from './listedClips'
-import { classServing, pageBytes, slidesOf, type PictureFormat } from './recipe'
+import { slidesOf } from './delivered'
+import { classServing, pageBytes, type PictureFormat } from './recipe'
 
 /** What a first visit takes on a class of screens, in bytes. */
 export interface FirstVisit {

@@ -4,6 +4,7 @@ import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import { inventBackdrop, knownAs, reduced as reduce } from '../testing/samples'
 import { FAMILIES } from '../weight/families'
 import type { BackdropDocument } from './BackdropDocument'
+import { sequenceOf } from './delivered'
 import {
   classServing,
   clipBudget,
@@ -15,7 +16,6 @@ import {
   probeOf,
   recipeKey,
   renditionOf,
-  sequenceOf,
   posterMaxBytes,
 } from './recipe'
 import { type BackdropAction } from './reduce'

@@ -2,9 +2,9 @@ import { copyBox } from '../fit/copyBox'
 import { coverRect, regionHeightPx, type Point, type Size } from '../fit/cover'
 import { focalOn, sharedFocal, type Focals } from '../fit/focal'
 import { SCREENS, SCREEN_CLASSES, USUAL_PICTURE, type ScreenClass } from '../fit/screens'
-import { type AnySequence, kindOf, moves } from '../kinds'
+import { hasClips, type AnySequence } from '../kinds'
 import type { ImageSequence } from '../kinds/image/imageSequence'
-import type { PictureUse, SequenceOptions, SlidesUse, Sources } from '../kinds/Kind'
+import type { PictureUse, SlidesUse, Sources } from '../kinds/Kind'
 import { sequenceKey } from '../kinds/Sequence'
 import { digestOf } from '../kinds/slideshow/slideshowSequence'
 import { particleData } from '../particles/prepare'
@@ -16,7 +16,14 @@ import { screenCrop } from '../weight/proposeRenditions'
 import { renditionSize } from '../weight/renditionSize'
 import { ownLimit, type SharedBudget } from '../weight/shareBytes'
 import type { BackdropDocument } from './BackdropDocument'
-import { particlesOf, rendersClips } from './shownParticles'
+import {
+  baseParts,
+  liveParticlesOf,
+  picturesOf,
+  rendersClips,
+  sequenceOf,
+  slidesOf,
+} from './delivered'
 
 /** A clip to be made: everything that decides its bytes. */
 export interface ClipRecipe {
@@ -156,30 +163,22 @@ export function probeOf({ goal: _, ...recipe }: ClipRecipe): ProbeRecipe {
   return { ...recipe, kind: 'probe' }
 }
 
-/** The output frames of a document's base; null where they cannot be made here. */
-export function sequenceOf(
-  { base, fit }: Pick<BackdropDocument, 'base' | 'fit'>,
-  known: Sources,
-  options?: SequenceOptions,
-): AnySequence | null {
-  return kindOf(base).sequence(base, known, { focal: fit.focal, ...options })
-}
-
 /** The size of the picture that is delivered, before it is made smaller for each screen. */
 export function pictureSize(
-  document: Pick<BackdropDocument, 'base' | 'fit'>,
+  document: Pick<BackdropDocument, 'base' | 'fit' | 'particles'>,
   known: Sources,
+  screenClass: ScreenClass = 'laptop',
 ): Size {
-  return sequenceOf(document, known)?.size ?? USUAL_PICTURE
+  return sequenceOf(document, known, { screenClass })?.size ?? USUAL_PICTURE
 }
 
 /**
  * The small quick clip that the stage plays while decisions are made; null where none is rendered
- * of the base, or there are no frames.
+ * of the base, or there are no frames. Particles are drawn over it: they change with every key.
  */
 export function proofRecipe(document: BackdropDocument, known: Sources): ClipRecipe | null {
-  if (!rendersClips(document)) return null
-  const sequence = sequenceOf(document, known)
+  if (!hasClips(document.base)) return null
+  const sequence = sequenceOf({ ...document, particles: null }, known)
   return (
     sequence && {
       kind: 'proof',
@@ -199,11 +198,6 @@ export function proofKey(document: BackdropDocument, known: Sources): string {
   return proof ? recipeKey(proof) : ''
 }
 
-/** The still pictures that are rendered of a document's base; null where there are none. */
-export function picturesOf({ base }: Pick<BackdropDocument, 'base'>): PictureUse | null {
-  return kindOf(base).pictures(base)
-}
-
 /** Height of a region that is as high as the window. */
 const WHOLE_WINDOW = { unit: 'svh', value: 100 } as const
 
@@ -221,8 +215,8 @@ export function renditionOf(
 ): Rendition {
   const { fills, width } = picturesOf(document) ?? { fills: null, width: null }
   return pictureRendition(document, screenClass, {
-    picture: pictureSize(document, known),
-    sizeOf: (part) => sequenceOf(document, known, { part })?.size ?? null,
+    picture: pictureSize(document, known, screenClass),
+    sizeOf: (part) => sequenceOf(document, known, { part, screenClass })?.size ?? null,
     focals: document.fit,
     fills,
     width,
@@ -358,14 +352,6 @@ export function posterClasses(document: BackdropDocument, known: Sources): Scree
   )
 }
 
-/** The pictures that a document's base shows one after another; null where it shows one. */
-export function slidesOf(
-  { base }: Pick<BackdropDocument, 'base'>,
-  known: Sources,
-): SlidesUse | null {
-  return kindOf(base).slides?.(base, known) ?? null
-}
-
 /**
  * All slides as they are made for a class, and what they may take: the first one as a poster, those
  * of a first visit, and all of them. Null where a source is not known.
@@ -424,12 +410,6 @@ function ownFiles(
 }
 
 /**
- * Maximum bytes of what a backdrop adds to a page on a first visit, compressed as a server sends
- * them: the pasted markup, both style sheets (with the placeholder), the script. A test compares it
- * with the real files.
- */
-const PAGE_PARTS = { markup: 1_000, script: 1_900 } as const
-/**
  * What particles add: their rules, the script that runs a region where there is none yet, and its
  * parts. Of their data, which stand in the markup, about so much is left when it is compressed.
  */
@@ -443,18 +423,16 @@ const PARTICLE_PARTS = {
   kept: 0.48,
 } as const
 
-/** What of it a base needs: the script is for what moves. */
+/**
+ * Maximum bytes of what a backdrop adds to a page on a first visit, compressed as a server sends
+ * them: the pasted markup, both style sheets (with the placeholder), the script. A test compares it
+ * with the real files.
+ */
 export function pageParts(
   document: Pick<BackdropDocument, 'base' | 'particles'>,
 ): Readonly<Record<'markup' | 'style' | 'script', number>> {
-  const { base } = document
-  const kind = kindOf(base)
-  const own = {
-    markup: kind.markupBytes?.(base) ?? PAGE_PARTS.markup,
-    style: kind.styleBytes(base),
-    script: moves(base) ? (kind.scriptBytes?.(base) ?? PAGE_PARTS.script) : 0,
-  }
-  const definition = particlesOf(document)
+  const own = baseParts(document)
+  const definition = liveParticlesOf(document)
   if (!definition) return own
   const { style, region, particles, links, pointer, markup, kept } = PARTICLE_PARTS
   return {
@@ -538,7 +516,11 @@ export function clipRecipes(
   const { renditions: rows, goal, targetSsim: ssim, noiseReduction } = document.weight
   return deliveredFormats(document, known).flatMap(({ screenClass, families }) => {
     const { part, ...rendition } = renditionOf(document, known, screenClass)
-    const sequence = sequenceOf(document, known, { part, frameRate: rows[screenClass].frameRate })
+    const sequence = sequenceOf(document, known, {
+      part,
+      frameRate: rows[screenClass].frameRate,
+      screenClass,
+    })
     if (!sequence) return []
     return families.map((family) => ({
       screenClass,
@@ -597,7 +579,7 @@ export function posterRecipes(document: BackdropDocument, known: Sources): Place
   const formats = pictureFormats(document)
   return [...posterClasses(document, known)].reverse().flatMap((screenClass) => {
     const { part, copyBlur, ...size } = renditionOf(document, known, screenClass)
-    const sequence = sequenceOf(document, known, { part })
+    const sequence = sequenceOf(document, known, { part, screenClass })
     if (!sequence) return []
     const sizes = use.densities
       .map((density) => ({ density, ...renditionSize(sequence.size, size.width * density) }))

@@ -18,7 +18,7 @@ export type BackdropAction =
   | { readonly type: 'particles/define'; readonly definition: Partial<Definition> }
   | {
       readonly type: 'particles/show'
-      readonly show: Partial<Pick<Particles, 'frameRate' | 'follows'>>
+      readonly show: Partial<Pick<Particles, 'frameRate' | 'follows' | 'form'>>
     }
   | { readonly type: 'poster/picture'; readonly picture: Doc['poster']['picture'] }
   | { readonly type: 'poster/avif'; readonly enabled: boolean }
@@ -168,7 +168,11 @@ export function labelOf(action: BackdropAction): string {
     case 'particles/define':
       return `particles: ${[...new Set(Object.keys(action.definition).map(wordOf))].join(', ')}`
     case 'particles/show':
-      return action.show.follows ? 'period of particles' : 'frame rate of particles'
+      return action.show.form
+        ? `particles ${action.show.form}`
+        : action.show.follows
+          ? 'period of particles'
+          : 'frame rate of particles'
     case 'poster/picture':
       return 'poster'
     case 'poster/avif':

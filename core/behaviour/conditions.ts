@@ -1,5 +1,5 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
-import { isMoving, rendersClips } from '../backdrop/shownParticles'
+import { isMoving, liveParticlesOf, rendersClips } from '../backdrop/delivered'
 import { kindOf, moves } from '../kinds'
 import { autoplays } from './autoplays'
 
@@ -28,7 +28,7 @@ export interface Outcome {
 /** What shows in every condition, as the emitted markup and script behave. */
 export function outcomes(document: BackdropDocument): Outcome[] {
   const own = rendersClips(document) ? outcomesOfClips(document) : outcomesOfStyle(document)
-  return document.particles ? [...own, SLOW] : own
+  return liveParticlesOf(document) ? [...own, SLOW] : own
 }
 
 /** What particles do where they cannot keep up. */

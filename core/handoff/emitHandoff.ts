@@ -1,8 +1,9 @@
 import { mimeOf } from '../media/image/mimeOf'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { firstVisits } from '../backdrop/firstVisit'
-import { clipBudget, picturesOf, posterMaxBytes } from '../backdrop/recipe'
-import { isMoving, particlesOf } from '../backdrop/shownParticles'
+import { clipBudget, posterMaxBytes } from '../backdrop/recipe'
+import { clipRate, isMoving, isRendered, particlesOf, picturesOf } from '../backdrop/delivered'
+import { toNumber } from '../Fraction'
 import { kindOf } from '../kinds'
 import { typeOf, type DeliveredMedia } from '../kinds/DeliveredMedia'
 import { emitRegion, languageOf, type PastedForm } from './emitMarkup'
@@ -204,12 +205,14 @@ function describeParticles(document: BackdropDocument): Manifest['particles'] {
   if (!definition) return null
   const { name, seed, period, perMegapixel, most } = definition
   const { style, frameRate } = document.particles!
+  const form = isRendered(document) ? 'rendered' : 'live'
   return {
     name,
     style,
+    form,
     seed,
     periodSeconds: period,
-    framesPerSecond: frameRate,
+    framesPerSecond: form === 'live' ? frameRate : toNumber(clipRate(document)),
     perMegapixel,
     most,
   }
@@ -222,7 +225,7 @@ function describe({ id, name, document, media, figures }: HandoffInput): Manifes
     values.reduce((max, value) => Math.max(max, value), 0)
   return manifestSchema.parse({
     format: 'telon-handoff',
-    version: 7,
+    version: 8,
     handoffVersion: HANDOFF_VERSION,
     id,
     name,

@@ -1,5 +1,5 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
-import { isMoving } from '../backdrop/shownParticles'
+import { isMoving } from '../backdrop/delivered'
 import { wordsOf } from '../kinds'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
 import type { Words } from '../kinds/Words'

@@ -1,6 +1,6 @@
 import { judgeSeam } from '../loop/judgeSeam'
 import type { Slideshow } from '../kinds/slideshow/Slideshow'
-import { isMoving, rendersClips } from '../backdrop/shownParticles'
+import { isMoving, liveParticlesOf, rendersClips } from '../backdrop/delivered'
 import { type KindName, kindOf, moves } from '../kinds'
 import type { HandoffInput } from './HandoffInput'
 import { layersOf } from './layers'
@@ -104,7 +104,7 @@ function visitorsOf(input: HandoffInput): string {
     : base.kind === 'slideshow'
       ? slideVisitors(input, base)
       : stillVisitors(input)
-  return document.particles ? `${own}\n${particleVisitors(document)}` : own
+  return liveParticlesOf(document) ? `${own}\n${particleVisitors(document)}` : own
 }
 
 /** What visitors get of particles, over any base. */
@@ -224,7 +224,8 @@ const OWN_NAMES: Readonly<Record<KindName, { property: string; classes: string }
 }
 
 function contract({ id, document }: HandoffInput): string {
-  const own = OWN_NAMES[document.base.kind]
+  // What is rendered into a clip has the names of a clip.
+  const own = OWN_NAMES[rendersClips(document) ? 'footage' : document.base.kind]
   return `What a site may rely on within version 1
   Custom properties, set on .tln-region[data-tln="${id}"]:
     --tln-height            minimum height of the region
@@ -243,7 +244,7 @@ function contract({ id, document }: HandoffInput): string {
   Classes:
     tln-region, tln-behind, tln-page, tln-host     the region, alone, fixed behind the page; its host
     tln-backdrop, tln-poster, tln-video, tln-scrim, tln-pause   its parts${own.classes}${
-      document.particles
+      liveParticlesOf(document)
         ? '\n    tln-particles, tln-drawn            the canvas of particles, drawn for the first time'
         : ''
     }
@@ -258,7 +259,7 @@ function contract({ id, document }: HandoffInput): string {
         ? '\n    tln:slide               another slide comes; detail is its number from 0'
         : ''
     }${
-      document.particles
+      liveParticlesOf(document)
         ? '\n    tln:fewer               a machine is too slow; detail is how many particles are left'
         : ''
     }

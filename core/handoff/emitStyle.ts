@@ -1,7 +1,6 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { FOCAL_CLASSES } from '../fit/focal'
-import { picturesOf } from '../backdrop/recipe'
-import { kindOf } from '../kinds'
+import { groundOf, picturesOf } from '../backdrop/delivered'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
 import { parseHex } from '../picture/srgb'
 import { contrastRatio } from '../scrim/contrast'
@@ -113,7 +112,7 @@ export function emitBackdropStyle(
   media: DeliveredMedia,
 ): string {
   const { fit } = document
-  const ground = kindOf(document.base).ground(document.base)
+  const ground = groundOf(document)
   const placeholder = ground.placeholder ? media.placeholder : null
   const layers = layersOf(document, media)
   const height = `${fit.height.value}${fit.height.unit}`

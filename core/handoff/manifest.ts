@@ -8,7 +8,7 @@ const size = { width: z.int().min(2), height: z.int().min(2), bytes: z.int().min
 /** `manifest.json` of a delivered folder: what the files are and how they were made. */
 export const manifestSchema = z.object({
   format: z.literal('telon-handoff'),
-  version: z.literal(7),
+  version: z.literal(8),
   handoffVersion: z
     .string()
     .describe('Version of markup, style and script; old markup works within a major version.'),
@@ -37,9 +37,12 @@ export const manifestSchema = z.object({
     .object({
       name: z.string().describe('Title of the definition.'),
       style: z.string().nullable().describe('The style it began with; null for one’s own.'),
+      form: z
+        .enum(['live', 'rendered'])
+        .describe('Drawn by the script, or in the clips, which then show the base too.'),
       seed: z.int(),
       periodSeconds: z.number().describe('After so long everything is as at the beginning.'),
-      framesPerSecond: z.int(),
+      framesPerSecond: z.number(),
       perMegapixel: z.number().describe('Elements in an area of a million CSS pixels.'),
       most: z.int().describe('Elements at most.'),
     })

@@ -96,6 +96,11 @@ export interface Kind<B, A, S, D> {
   readonly schema: z.ZodType<B>
   /** The first words of its actions' types, before the slash. */
   readonly actions: readonly string[]
+  /**
+   * Why particles cannot be rendered with it into one clip, and what to do; null or absent where
+   * they can.
+   */
+  hindrance?(base: B): string | null
   /** Whether clips are rendered of it. */
   clips(base: B): boolean
   /** The still pictures that are rendered of it; null where there are none. */

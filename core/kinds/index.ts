@@ -2,21 +2,22 @@ import { z } from 'zod'
 import { footage } from './footage'
 import { describedFootageSchema } from './footage/describeFootage'
 import type { Footage } from './footage/Footage'
-import type { FootageSequence } from './footage/footageSequence'
 import type { FootageAction } from './footage/reduceFootage'
 import { describedImageSchema, image } from './image'
 import type { ImageBase } from './image/Image'
-import type { ImageSequence } from './image/imageSequence'
 import type { ImageAction } from './image/reduceImage'
 import type { Kind } from './Kind'
 import { describedPaintSchema, paint } from './paint'
 import type { Paint } from './paint/Paint'
-import type { PaintSequence } from './paint/paintSequence'
 import type { PaintAction } from './paint/reducePaint'
 import { describedSlideshowSchema, slideshow } from './slideshow'
 import type { SlideshowAction } from './slideshow/reduceSlideshow'
 import type { Slideshow } from './slideshow/Slideshow'
-import type { SlideshowSequence } from './slideshow/slideshowSequence'
+import {
+  particleSequenceSchema,
+  type BaseSequence,
+  type ParticleSequence,
+} from './particleSequence'
 import type { WordsInTurn } from './Words'
 
 /** The kinds of base. docs/kinds.md tells how to add one. */
@@ -27,7 +28,8 @@ export const KIND_NAMES = Object.keys(KINDS) as KindName[]
 /** What is drawn behind the copy: a union on `kind`. */
 export type Base = Footage | Slideshow | ImageBase | Paint
 export type BaseAction = FootageAction | SlideshowAction | ImageAction | PaintAction
-export type AnySequence = FootageSequence | SlideshowSequence | ImageSequence | PaintSequence
+/** Frames of a base, or of a base with particles. */
+export type AnySequence = BaseSequence | ParticleSequence
 
 export const baseSchema: z.ZodType<Base> = z.union([
   KINDS.footage.schema,
@@ -50,6 +52,7 @@ export const sequenceSchema: z.ZodType<AnySequence> = z.union([
   KINDS.slideshow.sequenceSchema,
   KINDS.image.sequenceSchema,
   KINDS.paint.sequenceSchema,
+  particleSequenceSchema,
 ])
 
 /** A kind whose own types are not known: its functions take what belongs to it. */

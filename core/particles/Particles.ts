@@ -14,6 +14,8 @@ export const particlesSchema = z.object({
   definition: definitionSchema,
   frameRate: z.union([z.literal(30), z.literal(60)]),
   follows: z.enum(FOLLOWS),
+  /** Drawn by the script, or rendered with the base into one clip. */
+  form: z.enum(['live', 'rendered']),
 })
 export type Particles = z.infer<typeof particlesSchema>
 
@@ -26,6 +28,7 @@ export const newParticles = (definition: Definition, style: string | null): Part
   definition,
   frameRate: 30,
   follows: 'whole',
+  form: 'live',
 })
 
 /**
@@ -39,4 +42,10 @@ export function shownDefinition(
   if (follows === 'own' || turnSeconds === null) return definition
   const share = turnSeconds * SHARES[follows]
   return { ...definition, period: share * Math.ceil(MIN_PERIOD_SECONDS / share) }
+}
+
+/** The period nearest to another one of which a whole number takes `seconds`. */
+export function dividingPeriod(period: number, seconds: number): number {
+  const most = Math.max(1, Math.floor(seconds / MIN_PERIOD_SECONDS + 1e-6))
+  return seconds / Math.min(most, Math.max(1, Math.round(seconds / period)))
 }

@@ -1,5 +1,5 @@
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { particlesOf } from '../../core/backdrop/shownParticles'
+import { particlesOf } from '../../core/backdrop/delivered'
 import { kindOf } from '../../core/kinds'
 import type { Particles } from '../../core/particles/Particles'
 import { useBackdrop } from '../state/backdropStore'

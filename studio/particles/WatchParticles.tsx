@@ -1,6 +1,6 @@
 import { useEffect } from 'react'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { particlesOf } from '../../core/backdrop/shownParticles'
+import { particlesOf } from '../../core/backdrop/delivered'
 import { moves } from '../../core/kinds'
 import type { Definition } from '../../core/particles/Definition'
 import { drawLinks } from '../../core/particles/links'

@@ -2,6 +2,7 @@ import { Pause, Play } from 'lucide-react'
 import {
   useEffect,
   useEffectEvent,
+  useMemo,
   useLayoutEffect,
   useRef,
   useState,
@@ -10,12 +11,19 @@ import {
   type RefObject,
 } from 'react'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { picturesOf, proofKey, sequenceOf } from '../../core/backdrop/recipe'
+import { proofKey } from '../../core/backdrop/recipe'
 import { regionHeightPx } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
 import { toNumber } from '../../core/Fraction'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
-import { isMoving, motionOf, rendersClips } from '../../core/backdrop/shownParticles'
+import {
+  drawnLive,
+  isMoving,
+  motionOf,
+  rendersClips,
+  picturesOf,
+  sequenceOf,
+} from '../../core/backdrop/delivered'
 import { kindOf } from '../../core/kinds'
 import { kindView } from '../kinds'
 import type { HandlesProps } from '../kinds/KindView'
@@ -39,7 +47,7 @@ const MARGIN = 24
 
 /** The stage: the backdrop as it ships, in a screen of choice, with its copy open for writing. */
 export function Stage({
-  document,
+  document: given,
   sources,
   room: roomName,
 }: {
@@ -58,7 +66,9 @@ export function Stage({
   const dispatch = useBackdrop((state) => state.dispatch)
   const scrub = useStage((state) => state.scrub)
   const grown = useStage((state) => state.regionHeight)
-  const { shown, shows } = useShownMedia(document, sources)
+  const isDrawn = useParticleView(({ tab }) => tab === 'particles') && roomName === 'material'
+  // While they are changed, particles are drawn: what the clip shows of them is the same.
+  const { document, shown, shows } = useShownMedia(isDrawn ? drawnLive(given) : given, sources)
   useShowing(frame, ready, document, shown, shows === 'stand-in')
   const bare = shows === 'nothing' && shown.clips.length === 0 && shown.posters.length === 0
   const standIn = useFirstFrame(document, sources, bare)
@@ -267,17 +277,26 @@ function ScreenChoice() {
   )
 }
 
-/** The media of a document; while a new proof is rendered the last one stays: dark says less. */
+/**
+ * The media of a document, with the document as it is shown with them: until a clip is rendered
+ * with them, particles are drawn. While a new proof is rendered the last one stays: dark says less.
+ */
 function useShownMedia(
   document: BackdropDocument,
   sources: LoadedSources,
-): { shown: DeliveredMedia; shows: StageMedia['shows'] } {
+): StageMedia & { readonly document: BackdropDocument; readonly shown: DeliveredMedia } {
+  const drawn = useMemo(() => drawnLive(document), [document])
   const { media, shows } = useStageMedia(document, sources)
   const { kind } = document.base
   const [kept, setKept] = useState({ kind, media })
   if (shows !== 'nothing' && kept.media !== media) setKept({ kind, media })
   // Of another base nothing stays: an image would stand under the words of a clip.
-  return { shown: shows === 'nothing' && kept.kind === kind ? kept.media : media, shows }
+  return {
+    document: shows === 'finals' ? document : drawn,
+    shown: shows === 'nothing' && kept.kind === kind ? kept.media : media,
+    media,
+    shows,
+  }
 }
 
 /** Shows a document on the stage; anew where the screen is another one. */

@@ -5,6 +5,7 @@ import { coverRect, type Point } from '../../core/fit/cover'
 import { classOfWindow, focalOn } from '../../core/fit/focal'
 import { emitRegion } from '../../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../../core/handoff/emitStyle'
+import { isRendered } from '../../core/backdrop/delivered'
 import { moves } from '../../core/kinds'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import type { ShareRect } from '../../core/picture/pictureShape'
@@ -13,6 +14,7 @@ import { easeInOut } from '../../core/kinds/easing'
 import { frameContrast, neededContrast } from '../../core/scrim/frameContrast'
 import type { DrawnCost, HeadingPlace } from '../state/stageStore'
 import { kindView } from '../kinds'
+import type { KindView } from '../kinds/KindView'
 import type { ShownBase, ShownPicture } from '../kinds/KindView'
 import { refuseStrayFiles } from '../ui/refuseStrayFiles'
 import { StageCopy, type Editing } from './StageCopy'
@@ -51,6 +53,10 @@ export interface ContrastReading {
  * open for writing. It never draws the backdrop itself; all it adds is a canvas for exact frames
  * while the cut is dragged.
  */
+/** What is rendered into a clip is shown as one, whatever its base is. */
+const viewOf = (document: BackdropDocument): KindView =>
+  kindView(isRendered(document) ? 'footage' : document.base.kind)
+
 export class StageFrame {
   private readonly frame: HTMLIFrameElement
   private readonly copy: StageCopy
@@ -83,7 +89,7 @@ export class StageFrame {
 
   /** Shows a document with its media; changes only what differs from what is shown. */
   show(given: BackdropDocument, media: DeliveredMedia, isStandIn = false): void {
-    const view = kindView(given.base.kind)
+    const view = viewOf(given)
     const document = view.staged?.(given) ?? given
     this.setStyle(
       [
@@ -180,7 +186,7 @@ export class StageFrame {
     const canvas = new OffscreenCanvas(width, height)
     const context = canvas.getContext('2d', { willReadFrequently: true })!
     const shown = this.seen(document, width, height)
-    if (!kindView(document.base.kind).draw(context, shown)) return null
+    if (!viewOf(document).draw(context, shown)) return null
     const particles = this.particles.picture()
     if (particles) context.drawImage(particles, 0, 0, width, height)
     const data = readPixels(context, width, height)
@@ -292,9 +298,7 @@ export class StageFrame {
     const height = Math.round((width * region.height) / region.width)
     const canvas = new OffscreenCanvas(width, height)
     const context = canvas.getContext('2d')!
-    return kindView(document.base.kind).draw(context, this.seen(document, width, height))
-      ? canvas
-      : null
+    return viewOf(document).draw(context, this.seen(document, width, height)) ? canvas : null
   }
 
   private baseClock(): BaseClock | null {

@@ -1,4 +1,4 @@
-import { particlesOf } from '../../core/backdrop/shownParticles'
+import { particlesOf } from '../../core/backdrop/delivered'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { drawLinks } from '../../core/particles/links'
 import { painterOf, type Draw } from '../../core/particles/Painter'

@@ -1,5 +1,5 @@
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { sequenceOf } from '../../core/backdrop/recipe'
+import { sequenceOf } from '../../core/backdrop/delivered'
 import { sequenceKey } from '../../core/kinds/Sequence'
 import { renditionSize } from '../../core/weight/renditionSize'
 import { kindView } from '../kinds'

@@ -10,14 +10,15 @@ import {
 } from '../../core/backdrop/recipe'
 import { withoutWords } from '../../core/backdrop/writeWords'
 import { SCREEN_CLASSES } from '../../core/fit/screens'
-import { rendersClips } from '../../core/backdrop/shownParticles'
-import { wordsOf } from '../../core/kinds'
+import { drawnLive, isRendered, rendersClips } from '../../core/backdrop/delivered'
+import { hasClips, wordsOf } from '../../core/kinds'
 import type { DeliveredClip, DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import { kindView } from '../kinds'
 import type { LoadedSources } from '../state/loadedSources'
 import { finalRecipes, useWork } from '../state/workStore'
 import { madeClip, madePosters } from './madeMedia'
 
+const NO_POSTERS = { posters: [], placeholder: null }
 const PROOF_AFTER_MS = 450
 /** Until the server has said which files are made, it is asked again. */
 const ASK_AGAIN_MS = 3000
@@ -70,22 +71,22 @@ export function useStageMedia(document: BackdropDocument, sources: LoadedSources
     const from = sources.known
     const recipes = posterRecipes(seen, from)
     const posters = madePosters(recipes, (key) => made[key])
-    if (!rendersClips(seen)) {
-      const media = { ...posters, clips: [] }
-      if (posters.posters.length === recipes.length) return { media, shows: 'finals' as const }
-      const standIn = kindView(seen.base.kind).standInMedia(seen, sources)
-      return { media: standIn ?? media, shows: 'stand-in' as const }
-    }
     const finals = clipRecipes(seen, from).map(({ screenClass, recipe }) =>
       madeClip(made[recipeKey(recipe)], screenClass, recipe),
     )
-    if (finals.every((clip) => clip !== null)) {
+    const isWhole = rendersClips(seen) || posters.posters.length === recipes.length
+    if (isWhole && finals.every((clip) => clip !== null))
       return { media: { ...posters, clips: finals as DeliveredClip[] }, shows: 'finals' as const }
+    // In rendered posters are particles, which are still drawn over them.
+    const below = isRendered(seen) ? NO_POSTERS : posters
+    if (!hasClips(seen.base)) {
+      const standIn = kindView(seen.base.kind).standInMedia(drawnLive(seen), sources)
+      return { media: standIn ?? { ...below, clips: [] }, shows: 'stand-in' as const }
     }
     const recipe = proofRecipe(seen, from)
     const proof = recipe && madeClip(made[proofsKey], 'wide', recipe)
     return {
-      media: { ...posters, clips: proof ? [proof] : [] },
+      media: { ...below, clips: proof ? [proof] : [] },
       shows: proof ? ('proof' as const) : ('nothing' as const),
     }
   }, [made, seen, sources, proofsKey])
@@ -113,6 +114,8 @@ function sameFiles(a: BackdropDocument, b: BackdropDocument): boolean {
   const blurred = SCREEN_CLASSES.some((each) => b.weight.renditions[each].copyBlur > 0)
   return (
     sameBase(a, b, blurred) &&
+    // Particles that are drawn are in no file.
+    (a.particles === b.particles || !(isRendered(a) || isRendered(b))) &&
     a.weight === b.weight &&
     a.poster === b.poster &&
     a.fit === b.fit &&

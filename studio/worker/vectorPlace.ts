@@ -34,6 +34,7 @@ export async function drawnPlaces(
   { sequence, width, format, shared }: Drawn,
   places: Places,
 ): Promise<Places> {
+  if (sequence.kind === 'particles') return drawnPlaces({ sequence: sequence.under, width }, places)
   if (sequence.kind === 'slideshow') {
     let drawn = places
     for (const { still } of sequence.slides)

@@ -1,6 +1,5 @@
 import type { BackdropDocument } from '../../backdrop/BackdropDocument'
-import { particlesOf } from '../../backdrop/shownParticles'
-import { kindOf } from '../../kinds'
+import { picturedLayers } from '../../backdrop/delivered'
 import type { DeliveredMedia } from '../../kinds/DeliveredMedia'
 import type { Layer, LayerType } from '../../kinds/Layer'
 import type { ScriptPart } from '../scripts'
@@ -50,22 +49,7 @@ function emitterOf(layer: Layer) {
 
 /** The layers of a backdrop behind its copy, from back to front. */
 export function layersOf(document: BackdropDocument, media: DeliveredMedia): EmittedLayer[] {
-  const { base } = document
-  const definition = particlesOf(document)
-  const layers: Layer[] = [
-    ...kindOf(base).layers(base, media),
-    ...(definition
-      ? [
-          {
-            type: 'particles' as const,
-            definition,
-            frameRate: document.particles!.frameRate,
-          },
-        ]
-      : []),
-    { type: 'scrim' },
-  ]
-  return layers.map(emitterOf)
+  return [...picturedLayers(document, media), { type: 'scrim' } as const].map(emitterOf)
 }
 
 /** The parts of the script that layers need, each once. */

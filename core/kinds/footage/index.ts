@@ -1,5 +1,6 @@
 import { loopSeconds } from '../../loop/framePlan'
 import { findingsLeftBy, findingsWithin } from '../../material/findings'
+import { CLIP_BYTES, CLIP_PICTURES } from '../clipUse'
 import type { Kind } from '../Kind'
 import { describeFootage, type DescribedFootage } from './describeFootage'
 import { footageSchema, type Footage } from './Footage'
@@ -12,28 +13,18 @@ import {
 import { lighterFootage } from './lighterFootage'
 import { labelOfFootage, reduceFootage, type FootageAction } from './reduceFootage'
 
-/** Maximum share of a small budget for the poster: the clip needs the rest. */
-const MAX_POSTER_SHARE = 0.4
-
 /** Footage: part of a clip, over its poster. */
 export const footage: Kind<Footage, FootageAction, FootageSequence, DescribedFootage> = {
   schema: footageSchema,
   actions: ['material', 'timing', 'picture'],
   clips: () => true,
-  pictures: () => ({
-    densities: [1],
-    budgetShare: MAX_POSTER_SHARE,
-    width: null,
-    fills: 'region',
-    placed: true,
-    chosen: true,
-  }),
+  pictures: () => CLIP_PICTURES,
   motion: (base) => ({
     turnSeconds: loopSeconds(loopOf(base)),
     loops: base.timing.repeat === 'loop',
   }),
   ground: () => ({ color: null, placeholder: true }),
-  styleBytes: () => 2_100,
+  styleBytes: () => CLIP_BYTES.style,
   frameRate: ({ timing }) => timing.frameRate,
   sequenceSchema: footageSequenceSchema,
   reduce: reduceFootage,

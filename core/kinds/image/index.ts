@@ -22,6 +22,11 @@ export const image: Kind<ImageBase, ImageAction, ImageSequence, DescribedImage> 
   schema: imageSchema,
   actions: ['image'],
   clips: () => false,
+  hindrance(base) {
+    if (base.placing !== 'cover') return 'A clip fills the region, and this image does not.'
+    if (base.scrolling === 'fixed') return 'The image stays in place while the page scrolls.'
+    return drifts(base) ? 'The image is panned by style. Take the pan and zoom away first.' : null
+  },
   pictures: ({ placing, tileWidth, scrolling }) => ({
     densities: [1, 2],
     budgetShare: 1,

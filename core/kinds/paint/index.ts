@@ -42,6 +42,8 @@ export const paint: Kind<Paint, PaintAction, PaintSequence, DescribedPaint> = {
   schema: paintSchema,
   actions: ['paint'],
   clips: () => false,
+  hindrance: (base) =>
+    paintMoves(base) ? 'The colours move by style. Take their motion away first.' : null,
   pictures: () => null,
   motion: (base) => (paintMoves(base) ? { turnSeconds: base.motion!.seconds, loops: true } : null),
   ground: ({ color }) => ({ color, placeholder: false }),

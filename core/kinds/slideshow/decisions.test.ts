@@ -1,12 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import {
-  clipRecipes,
-  posterRecipes,
-  recipeKey,
-  slidesOf,
-  type PosterRecipe,
-} from '../../backdrop/recipe'
+import { slidesOf } from '../../backdrop/delivered'
+import { clipRecipes, posterRecipes, recipeKey, type PosterRecipe } from '../../backdrop/recipe'
 import { firstVisits } from '../../backdrop/firstVisit'
 import { outcomes } from '../../behaviour/conditions'
 import type { BackdropDocument } from '../../backdrop/BackdropDocument'

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { CLIP_BYTES, CLIP_PICTURES } from '../clipUse'
 import type { Kind, OwnOutcome } from '../Kind'
 import { stillOf } from '../image/imageSequence'
 import { reduceSlideshow, labelOfSlideshow, type SlideshowAction } from './reduceSlideshow'
@@ -47,14 +48,10 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
   schema: slideshowSchema,
   actions: ['slides'],
   clips: ({ delivery }) => delivery === 'clip',
-  pictures: ({ delivery }) => ({
-    densities: [1],
-    budgetShare: delivery === 'clip' ? 0.4 : 1,
-    width: null,
-    fills: 'region',
-    placed: true,
-    chosen: delivery === 'clip',
-  }),
+  hindrance: ({ delivery }) =>
+    delivery === 'clip' ? null : 'Slides are delivered one by one. Deliver them as a clip first.',
+  pictures: ({ delivery }) =>
+    delivery === 'clip' ? CLIP_PICTURES : { ...CLIP_PICTURES, budgetShare: 1, chosen: false },
   slides: (base, known) =>
     base.delivery === 'clip'
       ? null
@@ -79,9 +76,9 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
     color: delivery === 'live' ? first!.background : null,
     placeholder: delivery === 'clip' || first!.placing === 'cover',
   }),
-  styleBytes: (base) => (base.delivery === 'clip' ? 2_100 : liveStyleBytes(base)),
+  styleBytes: (base) => (base.delivery === 'clip' ? CLIP_BYTES.style : liveStyleBytes(base)),
   scriptBytes(base) {
-    if (base.delivery === 'clip') return 1_900
+    if (base.delivery === 'clip') return CLIP_BYTES.script
     const hasWords = wordsInTurn(base).length > 0
     const held = hasControls(base) || hasWords ? 200 : 0
     return 2_600 + (hasControls(base) ? 400 : 0) + (hasWords ? 300 : 0) + held
@@ -89,7 +86,7 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
   // Each slide stands there in its formats and sizes.
   markupBytes: (base) =>
     base.delivery === 'clip'
-      ? 1_000
+      ? CLIP_BYTES.markup
       : 640 + base.slides.length * 118 + (hasControls(base) ? 190 : 0) + wordBytes(base),
   outcome: slidesOutcome,
   frameRate: () => SLIDESHOW_RATE,

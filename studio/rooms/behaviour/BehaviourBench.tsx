@@ -1,5 +1,5 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { isMoving, rendersClips } from '../../../core/backdrop/shownParticles'
+import { isMoving, rendersClips } from '../../../core/backdrop/delivered'
 import { useBackdrop } from '../../state/backdropStore'
 import { Choice, Group, Note, Slider, Toggle } from '../../ui/controls'
 import type { BenchProps } from '../Room'

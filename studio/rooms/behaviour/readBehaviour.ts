@@ -1,5 +1,5 @@
 import { outcomes } from '../../../core/behaviour/conditions'
-import { motionOf, rendersClips } from '../../../core/backdrop/shownParticles'
+import { motionOf, rendersClips } from '../../../core/backdrop/delivered'
 import type { Balance, Readout } from '../Balance'
 
 /** Motion that starts by itself and lasts longer must be pausable. Source: WCAG 2.2, 2.2.2. */

@@ -1,5 +1,4 @@
-import { picturesOf } from '../../../core/backdrop/recipe'
-import { rendersClips } from '../../../core/backdrop/shownParticles'
+import { rendersClips, picturesOf } from '../../../core/backdrop/delivered'
 import { useBackdrop } from '../../state/backdropStore'
 import { Button, Choice, Group, NumberField, Toggle } from '../../ui/controls'
 import type { BenchProps } from '../Room'

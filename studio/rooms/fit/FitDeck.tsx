@@ -1,4 +1,5 @@
-import { picturesOf, pictureSize } from '../../../core/backdrop/recipe'
+import { picturesOf } from '../../../core/backdrop/delivered'
+import { pictureSize } from '../../../core/backdrop/recipe'
 import { keptHeight, keptWidth, regionHeightPx } from '../../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../../core/fit/screens'
 import { Table } from '../../ui/Table'

@@ -1,4 +1,5 @@
-import { picturesOf, pictureSize } from '../../../core/backdrop/recipe'
+import { picturesOf } from '../../../core/backdrop/delivered'
+import { pictureSize } from '../../../core/backdrop/recipe'
 import { keptWidth, regionHeightPx } from '../../../core/fit/cover'
 import { SCREENS } from '../../../core/fit/screens'
 import type { Balance, Readout } from '../Balance'

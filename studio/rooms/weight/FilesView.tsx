@@ -13,7 +13,7 @@ import {
   type PosterRecipe,
 } from '../../../core/backdrop/recipe'
 import { SCREENS, type ScreenClass } from '../../../core/fit/screens'
-import { rendersClips } from '../../../core/backdrop/shownParticles'
+import { rendersClips } from '../../../core/backdrop/delivered'
 import { forecast, type Forecast } from '../../../core/weight/forecast'
 import { VISUALLY_LOSSLESS_SSIM } from '../../../core/weight/passes'
 import type { LoadedSources } from '../../state/loadedSources'

@@ -2,12 +2,10 @@ import { Lock, LockOpen } from 'lucide-react'
 import type { BackdropDocument, RenditionSettings } from '../../../core/backdrop/BackdropDocument'
 import { clipsTaken } from '../../../core/backdrop/listedClips'
 import {
-  sequenceOf,
   clipBudget,
   clipRecipes,
   containerOf,
   deliveredClasses,
-  picturesOf,
   posterClasses,
   pictureSize,
   posterMaxBytes,
@@ -15,7 +13,7 @@ import {
 } from '../../../core/backdrop/recipe'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../../core/fit/screens'
 import { nearestRate, toNumber } from '../../../core/Fraction'
-import { rendersClips } from '../../../core/backdrop/shownParticles'
+import { rendersClips, sequenceOf, picturesOf } from '../../../core/backdrop/delivered'
 import { FAMILIES } from '../../../core/weight/families'
 import { enginesFor } from '../../../core/weight/support'
 import { useSettings } from '../../api/queries'

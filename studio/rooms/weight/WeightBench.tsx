@@ -3,13 +3,12 @@ import { savesEnough } from '../../../core/backdrop/measureAdvice'
 import {
   classesServedBy,
   pageParts,
-  picturesOf,
   pictureSize,
   posterRecipes,
 } from '../../../core/backdrop/recipe'
 import { sharedFocal } from '../../../core/fit/focal'
 import { SCREENS, SCREEN_CLASSES, type ScreenClass } from '../../../core/fit/screens'
-import { rendersClips } from '../../../core/backdrop/shownParticles'
+import { rendersClips, picturesOf } from '../../../core/backdrop/delivered'
 import { detailOf } from '../../../core/material/findings'
 import { proposeRenditions } from '../../../core/weight/proposeRenditions'
 import { useSettings } from '../../api/queries'

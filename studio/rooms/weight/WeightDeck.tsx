@@ -1,5 +1,4 @@
-import { picturesOf } from '../../../core/backdrop/recipe'
-import { rendersClips } from '../../../core/backdrop/shownParticles'
+import { rendersClips, picturesOf } from '../../../core/backdrop/delivered'
 import { DECK_SHELL, type DeckProps } from '../Room'
 import { DeckTabs } from '../../ui/DeckTabs'
 import { CloserLook } from './CloserLook'

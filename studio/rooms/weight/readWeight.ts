@@ -1,7 +1,6 @@
-import { picturesOf } from '../../../core/backdrop/recipe'
 import type { FirstVisit } from '../../../core/backdrop/firstVisit'
 import { SCREENS } from '../../../core/fit/screens'
-import { rendersClips } from '../../../core/backdrop/shownParticles'
+import { rendersClips, picturesOf } from '../../../core/backdrop/delivered'
 import { FORMAT_NAMES, kilobytes, megabytes } from '../../ui/format'
 import { isAsking, madeVisits, type Balance, type Readout } from '../Balance'
 import { overFloors } from './overFloors'

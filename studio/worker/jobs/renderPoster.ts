@@ -134,6 +134,7 @@ async function composedPicture(
 /** An image from the shelf, cropped to the poster's shape as a region that it covers. */
 async function posterPicture(recipe: PosterRecipe, places: Places): Promise<Composed> {
   const { picture, sequence } = recipe
+  const base = sequence.kind === 'particles' ? sequence.under : sequence
   if (picture.kind !== 'source') throw new WorkError('work/unreadable')
   const place = placeIn(places, picture.sha256)
   const image = await createImageBitmap(await blobOf(place, picture.mime), {
@@ -146,12 +147,7 @@ async function posterPicture(recipe: PosterRecipe, places: Places): Promise<Comp
     )
   })
   const { shown } = coverRect(image, recipe, { x: 0.5, y: 0.5 })
-  return composedImage(
-    image,
-    shown,
-    sequence.kind === 'footage' ? sequence.shape.matte : WHITE,
-    recipe,
-  )
+  return composedImage(image, shown, base.kind === 'footage' ? base.shape.matte : WHITE, recipe)
 }
 
 const WHITE = '#ffffff'

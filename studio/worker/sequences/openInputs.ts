@@ -4,6 +4,7 @@ import { assertNever } from '../../../core/result'
 import type { OpenClip } from '../decode/OpenClip'
 import { placeIn, type ClipPlace, type Places } from '../sources'
 import { OpenFootage } from './OpenFootage'
+import { OpenParticles } from './OpenParticles'
 import type { OpenSequence } from './OpenSequence'
 import { OpenSlideshow } from './OpenSlideshow'
 import { openImage, openPaint } from './OpenStill'
@@ -26,6 +27,8 @@ export async function openSequence(
       return openImage(sequence, placeIn(places, sequence.sourceSha256))
     case 'paint':
       return openPaint(sequence)
+    case 'particles':
+      return new OpenParticles(sequence, await openSequence(sequence.under, places, open))
     default:
       return assertNever(sequence)
   }

@@ -1,11 +1,11 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type { ClipSource, PosterFacts } from '../../../../core/api/wire'
 import type { FootageDocument } from '../FootageDocument'
+import { drawnLive, sequenceOf } from '../../../../core/backdrop/delivered'
 import {
   posterRecipes,
   proofRecipe,
   recipeKey,
-  sequenceOf,
   type ClipRecipe,
   type PosterRecipe,
 } from '../../../../core/backdrop/recipe'
@@ -49,7 +49,7 @@ export function PosterView({
   const shown = (recipes.find(({ screenClass }) => screenClass === 'laptop') ?? recipes[0]!).recipe
   const { facts, url, error } = usePoster(source, shown)
   const { pictures } = useOutputFrames(
-    sequenceOf(document, sourcesOf(source)),
+    sequenceOf(drawnLive(document), sourcesOf(source)),
     placesOf(source),
     FIRST,
     shown.width,

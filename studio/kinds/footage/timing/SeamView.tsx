@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState, type RefObject } from 'react'
 import type { ClipSource } from '../../../../core/api/wire'
 import type { FootageDocument } from '../FootageDocument'
-import { sequenceOf } from '../../../../core/backdrop/recipe'
+import { drawnLive, sequenceOf } from '../../../../core/backdrop/delivered'
 import { toNumber } from '../../../../core/Fraction'
 import { loopOf } from '../../../../core/kinds/footage/footageSequence'
 import { frameCount } from '../../../../core/loop/framePlan'
@@ -36,7 +36,7 @@ export function SeamView({ document, source }: { document: FootageDocument; sour
     [frames, side],
   )
   const { pictures, error } = useOutputFrames(
-    sequenceOf(document, sourcesOf(source)),
+    sequenceOf(drawnLive(document), sourcesOf(source)),
     placesOf(source),
     numbers,
     WIDTH,
