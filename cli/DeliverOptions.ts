@@ -40,7 +40,7 @@ export interface DeliverOptions {
   readonly style?: TransitionStyle
   /** Whether slides come in a shuffled order. */
   readonly shuffle: boolean
-  /** Whether a slideshow is rendered to a clip. */
+  /** Whether a slideshow, or particles with what is below them, is rendered to a clip. */
   readonly render: boolean
   /** Kilobytes of all slides together, by screen class. */
   readonly cycleBudget?: Partial<Record<ScreenClass, number>>

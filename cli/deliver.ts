@@ -44,7 +44,8 @@ export async function deliver(
 }
 
 /** A draft with particles over it. */
-function withParticles(drafted: Draft, { particles }: DeliverOptions): Draft {
+function withParticles(drafted: Draft, { particles: asked, render }: DeliverOptions): Draft {
+  const particles = asked && { ...asked, form: render ? ('rendered' as const) : asked.form }
   return {
     ...drafted,
     document: { ...drafted.document, particles },

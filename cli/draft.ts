@@ -252,22 +252,26 @@ function shared<K extends KindName>(
   }
 }
 
-/** Refuses options that are about clips. */
+/**
+ * Refuses options that are about clips; of a base that is rendered into one with its particles
+ * those that are about its own frames.
+ */
 function refuseForClips(options: DeliverOptions, what: string): void {
+  const isClip = isRenderedWithParticles(options)
   const given = Object.entries({
     '--start': options.start !== undefined,
     '--end': options.end !== undefined,
     '--speed': options.speed !== 1,
     '--fps': options.fps !== undefined,
-    '--formats': options.formats !== undefined,
-    '--quality': options.quality !== undefined,
-    '--noise-reduction': options.noiseReduction > 0,
+    '--formats': !isClip && options.formats !== undefined,
+    '--quality': !isClip && options.quality !== undefined,
+    '--noise-reduction': !isClip && options.noiseReduction > 0,
     '--once': options.once,
     '--seam': options.seam !== 'straight',
     '--overlap': options.overlap !== undefined,
     '--find-loop': options.findLoop !== undefined,
     '--poster': options.poster !== 'first',
-    '--plain-index': options.plainIndex,
+    '--plain-index': !isClip && options.plainIndex,
   }).flatMap(([name, isGiven]) => (isGiven ? [name] : []))
   if (given.length > 0)
     throw new UsageError(`${given.join(', ')}: only for clips. Leave it out for ${what}.`)
@@ -308,11 +312,13 @@ function refuseForSlideshows(options: DeliverOptions): void {
     '--style': options.style !== undefined,
     '--shuffle': options.shuffle,
     '--controls': options.controls,
-    '--render': options.render,
+    '--render': options.render && !options.particles,
     '--cycle-budget': options.cycleBudget !== undefined,
   }).flatMap(([name, isGiven]) => (isGiven ? [name] : []))
   if (given.length > 0)
-    throw new UsageError(`${given.join(', ')}: only for slideshows. Name two images at least.`)
+    throw new UsageError(
+      `${given.join(', ')}: only for slideshows${options.render ? ', or with --particles' : ''}. Name two images at least.`,
+    )
 }
 
 /** A draft of several images that follow one another. */
@@ -393,10 +399,15 @@ function draftPaint(words: string, options: DeliverOptions): Draft {
     known: new Map(),
     sha256: createHash('sha256').update(JSON.stringify(parsed.value)).digest('hex'),
     name: 'paint',
-    file: null,
+    // A paint is drawn: a clip of it is made from no file.
+    file: isRenderedWithParticles(options) ? {} : null,
     settle: () => Promise.resolve(document),
   }
 }
+
+/** Whether the base is rendered into a clip with its particles. */
+const isRenderedWithParticles = ({ render, particles }: DeliverOptions): boolean =>
+  render && particles !== null
 
 /** Where a backdrop of the command line is: the first screen of a page. */
 const PLACE = { scope: 'region', height: { unit: 'svh', value: 100 } } as const

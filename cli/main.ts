@@ -169,10 +169,7 @@ program
   )
   .argument('[files...]', 'a clip, an image, or the images of a slideshow in their order')
   .option('--paint <words>', 'a paint in place of a file, such as "linear 120deg #1b2350 #b5563c"')
-  .option(
-    '--particles <style>',
-    'moving elements over it, drawn by the script: a style, or a file with a definition',
-  )
+  .option('--particles <style>', 'moving elements over it: a style, or a file with a definition')
   .requiredOption('--out <dir>', 'folder to write')
   .option('--start <seconds>', 'where the loop starts in the clip', number(0, 86_400, ' seconds'))
   .option('--end <seconds>', 'where it ends', number(0, 86_400, ' seconds'))
@@ -237,7 +234,11 @@ program
   )
   .option('--shuffle', 'slideshow: in a shuffled order, the first image first', false)
   .option('--controls', 'slideshow: previous, next and markers for visitors', false)
-  .option('--render', 'slideshow: deliver it as a clip', false)
+  .option(
+    '--render',
+    'deliver a slideshow as a clip; with --particles, render them and what is below into one clip',
+    false,
+  )
   .option(
     '--cycle-budget <kilobytes>',
     'slideshow: bytes of all slides together, as --budget',
