@@ -7,13 +7,16 @@ import { chromium } from 'playwright-core'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
 import { emitRegion } from '../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../core/handoff/emitStyle'
-import { assembleScript } from '../core/handoff/scripts'
+import { assembleScript, type DeliveredScripts } from '../core/handoff/scripts'
 import { paintImages } from '../core/handoff/layers/paintCss'
 import { createImage, FIRST_DRIFT } from '../core/kinds/image/Image'
 import { createPaint, FIRST_MOTION, type Paint, type PaintMotion } from '../core/kinds/paint/Paint'
 import { STEPS_PER_SECOND } from '../core/kinds/paint/motionSteps'
 import { createSlideshow, type Slideshow } from '../core/kinds/slideshow/Slideshow'
 import { TRANSITION_STYLES, type Transition } from '../core/kinds/slideshow/transition'
+import { newParticles } from '../core/particles/Particles'
+import { STYLES, type Style } from '../core/particles/styles'
+import { regionPage } from '../headless/regionPage'
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
 import { CHROMIUM } from '../headless/RenderBrowser'
@@ -97,6 +100,13 @@ function panPage(image: string): string {
     ].join(''),
     emitRegion(ID, document, media, 'page'),
   )
+}
+
+/** A region of one colour with particles, drawn by the delivered script. */
+function particlesPage(style: Style, frameRate: 30 | 60, scripts: DeliveredScripts): string {
+  const made = createBackdrop({ base: createPaint(), ...PLACE })
+  const particles = { ...newParticles(style.definition, style.id), frameRate }
+  return regionPage({ ...made, particles }, scripts)
 }
 
 const SLIDES = ['stop-snow-line.jpg', 'cabin-berth.jpg', 'stop-lakeside.jpg', 'stop-salt-flats.jpg']
@@ -191,6 +201,7 @@ function workedMs(root: number): number {
  */
 export async function measurePlayedCost(demoFiles: string, word = ''): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'telon-cost-'))
+  const scripts = await readDeliveredScripts(inProject('dist'))
   const pages: Readonly<Record<string, string>> = {
     'a page that stands still': paintPage(null),
     'a playing clip, 1280 × 720, H.264': clipPage('rain-platform.mp4'),
@@ -204,8 +215,14 @@ export async function measurePlayedCost(demoFiles: string, word = ''): Promise<v
     ),
     'paint, angle by repainting': repaintedPage(),
     'image, pan and zoom': panPage('fjord-night.webp'),
-    ...slidePages(
-      assembleScript(await readDeliveredScripts(inProject('dist')), 'classic', ['slides']),
+    ...slidePages(assembleScript(scripts, 'classic', ['slides'])),
+    ...Object.fromEntries(
+      STYLES.flatMap((style) =>
+        ([30, 60] as const).map((rate) => [
+          `particles, ${style.id}, ${rate} frames a second`,
+          particlesPage(style, rate, scripts),
+        ]),
+      ),
     ),
   }
   const names = Object.keys(pages).filter((name, at) => at < 2 || name.includes(word))

@@ -7,7 +7,8 @@ import type { ImageSequence } from '../kinds/image/imageSequence'
 import type { PictureUse, SlidesUse, Sources } from '../kinds/Kind'
 import { sequenceKey } from '../kinds/Sequence'
 import { digestOf } from '../kinds/slideshow/slideshowSequence'
-import { particleData } from '../particles/prepare'
+import type { Definition } from '../particles/Definition'
+import { particleData, spritesOf } from '../particles/prepare'
 import type { PartBlur } from '../picture/blurI420'
 import type { ShareRect } from '../picture/pictureShape'
 import { FAMILIES, type Family } from '../weight/families'
@@ -421,6 +422,7 @@ const PARTICLE_PARTS = {
   pointer: 330,
   markup: 170,
   kept: 0.48,
+  keptPictures: 0.78,
 } as const
 
 /**
@@ -434,9 +436,9 @@ export function pageParts(
   const own = baseParts(document)
   const definition = liveParticlesOf(document)
   if (!definition) return own
-  const { style, region, particles, links, pointer, markup, kept } = PARTICLE_PARTS
+  const { style, region, particles, links, pointer, markup } = PARTICLE_PARTS
   return {
-    markup: own.markup + markup + Math.ceil(kept * particleData(definition).length),
+    markup: own.markup + markup + dataBytes(definition),
     style: own.style + style,
     script:
       (own.script || region) +
@@ -444,6 +446,14 @@ export function pageParts(
       (definition.links ? links : 0) +
       (definition.pointer ? pointer : 0),
   }
+}
+
+/** Of the data of particles: pictures in base64 are hardly compressible. */
+function dataBytes(definition: Definition): number {
+  const pictures = spritesOf(definition).reduce((sum, { length }) => sum + length, 0)
+  const { kept, keptPictures } = PARTICLE_PARTS
+  const rest = particleData(definition).length - pictures
+  return Math.ceil(kept * rest + keptPictures * pictures)
 }
 
 /** Its bytes together. */

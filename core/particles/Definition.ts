@@ -1,5 +1,13 @@
 import { z } from 'zod'
 import { colorSchema, count, share, text } from '../bounded'
+import {
+  isSprite,
+  MAX_SPRITE_BYTES,
+  MAX_SPRITE_CHARS,
+  MAX_SPRITE_SIDE,
+  MAX_SPRITES,
+  SPRITE_ADDRESS,
+} from './sprites'
 
 /** What an element looks like. */
 export const SHAPES = [
@@ -36,6 +44,27 @@ const range = (min: number, max: number, told: string) =>
     .describe(told)
 
 const weight = z.number().min(0.01).max(1000).default(1).describe('How often, among the others.')
+
+const shapeSchema = z
+  .strictObject({
+    shape: z.enum(SHAPES).optional(),
+    sprite: z
+      .string()
+      .max(MAX_SPRITE_CHARS, `A sprite has at most ${MAX_SPRITE_BYTES} bytes`)
+      .regex(SPRITE_ADDRESS, 'A sprite is a WebP or PNG in base64, as a data address')
+      .refine(isSprite, `A sprite has at most ${MAX_SPRITE_SIDE} pixels to each side`)
+      .optional()
+      .describe('A picture as a data address: WebP or PNG.'),
+    tinted: z
+      .boolean()
+      .optional()
+      .describe('Whether a sprite is drawn in the colours of the palette, instead of its own.'),
+    weight,
+  })
+  .refine(
+    ({ shape, sprite }) => (shape === undefined) !== (sprite === undefined),
+    'Give each either a shape or a sprite.',
+  )
 
 const motionSchema = z.strictObject({
   direction: z
@@ -107,9 +136,14 @@ export const definitionSchema = z.strictObject({
     .describe('Elements in an area of a million CSS pixels.'),
   most: count(MAX_ELEMENTS).min(1).default(400).describe('Elements at most, whatever the area.'),
   shapes: z
-    .array(z.strictObject({ shape: z.enum(SHAPES), weight }))
+    .array(shapeSchema)
     .min(1)
-    .max(SHAPES.length),
+    .max(SHAPES.length + MAX_SPRITES)
+    .refine(
+      (shapes) => shapes.filter(({ sprite }) => sprite !== undefined).length <= MAX_SPRITES,
+      `At most ${MAX_SPRITES} of them are sprites.`,
+    )
+    .describe('What elements look like: each is a shape, or a sprite.'),
   size: range(0.5, 800, 'Diameter in CSS pixels, of the nearest elements.'),
   depth: z
     .strictObject({

@@ -2,7 +2,6 @@ import type { Size } from '../fit/cover'
 import { elementsOf, type Seen } from './elements'
 import { sine } from './exact'
 import { type Prepared } from './Prepared'
-import type { Step } from './shapes'
 
 /*
  * Drawing of particles onto a 2D canvas. This is delivered to visitors: names of fields take bytes,
@@ -11,6 +10,9 @@ import type { Step } from './shapes'
 
 /** A 2D context of a page or a worker. */
 export type Context = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
+
+/** The pictures of sprites, in their order: those that have been loaded. */
+export type Images = readonly (CanvasImageSource | undefined)[]
 
 /** Where an element is: what links and pointers need of it. */
 export type Point = Pick<Seen, 'x' | 'y' | 'opacity'>
@@ -46,35 +48,16 @@ const FAINTEST = 0.002
 const faded = (colour: string, opacity: number): string =>
   colour + (256 + Math.floor(opacity * 255 + 0.5)).toString(16).slice(1)
 
-/** Draws a shape about the middle of a context whose unit is the shape's radius. */
-function drawSteps(context: Context, steps: readonly Step[], tint: string, core: string): void {
-  for (const [path, width = 0, ink = 0, opacity = 1, light] of steps) {
-    const colour = [tint, core][+ink] ?? `${ink}`
-    let paint: string | CanvasGradient = faded(colour, opacity)
-    if (light) {
-      const [x, y, from, to, ...stops] = light
-      paint = context.createRadialGradient(x!, y!, from!, x!, y!, to!)
-      for (let at = 0; at < stops.length; at += 2)
-        paint.addColorStop(stops[at]!, faded(colour, opacity * stops[at + 1]!))
-    }
-    // A second colour stays where the shape is.
-    context.globalCompositeOperation = ink ? 'source-atop' : 'source-over'
-    context.fillStyle = context.strokeStyle = paint
-    context.lineCap = 'round'
-    context.lineWidth = width
-    context[width ? 'stroke' : 'fill'](new Path2D(path))
-  }
-}
-
 /**
  * How the elements of an area are drawn. `area` in CSS pixels, `density` in pixels of the canvas
- * for each of them.
+ * for each of them; of pictures only those in `images` are drawn.
  */
 export function painterOf(
   prepared: Prepared,
   area: Size,
   density: number,
   extras: readonly (Extra | undefined)[],
+  images: Images = [],
 ): Draw {
   const elements = elementsOf(prepared, area)
   const [palette, , core, operation, shapes] = prepared[0]
@@ -94,17 +77,36 @@ export function painterOf(
       const room = side / SPRITE_SHARE
       const context = new OffscreenCanvas(room, room).getContext('2d')!
       sprites[key] = context.canvas
+      const tint = palette[colour]!
       const [, ...steps] = shapes[shape]!
+      // The unit is the shape's radius, about its middle.
       context.setTransform(side / 2, 0, 0, side / 2, room / 2, room / 2)
       // Browsers that know no filters draw it sharp.
       context.filter = `blur(${soft * side * BLUR}px)`
-      drawSteps(context, steps, palette[colour]!, core || palette[colour]!)
+      for (const [path, width = 0, ink = 0, opacity = 1, light] of steps) {
+        const image = images[path as unknown as number]
+        const hue = [tint, core || tint][+ink] ?? `${ink}`
+        let paint: string | CanvasGradient = faded(hue, opacity)
+        if (light) {
+          const [x, y, from, to, ...stops] = light
+          paint = context.createRadialGradient(x!, y!, from!, x!, y!, to!)
+          while (stops.length)
+            paint.addColorStop(stops.shift()!, faded(hue, opacity * stops.shift()!))
+        }
+        // A second colour stays where the shape is.
+        context.globalCompositeOperation = ink ? 'source-atop' : 'source-over'
+        context.fillStyle = context.strokeStyle = paint
+        context.lineCap = 'round'
+        context.lineWidth = width
+        if (image) context.drawImage(image, -1, -1, 2, 2)
+        else context[width ? 'stroke' : 'fill'](new Path2D(path))
+      }
     }
     return sprites[key]
   }
 
   return (context, seconds, share = 1) => {
-    const shown = elements.slice(elements.length - Math.ceil(elements.length * share))
+    const shown = elements.slice(-Math.ceil(elements.length * share))
     for (const { look } of shown) look(seconds)
     context.setTransform(density, 0, 0, density, 0, 0)
     context.clearRect(0, 0, area.width, area.height)

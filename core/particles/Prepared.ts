@@ -13,6 +13,8 @@ export type PreparedLook = readonly [
   links:
     readonly [distance: number, most: number, width: number, opacity: number, filled: number] | 0,
   pointer: readonly [reaction: number, radius: number, strength: number] | 0,
+  /** Addresses of pictures; a step whose path is the place of one here draws it. */
+  sprites: readonly string[],
 ]
 
 /**
@@ -62,9 +64,10 @@ export type Prepared = readonly [
   colouring: number,
 ]
 
-/** Where links and pointer are in a look. */
+/** Where links, pointer and sprites are in a look. */
 export const LINKS = 6
 export const POINTER = 7
+export const SPRITES = 8
 
 /** Reactions by their numbers. */
 export const REACTIONS = ['part', 'gather', 'brighten', 'link'] as const

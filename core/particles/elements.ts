@@ -100,16 +100,11 @@ export function elementsOf(prepared: Prepared, area: Size): Element[] {
     const strength = between(opacityFrom, opacityTo, OPACITY)
     const shape = drawn(shapeChances, SHAPE)
 
-    const element: Element = {
-      x: 0,
-      y: 0,
-      size: 0,
-      opacity: 0,
-      turn: 0,
+    const element = {
       colour: colouring ? round(near * (palette.length - 1)) : drawn(colourChances, COLOUR),
       shape,
       soft: softness * near,
-      look(seconds) {
+      look(seconds: number) {
         const share = seconds / period - floor(seconds / period)
         const lived = share * lives + phase
         const age = lived - floor(lived)
@@ -146,7 +141,7 @@ export function elementsOf(prepared: Prepared, area: Size): Element[] {
         element.turn = [spins * share + phase, angle, 0][shapes[shape]![0]]!
         if (colouring > 1) element.colour = floor(age * palette.length)
       },
-    }
+    } as Element
     return element
   })
 }

@@ -51,7 +51,9 @@ export function linksOf(points: readonly Point[], distance: number, most: number
       // Each pair once: cells are in order, so those that come later are at their ends.
       for (let at = cell.length; at-- && cell[at]! > index && near.length < MAX_COMPARED;) {
         const { x, y } = points[cell[at]!]!
-        const length = Math.sqrt((x - point.x) * (x - point.x) + (y - point.y) * (y - point.y))
+        const right = x - point.x
+        const down = y - point.y
+        const length = Math.sqrt(right * right + down * down)
         if (length < distance) near.push([index, cell[at]!, length / distance])
       }
     }

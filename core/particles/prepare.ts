@@ -1,6 +1,6 @@
 import type { Definition } from './Definition'
 import { REACTIONS, type Prepared } from './Prepared'
-import { DRAWINGS } from './shapes'
+import { DRAWINGS, pictured } from './shapes'
 
 /** How far the two swings of a flow go together. */
 const FLOW_REACH = 1.45
@@ -33,6 +33,10 @@ function bandOf(
   ]
 }
 
+/** The addresses of a definition's pictures. */
+export const spritesOf = ({ shapes }: Pick<Definition, 'shapes'>): string[] =>
+  shapes.flatMap(({ sprite }) => sprite ?? [])
+
 /** A definition as it is delivered: six digits are more than a screen shows. */
 export const particleData = (definition: Definition): string =>
   JSON.stringify(prepare(definition), (_, value: unknown) =>
@@ -43,6 +47,7 @@ export const particleData = (definition: Definition): string =>
 export function prepare(definition: Definition): Prepared {
   const { seed, period, perMegapixel, most, size, depth, opacity, motion, where } = definition
   const { colours, blend, shapes, links, pointer } = definition
+  const sprites = spritesOf(definition)
   const { sway, wander, twinkle, speed, spin } = motion
   const rounds = (seconds: number): number => Math.max(1, Math.floor(period / seconds + 0.5))
   return [
@@ -51,10 +56,13 @@ export function prepare(definition: Definition): Prepared {
       chancesOf(colours.palette),
       colours.core ?? 0,
       blend === 'add' ? 'lighter' : 'source-over',
-      shapes.map(({ shape }) => DRAWINGS[shape]),
+      shapes.map(({ shape, sprite, tinted }) =>
+        shape ? DRAWINGS[shape] : pictured(sprites.indexOf(sprite!), tinted === true),
+      ),
       chancesOf(shapes),
       links ? [links.distance, links.most, links.width, links.opacity, links.filled ? 1 : 0] : 0,
       pointer ? [REACTIONS.indexOf(pointer.reaction), pointer.radius, pointer.strength] : 0,
+      sprites,
     ],
     seed,
     period,

@@ -7,7 +7,8 @@ import type { Shape } from './Definition'
  */
 
 /**
- * One step of drawing a shape: a fill, or a line where it has a width. Its colour is the element's
+ * One step of drawing a shape: a fill, or a line where it has a width; or a picture, where its path
+ * is the place of one among the sprites. Its colour is the element's
  * (0), that of the middle of lights (1), or another one as `#rrggbb`; the last two only where the
  * shape is drawn already. A light is round and takes the place of an even colour: its middle, its
  * inner and outer radius, then pairs of a place from 0 to 1 and the opacity there.
@@ -29,6 +30,18 @@ const ROUND = 2
 
 /** A shape as it is drawn: how it is turned, then its steps. */
 export type Drawing = readonly [turned: number, ...steps: Step[]]
+
+/** Over all of a shape, with its soft edge. */
+const ALL = 'M-2-2H2V2H-2Z'
+/** The element's colour, only where something is drawn already: a text, that counts as 0. */
+const TINT = '00'
+
+/** A picture as a shape, in its own colours or in the element's. */
+export const pictured = (place: number, tinted: boolean): Drawing => [
+  0,
+  [`${place}`],
+  ...(tinted ? [[ALL, 0, TINT] as const] : []),
+]
 
 const CIRCLE = circle(1)
 const SQUARE = 'M-1-1H1V1H-1Z'

@@ -1,5 +1,5 @@
 import { painterOf, type Draw } from '../../core/particles/Painter'
-import type { Prepared } from '../../core/particles/Prepared'
+import { SPRITES, type Prepared } from '../../core/particles/Prepared'
 import type { Part } from '../Part'
 import type { ParticleRegion } from './ParticleRegion'
 
@@ -26,13 +26,14 @@ const STEP = 0.7
 const LEAST_SHARE = 0.1
 
 const particlesPart: Part = (region: ParticleRegion, _listen, update, _fail, tell, signal) => {
-  const canvas = region.querySelector<HTMLCanvasElement>('.tln-particles')
-  const context = canvas?.getContext('2d')
+  const canvas = region.querySelector<HTMLCanvasElement>('.tln-particles')!
+  const context = (canvas as typeof canvas | null)?.getContext('2d')
   // Browsers that draw nothing unseen (before 2023) show the base alone.
-  if (!canvas || !context || !self.OffscreenCanvas) return undefined
+  if (!context || !self.OffscreenCanvas) return undefined
   const { dataset, parentElement: box } = canvas
   const prepared = JSON.parse(dataset['tlnParticles']!) as Prepared
   const frame = 1000 / +dataset['tlnRate']!
+  const images: HTMLImageElement[] = []
   let draw: Draw | undefined
   let share = 1
   let gaveUp = false
@@ -48,7 +49,13 @@ const particlesPart: Part = (region: ParticleRegion, _listen, update, _fail, tel
     const { clientWidth: width, clientHeight: height } = box!
     canvas.width = width * density
     canvas.height = height * density
-    draw = painterOf(prepared, { width, height }, density, [region.tlnPointer, region.tlnLinks])
+    draw = painterOf(
+      prepared,
+      { width, height },
+      density,
+      [region.tlnPointer, region.tlnLinks],
+      images,
+    )
     show()
     canvas.classList.add('tln-drawn')
   }
@@ -68,24 +75,34 @@ const particlesPart: Part = (region: ParticleRegion, _listen, update, _fail, tel
     load = 0
     gaveUp = (share *= STEP) < LEAST_SHARE
     if (gaveUp) {
-      seconds = 0
+      // What is below may go on without them.
+      cancelAnimationFrame(timer)
+      seconds = timer = 0
       share = 1
     }
     const detail = show()
     region.dispatchEvent(
       new CustomEvent('tln:fewer', { bubbles: true, detail: gaveUp ? 0 : detail }),
     )
-    // What is below may go on without them.
-    if (gaveUp) timer = cancelAnimationFrame(timer) ?? 0
     update()
   }
   const observer = new ResizeObserver(fit)
   observer.observe(box!)
-  signal.addEventListener('abort', () => observer.disconnect())
+  prepared[0][SPRITES].forEach((address, at) => {
+    const image = new Image()
+    // One that cannot be loaded is not drawn.
+    image.onload = () => {
+      images[at] = image
+      fit()
+    }
+    image.src = address
+  })
+  // Nothing else of a region sets this.
+  signal.onabort = () => observer.disconnect()
 
   return {
     // Some windows show no motion: the style says so. So does a machine that is too slow.
-    fits: () => !gaveUp && getComputedStyle(canvas).getPropertyValue('--tln-particles') !== 'still',
+    fits: () => !gaveUp && !getComputedStyle(canvas).getPropertyValue('--tln-still'),
     choose: () => false,
     ended: () => false,
     play() {

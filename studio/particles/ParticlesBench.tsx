@@ -1,12 +1,13 @@
 import { Dices, RotateCcw } from 'lucide-react'
 import { elementCount } from '../../core/particles/elements'
 import { MAX_ELEMENTS, type Definition } from '../../core/particles/Definition'
-import { newParticles, type Particles } from '../../core/particles/Particles'
+import type { Particles } from '../../core/particles/Particles'
 import { prepare } from '../../core/particles/prepare'
 import { styleOf, STYLES } from '../../core/particles/styles'
 import { regionHeightPx } from '../../core/fit/cover'
 import { SCREENS } from '../../core/fit/screens'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { renderHindrance } from '../../core/backdrop/delivered'
 import type { BenchProps } from '../rooms/Room'
 import { useBackdrop } from '../state/backdropStore'
 import { useStage } from '../state/stageStore'
@@ -49,6 +50,7 @@ function Controls({ document, particles }: { document: BackdropDocument; particl
       <LookGroups definition={definition} />
       <MotionGroup definition={definition} />
       <PointerGroup definition={definition} />
+      <FormGroup document={document} />
       <Group title="All settings">
         <Toggle
           label="Show all settings"
@@ -63,13 +65,8 @@ function Controls({ document, particles }: { document: BackdropDocument; particl
 }
 
 /** How many are drawn on the stage's screen: the designer thinks of those, not of a density. */
-function CountGroup({
-  document,
-  particles: { definition, style, frameRate },
-}: {
-  document: BackdropDocument
-  particles: Particles
-}) {
+function CountGroup({ document, particles }: { document: BackdropDocument; particles: Particles }) {
+  const { definition, style } = particles
   const dispatch = useBackdrop((state) => state.dispatch)
   const { define } = useParticles(definition)
   const area = useArea(document)
@@ -113,7 +110,7 @@ function CountGroup({
             onClick={() =>
               dispatch({
                 type: 'particles/set',
-                particles: { ...newParticles(begun.definition, style), frameRate },
+                particles: { ...particles, definition: begun.definition },
               })
             }
           >
@@ -127,6 +124,32 @@ function CountGroup({
 }
 
 const newSeed = (): number => crypto.getRandomValues(new Uint32Array(1))[0]! >>> 1
+
+/** Whether they are drawn live or rendered; the deck tells what speaks for either. */
+function FormGroup({ document }: { document: BackdropDocument }) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const { set } = useParticleView()
+  const asked = document.particles!.form
+  const hindrance = renderHindrance(document.base)
+  return (
+    <Group title="Delivered">
+      <Choice
+        label="How particles are delivered"
+        hideLabel
+        value={asked}
+        onChange={(form) => dispatch({ type: 'particles/show', show: { form } })}
+        options={[
+          { value: 'live', label: 'Live' },
+          { value: 'rendered', label: 'As one clip' },
+        ]}
+      />
+      {asked === 'rendered' && hindrance && (
+        <Note tone="look">{hindrance} Until then they are delivered live.</Note>
+      )}
+      <Button onClick={() => set({ deck: 'form' })}>Compare both</Button>
+    </Group>
+  )
+}
 
 const REACTIONS = [
   { value: 'none', label: 'None' },

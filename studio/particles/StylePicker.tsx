@@ -39,7 +39,11 @@ export function StylePicker({ particles }: { particles: Particles | null }) {
     const style = STYLES.find((each) => each.id === id)
     if (style) {
       const { definition, id } = style
-      const kept = particles && { frameRate: particles.frameRate, follows: particles.follows }
+      const kept = particles && {
+        frameRate: particles.frameRate,
+        follows: particles.follows,
+        form: particles.form,
+      }
       dispatch({ type: 'particles/set', particles: { ...newParticles(definition, id), ...kept } })
     } else if (id === NONE) dispatch({ type: 'particles/set', particles: null })
     else {

@@ -5,6 +5,7 @@ import { moves } from '../../core/kinds'
 import type { Definition } from '../../core/particles/Definition'
 import { drawLinks } from '../../core/particles/links'
 import { painterOf } from '../../core/particles/Painter'
+import { spriteImages } from './spriteImages'
 import { prepare } from '../../core/particles/prepare'
 import { parseHex } from '../../core/picture/srgb'
 import { frameContrast } from '../../core/scrim/frameContrast'
@@ -87,7 +88,8 @@ async function* contrasts(
   const layer = new OffscreenCanvas(width, height)
   const canvas = new OffscreenCanvas(width, height)
   const context = canvas.getContext('2d', { willReadFrequently: true })!
-  const draw = painterOf(prepare(definition), place.region, MEASURE_SCALE, [drawLinks])
+  const images = await spriteImages(definition)
+  const draw = painterOf(prepare(definition), place.region, MEASURE_SCALE, [drawLinks], images)
   const [x, y, wide, high] = [place.x, place.y, place.width, place.height].map(
     (value) => value * MEASURE_SCALE,
   ) as [number, number, number, number]

@@ -3,9 +3,12 @@ import type { Size } from '../../core/fit/cover'
 import { MAX_ELEMENTS, type Definition } from '../../core/particles/Definition'
 import { elementCount } from '../../core/particles/elements'
 import { drawLinks } from '../../core/particles/links'
+import { MEASURED_AREA, MEASURED_STYLE, particleLoad } from '../../core/particles/particleLoad'
 import { painterOf } from '../../core/particles/Painter'
 import { prepare } from '../../core/particles/prepare'
+import { styleOf } from '../../core/particles/styles'
 import { withCount } from '../../core/particles/withCount'
+import { spriteImages } from './spriteImages'
 
 /** What a frame costs with so many elements. */
 export interface CostPoint {
@@ -37,25 +40,59 @@ export async function* costCurve(
   signal: AbortSignal,
 ): AsyncGenerator<CostPoint> {
   for (const count of measuredCounts(definition, area)) {
-    const canvas = new OffscreenCanvas(
-      Math.floor(area.width * density),
-      Math.floor(area.height * density),
-    )
-    const context = canvas.getContext('2d')!
-    const draw = painterOf(prepare(withCount(definition, area, count)), area, density, [drawLinks])
-    const costs: number[] = []
-    for (let frame = 0; frame < FRAMES; frame++) {
-      await new Promise((resolve) => setTimeout(resolve))
-      if (signal.aborted) return
-      const began = performance.now()
-      draw(context, frame / 30)
-      // Reading a pixel waits until all is painted.
-      context.getImageData(0, 0, 1, 1)
-      costs.push(performance.now() - began)
-    }
-    const sorted = costs.slice(WARM).sort((one, other) => one - other)
-    yield { count, milliseconds: sorted[Math.floor(sorted.length / 2)]! }
+    const counted = withCount(definition, area, count)
+    const milliseconds = await frameCost(counted, area, density, signal)
+    if (milliseconds === null) return
+    yield { count, milliseconds }
   }
+}
+
+/** What a frame costs on this machine, in milliseconds; null where it was ended before. */
+async function frameCost(
+  definition: Definition,
+  area: Size,
+  density: number,
+  signal: AbortSignal,
+): Promise<number | null> {
+  const canvas = new OffscreenCanvas(
+    Math.floor(area.width * density),
+    Math.floor(area.height * density),
+  )
+  const context = canvas.getContext('2d')!
+  const draw = painterOf(
+    prepare(definition),
+    area,
+    density,
+    [drawLinks],
+    await spriteImages(definition),
+  )
+  const costs: number[] = []
+  for (let frame = 0; frame < FRAMES; frame++) {
+    await new Promise((resolve) => setTimeout(resolve))
+    if (signal.aborted) return null
+    const began = performance.now()
+    draw(context, frame / 30)
+    // Reading a pixel waits until all is painted.
+    context.getImageData(0, 0, 1, 1)
+    costs.push(performance.now() - began)
+  }
+  const sorted = costs.slice(WARM).sort((one, other) => one - other)
+  return sorted[Math.floor(sorted.length / 2)]!
+}
+
+/** The load of particles by frames that are timed now; null where it was ended before. */
+export async function measuredLoad(
+  definition: Definition,
+  area: Size,
+  frameRate: number,
+  signal: AbortSignal,
+): Promise<number | null> {
+  const known = styleOf(MEASURED_STYLE)!.definition
+  const [one, own] = [
+    await frameCost(known, MEASURED_AREA, 1, signal),
+    await frameCost(definition, area, 1, signal),
+  ]
+  return one === null || own === null ? null : particleLoad(own / one, area, frameRate)
 }
 
 /** What of a definition decides what a frame costs: not colours, directions or the seed. */

@@ -1,7 +1,7 @@
 import { create } from 'zustand'
 
 /** The views of the deck of particles. */
-export type ParticleDeck = 'cost' | 'definition'
+export type ParticleDeck = 'cost' | 'form' | 'definition'
 
 interface ParticleView {
   /** What of the material is open: the base, or the particles over it. */

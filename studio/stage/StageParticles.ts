@@ -1,10 +1,11 @@
 import { particlesOf } from '../../core/backdrop/delivered'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { drawLinks } from '../../core/particles/links'
-import { painterOf, type Draw } from '../../core/particles/Painter'
+import { painterOf, type Draw, type Images } from '../../core/particles/Painter'
 import { reactionToPointer } from '../../core/particles/pointer'
-import { prepare } from '../../core/particles/prepare'
+import { prepare, spritesOf } from '../../core/particles/prepare'
 import { useParticleView } from '../particles/particleView'
+import { spriteImages } from '../particles/spriteImages'
 import type { DrawnCost } from '../state/stageStore'
 
 /** As in the delivered script. */
@@ -88,11 +89,16 @@ export class StageParticles {
     this.period = definition.period
     this.follows = particles!.follows !== 'own'
     this.interval = 1000 / particles!.frameRate
-    this.draw = painterOf(prepare(definition), { width, height }, density, [
-      this.reaction.extra,
-      drawLinks,
-    ])
-    this.paint()
+    const paintWith = (images: Images): void => {
+      const extras = [this.reaction.extra, drawLinks]
+      this.draw = painterOf(prepare(definition), { width, height }, density, extras, images)
+      this.paint()
+    }
+    paintWith([])
+    if (spritesOf(definition).length > 0)
+      void spriteImages(definition).then((images) => {
+        if (this.shown === wanted) paintWith(images)
+      })
   }
 
   /** Draws nothing any more. */

@@ -17,7 +17,7 @@ export const particles: LayerEmitter<ParticlesLayer> = {
   ownRules: (_, { own }, { behaviour, weight }) =>
     behaviour.phone === 'poster'
       ? [
-          `@media (max-width: ${weight.breakpoints.phone}px) { .tln-region${own} .tln-particles { --tln-particles: still; } }`,
+          `@media (max-width: ${weight.breakpoints.phone}px) { .tln-region${own} .tln-particles { --tln-still: 1; } }`,
         ]
       : [],
   rules: `.tln-region .tln-particles { all: revert; display: block; position: absolute; inset: 0; width: 100%; height: 100%; opacity: 0; transition: opacity 0.8s; }

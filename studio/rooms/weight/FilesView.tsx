@@ -2,21 +2,20 @@ import { Search } from 'lucide-react'
 import { useEffect, useRef, type ReactNode } from 'react'
 import type { Rendition } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { passJob } from '../../../core/backdrop/passJob'
 import {
   clipRecipes,
   containerOf,
   posterRecipes,
-  probeOf,
   recipeKey,
   type ClipRecipe,
   type PosterRecipe,
 } from '../../../core/backdrop/recipe'
 import { SCREENS, type ScreenClass } from '../../../core/fit/screens'
 import { rendersClips } from '../../../core/backdrop/delivered'
-import { forecast, type Forecast } from '../../../core/weight/forecast'
+import type { Forecast } from '../../../core/weight/forecast'
 import { VISUALLY_LOSSLESS_SSIM } from '../../../core/weight/passes'
 import type { LoadedSources } from '../../state/loadedSources'
+import { forecastOf } from '../../state/useProbing'
 import { useWork, type Job } from '../../state/workStore'
 import { FORMAT_NAMES, formatBytes, PICTURE_NAMES } from '../../ui/format'
 import { TradeChart } from './TradeChart'
@@ -201,17 +200,6 @@ function PosterRow({
       {...Array.from({ length: columns - PICTURE_COLUMNS }, () => '')}
     </Row>
   )
-}
-
-/** The expected size of a file from its probe; null without a probe. */
-function forecastOf(
-  recipe: ClipRecipe,
-  made: Readonly<Record<string, Rendition>>,
-): Forecast | null {
-  const facts = made[recipeKey(probeOf(recipe))]?.facts
-  return facts?.kind === 'probe' && recipe.goal
-    ? forecast(passJob(recipe, recipe.goal, facts))
-    : null
 }
 
 /** A figure that is expected, not measured. */

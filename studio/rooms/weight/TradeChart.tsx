@@ -1,4 +1,4 @@
-import { memo, useEffect, useState, type Key, type KeyboardEvent } from 'react'
+import { memo, useState, type Key, type KeyboardEvent } from 'react'
 import {
   CartesianGrid,
   ComposedChart,
@@ -24,9 +24,9 @@ import { SCREENS, type ScreenClass } from '../../../core/fit/screens'
 import type { Family } from '../../../core/weight/families'
 import { VISUALLY_LOSSLESS_SSIM } from '../../../core/weight/passes'
 import { ProbeCurve } from '../../../core/weight/ProbeCurve'
-import { messageOf } from '../../api/client'
 import { useBackdrop } from '../../state/backdropStore'
 import type { LoadedSources } from '../../state/loadedSources'
+import { useProbing } from '../../state/useProbing'
 import { useWork } from '../../state/workStore'
 import { Button } from '../../ui/controls'
 import { FORMAT_NAMES, formatBytes } from '../../ui/format'
@@ -190,34 +190,6 @@ function curvesOf(
 }
 
 type ClipCurves = ReturnType<typeof curvesOf>
-
-/** Renders the missing probes: `probing` is their progress, or why they failed. */
-function useProbing(sources: LoadedSources, unprobed: ClipCurves) {
-  const makeProbe = useWork((state) => state.makeProbe)
-  const [probing, setProbing] = useState<{
-    readonly words: string
-    readonly abort: AbortController | null
-  } | null>(null)
-  useEffect(() => () => probing?.abort?.abort(), [probing?.abort])
-  const probe = async (): Promise<void> => {
-    const abort = new AbortController()
-    try {
-      for (const { recipe } of unprobed) {
-        const tell = (done: number): void =>
-          setProbing({
-            words: `${FORMAT_NAMES[recipe.family]}, ${Math.round(done * 100)} %`,
-            abort,
-          })
-        tell(0)
-        await makeProbe(sources, probeOf(recipe), abort.signal, tell)
-      }
-      setProbing(null)
-    } catch (error) {
-      setProbing(abort.signal.aborted ? null : { words: messageOf(error), abort: null })
-    }
-  }
-  return { probing, probe }
-}
 
 interface PlotProps {
   readonly clips: ClipCurves

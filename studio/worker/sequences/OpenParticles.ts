@@ -5,12 +5,14 @@ import {
 } from '../../../core/kinds/particleSequence'
 import { drawLinks } from '../../../core/particles/links'
 import { painterOf, type Draw } from '../../../core/particles/Painter'
-import { prepare } from '../../../core/particles/prepare'
+import type { Definition } from '../../../core/particles/Definition'
+import { prepare, spritesOf } from '../../../core/particles/prepare'
 import type { ComposedFrame } from '../compose/composedFrames'
 import { frameOf, type Composed } from '../compose/composeFrame'
 import { encodedFrames } from '../compose/encodedFrames'
 import type { LoopMeter } from '../compose/LoopMeter'
 import { composedPixels } from '../compose/stillPicture'
+import { decodedImage } from './OpenStill'
 import { WorkError } from '../WorkError'
 import type {
   FrameWitness,
@@ -38,7 +40,7 @@ export class OpenParticles implements OpenSequence {
     order: PictureOrder,
     signal: AbortSignal,
   ): AsyncGenerator<ComposedFrame> {
-    const over = this.painting(order)
+    const over = await this.painting(order)
     let k = 0
     for await (const below of this.bases(numbers, order, signal)) {
       if (signal.aborted) throw new WorkError('work/cancelled')
@@ -67,7 +69,7 @@ export class OpenParticles implements OpenSequence {
     order: PictureOrder,
     signal: AbortSignal,
   ): AsyncGenerator<Composed> {
-    const over = this.painting(order)
+    const over = await this.painting(order)
     for await (const below of this.below.atMoments(moments, order, signal)) yield over(below, 0)
   }
 
@@ -92,10 +94,10 @@ export class OpenParticles implements OpenSequence {
       for (const _ of wanted) yield still
   }
 
-  private painting({
+  private async painting({
     width,
     height,
-  }: PictureOrder): (below: Composed, seconds: number) => Composed {
+  }: PictureOrder): Promise<(below: Composed, seconds: number) => Composed> {
     const { definition, area } = this.sequence
     const canvasOf = (): OffscreenCanvasRenderingContext2D =>
       new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })!
@@ -105,7 +107,13 @@ export class OpenParticles implements OpenSequence {
     const density = width / area.width
     // A picture's sides are even: what is lost by it is stretched.
     const shown = { width: area.width, height: height / density }
-    const draw: Draw = painterOf(prepare(definition), shown, density, [drawLinks])
+    const draw: Draw = painterOf(
+      prepare(definition),
+      shown,
+      density,
+      [drawLinks],
+      await decodedSprites(definition),
+    )
     return (below, seconds) => {
       const frame = frameOf(below, 0)
       whole.drawImage(frame, 0, 0, width, height)
@@ -120,3 +128,9 @@ export class OpenParticles implements OpenSequence {
     }
   }
 }
+
+/** The pictures of a definition's sprites. Errors: `work/decode-failed`. */
+const decodedSprites = (definition: Definition): Promise<ImageBitmap[]> =>
+  Promise.all(
+    spritesOf(definition).map(async (address) => decodedImage(await (await fetch(address)).blob())),
+  )

@@ -1,0 +1,180 @@
+import type { Rendition } from '../../core/api/wire'
+import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { isRendered, particlesOf, renderHindrance } from '../../core/backdrop/delivered'
+import { firstVisits } from '../../core/backdrop/firstVisit'
+import { particleAdvice } from '../../core/backdrop/particleAdvice'
+import {
+  classServing,
+  clipRecipes,
+  posterMaxBytes,
+  posterRecipes,
+  recipeKey,
+} from '../../core/backdrop/recipe'
+import type { Size } from '../../core/fit/cover'
+import { hasClips } from '../../core/kinds'
+import type { Sources } from '../../core/kinds/Kind'
+import type { Particles } from '../../core/particles/Particles'
+import type { DeckProps } from '../rooms/Room'
+import { DECK_SHELL } from '../rooms/Room'
+import { useBackdrop } from '../state/backdropStore'
+import { forecastOf, useProbing } from '../state/useProbing'
+import { useWork } from '../state/workStore'
+import { Button } from '../ui/controls'
+import { formatBytes } from '../ui/format'
+import { Table } from '../ui/Table'
+import { useAsync } from '../ui/useAsync'
+import { costingParts, measuredLoad } from './costCurve'
+import { useArea } from './ParticlesBench'
+
+/** Changes are waited for, so that a drag does not measure all the way. */
+const WAIT_MS = 700
+
+type Made = Readonly<Record<string, Rendition>>
+
+/** A document in one of the two forms. */
+const inForm = (document: BackdropDocument, form: Particles['form']): BackdropDocument => ({
+  ...document,
+  particles: { ...document.particles!, form },
+})
+
+/** The clips that laptops get. */
+function laptopClips(document: BackdropDocument, known: Sources) {
+  const clips = clipRecipes(document, known)
+  const served = classServing(
+    'laptop',
+    clips.map(({ screenClass }) => screenClass),
+  )
+  return clips.filter(({ screenClass }) => screenClass === served)
+}
+
+/**
+ * What a first visit takes on a laptop, as far as it is known: files that are made, clips as short
+ * encodes expect them, posters as large as they may be.
+ */
+function laptopVisit(document: BackdropDocument, known: Sources, made: Made): string {
+  const clips = laptopClips(document, known).map(({ screenClass, recipe }) => ({
+    screenClass,
+    family: recipe.family,
+    bytes: made[recipeKey(recipe)]?.bytes ?? forecastOf(recipe, made)?.bytes ?? 0,
+  }))
+  const posters = posterRecipes(document, known).map(({ screenClass, slide, recipe }) => ({
+    screenClass,
+    format: recipe.format,
+    ...(slide !== undefined && { slide }),
+    bytes: made[recipeKey(recipe)]?.bytes ?? posterMaxBytes(document, screenClass),
+  }))
+  const visit = firstVisits(document, { clips, posters }).find(
+    ({ screenClass }) => screenClass === 'laptop',
+  )!
+  if (clips.some(({ bytes }) => bytes === 0))
+    return `up to ${formatBytes(visit.budgetBytes)}, its budget`
+  return `up to ${formatBytes(visit.total)}`
+}
+
+/** What visitors get of particles that are drawn live, and of one clip with the base. */
+export function LiveOrRendered({ document, sources }: DeckProps) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const made = useWork((state) => state.made)
+  const area = useArea(document)
+  const hindrance = renderHindrance(document.base)
+  const [live, rendered] = [inForm(document, 'live'), inForm(document, 'rendered')]
+  const chosen = isRendered(document) ? 'rendered' : 'live'
+  const load = useLoad(document, area)
+  const advice = particleAdvice(document, load)
+  const plays = hasClips(document.base)
+  const clips = hindrance ? [] : laptopClips(rendered, sources.known)
+  const unprobed = clips.filter(
+    ({ recipe }) => !made[recipeKey(recipe)] && !forecastOf(recipe, made),
+  )
+  const choice = (form: Particles['form'], label: string) => (
+    <Button
+      key={form}
+      tone={chosen === form ? 'accent' : 'plain'}
+      className="min-h-6! px-2!"
+      aria-pressed={chosen === form}
+      disabled={form === 'rendered' && hindrance !== null}
+      onClick={() => dispatch({ type: 'particles/show', show: { form } })}
+    >
+      {chosen === form ? `${label}: chosen` : `Deliver ${label.toLowerCase()}`}
+    </Button>
+  )
+  const { pointer } = document.particles!.definition
+  return (
+    <div className={DECK_SHELL} tabIndex={0} role="region" aria-label="Live or rendered">
+      <p className="mb-1 text-[0.82rem]" role="status">
+        Recommended:{' '}
+        <b className="font-semibold">{advice.form === 'live' ? 'live' : 'as one clip'}</b>.{' '}
+        {advice.because}
+      </p>
+      <Table
+        label="Live or rendered"
+        head={['What', 'Live, by the script', 'As one clip with the base']}
+        rows={[
+          ['Delivered', choice('live', 'Live'), choice('rendered', 'As one clip')],
+          [
+            'First visit, laptop',
+            laptopVisit(live, sources.known, made),
+            hindrance ? '–' : laptopVisit(rendered, sources.known, made),
+          ],
+          [
+            'Processor, of a playing clip',
+            load === null
+              ? 'measuring …'
+              : `about ${(load + Number(plays)).toFixed(1)} without graphics processor${plays ? `, ${load.toFixed(1)} of it for the particles` : ''}`,
+            hindrance ? '–' : '1.0',
+          ],
+          ['Slow machines', 'fewer particles, at last their first picture', 'frames are left out'],
+          [
+            'Without script',
+            'the base without particles',
+            'the poster, which shows their first picture',
+          ],
+          [
+            'Pictures',
+            `sharp at any size${pointer ? '; follow a mouse' : ''}`,
+            `video: softer, cropped with the base${pointer ? '; do not follow a mouse' : ''}`,
+          ],
+        ]}
+      />
+      {unprobed.length > 0 && <Expecting sources={sources} unprobed={unprobed} />}
+    </div>
+  )
+}
+
+/** What particles take of a processor, in that of a playing clip; null while it is measured. */
+function useLoad(document: BackdropDocument, area: Size): number | null {
+  const definition = particlesOf(document)!
+  const { frameRate } = document.particles!
+  const key = JSON.stringify([costingParts(definition), area, frameRate])
+  return useAsync<number | null>(
+    key,
+    (signal) => measuredLoad(definition, area, frameRate, signal),
+    {
+      delayMs: WAIT_MS,
+    },
+  ).value
+}
+
+/** Offers to work out how large the clip would be. */
+function Expecting({
+  sources,
+  unprobed,
+}: Pick<DeckProps, 'sources'> & { unprobed: ReturnType<typeof laptopClips> }) {
+  const { probing, probe } = useProbing(sources, unprobed)
+  return (
+    <p className="mt-1 flex flex-wrap items-center gap-2 text-xs">
+      {probing?.abort ? (
+        <Button className="min-h-6! px-2!" onClick={() => probing.abort?.abort()}>
+          Stop
+        </Button>
+      ) : (
+        <Button className="min-h-6! px-2!" onClick={() => void probe()}>
+          Work out the size of the clip
+        </Button>
+      )}
+      <span role="status" className="text-muted">
+        {probing?.words ?? 'Short parts of it are encoded at five quality levels.'}
+      </span>
+    </p>
+  )
+}
