@@ -1,4 +1,5 @@
 import type { Browser, BrowserContextOptions, Page } from 'playwright-core'
+import sharp from 'sharp'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
@@ -171,6 +172,45 @@ describe('particles on a page', () => {
     )
     // What is delivered has six digits of each figure: hardly a pixel is another one.
     expect(difference).toBeLessThan(0.05)
+  })
+  it('are pictures, in their own colours or in those of the palette', async () => {
+    const square = { width: 16, height: 16, channels: 3, background: '#20c040' } as const
+    const png = (await sharp({ create: square }).png().toBuffer()).toString('base64')
+    const sprite = `data:image/png;base64,${png}`
+    for (const [tinted, colour] of [
+      [false, [32, 192, 64]],
+      [true, [224, 32, 16]],
+    ] as const) {
+      const definition: Definition = {
+        ...SNOW,
+        shapes: [{ sprite, tinted, weight: 1 }],
+        colours: { palette: [{ colour: '#e02010', weight: 1 }], by: 'random', core: null },
+        depth: { planes: 1, size: 0, speed: 0, softness: 0 },
+        size: { from: 40, to: 50 },
+        opacity: { from: 1, to: 1 },
+      }
+      await open(documentWith(definition), { reducedMotion: 'reduce' })
+      await until(async () => (await picture()).pixels > 500)
+      const seen = await page.evaluate(() => {
+        const canvas = document.querySelector<HTMLCanvasElement>('.tln-particles')!
+        const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height)
+        for (let at = 0; at < data.length; at += 4)
+          if (data[at + 3] === 255) return [...data.slice(at, at + 3)]
+        return null
+      })
+      expect(seen, tinted ? 'tinted' : 'as it is').toEqual(colour)
+      await page.context().close()
+    }
+  })
+  it('are left out where a picture cannot be loaded, and the others are drawn', async () => {
+    const broken = `data:image/png;base64,${btoa(`\x89PNG\r\n\x1a\n\0\0\0\rIHDR\0\0\0\x08\0\0\0\x08${'\0'.repeat(30)}`)}`
+    const shapes = [
+      { sprite: broken, weight: 1 },
+      { shape: 'disc' as const, weight: 1 },
+    ]
+    await open(documentWith({ ...SNOW, shapes }))
+    await until(isMoving)
+    expect((await picture()).pixels).toBeGreaterThan(0)
   })
   it('stand still on phones where that is decided, and move on wider screens', async () => {
     const document = documentWith(SNOW, { phone: 'poster' })

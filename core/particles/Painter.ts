@@ -106,7 +106,7 @@ export function painterOf(
   }
 
   return (context, seconds, share = 1) => {
-    const shown = elements.slice(-Math.ceil(elements.length * share))
+    const shown = elements.slice(Math.floor(elements.length * (1 - share)))
     for (const { look } of shown) look(seconds)
     context.setTransform(density, 0, 0, density, 0, 0)
     context.clearRect(0, 0, area.width, area.height)

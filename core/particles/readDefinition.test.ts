@@ -22,6 +22,14 @@ const TEXT = `{
   }
 }
 `
+/** The head of a PNG, with as many bytes after it. */
+function spriteOf(width: number, height: number, more = 16): string {
+  const bytes = new Uint8Array(33 + more)
+  bytes.set([137, 80, 78, 71, 13, 10, 26, 10, 0, 0, 0, 13, 73, 72, 68, 82])
+  new DataView(bytes.buffer).setUint32(16, width)
+  new DataView(bytes.buffer).setUint32(20, height)
+  return `data:image/png;base64,${Buffer.from(bytes).toString('base64')}`
+}
 const problems = (text: string) => {
   const read = readDefinition(text)
   return read.ok ? [] : read.error
@@ -44,6 +52,37 @@ describe('a definition that somebody wrote', () => {
     ['a text without an end', '"Drift"', '"Drift', 4, /no end/],
     ['something after its end', '  }\n}\n', '  }\n}\n}\n', 17, /after the end/],
     ['another version', '"version": 1', '"version": 2', 3, /^version: /],
+    ['a shape that is none', '{ "shape": "disc" }', '{ "weight": 2 }', 8, /shape or a sprite/],
+    [
+      'a shape that is two',
+      '{ "shape": "disc" }',
+      `{ "shape": "disc", "sprite": "${spriteOf(8, 8)}" }`,
+      8,
+      /shape or a sprite/,
+    ],
+    [
+      'a sprite from elsewhere',
+      '"shape": "disc"',
+      '"sprite": "https://example.com/a.png"',
+      8,
+      /data address/,
+    ],
+    ['a sprite that is too wide', '"shape": "disc"', `"sprite": "${spriteOf(9000, 8)}"`, 8, /256/],
+    ['a sprite without a picture', '"shape": "disc"', `"sprite": "${spriteOf(0, 8)}"`, 8, /256/],
+    [
+      'a sprite of too many bytes',
+      '"shape": "disc"',
+      `"sprite": "${spriteOf(8, 8, 9000)}"`,
+      8,
+      /8000 bytes/,
+    ],
+    [
+      'too many sprites',
+      '{ "shape": "disc" }',
+      Array.from({ length: 5 }, () => `{ "sprite": "${spriteOf(8, 8)}" }`).join(),
+      8,
+      /At most 4/,
+    ],
     [
       'a twinkle that could flash',
       '"direction": 90',

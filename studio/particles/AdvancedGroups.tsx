@@ -31,7 +31,11 @@ function ShapesGroup({ definition }: { definition: Definition }) {
     if (weight === 0 && others.length === 0) return
     const next = weight > 0 ? [...others, { shape, weight }] : others
     define(
-      { shapes: SHAPES.flatMap((each) => next.filter((entry) => entry.shape === each)) },
+      {
+        shapes: [...SHAPES, undefined].flatMap((each) =>
+          next.filter((entry) => entry.shape === each),
+        ),
+      },
       gesture,
     )
   }

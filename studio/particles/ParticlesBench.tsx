@@ -16,18 +16,19 @@ import { AdvancedGroups } from './AdvancedGroups'
 import { LookGroups } from './LookGroups'
 import { MotionGroup } from './MotionGroup'
 import { useParticleView } from './particleView'
+import { SpriteGroup } from './SpriteGroup'
 import { StylePicker } from './StylePicker'
 import { useParticles } from './useParticles'
 
 /** Particles over the base: which style, and what is changed of it. */
-export function ParticlesBench({ document }: BenchProps) {
+export function ParticlesBench({ document, projectId }: BenchProps) {
   const { particles } = document
   return (
     <>
       <Group title="Particles" aside={`${STYLES.length} styles, or your own`}>
         <StylePicker particles={particles} />
       </Group>
-      {particles && <Controls document={document} particles={particles} />}
+      {particles && <Controls document={document} particles={particles} projectId={projectId} />}
     </>
   )
 }
@@ -41,13 +42,22 @@ export function useArea({ fit }: BackdropDocument): { width: number; height: num
 }
 
 /** Decisions in the order in which designers take them. */
-function Controls({ document, particles }: { document: BackdropDocument; particles: Particles }) {
+function Controls({
+  document,
+  particles,
+  projectId,
+}: {
+  document: BackdropDocument
+  particles: Particles
+  projectId: string
+}) {
   const { definition } = particles
   const { advanced, set } = useParticleView()
   return (
     <>
       <CountGroup document={document} particles={particles} />
       <LookGroups definition={definition} />
+      <SpriteGroup definition={definition} projectId={projectId} />
       <MotionGroup definition={definition} />
       <PointerGroup definition={definition} />
       <FormGroup document={document} />

@@ -12,10 +12,11 @@ import { findingsWithin } from '../../../../core/material/findings'
 import { mimeOf } from '../../../../core/media/image/mimeOf'
 import { sourceFps } from '../../../../core/media/probe'
 import { VISIBLE_SWAP } from '../../../../core/picture/swapDifference'
-import { api, messageOf } from '../../../api/client'
+import { messageOf } from '../../../api/client'
 import { useBackdrop } from '../../../state/backdropStore'
 import { frameWorker } from '../../../state/frameWorker'
 import { useStage } from '../../../state/stageStore'
+import { useShelfImages } from '../../../shelf/useShelfImages'
 import { useWork } from '../../../state/workStore'
 import {
   Button,
@@ -386,7 +387,10 @@ function PosterGroup({ document, source, projectId }: PartProps & { projectId: s
   const dispatch = useBackdrop((state) => state.dispatch)
   const openView = useDeckView((state) => state.open)
   const made = useWork((state) => state.made)
-  const images = useShelfImages(projectId)
+  // Of drawings no poster can be made.
+  const images = useShelfImages(projectId).filter(
+    ({ facts }) => facts.kind === 'image' && facts.format !== 'svg',
+  )
   const { poster } = document
   const swaps = posterRecipes(document, sourcesOf(source)).flatMap(({ recipe }) => {
     const rendition = made[recipeKey(recipe)]
@@ -501,25 +505,4 @@ function PosterPicture({
       )}
     </div>
   )
-}
-
-/** The images of a project's shelf that can be decoded. */
-function useShelfImages(projectId: string): readonly SourceCard[] {
-  const [images, setImages] = useState<readonly SourceCard[]>([])
-  useEffect(() => {
-    let wanted = true
-    api.listSources(projectId, { kind: 'image', sort: 'name', limit: 100 }).then(
-      (page) =>
-        wanted &&
-        setImages(
-          page.sources.filter(({ facts }) => facts.kind === 'image' && facts.format !== 'svg'),
-        ),
-      // Without the list the poster stays as it is.
-      () => undefined,
-    )
-    return () => {
-      wanted = false
-    }
-  }, [projectId])
-  return images
 }
