@@ -134,6 +134,8 @@ async function writeFolder(
     known,
     scripts: await readDeliveredScripts(inProject('dist')),
     plain: (digest) => plainClip(Uint8Array.from(content.get(digest)!)),
+    // A try takes half a minute: the workbench has it on request.
+    particleCost: null,
     find: async (keys) => keys.flatMap((key) => made.get(key) ?? []),
   })
   if (!folder.ok) throw new Error(`files are missing: ${folder.error.join(', ')}`)

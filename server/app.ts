@@ -109,7 +109,7 @@ function routesOf(
     ...projectRoutes(projects),
     ...shelfRoutes(stores),
     ...backdropRoutes(backdrops, renditions),
-    ...particleRoutes(trySlow ?? null),
+    ...particleRoutes(trySlow ?? null, stores.triedParticles),
   ]
   const router = new Router()
   mount(router, routes)

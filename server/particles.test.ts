@@ -42,6 +42,23 @@ describe('particles on slowed machines', () => {
     expect([answer.status, answer.body]).toEqual([200, RUNS])
     expect(asked).toEqual([ORDER])
   })
+  it('are remembered for what costs as much, until it is tried again', async () => {
+    const find = (fields: object, frameRate: 30 | 60 = 30) =>
+      server.stores.triedParticles.find({
+        definition: { ...ORDER.definition, ...fields },
+        frameRate,
+      })
+    tryOne = async () => RUNS
+    await client.call('POST', PATH, ORDER)
+    expect(await find({ seed: 99 })).toEqual({ width: 800, height: 450, runs: RUNS.runs })
+    expect(await find({ most: 3 })).toBeNull()
+    expect(await find({}, 60)).toBeNull()
+    const slower = { ...RUNS.runs[0]!, milliseconds: 21 }
+    // With fewer elements first: only the run with all of them is told.
+    tryOne = async () => ({ runs: [{ ...slower, asked: 30, milliseconds: 2 }, slower] })
+    await client.call('POST', PATH, { ...ORDER, width: 600 })
+    expect(await find({})).toEqual({ width: 600, height: 450, runs: [slower] })
+  })
   it('are refused where the order is none', async () => {
     const wrong = await client.call('POST', PATH, { ...ORDER, frameRate: 45 })
     expect([wrong.status, codeOf(wrong)]).toEqual([400, 'request/invalid'])

@@ -31,5 +31,23 @@ export type SlowRun = z.infer<typeof slowRunSchema>
 export const slowRunsSchema = z.object({ runs: z.array(slowRunSchema).max(20) })
 export type SlowRuns = z.infer<typeof slowRunsSchema>
 
+/** What was found at the last try, for the region that it was tried in. */
+export const triedCostSchema = z.object({
+  width: z.int().describe('Of the region, in CSS pixels.'),
+  height: z.int(),
+  runs: z
+    .array(slowRunSchema)
+    .max(SLOWDOWNS.length)
+    .describe('The delivered script with all elements, on machines slowed by each factor.'),
+})
+export type TriedCost = z.infer<typeof triedCostSchema>
+
+/** What is told of a try: of each slowdown the run with all elements, which is its last. */
+export const triedCost = ({ width, height }: SlowOrder, { runs }: SlowRuns): TriedCost => ({
+  width,
+  height,
+  runs: SLOWDOWNS.flatMap((factor) => runs.findLast((each) => each.factor === factor) ?? []),
+})
+
 /** Tries particles on slowed machines; `signal` ends it. */
 export type TrySlowMachines = (order: SlowOrder, signal: AbortSignal) => Promise<SlowRuns>

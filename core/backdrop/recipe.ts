@@ -422,7 +422,7 @@ const PARTICLE_PARTS = {
   pointer: 330,
   markup: 170,
   kept: 0.48,
-  keptPictures: 0.78,
+  keptPictures: 0.8,
 } as const
 
 /**

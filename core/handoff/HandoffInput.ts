@@ -1,3 +1,4 @@
+import type { TriedCost } from '../api/slowMachines'
 import type { ClipFacts, PosterFacts } from '../api/wire'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
@@ -10,6 +11,8 @@ export interface HandoffFigures {
     'repeats' | 'seam' | 'deliveredSeamRatio' | 'quality' | 'passes' | 'encodeSeconds'
   >[]
   readonly posters: readonly Pick<PosterFacts, 'ssim' | 'swapDeltaE' | 'swapWorst'>[]
+  /** Of the particles on slowed machines; null where that was not tried. */
+  readonly particleCost: TriedCost | null
 }
 
 /** What a handoff is written from. */

@@ -1,3 +1,4 @@
+import type { TriedCost } from '../api/slowMachines'
 import type { Rendition } from '../api/wire'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
@@ -20,6 +21,8 @@ export interface HandoffOrder {
   /** A stored clip with a plain index, by its digest: asked for only where one is wished. */
   readonly plain: (sha256: string) => Promise<PlainClip>
   readonly scripts: DeliveredScripts
+  /** What its particles cost on slowed machines; null where that was not tried. */
+  readonly particleCost: TriedCost | null
 }
 
 /** A medium of an assembled folder: a stored file by its digest, or bytes made for this folder. */
@@ -52,7 +55,7 @@ export interface AssembledHandoff {
 export async function assembleHandoff(
   order: HandoffOrder,
 ): Promise<Result<AssembledHandoff, string[]>> {
-  const { id, name, document, known, scripts } = order
+  const { id, name, document, known, scripts, particleCost } = order
   const found = await order.find(handoffKeys(document, known))
   const rewritten = new Map<string, Uint8Array>()
   const made = new Map<string, Rendition>()
@@ -67,7 +70,14 @@ export async function assembleHandoff(
   if (missing.length > 0) return fail([...missing])
   return ok({
     delivered: media,
-    texts: emitHandoff({ id, name, document, scripts, media, figures }),
+    texts: emitHandoff({
+      id,
+      name,
+      document,
+      scripts,
+      media,
+      figures: { ...figures, particleCost },
+    }),
     media: files.map(({ path, sha256, bytes }) => ({
       path,
       sha256: sha256!,

@@ -200,7 +200,10 @@ function weightsOf(document: BackdropDocument, media: DeliveredMedia): Manifest[
   )
 }
 
-function describeParticles(document: BackdropDocument): Manifest['particles'] {
+function describeParticles(
+  document: BackdropDocument,
+  { particleCost }: HandoffFigures,
+): Manifest['particles'] {
   const definition = particlesOf(document)
   if (!definition) return null
   const { name, seed, period, perMegapixel, most } = definition
@@ -215,6 +218,8 @@ function describeParticles(document: BackdropDocument): Manifest['particles'] {
     framesPerSecond: form === 'live' ? frameRate : toNumber(clipRate(document)),
     perMegapixel,
     most,
+    // What is in a clip costs what a clip does.
+    cost: form === 'live' ? particleCost : null,
   }
 }
 
@@ -234,7 +239,7 @@ function describe({ id, name, document, media, figures }: HandoffInput): Manifes
     base: kindOf(base).describe(base, figures.clips),
     layers: layers.map(({ type, files }) => ({ type, files: [...new Set(files)] })),
     scriptParts: scriptPartsOf(layers),
-    particles: describeParticles(document),
+    particles: describeParticles(document, figures),
     poster: picturesOf(document)?.chosen
       ? {
           picture: poster.picture.kind === 'source' ? 'image' : poster.picture.kind,

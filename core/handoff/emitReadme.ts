@@ -1,5 +1,6 @@
 import { judgeSeam } from '../loop/judgeSeam'
 import type { Slideshow } from '../kinds/slideshow/Slideshow'
+import { spritesOf } from '../particles/prepare'
 import { isMoving, liveParticlesOf, rendersClips } from '../backdrop/delivered'
 import { type KindName, kindOf, moves } from '../kinds'
 import type { HandoffInput } from './HandoffInput'
@@ -268,6 +269,7 @@ function contract({ id, document }: HandoffInput): string {
 }
 
 function serving({ document, media }: HandoffInput): string {
+  const drawn = liveParticlesOf(document)
   const clip = layersOf(document, media)
     .map(({ layer }) => layer)
     .find((layer) => layer.type === 'video')
@@ -282,7 +284,11 @@ function serving({ document, media }: HandoffInput): string {
   No file loads anything from another address, and there is no inline script or style, so a strict
   content security policy is enough: default-src 'self'; img-src 'self' data:
   Without data: everything works except the blurred placeholder shown before the poster; its mean
-  colour is shown instead.
+  colour is shown instead.${
+    drawn && spritesOf(drawn).length > 0
+      ? '\n  The pictures that particles are drawn with also need data: they are missing without it.'
+      : ''
+  }
 
 What optimisers must not do
 ${optimisers(media)}

@@ -120,6 +120,7 @@ const BARE: DeliveredMedia = { ...MEDIA, placeholder: null }
 const FIGURES: HandoffFigures = {
   clips: MEDIA.clips.map((_, index) => ({ ...CLIP_FACTS, deliveredSeamRatio: 1 + index / 10 })),
   posters: MEDIA.posters.map((_, index) => ({ ...POSTER_FACTS, swapDeltaE: index / 10 })),
+  particleCost: null,
 }
 const ID = 'k3f9a2'
 const SCRIPTS: DeliveredScripts = {
@@ -447,7 +448,7 @@ describe('the folder', () => {
       name: 'x',
       document,
       media: { ...media, placeholder },
-      figures,
+      figures: { ...figures, particleCost: null },
       scripts,
     })
     const sent = (...paths: string[]): number =>
@@ -516,6 +517,7 @@ describe('assembling', () => {
       document: DOCUMENT,
       known: source,
       scripts: SCRIPTS,
+      particleCost: null,
       find: async (keys) => keys.filter((key) => key !== missing).map(made),
     })
     expect(result).toEqual({ ok: false, error: [missing] })
@@ -528,6 +530,7 @@ describe('assembling', () => {
       document: DOCUMENT,
       known: source,
       scripts: SCRIPTS,
+      particleCost: null,
       find: async (keys) => keys.map(made),
     })
     if (!result.ok) throw new Error('not assembled')

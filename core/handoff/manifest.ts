@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { triedCostSchema } from '../api/slowMachines'
 import { SCREEN_CLASSES } from '../fit/screens'
 import { describedBaseSchema } from '../kinds'
 import { SCRIPT_PARTS } from './scripts'
@@ -45,6 +46,11 @@ export const manifestSchema = z.object({
       framesPerSecond: z.number(),
       perMegapixel: z.number().describe('Elements in an area of a million CSS pixels.'),
       most: z.int().describe('Elements at most.'),
+      cost: triedCostSchema
+        .nullable()
+        .describe(
+          'In a browser without graphics processor that was slowed down; null where not tried.',
+        ),
     })
     .nullable()
     .describe('Moving elements over the base; null where there are none.'),

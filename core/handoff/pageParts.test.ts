@@ -1,5 +1,6 @@
 import { gzipSync } from 'node:zlib'
 import fc from 'fast-check'
+import sharp from 'sharp'
 import { describe, expect, it } from 'vitest'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { pageParts } from '../backdrop/recipe'
@@ -212,5 +213,26 @@ describe('what a budget allows for a slideshow', () => {
     expect(realMarkup).toBeLessThanOrEqual(allowed)
     expect(allowed).toBeLessThan(realMarkup * 1.6)
     expect(styleOf(document, NONE)).toBeLessThanOrEqual(parts.style)
+  })
+  it('is enough for sprites, which are hardly compressible', async () => {
+    const bare = { ...inventBackdrop(), base: createImage(SAMPLE_SOURCE_ID) }
+    const { definition } = STYLES[0]!
+    for (const side of [24, 64]) {
+      const noise = Buffer.from(
+        Array.from({ length: side * side * 4 }, (_, at) => (at * at * 2_654_435_761) >>> 24),
+      )
+      const webp = await sharp(noise, { raw: { width: side, height: side, channels: 4 } })
+        .webp({ quality: 40 })
+        .toBuffer()
+      const sprite = `data:image/webp;base64,${webp.toString('base64')}`
+      const shapes = [{ sprite, weight: 1 }]
+      const document = { ...bare, particles: newParticles({ ...definition, shapes }, null) }
+      const real =
+        sent(emitRegion(ID, document, NONE, 'fragment')) -
+        sent(emitRegion(ID, bare, NONE, 'fragment'))
+      const allowed = pageParts(document).markup - pageParts(bare).markup
+      expect(real).toBeLessThanOrEqual(allowed)
+      expect(allowed).toBeLessThan(real * 1.3)
+    }
   })
 })

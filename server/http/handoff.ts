@@ -49,9 +49,10 @@ export function handoffRoutes(
     backdrops,
     shelf,
     renditions,
+    triedParticles,
     blobs,
     reader,
-  }: Pick<Stores, 'backdrops' | 'shelf' | 'renditions' | 'blobs' | 'reader'>,
+  }: Pick<Stores, 'backdrops' | 'shelf' | 'renditions' | 'triedParticles' | 'blobs' | 'reader'>,
   scripts: () => Promise<DeliveredScripts>,
 ): void {
   const plainClips = new PlainClips(blobs)
@@ -61,7 +62,9 @@ export function handoffRoutes(
     const known = new Map<string, KnownSource>()
     for (const { sourceId } of kindOf(record.document.base).sources(record.document.base))
       known.set(sourceId, knownSource(await shelf.read(sourceId)))
+    const { particles } = record.document
     const assembled = await assembleHandoff({
+      particleCost: particles && (await triedParticles.find(particles)),
       id: shortId(record.id),
       name: record.name,
       document: record.document,

@@ -9,6 +9,7 @@ import { references } from './migrations/0005-references'
 import { access } from './migrations/0006-access'
 import { plainNames } from './migrations/0007-plain-names'
 import { kinds } from './migrations/0008-kinds'
+import { triedParticles } from './migrations/0009-tried-particles'
 import { defineModels, type Models } from './models'
 
 /** Every migration, in order. */
@@ -21,6 +22,7 @@ export const MIGRATIONS = [
   access,
   plainNames,
   kinds,
+  triedParticles,
 ] as const
 
 /** A connection with its models. */

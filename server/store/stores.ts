@@ -11,6 +11,7 @@ import { Projects } from './Projects'
 import { Renditions } from './Renditions'
 import { Repairs } from './Repairs'
 import { Shelf } from './Shelf'
+import { TriedParticles } from './TriedParticles'
 
 /** Everything that is kept, on one database. */
 export interface Stores {
@@ -21,6 +22,7 @@ export interface Stores {
   readonly repairs: Repairs
   readonly backdrops: Backdrops
   readonly renditions: Renditions
+  readonly triedParticles: TriedParticles
   readonly uploads: UploadStore
   readonly finisher: UploadFinisher
   readonly prober: FileProber
@@ -42,6 +44,7 @@ export function createStores(database: Database, log: Logger): Stores {
     repairs: new Repairs({ database, shelf, blobs, renditions, prober }),
     backdrops: new Backdrops(database, shelf),
     renditions,
+    triedParticles: new TriedParticles(database),
     uploads,
     finisher: new UploadFinisher(uploads, blobs, prober),
     prober,

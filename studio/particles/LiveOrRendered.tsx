@@ -13,6 +13,7 @@ import {
 import type { Size } from '../../core/fit/cover'
 import { hasClips } from '../../core/kinds'
 import type { Sources } from '../../core/kinds/Kind'
+import { costingParts } from '../../core/particles/costingParts'
 import type { Particles } from '../../core/particles/Particles'
 import type { DeckProps } from '../rooms/Room'
 import { DECK_SHELL } from '../rooms/Room'
@@ -23,7 +24,7 @@ import { Button } from '../ui/controls'
 import { formatBytes } from '../ui/format'
 import { Table } from '../ui/Table'
 import { useAsync } from '../ui/useAsync'
-import { costingParts, measuredLoad } from './costCurve'
+import { measuredLoad } from './costCurve'
 import { useArea } from './ParticlesBench'
 
 /** Changes are waited for, so that a drag does not measure all the way. */

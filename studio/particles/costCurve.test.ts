@@ -1,10 +1,11 @@
+import { costingParts } from '../../core/particles/costingParts'
 import { describe, expect, it } from 'vitest'
 import type { SlowRun } from '../../core/api/slowMachines'
 import { elementCount } from '../../core/particles/elements'
 import { prepare } from '../../core/particles/prepare'
 import { styleOf } from '../../core/particles/styles'
 import { withCount } from '../../core/particles/withCount'
-import { costingParts, measuredCounts, mostOnSlow, slowPoints } from './costCurve'
+import { measuredCounts, mostOnSlow, slowPoints } from './costCurve'
 
 const AREA = { width: 1280, height: 720 }
 const SNOW = styleOf('quiet-snowfall')!.definition

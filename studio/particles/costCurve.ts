@@ -95,17 +95,6 @@ export async function measuredLoad(
   return one === null || own === null ? null : particleLoad(own / one, area, frameRate)
 }
 
-/** What of a definition decides what a frame costs: not colours, directions or the seed. */
-export const costingParts = ({
-  perMegapixel,
-  most,
-  shapes,
-  size,
-  depth,
-  links,
-  blend,
-}: Definition) => [perMegapixel, most, shapes, size, depth, links, blend]
-
 /** What frames cost on a machine that is so many times slower, by what was drawn there. */
 export const slowPoints = (runs: readonly SlowRun[], factor: number): CostPoint[] =>
   runs

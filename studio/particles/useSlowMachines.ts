@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import type { SlowOrder, SlowRun } from '../../core/api/slowMachines'
 import { api, messageOf } from '../api/client'
-import { costingParts } from './costCurve'
+import { costingParts } from '../../core/particles/costingParts'
 import { useParticleView } from './particleView'
 
 /** About how long a try takes. */

@@ -1,16 +1,18 @@
 import {
   slowOrderSchema,
   slowRunsSchema,
+  triedCost,
   type TrySlowMachines,
 } from '../../../core/api/slowMachines'
 import { ApiError } from '../../ApiError'
+import type { TriedParticles } from '../../store/TriedParticles'
 import { route, type Route } from '../route'
 
 /**
  * Particles on slowed machines: one try at a time, since each wants the whole processor. It ends
- * when its request is dropped.
+ * when its request is dropped. What it found is kept for the folders that are delivered.
  */
-export function particleRoutes(trySlow: TrySlowMachines | null): Route[] {
+export function particleRoutes(trySlow: TrySlowMachines | null, tried: TriedParticles): Route[] {
   let busy = false
   return [
     route({
@@ -27,7 +29,9 @@ export function particleRoutes(trySlow: TrySlowMachines | null): Route[] {
         ctx.res.once('close', end)
         busy = true
         try {
-          return await trySlow(body, abort.signal)
+          const runs = await trySlow(body, abort.signal)
+          await tried.keep(body, triedCost(body, runs))
+          return runs
         } catch (error) {
           if (abort.signal.aborted) throw new ApiError('particles/ended')
           ctx.app.emit('error', error, ctx)
