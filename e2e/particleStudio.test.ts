@@ -142,6 +142,45 @@ describe('particles in the workbench', () => {
     await expect.poll(async () => (await particlesNow())!.style).toBe('ember-drift')
     expect(complaints).toEqual([])
   })
+  it('are compared with one clip of them and their base, and delivered as that', async () => {
+    await open('Galley fire')
+    await page.getByRole('button', { name: 'Compare both' }).click()
+    const table = page.getByRole('table', { name: 'Live or rendered' })
+    await table.getByText(/^about \d+\.\d without graphics processor$/).waitFor()
+    await table.getByText('up to 2.50 MB, its budget').waitFor()
+    await page.getByText(/^Recommended: live\./).waitFor()
+    await page.getByRole('button', { name: 'Deliver as one clip' }).click()
+    await expect.poll(async () => (await particlesNow())!.form).toBe('rendered')
+    // Until it is rendered they are drawn in front of the base, as before.
+    expect(await inner().locator('.stage-particles').count()).toBe(1)
+    await page.getByRole('link', { name: /^Handoff/ }).click()
+    await page
+      .getByText(/clip-laptop|of \d+ media files/)
+      .first()
+      .waitFor()
+    await page.getByRole('link', { name: /^Material/ }).click()
+    await page.getByRole('tab', { name: /^Base/ }).click()
+    await page.getByRole('tab', { name: /^Particles/ }).click()
+    await page.getByRole('button', { name: 'Undo: particles rendered' }).click()
+    await expect.poll(async () => (await particlesNow())!.form).toBe('live')
+    expect(complaints).toEqual([])
+  })
+  it('are images from the shelf, small copies that are tinted and taken away', async () => {
+    await open('Galley fire')
+    const before = (await particlesNow())!.definition.shapes
+    await page.getByRole('button', { name: 'Add an image from the shelf' }).click()
+    await page.getByRole('option', { name: 'route-map.svg' }).click()
+    const shapes = async () => (await particlesNow())!.definition.shapes
+    await expect.poll(async () => (await shapes())[0]?.sprite ?? '').toMatch(/^data:image\/webp/)
+    expect(await shapes()).toHaveLength(1)
+    await page.getByRole('switch', { name: 'In the colours of the palette' }).click()
+    await expect.poll(async () => (await shapes())[0]!.tinted).toBe(true)
+    await page.getByRole('button', { name: 'Take this sprite away' }).click()
+    await expect.poll(shapes).toEqual([{ shape: 'disc', weight: 1 }])
+    for (let step = 0; step < 3; step++) await page.keyboard.press('Control+z')
+    await expect.poll(shapes).toEqual(before)
+    expect(complaints).toEqual([])
+  })
   it('follow the loop below, in whole shares of it', async () => {
     await open('Dusk window')
     await page.getByRole('radio', { name: 'Beam dust' }).click()
@@ -179,6 +218,27 @@ describe('particles on the command line', () => {
     expect(manifest.particles).toMatchObject({ name: 'My net', style: null, periodSeconds: 40 })
     expect(await readFile(join(out, 'README.txt'), 'utf8')).toContain('tln:fewer')
   })
+  it('are rendered into one clip with what is below them', async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'telon-particles-'))
+    const file = join(folder, 'mine.json')
+    const printed = await telon('particles', 'quiet-snowfall')
+    await writeFile(file, printed.out.replace(/"period": \d+/, '"period": 2'))
+    const out = join(folder, 'out')
+    const done = await telon(
+      ...['deliver', '--paint', '#1b2350', '--out', out, '--particles', file],
+      ...['--render', '--width', '320', '--formats', 'h264'],
+    )
+    expect([done.code, done.err]).toEqual([0, expect.stringContaining('written to')])
+    const manifest = manifestSchema.parse(
+      JSON.parse(await readFile(join(out, 'manifest.json'), 'utf8')),
+    )
+    expect(manifest.layers.map(({ type }) => type)).toEqual(['picture', 'video', 'scrim'])
+    expect(manifest.particles).toMatchObject({ form: 'rendered', periodSeconds: 2, cost: null })
+    expect(manifest.clips).toHaveLength(1)
+    expect(manifest.posters.length).toBeGreaterThan(1)
+    // In the shape of the screen that it is made for.
+    expect(manifest.clips[0]).toMatchObject({ width: 320, height: 180, screen: 'wide' })
+  })
   it('are refused where they are no style, or no definition', async () => {
     const folder = await mkdtemp(join(tmpdir(), 'telon-particles-'))
     const file = join(folder, 'wrong.json')
@@ -193,5 +253,7 @@ describe('particles on the command line', () => {
       expect([done.code, done.err]).toEqual([2, expect.stringContaining(words)])
     }
     expect(await telon('particles', 'no-such-style')).toMatchObject({ code: 2 })
+    const alone = await telon(...paint, '--render')
+    expect([alone.code, alone.err]).toEqual([2, expect.stringContaining('with --particles')])
   })
 })
