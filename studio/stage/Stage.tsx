@@ -24,7 +24,7 @@ import {
   picturesOf,
   sequenceOf,
 } from '../../core/backdrop/delivered'
-import { kindOf } from '../../core/kinds'
+import { hasClips, kindOf } from '../../core/kinds'
 import { kindView } from '../kinds'
 import type { HandlesProps } from '../kinds/KindView'
 import { ParticleHandles } from '../particles/ParticleHandles'
@@ -402,7 +402,7 @@ function Caption({
           Stop
         </Button>
       )}
-      {clips && !proof && !current && !scrubbing && (
+      {hasClips(document.base) && !proof && !current && !scrubbing && (
         <Button
           tone="quiet"
           className="min-h-6! px-2! text-white hover:bg-black/30"

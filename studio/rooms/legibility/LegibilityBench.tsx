@@ -9,6 +9,7 @@ export function LegibilityBench({ document }: BenchProps) {
   const contrast = useStage((state) => state.contrast)
   const needed = useStage((state) => state.needed)
   const worst = useStage((state) => state.worst)
+  const slides = document.base.kind === 'slideshow'
   return (
     <>
       <Group title="Heading on the current frame" aside={`needs ${needed} : 1`}>
@@ -27,11 +28,14 @@ export function LegibilityBench({ document }: BenchProps) {
         </p>
         {worst ? (
           <p className="text-xs">
-            Worst of all slides and transitions:{' '}
+            {slides
+              ? 'Worst of all slides and transitions'
+              : 'Worst over the period of the particles'}
+            :{' '}
             <b className="font-semibold">
               {worst.ratio.toFixed(2)} : 1, {worst.where}
             </b>
-            . Timing, Legibility per slide, lists them all.
+            {slides ? '. Timing, Legibility per slide, lists them all.' : '.'}
           </p>
         ) : (
           <p className="text-xs text-muted">
