@@ -24,7 +24,7 @@ export function DefinitionDeck({ particles }: { particles: Particles }) {
   }
   return (
     <div className="flex h-full min-h-0 gap-3 px-4 py-2 max-md:flex-col">
-      <div className="flex min-h-0 min-w-0 flex-1 overflow-auto rounded border border-line bg-white font-mono text-xs leading-5">
+      <div className="flex min-h-0 min-w-0 flex-1 overflow-auto rounded border border-line bg-white font-mono text-xs leading-5 max-md:min-h-64">
         <div aria-hidden className="shrink-0 border-r border-line px-2 py-1 text-right text-muted">
           {lines.map((_, index) => (
             <div key={index} className={wrong.has(index + 1) ? 'font-bold text-fix' : ''}>
