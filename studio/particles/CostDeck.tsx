@@ -10,20 +10,24 @@ import {
 } from 'recharts'
 import { SLOWDOWNS, type SlowRun } from '../../core/api/slowMachines'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { renderHindrance } from '../../core/backdrop/delivered'
 import { pageParts } from '../../core/backdrop/recipe'
 import type { Size } from '../../core/fit/cover'
 import { elementCount } from '../../core/particles/elements'
 import { costingParts } from '../../core/particles/costingParts'
-import { particleData, prepare } from '../../core/particles/prepare'
+import { particleData, prepare, spritesOf } from '../../core/particles/prepare'
 import type { Definition } from '../../core/particles/Definition'
 import type { Particles } from '../../core/particles/Particles'
+import type { LoadedSources } from '../state/loadedSources'
 import { useStage } from '../state/stageStore'
+import { useWork } from '../state/workStore'
 import { Button } from '../ui/controls'
 import { formatBytes } from '../ui/format'
 import { withCount } from '../../core/particles/withCount'
 import { costCurve, mostOnSlow, slowPoints, type CostPoint } from './costCurve'
 import { TRY_SECONDS, useSlowMachines, type SlowMachines } from './useSlowMachines'
 import { useArea } from './ParticlesBench'
+import { inForm, laptopVisit } from './laptopVisit'
 import { useParticles } from './useParticles'
 
 /** Canvas pixels for each CSS pixel, as the delivered script has at most. */
@@ -35,9 +39,11 @@ const WAIT_MS = 700
 export function CostDeck({
   document,
   particles,
+  sources,
 }: {
   document: BackdropDocument
   particles: Particles
+  sources: LoadedSources
 }) {
   const { definition, frameRate } = particles
   const area = useArea(document)
@@ -60,7 +66,7 @@ export function CostDeck({
         />
         <SlowFacts slow={slow} limit={limit} count={count} area={area} definition={definition} />
       </dl>
-      <Bytes document={document} definition={definition} />
+      <Bytes document={document} definition={definition} sources={sources} />
     </div>
   )
 }
@@ -146,16 +152,34 @@ function Fact({ name, value }: { name: string; value: string }) {
 }
 
 /** What visitors load for particles. */
-function Bytes({ document, definition }: { document: BackdropDocument; definition: Definition }) {
-  const parts = pageParts(document)
+function Bytes({
+  document,
+  definition,
+  sources,
+}: {
+  document: BackdropDocument
+  definition: Definition
+  sources: LoadedSources
+}) {
+  const made = useWork((state) => state.made)
+  const hasSprites = spritesOf(definition).length > 0
+  const visit = (form: Particles['form']): string =>
+    laptopVisit(inForm(document, form), sources.known, made)
+  const parts = pageParts(inForm(document, 'live'))
   const bare = pageParts({ ...document, particles: null })
   return (
     <dl className="grid w-72 shrink-0 content-start gap-1 text-[0.82rem] max-lg:w-full">
       <Fact name="Script for particles" value={`≤ ${formatBytes(parts.script - bare.script)}`} />
       <Fact
-        name="Definition in the markup"
+        name={hasSprites ? 'Definition with its sprites' : 'Definition in the markup'}
         value={`≤ ${formatBytes(parts.markup - bare.markup)}`}
       />
+      {renderHindrance(document.base) === null && (
+        <>
+          <Fact name="First visit, live" value={visit('live')} />
+          <Fact name="First visit, as one clip" value={visit('rendered')} />
+        </>
+      )}
       <p className="text-xs text-muted">
         Compressed; {formatBytes(particleData(definition).length)} uncompressed. No other file is
         loaded. Visitors without script see the base alone.

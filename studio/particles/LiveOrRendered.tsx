@@ -1,18 +1,9 @@
-import type { Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { isRendered, particlesOf, renderHindrance } from '../../core/backdrop/delivered'
-import { firstVisits } from '../../core/backdrop/firstVisit'
 import { particleAdvice } from '../../core/backdrop/particleAdvice'
-import {
-  classServing,
-  clipRecipes,
-  posterMaxBytes,
-  posterRecipes,
-  recipeKey,
-} from '../../core/backdrop/recipe'
+import { recipeKey } from '../../core/backdrop/recipe'
 import type { Size } from '../../core/fit/cover'
 import { hasClips } from '../../core/kinds'
-import type { Sources } from '../../core/kinds/Kind'
 import { costingParts } from '../../core/particles/costingParts'
 import type { Particles } from '../../core/particles/Particles'
 import type { DeckProps } from '../rooms/Room'
@@ -21,56 +12,14 @@ import { useBackdrop } from '../state/backdropStore'
 import { forecastOf, useProbing } from '../state/useProbing'
 import { useWork } from '../state/workStore'
 import { Button } from '../ui/controls'
-import { formatBytes } from '../ui/format'
 import { Table } from '../ui/Table'
 import { useAsync } from '../ui/useAsync'
 import { measuredLoad } from './costCurve'
+import { inForm, laptopClips, laptopVisit } from './laptopVisit'
 import { useArea } from './ParticlesBench'
 
 /** Changes are waited for, so that a drag does not measure all the way. */
 const WAIT_MS = 700
-
-type Made = Readonly<Record<string, Rendition>>
-
-/** A document in one of the two forms. */
-const inForm = (document: BackdropDocument, form: Particles['form']): BackdropDocument => ({
-  ...document,
-  particles: { ...document.particles!, form },
-})
-
-/** The clips that laptops get. */
-function laptopClips(document: BackdropDocument, known: Sources) {
-  const clips = clipRecipes(document, known)
-  const served = classServing(
-    'laptop',
-    clips.map(({ screenClass }) => screenClass),
-  )
-  return clips.filter(({ screenClass }) => screenClass === served)
-}
-
-/**
- * What a first visit takes on a laptop, as far as it is known: files that are made, clips as short
- * encodes expect them, posters as large as they may be.
- */
-function laptopVisit(document: BackdropDocument, known: Sources, made: Made): string {
-  const clips = laptopClips(document, known).map(({ screenClass, recipe }) => ({
-    screenClass,
-    family: recipe.family,
-    bytes: made[recipeKey(recipe)]?.bytes ?? forecastOf(recipe, made)?.bytes ?? 0,
-  }))
-  const posters = posterRecipes(document, known).map(({ screenClass, slide, recipe }) => ({
-    screenClass,
-    format: recipe.format,
-    ...(slide !== undefined && { slide }),
-    bytes: made[recipeKey(recipe)]?.bytes ?? posterMaxBytes(document, screenClass),
-  }))
-  const visit = firstVisits(document, { clips, posters }).find(
-    ({ screenClass }) => screenClass === 'laptop',
-  )!
-  if (clips.some(({ bytes }) => bytes === 0))
-    return `up to ${formatBytes(visit.budgetBytes)}, its budget`
-  return `up to ${formatBytes(visit.total)}`
-}
 
 /** What visitors get of particles that are drawn live, and of one clip with the base. */
 export function LiveOrRendered({ document, sources }: DeckProps) {

@@ -24,7 +24,7 @@ export function ParticlesDeck(props: DeckProps) {
       views={{
         cost: {
           label: 'Cost',
-          draw: () => <CostDeck document={document} particles={particles} />,
+          draw: () => <CostDeck {...props} particles={particles} />,
         },
         form: { label: 'Live or clip', draw: () => <LiveOrRendered {...props} /> },
         definition: {
