@@ -276,11 +276,21 @@ describe('the model of a first load', () => {
     )
   }, 180_000)
 
-  it.each(['slow', 'middling', 'better'] as const)(
+  it.for(['slow', 'middling', 'better'] as const)(
     'agrees with Chromium on a %s line within 15 percent for poster and motion',
-    (name) => {
+    async (name, { task }) => {
       const { bitsPerSecond, roundTripMs } = lines[name]
       const told = firstLoad(page, lines[name], machine)
+      // A second attempt at the same figures would tell nothing: the line is visited anew, and a
+      // moment in which the machine was busy only made figures larger.
+      if (task.result?.retryCount) {
+        const [anew] = await quickest([() => visit(lines[name], 1280)])
+        const first = seen.get(lines[name])!
+        seen.set(lines[name], {
+          poster: Math.min(first.poster, anew!.poster),
+          motion: Math.min(first.motion, anew!.motion),
+        })
+      }
       const { poster, motion } = seen.get(lines[name])!
       console.info(
         `${bitsPerSecond / 1e6} Mbit/s, ${roundTripMs} ms: poster ${poster.toFixed(0)} (told ${told.posterMs.toFixed(0)}), motion ${motion.toFixed(0)} (told ${told.motionMs!.toFixed(0)})`,
