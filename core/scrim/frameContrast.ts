@@ -1,6 +1,6 @@
 import type { Rgb } from '../picture/srgb'
 import { ratioOfLuminances, relativeLuminance } from './contrast'
-import { compositeOver, scrimAt, type Scrim } from './scrimAt'
+import { compositeOver, scrimOver, type Scrim } from './scrimAt'
 
 /** The region's pixels as the visitor sees them without scrim: RGBA, row after row. */
 export interface RegionPixels {
@@ -34,22 +34,44 @@ export function frameContrast(
   copyColor: Rgb,
   cellPx = 4,
 ): number | null {
-  const left = Math.max(0, Math.floor(box.x))
-  const top = Math.max(0, Math.floor(box.y))
-  const right = Math.min(pixels.width, Math.ceil(box.x + box.width))
-  const bottom = Math.min(pixels.height, Math.ceil(box.y + box.height))
+  return worstPlace(pixels, scrim, [box], copyColor, cellPx)?.ratio ?? null
+}
+
+/** The cell that counts: its contrast, and its middle in pixels of the region. */
+export interface WorstPlace {
+  readonly ratio: number
+  readonly x: number
+  readonly y: number
+}
+
+/** The same for copy over several boxes, with its place. Null if all of them are outside. */
+export function worstPlace(
+  pixels: RegionPixels,
+  scrim: Scrim,
+  boxes: readonly Box[],
+  copyColor: Rgb,
+  cellPx = 4,
+): WorstPlace | null {
   const copy = relativeLuminance(copyColor)
-  const ratios: number[] = []
-  for (let y = top; y < bottom; y += cellPx) {
-    for (let x = left; x < right; x += cellPx) {
-      const cell = meanOf(pixels, x, y, Math.min(cellPx, right - x), Math.min(cellPx, bottom - y))
-      const layer = scrimAt(scrim, x + cellPx / 2, y + cellPx / 2, pixels.width, pixels.height)
-      ratios.push(ratioOfLuminances(copy, relativeLuminance(compositeOver(layer, cell))))
-    }
+  const layerAt = scrimOver(scrim, pixels.width, pixels.height)
+  const cells: WorstPlace[] = []
+  for (const box of boxes) {
+    const left = Math.max(0, Math.floor(box.x))
+    const top = Math.max(0, Math.floor(box.y))
+    const right = Math.min(pixels.width, Math.ceil(box.x + box.width))
+    const bottom = Math.min(pixels.height, Math.ceil(box.y + box.height))
+    for (let y = top; y < bottom; y += cellPx)
+      for (let x = left; x < right; x += cellPx) {
+        const [width, height] = [Math.min(cellPx, right - x), Math.min(cellPx, bottom - y)]
+        const cell = meanOf(pixels, x, y, width, height)
+        const middle = { x: x + cellPx / 2, y: y + cellPx / 2 }
+        const seen = compositeOver(layerAt(middle.x, middle.y), cell)
+        const ratio = ratioOfLuminances(copy, relativeLuminance(seen))
+        cells.push({ ratio, ...middle })
+      }
   }
-  if (ratios.length === 0) return null
-  ratios.sort((a, b) => a - b)
-  return ratios[Math.floor((ratios.length - 1) * PERCENTILE)]!
+  cells.sort((one, other) => one.ratio - other.ratio)
+  return cells[Math.floor((cells.length - 1) * PERCENTILE)] ?? null
 }
 
 function meanOf(

@@ -22,19 +22,30 @@ export interface Layer extends Rgb {
  * `height` box. Gradients run as CSS draws them: along the angle, corner to corner, in
  * premultiplied sRGB. Source: CSS Images Module Level 3, clauses 3.1.1 and 3.4.
  */
-export function scrimAt(scrim: Scrim, x: number, y: number, width: number, height: number): Layer {
+export const scrimAt = (scrim: Scrim, x: number, y: number, width: number, height: number): Layer =>
+  scrimOver(scrim, width, height)(x, y)
+
+/** The same for many points of a region: what all of them share is worked out once. */
+export function scrimOver(
+  scrim: Scrim,
+  width: number,
+  height: number,
+): (x: number, y: number) => Layer {
   const from = { ...parseHex(scrim.color), alpha: scrim.strength }
-  if (scrim.kind === 'flat') return from
+  if (scrim.kind === 'flat') return () => from
   const to = { ...parseHex(scrim.toColor), alpha: scrim.toStrength }
   const angle = (scrim.angleDeg * Math.PI) / 180
-  const length = Math.abs(width * Math.sin(angle)) + Math.abs(height * Math.cos(angle))
-  const along = (x - width / 2) * Math.sin(angle) - (y - height / 2) * Math.cos(angle)
-  const t = Math.min(1, Math.max(0, along / length + 0.5))
-  const alpha = from.alpha + (to.alpha - from.alpha) * t
-  if (alpha === 0) return { r: 0, g: 0, b: 0, alpha }
-  const mix = (a: number, b: number): number =>
-    (a * from.alpha * (1 - t) + b * to.alpha * t) / alpha
-  return { r: mix(from.r, to.r), g: mix(from.g, to.g), b: mix(from.b, to.b), alpha }
+  const [sine, cosine] = [Math.sin(angle), Math.cos(angle)]
+  const length = Math.abs(width * sine) + Math.abs(height * cosine)
+  return (x, y) => {
+    const along = (x - width / 2) * sine - (y - height / 2) * cosine
+    const t = Math.min(1, Math.max(0, along / length + 0.5))
+    const alpha = from.alpha + (to.alpha - from.alpha) * t
+    if (alpha === 0) return { r: 0, g: 0, b: 0, alpha }
+    const mix = (a: number, b: number): number =>
+      (a * from.alpha * (1 - t) + b * to.alpha * t) / alpha
+    return { r: mix(from.r, to.r), g: mix(from.g, to.g), b: mix(from.b, to.b), alpha }
+  }
 }
 
 /**

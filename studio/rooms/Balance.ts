@@ -3,6 +3,7 @@ import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { firstVisits, type FirstVisit } from '../../core/backdrop/firstVisit'
 import { clipRecipes, posterRecipes, recipeKey, type Recipe } from '../../core/backdrop/recipe'
 import type { LoadedSources } from '../state/loadedSources'
+import type { WorstContrast } from '../state/stageStore'
 import { finalRecipes, isUnsure, type Job } from '../state/workStore'
 import type { Standing } from '../ui/controls'
 
@@ -26,7 +27,7 @@ export interface Balance {
   readonly proof: Job | null
   readonly contrast: number | null
   /** The worst over all that is shown in turn; null where only the present frame is known. */
-  readonly worst: { readonly ratio: number; readonly where: string } | null
+  readonly worst: WorstContrast | null
   readonly needed: number
 }
 

@@ -174,6 +174,7 @@ function Handles({ room, ...props }: HandlesProps & { room: string | null }) {
   const { base } = props.document
   const { tab } = useParticleView()
   if (room === 'fit') return picturesOf(props.document)?.placed ? <FocalHandle {...props} /> : null
+  if (room === 'legibility') return <Mark />
   if (room === 'material' && tab === 'particles') return <ParticleHandles {...props} />
   if (room !== 'material' && room !== 'timing') return null
   const Own = kindView(base.kind).handles[room]
@@ -182,6 +183,21 @@ function Handles({ room, ...props }: HandlesProps & { room: string | null }) {
       <Own {...props} />
     </Handling>
   ) : null
+}
+
+/** Outlines a place that is pointed at. */
+function Mark() {
+  const mark = useStage((state) => state.mark)
+  return (
+    mark && (
+      <span
+        aria-hidden
+        data-mark
+        className="pointer-events-none absolute size-9 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 border-white outline-2 outline-[#9c1c35]"
+        style={{ left: `${mark.x * 100}%`, top: `${mark.y * 100}%` }}
+      />
+    )
+  )
 }
 
 /** Says while handles are used, so that what they belong to holds still beneath them. */
@@ -502,6 +518,8 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
       const { document } = useBackdrop.getState()
       const regionHeight = frame.current?.regionHeight() ?? null
       if (regionHeight !== useStage.getState().regionHeight) set({ regionHeight })
+      const layout = frame.current?.layout() ?? null
+      if (JSON.stringify(layout) !== JSON.stringify(useStage.getState().layout)) set({ layout })
       const particleCost = frame.current?.particleCost() ?? null
       if (particleCost || useStage.getState().particleCost) set({ particleCost })
       const reading = document ? frame.current?.measure(document) : null

@@ -12,12 +12,13 @@ import type { ShareRect } from '../../core/picture/pictureShape'
 import { parseHex } from '../../core/picture/srgb'
 import { easeInOut } from '../../core/kinds/easing'
 import { frameContrast, neededContrast } from '../../core/scrim/frameContrast'
-import type { DrawnCost, HeadingPlace } from '../state/stageStore'
+import type { DrawnCost, HeadingPlace, StageLayout } from '../state/stageStore'
 import { kindView } from '../kinds'
 import type { KindView } from '../kinds/KindView'
 import type { ShownBase, ShownPicture } from '../kinds/KindView'
 import { refuseStrayFiles } from '../ui/refuseStrayFiles'
 import { StageCopy, type Editing } from './StageCopy'
+import { textBox, textPlaces } from './textPlaces'
 import { StageParticles, type BaseClock } from './StageParticles'
 
 /** Where the delivered script keeps a visitor's pause. */
@@ -144,6 +145,7 @@ export class StageFrame {
       video.pause()
       this.seek(seconds!)
     }
+    this.particles.park(seconds)
     for (const animation of this.cycle())
       if (seconds === null) animation.play()
       else {
@@ -274,6 +276,14 @@ export class StageFrame {
   private focal({ fit, weight }: BackdropDocument): Point {
     const { innerWidth } = this.frame.contentWindow!
     return focalOn(fit, classOfWindow(innerWidth, weight.breakpoints))
+  }
+
+  /** Texts and button as they are laid out; null while there is no region. */
+  layout(): StageLayout | null {
+    const region = this.page.querySelector<HTMLElement>('.tln-region')
+    if (!region) return null
+    const { width, height } = region.getBoundingClientRect()
+    return { region: { width, height }, texts: textPlaces(this.page, region) }
   }
 
   /** How high the region really is, in CSS pixels: it grows where its copy needs more room. */
@@ -439,13 +449,6 @@ function opacityOf(heading: HTMLElement): number {
 
 /** Whether a slide is not parked far away. */
 const isInPlace = (slide: Element): boolean => slide.getBoundingClientRect().top > -9999
-
-/** The box of the words themselves: a heading's element is as wide as its column. */
-function textBox(element: HTMLElement): DOMRect {
-  const range = element.ownerDocument.createRange()
-  range.selectNodeContents(element)
-  return range.getBoundingClientRect()
-}
 
 /** The pixels of a canvas; null where browsers keep them: drawings may embed pages. */
 function readPixels(

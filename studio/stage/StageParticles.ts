@@ -39,6 +39,8 @@ export class StageParticles {
   private last = 0
   private own = 0
   private paused = false
+  /** Whether they were paused before they were held at a moment; null while they are not. */
+  private wasPaused: boolean | null = null
   /** The time that was painted last. */
   private painted = 0
   private milliseconds = 0
@@ -53,6 +55,18 @@ export class StageParticles {
   clock(): BaseClock | null {
     if (!this.canvas) return null
     return { seconds: this.seconds() % this.period, playing: !this.paused }
+  }
+
+  /** Holds them at a moment, or lets them go on from there. */
+  park(seconds: number | null): void {
+    if (seconds === null) {
+      this.paused = this.wasPaused ?? this.paused
+      this.wasPaused = null
+      return
+    }
+    this.wasPaused ??= this.paused
+    this.paused = true
+    this.own = seconds
   }
 
   toggle(): void {

@@ -1,4 +1,5 @@
 import { create } from 'zustand'
+import type { TextPlace } from '../../core/legibility/TextPlace'
 import type { ShareRect } from '../../core/picture/pictureShape'
 import type { ScreenName } from '../../core/fit/screens'
 
@@ -17,6 +18,20 @@ export interface DrawnCost {
   readonly milliseconds: number
   readonly framesPerSecond: number
   readonly count: number
+}
+
+/** The worst contrast, and of what and where. */
+export interface WorstContrast {
+  readonly ratio: number
+  readonly where: string
+  /** What it needs; absent for what the heading does. */
+  readonly needed?: number
+}
+
+/** Copy as it is laid out in a region, in CSS pixels. */
+export interface StageLayout {
+  readonly region: { readonly width: number; readonly height: number }
+  readonly texts: readonly TextPlace[]
 }
 
 interface StageState {
@@ -45,7 +60,11 @@ interface StageState {
   /** Of all headings: slides may have their own. None while nothing is measured. */
   readonly headingPlaces: readonly HeadingPlace[]
   /** The heading's worst contrast over all that is shown in turn; null while it is not known. */
-  readonly worst: { readonly ratio: number; readonly where: string } | null
+  readonly worst: WorstContrast | null
+  /** Texts and button as the stage's screen lays them out; null while that is not known. */
+  readonly layout: StageLayout | null
+  /** A place on the stage that is pointed at, in shares of the region. */
+  readonly mark: { readonly x: number; readonly y: number } | null
   /** Whether the hand is on the deck. */
   readonly scrubbing: boolean
   /** Whether handles on the stage are being used: what moves by style then stands at rest. */
@@ -75,6 +94,8 @@ export const useStage = create<StageState>((set) => ({
   parkedSeconds: null,
   headingPlaces: [],
   worst: null,
+  layout: null,
+  mark: null,
   scrub: null,
   scrubbing: false,
   handling: false,

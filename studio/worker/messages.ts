@@ -2,6 +2,7 @@ import type { RenditionFacts } from '../../core/api/wire'
 import type { ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
 import type { AnySequence } from '../../core/kinds'
 import type { FootageSequence } from '../../core/kinds/footage/footageSequence'
+import type { ContrastRow } from '../../core/legibility/worstOf'
 import type { CutMotion } from '../../core/loop/chooseOverlap'
 import type { LoopRange } from '../../core/loop/findLoops'
 import type { PictureShape, ShareRect } from '../../core/picture/pictureShape'
@@ -10,6 +11,7 @@ import type { Analysed } from './jobs/analyseClip'
 import type { FoundLoops, SearchProgress } from './jobs/findLoopsInClip'
 import type { OfferedPoster } from './jobs/posterCandidates'
 import type { Probed } from './jobs/probeClip'
+import type { ContrastOrder } from './jobs/measureContrasts'
 import type { RenderProgress } from './jobs/renderClip'
 import type { PictureOrder } from './sequences/OpenSequence'
 import type { ClipPlace, Places } from './sources'
@@ -38,6 +40,12 @@ type SequenceOrder =
       readonly places: Places
       readonly numbers: readonly number[]
     } & PictureOrder)
+  /** The contrast of copy at many moments. */
+  | ({
+      readonly type: 'contrasts'
+      readonly sequence: AnySequence
+      readonly places: Places
+    } & ContrastOrder)
   | ({
       readonly type: 'candidates'
       readonly sequence: AnySequence
@@ -99,6 +107,7 @@ export interface Outcome {
   readonly exact: { readonly picture: ImageBitmap; readonly quick: boolean }
   readonly proxy: null
   readonly output: null
+  readonly contrasts: null
   /**
    * Presentation times in ticks, for the deck's ruler and exact cuts; `keys` are those of key
    * frames, as the container flags them; `sizes` are the bytes of each frame.
@@ -125,6 +134,7 @@ export interface Step {
   readonly exact: never
   readonly proxy: RenderProgress
   readonly output: { readonly number: number; readonly picture: ImageBitmap }
+  readonly contrasts: readonly ContrastRow[]
   readonly index: never
   readonly analyse: RenderProgress
   readonly 'analyse-image': never

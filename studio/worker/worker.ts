@@ -8,6 +8,7 @@ import { analyseClip } from './jobs/analyseClip'
 import { analyseImage } from './jobs/analyseImage'
 import { cutMotion } from './jobs/cutMotion'
 import { findLoopsInClip } from './jobs/findLoopsInClip'
+import { measureContrasts } from './jobs/measureContrasts'
 import { posterCandidates } from './jobs/posterCandidates'
 import { probeClip } from './jobs/probeClip'
 import { renderClip } from './jobs/renderClip'
@@ -78,6 +79,11 @@ async function carryOut(
         const picture = await bitmapOf(composed)
         step({ number: numbers[index++]!, picture }, [picture])
       }
+      return null
+    }
+    case 'contrasts': {
+      const sequence = await openSequence(order.sequence, order.places, open)
+      await measureContrasts(sequence, order, step, signal)
       return null
     }
     case 'candidates': {

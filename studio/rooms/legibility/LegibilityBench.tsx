@@ -1,3 +1,4 @@
+import { moves } from '../../../core/kinds'
 import { useBackdrop } from '../../state/backdropStore'
 import { useStage } from '../../state/stageStore'
 import { Button, Choice, ColorField, Group, Slider } from '../../ui/controls'
@@ -30,7 +31,9 @@ export function LegibilityBench({ document }: BenchProps) {
           <p className="text-xs">
             {slides
               ? 'Worst of all slides and transitions'
-              : 'Worst over the period of the particles'}
+              : moves(document.base)
+                ? 'Worst of all frames'
+                : 'Worst over the period of the particles'}
             :{' '}
             <b className="font-semibold">
               {worst.ratio.toFixed(2)} : 1, {worst.where}

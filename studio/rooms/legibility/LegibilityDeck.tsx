@@ -1,23 +1,58 @@
+import { useState } from 'react'
+import { renderHindrance } from '../../../core/backdrop/delivered'
+import { DeckTabs } from '../../ui/DeckTabs'
 import { Table } from '../../ui/Table'
 import { DECK_SHELL, type DeckProps } from '../Room'
+import { ContrastOverTime } from './ContrastOverTime'
 
-/** Copy colour over the frame on stage. */
-export function LegibilityDeck({ document }: DeckProps) {
+/** The contrast of all copy over all frames, and how it is measured. */
+export function LegibilityDeck(props: DeckProps) {
+  const [view, setView] = useState<'time' | 'how'>('time')
+  const { document } = props
+  // What the style moves or places itself is no sequence of frames.
+  if (renderHindrance(document.base) !== null)
+    return (
+      <HowMeasured
+        document={document}
+        what="The heading’s words over what the stage shows now, under the scrim. It follows what moves; other moments are not included."
+      />
+    )
+  return (
+    <DeckTabs
+      view={view}
+      onChange={setView}
+      views={{
+        time: { label: 'Over time', draw: () => <ContrastOverTime {...props} /> },
+        how: {
+          label: 'How it is measured',
+          draw: () => (
+            <HowMeasured
+              document={document}
+              what="Every text and the button over every frame, laid out as on the stage’s screen: the base, particles that are drawn live, then the scrim."
+            />
+          ),
+        },
+      }}
+    />
+  )
+}
+
+function HowMeasured({ document, what }: Pick<DeckProps, 'document'> & { what: string }) {
   return (
     <div className={DECK_SHELL} tabIndex={0} role="region" aria-label="How contrast is measured">
       <Table
         label="How contrast is measured"
         head={['What', 'How']}
         rows={[
-          [
-            'Measured',
-            'The heading’s words over the frame on stage now, under the scrim. It follows while the clip plays. Other frames of the loop are not included.',
-          ],
+          ['Measured', what],
           [
             'Figure',
-            'WCAG 2.2 contrast ratio of the 5th percentile cell: nearly the worst place behind the heading, averaged over 4 px.',
+            'WCAG 2.2 contrast ratio of the 5th percentile cell: nearly the worst place behind a text, or around the button, averaged over 4 px.',
           ],
-          ['Needed', '3 : 1 for large text (24 px, or 18.7 px bold), 4.5 : 1 for smaller text.'],
+          [
+            'Needed',
+            '3 : 1 for large text (24 px, or 18.7 px bold) and for the button against what is around it, 4.5 : 1 for smaller text.',
+          ],
           [
             'Copy colour',
             <span key="c" className="inline-flex items-center gap-2">

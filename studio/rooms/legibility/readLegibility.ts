@@ -6,8 +6,8 @@ export function readLegibility({ contrast, needed, worst }: Balance): Readout {
     return {
       figure: worst.ratio.toFixed(1),
       unit: ': 1',
-      note: `${worst.where}; needs ${needed}`,
-      standing: worst.ratio >= needed ? 'settled' : 'fix',
+      note: `${worst.where}; needs ${worst.needed ?? needed}`,
+      standing: worst.ratio >= (worst.needed ?? needed) ? 'settled' : 'fix',
     }
   if (contrast === null)
     return { figure: '–', unit: ': 1', note: 'waiting for a frame', standing: 'busy' }

@@ -5,14 +5,13 @@ import {
 } from '../../../core/kinds/particleSequence'
 import { drawLinks } from '../../../core/particles/links'
 import { painterOf, type Draw } from '../../../core/particles/Painter'
-import type { Definition } from '../../../core/particles/Definition'
-import { prepare, spritesOf } from '../../../core/particles/prepare'
+import { prepare } from '../../../core/particles/prepare'
 import type { ComposedFrame } from '../compose/composedFrames'
 import { frameOf, type Composed } from '../compose/composeFrame'
 import { encodedFrames } from '../compose/encodedFrames'
 import type { LoopMeter } from '../compose/LoopMeter'
 import { composedPixels } from '../compose/stillPicture'
-import { decodedImage } from './OpenStill'
+import { decodedSprites } from './decodedSprites'
 import { WorkError } from '../WorkError'
 import type {
   FrameWitness,
@@ -128,9 +127,3 @@ export class OpenParticles implements OpenSequence {
     }
   }
 }
-
-/** The pictures of a definition's sprites. Errors: `work/decode-failed`. */
-const decodedSprites = (definition: Definition): Promise<ImageBitmap[]> =>
-  Promise.all(
-    spritesOf(definition).map(async (address) => decodedImage(await (await fetch(address)).blob())),
-  )

@@ -1,0 +1,43 @@
+import type { WorstPlace } from '../scrim/frameContrast'
+import type { TextPlace } from './TextPlace'
+
+/** What was measured at a moment, for each text in order; null where nothing is behind it. */
+export interface ContrastRow {
+  readonly seconds: number
+  readonly places: readonly (WorstPlace | null)[]
+}
+
+/** The moment at which a text is hardest to read. */
+export interface WorstMoment {
+  readonly text: TextPlace
+  readonly ratio: number
+  readonly seconds: number
+  /** In the region, in CSS pixels. */
+  readonly x: number
+  readonly y: number
+}
+
+/** The worst moment of each text, of those that have something behind them. */
+export function worstMoments(
+  texts: readonly TextPlace[],
+  rows: readonly ContrastRow[],
+): WorstMoment[] {
+  return texts.flatMap((text, index) => {
+    let worst: WorstMoment | null = null
+    for (const { seconds, places } of rows) {
+      const place = places[index]
+      if (place && (!worst || place.ratio < worst.ratio)) worst = { text, seconds, ...place }
+    }
+    return worst ?? []
+  })
+}
+
+/** How far a text is from what it needs: less than 1 is not enough. */
+const marginOf = ({ ratio, text }: WorstMoment): number => ratio / text.needed
+
+/** The one that is farthest from enough; null where there is none. */
+export const worstOfAll = (worst: readonly WorstMoment[]): WorstMoment | null =>
+  worst.reduce<WorstMoment | null>(
+    (least, each) => (least === null || marginOf(each) < marginOf(least) ? each : least),
+    null,
+  )
