@@ -22,7 +22,7 @@ const LOOKS = [
   { colour: '#9c1c35', dash: '0' },
   { colour: '#2f6b4f', dash: '6 3' },
   { colour: '#54406b', dash: '2 3' },
-  { colour: '#a0622b', dash: '8 3 2 3' },
+  { colour: '#7d4a1c', dash: '8 3 2 3' },
   { colour: '#26221c', dash: '4 4' },
 ] as const
 /** Higher contrasts are of no matter. */
