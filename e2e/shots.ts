@@ -157,7 +157,10 @@ try {
     await page.getByRole('list', { name: 'Loops found' }).waitFor({ timeout: 60_000 })
     await page.waitForTimeout(800)
   })
-  await shoot('workbench-legibility', `${bench}/legibility`)
+  await shoot('workbench-legibility', `${bench}/legibility`, async () => {
+    await page.getByText('Worst of all frames').waitFor({ timeout: 120_000 })
+    await page.waitForTimeout(800)
+  })
   await shoot('workbench-fit', `${bench}/fit`, async () => {
     await page.getByRole('button', { name: /^Phone/ }).click()
     await page.waitForTimeout(1200)

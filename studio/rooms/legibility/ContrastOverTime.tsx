@@ -85,7 +85,7 @@ const tell = ({ text, ratio, seconds }: WorstMoment, screen: string) => ({
 })
 
 function Chart({
-  contrasts: { texts, rows, count },
+  contrasts: { texts, rows, count, seconds: end },
   worst,
   label,
 }: {
@@ -126,7 +126,7 @@ function Chart({
             <XAxis
               dataKey="seconds"
               type="number"
-              domain={[0, 'dataMax']}
+              domain={[0, Math.max(end, 0.1)]}
               tick={{ fontSize: 11 }}
               tickFormatter={(seconds: number) => `${Math.round(seconds * 10) / 10} s`}
             />

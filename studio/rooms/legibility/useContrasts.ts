@@ -22,6 +22,8 @@ export interface Contrasts {
   readonly rows: readonly ContrastRow[]
   /** How many moments there are. */
   readonly count: number
+  /** When the last of them is. */
+  readonly seconds: number
 }
 
 /**
@@ -71,10 +73,10 @@ export function useContrasts(
         signal,
         onStep: (more) => {
           rows.push(...more)
-          emit({ texts, rows: [...rows], count: moments.length })
+          emit({ texts, rows: [...rows], count: moments.length, seconds: moments.at(-1)!.seconds })
         },
       })
-      return { texts, rows, count: moments.length }
+      return { texts, rows, count: moments.length, seconds: moments.at(-1)!.seconds }
     },
     { delayMs: AFTER_MS },
   )
