@@ -34,6 +34,7 @@ import {
   differences,
   EMPTY_HISTORY,
   historySchema,
+  MAX_HISTORY_CHARS,
   record,
   redo,
   undo,
@@ -363,6 +364,28 @@ describe('history', () => {
       gesture: null,
     }))
     expect(play(many).history.past).toHaveLength(200)
+  })
+  it('keeps the last steps that together are not too long to be saved, and always the last', () => {
+    const sprites = (of: string, side: number) => ({
+      particles: { shapes: Array.from({ length: 4 }, () => of.repeat(side)) },
+    })
+    const steps = (count: number, side: number): History =>
+      Array.from({ length: count }, (_, index) => index).reduce(
+        (history, index) =>
+          record(
+            history,
+            'shapes',
+            null,
+            sprites(String.fromCharCode(97 + (index % 20)), side),
+            sprites(String.fromCharCode(98 + (index % 20)), side),
+          ),
+        EMPTY_HISTORY,
+      )
+    const { past } = steps(60, 10_000)
+    expect(JSON.stringify(past).length).toBeLessThan(MAX_HISTORY_CHARS * 1.05)
+    expect(past.length).toBeGreaterThan(8)
+    expect(JSON.stringify(past.at(-1)!.changes)).toContain('tttt')
+    expect(steps(3, 400_000).past).toHaveLength(1)
   })
   it('finds nothing different in equal values, and puts absent ones back', () => {
     expect(differences({ a: [1, { b: 2 }] }, { a: [1, { b: 2 }] })).toEqual([])

@@ -10,6 +10,11 @@ import { DOCUMENT_VERSION } from './BackdropDocument'
 
 /** Older steps are dropped: two hundred are more than anyone undoes. */
 export const MAX_STEPS = 200
+/**
+ * Of all steps together as JSON: they are saved with the document, which the server takes up to
+ * 4 MB of, and a step can hold pictures. The last step is kept however long it is.
+ */
+export const MAX_HISTORY_CHARS = 1_000_000
 /** A step that changes everything still changes fewer places than this. */
 const MAX_CHANGES = 500
 
@@ -98,15 +103,32 @@ export function record(
     const past = history.past.slice(0, -1)
     return {
       ...history,
-      past: joined.length === 0 ? past : [...past, { label, gesture, changes: joined }],
+      past: joined.length === 0 ? past : latest([...past, { label, gesture, changes: joined }]),
       future: [],
     }
   }
   return {
     ...history,
-    past: [...history.past, { label, gesture, changes }].slice(-MAX_STEPS),
+    past: latest([...history.past, { label, gesture, changes }]),
     future: [],
   }
+}
+
+/** Lengths of steps, which never change. */
+const lengths = new WeakMap<HistoryStep, number>()
+
+function lengthOf(step: HistoryStep): number {
+  const known = lengths.get(step) ?? JSON.stringify(step).length
+  lengths.set(step, known)
+  return known
+}
+
+/** The last steps, as many as may be kept. */
+function latest(steps: readonly HistoryStep[]): HistoryStep[] {
+  const some = steps.slice(-MAX_STEPS)
+  let sum = 0
+  const first = some.findLastIndex((step) => (sum += lengthOf(step)) > MAX_HISTORY_CHARS)
+  return some.slice(Math.min(first + 1, some.length - 1))
 }
 
 /** Takes back the last step; null when there is none. */
