@@ -1,5 +1,4 @@
-import type { Size } from '../fit/cover'
-import { regionHeightPx } from '../fit/cover'
+import { regionHeightPx, type Size } from '../fit/cover'
 import { CLASS_SCREENS, type ScreenClass } from '../fit/screens'
 import type { Fraction } from '../Fraction'
 import { hasClips, kindOf, moves, type AnySequence } from '../kinds'
@@ -91,7 +90,7 @@ export function sequenceOf(
 ): AnySequence | null {
   const { base, fit, particles } = document
   const below = kindOf(base).sequence(base, known, { focal: fit.focal, ...options })
-  if (!below || below.kind === 'particles' || !isRendered(document)) return below
+  if (!below || !isRendered(document)) return below
   return particleSequence({
     under: below,
     definition: particlesOf(document)!,

@@ -56,7 +56,7 @@ export const sequenceSchema: z.ZodType<AnySequence> = z.union([
 ])
 
 /** A kind whose own types are not known: its functions take what belongs to it. */
-export type AnyKind = Kind<Base, BaseAction, AnySequence, DescribedBase>
+export type AnyKind = Kind<Base, BaseAction, BaseSequence, DescribedBase>
 
 /** The kind of a base. Its functions take this base and the actions of its kind. */
 export function kindOf({ kind }: Pick<Base, 'kind'>): AnyKind {

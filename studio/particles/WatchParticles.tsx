@@ -1,6 +1,6 @@
 import { useEffect } from 'react'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { particlesOf } from '../../core/backdrop/delivered'
+import { liveParticlesOf } from '../../core/backdrop/delivered'
 import { moves } from '../../core/kinds'
 import type { Definition } from '../../core/particles/Definition'
 import { drawLinks } from '../../core/particles/links'
@@ -28,7 +28,8 @@ const LOOK_MS = 400
 export function WatchParticles({ document }: { document: BackdropDocument }) {
   const places = useStage((state) => state.headingPlaces)
   const set = useStage((state) => state.set)
-  const definition = particlesOf(document)
+  // In a clip they are behind the heading already.
+  const definition = liveParticlesOf(document)
   const isWatched = definition !== null && !moves(document.base)
   const { base, scrim, copy, fit } = document
   const key = JSON.stringify([isWatched, definition, base, scrim, copy.color, fit, places])

@@ -61,6 +61,8 @@ const viewOf = (document: BackdropDocument): KindView =>
 export class StageFrame {
   private readonly frame: HTMLIFrameElement
   private readonly copy: StageCopy
+  /** Whether the clip goes on when it is let go; null while it is not held. */
+  private playsOn: boolean | null = null
   private readonly particles = new StageParticles(() => this.baseClock())
   private style: CSSStyleSheet | null = null
   private structure = ''
@@ -137,14 +139,15 @@ export class StageFrame {
     this.page.documentElement.classList.toggle('stage-held', still)
   }
 
-  /** Holds slides at a moment of their cycle, or lets them go on from there. */
+  /** Holds all at a moment, or lets what was playing go on from there. */
   park(seconds: number | null): void {
     const { video } = this
-    if (video && seconds === null) void video.play().catch(() => undefined)
-    else if (video) {
+    if (video && seconds !== null) {
+      this.playsOn ??= !video.paused
       video.pause()
-      this.seek(seconds!)
-    }
+      this.seek(seconds)
+    } else if (video && this.playsOn) void video.play().catch(() => undefined)
+    if (seconds === null) this.playsOn = null
     this.particles.park(seconds)
     for (const animation of this.cycle())
       if (seconds === null) animation.play()

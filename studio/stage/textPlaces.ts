@@ -1,6 +1,5 @@
 import { surroundings, type TextPlace } from '../../core/legibility/TextPlace'
-import type { Box } from '../../core/scrim/frameContrast'
-import { neededContrast } from '../../core/scrim/frameContrast'
+import { neededContrast, type Box } from '../../core/scrim/frameContrast'
 
 /** Texts of a page, with what they are called. */
 const TEXTS = [

@@ -10,11 +10,11 @@ import {
   YAxis,
 } from 'recharts'
 import { SCREENS } from '../../../core/fit/screens'
-import { moves } from '../../../core/kinds'
 import { worstMoments, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
 import { useStage } from '../../state/stageStore'
 import { StandingMark } from '../../ui/controls'
 import type { DeckProps } from '../Room'
+import { isWatched } from './isWatched'
 import { useContrasts, type Contrasts } from './useContrasts'
 
 /** Lines differ in dash as well as in colour. */
@@ -39,17 +39,18 @@ export function ContrastOverTime({ document, sources }: DeckProps) {
   )
   const isWhole = contrasts !== null && contrasts.rows.length === contrasts.count
   const least = isWhole ? worstOfAll(worst) : null
-  const isMoving = moves(document.base)
-  const told = least && isMoving ? tell(least, SCREENS[screen].label) : null
+  const isOwn = !isWatched(document)
+  const told = least && tell(least, SCREENS[screen].label)
   const key = JSON.stringify(told)
   useEffect(() => {
-    if (told) set({ worst: told })
+    // While it is measured anew, nothing of before is told.
+    if (isOwn) set({ worst: told })
     // What is told is in the key.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [key])
+  }, [key, isOwn])
   useEffect(
-    () => () => set({ parkedSeconds: null, mark: null, ...(isMoving && { worst: null }) }),
-    [set, isMoving],
+    () => () => set({ parkedSeconds: null, mark: null, ...(isOwn && { worst: null }) }),
+    [set, isOwn],
   )
   const go = (moment: WorstMoment): void => {
     const region = useStage.getState().layout?.region

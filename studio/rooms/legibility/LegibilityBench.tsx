@@ -1,9 +1,9 @@
-import { moves } from '../../../core/kinds'
 import { useBackdrop } from '../../state/backdropStore'
 import { useStage } from '../../state/stageStore'
 import { Button, Choice, ColorField, Group, Slider } from '../../ui/controls'
 import type { BenchProps } from '../Room'
 import { ButtonTarget } from './ButtonTarget'
+import { isWatched } from './isWatched'
 
 /** Scrim and copy colours, with the contrast they give now. */
 export function LegibilityBench({ document }: BenchProps) {
@@ -31,9 +31,9 @@ export function LegibilityBench({ document }: BenchProps) {
           <p className="text-xs">
             {slides
               ? 'Worst of all slides and transitions'
-              : moves(document.base)
-                ? 'Worst of all frames'
-                : 'Worst over the period of the particles'}
+              : isWatched(document)
+                ? 'Worst over the period of the particles'
+                : 'Worst of all frames'}
             :{' '}
             <b className="font-semibold">
               {worst.ratio.toFixed(2)} : 1, {worst.where}

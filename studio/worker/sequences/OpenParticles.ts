@@ -8,28 +8,23 @@ import { painterOf, type Draw } from '../../../core/particles/Painter'
 import { prepare } from '../../../core/particles/prepare'
 import type { ComposedFrame } from '../compose/composedFrames'
 import { frameOf, type Composed } from '../compose/composeFrame'
-import { encodedFrames } from '../compose/encodedFrames'
 import type { LoopMeter } from '../compose/LoopMeter'
 import { composedPixels } from '../compose/stillPicture'
 import { decodedSprites } from './decodedSprites'
 import { WorkError } from '../WorkError'
-import type {
-  FrameWitness,
-  OpenSequence,
-  OutputOrder,
-  PictureOrder,
-  PosterMoment,
-} from './OpenSequence'
+import { ComposedSequence } from './ComposedSequence'
+import type { OpenSequence, PictureOrder, PosterMoment } from './OpenSequence'
 
 /**
  * Frames of a base with particles over them, composed as a page shows its canvas in front of the
  * base: what is blurred behind the copy is the base alone.
  */
-export class OpenParticles implements OpenSequence {
+export class OpenParticles extends ComposedSequence implements OpenSequence {
   readonly sequence: ParticleSequence
   private readonly below: OpenSequence
 
   constructor(sequence: ParticleSequence, below: OpenSequence) {
+    super()
     this.sequence = sequence
     this.below = below
   }
@@ -46,16 +41,6 @@ export class OpenParticles implements OpenSequence {
       yield { ...below, ...over(below, particleSeconds(this.sequence, numbers[k]!)) }
       k += 1
     }
-  }
-
-  output(
-    numbers: readonly number[],
-    order: OutputOrder,
-    at: (k: number) => number,
-    witness: FrameWitness | null,
-    signal: AbortSignal,
-  ): AsyncGenerator<VideoFrame> {
-    return encodedFrames(this.composed(numbers, order, signal), at, witness)
   }
 
   posterMoments(count: number): PosterMoment[] {

@@ -11,19 +11,13 @@ import type { Size } from '../../../core/fit/cover'
 import type { ComposedFrame } from '../compose/composedFrames'
 import type { Composed } from '../compose/composeFrame'
 import { drawScene, type SlideImage } from '../compose/drawSlides'
-import { encodedFrames } from '../compose/encodedFrames'
 import { composedPixels } from '../compose/stillPicture'
 import type { LoopMeter } from '../compose/LoopMeter'
 import { blobOf, placeIn, type Places } from '../sources'
 import { WorkError } from '../WorkError'
 import { decodedImage, overColour } from './OpenStill'
-import type {
-  FrameWitness,
-  OpenSequence,
-  OutputOrder,
-  PictureOrder,
-  PosterMoment,
-} from './OpenSequence'
+import { ComposedSequence } from './ComposedSequence'
+import type { OpenSequence, PictureOrder, PosterMoment } from './OpenSequence'
 
 /** Images that are held at a time: two are seen, and the next is near. */
 const MAX_HELD = 3
@@ -31,12 +25,13 @@ const MAX_HELD = 3
 const TIMESCALE = 1000
 
 /** The frames of a slideshow, drawn as the delivered style shows them. */
-export class OpenSlideshow implements OpenSequence {
+export class OpenSlideshow extends ComposedSequence implements OpenSequence {
   readonly sequence: SlideshowSequence
   private readonly places: Places
   private readonly held = new Map<string, Promise<SlideImage>>()
 
   constructor(sequence: SlideshowSequence, places: Places) {
+    super()
     this.sequence = sequence
     this.places = places
   }
@@ -52,16 +47,6 @@ export class OpenSlideshow implements OpenSequence {
       order,
       signal,
     )
-  }
-
-  output(
-    numbers: readonly number[],
-    order: OutputOrder,
-    at: (k: number) => number,
-    witness: FrameWitness | null,
-    signal: AbortSignal,
-  ): AsyncGenerator<VideoFrame> {
-    return encodedFrames(this.composed(numbers, order, signal), at, witness)
   }
 
   posterMoments(count: number): PosterMoment[] {

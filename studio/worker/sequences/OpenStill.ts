@@ -5,19 +5,13 @@ import type { PaintSequence } from '../../../core/kinds/paint/paintSequence'
 import type { ComposedFrame } from '../compose/composedFrames'
 import type { Composed } from '../compose/composeFrame'
 import { composedImage, composedPixels } from '../compose/stillPicture'
-import { encodedFrames } from '../compose/encodedFrames'
 import { blobOf, type ClipPlace } from '../sources'
 import { WorkError } from '../WorkError'
-import type {
-  FrameWitness,
-  OpenSequence,
-  OutputOrder,
-  PictureOrder,
-  PosterMoment,
-} from './OpenSequence'
+import { ComposedSequence } from './ComposedSequence'
+import type { OpenSequence, PictureOrder, PosterMoment } from './OpenSequence'
 
 /** A sequence of one frame, which is drawn at any size. */
-export class OpenStill implements OpenSequence {
+export class OpenStill extends ComposedSequence implements OpenSequence {
   readonly sequence: ImageSequence | PaintSequence
   private readonly draw: (order: PictureOrder) => Promise<Composed>
 
@@ -25,6 +19,7 @@ export class OpenStill implements OpenSequence {
     sequence: ImageSequence | PaintSequence,
     draw: (order: PictureOrder) => Promise<Composed>,
   ) {
+    super()
     this.sequence = sequence
     this.draw = draw
   }
@@ -39,16 +34,6 @@ export class OpenStill implements OpenSequence {
       const show = await this.draw(order)
       yield { ...show, show, under: null }
     }
-  }
-
-  output(
-    numbers: readonly number[],
-    order: OutputOrder,
-    at: (k: number) => number,
-    witness: FrameWitness | null,
-    signal: AbortSignal,
-  ): AsyncGenerator<VideoFrame> {
-    return encodedFrames(this.composed(numbers, order, signal), at, witness)
   }
 
   /** There is one moment only, and it is the first frame. */
