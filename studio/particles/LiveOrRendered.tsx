@@ -12,6 +12,7 @@ import { useBackdrop } from '../state/backdropStore'
 import { forecastOf, useProbing } from '../state/useProbing'
 import { useWork } from '../state/workStore'
 import { Button } from '../ui/controls'
+import { DeliverButton } from '../ui/DeliverButton'
 import { Table } from '../ui/Table'
 import { useAsync } from '../ui/useAsync'
 import { measuredLoad } from './costCurve'
@@ -37,16 +38,12 @@ export function LiveOrRendered({ document, sources }: DeckProps) {
     ({ recipe }) => !made[recipeKey(recipe)] && !forecastOf(recipe, made),
   )
   const choice = (form: Particles['form'], label: string) => (
-    <Button
-      key={form}
-      tone={chosen === form ? 'accent' : 'plain'}
-      className="min-h-6! px-2!"
-      aria-pressed={chosen === form}
-      disabled={form === 'rendered' && hindrance !== null}
-      onClick={() => dispatch({ type: 'particles/show', show: { form } })}
-    >
-      {chosen === form ? `${label}: chosen` : `Deliver ${label.toLowerCase()}`}
-    </Button>
+    <DeliverButton
+      label={label}
+      isChosen={chosen === form}
+      isPossible={form === 'live' || hindrance === null}
+      onChoose={() => dispatch({ type: 'particles/show', show: { form } })}
+    />
   )
   const { pointer } = document.particles!.definition
   return (

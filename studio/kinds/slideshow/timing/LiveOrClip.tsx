@@ -12,7 +12,7 @@ import { slideCycle } from '../../../../core/kinds/slideshow/Slideshow'
 import { DECK_SHELL, type DeckProps } from '../../../rooms/Room'
 import { useBackdrop } from '../../../state/backdropStore'
 import { useWork } from '../../../state/workStore'
-import { Button } from '../../../ui/controls'
+import { DeliverButton } from '../../../ui/DeliverButton'
 import { formatBytes } from '../../../ui/format'
 import { Table } from '../../../ui/Table'
 import { slideSums, weighedSlides } from '../slideWeights'
@@ -52,15 +52,11 @@ export function LiveOrClip({ document, sources }: Props) {
   const { laptop } = document.weight.renditions
   const within = (bytes: number): string => `up to ${formatBytes(bytes)}, its budget`
   const choice = (delivery: 'live' | 'clip', label: string) => (
-    <Button
-      key={delivery}
-      tone={base.delivery === delivery ? 'accent' : 'plain'}
-      className="min-h-6! px-2!"
-      aria-pressed={base.delivery === delivery}
-      onClick={() => dispatch({ type: 'slides/shared', slides: { delivery } })}
-    >
-      {base.delivery === delivery ? `${label}: chosen` : `Deliver ${label.toLowerCase()}`}
-    </Button>
+    <DeliverButton
+      label={label}
+      isChosen={base.delivery === delivery}
+      onChoose={() => dispatch({ type: 'slides/shared', slides: { delivery } })}
+    />
   )
   return (
     <div className={DECK_SHELL} tabIndex={0} role="region" aria-label="Live or clip">
