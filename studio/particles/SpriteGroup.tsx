@@ -1,5 +1,5 @@
 import { X } from 'lucide-react'
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import type { SourceCard } from '../../core/api/wire'
 import type { Definition } from '../../core/particles/Definition'
 import { MAX_SPRITES } from '../../core/particles/sprites'
@@ -89,6 +89,17 @@ export function SpriteGroup({
   )
 }
 
+/** An image that does not come within so many milliseconds does not come. */
+const LATEST_MS = 20_000
+
+/** An image's file. Throws an Error where it does not come. */
+const imageFile = (sha256: string): Promise<Blob> =>
+  fetch(mediaUrl(sha256), { signal: AbortSignal.timeout(LATEST_MS) })
+    .then((answer) => (answer.ok ? answer.blob() : Promise.reject(new Error(answer.statusText))))
+    .catch((cause: unknown) => {
+      throw new Error('The image cannot be loaded from the shelf. Try again.', { cause })
+    })
+
 /** Makes a sprite of an image that is chosen. */
 function AddSprite({
   projectId,
@@ -102,15 +113,23 @@ function AddSprite({
 }) {
   const images = useShelfImages(projectId)
   const [making, setMaking] = useState(false)
+  // It is added to the shapes of then, not of now; and to no other backdrop.
+  const latest = useRef<typeof onAdd | null>(null)
+  useEffect(() => {
+    latest.current = onAdd
+    return () => {
+      latest.current = null
+    }
+  }, [onAdd])
   const [problem, setProblem] = useState<string | null>(null)
   const add = async ({ facts, sha256 }: SourceCard): Promise<void> => {
     if (facts.kind !== 'image') return
     setMaking(true)
     setProblem(null)
     try {
-      const answer = await fetch(mediaUrl(sha256))
-      if (!answer.ok) throw new Error('The image cannot be loaded. Try again.')
-      onAdd(await makeSprite(await answer.blob(), facts, facts.format === 'svg', diameter))
+      const file = await imageFile(sha256)
+      const sprite = await makeSprite(file, facts, facts.format === 'svg', diameter)
+      latest.current?.(sprite)
     } catch (error) {
       setProblem(messageOf(error))
     } finally {
