@@ -1,7 +1,8 @@
-import type { FootageSequence } from '../core/kinds/footage/footageSequence'
+import { plainSequence, type FootageSequence } from '../core/kinds/footage/footageSequence'
 import type { ClipQuality } from '../core/api/wire'
 import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
 import type { ByteSource } from '../core/bytes/ByteSource'
+import { planTrace, TraceWriter } from '../core/legibility/ContrastTrace'
 import { planesOf, type I420, type Plane } from '../core/picture/I420'
 import { measureQuality } from '../core/picture/ssim'
 import { maxBitrate } from '../core/weight/maxUsefulRate'
@@ -68,10 +69,51 @@ declare global {
      * of the probe.
      */
     benchGoal(place: ClipPlace, recipe: ClipRecipe, turns: number): Promise<GoalTimes[]>
+    /** Milliseconds a frame, in turns: of decoding alone, and of making a contrast trace. */
+    benchTrace(
+      place: ClipPlace,
+      frames: number,
+      turns: number,
+    ): Promise<{ decode: number; trace: number }[]>
   }
 }
 
 const never = new AbortController().signal
+
+window.benchTrace = async (place, frames, turns) => {
+  const clip = await openClip(openPlace(place))
+  const plan = planTrace({ width: 1920, height: 1080 }, frames, 10, [
+    { x: 0.05, y: 0.3, width: 0.4, height: 0.4 },
+  ])
+  const sequence = plainSequence({
+    size: { width: 1920, height: 1080 },
+    cut: {
+      timescale: clip.presentation.timescale,
+      start: 0,
+      end: clip.presentation.times[frames] ?? clip.presentation.length,
+    },
+    frameRate: { num: 24, den: 1 },
+    loops: true,
+  })
+  const times: { decode: number; trace: number }[] = []
+  for (let turn = 0; turn < turns; turn++) {
+    let start = performance.now()
+    for await (const { frame } of decodeFrames(clip, 0, frames - 1, never)) frame.close()
+    const decode = (performance.now() - start) / frames
+    start = performance.now()
+    const writer = new TraceWriter({ ...plan, frames: sequence.frames })
+    const numbers = Array.from({ length: sequence.frames }, (_, number) => number)
+    const order = { width: plan.width, height: plan.height, copyBlur: null, means: true }
+    for await (const { picture, kind } of new OpenFootage(clip, sequence).composed(
+      numbers,
+      order,
+      never,
+    ))
+      writer.add(picture, kind)
+    times.push({ decode, trace: (performance.now() - start) / sequence.frames })
+  }
+  return times
+}
 
 /** A recipe of footage: the bench has no other. */
 const sequenceOf = ({ sequence }: Pick<ClipRecipe, 'sequence'>): FootageSequence =>

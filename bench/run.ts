@@ -21,6 +21,7 @@ import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
 import { startTestServer } from '../server/testing/testServer'
 import { measureArrival } from './arrival'
+import { measureContrastCost } from './contrast'
 import { measureJoins } from './joins'
 import { measureKills } from './kill'
 import { measureParticleCost } from './particleCost'
@@ -57,6 +58,10 @@ const recipe = (
 
 if (process.argv.includes('--particles')) {
   await measureParticleCost()
+  process.exit(0)
+}
+if (process.argv.includes('--contrast')) {
+  await measureContrastCost(FILES)
   process.exit(0)
 }
 if (process.argv.includes('--storage')) {

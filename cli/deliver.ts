@@ -3,6 +3,8 @@ import { mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { ClipFacts, Rendition, RenditionFacts } from '../core/api/wire'
 import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
+import { baseOnScreen } from '../core/backdrop/contrastBase'
+import { passes } from '../core/api/legibilityLine'
 import { firstVisits, type FirstVisit } from '../core/backdrop/firstVisit'
 import {
   clipRecipes,
@@ -15,13 +17,14 @@ import type { ScreenClass } from '../core/fit/screens'
 import { assembleHandoff, plainClip } from '../core/handoff/assembleHandoff'
 import { shortId } from '../core/handoff/deliveredFiles'
 import { manifestSchema } from '../core/handoff/manifest'
+import { worstOfAll } from '../core/legibility/worstOf'
 import { judgeSeam, SEAM_ADVICE } from '../core/loop/judgeSeam'
 import type { Family } from '../core/weight/families'
 import { RenderBrowser, type InputFiles } from '../headless/RenderBrowser'
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
 import { type DeliverOptions } from './DeliverOptions'
-import { draft, type Draft } from './draft'
+import { draft, withParticles, type Draft } from './draft'
 import { proposeLighter } from './proposeLighter'
 
 /** A file that was made for the folder. */
@@ -29,89 +32,112 @@ type MadeFile = Rendition & { readonly content: Buffer }
 
 /**
  * Writes the handoff folder of a clip, an image, a slideshow of several images, or (without a file)
- * a paint. Throws UsageError for options that do not fit it, Error where the file cannot be used.
+ * a paint; gives whether its copy can be read throughout. Throws UsageError for options that do not
+ * fit it, Error where the file cannot be used.
  */
 export async function deliver(
   files: readonly string[],
   options: DeliverOptions,
   say: (line: string) => void,
-): Promise<void> {
+): Promise<{ readonly readable: boolean | null }> {
   const drafted = withParticles(await draft(files, options), options)
-  const { document, made } = drafted.file
-    ? await renderFiles({ ...drafted, file: drafted.file }, say)
-    : { document: drafted.document, made: new Map<string, MadeFile>() }
-  await writeFolder(drafted, document, made, options, say)
+  const browser = await RenderBrowser.start()
+  try {
+    const { document, made } = drafted.file
+      ? await renderFiles(browser, { ...drafted, file: drafted.file }, say)
+      : { document: drafted.document, made: new Map<string, MadeFile>() }
+    await writeFolder(drafted, document, made, options, say)
+    return await sayContrast(browser, drafted, document, say)
+  } finally {
+    await browser.stop()
+  }
 }
 
-/** A draft with particles over it. */
-function withParticles(drafted: Draft, { particles: asked, render }: DeliverOptions): Draft {
-  const particles = asked && { ...asked, form: render ? ('rendered' as const) : asked.form }
-  return {
-    ...drafted,
-    document: { ...drafted.document, particles },
-    settle: async (browser, say) => ({ ...(await drafted.settle(browser, say)), particles }),
+/**
+ * Says the worst contrast of all copy; whether all of it has what it needs, null where that is not
+ * known: what a style places or moves is not measured.
+ */
+async function sayContrast(
+  browser: RenderBrowser,
+  { file, known }: Draft,
+  document: BackdropDocument,
+  say: (line: string) => void,
+): Promise<{ readonly readable: boolean | null }> {
+  const unmeasured = (why: string) => {
+    say(`contrast: not measured, because ${why}`)
+    return { readable: null }
   }
+  if (!baseOnScreen(document, known, 'phone'))
+    return unmeasured('the style moves or places what is behind the copy')
+  // The folder is written: whatever happens now, it is whole.
+  const found = await browser.contrasts(file, document, known).catch((error: unknown) => ({
+    problem: error instanceof Error ? error.message : String(error),
+  }))
+  if (!found || 'problem' in found) return unmeasured(`it failed: ${found?.problem ?? 'no frames'}`)
+  const worst = worstOfAll(found.worst)
+  if (!worst) return unmeasured('there is no copy')
+  const readable = passes(found.worst)
+  say(
+    `contrast: ${worst.ratio.toFixed(2)} : 1, needs ${worst.text.needed} (${worst.text.label.toLowerCase()}, ${worst.screen}, ${worst.seconds.toFixed(2)} s)${readable ? '' : ': the copy cannot be read there'}`,
+  )
+  return { readable }
 }
 
 /** Renders every file of a draft. */
 async function renderFiles(
+  browser: RenderBrowser,
   { known, file, settle }: Draft & { readonly file: InputFiles },
   say: (line: string) => void,
 ): Promise<{ document: BackdropDocument; made: Map<string, MadeFile> }> {
   const made = new Map<string, MadeFile>()
-  const browser = await RenderBrowser.start()
-  try {
-    const document = await settle(browser, say)
-    const wanted: { screenClass: ScreenClass; slide?: number; recipe: Recipe }[] = [
-      ...clipRecipes(document, known),
-      ...posterRecipes(document, known),
-    ]
-    const over = new Set<ScreenClass>()
-    for (const [index, { screenClass, slide, recipe }] of wanted.entries()) {
-      const label = `${index + 1}/${wanted.length} ${recipe.kind === 'poster' ? `${pictureName(recipe, slide)} ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
-      let told = ''
-      const tell = (what: string, done: number): void => {
-        const line = `${label}: ${what}, ${Math.floor(done * 10) * 10} %`
-        if (line !== told) say(line)
-        told = line
-      }
-      const probe =
-        recipe.kind === 'clip'
-          ? await browser.probe(file, probeOf(recipe), (done) => tell('probe', done))
-          : null
-      const rendered = await browser.render(
-        file,
-        recipe,
-        (done, pass) => tell(`pass ${pass + 1}`, done),
-        probe,
-      )
-      const key = recipeKey(recipe)
-      const sha256 = createHash('sha256').update(rendered.bytes).digest('hex')
-      made.set(key, {
-        key,
-        sha256,
-        bytes: rendered.bytes.byteLength,
-        facts: rendered.facts,
-        content: rendered.bytes,
-      })
-      say(`${label}: ${rendered.bytes.byteLength} bytes${figuresOf(rendered.facts)}`)
-      if (
-        recipe.kind === 'clip' &&
-        recipe.goal?.kind === 'budget' &&
-        rendered.bytes.byteLength > recipe.goal.bytes
-      ) {
-        say(
-          `${label}: over its ${recipe.goal.bytes} bytes: ${NAMES[recipe.family]} cannot encode this clip any smaller. Leave the format out, or change one of these:`,
-        )
-        over.add(screenClass)
-      }
+  const document = await settle(browser, say)
+  const wanted: { screenClass: ScreenClass; slide?: number; recipe: Recipe }[] = [
+    ...clipRecipes(document, known),
+    ...posterRecipes(document, known),
+  ]
+  const over = new Set<ScreenClass>()
+  for (const [index, { screenClass, slide, recipe }] of wanted.entries()) {
+    const label = `${index + 1}/${wanted.length} ${recipe.kind === 'poster' ? `${pictureName(recipe, slide)} ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
+    let told = ''
+    const tell = (what: string, done: number): void => {
+      const line = `${label}: ${what}, ${Math.floor(done * 10) * 10} %`
+      if (line !== told) say(line)
+      told = line
     }
-    for (const screenClass of over)
-      await proposeLighter(browser, file, document, known, screenClass, say)
-    return { document, made }
-  } finally {
-    await browser.stop()
+    const probe =
+      recipe.kind === 'clip'
+        ? await browser.probe(file, probeOf(recipe), (done) => tell('probe', done))
+        : null
+    const rendered = await browser.render(
+      file,
+      recipe,
+      (done, pass) => tell(`pass ${pass + 1}`, done),
+      probe,
+    )
+    const key = recipeKey(recipe)
+    const sha256 = createHash('sha256').update(rendered.bytes).digest('hex')
+    made.set(key, {
+      key,
+      sha256,
+      bytes: rendered.bytes.byteLength,
+      facts: rendered.facts,
+      content: rendered.bytes,
+    })
+    say(`${label}: ${rendered.bytes.byteLength} bytes${figuresOf(rendered.facts)}`)
+    if (
+      recipe.kind === 'clip' &&
+      recipe.goal?.kind === 'budget' &&
+      rendered.bytes.byteLength > recipe.goal.bytes
+    ) {
+      say(
+        `${label}: over its ${recipe.goal.bytes} bytes: ${NAMES[recipe.family]} cannot encode this clip any smaller. Leave the format out, or change one of these:`,
+      )
+      over.add(screenClass)
+    }
   }
+  for (const screenClass of over)
+    await proposeLighter(browser, file, document, known, screenClass, say)
+  return { document, made }
 }
 
 const pictureName = ({ sequence }: Recipe, slide: number | undefined): string =>

@@ -494,3 +494,13 @@ async function sha256Of(file: string): Promise<string> {
   for await (const part of createReadStream(file)) hash.update(part as Buffer)
   return hash.digest('hex')
 }
+
+/** A draft with particles over it. */
+export function withParticles(drafted: Draft, { particles: asked, render }: DeliverOptions): Draft {
+  const particles = asked && { ...asked, form: render ? ('rendered' as const) : asked.form }
+  return {
+    ...drafted,
+    document: { ...drafted.document, particles },
+    settle: async (browser, say) => ({ ...(await drafted.settle(browser, say)), particles }),
+  }
+}

@@ -10,6 +10,7 @@ import { MAX_HOLD_SECONDS } from '../core/kinds/slideshow/Slideshow'
 import { MAX_TRANSITION_SECONDS, TRANSITION_STYLES } from '../core/kinds/slideshow/transition'
 import { deliver } from './deliver'
 import { UsageError, type DeliverOptions } from './DeliverOptions'
+import { legibility } from './legibility'
 import { particlesFrom, styleLines, styleText } from './particles'
 import { repair, type RepairOptions } from './repair'
 import { probeLine } from './probe'
@@ -17,7 +18,11 @@ import { withNewNames } from './oldNames'
 import { upload, type UploadOptions } from './upload'
 
 /** Options of `deliver` as they are written: particles are named. */
-type AskedOptions = Omit<DeliverOptions, 'particles'> & { readonly particles?: string }
+type AskedOptions = Omit<DeliverOptions, 'particles' | 'out'> & {
+  readonly particles?: string
+  readonly out?: string
+  readonly strict?: boolean
+}
 
 /** The caller's folder: npm runs scripts in the project's folder. */
 const CALLER = process.env['TELON_CWD'] ?? process.cwd()
@@ -113,6 +118,131 @@ function id(text: string): string {
   return text
 }
 
+/** The options that say what is made of a file. */
+function withBase(command: Command): Command {
+  return command
+    .option(
+      '--paint <words>',
+      'a paint in place of a file, such as "linear 120deg #1b2350 #b5563c"',
+    )
+    .option('--particles <style>', 'moving elements over it: a style, or a file with a definition')
+    .option('--start <seconds>', 'where the loop starts in the clip', number(0, 86_400, ' seconds'))
+    .option('--end <seconds>', 'where it ends', number(0, 86_400, ' seconds'))
+    .option('--speed <factor>', '0.25 to 4', number(0.25, 4, ''), 1)
+    .option(
+      '--width <pixels>',
+      'one width, and one set of files, for all screens',
+      number(160, 3840, ' pixels'),
+    )
+    .option(
+      '--budget <kilobytes>',
+      'bytes of a first visit: one number, or phone=800,laptop=2000,wide=3500',
+      budgets,
+    )
+    .option('--formats <list>', 'formats to write, of av1, vp9 and h264', formats)
+    .option(
+      '--quality <ssim>',
+      'constant quality: the SSIM to reach, 0.8 to 0.995, at any size',
+      number(0.8, 0.995, ''),
+    )
+    .option(
+      '--fps <rate>',
+      'frames a second, 5 to 60; the clip’s own up to 30 without it',
+      number(5, 60, ' frames a second'),
+    )
+    .option(
+      '--noise-reduction <strength>',
+      'reduce noise (film grain) over time, 0 to 1',
+      number(0, 1, ''),
+      0,
+    )
+    .option(
+      '--copy-blur <strength>',
+      'blur the picture behind the copy, 0 to 1',
+      number(0, 1, ''),
+      0,
+    )
+    .option('--matte <colour>', 'fills transparent parts; #ffffff without it', colour)
+    .option('--once', 'play once and hold the last frame', false)
+    .addOption(
+      new Option('--seam <kind>', 'how the end of the loop meets its start')
+        .choices(['straight', 'blended', 'ping-pong'])
+        .default('straight'),
+    )
+    .option(
+      '--overlap <seconds>',
+      'length of a blended seam; chosen from measured motion without it',
+      number(0.04, 10, ' seconds'),
+    )
+    .option(
+      '--find-loop <lengths>',
+      'look for the best loop of so many seconds, such as 4-12',
+      lengths,
+    )
+    .option(
+      '--hold <seconds>',
+      'slideshow: how long each slide is fully shown, 4 without it',
+      number(MIN_HOLD_SECONDS, MAX_HOLD_SECONDS, ' seconds'),
+    )
+    .option(
+      '--transition <seconds>',
+      'slideshow: how long the next one takes to replace it, 1.2 without it',
+      number(0, MAX_TRANSITION_SECONDS, ' seconds'),
+    )
+    .addOption(
+      new Option('--style <style>', 'slideshow: how it does').choices([...TRANSITION_STYLES]),
+    )
+    .option('--shuffle', 'slideshow: in a shuffled order, the first image first', false)
+    .option('--controls', 'slideshow: previous, next and markers for visitors', false)
+    .option(
+      '--render',
+      'deliver a slideshow as a clip; with --particles, render them and what is below into one clip',
+      false,
+    )
+    .option(
+      '--cycle-budget <kilobytes>',
+      'slideshow: bytes of all slides together, as --budget',
+      budgets,
+    )
+}
+
+/** They with those of poster, copy and markup. */
+function withBackdrop(command: Command): Command {
+  return withBase(command)
+    .option(
+      '--poster <moment>',
+      'the poster: a moment of the clip in seconds, or first',
+      poster,
+      'first',
+    )
+    .option('--heading <text>', 'heading of the demonstration page')
+    .option('--heading-level <level>', 'level of that heading, 1 to 6', level)
+    .option('--lang <tag>', 'language of copy and control, such as en or pt-BR', lang)
+    .option('--pause-label <text>', 'what the control is called while the clip plays', label)
+    .option('--play-label <text>', 'what it is called while the clip is paused', label)
+    .option(
+      '--base-url <address>',
+      'where the folder will lie on the site, such as /backdrops/; beside the page without it',
+      baseUrl,
+    )
+    .option(
+      '--below-fold',
+      'the region is further down the page: load it when it comes near',
+      false,
+    )
+    .option('--plain-index', 'list each loop once in the index of its clip', false)
+    .option('--id <id>', 'the backdrop’s id in markup and file names, such as hero', id)
+}
+
+/** They with what they name: particles by a file or a style. */
+const asked = async (options: AskedOptions): Promise<DeliverOptions> => ({
+  ...options,
+  out: resolve(CALLER, options.out ?? '.'),
+  particles: options.particles
+    ? await particlesFrom(options.particles, (file) => resolve(CALLER, file))
+    : null,
+})
+
 const program = new Command('telon')
   .description('Reads clips and makes moving backgrounds from them.')
   .exitOverride((error) => {
@@ -162,120 +292,48 @@ program
     )
   })
 
-program
-  .command('deliver')
-  .description(
-    'Write the handoff folder of a clip, an image, several images as a slideshow, or a paint. Progress goes to stderr.',
-  )
-  .argument('[files...]', 'a clip, an image, or the images of a slideshow in their order')
-  .option('--paint <words>', 'a paint in place of a file, such as "linear 120deg #1b2350 #b5563c"')
-  .option('--particles <style>', 'moving elements over it: a style, or a file with a definition')
-  .requiredOption('--out <dir>', 'folder to write')
-  .option('--start <seconds>', 'where the loop starts in the clip', number(0, 86_400, ' seconds'))
-  .option('--end <seconds>', 'where it ends', number(0, 86_400, ' seconds'))
-  .option('--speed <factor>', '0.25 to 4', number(0.25, 4, ''), 1)
-  .option(
-    '--width <pixels>',
-    'one width, and one set of files, for all screens',
-    number(160, 3840, ' pixels'),
-  )
-  .option(
-    '--budget <kilobytes>',
-    'bytes of a first visit: one number, or phone=800,laptop=2000,wide=3500',
-    budgets,
-  )
-  .option('--formats <list>', 'formats to write, of av1, vp9 and h264', formats)
-  .option(
-    '--quality <ssim>',
-    'constant quality: the SSIM to reach, 0.8 to 0.995, at any size',
-    number(0.8, 0.995, ''),
-  )
-  .option(
-    '--fps <rate>',
-    'frames a second, 5 to 60; the clip’s own up to 30 without it',
-    number(5, 60, ' frames a second'),
-  )
-  .option(
-    '--noise-reduction <strength>',
-    'reduce noise (film grain) over time, 0 to 1',
-    number(0, 1, ''),
-    0,
-  )
-  .option('--copy-blur <strength>', 'blur the picture behind the copy, 0 to 1', number(0, 1, ''), 0)
-  .option('--matte <colour>', 'fills transparent parts; #ffffff without it', colour)
-  .option('--once', 'play once and hold the last frame', false)
-  .addOption(
-    new Option('--seam <kind>', 'how the end of the loop meets its start')
-      .choices(['straight', 'blended', 'ping-pong'])
-      .default('straight'),
-  )
-  .option(
-    '--overlap <seconds>',
-    'length of a blended seam; chosen from measured motion without it',
-    number(0.04, 10, ' seconds'),
-  )
-  .option(
-    '--find-loop <lengths>',
-    'look for the best loop of so many seconds, such as 4-12',
-    lengths,
-  )
-  .option(
-    '--hold <seconds>',
-    'slideshow: how long each slide is fully shown, 4 without it',
-    number(MIN_HOLD_SECONDS, MAX_HOLD_SECONDS, ' seconds'),
-  )
-  .option(
-    '--transition <seconds>',
-    'slideshow: how long the next one takes to replace it, 1.2 without it',
-    number(0, MAX_TRANSITION_SECONDS, ' seconds'),
-  )
-  .addOption(
-    new Option('--style <style>', 'slideshow: how it does').choices([...TRANSITION_STYLES]),
-  )
-  .option('--shuffle', 'slideshow: in a shuffled order, the first image first', false)
-  .option('--controls', 'slideshow: previous, next and markers for visitors', false)
-  .option(
-    '--render',
-    'deliver a slideshow as a clip; with --particles, render them and what is below into one clip',
-    false,
-  )
-  .option(
-    '--cycle-budget <kilobytes>',
-    'slideshow: bytes of all slides together, as --budget',
-    budgets,
-  )
-  .option(
-    '--poster <moment>',
-    'the poster: a moment of the clip in seconds, or first',
-    poster,
-    'first',
-  )
-  .option('--heading <text>', 'heading of the demonstration page')
-  .option('--heading-level <level>', 'level of that heading, 1 to 6', level)
-  .option('--lang <tag>', 'language of copy and control, such as en or pt-BR', lang)
-  .option('--pause-label <text>', 'what the control is called while the clip plays', label)
-  .option('--play-label <text>', 'what it is called while the clip is paused', label)
-  .option(
-    '--base-url <address>',
-    'where the folder will lie on the site, such as /backdrops/; beside the page without it',
-    baseUrl,
-  )
-  .option('--below-fold', 'the region is further down the page: load it when it comes near', false)
-  .option('--plain-index', 'list each loop once in the index of its clip', false)
-  .option('--id <id>', 'the backdrop’s id in markup and file names, such as hero', id)
-  .action(async (files: string[], options: AskedOptions) => {
-    await deliver(
-      files.map((file) => resolve(CALLER, file)),
-      {
-        ...options,
-        out: resolve(CALLER, options.out),
-        particles: options.particles
-          ? await particlesFrom(options.particles, (file) => resolve(CALLER, file))
-          : null,
-      },
-      (line) => process.stderr.write(`${line}\n`),
+withBackdrop(
+  program
+    .command('deliver')
+    .description(
+      'Write the handoff folder of a clip, an image, several images as a slideshow, or a paint. Progress goes to stderr.',
     )
-  })
+    .argument('[files...]', 'a clip, an image, or the images of a slideshow in their order')
+    .requiredOption('--out <dir>', 'folder to write')
+    .option(
+      '--strict',
+      'exit code 3 if the copy cannot be read on some screen at some time',
+      false,
+    ),
+).action(async (files: string[], options: AskedOptions) => {
+  const { readable } = await deliver(
+    files.map((file) => resolve(CALLER, file)),
+    await asked(options),
+    (line) => process.stderr.write(`${line}\n`),
+  )
+  if (options.strict && readable === false) process.exitCode = 3
+})
+
+withBackdrop(
+  program
+    .command('legibility')
+    .description(
+      'Print the worst contrast of the copy on each screen: one JSON object a line. Exit code 3 if any of it fails.',
+    )
+    .argument('<paths...>', 'delivered folders; or clips and images, with the options of deliver'),
+).action(async (paths: string[], options: AskedOptions) => {
+  let failed = false
+  const passed = await legibility(
+    paths.map((path) => ({ shown: path, path: resolve(CALLER, path) })),
+    await asked(options),
+    (line) => process.stderr.write(`${line}\n`),
+    (line) => {
+      failed ||= line.error !== undefined
+      process.stdout.write(`${JSON.stringify(line)}\n`)
+    },
+  )
+  process.exitCode = failed ? 1 : passed ? 0 : 3
+})
 
 program
   .command('particles')

@@ -19,13 +19,18 @@ async function open(name: string): Promise<void> {
   await page.frameLocator('iframe[title^="The backdrop"]').locator('.tln-heading').waitFor()
   await page.getByRole('link', { name: /^Legibility/ }).click()
 }
+/** A line of the legend, with the worst moment on the stage's screen. */
 const row = (name: string) =>
   page
-    .getByRole('table', { name: 'Worst contrast of each text' })
-    .getByRole('row')
-    .filter({ has: page.getByRole('cell', { name, exact: true }) })
+    .getByRole('list', { name: 'Worst contrast of each text' })
+    .getByRole('listitem')
+    .filter({ hasText: new RegExp(`^${name}, needs`) })
+const worstOf = async (name: string): Promise<number> =>
+  parseFloat((await row(name).getByRole('button').innerText()).trim())
 const measured = () =>
-  expect.poll(() => page.getByText(/measuring, \d+ %/).count(), { timeout: 60_000 }).toBe(0)
+  expect
+    .poll(() => page.getByText('click a time to see it on the stage').count(), { timeout: 90_000 })
+    .toBe(1)
 /** What the bench tells of the frame on the stage. */
 const present = async (): Promise<number> =>
   parseFloat(await page.getByRole('status').filter({ hasText: ': 1' }).first().innerText())
@@ -35,11 +40,10 @@ it.each([
   ['Galley fire', 'an image under particles'],
 ])('is told for every text with its worst moment, where the stage agrees: %s, %s', async (name) => {
   await open(name)
-  await row('Heading').waitFor()
   await measured()
-  for (const each of ['Brand', 'Links', 'Heading', 'Text', 'Button'])
+  for (const each of ['Brand', 'Links', 'Heading', 'Text', 'Button label', 'Button'])
     expect(await row(each).count(), each).toBe(1)
-  const worst = parseFloat(await row('Heading').getByRole('cell').nth(1).innerText())
+  const worst = await worstOf('Heading')
   await row('Heading').getByRole('button').click()
   await page.locator('[data-mark]').waitFor()
   await expect
@@ -48,16 +52,109 @@ it.each([
   expect(complaints).toEqual([])
 })
 
+it('is told for every screen in a table, which takes the stage there', async () => {
+  await open('Dusk window')
+  await measured()
+  await page.getByRole('tab', { name: 'Text × screen' }).click()
+  const table = page.getByRole('table', { name: 'Worst contrast by text and screen' })
+  expect(await table.getByRole('columnheader').allInnerTexts()).toEqual([
+    'What',
+    'Phone',
+    'Tablet',
+    'Laptop',
+    'Wide',
+  ])
+  // The moon passes behind the heading of a phone only.
+  const cell = table.getByRole('button', { name: /^Heading, phone: 2\.\d+ to 1/ })
+  await cell.click()
+  await page.locator('iframe[title="The backdrop on a phone screen"]').waitFor()
+  await page.locator('[data-mark]').waitFor()
+  expect(await page.getByRole('link', { name: /^Legibility/ }).innerText()).toMatch(/tablet|phone/)
+  await page.getByRole('link', { name: /^Handoff/ }).click()
+  await page.getByText(/Cannot be read everywhere:/).waitFor()
+  await page.getByRole('link', { name: 'Show it under Legibility' }).click()
+  await page.getByRole('tab', { name: 'Over time' }).waitFor()
+})
+
+it('takes the stage to a time that is clicked, and is remembered without decoding again', async () => {
+  await open('Dusk window')
+  await measured()
+  await page
+    .locator('.recharts-surface')
+    .first()
+    .click({ position: { x: 300, y: 50 } })
+  await page.locator('[data-mark]').waitFor()
+  await page.reload()
+  const read: string[] = []
+  const watch = setInterval(() => {
+    void page
+      .getByText(/^Reading every frame once, \d+/)
+      .allInnerTexts()
+      .then(
+        (texts) => read.push(...texts),
+        () => undefined,
+      )
+  }, 50)
+  await measured()
+  clearInterval(watch)
+  expect(read).toEqual([])
+})
+
 it('follows what the copy lies on, and its colour', async () => {
   await open('Galley fire')
-  await row('Text').waitFor()
   await measured()
-  const worst = async (): Promise<number> =>
-    parseFloat(await row('Text').getByRole('cell').nth(1).innerText())
-  const before = await worst()
+  const before = await worstOf('Text')
   await page.getByRole('slider', { name: 'Strength', exact: true }).fill('0')
   await page.getByRole('slider', { name: 'Strength at its end' }).fill('0')
-  await expect.poll(worst, { timeout: 30_000 }).toBeLessThan(before * 0.9)
+  await expect.poll(() => worstOf('Text'), { timeout: 30_000 }).toBeLessThan(before * 0.9)
   await measured()
-  expect(await row('Text').getByRole('cell').nth(2).innerText()).toBe('4.5')
+  expect(await row('Text').innerText()).toContain('needs 4.5')
+})
+
+it('finds better positions for the copy, which are taken and undone in one step each', async () => {
+  await open('Dusk window')
+  await measured()
+  await page.getByRole('radio', { name: 'Whole loop' }).click()
+  await expect.poll(() => page.locator('[data-failing]').getAttribute('data-failing')).not.toBe('0')
+  await page.getByRole('button', { name: 'Find the best positions' }).click()
+  await page.getByRole('list', { name: 'Best positions' }).waitFor()
+  await page.getByRole('button', { name: /^Use (it|them)$/ }).click()
+  await expect
+    .poll(() => page.getByRole('radio', { checked: true, name: /bottom/ }).count())
+    .toBe(1)
+  await measured()
+  const legibility = page.getByRole('link', { name: /^Legibility/ })
+  expect(parseFloat((await legibility.innerText()).split('\n')[1]!)).toBeGreaterThan(3)
+  await page.getByRole('button', { name: /^Undo/ }).click()
+  await expect
+    .poll(() => page.getByRole('radio', { checked: true, name: 'middle, start' }).count())
+    .toBe(1)
+  // By keys on the stage, for the screens of its class only.
+  const top = async (): Promise<number> =>
+    (await page
+      .frameLocator('iframe[title^="The backdrop"]')
+      .locator('.tln-heading')
+      .boundingBox())!.y
+  const middle = await top()
+  await page.getByRole('button', { name: 'Position of the copy' }).press('ArrowUp')
+  await page.getByRole('radio', { checked: true, name: 'top, start' }).waitFor()
+  await expect.poll(top).toBeLessThan(middle - 20)
+  await page.getByRole('button', { name: 'Wide, 1920 by 1080' }).click()
+  await page.getByRole('radio', { checked: true, name: 'middle, start' }).waitFor()
+})
+
+it('can be tried again where frames could not be read, and goes on where it was left', async () => {
+  const gone = '**/media/**'
+  await page.route(gone, (route) => route.abort())
+  await open('Dusk window').catch(() => undefined)
+  await page.getByRole('link', { name: /^Legibility/ }).click()
+  await page.getByText('The clip could not be read.').first().waitFor()
+  await page.unroute(gone)
+  await page.getByRole('button', { name: 'Measure again' }).click()
+  // Left in the middle.
+  await page.getByText(/^(Measuring …|Reading every frame once)/).waitFor()
+  await page.getByRole('link', { name: /^Fit/ }).click()
+  await page.getByRole('link', { name: /^Legibility/ }).click()
+  await measured()
+  expect(await worstOf('Heading')).toBeGreaterThan(1)
 })

@@ -158,7 +158,7 @@ try {
     await page.waitForTimeout(800)
   })
   await shoot('workbench-legibility', `${bench}/legibility`, async () => {
-    await page.getByText('Worst of all frames').waitFor({ timeout: 120_000 })
+    await page.getByText('click a time to see it on the stage').waitFor({ timeout: 120_000 })
     await page.waitForTimeout(800)
   })
   await shoot('workbench-fit', `${bench}/fit`, async () => {

@@ -1,17 +1,22 @@
 import { createReadStream, existsSync, statSync } from 'node:fs'
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
-import { extname, join } from 'node:path'
+import { extname, join, resolve, sep } from 'node:path'
 import type { Browser, Page } from 'playwright-core'
 import type { RenditionFacts } from '../core/api/wire'
+import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import type { ProbeRun } from '../core/backdrop/measureAdvice'
 import type { ClipRecipe, ProbeRecipe, Recipe } from '../core/backdrop/recipe'
+import type { Sources } from '../core/kinds/Kind'
+import type { ScreenName } from '../core/fit/screens'
 import type { FootageSequence } from '../core/kinds/footage/footageSequence'
 import type { CutMotion } from '../core/loop/chooseOverlap'
 import type { LoopRange } from '../core/loop/findLoops'
 import type { Analysis } from '../core/material/Analysis'
 import type { ProbeFacts } from '../core/weight/ProbeFacts'
 import { inProject } from '../node/projectRoot'
-import type { PlainLoop } from '../studio/worker/harness'
+import type { MeasuredContrasts, PlainLoop } from '../studio/harness/harness'
+import type { ShownPage } from '../studio/harness/shownPage'
+import type { ContrastOrder } from '../studio/worker/contrast/ContrastOrder'
 import type { ClipPlace, Places } from '../studio/worker/sources'
 
 const DIST = inProject('dist')
@@ -19,6 +24,9 @@ const TYPES: Readonly<Record<string, string>> = {
   '.html': 'text/html',
   '.js': 'text/javascript',
   '.css': 'text/css',
+  '.webm': 'video/webm',
+  '.mp4': 'video/mp4',
+  '.svg': 'image/svg+xml',
 }
 
 const POSTER_TYPES: Readonly<Record<string, string>> = {
@@ -67,6 +75,7 @@ export class RenderBrowser {
   private readonly browser: Browser
   readonly page: Page
   private readonly files = new Map<string, string>()
+  private readonly folders = new Map<string, string>()
   private readonly results = new Map<string, Buffer>()
   private onProgress: (done: number, pass: number) => void = () => undefined
   private lastResult = 0
@@ -231,6 +240,51 @@ export class RenderBrowser {
     return numbers.map((_, index) => all.subarray(index * 64 * 36 * 4, (index + 1) * 64 * 36 * 4))
   }
 
+  /**
+   * The worst moments of the copy of a document on all screens; null where its frames are no
+   * sequence (what a style places or moves). `file` is null for paints.
+   */
+  contrasts(
+    file: InputFiles | null,
+    document: BackdropDocument,
+    known: Sources,
+    onProgress: (done: number) => void = () => undefined,
+  ): Promise<MeasuredContrasts | null> {
+    this.onProgress = onProgress
+    return this.ask(([at, what, from]) => window.telonContrasts(at, what, from), [
+      file === null ? {} : this.placesOf(file),
+      document,
+      [...known],
+    ] as const)
+  }
+
+  /** What the page of a lent folder shows behind its copy on a screen. */
+  shownPage(address: string, screen: ScreenName): Promise<ShownPage> {
+    return this.ask(([at, name]) => window.telonPage(at, name), [address, screen] as const)
+  }
+
+  /** The worst moments of copy in front of frames. */
+  measure(order: ContrastOrder): Promise<MeasuredContrasts> {
+    return this.ask((what) => window.telonMeasure(what), order)
+  }
+
+  /**
+   * Makes a folder of this machine readable for the page, under an address of its own and, where
+   * its files are written for one, under their base address; returns the first.
+   */
+  async lendFolder(folder: string, baseUrl: string): Promise<string> {
+    const url = `/folder/${this.folders.size}`
+    this.folders.set(url, resolve(folder))
+    if (baseUrl === '') return url
+    const { href } = new URL(baseUrl, this.page.url())
+    await this.page.route(`${href}**`, async (route) => {
+      const path = new URL(route.request().url()).pathname.slice(new URL(href).pathname.length)
+      const file = this.lentFile(`${url}/${path}`)
+      await (file ? route.fulfill({ path: file }) : route.fulfill({ status: 404 }))
+    })
+    return url
+  }
+
   /** The motion of a cut, frame by frame. */
   cutMotion(file: string, sequence: FootageSequence): Promise<CutMotion> {
     return this.ask(([at, what]) => window.telonCutMotion(at, what), [
@@ -277,7 +331,7 @@ export class RenderBrowser {
       })
       return
     }
-    const lent = this.files.get(path)
+    const lent = this.files.get(path) ?? this.lentFile(path)
     const file = lent ?? this.builtFile(path)
     if (!file) {
       response.writeHead(404).end()
@@ -294,6 +348,22 @@ export class RenderBrowser {
       ...(range ? { 'Content-Range': `bytes ${start}-${end}/${size}` } : {}),
     })
     createReadStream(file, { start, end }).pipe(response)
+  }
+
+  /** A file of a lent folder, and of nowhere else. */
+  private lentFile(path: string): string | null {
+    const [, , number, ...rest] = path.split('/')
+    const folder = this.folders.get(`/folder/${number}`)
+    if (!folder) return null
+    let file: string
+    try {
+      file = resolve(folder, ...rest.map(decodeURIComponent))
+    } catch {
+      // A page may ask for an address that is none.
+      return null
+    }
+    const isWithin = file.startsWith(folder + sep) && existsSync(file) && statSync(file).isFile()
+    return isWithin ? file : null
   }
 
   /**

@@ -6,6 +6,7 @@ import { ROOT } from './lib/run.mjs'
 // Writes the JSON Schemas in docs/ from the Zod schemas they document.
 register()
 const { probeJsonSchema } = await import('../core/api/probeLine.ts')
+const { legibilityJsonSchema } = await import('../core/api/legibilityLine.ts')
 const { supportJsonSchema } = await import('../core/weight/support.ts')
 const { particlesJsonSchema } = await import('../core/particles/Definition.ts')
 const { manifestJsonSchema } = await import('../core/handoff/manifest.ts')
@@ -20,6 +21,10 @@ writeFileSync(
 writeFileSync(
   join(ROOT, 'docs/schema/probe.schema.json'),
   `${JSON.stringify(probeJsonSchema(), null, 2)}\n`,
+)
+writeFileSync(
+  join(ROOT, 'docs/schema/legibility.schema.json'),
+  `${JSON.stringify(legibilityJsonSchema(), null, 2)}\n`,
 )
 writeFileSync(
   join(ROOT, 'docs/schema/support.schema.json'),

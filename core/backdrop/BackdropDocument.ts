@@ -10,6 +10,7 @@ import {
   ticks,
   timescale,
 } from '../bounded'
+import { copyPlaceSchema, FIRST_PLACE } from '../fit/copyPlace'
 import { baseSchema, type Base, type KindName } from '../kinds'
 import { FIRST_FOOTAGE } from '../kinds/footage/Footage'
 import { wordsSchema } from '../kinds/Words'
@@ -91,7 +92,7 @@ export const handoffSchema = z.object({
 export const MAX_BRAND_CHARS = 60
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 13
+export const DOCUMENT_VERSION = 14
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -128,6 +129,12 @@ export const backdropSchema = z.object({
     ...wordsSchema.shape,
     color: colorSchema,
     buttonColor: colorSchema,
+    /** Where it stands on each class of screens. */
+    places: z.object({
+      phone: copyPlaceSchema,
+      laptop: copyPlaceSchema,
+      wide: copyPlaceSchema,
+    }),
   }),
   scrim: z.object({
     kind: z.enum(['flat', 'gradient']),
@@ -375,6 +382,15 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
     ...document,
     version: 13,
     particles: document['particles'] ? { form: 'live', ...fields(document['particles']) } : null,
+  }),
+  // Version 13 had all copy where it began.
+  13: (document) => ({
+    ...document,
+    version: 14,
+    copy: {
+      ...fields(document['copy']),
+      places: { phone: FIRST_PLACE, laptop: FIRST_PLACE, wide: FIRST_PLACE },
+    },
   }),
 }
 

@@ -112,6 +112,11 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   'copy/write': { type: 'copy/write', field: 'heading', value: 'Night trains' },
   'copy/link': { type: 'copy/link', index: 1, value: 'Cabins' },
   'copy/links': { type: 'copy/links', links: ['Routes'] },
+  'copy/place': {
+    type: 'copy/place',
+    screens: ['phone'],
+    place: { across: 'end', down: 'top', align: 'end' },
+  },
   'copy/button': { type: 'copy/button', button: { label: 'Find a berth' } },
   'scrim/set': { type: 'scrim/set', scrim: { strength: 0.7, kind: 'gradient' } },
   'fit/height': { type: 'fit/height', height: { unit: 'px', value: 640 } },

@@ -1,3 +1,4 @@
+import { FIRST_PLACE } from '../fit/copyPlace'
 import { cutText } from '../bounded'
 import type { Size } from '../fit/cover'
 import {
@@ -69,6 +70,7 @@ export function createBackdrop<B extends Base>({
     button: { label: 'Call to action', href: '#' },
     color: '#ffffff',
     buttonColor: '#f2b872',
+    places: { phone: FIRST_PLACE, laptop: FIRST_PLACE, wide: FIRST_PLACE },
   }
   const scrim: BackdropDocument['scrim'] = {
     kind: 'flat',

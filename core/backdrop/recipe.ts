@@ -291,7 +291,7 @@ function copyOnPicture(
   screenClass: ScreenClass,
 ): ShareRect {
   const window = SCREENS[screenClass]
-  const box = copyBox(copy, fit.height, window)
+  const box = copyBox(copy, fit.height, window, copy.places[screenClass])
   const { shown } = coverRect(
     picture,
     { width: window.width, height: regionHeightPx(fit.height, window.height) },

@@ -1,3 +1,4 @@
+import type { CopyPlace } from '../fit/copyPlace'
 import type { FocalClass } from '../fit/focal'
 import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import { kindOf, labelOfBase, reduceBase, type Base, type BaseAction } from '../kinds'
@@ -34,6 +35,11 @@ export type BackdropAction =
     }
   | { readonly type: 'copy/link'; readonly index: number; readonly value: string }
   | { readonly type: 'copy/links'; readonly links: readonly string[] }
+  | {
+      readonly type: 'copy/place'
+      readonly screens: readonly ScreenClass[]
+      readonly place: Partial<CopyPlace>
+    }
   | { readonly type: 'copy/button'; readonly button: Partial<Doc['copy']['button']> }
   | { readonly type: 'scrim/set'; readonly scrim: Partial<Doc['scrim']> }
   | { readonly type: 'fit/height'; readonly height: Doc['fit']['height'] }
@@ -109,6 +115,13 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
       })
     case 'copy/links':
       return patched(document, 'copy', { links: [...action.links] })
+    case 'copy/place': {
+      const { places } = document.copy
+      const moved = action.screens.map((each) => [each, { ...places[each], ...action.place }])
+      return patched(document, 'copy', {
+        places: { ...places, ...(Object.fromEntries(moved) as Partial<typeof places>) },
+      })
+    }
     case 'copy/button':
       return patched(document, 'copy', { button: { ...document.copy.button, ...action.button } })
     case 'scrim/set':
@@ -188,6 +201,8 @@ export function labelOf(action: BackdropAction): string {
     case 'copy/link':
     case 'copy/links':
       return 'header links'
+    case 'copy/place':
+      return 'place of the copy'
     case 'copy/button':
       return 'button'
     case 'scrim/set':

@@ -1,3 +1,4 @@
+import { FIRST_PLACE, type CopyPlace } from './copyPlace'
 import type { ShareRect } from '../picture/pictureShape'
 import { regionHeightPx, type Size } from './cover'
 
@@ -17,6 +18,10 @@ const HEADING_LETTER = 0.53
 const TEXT_LETTER = 0.5
 const HEADER_PX = 78
 
+/** How much of the spare room is above the copy, and before it. */
+const SHARE_ABOVE = { top: 0, middle: 0.5, bottom: 1 } as const
+const SHARE_BEFORE = { start: 0, center: 0.5, end: 1 } as const
+
 const clamp = (value: number, low: number, high: number): number =>
   Math.min(high, Math.max(low, value))
 
@@ -29,6 +34,7 @@ export function copyBox(
   { heading, body, button }: CopyWords,
   height: Parameters<typeof regionHeightPx>[0],
   window: Size,
+  { across, down }: Pick<CopyPlace, 'across' | 'down'> = FIRST_PLACE,
 ): ShareRect {
   const inset = clamp(window.width * 0.05, 1.25 * REM, 5 * REM)
   const room = Math.min(window.width, 52 * REM) - 2 * inset
@@ -42,16 +48,18 @@ export function copyBox(
     regionHeightPx(height, window.height),
     HEADER_PX + block + 6.5 * REM,
   )
-  const top = HEADER_PX + (regionHeight - HEADER_PX - (block + 6.5 * REM)) / 2 + 2 * REM
+  const spare = regionHeight - HEADER_PX - (block + 6.5 * REM)
+  const top = HEADER_PX + spare * SHARE_ABOVE[down] + 2 * REM
   const widest = Math.max(
     (heading.length * face * HEADING_LETTER) / headingLines,
     Math.min(bodyRoom, body.length * 1.2 * REM * TEXT_LETTER),
     button.label.length * 1.05 * REM * HEADING_LETTER + 3 * REM,
   )
+  const width = Math.min(room, widest)
   return {
-    x: inset / window.width,
+    x: (inset + (window.width - 2 * inset - width) * SHARE_BEFORE[across]) / window.width,
     y: top / regionHeight,
-    width: Math.min(room, widest) / window.width,
+    width: width / window.width,
     height: block / regionHeight,
   }
 }

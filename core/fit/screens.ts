@@ -8,6 +8,9 @@ export const SCREENS = {
 
 export type ScreenName = keyof typeof SCREENS
 
+/** Narrow to wide. */
+export const SCREEN_NAMES = Object.keys(SCREENS) as ScreenName[]
+
 /** Classes of screens that get a rendition each, narrow to wide. */
 export const SCREEN_CLASSES = ['phone', 'laptop', 'wide'] as const
 export type ScreenClass = (typeof SCREEN_CLASSES)[number]

@@ -102,9 +102,12 @@ export type PastedForm = 'fragment' | 'alone'
 /** Languages that are written from right to left. */
 const RIGHT_TO_LEFT = /^(ar|arc|ckb|dv|fa|he|ks|ku-arab|ps|sd|ug|ur|yi)(-|$)/i
 
+/** Whether a language is written from right to left. */
+export const isRightToLeft = (lang: string): boolean => RIGHT_TO_LEFT.test(lang)
+
 /** The attributes that tell the language of the copy, and its direction where that is unusual. */
 export function languageOf({ handoff: { lang } }: BackdropDocument): string {
-  return attributes({ lang, dir: RIGHT_TO_LEFT.test(lang) ? 'rtl' : null })
+  return attributes({ lang, dir: isRightToLeft(lang) ? 'rtl' : null })
 }
 
 /** The markup of a region in one of its forms, by the id of its backdrop. */

@@ -1,4 +1,5 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
+import { FIRST_PLACE, isSamePlace, type CopyPlace } from '../fit/copyPlace'
 import { FOCAL_CLASSES } from '../fit/focal'
 import { groundOf, picturesOf } from '../backdrop/delivered'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
@@ -208,7 +209,7 @@ ${own(id)} {
   text-decoration: none;
 }
 .tln-region .tln-button:focus-visible { outline: 3px solid var(--tln-copy-color); outline-offset: 3px; }
-${inTurn.map((rule) => `${rule}\n`).join('')}@media (forced-colors: active) {
+${placeRules(id, document)}${inTurn.map((rule) => `${rule}\n`).join('')}@media (forced-colors: active) {
   .tln-region .tln-button { border: 1px solid; }
 }
 @media print {
@@ -218,6 +219,31 @@ ${inTurn.map((rule) => `${rule}\n`).join('')}@media (forced-colors: active) {
   .tln-region .tln-button { border: 1px solid; }
 }
 `
+}
+
+const MARGINS = { top: '0 0 auto', middle: 'auto 0', bottom: 'auto 0 0' } as const
+const INSETS = { start: '0', center: 'auto', end: 'auto 0' } as const
+
+/** Where copy stands and how its lines are aligned; nothing for the usual place. */
+function placeRule(id: string, place: CopyPlace, usual: CopyPlace): string {
+  const { across, down, align } = place
+  if (isSamePlace(place, usual) && align === usual.align) return ''
+  const { start, ...others } = { start: 'flex-start', center: 'center', end: 'flex-end' } as const
+  // Only as wide as its words where lines are not aligned to the edge that it stands at.
+  const self = across !== 'start' ? others[across] : align === 'start' ? 'stretch' : start
+  return `.tln-region${own(id)} .tln-copy { align-self: ${self}; margin: ${MARGINS[down]}; text-align: ${align}; }
+.tln-region${own(id)} .tln-body { margin-inline: ${INSETS[align]}; }
+`
+}
+
+/** The same for all screens, and for narrower ones where they differ. */
+function placeRules(id: string, { copy: { places }, weight }: BackdropDocument): string {
+  const windows = focalWindows(weight.breakpoints)
+  const narrower = FOCAL_CLASSES.map((each) => {
+    const rule = placeRule(id, places[each], places.wide)
+    return rule && `@media ${windows[each]} {\n${rule}}\n`
+  })
+  return [placeRule(id, places.wide, FIRST_PLACE), ...narrower].join('')
 }
 
 /** What only the demonstration page and the stage have: a page around, and a header in front. */

@@ -281,6 +281,34 @@ describe('the style', () => {
       ),
     ).toContain('--tln-height: 420px;')
   })
+  it('puts the copy where it stands on each class of screens, and says nothing of the usual place', () => {
+    const usual = emitCopyStyle(ID, DOCUMENT, BARE)
+    expect(usual).not.toContain('align-self')
+    const phones = emitCopyStyle(
+      ID,
+      after({
+        type: 'copy/place',
+        screens: ['phone'],
+        place: { across: 'center', down: 'bottom', align: 'center' },
+      }),
+      BARE,
+    )
+    expect(phones).toContain(
+      `@media (max-width: 640px) {\n.tln-region[data-tln="${ID}"] .tln-copy { align-self: center; margin: auto 0 0; text-align: center; }`,
+    )
+    expect(phones.match(/align-self:/g)).toHaveLength(1)
+    const all = emitCopyStyle(
+      ID,
+      after({
+        type: 'copy/place',
+        screens: ['phone', 'laptop', 'wide'],
+        place: { across: 'end', align: 'end' },
+      }),
+      BARE,
+    )
+    expect(all).not.toContain('@media (max-width: 640px)')
+    expect(all).toContain('align-self: flex-end; margin: auto 0; text-align: end;')
+  })
   it('fills the first instant with a tiny picture on its mean colour', () => {
     const style = emitBackdropStyle(ID, DOCUMENT, MEDIA)
     expect(style).toContain('--tln-average-color: #3a2f4b;')

@@ -1,3 +1,4 @@
+import type { Layer } from '../scrim/scrimAt'
 import type { Box } from '../scrim/frameContrast'
 
 /** A text or control in front of a backdrop, as it is laid out on a screen. */
@@ -10,6 +11,14 @@ export interface TextPlace {
   readonly color: string
   /** The contrast that it needs (WCAG 2.2). */
   readonly needed: number
+  /** What a control has behind what is read of it, over the scrim; null for nothing. */
+  readonly plate: Layer | null
+}
+
+/** A region on a screen and what lies in front of it, in CSS pixels. */
+export interface ScreenLayout {
+  readonly region: { readonly width: number; readonly height: number }
+  readonly texts: readonly TextPlace[]
 }
 
 /** What surrounds a control: a frame of so many CSS pixels around its box. */

@@ -4,7 +4,7 @@ import { frameContrast, worstPlace, type RegionPixels } from '../scrim/frameCont
 import type { Scrim } from '../scrim/scrimAt'
 import { contrastMoments } from './contrastMoments'
 import { surroundings, type TextPlace } from './TextPlace'
-import { worstMoments, worstOfAll, type ContrastRow } from './worstOf'
+import { worstAt, worstMoments, worstOfAll, type ContrastRow } from './worstOf'
 
 const WHITE = { r: 255, g: 255, b: 255 }
 const NO_SCRIM: Scrim = {
@@ -105,6 +105,7 @@ describe('the worst moments', () => {
     needed,
     boxes: [],
     color: '#ffffff',
+    plate: null,
   })
   const texts = [text('Heading', 3), text('Text', 4.5), text('Button', 3)]
   const row = (seconds: number, ...ratios: (number | null)[]): ContrastRow => ({
@@ -113,7 +114,7 @@ describe('the worst moments', () => {
   })
   const rows = [row(0, 8, 9, null), row(1, 3.1, 5, null), row(2, 6, 4.6, null)]
   it('are told for each text that has something behind it', () => {
-    const worst = worstMoments(texts, rows)
+    const worst = worstMoments('phone', texts, rows)
     expect(worst.map(({ text: { label }, seconds }) => [label, seconds])).toEqual([
       ['Heading', 1],
       ['Text', 2],
@@ -121,8 +122,16 @@ describe('the worst moments', () => {
     expect(worst[0]).toMatchObject({ ratio: 3.1, x: 1, y: 2 })
   })
   it('have the one at their head that is farthest from enough, not the lowest', () => {
-    const worst = worstMoments(texts, rows)
+    const worst = worstMoments('phone', texts, rows)
     expect(worstOfAll(worst)!.text.label).toBe('Text')
     expect(worstOfAll([])).toBeNull()
+  })
+  it('are asked for one time, too', () => {
+    expect(worstAt('wide', texts, rows[1]!)).toMatchObject({
+      screen: 'wide',
+      seconds: 1,
+      text: { label: 'Heading' },
+    })
+    expect(worstAt('wide', texts, { seconds: 0, places: [null, null, null] })).toBeNull()
   })
 })

@@ -1,3 +1,4 @@
+import type { ScreenName } from '../fit/screens'
 import type { WorstPlace } from '../scrim/frameContrast'
 import type { TextPlace } from './TextPlace'
 
@@ -7,8 +8,9 @@ export interface ContrastRow {
   readonly places: readonly (WorstPlace | null)[]
 }
 
-/** The moment at which a text is hardest to read. */
+/** The moment at which a text is hardest to read on a screen. */
 export interface WorstMoment {
+  readonly screen: ScreenName
   readonly text: TextPlace
   readonly ratio: number
   readonly seconds: number
@@ -17,8 +19,9 @@ export interface WorstMoment {
   readonly y: number
 }
 
-/** The worst moment of each text, of those that have something behind them. */
+/** The worst moment of each text on a screen, of those that have something behind them. */
 export function worstMoments(
+  screen: ScreenName,
   texts: readonly TextPlace[],
   rows: readonly ContrastRow[],
 ): WorstMoment[] {
@@ -26,14 +29,20 @@ export function worstMoments(
     let worst: WorstMoment | null = null
     for (const { seconds, places } of rows) {
       const place = places[index]
-      if (place && (!worst || place.ratio < worst.ratio)) worst = { text, seconds, ...place }
+      if (place && (!worst || place.ratio < worst.ratio))
+        worst = { screen, text, seconds, ...place }
     }
     return worst ?? []
   })
 }
 
+/** Whether a contrast is enough: a figure is told to two digits, and so it is judged. */
+export const isEnough = (ratio: number, needed: number): boolean =>
+  Math.round(ratio * 100) / 100 >= needed
+
 /** How far a text is from what it needs: less than 1 is not enough. */
-const marginOf = ({ ratio, text }: WorstMoment): number => ratio / text.needed
+const marginOf = ({ ratio, text }: Pick<WorstMoment, 'ratio' | 'text'>): number =>
+  ratio / text.needed
 
 /** The one that is farthest from enough; null where there is none. */
 export const worstOfAll = (worst: readonly WorstMoment[]): WorstMoment | null =>
@@ -41,3 +50,17 @@ export const worstOfAll = (worst: readonly WorstMoment[]): WorstMoment | null =>
     (least, each) => (least === null || marginOf(each) < marginOf(least) ? each : least),
     null,
   )
+
+/** Where a text is hardest to read at the moment of a row; null where nothing is measured. */
+export function worstAt(
+  screen: ScreenName,
+  texts: readonly TextPlace[],
+  { seconds, places }: ContrastRow,
+): WorstMoment | null {
+  return worstOfAll(
+    texts.flatMap((text, index) => {
+      const place = places[index]
+      return place ? { screen, text, seconds, ...place } : []
+    }),
+  )
+}

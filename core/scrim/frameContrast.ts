@@ -1,6 +1,6 @@
 import type { Rgb } from '../picture/srgb'
 import { ratioOfLuminances, relativeLuminance } from './contrast'
-import { compositeOver, scrimOver, type Scrim } from './scrimAt'
+import { compositeOver, scrimOver, type Layer, type Scrim } from './scrimAt'
 
 /** The region's pixels as the visitor sees them without scrim: RGBA, row after row. */
 export interface RegionPixels {
@@ -20,7 +20,7 @@ export interface Box {
 /**
  * Which cell counts: not the very worst, which may be a speck, but the one at this share from it.
  */
-const PERCENTILE = 0.05
+export const PERCENTILE = 0.05
 
 /**
  * Contrast of copy over one frame: the frame under the scrim, averaged in cells of `cellPx`, the
@@ -44,13 +44,17 @@ export interface WorstPlace {
   readonly y: number
 }
 
-/** The same for copy over several boxes, with its place. Null if all of them are outside. */
+/**
+ * The same for copy over several boxes, with its place; `plate` lies over the scrim. Null if all of
+ * them are outside.
+ */
 export function worstPlace(
   pixels: RegionPixels,
   scrim: Scrim,
   boxes: readonly Box[],
   copyColor: Rgb,
   cellPx = 4,
+  plate: Layer | null = null,
 ): WorstPlace | null {
   const copy = relativeLuminance(copyColor)
   const layerAt = scrimOver(scrim, pixels.width, pixels.height)
@@ -65,7 +69,8 @@ export function worstPlace(
         const [width, height] = [Math.min(cellPx, right - x), Math.min(cellPx, bottom - y)]
         const cell = meanOf(pixels, x, y, width, height)
         const middle = { x: x + cellPx / 2, y: y + cellPx / 2 }
-        const seen = compositeOver(layerAt(middle.x, middle.y), cell)
+        const under = compositeOver(layerAt(middle.x, middle.y), cell)
+        const seen = plate ? compositeOver(plate, under) : under
         const ratio = ratioOfLuminances(copy, relativeLuminance(seen))
         cells.push({ ratio, ...middle })
       }

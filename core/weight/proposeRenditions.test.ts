@@ -5,6 +5,7 @@ import { coverRect } from '../fit/cover'
 import { cropShape, PLAIN_SHAPE, shapedSize } from '../picture/pictureShape'
 import { CLASS_SCREENS } from '../fit/screens'
 import { copyBox } from '../fit/copyBox'
+import { COPY_PLACES, type CopyPlace } from '../fit/copyPlace'
 import { proposeRenditions, screenCrop } from './proposeRenditions'
 
 const PICTURE = { width: 1920, height: 1080 }
@@ -171,6 +172,17 @@ describe('the place of the copy', () => {
     expect(phone.width).toBeGreaterThan(0.7)
     for (const box of [wide, phone])
       expect(box.x > 0 && box.y > 0 && box.x + box.width < 1 && box.y + box.height < 1).toBe(true)
+  })
+  it('follows the place of the copy, and stays inside in all of them', () => {
+    const at = (place: CopyPlace) => copyBox(words, FULL, { width: 1280, height: 800 }, place)
+    const boxes = COPY_PLACES.map(at)
+    for (const box of boxes)
+      expect(box.x > 0 && box.y > 0 && box.x + box.width < 1 && box.y + box.height < 1).toBe(true)
+    expect(boxes[2]!.x).toBeGreaterThan(boxes[1]!.x)
+    expect(boxes[1]!.x).toBeGreaterThan(boxes[0]!.x)
+    expect(boxes[6]!.y).toBeGreaterThan(boxes[3]!.y)
+    expect(boxes[3]!.y).toBeGreaterThan(boxes[0]!.y)
+    expect(boxes[3]).toEqual(copyBox(words, FULL, { width: 1280, height: 800 }))
   })
   it('stays inside whatever is written (seed 41)', () => {
     fc.assert(

@@ -2,6 +2,8 @@ import { useEffect, useRef } from 'react'
 import { NavLink, useLocation } from 'react-router'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import type { LoadedSources } from '../state/loadedSources'
+import { toldWorst } from '../rooms/legibility/toldWorst'
+import { freshOf, useContrastStore } from '../state/contrastStore'
 import { useStage } from '../state/stageStore'
 import { useWork } from '../state/workStore'
 import { StandingMark } from '../ui/controls'
@@ -19,7 +21,9 @@ export function BalanceBar({
 }) {
   const { made, absent, lookProblem, jobs, proof } = useWork()
   const contrast = useStage((state) => state.contrast)
-  const worst = useStage((state) => state.worst)
+  const contrasts = useContrastStore((state) => state.contrasts)
+  const watched = useStage((state) => state.worst)
+  const worst = toldWorst(freshOf(contrasts, document, sources)) ?? watched
   const needed = useStage((state) => state.needed)
   const bar = useRef<HTMLElement>(null)
   const { pathname } = useLocation()

@@ -3,10 +3,12 @@ import { useEffect, useMemo, useState } from 'react'
 import { Navigate, useNavigate, useParams } from 'react-router'
 import { isClip, type BackdropRecord } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { renderHindrance } from '../../core/backdrop/delivered'
 import { kindOf } from '../../core/kinds'
 import { useSources } from '../api/queries'
 import { kindView } from '../kinds'
 import { WatchParticles } from '../particles/WatchParticles'
+import { WatchContrasts } from '../rooms/legibility/WatchContrasts'
 import { Loading, Problem, Shell } from '../shell/Shell'
 import { Stage } from '../stage/Stage'
 import { useAnalysis } from '../state/analysisStore'
@@ -141,6 +143,9 @@ function Workbench({ record, document, sources, name, isViewing }: WorkbenchProp
       </main>
       {Watch && <Watch document={document} sources={sources} />}
       <WatchParticles document={document} />
+      {(name === 'legibility' || name === 'handoff') && renderHindrance(document.base) === null && (
+        <WatchContrasts document={document} sources={sources} />
+      )}
       {theirs && <ConflictDialog theirs={theirs} />}
     </Shell>
   )

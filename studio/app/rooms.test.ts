@@ -301,6 +301,29 @@ describe('weight', () => {
     ).toBe('phone shows the poster'))
 })
 
+describe('copy that cannot be read', () => {
+  const worst = { ratio: 2.4, needed: 4.5, where: 'text, at 8.0 s, tablet' }
+  it('is told with its text, time and screen, and is a check under Handoff', () => {
+    expect(readoutOf('legibility', balance([], { worst }))).toEqual({
+      figure: '2.4',
+      unit: ': 1',
+      note: 'text, at 8.0 s, tablet; needs 4.5',
+      standing: 'fix',
+    })
+    expect(readoutOf('handoff', { ...allMade(1), worst })).toEqual({
+      figure: '1',
+      unit: 'check',
+      note: 'copy cannot be read: text, at 8.0 s, tablet',
+      standing: 'look',
+    })
+  })
+  it('is none where it has what it needs as it is told', () => {
+    const enough = { ...worst, ratio: 4.496 }
+    expect(readoutOf('legibility', balance([], { worst: enough })).standing).toBe('settled')
+    expect(readoutOf('handoff', { ...allMade(1), worst: enough }).unit).toBe('files')
+  })
+})
+
 describe('handoff', () => {
   it('counts what is still to be made', () =>
     expect(readoutOf('handoff', balance())).toMatchObject({

@@ -28,7 +28,7 @@ const SHARED = {
     read: readLegibility,
     Bench: LegibilityBench,
     Deck: LegibilityDeck,
-    deckHeight: 'h-52',
+    deckHeight: 'h-64',
   },
   fit: { label: 'Fit', read: readFit, Bench: FitBench, Deck: FitDeck, deckHeight: 'h-52' },
   behaviour: {

@@ -2,6 +2,7 @@ import type { Rendition } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { firstVisits, type FirstVisit } from '../../core/backdrop/firstVisit'
 import { clipRecipes, posterRecipes, recipeKey, type Recipe } from '../../core/backdrop/recipe'
+import { isEnough } from '../../core/legibility/worstOf'
 import type { LoadedSources } from '../state/loadedSources'
 import type { WorstContrast } from '../state/stageStore'
 import { finalRecipes, isUnsure, type Job } from '../state/workStore'
@@ -30,6 +31,10 @@ export interface Balance {
   readonly worst: WorstContrast | null
   readonly needed: number
 }
+
+/** Whether copy has the contrast that it needs where it is worst. */
+export const isReadable = (worst: WorstContrast, needed: number): boolean =>
+  isEnough(worst.ratio, worst.needed ?? needed)
 
 /** Whether the server has not said of the final files which are made. */
 export function isAsking(balance: Balance): boolean {

@@ -13,7 +13,7 @@ import {
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { proofKey } from '../../core/backdrop/recipe'
 import { regionHeightPx } from '../../core/fit/cover'
-import { SCREENS, type ScreenName } from '../../core/fit/screens'
+import { SCREEN_NAMES, SCREENS } from '../../core/fit/screens'
 import { toNumber } from '../../core/Fraction'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import {
@@ -31,6 +31,8 @@ import { ParticleHandles } from '../particles/ParticleHandles'
 import { useParticleView } from '../particles/particleView'
 import { FocalHandle } from '../rooms/fit/FocalHandle'
 import { ButtonTarget } from '../rooms/legibility/ButtonTarget'
+import { CopyHandle } from '../rooms/legibility/CopyHandle'
+import { FailingOverlay } from '../rooms/legibility/FailingOverlay'
 import { useBackdrop } from '../state/backdropStore'
 import type { LoadedSources } from '../state/loadedSources'
 import { useStage, type HeadingPlace } from '../state/stageStore'
@@ -119,6 +121,7 @@ export function Stage({
           <Handles
             room={roomName}
             document={document}
+            sources={sources}
             width={screen.width * scale}
             height={shownHeight(document, screen.height, grown) * scale}
           />
@@ -170,11 +173,22 @@ function offerSnapshots(frame: StageFrame): void {
 }
 
 /** What the open room lets be dragged on the stage. */
-function Handles({ room, ...props }: HandlesProps & { room: string | null }) {
+function Handles({
+  room,
+  sources,
+  ...props
+}: HandlesProps & { room: string | null; sources: LoadedSources }) {
   const { base } = props.document
   const { tab } = useParticleView()
   if (room === 'fit') return picturesOf(props.document)?.placed ? <FocalHandle {...props} /> : null
-  if (room === 'legibility') return <Mark />
+  if (room === 'legibility')
+    return (
+      <>
+        <FailingOverlay {...props} sources={sources} />
+        <Mark />
+        <CopyHandle {...props} />
+      </>
+    )
   if (room === 'material' && tab === 'particles') return <ParticleHandles {...props} />
   if (room !== 'material' && room !== 'timing') return null
   const Own = kindView(base.kind).handles[room]
@@ -269,7 +283,7 @@ function ScreenChoice() {
       aria-label="Screen"
       className="absolute top-1/2 left-2 z-10 flex -translate-y-1/2 flex-col gap-1"
     >
-      {(Object.keys(SCREENS) as ScreenName[]).map((name) => {
+      {SCREEN_NAMES.map((name) => {
         const { label, width, height } = SCREENS[name]
         return (
           <button
@@ -522,11 +536,13 @@ function useMeasuring(frame: React.RefObject<StageFrame | null>, ready: boolean)
       if (JSON.stringify(layout) !== JSON.stringify(useStage.getState().layout)) set({ layout })
       const particleCost = frame.current?.particleCost() ?? null
       if (particleCost || useStage.getState().particleCost) set({ particleCost })
-      const reading = document ? frame.current?.measure(document) : null
+      const { failsBelow } = useStage.getState()
+      const reading = document ? frame.current?.measure(document, failsBelow) : null
       if (reading)
         set({
           contrast: reading.ratio,
           needed: reading.needed,
+          failing: reading.failing,
           ...(samePlaces(reading.places, useStage.getState().headingPlaces)
             ? {}
             : { headingPlaces: reading.places }),

@@ -6,19 +6,21 @@ import { classOfWindow, focalOn } from '../../core/fit/focal'
 import { emitRegion } from '../../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../../core/handoff/emitStyle'
 import { isRendered } from '../../core/backdrop/delivered'
+import type { ScreenLayout } from '../../core/legibility/TextPlace'
 import { moves } from '../../core/kinds'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import type { ShareRect } from '../../core/picture/pictureShape'
 import { parseHex } from '../../core/picture/srgb'
 import { easeInOut } from '../../core/kinds/easing'
-import { frameContrast, neededContrast } from '../../core/scrim/frameContrast'
-import type { DrawnCost, HeadingPlace, StageLayout } from '../state/stageStore'
+import { failingBoxes } from '../../core/legibility/failingBoxes'
+import { frameContrast, neededContrast, type Box } from '../../core/scrim/frameContrast'
+import type { DrawnCost, HeadingPlace } from '../state/stageStore'
 import { kindView } from '../kinds'
 import type { KindView } from '../kinds/KindView'
 import type { ShownBase, ShownPicture } from '../kinds/KindView'
 import { refuseStrayFiles } from '../ui/refuseStrayFiles'
 import { StageCopy, type Editing } from './StageCopy'
-import { textBox, textPlaces } from './textPlaces'
+import { textBox, textPlaces } from '../layout/textPlaces'
 import { StageParticles, type BaseClock } from './StageParticles'
 
 /** Where the delivered script keeps a visitor's pause. */
@@ -47,6 +49,8 @@ export interface ContrastReading {
   /** Null where the heading that is seen has no words, or lies outside. */
   readonly ratio: number | null
   readonly needed: number
+  /** Where copy would have less than was asked for; null where nothing was. */
+  readonly failing: readonly Box[] | null
 }
 
 /**
@@ -87,7 +91,17 @@ export class StageFrame {
   /** Moves the clip to a moment of its loop, in seconds. */
   seek(seconds: number): void {
     const { video } = this
-    if (video && video.readyState >= 1) video.currentTime = seconds
+    if (!video) return
+    if (video.readyState >= 1) video.currentTime = seconds
+    // What has just been built is moved as soon as it can be, unless it was let go meanwhile.
+    else
+      video.addEventListener(
+        'loadedmetadata',
+        () => {
+          if (this.playsOn !== null) video.currentTime = seconds
+        },
+        { once: true },
+      )
   }
 
   /** Shows a document with its media; changes only what differs from what is shown. */
@@ -175,7 +189,7 @@ export class StageFrame {
   }
 
   /** The contrast of the heading that is seen now; null while nothing can be read. */
-  measure(document: BackdropDocument): ContrastReading | null {
+  measure(document: BackdropDocument, failsBelow: number | null): ContrastReading | null {
     this.markSlide()
     const region = this.page.querySelector<HTMLElement>('.tln-region')
     const headings = [...this.page.querySelectorAll<HTMLElement>('.tln-heading')]
@@ -198,12 +212,15 @@ export class StageFrame {
     if (!data) return null
     const pixels = { data, width, height }
     const box = textBox(heading)
-    const scaled = {
-      x: (box.left - bounds.left) * MEASURE_SCALE,
-      y: (box.top - bounds.top) * MEASURE_SCALE,
-      width: box.width * MEASURE_SCALE,
-      height: box.height * MEASURE_SCALE,
-    }
+    const scaled = scaledBox(
+      {
+        x: box.left - bounds.left,
+        y: box.top - bounds.top,
+        width: box.width,
+        height: box.height,
+      },
+      MEASURE_SCALE,
+    )
     const ratio = frameContrast(
       pixels,
       document.scrim,
@@ -212,8 +229,15 @@ export class StageFrame {
       MEASURE_CELL,
     )
     const face = this.frame.contentWindow!.getComputedStyle(heading)
+    const failing =
+      failsBelow === null
+        ? null
+        : failingBoxes(pixels, document.scrim, parseHex(document.copy.color), failsBelow).map(
+            (each) => scaledBox(each, 1 / MEASURE_SCALE),
+          )
     return {
       ratio,
+      failing,
       needed: neededContrast(parseFloat(face.fontSize), Number(face.fontWeight)),
       places: headings.map((each) => {
         const { left, top, width, height } = textBox(each)
@@ -282,7 +306,7 @@ export class StageFrame {
   }
 
   /** Texts and button as they are laid out; null while there is no region. */
-  layout(): StageLayout | null {
+  layout(): ScreenLayout | null {
     const region = this.page.querySelector<HTMLElement>('.tln-region')
     if (!region) return null
     const { width, height } = region.getBoundingClientRect()
@@ -443,6 +467,13 @@ export class StageFrame {
     })
   }
 }
+
+const scaledBox = ({ x, y, width, height }: Box, scale: number): Box => ({
+  x: x * scale,
+  y: y * scale,
+  width: width * scale,
+  height: height * scale,
+})
 
 /** How much of a heading is seen: slides may have their own. */
 function opacityOf(heading: HTMLElement): number {

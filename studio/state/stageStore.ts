@@ -1,5 +1,6 @@
 import { create } from 'zustand'
-import type { TextPlace } from '../../core/legibility/TextPlace'
+import type { ScreenLayout } from '../../core/legibility/TextPlace'
+import type { Box } from '../../core/scrim/frameContrast'
 import type { ShareRect } from '../../core/picture/pictureShape'
 import type { ScreenName } from '../../core/fit/screens'
 
@@ -26,12 +27,6 @@ export interface WorstContrast {
   readonly where: string
   /** What it needs; absent for what the heading does. */
   readonly needed?: number
-}
-
-/** Copy as it is laid out in a region, in CSS pixels. */
-export interface StageLayout {
-  readonly region: { readonly width: number; readonly height: number }
-  readonly texts: readonly TextPlace[]
 }
 
 interface StageState {
@@ -61,8 +56,12 @@ interface StageState {
   readonly headingPlaces: readonly HeadingPlace[]
   /** The heading's worst contrast over all that is shown in turn; null while it is not known. */
   readonly worst: WorstContrast | null
+  /** Where copy would fail in the present frame, in CSS pixels; null where that is not asked. */
+  readonly failing: readonly Box[] | null
+  /** What copy must have where it is looked for where it fails; null for not at all. */
+  readonly failsBelow: number | null
   /** Texts and button as the stage's screen lays them out; null while that is not known. */
-  readonly layout: StageLayout | null
+  readonly layout: ScreenLayout | null
   /** A place on the stage that is pointed at, in shares of the region. */
   readonly mark: { readonly x: number; readonly y: number } | null
   /** Whether the hand is on the deck. */
@@ -95,6 +94,8 @@ export const useStage = create<StageState>((set) => ({
   headingPlaces: [],
   worst: null,
   layout: null,
+  failing: null,
+  failsBelow: null,
   mark: null,
   scrub: null,
   scrubbing: false,

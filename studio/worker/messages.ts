@@ -2,8 +2,8 @@ import type { RenditionFacts } from '../../core/api/wire'
 import type { ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
 import type { AnySequence } from '../../core/kinds'
 import type { FootageSequence } from '../../core/kinds/footage/footageSequence'
-import type { ContrastRow } from '../../core/legibility/worstOf'
 import type { CutMotion } from '../../core/loop/chooseOverlap'
+import type { MapCell } from '../../core/legibility/loopMap'
 import type { LoopRange } from '../../core/loop/findLoops'
 import type { PictureShape, ShareRect } from '../../core/picture/pictureShape'
 import type { ProbeFacts } from '../../core/weight/ProbeFacts'
@@ -11,8 +11,9 @@ import type { Analysed } from './jobs/analyseClip'
 import type { FoundLoops, SearchProgress } from './jobs/findLoopsInClip'
 import type { OfferedPoster } from './jobs/posterCandidates'
 import type { Probed } from './jobs/probeClip'
-import type { ContrastOrder } from './jobs/measureContrasts'
+import type { ContrastOrder, ContrastOutcome, ContrastStep } from './contrast/ContrastOrder'
 import type { RenderProgress } from './jobs/renderClip'
+import type { MapOrder } from './contrast/measureMap'
 import type { PictureOrder } from './sequences/OpenSequence'
 import type { ClipPlace, Places } from './sources'
 import type { WorkErrorCode } from './WorkError'
@@ -40,12 +41,10 @@ type SequenceOrder =
       readonly places: Places
       readonly numbers: readonly number[]
     } & PictureOrder)
-  /** The contrast of copy at many moments. */
-  | ({
-      readonly type: 'contrasts'
-      readonly sequence: AnySequence
-      readonly places: Places
-    } & ContrastOrder)
+  /** The contrast of copy at all moments on all screens. */
+  | ({ readonly type: 'contrasts' } & ContrastOrder)
+  /** Where copy of a colour fails over the whole loop. */
+  | ({ readonly type: 'contrast-map' } & MapOrder)
   | ({
       readonly type: 'candidates'
       readonly sequence: AnySequence
@@ -107,7 +106,8 @@ export interface Outcome {
   readonly exact: { readonly picture: ImageBitmap; readonly quick: boolean }
   readonly proxy: null
   readonly output: null
-  readonly contrasts: null
+  readonly contrasts: ContrastOutcome
+  readonly 'contrast-map': { readonly map: readonly MapCell[] }
   /**
    * Presentation times in ticks, for the deck's ruler and exact cuts; `keys` are those of key
    * frames, as the container flags them; `sizes` are the bytes of each frame.
@@ -134,7 +134,8 @@ export interface Step {
   readonly exact: never
   readonly proxy: RenderProgress
   readonly output: { readonly number: number; readonly picture: ImageBitmap }
-  readonly contrasts: readonly ContrastRow[]
+  readonly contrasts: ContrastStep
+  readonly 'contrast-map': never
   readonly index: never
   readonly analyse: RenderProgress
   readonly 'analyse-image': never

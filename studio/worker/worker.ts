@@ -1,6 +1,10 @@
 import { PLAIN_SHAPE, type PictureShape } from '../../core/picture/pictureShape'
 import { assertNever } from '../../core/result'
 import { frameOf, type Composed } from './compose/composeFrame'
+import { ContrastTraces } from './contrast/ContrastTraces'
+import { LargeFrames } from './contrast/fullSize'
+import { measureContrasts } from './contrast/measureContrasts'
+import { measureMap } from './contrast/measureMap'
 import { ExactDecoders } from './decode/ExactDecoders'
 import { openClip, withMatte, type OpenClip } from './decode/OpenClip'
 import { readFrames } from './decode/readFrames'
@@ -8,7 +12,6 @@ import { analyseClip } from './jobs/analyseClip'
 import { analyseImage } from './jobs/analyseImage'
 import { cutMotion } from './jobs/cutMotion'
 import { findLoopsInClip } from './jobs/findLoopsInClip'
-import { measureContrasts } from './jobs/measureContrasts'
 import { posterCandidates } from './jobs/posterCandidates'
 import { probeClip } from './jobs/probeClip'
 import { renderClip } from './jobs/renderClip'
@@ -32,6 +35,7 @@ const MAX_OPEN = 4
 const openClips = new Map<string, Promise<OpenClip>>()
 const decoders = new ExactDecoders()
 const pictures = new PosterPictures()
+const contrastMemory = { traces: new ContrastTraces(), frames: new LargeFrames() }
 const posterMemory = { pictures, shared: new SharedQuality(pictures) }
 
 function reply(message: Reply, transfer: Transferable[] = []): void {
@@ -81,11 +85,21 @@ async function carryOut(
       }
       return null
     }
-    case 'contrasts': {
-      const sequence = await openSequence(order.sequence, order.places, open)
-      await measureContrasts(sequence, order, step, signal)
-      return null
-    }
+    case 'contrasts':
+      return measureContrasts(
+        order,
+        ({ sequence, places }) => openSequence(sequence, places, open),
+        contrastMemory,
+        step,
+        signal,
+      )
+    case 'contrast-map':
+      return measureMap(
+        order,
+        ({ sequence, places }) => openSequence(sequence, places, open),
+        contrastMemory.traces,
+        signal,
+      )
     case 'candidates': {
       const sequence = await openSequence(order.sequence, order.places, open)
       return posterCandidates(sequence, order, order.copy, onDone, signal)
@@ -167,14 +181,13 @@ addEventListener('message', ({ data }: MessageEvent<Request>) => {
   const controller = new AbortController()
   running.set(id, controller)
   carryOut(id, order, controller.signal)
-    .then(
-      (outcome) => reply({ id, outcome }, handedOver(outcome)),
-      (error: unknown) => {
-        const known =
-          error instanceof WorkError ? error : new WorkError('work/fault', undefined, error)
-        if (known.code === 'work/fault') console.error(error)
-        reply({ id, error: { code: known.code, message: known.message } })
-      },
-    )
+    .then((outcome) => reply({ id, outcome }, handedOver(outcome)))
+    // Also where an outcome cannot be sent: whoever waits for it is told.
+    .catch((error: unknown) => {
+      const known =
+        error instanceof WorkError ? error : new WorkError('work/fault', undefined, error)
+      if (known.code === 'work/fault') console.error(error)
+      reply({ id, error: { code: known.code, message: known.message } })
+    })
     .finally(() => running.delete(id))
 })

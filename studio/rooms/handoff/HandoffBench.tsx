@@ -1,17 +1,31 @@
 import { Copy, Download, ExternalLink } from 'lucide-react'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { handoffSchema, type BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { recipeKey } from '../../../core/backdrop/recipe'
-import { isMoving, rendersClips } from '../../../core/backdrop/delivered'
+import { isMoving, renderHindrance, rendersClips } from '../../../core/backdrop/delivered'
 import { shortId } from '../../../core/handoff/deliveredFiles'
 import { textFiles } from '../../../core/handoff/emitHandoff'
 import { api, messageOf } from '../../api/client'
 import { useBackdrop } from '../../state/backdropStore'
+import { freshOf, useContrastStore } from '../../state/contrastStore'
+import { useStage } from '../../state/stageStore'
 import { useMarkup } from '../../state/markupStore'
 import { useNotices } from '../../state/noticeStore'
 import { finalRecipes, useWork } from '../../state/workStore'
-import { Button, Choice, DraftField, Group, NumberField, Toggle } from '../../ui/controls'
+import {
+  Button,
+  Choice,
+  DraftField,
+  Group,
+  NumberField,
+  StandingMark,
+  Toggle,
+} from '../../ui/controls'
 import { formatBytes } from '../../ui/format'
+import { isReadable } from '../Balance'
+import { NotMeasured } from '../legibility/NotMeasured'
+import { toldWorst } from '../legibility/toldWorst'
 import type { BenchProps } from '../Room'
 import { MakeFiles } from '../weight/MakeFiles'
 import { deliveredMedia } from './deliveredMedia'
@@ -24,6 +38,7 @@ export function HandoffBench({ document, sources, backdropId }: BenchProps) {
   const ready = recipes.every((recipe) => made[recipeKey(recipe)]) && save !== 'conflict'
   return (
     <>
+      <CopyCheck document={document} sources={sources} backdropId={backdropId} />
       {!ready && <MakeFiles document={document} sources={sources} />}
       <FolderGroup
         backdropId={backdropId}
@@ -35,6 +50,44 @@ export function HandoffBench({ document, sources, backdropId }: BenchProps) {
       <WordsGroup document={document} />
       <IndexGroup document={document} />
     </>
+  )
+}
+
+/** Whether all copy can be read on every screen at any time; leads to where it cannot. */
+function CopyCheck({
+  document,
+  sources,
+  backdropId,
+}: Pick<BenchProps, 'document' | 'sources' | 'backdropId'>) {
+  const contrasts = useContrastStore((state) => state.contrasts)
+  const needed = useStage((state) => state.needed)
+  const watched = useStage((state) => state.worst)
+  const worst = toldWorst(freshOf(contrasts, document, sources)) ?? watched
+  const isFrames = renderHindrance(document.base) === null
+  if (!worst && !isFrames) return null
+  const readable = worst && isReadable(worst, needed)
+  return (
+    <Group title="Copy on all screens" aside="checked over every frame">
+      {worst ? (
+        <p role="status" className="flex items-baseline gap-2">
+          <StandingMark standing={readable ? 'settled' : 'fix'} />
+          <span>
+            {readable ? 'Readable throughout. Least: ' : 'Cannot be read everywhere: '}
+            <b className="font-semibold">
+              {worst.ratio.toFixed(2)} : 1, {worst.where}
+            </b>
+            {!readable && `; needs ${worst.needed ?? needed}`}
+          </span>
+        </p>
+      ) : (
+        <NotMeasured />
+      )}
+      {worst && !readable && (
+        <Link to={`/backdrops/${backdropId}/legibility`} replace className="underline">
+          Show it under Legibility
+        </Link>
+      )}
+    </Group>
   )
 }
 

@@ -1,15 +1,29 @@
+import { useEffect } from 'react'
+import { renderHindrance } from '../../../core/backdrop/delivered'
 import { useBackdrop } from '../../state/backdropStore'
+import { freshOf, useContrastStore } from '../../state/contrastStore'
 import { useStage } from '../../state/stageStore'
 import { Button, Choice, ColorField, Group, Slider } from '../../ui/controls'
 import type { BenchProps } from '../Room'
 import { ButtonTarget } from './ButtonTarget'
-import { isWatched } from './isWatched'
+import { useContrastView } from './contrastView'
+import { neededBy } from './FailingOverlay'
+import { PlaceGroup } from './PlaceGroup'
+import { toldWorst } from './toldWorst'
 
 /** Scrim and copy colours, with the contrast they give now. */
-export function LegibilityBench({ document }: BenchProps) {
+export function LegibilityBench({ document, sources }: BenchProps) {
   const contrast = useStage((state) => state.contrast)
   const needed = useStage((state) => state.needed)
-  const worst = useStage((state) => state.worst)
+  const watched = useStage((state) => state.worst)
+  const contrasts = toldWorst(
+    freshOf(
+      useContrastStore((state) => state.contrasts),
+      document,
+      sources,
+    ),
+  )
+  const told = contrasts ?? watched
   const slides = document.base.kind === 'slideshow'
   return (
     <>
@@ -27,16 +41,16 @@ export function LegibilityBench({ document }: BenchProps) {
             </span>
           )}
         </p>
-        {worst ? (
+        {told ? (
           <p className="text-xs">
-            {slides
-              ? 'Worst of all slides and transitions'
-              : isWatched(document)
-                ? 'Worst over the period of the particles'
-                : 'Worst of all frames'}
+            {contrasts
+              ? 'Worst of all texts, frames and screens'
+              : slides
+                ? 'Worst of all slides and transitions'
+                : 'Worst over the period of the particles'}
             :{' '}
             <b className="font-semibold">
-              {worst.ratio.toFixed(2)} : 1, {worst.where}
+              {told.ratio.toFixed(2)} : 1, {told.where}
             </b>
             {slides ? '. Timing, Legibility per slide, lists them all.' : '.'}
           </p>
@@ -46,9 +60,39 @@ export function LegibilityBench({ document }: BenchProps) {
           </p>
         )}
       </Group>
+      <OverlayGroup document={document} />
       <ScrimGroup document={document} />
+      <PlaceGroup document={document} sources={sources} />
       <CopyGroup document={document} />
     </>
+  )
+}
+
+/** Shows on the stage where copy of this colour would fail. */
+function OverlayGroup({ document }: Pick<BenchProps, 'document'>) {
+  const { overlay, set } = useContrastView()
+  const setStage = useStage((state) => state.set)
+  const needed = neededBy(document)
+  const hasLoop = renderHindrance(document.base) === null
+  useEffect(() => {
+    setStage({ failsBelow: overlay === 'now' ? needed : null })
+    return () => setStage({ failsBelow: null, failing: null })
+  }, [overlay, needed, setStage])
+  return (
+    <Group title="Where copy would fail" aside={`less than ${needed} : 1 is hatched`}>
+      <Choice
+        label="Where copy would fail"
+        hideLabel
+        // The backdrop that was open before may have had a loop.
+        value={overlay === 'loop' && !hasLoop ? 'none' : overlay}
+        onChange={(next) => set({ overlay: next })}
+        options={[
+          { value: 'none', label: 'Hidden' },
+          { value: 'now', label: 'Now' },
+          ...(hasLoop ? [{ value: 'loop' as const, label: 'Whole loop' }] : []),
+        ]}
+      />
+    </Group>
   )
 }
 

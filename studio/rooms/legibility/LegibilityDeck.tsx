@@ -4,10 +4,11 @@ import { DeckTabs } from '../../ui/DeckTabs'
 import { Table } from '../../ui/Table'
 import { DECK_SHELL, type DeckProps } from '../Room'
 import { ContrastOverTime } from './ContrastOverTime'
+import { ContrastTable } from './ContrastTable'
 
 /** The contrast of all copy over all frames, and how it is measured. */
 export function LegibilityDeck(props: DeckProps) {
-  const [view, setView] = useState<'time' | 'how'>('time')
+  const [view, setView] = useState<'time' | 'table' | 'how'>('time')
   const { document } = props
   // What the style moves or places itself is no sequence of frames.
   if (renderHindrance(document.base) !== null)
@@ -23,12 +24,13 @@ export function LegibilityDeck(props: DeckProps) {
       onChange={setView}
       views={{
         time: { label: 'Over time', draw: () => <ContrastOverTime {...props} /> },
+        table: { label: 'Text × screen', draw: () => <ContrastTable {...props} /> },
         how: {
           label: 'How it is measured',
           draw: () => (
             <HowMeasured
               document={document}
-              what="Every text and the button over every frame, laid out as on the stage’s screen: the base, particles that are drawn live, then the scrim."
+              what="Every text and control over every frame, laid out as on each screen: the base, particles that are drawn live, then the scrim. The worst times of each are checked at full size."
             />
           ),
         },

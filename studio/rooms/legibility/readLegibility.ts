@@ -1,4 +1,4 @@
-import type { Balance, Readout } from '../Balance'
+import { isReadable, type Balance, type Readout } from '../Balance'
 
 /** The contrast of the heading: the worst where all is known, else on the current frame. */
 export function readLegibility({ contrast, needed, worst }: Balance): Readout {
@@ -7,7 +7,7 @@ export function readLegibility({ contrast, needed, worst }: Balance): Readout {
       figure: worst.ratio.toFixed(1),
       unit: ': 1',
       note: `${worst.where}; needs ${worst.needed ?? needed}`,
-      standing: worst.ratio >= (worst.needed ?? needed) ? 'settled' : 'fix',
+      standing: isReadable(worst, needed) ? 'settled' : 'fix',
     }
   if (contrast === null)
     return { figure: '–', unit: ': 1', note: 'waiting for a frame', standing: 'busy' }

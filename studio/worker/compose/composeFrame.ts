@@ -1,7 +1,9 @@
+import type { Size } from '../../../core/fit/cover'
 import type { VideoTrack } from '../../../core/media/MediaFile'
 import { i420Blurrer, type PartBlur } from '../../../core/picture/blurI420'
 import { convertRgbaToI420 } from '../../../core/picture/convertRgbaToI420'
 import type { YuvKind } from '../../../core/picture/describeCells'
+import { i420Meaner } from '../../../core/picture/meanI420'
 import { createI420, type I420 } from '../../../core/picture/I420'
 import { i420Shaper, isPlain, type PictureShape } from '../../../core/picture/pictureShape'
 
@@ -26,6 +28,8 @@ export interface ComposeOrder {
   readonly width: number
   readonly height: number
   readonly copyBlur: PartBlur | null
+  /** Whether plain means suffice, as for what is measured and not shown: much faster. */
+  readonly means?: boolean
 }
 
 /** A composed picture and what its samples mean. */
@@ -123,6 +127,20 @@ export async function planesOfFrame(
 
 type Shaper = (picture: I420) => I420
 
+/** Means are taken where nothing else changes. */
+function shaperOf(
+  coded: Pick<I420, 'width' | 'height'>,
+  rotationDeg: number,
+  order: ComposeOrder,
+): { readonly shape: Shaper; readonly isMean: boolean } {
+  const { means, shape, copyBlur, width, height } = order
+  const mean =
+    means && isPlain(shape) && rotationDeg === 0 && !copyBlur
+      ? i420Meaner(coded, width, height)
+      : null
+  return { shape: mean ?? blurredShaper(coded, rotationDeg, order), isMean: mean !== null }
+}
+
 function blurredShaper(
   coded: Pick<I420, 'width' | 'height'>,
   rotationDeg: number,
@@ -142,12 +160,15 @@ export type ComposeFrame = (frame: VideoFrame) => Promise<Composed>
  * frames have the same size.
  */
 export function frameComposer(track: Shape, order: ComposeOrder): ComposeFrame {
-  let shaper: { readonly width: number; readonly height: number; shape: Shaper } | null = null
+  let shaper: (Size & ReturnType<typeof shaperOf>) | null = null
+  let last: I420 | null = null
   return async (frame) => {
-    const coded = await planesOfFrame(frame, track)
+    // Means hold nothing of the frame: the next one may lie in the same memory.
+    const coded = await planesOfFrame(frame, track, shaper?.isMean ? last : null)
+    last = coded
     const { width, height } = coded
     if (shaper?.width !== width || shaper.height !== height)
-      shaper = { width, height, shape: blurredShaper(coded, track.rotationDeg, order) }
+      shaper = { width, height, ...shaperOf(coded, track.rotationDeg, order) }
     const known = frame.format === 'I420' || frame.format === 'NV12'
     return {
       picture: shaper.shape(coded),

@@ -11,6 +11,8 @@ export interface PictureOrder {
   readonly width: number
   readonly height: number
   readonly copyBlur: PartBlur | null
+  /** Whether plain means suffice, as for what is measured and not shown: much faster. */
+  readonly means?: boolean
 }
 
 /** What an encoder is given frames for. */

@@ -1,3 +1,5 @@
+// First: what is shared with the studio must find it set.
+import '../zodWithoutJit'
 import type { RenditionFacts } from '../../core/api/wire'
 import type { ProbeRun } from '../../core/backdrop/measureAdvice'
 import type { ClipRecipe, ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
@@ -6,11 +8,20 @@ import type { FootageSequence } from '../../core/kinds/footage/footageSequence'
 import type { CutMotion } from '../../core/loop/chooseOverlap'
 import type { LoopRange } from '../../core/loop/findLoops'
 import type { Analysis } from '../../core/material/Analysis'
+import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { sequenceOf } from '../../core/backdrop/delivered'
+import type { KnownSource } from '../../core/kinds/Kind'
+import type { ScreenName } from '../../core/fit/screens'
+import type { WorstMoment } from '../../core/legibility/worstOf'
 import { PLAIN_SHAPE } from '../../core/picture/pictureShape'
 import type { ProbeFacts } from '../../core/weight/ProbeFacts'
-import { MediaWorker } from './MediaWorker'
-import type { ClipPlace, Places } from './sources'
-import { drawnPlaces } from './vectorPlace'
+import { contrastOrder } from '../layout/contrastOrder'
+import { LayoutPage } from '../layout/LayoutPage'
+import { shownPage, type ShownPage } from './shownPage'
+import type { ContrastOrder } from '../worker/contrast/ContrastOrder'
+import { MediaWorker } from '../worker/MediaWorker'
+import type { ClipPlace, Places } from '../worker/sources'
+import { drawnPlaces } from '../worker/vectorPlace'
 
 /*
  * The page that the command line opens in a headless Chromium: the same worker as the studio's,
@@ -24,6 +35,12 @@ export interface PlainLoop {
   readonly seconds: number
   readonly ratio: number | null
   readonly deltaE: number
+}
+
+/** The worst moments of copy, and after how many milliseconds each phase was through. */
+export interface MeasuredContrasts {
+  readonly worst: readonly WorstMoment[]
+  readonly took: Readonly<Record<string, number>>
 }
 
 declare global {
@@ -82,6 +99,19 @@ declare global {
       how: 'in order' | 'exact' | 'proxy',
       resultUrl: string,
     ): Promise<void>
+    /**
+     * The worst moments of the copy of a document on all screens; null where its frames are no
+     * sequence.
+     */
+    telonContrasts(
+      place: ClipPlace | Places,
+      document: BackdropDocument,
+      known: readonly (readonly [string, KnownSource])[],
+    ): Promise<MeasuredContrasts | null>
+    /** What a delivered page shows behind its copy on a screen, and where the copy is. */
+    telonPage(address: string, screen: ScreenName): Promise<ShownPage>
+    /** Measures the copy of a page in front of frames. */
+    telonMeasure(order: ContrastOrder): Promise<MeasuredContrasts>
     /** Measures the motion of a cut. */
     telonCutMotion(place: ClipPlace, sequence: FootageSequence): Promise<CutMotion>
     telonProgress?(done: number, pass: number): void
@@ -187,6 +217,38 @@ window.telonFrames = async (place, numbers, how, resultUrl) => {
   const context = new OffscreenCanvas(64, 36 * pictures.length).getContext('2d')!
   pictures.forEach((picture, at) => context.drawImage(picture, 0, at * 36, 64, 36))
   await post(resultUrl, new Uint8Array(context.getImageData(0, 0, 64, 36 * pictures.length).data))
+}
+
+let layoutPage: LayoutPage | null = null
+
+window.telonContrasts = async (place, backdrop, known) => {
+  layoutPage ??= new LayoutPage(document.body, './stage.html')
+  const layouts = await layoutPage.measure(backdrop)
+  const sequence = sequenceOf(backdrop, new Map(known))
+  if (!sequence) return null
+  const places = placesOf(sequence, place)
+  const order = await contrastOrder(backdrop, { known: new Map(known), places }, layouts)
+  if (!order) return null
+  return measured(order)
+}
+
+window.telonPage = shownPage
+
+window.telonMeasure = (order) => measured(order)
+
+async function measured(order: ContrastOrder): Promise<MeasuredContrasts> {
+  const begun = performance.now()
+  const took: Record<string, number> = {}
+  const { worst } = await worker.run(
+    { type: 'contrasts', ...order },
+    {
+      onStep: (step) => {
+        took[step.phase] = performance.now() - begun
+        if (step.phase === 'reading') window.telonProgress?.(step.done, 0)
+      },
+    },
+  )
+  return { worst, took: { ...took, all: performance.now() - begun } }
 }
 
 window.telonCutMotion = (place, sequence) =>

@@ -1,0 +1,165 @@
+import { statSync } from 'node:fs'
+import { readFile } from 'node:fs/promises'
+import { join, resolve } from 'node:path'
+import { createBackdrop } from '../core/backdrop/createBackdrop'
+import { baseOnScreen } from '../core/backdrop/contrastBase'
+import { knownSource, pictureOf } from '../core/api/knownSource'
+import { legibilityLineOf, type LegibilityLine } from '../core/api/legibilityLine'
+import { SCREEN_NAMES, type ScreenName } from '../core/fit/screens'
+import { nearestRate } from '../core/Fraction'
+import { manifestSchema } from '../core/handoff/manifest'
+import { createFootage } from '../core/kinds/footage/createFootage'
+import { createImage } from '../core/kinds/image/Image'
+import { contrastMoments } from '../core/legibility/contrastMoments'
+import type { WorstMoment } from '../core/legibility/worstOf'
+import { describeContainerError } from '../core/media/describeContainerError'
+import { probe, sourceFps, type SourceFacts } from '../core/media/probe'
+import { openFileSource } from '../headless/fileSource'
+import { RenderBrowser } from '../headless/RenderBrowser'
+import { draft, withParticles } from './draft'
+import type { DeliverOptions } from './DeliverOptions'
+import { fileProblem } from './probe'
+
+/** Stands for a digest where files are only looked at. */
+const DIGEST = '0'.repeat(64)
+const SOURCE_ID = 'file'
+
+/**
+ * The contrast of copy of each file or delivered folder, as one line of JSON each. A file is
+ * measured with the options of `deliver`, a folder as its page shows it.
+ */
+export async function legibility(
+  paths: readonly { readonly shown: string; readonly path: string }[],
+  options: DeliverOptions,
+  say: (line: string) => void,
+  print: (line: LegibilityLine) => void,
+): Promise<boolean> {
+  const browser = await RenderBrowser.start()
+  let passed = true
+  try {
+    for (const { shown, path } of paths) {
+      const line = { ...(await lineOf(browser, path, options, say)), file: shown }
+      passed &&= line.passes !== false
+      print(line)
+    }
+  } finally {
+    await browser.stop()
+  }
+  return passed
+}
+
+async function lineOf(
+  browser: RenderBrowser,
+  path: string,
+  options: DeliverOptions,
+  say: (line: string) => void,
+): Promise<LegibilityLine> {
+  try {
+    return statSync(path).isDirectory()
+      ? await folderLine(browser, path)
+      : await fileLine(browser, path, options, say)
+  } catch (error) {
+    const told = fileProblem(error) ?? {
+      code: 'legibility/not-measured',
+      message: error instanceof Error ? error.message : String(error),
+    }
+    return { file: path, error: told }
+  }
+}
+
+/** Copy in front of a clip or an image. */
+async function fileLine(
+  browser: RenderBrowser,
+  path: string,
+  options: DeliverOptions,
+  say: (line: string) => void,
+): Promise<LegibilityLine> {
+  const drafted = withParticles(await draft([path], options), options)
+  const document = await drafted.settle(browser, say)
+  const found = await browser.contrasts(drafted.file, document, drafted.known)
+  if (!found) throw new Error('Its style moves it: only what stands still or loops is measured.')
+  return legibilityLineOf(path, found.worst)
+}
+
+/** Copy of a delivered page, in front of its delivered files. */
+async function folderLine(browser: RenderBrowser, folder: string): Promise<LegibilityLine> {
+  const baseUrl = await baseUrlOf(folder)
+  const address = await browser.lendFolder(folder, baseUrl)
+  const worst: WorstMoment[] = []
+  let hasParticles = false
+  for (const screen of SCREEN_NAMES) {
+    const shown = await browser.shownPage(`${address}/index.html`, screen)
+    hasParticles ||= shown.hasParticles
+    if (!shown.media)
+      throw new Error(
+        'The page shows slides or a gradient. Only clips and pictures are measured in a folder; open the backdrop in Telon for the rest.',
+      )
+    // Media lie in one folder, wherever the page looks for it.
+    const name = decodeURIComponent(new URL(shown.media).pathname.split('/').at(-1)!)
+    const file = join(resolve(folder), 'media', name)
+    const base = await baseOf(file, screen)
+    const { focal, scrim, layout } = shown
+    const measured = await browser.measure({
+      bases: [
+        {
+          key: `${file} ${statSync(file).mtimeMs}`,
+          sequence: base.sequence,
+          copyBlur: null,
+          picture: base.picture ?? layout.region,
+          places: { [DIGEST]: { url: browser.lend(file), bytes: statSync(file).size } },
+        },
+      ],
+      screens: [{ name: screen, base: 0, layout, focal }],
+      moments: contrastMoments(base.sequence, null),
+      scrim,
+      particles: null,
+    })
+    worst.push(...measured.worst)
+  }
+  return legibilityLineOf(folder, worst, hasParticles ? ['particles'] : [])
+}
+
+/** Where a folder's page looks for its files: beside itself where that is empty. */
+async function baseUrlOf(folder: string): Promise<string> {
+  const text = await readFile(join(folder, 'manifest.json'), 'utf8').catch(() => null)
+  const parsed = text === null ? null : manifestSchema.safeParse(parseJson(text))
+  if (!parsed?.success)
+    throw new Error('There is no manifest.json of Telon in this folder. Name a delivered folder.')
+  return parsed.data.baseUrl
+}
+
+function parseJson(text: string): unknown {
+  try {
+    return JSON.parse(text) as unknown
+  } catch {
+    return null
+  }
+}
+
+/** All frames of a delivered file, as they are. */
+async function baseOf(file: string, screen: ScreenName) {
+  const source = await openFileSource(file)
+  const read = await probe(source).finally(() => source.close())
+  if (!read.ok) throw new Error(`${file}: ${describeContainerError(read.error)}`)
+  const facts: SourceFacts = read.value
+  const picture = pictureOf(facts)
+  const place = { scope: 'region', height: { unit: 'svh', value: 100 }, brand: '' } as const
+  const known = new Map([[SOURCE_ID, knownSource({ sha256: DIGEST, facts })]])
+  const base = facts.kind === 'clip' ? wholeClip(facts) : createImage(SOURCE_ID)
+  const shown = baseOnScreen(createBackdrop({ base, picture, ...place }), known, screen)
+  if (!shown) throw new Error(`${file}: its frames cannot be read.`)
+  return shown
+}
+
+function wholeClip(facts: Extract<SourceFacts, { kind: 'clip' }>) {
+  const { timescale, durationTicks } = facts.video
+  const made = createFootage({ sourceId: SOURCE_ID, facts })
+  return {
+    ...made,
+    timing: {
+      ...made.timing,
+      cut: { timescale, start: 0, end: durationTicks },
+      frameRate: nearestRate(Math.min(60, sourceFps(facts.video))),
+    },
+  }
+}

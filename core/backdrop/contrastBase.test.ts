@@ -1,0 +1,79 @@
+import { describe, expect, it } from 'vitest'
+import { createImage, FIRST_DRIFT } from '../kinds/image/Image'
+import { createPaint } from '../kinds/paint/Paint'
+import { inventBackdrop, knownAs, SAMPLE_SOURCE_ID } from '../testing/samples'
+import { baseOnScreen, contrastKey } from './contrastBase'
+import { reduce } from './reduce'
+
+const CLIP = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
+const IMAGE = knownAs({
+  sha256: 'b'.repeat(64),
+  width: 1920,
+  height: 1080,
+  image: { mime: 'image/jpeg', bytes: 400_000, alpha: false },
+})
+
+describe('what is behind copy on a screen', () => {
+  it('is the same frames on all screens, however their files are cropped', () => {
+    const document = reduce(inventBackdrop(), {
+      type: 'weight/row',
+      screenClass: 'phone',
+      row: { crop: 'screen' },
+    })
+    const keys = (['phone', 'tablet', 'laptop', 'wide'] as const).map(
+      (screen) => baseOnScreen(document, CLIP, screen)!.key,
+    )
+    expect(new Set(keys).size).toBe(1)
+  })
+  it('is another picture where the files of a screen are blurred behind the copy', () => {
+    const document = reduce(inventBackdrop(), {
+      type: 'weight/row',
+      screenClass: 'phone',
+      row: { copyBlur: 0.5, crop: 'screen' },
+    })
+    const phone = baseOnScreen(document, CLIP, 'phone')!
+    expect(phone.copyBlur).not.toBeNull()
+    expect(phone.picture!.width).toBeLessThan(1920)
+    expect(phone.key).not.toBe(baseOnScreen(document, CLIP, 'wide')!.key)
+  })
+  it('follows the focal point of its class', () => {
+    const document = reduce(inventBackdrop(), {
+      type: 'fit/focal',
+      focal: { x: 0.9, y: 0.1 },
+      screenClass: 'phone',
+    })
+    expect(baseOnScreen(document, CLIP, 'phone')!.focal).toEqual({ x: 0.9, y: 0.1 })
+    expect(baseOnScreen(document, CLIP, 'laptop')!.focal).toEqual(document.fit.focal)
+  })
+  it('is nothing where a style moves it, or its source is gone; a gradient has no shape', () => {
+    const panned = {
+      ...inventBackdrop(),
+      base: { ...createImage(SAMPLE_SOURCE_ID), drift: FIRST_DRIFT },
+    }
+    expect(baseOnScreen(panned, IMAGE, 'phone')).toBeNull()
+    expect(baseOnScreen(inventBackdrop(), new Map(), 'phone')).toBeNull()
+    const paint = { ...inventBackdrop(), base: createPaint() }
+    expect(baseOnScreen(paint, new Map(), 'phone')).toMatchObject({ picture: null })
+  })
+})
+
+describe('the key of what is measured', () => {
+  const key = contrastKey(inventBackdrop())
+  it.each([
+    { type: 'scrim/set', scrim: { strength: 0.9 } },
+    { type: 'copy/write', field: 'color', value: '#000000' },
+    { type: 'copy/place', screens: ['wide'], place: { down: 'top' } },
+    { type: 'fit/height', height: { unit: 'px', value: 500 } },
+    { type: 'handoff/set', handoff: { lang: 'ar' } },
+  ] as const)('changes with what matters: $type', (action) =>
+    expect(contrastKey(reduce(inventBackdrop(), action))).not.toBe(key),
+  )
+  it('stays where nothing that is seen changes', () => {
+    const same = reduce(inventBackdrop(), {
+      type: 'weight/row',
+      screenClass: 'wide',
+      row: { budgetBytes: 900_000 },
+    })
+    expect(contrastKey(same)).toBe(key)
+  })
+})

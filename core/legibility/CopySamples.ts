@@ -1,0 +1,278 @@
+import { coverRect, type Point } from '../fit/cover'
+import type { Size } from '../picture/Size'
+import { parseHex } from '../picture/srgb'
+import { yuvTables } from '../picture/yuvTables'
+import { ratioOfLuminances, relativeLuminance } from '../scrim/contrast'
+import type { Box, WorstPlace } from '../scrim/frameContrast'
+import { PERCENTILE } from '../scrim/frameContrast'
+import { scrimOver, type Layer, type Scrim } from '../scrim/scrimAt'
+import {
+  BOUND_BYTES,
+  BOUNDS_ACROSS,
+  BOUNDS_DOWN,
+  boundCell,
+  frameBytes,
+  placeInTiles,
+  type ContrastTrace,
+  type TracePlan,
+} from './ContrastTrace'
+import { tableLuminance } from './luminanceTable'
+import { nthSmallest } from './nthSmallest'
+import type { ScreenLayout, TextPlace } from './TextPlace'
+
+/** How a screen shows the base: it covers the region, with a focal point. */
+export interface ScreenView extends ScreenLayout {
+  /** The base, in pixels of any scale. */
+  readonly picture: Size
+  readonly focal: Point
+}
+
+/** The pixels of a trace behind a text on a screen, and what lies over each. */
+export interface CopySamples {
+  readonly text: TextPlace
+  readonly count: number
+  /** Where each is in the tiles of a frame; null where the trace lacks some of them. */
+  readonly places: {
+    readonly luma: Int32Array
+    readonly cb: Int32Array
+    readonly cr: Int32Array
+  } | null
+  /** The middle of each in the region, in CSS pixels. */
+  readonly x: Float32Array
+  readonly y: Float32Array
+  /** What scrim and plate add to red, green and blue, three by three, 0 to 255. */
+  readonly added: Float32Array
+  /** The share of the base that they leave. */
+  readonly left: Float32Array
+  readonly cells: readonly CellOver[]
+}
+
+/** What lies over the samples within a cell of bounds: least and most of it. */
+interface CellOver {
+  readonly cell: number
+  samples: number
+  readonly leastAdded: [number, number, number]
+  readonly mostAdded: [number, number, number]
+  leastLeft: number
+  mostLeft: number
+}
+
+/** How a trace lies in a region: where its pixels are in CSS pixels, and which are in a box. */
+export function traceGrid({ picture, region, focal }: ScreenView, { width, height }: TracePlan) {
+  const { scale, shown } = coverRect(picture, region, focal)
+  const [stepX, stepY] = [(scale * picture.width) / width, (scale * picture.height) / height]
+  const [left, top] = [-shown.x * scale, -shown.y * scale]
+  /** Pixels whose middle is within a span; where none is, the one that is there. */
+  const within = (
+    from: number,
+    to: number,
+    origin: number,
+    step: number,
+    count: number,
+  ): readonly [number, number] => {
+    const first = Math.max(0, Math.ceil((from - origin) / step - 0.5))
+    const end = Math.min(count, Math.ceil((to - origin) / step - 0.5))
+    if (end > first) return [first, end]
+    const only = Math.floor(((from + to) / 2 - origin) / step)
+    return only >= 0 && only < count && to > from ? [only, only + 1] : [0, 0]
+  }
+  return {
+    xOf: (pixel: number): number => left + (pixel + 0.5) * stepX,
+    yOf: (pixel: number): number => top + (pixel + 0.5) * stepY,
+    columns: ({ x, width: wide }: Box) =>
+      within(Math.max(0, x), Math.min(region.width, x + wide), left, stepX, width),
+    rows: ({ y, height: high }: Box) =>
+      within(Math.max(0, y), Math.min(region.height, y + high), top, stepY, height),
+  }
+}
+
+/** A layer over another: what both add and leave. */
+function over(scrim: Layer, plate: Layer | null): [number, number, number, number] {
+  const { r, g, b, alpha } = scrim
+  const through = plate ? 1 - plate.alpha : 1
+  const own = (channel: number, above: number): number =>
+    channel * alpha * through + (plate ? above * plate.alpha : 0)
+  return [
+    own(r, plate?.r ?? 0),
+    own(g, plate?.g ?? 0),
+    own(b, plate?.b ?? 0),
+    (1 - alpha) * through,
+  ]
+}
+
+/** The samples of a text on a screen; null where it lies outside the region. */
+export function copySamples(
+  trace: TracePlan,
+  view: ScreenView,
+  scrim: Scrim,
+  text: TextPlace,
+): CopySamples | null {
+  const { region } = view
+  const grid = traceGrid(view, trace)
+  const layerAt = scrimOver(scrim, region.width, region.height)
+  const spans = text.boxes.map((box) => ({ columns: grid.columns(box), rows: grid.rows(box) }))
+  const count = spans.reduce(
+    (sum, { columns, rows }) => sum + (columns[1] - columns[0]) * (rows[1] - rows[0]),
+    0,
+  )
+  if (count === 0) return null
+  const [luma, cb, cr] = [new Int32Array(count), new Int32Array(count), new Int32Array(count)]
+  const [x, y] = [new Float32Array(count), new Float32Array(count)]
+  const [added, left] = [new Float32Array(3 * count), new Float32Array(count)]
+  const cells = new Map<number, CellOver>()
+  let isKept = true
+  let sample = 0
+  for (const { columns, rows } of spans)
+    for (let row = rows[0]; row < rows[1]; row++)
+      for (let column = columns[0]; column < columns[1]; column++) {
+        x[sample] = grid.xOf(column)
+        y[sample] = grid.yOf(row)
+        const all = over(layerAt(x[sample]!, y[sample]!), text.plate)
+        for (let channel = 0; channel < 3; channel++) added[3 * sample + channel] = all[channel]!
+        left[sample] = all[3]
+        note(cells, boundCell(column, row, trace.width, trace.height), all)
+        const place = placeInTiles(trace, column, row)
+        if (place) {
+          luma[sample] = place.luma
+          cb[sample] = place.cb
+          cr[sample] = place.cr
+        } else isKept = false
+        sample++
+      }
+  const places = isKept ? { luma, cb, cr } : null
+  return { text, count, places, x, y, added, left, cells: [...cells.values()] }
+}
+
+function note(
+  cells: Map<number, CellOver>,
+  cell: number,
+  [r, g, b, left]: readonly [number, number, number, number],
+): void {
+  const known = cells.get(cell)
+  if (!known) {
+    cells.set(cell, {
+      cell,
+      samples: 1,
+      leastAdded: [r, g, b],
+      mostAdded: [r, g, b],
+      leastLeft: left,
+      mostLeft: left,
+    })
+    return
+  }
+  known.samples += 1
+  const { leastAdded, mostAdded } = known
+  for (const [channel, value] of [r, g, b].entries()) {
+    if (value < leastAdded[channel]!) leastAdded[channel] = value
+    if (value > mostAdded[channel]!) mostAdded[channel] = value
+  }
+  if (left < known.leastLeft) known.leastLeft = left
+  if (left > known.mostLeft) known.mostLeft = left
+}
+
+/** Which of so many samples counts, from the worst. */
+const counting = (count: number): number => Math.floor((count - 1) * PERCENTILE)
+
+const byte = (value: number): number => (value <= 0 ? 0 : value >= 255 ? 255 : value)
+
+/** Measures copy in frames of one trace. */
+export class CopyMeter {
+  private readonly trace: ContrastTrace
+  private readonly tables: ReturnType<typeof yuvTables>
+  private ratios = new Float32Array(1024)
+  private ordered = new Float32Array(1024)
+
+  constructor(trace: ContrastTrace) {
+    this.trace = trace
+    this.tables = yuvTables(trace.kind)
+  }
+
+  /**
+   * The place that counts behind a text in a frame: the 5th percentile of its samples. Particles
+   * are given by their RGBA bytes and where each sample is in them. Null where the trace lacks some
+   * of the text. Source: docs/method.md (contrast).
+   */
+  measure(
+    samples: CopySamples,
+    frame: number,
+    particles: { readonly data: Uint8ClampedArray; readonly at: Int32Array } | null = null,
+  ): WorstPlace | null {
+    const { places, count, added, left } = samples
+    if (!places) return null
+    this.reserve(count)
+    const { luma, redOfCr, greenOfCb, greenOfCr, blueOfCb } = this.tables
+    const { tiles } = this.trace
+    const { ratios } = this
+    const base = frame * frameBytes(this.trace)
+    const copy = relativeLuminance(parseHex(samples.text.color)) + 0.05
+    for (let sample = 0; sample < count; sample++) {
+      const y = luma[tiles[base + places.luma[sample]!]!]!
+      const cb = tiles[base + places.cb[sample]!]!
+      const cr = tiles[base + places.cr[sample]!]!
+      let r = byte(y + redOfCr[cr]!)
+      let g = byte(y + greenOfCb[cb]! + greenOfCr[cr]!)
+      let b = byte(y + blueOfCb[cb]!)
+      if (particles) {
+        const at = particles.at[sample]!
+        const alpha = particles.data[at + 3]! / 255
+        r = particles.data[at]! * alpha + r * (1 - alpha)
+        g = particles.data[at + 1]! * alpha + g * (1 - alpha)
+        b = particles.data[at + 2]! * alpha + b * (1 - alpha)
+      }
+      const share = left[sample]!
+      const ground =
+        tableLuminance(
+          added[3 * sample]! + r * share,
+          added[3 * sample + 1]! + g * share,
+          added[3 * sample + 2]! + b * share,
+        ) + 0.05
+      ratios[sample] = ground > copy ? ground / copy : copy / ground
+    }
+    this.ordered.set(ratios.subarray(0, count))
+    const ratio = nthSmallest(this.ordered, count, counting(count))
+    const sample = ratios.indexOf(ratio)
+    return { ratio, x: samples.x[sample]!, y: samples.y[sample]! }
+  }
+
+  /**
+   * What the contrast of a text in a frame is at least, particles aside: from the least and most of
+   * each channel in cells, so it never flatters. Source: docs/method.md (contrast).
+   */
+  bound(samples: CopySamples, frame: number): number {
+    const { bounds } = this.trace
+    const base = frame * BOUNDS_ACROSS * BOUNDS_DOWN * BOUND_BYTES
+    const copy = relativeLuminance(parseHex(samples.text.color))
+    const least = samples.cells.map((over) => {
+      const at = base + over.cell * BOUND_BYTES
+      const { leastAdded, mostAdded, leastLeft, mostLeft } = over
+      const low = tableLuminance(
+        leastAdded[0] + bounds[at]! * leastLeft,
+        leastAdded[1] + bounds[at + 1]! * leastLeft,
+        leastAdded[2] + bounds[at + 2]! * leastLeft,
+      )
+      const high = tableLuminance(
+        Math.min(255, mostAdded[0] + bounds[at + 3]! * mostLeft),
+        Math.min(255, mostAdded[1] + bounds[at + 4]! * mostLeft),
+        Math.min(255, mostAdded[2] + bounds[at + 5]! * mostLeft),
+      )
+      const ratio =
+        copy >= low && copy <= high
+          ? 1
+          : Math.min(ratioOfLuminances(copy, low), ratioOfLuminances(copy, high))
+      return { ratio, samples: over.samples }
+    })
+    least.sort((one, other) => one.ratio - other.ratio)
+    let passed = counting(samples.count)
+    for (const { ratio, samples: count } of least) {
+      if (passed < count) return ratio
+      passed -= count
+    }
+    return 1
+  }
+
+  private reserve(count: number): void {
+    if (this.ratios.length >= count) return
+    this.ratios = new Float32Array(count)
+    this.ordered = new Float32Array(count)
+  }
+}

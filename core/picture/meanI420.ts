@@ -1,0 +1,98 @@
+import { createI420, planesOf, type I420, type Plane } from './I420'
+import { wordsOf } from './sumBytes'
+
+/** Rows of pairs whose sums fit lanes of sixteen bits. */
+const MAX_ROWS = 128
+/** Of cells so many rows high every other row is left out: their mean hardly differs. */
+const ENOUGH_ROWS = 4
+
+/**
+ * Prepares pictures of `size` to be shrunk to `width` × `height` (even): every sample is the plain
+ * mean of what lies under it, to whole pairs of samples. Several times faster than `i420Scaler`,
+ * for what is measured and not shown. Null where it would not shrink, or rows do not lie on
+ * boundaries of four bytes.
+ */
+export function i420Meaner(
+  size: Omit<I420, 'data'>,
+  width: number,
+  height: number,
+): ((source: I420) => I420) | null {
+  const fits =
+    size.width % 8 === 0 &&
+    size.width >= 2 * width &&
+    size.height >= height &&
+    size.height <= height * MAX_ROWS
+  if (!fits) return null
+  const luma = planeMeaner(size, { width, height })
+  const chroma = planeMeaner(
+    { width: size.width / 2, height: size.height / 2 },
+    { width: width / 2, height: height / 2 },
+  )
+  return (source) => {
+    const target = createI420(width, height)
+    const [from, to] = [planesOf(source), planesOf(target)]
+    luma(from[0], to[0])
+    chroma(from[1], to[1])
+    chroma(from[2], to[2])
+    return target
+  }
+}
+
+/** Boundaries of `count` nearly equal parts of `length`. */
+const partsOf = (length: number, count: number): Int32Array =>
+  Int32Array.from({ length: count + 1 }, (_, part) => Math.floor((part * length) / count))
+
+function planeMeaner(
+  size: Omit<Plane, 'data'>,
+  to: Omit<Plane, 'data'>,
+): (source: Plane, target: Plane) => void {
+  const [columns, rows] = [partsOf(size.width >> 1, to.width), partsOf(size.height, to.height)]
+  const across = size.width >> 2
+  const pairs = new Uint16Array(across * 2)
+  return (source, target) => {
+    const words = wordsOf(source.data) ?? wordsOf(source.data.slice())!
+    for (let y = 0; y < to.height; y++) {
+      const [top, bottom] = [rows[y]!, rows[y + 1]!]
+      const step = bottom - top >= ENOUGH_ROWS ? 2 : 1
+      const count = Math.ceil((bottom - top) / step)
+      addRows(pairs, words, top * across, across * step, count, across)
+      store(target.data, y * to.width, pairs, columns, 2 * count)
+    }
+  }
+}
+
+/** The sums of two samples next to each other over some rows, in lanes of sixteen bits. */
+function addRows(
+  pairs: Uint16Array,
+  words: Uint32Array,
+  from: number,
+  step: number,
+  count: number,
+  across: number,
+): void {
+  for (let at = 0; at < across; at++) {
+    let lanes = 0
+    for (let row = 0, word = from + at; row < count; row++, word += step) {
+      const four = words[word]! | 0
+      lanes = (lanes + (four & 0xff00ff) + ((four >>> 8) & 0xff00ff)) | 0
+    }
+    pairs[2 * at] = lanes & 0xffff
+    pairs[2 * at + 1] = lanes >>> 16
+  }
+}
+
+function store(
+  target: Uint8Array,
+  to: number,
+  pairs: Uint16Array,
+  columns: Int32Array,
+  samples: number,
+): void {
+  const count = columns.length - 1
+  for (let x = 0; x < count; x++) {
+    const [left, right] = [columns[x]!, columns[x + 1]!]
+    let sum = 0
+    for (let at = left; at < right; at++) sum = (sum + pairs[at]!) | 0
+    target[to + x] = sum / ((right - left) * samples) + 0.5
+  }
+}

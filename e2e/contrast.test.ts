@@ -1,0 +1,178 @@
+import { cp, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
+import type { Browser, Page } from 'playwright-core'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { LegibilityLine } from '../core/api/legibilityLine'
+import { SCREENS, type ScreenName } from '../core/fit/screens'
+import { parseHex } from '../core/picture/srgb'
+import { worstPlace, type Box } from '../core/scrim/frameContrast'
+import { CLIPS, launchWhole, telon } from './harness'
+
+/*
+ * What Telon says of copy in front of a backdrop, against screenshots of the delivered page with
+ * its copy taken away: nothing of our own decodes, scales or composites them.
+ */
+
+const CLIP = join(CLIPS, 'dusk-window.mov')
+const CUT = ['--start', '1', '--end', '2.5'] as const
+const NO_SCRIM = {
+  kind: 'flat',
+  color: '#000000',
+  strength: 0,
+  toColor: '#000000',
+  toStrength: 0,
+  angleDeg: 0,
+} as const
+const SELECTORS: Readonly<Record<string, string>> = {
+  brand: '.tln-brand',
+  links: '.tln-link',
+  heading: '.tln-heading',
+  text: '.tln-body',
+}
+
+let folder: string
+let browser: Browser
+let delivered: Awaited<ReturnType<typeof telon>>
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'contrast-'))
+  browser = await launchWhole()
+  delivered = await telon(
+    'deliver',
+    CLIP,
+    ...CUT,
+    '--formats',
+    'h264',
+    '--out',
+    folder,
+    '--heading',
+    'A night train to the north',
+    '--strict',
+  )
+})
+afterAll(async () => {
+  await browser?.close()
+  await rm(folder, { recursive: true, force: true })
+})
+
+/** The delivered page on a screen, with its copy laid out but not drawn. */
+async function bare(screen: ScreenName): Promise<Page> {
+  const { width, height } = SCREENS[screen]
+  const page = await browser.newPage({ viewport: { width, height } })
+  await page.goto(pathToFileURL(join(folder, 'index.html')).href)
+  // Once the page has begun to play, nobody but the test moves its clip.
+  await page.waitForFunction(
+    () => (document.querySelector<HTMLVideoElement>('.tln-video')?.currentTime ?? 0) > 0.1,
+  )
+  await page.evaluate(() => document.querySelector<HTMLVideoElement>('.tln-video')!.pause())
+  await page.addStyleTag({
+    content:
+      '.tln-header.tln-header *, .tln-copy.tln-copy * { color: transparent !important; background: none !important; border-color: transparent !important; }',
+  })
+  return page
+}
+
+/** The contrast of a text on a page whose clip is held at a moment. */
+async function seen(page: Page, text: string, seconds: number): Promise<number> {
+  const { boxes, frameSeconds } = await page.evaluate(
+    async ([selector, at]) => {
+      const video = document.querySelector<HTMLVideoElement>('.tln-video')!
+      video.pause()
+      const presented = new Promise<number>((resolve) =>
+        video.requestVideoFrameCallback((_, { mediaTime }) => resolve(mediaTime)),
+      )
+      video.currentTime = at
+      // A frame that is there already is not presented again.
+      const there = new Promise<null>((resolve) => setTimeout(() => resolve(null), 700))
+      const frameSeconds = await Promise.race([presented, there])
+      await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)))
+      return {
+        frameSeconds,
+        boxes: [...document.querySelectorAll(selector)].map((element): Box => {
+          const range = document.createRange()
+          range.selectNodeContents(element)
+          const { x, y, width, height } = range.getBoundingClientRect()
+          return { x, y, width, height }
+        }),
+      }
+    },
+    // Into the middle of the frame.
+    [SELECTORS[text]!, seconds + 0.02] as const,
+  )
+  if (frameSeconds !== null) expect(frameSeconds).toBeCloseTo(seconds, 2)
+  // On a busy machine the frame is painted a little later than it is presented.
+  let last = await page.screenshot()
+  for (let turn = 0; turn < 10; turn++) {
+    await page.waitForTimeout(100)
+    const next = await page.screenshot()
+    if (next.equals(last)) break
+    last = next
+  }
+  const { data, info } = await sharp(last).ensureAlpha().raw().toBuffer({ resolveWithObject: true })
+  return worstPlace({ data, ...info }, NO_SCRIM, boxes, parseHex('#ffffff'))!.ratio
+}
+
+describe('the worst contrast that Telon tells', () => {
+  it('ends a delivery, which fails where copy does and is asked to', () => {
+    expect(delivered.err).toMatch(
+      /\ncontrast: \d+\.\d\d : 1, needs (3|4\.5) \([a-z ]+, [a-z]+, \d\.\d\d s\)/,
+    )
+    const [, ratio, needed] = /contrast: ([\d.]+) : 1, needs ([\d.]+)/.exec(delivered.err)!
+    expect(delivered.code).toBe(Number(ratio) < Number(needed) ? 3 : 0)
+  })
+  it('is what screenshots of the delivered page show, and no frame is worse', async () => {
+    const { out, code } = await telon('legibility', folder)
+    const line = JSON.parse(out) as LegibilityLine
+    expect(code).toBe(line.passes ? 0 : 3)
+    expect(new Set(line.texts!.map(({ screen }) => screen)).size).toBe(4)
+    for (const screen of ['phone', 'laptop', 'wide'] as const) {
+      const page = await bare(screen)
+      for (const each of line.texts!) {
+        if (each.screen !== screen || !SELECTORS[each.text]) continue
+        const found = await seen(page, each.text, each.seconds)
+        expect(Math.abs(found / each.ratio - 1), `${screen} ${each.text}`).toBeLessThan(0.03)
+      }
+      // No other frame is worse than what was told.
+      const { ratio } = line.texts!.find(
+        (each) => each.screen === screen && each.text === 'heading',
+      )!
+      for (let frame = 0; frame < 36; frame += 3)
+        expect(await seen(page, 'heading', frame / 24)).toBeGreaterThan(ratio * 0.97)
+      await page.close()
+    }
+  })
+  it('is the same where the files are written for another address', async () => {
+    const here = JSON.parse((await telon('legibility', folder)).out) as LegibilityLine
+    const elsewhere = await mkdtemp(join(tmpdir(), 'contrast-'))
+    try {
+      await cp(folder, elsewhere, { recursive: true })
+      for (const file of ['index.html', 'manifest.json']) {
+        const text = await readFile(join(elsewhere, file), 'utf8')
+        const moved = text
+          .replace('"baseUrl": ""', '"baseUrl": "https://media.example/hero/"')
+          .replaceAll(/(src|href)="(?!#)/g, '$1="https://media.example/hero/')
+          .replaceAll(/srcset="/g, 'srcset="https://media.example/hero/')
+        await writeFile(join(elsewhere, file), moved)
+      }
+      const there = JSON.parse((await telon('legibility', elsewhere)).out) as LegibilityLine
+      expect(there).toEqual({ ...here, file: elsewhere })
+    } finally {
+      await rm(elsewhere, { recursive: true, force: true })
+    }
+  })
+  it('cannot be told of what is no clip, image or folder of Telon’s', async () => {
+    const { out, code } = await telon('legibility', 'package.json', 'nowhere.mp4', 'docs')
+    const lines = out
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as LegibilityLine)
+    expect(code).toBe(1)
+    expect(lines.map(({ file }) => file)).toEqual(['package.json', 'nowhere.mp4', 'docs'])
+    for (const { error } of lines) {
+      expect(error!.message).toMatch(/\.$/)
+      expect(error!.message).not.toMatch(/\n|\s{4}at /)
+    }
+  })
+})

@@ -1,0 +1,83 @@
+import type { Point } from '../../core/fit/cover'
+import { SCREENS, type ScreenName } from '../../core/fit/screens'
+import type { ScreenLayout } from '../../core/legibility/TextPlace'
+import { formatHex } from '../../core/picture/srgb'
+import type { Scrim } from '../../core/scrim/scrimAt'
+import { layerOf, textPlaces } from '../layout/textPlaces'
+
+/** What a delivered page shows on a screen. */
+export interface ShownPage {
+  readonly layout: ScreenLayout
+  readonly scrim: Scrim
+  readonly focal: Point
+  /** The address of the clip or picture behind the copy; null where it is another base. */
+  readonly media: string | null
+  readonly hasParticles: boolean
+}
+
+const WAIT_MS = 8000
+
+/** Opens a page in a frame as large as a screen and reads what it shows. */
+export async function shownPage(address: string, screen: ScreenName): Promise<ShownPage> {
+  const frame = document.createElement('iframe')
+  const { width, height } = SCREENS[screen]
+  frame.style.cssText = `position:absolute;left:0;top:0;border:0;width:${width}px;height:${height}px`
+  const loaded = new Promise((done) => frame.addEventListener('load', done, { once: true }))
+  frame.src = address
+  document.body.append(frame)
+  try {
+    await loaded
+    const page = frame.contentDocument!
+    const region = page.querySelector<HTMLElement>('.tln-region')
+    if (!region) throw new Error('There is no backdrop of Telon on this page.')
+    await page.fonts.ready
+    const media = await mediaOf(page)
+    const { width: across, height: down } = region.getBoundingClientRect()
+    return {
+      layout: { region: { width: across, height: down }, texts: textPlaces(page, region) },
+      scrim: scrimOf(page, region),
+      focal: focalOf(page, region),
+      media,
+      hasParticles: page.querySelector('.tln-particles') !== null,
+    }
+  } finally {
+    frame.remove()
+  }
+}
+
+/** The file that is shown: slides have several, gradients none. */
+async function mediaOf(page: Document): Promise<string | null> {
+  if (page.querySelector('.tln-slides')) return null
+  const video = page.querySelector<HTMLVideoElement>('.tln-video')
+  const poster = page.querySelector<HTMLImageElement>('.tln-poster')
+  const until = performance.now() + WAIT_MS
+  while (performance.now() < until) {
+    const plays = video && page.defaultView!.getComputedStyle(video).visibility !== 'hidden'
+    if (plays && video.readyState >= 1 && video.currentSrc) return video.currentSrc
+    if (!plays && poster?.complete && poster.currentSrc) return poster.currentSrc
+    await new Promise((resolve) => setTimeout(resolve, 50))
+  }
+  // A clip that does not start leaves its poster.
+  return poster?.currentSrc ?? null
+}
+
+/** The scrim by the value that the style gives it. */
+function scrimOf(page: Document, region: HTMLElement): Scrim {
+  const text = page.defaultView!.getComputedStyle(region).getPropertyValue('--tln-scrim')
+  const stops = text.match(/rgb\([^)]*\)/g)?.map(layerOf) ?? []
+  const [from, to] = [stops[0] ?? layerOf(''), stops[1] ?? stops[0] ?? layerOf('')]
+  return {
+    kind: 'gradient',
+    color: formatHex(from),
+    strength: stops.length > 0 ? from.alpha : 0,
+    toColor: formatHex(to),
+    toStrength: stops.length > 0 ? to.alpha : 0,
+    angleDeg: Number(/([\d.]+)deg/.exec(text)?.[1] ?? 0),
+  }
+}
+
+function focalOf(page: Document, region: HTMLElement): Point {
+  const text = page.defaultView!.getComputedStyle(region).getPropertyValue('--tln-focal-point')
+  const [x = 50, y = 50] = (text.match(/[\d.]+(?=%)/g) ?? []).map(Number)
+  return { x: x / 100, y: y / 100 }
+}

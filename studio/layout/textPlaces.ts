@@ -1,0 +1,108 @@
+import { surroundings, type TextPlace } from '../../core/legibility/TextPlace'
+import { formatHex } from '../../core/picture/srgb'
+import { neededContrast, type Box } from '../../core/scrim/frameContrast'
+import type { Layer } from '../../core/scrim/scrimAt'
+
+/** Texts of a page, with what they are called. */
+const TEXTS = [
+  ['Brand', '.tln-brand'],
+  ['Links', '.tln-link'],
+  ['Heading', '.tln-heading'],
+  ['Text', '.tln-body'],
+] as const
+/** Controls whose signs stand on a plate of their own. */
+const CONTROLS = [
+  ['Slide controls', '.tln-go'],
+  ['Pause control', '.tln-pause'],
+] as const
+/** Of controls that can be told from what is around them (WCAG 2.2, 1.4.11). */
+const NEEDED_BY_CONTROLS = 3
+
+/** The box of an element's words, not of the line that they stand in. */
+export function textBox(element: HTMLElement): DOMRect {
+  const range = element.ownerDocument.createRange()
+  range.selectNodeContents(element)
+  return range.getBoundingClientRect()
+}
+
+/** The channels of a computed colour, 0 to 255, and its opacity, 0 to 1. */
+export function layerOf(computed: string): Layer {
+  const [r = 0, g = 0, b = 0, alpha = 1] = (computed.match(/[\d.]+/g) ?? []).map(Number)
+  return { r, g, b, alpha }
+}
+
+/** `rgb(1, 2, 3)` as `#010203`. */
+const hexOf = (computed: string): string => formatHex(layerOf(computed))
+
+/** Everything that is read in a region as it is laid out, in CSS pixels. */
+export function textPlaces(page: Document, region: HTMLElement): TextPlace[] {
+  const view = page.defaultView!
+  const { left, top } = region.getBoundingClientRect()
+  const within = ({ x, y, width, height }: DOMRect): Box => ({
+    x: x - left,
+    y: y - top,
+    width,
+    height,
+  })
+  const seen = (selector: string): HTMLElement[] =>
+    [...page.querySelectorAll<HTMLElement>(`.tln-region ${selector}`)].filter(
+      (each) => each.getBoundingClientRect().width > 0,
+    )
+  const written = (selector: string): HTMLElement[] =>
+    seen(selector).filter((each) => each.textContent?.trim() && textBox(each).width > 0)
+  /** Elements that look the same count as one text, at all their places. */
+  const placeOf = (
+    label: string,
+    elements: readonly HTMLElement[],
+    look: (style: CSSStyleDeclaration) => Pick<TextPlace, 'color' | 'needed' | 'plate'>,
+    boxesOf: (element: HTMLElement) => Box[],
+  ): TextPlace[] =>
+    elements.length === 0
+      ? []
+      : [
+          {
+            label,
+            boxes: elements.flatMap(boxesOf),
+            ...look(view.getComputedStyle(elements[0]!)),
+          },
+        ]
+  const textLook = ({ color, fontSize, fontWeight }: CSSStyleDeclaration) => ({
+    color: hexOf(color),
+    needed: neededContrast(parseFloat(fontSize), Number(fontWeight)),
+    plate: null,
+  })
+  const words = (element: HTMLElement): Box[] => [within(textBox(element))]
+  const whole = (element: HTMLElement): Box[] => [within(element.getBoundingClientRect())]
+  const buttons = written('.tln-button')
+  return [
+    ...TEXTS.flatMap(([label, selector]) => placeOf(label, written(selector), textLook, words)),
+    ...placeOf(
+      'Button label',
+      buttons,
+      (style) => ({ ...textLook(style), plate: layerOf(style.backgroundColor) }),
+      words,
+    ),
+    ...placeOf(
+      'Button',
+      buttons,
+      ({ backgroundColor }) => ({
+        color: hexOf(backgroundColor),
+        needed: NEEDED_BY_CONTROLS,
+        plate: null,
+      }),
+      (element) => surroundings(within(element.getBoundingClientRect())),
+    ),
+    ...CONTROLS.flatMap(([label, selector]) =>
+      placeOf(
+        label,
+        seen(selector),
+        ({ color, backgroundColor }) => ({
+          color: hexOf(color),
+          needed: NEEDED_BY_CONTROLS,
+          plate: layerOf(backgroundColor),
+        }),
+        whole,
+      ),
+    ),
+  ]
+}

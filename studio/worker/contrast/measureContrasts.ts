@@ -1,0 +1,182 @@
+import type { ContrastTrace } from '../../../core/legibility/ContrastTrace'
+import {
+  CopyMeter,
+  copySamples,
+  traceGrid,
+  type CopySamples,
+  type ScreenView,
+} from '../../../core/legibility/CopySamples'
+import { quickWorst } from '../../../core/legibility/quickWorst'
+import { worstMoments, type ContrastRow, type WorstMoment } from '../../../core/legibility/worstOf'
+import type { OpenSequence } from '../sequences/OpenSequence'
+import type {
+  ContrastBase,
+  ContrastOrder,
+  ContrastOutcome,
+  ContrastScreen,
+  ContrastStep,
+} from './ContrastOrder'
+import type { ContrastTraces } from './ContrastTraces'
+import { WorkError } from '../WorkError'
+import { drawnParticles } from './drawnParticles'
+import { FullSizeScreen, type LargeFrames } from './fullSize'
+
+/** What is kept from one order to the next. */
+export interface ContrastMemory {
+  readonly traces: ContrastTraces
+  readonly frames: LargeFrames
+}
+
+/** The worker takes other messages so often while it computes: it can be stopped. */
+const BREATHE_MS = 40
+/** Progress is told so often. */
+const TELL_MS = 100
+/** Times of each text that are checked at full size, and how far apart they are at least. */
+const CHECKED = 2
+const APART_SECONDS = 0.2
+
+/** A screen with the trace of its base. */
+interface MeasuredScreen {
+  readonly screen: ContrastScreen
+  readonly view: ScreenView
+  readonly trace: ContrastTrace
+  readonly meter: CopyMeter
+  /** In order of its texts; null where one lies outside. */
+  readonly samples: readonly (CopySamples | null)[]
+}
+
+/**
+ * The contrast of every text at every moment on every screen, composited as a page shows it: the
+ * base covers the region, particles lie over it, then the scrim, then what controls have behind
+ * their signs. From traces; the worst times are then checked at full size. Places are told in CSS
+ * pixels. Errors: those of decoding; `work/cancelled`.
+ */
+export async function measureContrasts(
+  order: ContrastOrder,
+  open: (base: ContrastBase) => Promise<OpenSequence>,
+  { traces, frames }: ContrastMemory,
+  onStep: (step: ContrastStep) => void,
+  signal: AbortSignal,
+): Promise<ContrastOutcome> {
+  const { bases, screens, scrim, moments } = order
+  const views = screens.map(({ base, layout, focal }): ScreenView => {
+    const { picture } = bases[base]!
+    return { ...layout, picture, focal }
+  })
+  const opened = bases.map((base) => onceOf(() => open(base)))
+  const own = (base: number): ScreenView[] => views.filter((_, at) => screens[at]!.base === base)
+  const made: ContrastTrace[] = []
+  let told = 0
+  for (const [index, base] of bases.entries())
+    made.push(
+      await traces.get(base, own(index), opened[index]!, signal, (done) => {
+        if (performance.now() - told < TELL_MS) return
+        told = performance.now()
+        onStep({ phase: 'reading', done: (index + done) / bases.length })
+      }),
+    )
+  const measured = screens.map((screen, index): MeasuredScreen => {
+    const [view, trace] = [views[index]!, made[screen.base]!]
+    const samples = view.texts.map((text) => copySamples(trace, view, scrim, text))
+    return { screen, view, trace, meter: new CopyMeter(trace), samples }
+  })
+  if (!order.particles)
+    onStep({ phase: 'quick', worst: measured.flatMap((each) => quick(each, order)) })
+  const worst: WorstMoment[] = []
+  for (const each of measured) {
+    const rows = await rowsOf(each, order, signal)
+    const { name } = each.screen
+    onStep({ phase: 'screen', screen: name, rows })
+    const opens = opened[each.screen.base]!
+    const numbers = new Map(moments.map(({ seconds, frame }) => [seconds, frame]))
+    const doubtful = each.view.texts.map((_, text) => worstTimes(rows, text))
+    const times = [...new Set(doubtful.flat())]
+    const wanted = [...new Set(times.map((seconds) => numbers.get(seconds)!))]
+    const full = await FullSizeScreen.of(each.view, scrim, order.particles)
+    const checked: ContrastRow[] = []
+    const base = bases[each.screen.base]!
+    for await (const { number, frame } of frames.get(
+      base,
+      wanted,
+      own(each.screen.base),
+      opens,
+      signal,
+    ))
+      for (const seconds of times.filter((time) => numbers.get(time) === number))
+        checked.push({
+          seconds,
+          places: full
+            .measure(frame, seconds, each.view.texts)
+            .map((place, text) => (doubtful[text]!.includes(seconds) ? place : null)),
+        })
+    worst.push(...worstMoments(name, each.view.texts, checked))
+  }
+  return { worst }
+}
+
+/** Opens something when it is first asked for. */
+function onceOf<T>(make: () => Promise<T>): () => Promise<T> {
+  let made: Promise<T> | null = null
+  return () => (made ??= make())
+}
+
+/** The worst times as bounds rank them. */
+function quick(
+  { screen, trace, meter, samples }: MeasuredScreen,
+  { moments }: ContrastOrder,
+): WorstMoment[] {
+  return samples.flatMap((each) => {
+    const worst = each && quickWorst(meter, each, trace.frames)
+    const seconds = worst && moments.find(({ frame }) => frame === worst.frame)?.seconds
+    return worst && seconds !== null && seconds !== undefined
+      ? { screen: screen.name, text: each.text, seconds, ...worst.place }
+      : []
+  })
+}
+
+/** All moments of a screen. */
+async function rowsOf(
+  { view, trace, meter, samples }: MeasuredScreen,
+  { moments, particles }: ContrastOrder,
+  signal: AbortSignal,
+): Promise<ContrastRow[]> {
+  const grid = traceGrid(view, trace)
+  const scale = 1 / (grid.xOf(1) - grid.xOf(0))
+  const drawn = particles && (await drawnParticles(particles, view.region, scale))
+  const spots = samples.map((each) => (each && drawn ? drawn.placesOf(each) : null))
+  const rows: ContrastRow[] = []
+  let since = performance.now()
+  for (const { frame, seconds } of moments) {
+    if (performance.now() - since > BREATHE_MS) {
+      await new Promise((resolve) => setTimeout(resolve))
+      if (signal.aborted) throw new WorkError('work/cancelled')
+      since = performance.now()
+    }
+    const data = drawn?.at(seconds)
+    rows.push({
+      seconds,
+      places: samples.map((each, text) => {
+        const at = spots[text]
+        return each && meter.measure(each, frame, data && at ? { data, at } : null)
+      }),
+    })
+  }
+  return rows
+}
+
+/** When a text is hardest to read, worst first: some times that are not next to one another. */
+function worstTimes(rows: readonly ContrastRow[], text: number): number[] {
+  const times: number[] = []
+  const ranked = rows
+    .flatMap(({ seconds, places }) => {
+      const ratio = places[text]?.ratio
+      return ratio === undefined ? [] : { seconds, ratio }
+    })
+    .sort((one, other) => one.ratio - other.ratio)
+  for (const { seconds } of ranked) {
+    if (times.some((time) => Math.abs(time - seconds) < APART_SECONDS)) continue
+    times.push(seconds)
+    if (times.length === CHECKED) break
+  }
+  return times
+}
