@@ -6,7 +6,7 @@ import { seedDemo } from '../demo/seedDemo'
 import { trySlowMachines } from '../headless/slowMachines'
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
-import { createApp, type App } from '../server/app'
+import { createApp, KEEP_ALIVE_MS, type App } from '../server/app'
 import { readConfig, type Config } from '../server/config'
 import { migrator, openDatabase, type Database } from '../server/store/database'
 
@@ -57,6 +57,7 @@ async function listen({ koa }: App, config: Config): Promise<Server> {
   const { tls } = config
   const server = tls ? await openHttps(koa, tls) : createHttpServer(koa.callback())
   server.requestTimeout = REQUEST_TIMEOUT_MS
+  server.keepAliveTimeout = KEEP_ALIVE_MS
   await new Promise<void>((resolve) => {
     server.once('error', (error: NodeJS.ErrnoException) => {
       const inUse = error.code === 'EADDRINUSE'

@@ -25,6 +25,12 @@ import type { Database } from './store/database'
 import { createStores, type Stores } from './store/stores'
 import { versionOf } from './version'
 
+/**
+ * A connection without requests stays open for so long: longer than the minute after which common
+ * proxies let go of theirs, so that none sends a request into a connection that is closing.
+ */
+export const KEEP_ALIVE_MS = 75_000
+
 /** What the application needs to run. */
 export interface AppParts {
   readonly database: Database

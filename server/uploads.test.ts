@@ -89,9 +89,8 @@ describe('uploads', () => {
     await client.sendPart(done, 0, bytes)
     expect((await client.cancelUpload(done)).status).toBe(404)
     const [source] = await client.shelfOf(project.id)
-    expect(
-      new Uint8Array(await (await client.fetch(`/media/${source!.sha256}`)).arrayBuffer()),
-    ).toEqual(new Uint8Array(bytes))
+    const kept = await (await client.fetch(`/media/${source!.sha256}`)).arrayBuffer()
+    expect(bytes.equals(Buffer.from(kept))).toBe(true)
   })
   it('that are finished stay whole and give the same answer when an empty part is sent again', async () => {
     const bytes = paddedClip(clip, 2_000_000, 3)

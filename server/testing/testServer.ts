@@ -3,7 +3,7 @@ import { fileURLToPath } from 'node:url'
 import { pino } from 'pino'
 import { Sequelize } from 'sequelize'
 import type { TrySlowMachines } from '../../core/api/slowMachines'
-import { createApp, type AppConfig } from '../app'
+import { createApp, KEEP_ALIVE_MS, type AppConfig } from '../app'
 import { migrator, openDatabase, type Database } from '../store/database'
 import type { Stores } from '../store/stores'
 
@@ -73,6 +73,7 @@ export async function startTestServer({
   const server = await new Promise<Server>((resolve) => {
     const listening = app.koa.listen(0, '127.0.0.1', () => resolve(listening))
   })
+  server.keepAliveTimeout = KEEP_ALIVE_MS
   const address = server.address()
   return {
     url: `http://127.0.0.1:${typeof address === 'object' && address ? address.port : 0}`,
