@@ -50,7 +50,7 @@ function pageFiles(name: string, base: Base, script: string | null): Record<stri
   const media = { clips: [], placeholder: null, posters }
   const sheet = (use: string): string => `<link rel="stylesheet" href="${name}-${use}.css">`
   return {
-    [`${name}-page.css`]: emitPageStyle(),
+    [`${name}-page.css`]: emitPageStyle(document),
     [`${name}-backdrop.css`]: emitBackdropStyle(name, document, media),
     [`${name}-copy.css`]: emitCopyStyle(name, document, media),
     [`${name}.html`]: `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:,">${['page', 'backdrop', 'copy'].map(sheet).join('')}${script === null ? '' : `<script src="${name}.js" defer></script>`}</head><body>${emitRegion(name, document, media, 'page')}</body></html>`,

@@ -52,7 +52,7 @@ function paintPage(motion: PaintMotion | null, hasEdge = false): string {
   })
   return pageOf(
     [
-      emitPageStyle(),
+      emitPageStyle(document),
       emitBackdropStyle(ID, document, NO_MEDIA),
       emitCopyStyle(ID, document, NO_MEDIA),
     ].join(''),
@@ -94,7 +94,7 @@ function panPage(image: string): string {
   }
   return pageOf(
     [
-      emitPageStyle(),
+      emitPageStyle(document),
       emitBackdropStyle(ID, document, media),
       emitCopyStyle(ID, document, media),
     ].join(''),
@@ -126,7 +126,7 @@ function slidesPage(
   const media = { ...NO_MEDIA, posters: wideJpegs(SLIDES, true) }
   return pageOf(
     [
-      emitPageStyle(),
+      emitPageStyle(document),
       emitBackdropStyle(ID, document, media),
       emitCopyStyle(ID, document, media),
     ].join(''),

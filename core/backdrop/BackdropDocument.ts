@@ -10,10 +10,11 @@ import {
   ticks,
   timescale,
 } from '../bounded'
-import { copyPlaceSchema, FIRST_PLACE } from '../fit/copyPlace'
+import { copyPartsSchema, FIRST_PARTS } from '../copy/copyParts'
+import { copyPlaceSchema, FIRST_PLACE } from '../copy/copyPlace'
 import { baseSchema, type Base, type KindName } from '../kinds'
 import { FIRST_FOOTAGE } from '../kinds/footage/Footage'
-import { wordsSchema } from '../kinds/Words'
+import { wordsSchema } from '../copy/Words'
 import { particlesSchema } from '../particles/Particles'
 import { PLAIN_SHAPE } from '../picture/pictureShape'
 
@@ -127,6 +128,7 @@ export const backdropSchema = z.object({
     brand: text(MAX_BRAND_CHARS),
     links: z.array(text(40)).max(6),
     ...wordsSchema.shape,
+    ...copyPartsSchema.shape,
     color: colorSchema,
     buttonColor: colorSchema,
     /** Where it stands on each class of screens. */
@@ -383,12 +385,13 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
     version: 13,
     particles: document['particles'] ? { form: 'live', ...fields(document['particles']) } : null,
   }),
-  // Version 13 had all copy where it began.
+  // Version 13 had all copy where it began, of a heading, a text and a button in one size.
   13: (document) => ({
     ...document,
     version: 14,
     copy: {
       ...fields(document['copy']),
+      ...FIRST_PARTS,
       places: { phone: FIRST_PLACE, laptop: FIRST_PLACE, wide: FIRST_PLACE },
     },
   }),

@@ -112,6 +112,8 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   'copy/write': { type: 'copy/write', field: 'heading', value: 'Night trains' },
   'copy/link': { type: 'copy/link', index: 1, value: 'Cabins' },
   'copy/links': { type: 'copy/links', links: ['Routes'] },
+  'copy/type': { type: 'copy/type', set: { headingSize: 1.2 } },
+  'copy/parts': { type: 'copy/parts', parts: { footer: 'At the end' } },
   'copy/place': {
     type: 'copy/place',
     screens: ['phone'],

@@ -1,4 +1,5 @@
-import { FIRST_PLACE } from '../fit/copyPlace'
+import { FIRST_PARTS } from '../copy/copyParts'
+import { FIRST_PLACE } from '../copy/copyPlace'
 import { cutText } from '../bounded'
 import type { Size } from '../fit/cover'
 import {
@@ -70,6 +71,7 @@ export function createBackdrop<B extends Base>({
     button: { label: 'Call to action', href: '#' },
     color: '#ffffff',
     buttonColor: '#f2b872',
+    ...FIRST_PARTS,
     places: { phone: FIRST_PLACE, laptop: FIRST_PLACE, wide: FIRST_PLACE },
   }
   const scrim: BackdropDocument['scrim'] = {

@@ -1,4 +1,4 @@
-import { copyBox } from '../fit/copyBox'
+import { copyBox } from '../copy/copyBox'
 import { coverRect, regionHeightPx, type Point, type Size } from '../fit/cover'
 import { focalOn, sharedFocal, type Focals } from '../fit/focal'
 import { SCREENS, SCREEN_CLASSES, USUAL_PICTURE, type ScreenClass } from '../fit/screens'

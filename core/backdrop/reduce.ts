@@ -1,4 +1,5 @@
-import type { CopyPlace } from '../fit/copyPlace'
+import type { CopyParts, CopyType } from '../copy/copyParts'
+import type { CopyPlace } from '../copy/copyPlace'
 import type { FocalClass } from '../fit/focal'
 import { SCREEN_CLASSES, type ScreenClass } from '../fit/screens'
 import { kindOf, labelOfBase, reduceBase, type Base, type BaseAction } from '../kinds'
@@ -40,6 +41,8 @@ export type BackdropAction =
       readonly screens: readonly ScreenClass[]
       readonly place: Partial<CopyPlace>
     }
+  | { readonly type: 'copy/type'; readonly set: Partial<CopyType> }
+  | { readonly type: 'copy/parts'; readonly parts: Partial<Omit<CopyParts, 'type'>> }
   | { readonly type: 'copy/button'; readonly button: Partial<Doc['copy']['button']> }
   | { readonly type: 'scrim/set'; readonly scrim: Partial<Doc['scrim']> }
   | { readonly type: 'fit/height'; readonly height: Doc['fit']['height'] }
@@ -122,6 +125,10 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
         places: { ...places, ...(Object.fromEntries(moved) as Partial<typeof places>) },
       })
     }
+    case 'copy/type':
+      return patched(document, 'copy', { type: { ...document.copy.type, ...action.set } })
+    case 'copy/parts':
+      return patched(document, 'copy', action.parts)
     case 'copy/button':
       return patched(document, 'copy', { button: { ...document.copy.button, ...action.button } })
     case 'scrim/set':
@@ -171,6 +178,16 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
   }
 }
 
+/** What the parts of copy are called. */
+const PART_WORDS: Readonly<Record<Exclude<keyof CopyParts, 'type'>, string>> = {
+  rule: 'rule',
+  more: 'texts',
+  second: 'second button',
+  onward: 'link onward',
+  footer: 'footer',
+  solidHeader: 'header',
+}
+
 /** What the action is called in the list of undo steps. */
 export function labelOf(action: BackdropAction): string {
   switch (action.type) {
@@ -203,6 +220,12 @@ export function labelOf(action: BackdropAction): string {
       return 'header links'
     case 'copy/place':
       return 'place of the copy'
+    case 'copy/type':
+      return 'type of the copy'
+    case 'copy/parts':
+      return Object.keys(action.parts)
+        .map((part) => PART_WORDS[part as keyof typeof PART_WORDS])
+        .join(', ')
     case 'copy/button':
       return 'button'
     case 'scrim/set':

@@ -1,6 +1,6 @@
 import { cutText } from '../bounded'
 import { kindOf } from '../kinds'
-import { WORD_LIMITS, type WordsChange } from '../kinds/Words'
+import { WORD_LIMITS, type WordsChange } from '../copy/Words'
 import type { BackdropDocument } from './BackdropDocument'
 import { reduce, type BackdropAction } from './reduce'
 
@@ -45,6 +45,18 @@ export function withoutWords(document: BackdropDocument): BackdropDocument {
       const action = id === null ? null : writeWords(changed, id, blank)
       return action ? reduce(changed, action) : changed
     },
-    { ...document, copy: { ...copy, ...blank, brand: '', links: copy.links.map(() => '') } },
+    {
+      ...document,
+      copy: {
+        ...copy,
+        ...blank,
+        brand: '',
+        links: copy.links.map(() => ''),
+        more: copy.more.map(() => ''),
+        second: copy.second && blank.button,
+        onward: copy.onward && blank.button,
+        footer: copy.footer === null ? null : '',
+      },
+    },
   )
 }

@@ -69,7 +69,7 @@ export function emitHandoff(input: HandoffInput): EmittedFile[] {
   const parts = scriptPartsOf(layersOf(document, media))
   const texts: Readonly<Record<string, () => string>> = {
     'index.html': () => emitPage(input),
-    'page.css': emitPageStyle,
+    'page.css': () => emitPageStyle(document),
     'fragment.html': () => emitFragment(id, document, media, 'fragment'),
     'backdrop-only.html': () => emitFragment(id, document, media, 'alone'),
     [backdrop]: () => emitBackdropStyle(id, document, media),

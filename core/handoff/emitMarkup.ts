@@ -2,7 +2,8 @@ import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { isMoving } from '../backdrop/delivered'
 import { wordsOf } from '../kinds'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
-import type { Words } from '../kinds/Words'
+import type { CopyLink, CopyParts } from '../copy/copyParts'
+import type { Words } from '../copy/Words'
 import { attributes, escapeHtml } from './html'
 import { layersOf } from './layers'
 
@@ -36,29 +37,67 @@ const indent =
 export function emitCopy({ base, copy, handoff }: BackdropDocument, isOpen = false): string[] {
   const { headingLevel } = handoff
   const turns = wordsOf(base)
+  const { rule } = copy
   if (turns.length === 0) return emitWords(copy, headingLevel, isOpen)
   return [
     '<div class="tln-texts">',
     ...turns.flatMap(({ words, slides }, index) => [
       `  <div${attributes({ class: 'tln-text', 'data-tln-slides': slides.join(' ') })}>`,
       // The first is the page's own heading, the others belong to it.
-      ...emitWords(words ?? copy, Math.min(6, headingLevel + (index > 0 ? 1 : 0)), isOpen).map(
-        indent(2),
-      ),
+      ...emitWords(
+        words ? { more: [], second: null, rule, ...words } : copy,
+        Math.min(6, headingLevel + (index > 0 ? 1 : 0)),
+        isOpen,
+      ).map(indent(2)),
       '  </div>',
     ]),
     '</div>',
   ]
 }
 
-function emitWords({ heading, body, button }: Words, level: number, isOpen: boolean): string[] {
+function emitWords(
+  {
+    heading,
+    body,
+    button,
+    rule,
+    more,
+    second,
+  }: Words & Pick<CopyParts, 'rule' | 'more' | 'second'>,
+  level: number,
+  isOpen: boolean,
+): string[] {
   const element = (name: string, given: string, text: string): string[] =>
     text || isOpen ? [`<${name}${given}>${escapeHtml(text)}</${name}>`] : []
+  const link = (name: string, { label, href }: CopyLink): string[] =>
+    element('a', attributes({ class: name, href: href || '#' }), label)
+  const buttons = [
+    ...link('tln-button', button),
+    ...(second ? link('tln-button tln-second', second) : []),
+  ]
   return [
     ...element(`h${level}`, attributes({ class: 'tln-heading' }), heading),
-    ...element('p', attributes({ class: 'tln-body' }), body),
-    ...element('a', attributes({ class: 'tln-button', href: button.href || '#' }), button.label),
+    ...(rule ? ['<div class="tln-rule" aria-hidden="true"></div>'] : []),
+    ...[body, ...more].flatMap((text) => element('p', attributes({ class: 'tln-body' }), text)),
+    ...(buttons.length > 1
+      ? ['<div class="tln-buttons">', ...buttons.map(indent(1)), '</div>']
+      : buttons),
   ]
+}
+
+/** What stands at the region's end: a link to what follows it, and a line. */
+function emitEnd({ copy: { onward, footer } }: BackdropDocument, isOpen: boolean): string[] {
+  const inner = [
+    ...(onward && (onward.label || isOpen)
+      ? [
+          `<a${attributes({ class: 'tln-onward', href: onward.href || '#' })}>${escapeHtml(onward.label)}</a>`,
+        ]
+      : []),
+    ...(footer !== null && (footer || isOpen)
+      ? [`<p class="tln-footer">${escapeHtml(footer)}</p>`]
+      : []),
+  ]
+  return inner.length > 0 ? ['<footer class="tln-end">', ...inner.map(indent(1)), '</footer>'] : []
 }
 
 /** The pause control: hidden until the script has something to pause. */
@@ -81,7 +120,7 @@ function emitPause(document: BackdropDocument): string[] {
 function emitHeader({ copy }: BackdropDocument): string[] {
   const links = copy.links.map((link) => `    <a class="tln-link" href="#">${escapeHtml(link)}</a>`)
   return [
-    '<header class="tln-header">',
+    `<header class="tln-header${copy.solidHeader ? ' tln-solid' : ''}">`,
     `  <span class="tln-brand">${escapeHtml(copy.brand)}</span>`,
     '  <nav class="tln-links" aria-label="Main">',
     ...links,
@@ -119,6 +158,7 @@ export function emitRegion(
 ): string {
   const backdrop = emitBackdrop(document, media).split('\n')
   const copy = emitCopy(document, form === 'stage')
+  const end = emitEnd(document, form === 'stage')
   const controls = layersOf(document, media).flatMap((layer) => layer.controls(document))
   const pause = [...controls, ...emitPause(document)]
   // On a page of its own header and copy are landmarks, and the control lies within one.
@@ -128,11 +168,19 @@ export function emitRegion(
     '<main class="tln-copy">',
     ...[...copy, ...pause].map(indent(1)),
     '</main>',
+    ...end,
   ]
   const parts: Record<MarkupForm, string[]> = {
     page,
     stage: page,
-    fragment: [...backdrop, '<div class="tln-copy">', ...copy.map(indent(1)), '</div>', ...pause],
+    fragment: [
+      ...backdrop,
+      '<div class="tln-copy">',
+      ...copy.map(indent(1)),
+      '</div>',
+      ...end,
+      ...pause,
+    ],
     alone: [...backdrop, ...pause],
   }
   const region = attributes({

@@ -1,5 +1,6 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
-import { FIRST_PLACE, isSamePlace, type CopyPlace } from '../fit/copyPlace'
+import { FIRST_TYPE, LETTER_EM, type CopyParts, type CopyType } from '../copy/copyParts'
+import { FIRST_PLACE, isSamePlace, type CopyPlace } from '../copy/copyPlace'
 import { FOCAL_CLASSES } from '../fit/focal'
 import { groundOf, picturesOf } from '../backdrop/delivered'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
@@ -170,9 +171,9 @@ export function emitCopyStyle(
   media: DeliveredMedia,
 ): string {
   const { copy } = document
-  const inTurn = layersOf(document, media).flatMap((layer) =>
-    layer.wordRules({ own: own(id), id }, document),
-  )
+  const layers = layersOf(document, media)
+  const inTurn = layers.flatMap((layer) => layer.wordRules({ own: own(id), id }, document))
+  const hasControls = layers.some((layer) => layer.controls(document).length > 0)
   return `${banner(id)}
 ${own(id)} {
   --tln-copy-color: ${copy.color};
@@ -209,7 +210,7 @@ ${own(id)} {
   text-decoration: none;
 }
 .tln-region .tln-button:focus-visible { outline: 3px solid var(--tln-copy-color); outline-offset: 3px; }
-${placeRules(id, document)}${inTurn.map((rule) => `${rule}\n`).join('')}@media (forced-colors: active) {
+${placeRules(id, document)}${typeRules(id, copy.type)}${partRules(id, copy, hasControls)}${inTurn.map((rule) => `${rule}\n`).join('')}@media (forced-colors: active) {
   .tln-region .tln-button { border: 1px solid; }
 }
 @media print {
@@ -246,8 +247,69 @@ function placeRules(id: string, { copy: { places }, weight }: BackdropDocument):
   return [placeRule(id, places.wide, FIRST_PLACE), ...narrower].join('')
 }
 
+/** How copy is set where that differs from the usual. */
+function typeRules(id: string, type: CopyType): string {
+  const rule = (element: string, values: readonly (string | false)[]): string => {
+    const written = values.filter((value) => value !== false)
+    return written.length > 0
+      ? `.tln-region${own(id)} .tln-${element} { ${written.join(' ')} }\n`
+      : ''
+  }
+  const { headingSize, headingWeight, bodySize, bodyWeight, lineLetters } = type
+  const em = (value: number): string => `${Number(value.toFixed(3))}em`
+  return [
+    rule('heading', [
+      headingSize !== FIRST_TYPE.headingSize &&
+        `font-size: clamp(${em(2.2 * Math.min(1, headingSize))}, ${Number((5.6 * headingSize).toFixed(3))}vw, ${em(4.5 * headingSize)});`,
+      headingWeight !== FIRST_TYPE.headingWeight && `font-weight: ${headingWeight};`,
+    ]),
+    rule('body', [
+      bodySize !== FIRST_TYPE.bodySize && `font-size: ${em(1.2 * bodySize)};`,
+      bodyWeight !== FIRST_TYPE.bodyWeight && `font-weight: ${bodyWeight};`,
+      lineLetters !== FIRST_TYPE.lineLetters && `max-width: ${em(lineLetters * LETTER_EM)};`,
+    ]),
+  ].join('')
+}
+
+/** Rules of the parts that a copy has; none for those that it does not have. */
+function partRules(
+  id: string,
+  { rule, second, onward, footer }: CopyParts,
+  hasControls: boolean,
+): string {
+  const hasEnd = onward !== null || footer !== null
+  // Beside the pause control, and above the controls of slides.
+  const room = 'calc(var(--tln-pause-size) + 2 * var(--tln-pause-inset))'
+  return [
+    rule &&
+      `.tln-region .tln-rule { all: revert; display: inline-block; width: 4.5em; margin: 0.3em 0 1.1em; border-top: 2px solid var(--tln-copy-color); }
+`,
+    second &&
+      `.tln-region .tln-buttons { all: revert; margin: -0.3em; }
+.tln-region .tln-buttons .tln-button { margin: 0.3em; }
+.tln-region .tln-button.tln-second { color: var(--tln-copy-color); background: none; box-shadow: inset 0 0 0 2px; }
+`,
+    hasEnd &&
+      `.tln-region${own(id)} .tln-end { all: revert; padding: 0 ${room} ${hasControls ? room : '1.25em'}; color: var(--tln-copy-color); text-align: center; }
+`,
+    onward &&
+      `.tln-region .tln-onward { all: revert; display: inline-block; padding: 0.5em 1em; color: inherit; text-decoration: none; }
+.tln-region .tln-onward::after { content: ""; display: block; width: 0.6em; height: 0.6em; margin: 0.1em auto 0; border: solid; border-width: 0 2px 2px 0; transform: rotate(45deg); }
+.tln-region .tln-onward:focus-visible { outline: 3px solid var(--tln-copy-color); }
+`,
+    footer !== null &&
+      `.tln-region .tln-footer { all: revert; margin: 0.6em 0 0; color: inherit; font-size: 0.95em; line-height: 1.5; }
+`,
+    (rule || second || hasEnd) &&
+      `@media print { .tln-region${own(id)} :is(.tln-rule, .tln-end, .tln-second.tln-second) { color: #000; border-color: #000; box-shadow: none; } }
+`,
+  ]
+    .filter((text) => typeof text === 'string')
+    .join('')
+}
+
 /** What only the demonstration page and the stage have: a page around, and a header in front. */
-export function emitPageStyle(): string {
+export function emitPageStyle({ copy: { solidHeader } }: BackdropDocument): string {
   return `* { box-sizing: border-box; }
 body { margin: 0; font-family: "Archivo Variable", system-ui, sans-serif; color: #26221c; background: #fff; }
 .tln-header { display: flex; flex-wrap: wrap; gap: 0.5rem 2rem; align-items: baseline; justify-content: space-between; padding: 1.75rem clamp(1.25rem, 5vw, 5rem); color: var(--tln-copy-color); }
@@ -257,5 +319,22 @@ body { margin: 0; font-family: "Archivo Variable", system-ui, sans-serif; color:
 .tln-link:hover, .tln-link:focus-visible { text-decoration: underline; }
 .tln-after { padding: 3rem clamp(1.25rem, 5vw, 5rem); line-height: 1.6; max-width: 46rem; }
 @media print { .tln-header { color: #000; } }
+${solidHeader ? solidRules(solidHeader.color) : ''}`
+}
+
+/**
+ * A header that stays, and gets a ground of its own when the page has been scrolled a little: at
+ * once, since half-way its words would not be readable. Where the style cannot follow the scroll
+ * position it leaves with its region.
+ */
+function solidRules(color: string): string {
+  return `.tln-solid { position: absolute; inset: 0 0 auto; z-index: 2; }
+.tln-region.tln-region:has(> .tln-solid) { padding-top: 5rem; }
+@media (max-width: 40em) { .tln-region.tln-region:has(> .tln-solid) { padding-top: 7.25rem; } }
+@keyframes tln-solid { to { color: ${inkOn(color)}; background: ${color}; } }
+@supports (animation-timeline: scroll()) {
+  .tln-solid { position: fixed; animation: tln-solid step-end both; animation-timeline: scroll(root); animation-range: 0 80px; }
+}
+@media print { .tln-solid { position: static; animation: none; } }
 `
 }

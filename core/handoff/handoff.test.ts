@@ -327,7 +327,9 @@ describe('the style', () => {
   })
   it('keeps every class and property under one prefix', () => {
     const style =
-      emitBackdropStyle(ID, DOCUMENT, MEDIA) + emitCopyStyle(ID, DOCUMENT, MEDIA) + emitPageStyle()
+      emitBackdropStyle(ID, DOCUMENT, MEDIA) +
+      emitCopyStyle(ID, DOCUMENT, MEDIA) +
+      emitPageStyle(DOCUMENT)
     for (const [, name] of style.matchAll(/\.([a-z][\w-]*)[ ,.:>[{]/g))
       expect(name).toMatch(/^tln-/)
     for (const [, name] of style.matchAll(/--([\w-]+)/g)) expect(name).toMatch(/^tln-/)

@@ -10,7 +10,7 @@ import type { DeliveredMedia } from './DeliveredMedia'
 import type { ImageSequence } from './image/imageSequence'
 import type { Layer } from './Layer'
 import type { SequenceOptions, SourceRef, Sources } from './Sources'
-import type { WordsChange, WordsInTurn } from './Words'
+import type { WordsChange, WordsInTurn } from '../copy/Words'
 
 export type { KnownImage, KnownSource, SequenceOptions, SourceRef, Sources } from './Sources'
 

@@ -18,7 +18,7 @@ import {
   type BaseSequence,
   type ParticleSequence,
 } from './particleSequence'
-import type { WordsInTurn } from './Words'
+import type { WordsInTurn } from '../copy/Words'
 
 /** The kinds of base. docs/kinds.md tells how to add one. */
 export const KINDS = { footage, slideshow, image, paint } as const

@@ -4,8 +4,8 @@ import { describe, expect, it } from 'vitest'
 import { coverRect } from '../fit/cover'
 import { cropShape, PLAIN_SHAPE, shapedSize } from '../picture/pictureShape'
 import { CLASS_SCREENS } from '../fit/screens'
-import { copyBox } from '../fit/copyBox'
-import { COPY_PLACES, type CopyPlace } from '../fit/copyPlace'
+import { copyBox } from '../copy/copyBox'
+import { COPY_PLACES, type CopyPlace } from '../copy/copyPlace'
 import { proposeRenditions, screenCrop } from './proposeRenditions'
 
 const PICTURE = { width: 1920, height: 1080 }

@@ -1,4 +1,4 @@
-import { copyBox, type CopyWords } from '../fit/copyBox'
+import { copyBox, type CopyWords } from '../copy/copyBox'
 import { keptHeight, keptWidth, regionHeightPx, type Point, type Size } from '../fit/cover'
 import {
   SCREEN_CLASSES,

@@ -41,7 +41,7 @@ export class LayoutPage {
     const page = this.frame.contentDocument!
     this.setStyle(
       [
-        emitPageStyle(),
+        emitPageStyle(document),
         emitBackdropStyle(ID, document, NO_MEDIA),
         emitCopyStyle(ID, document, NO_MEDIA),
       ].join('\n'),

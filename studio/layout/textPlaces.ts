@@ -9,6 +9,9 @@ const TEXTS = [
   ['Links', '.tln-link'],
   ['Heading', '.tln-heading'],
   ['Text', '.tln-body'],
+  ['Second button', '.tln-second'],
+  ['Link onward', '.tln-onward'],
+  ['Footer', '.tln-footer'],
 ] as const
 /** Controls whose signs stand on a plate of their own. */
 const CONTROLS = [
@@ -73,7 +76,7 @@ export function textPlaces(page: Document, region: HTMLElement): TextPlace[] {
   })
   const words = (element: HTMLElement): Box[] => [within(textBox(element))]
   const whole = (element: HTMLElement): Box[] => [within(element.getBoundingClientRect())]
-  const buttons = written('.tln-button')
+  const buttons = written('.tln-button:not(.tln-second)')
   return [
     ...TEXTS.flatMap(([label, selector]) => placeOf(label, written(selector), textLook, words)),
     ...placeOf(

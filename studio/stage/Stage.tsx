@@ -43,6 +43,7 @@ import type { Editing } from './StageCopy'
 import { StageFrame } from './StageFrame'
 import { useFirstFrame } from './useFirstFrame'
 import { useStageMedia, type StageMedia } from './useStageMedia'
+import { useTried } from '../state/useTried'
 
 const MEASURE_EVERY_MS = 400
 const MARGIN = 24
@@ -339,12 +340,14 @@ function useShowing(
 ): void {
   const screen = useStage((state) => state.screen)
   const screenShown = useRef(screen)
+  const tried = useTried(document)
+  const isTrial = tried !== document
   useEffect(() => {
     if (!ready) return
-    if (screenShown.current === screen) frame.current?.show(document, media, isStandIn)
-    else frame.current?.showAnew(document, media, isStandIn)
+    if (screenShown.current === screen) frame.current?.show(tried, media, isStandIn, isTrial)
+    else frame.current?.showAnew(tried, media, isStandIn, isTrial)
     screenShown.current = screen
-  }, [frame, document, media, isStandIn, ready, screen])
+  }, [frame, tried, media, isStandIn, isTrial, ready, screen])
 }
 
 /** Stands for the rate of frames that cannot be made here. */

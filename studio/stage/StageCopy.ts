@@ -3,7 +3,8 @@ import type { BackdropAction } from '../../core/backdrop/reduce'
 import { writeWords } from '../../core/backdrop/writeWords'
 import { cutText } from '../../core/bounded'
 import { wordsOf } from '../../core/kinds'
-import type { Words, WordsChange } from '../../core/kinds/Words'
+import { PART_LIMITS, type CopyParts } from '../../core/copy/copyParts'
+import { WORD_LIMITS, type Words, type WordsChange } from '../../core/copy/Words'
 
 /** What is being written in. */
 export interface Editing {
@@ -28,16 +29,59 @@ const WORD_PLACES: readonly WordPlace[] = [
     change: (heading) => ({ heading }),
   },
   {
-    selector: '.tln-body',
+    selector: '.tln-body:not(.tln-body ~ .tln-body)',
     name: 'Text',
     read: ({ body }) => body,
     change: (body) => ({ body }),
   },
   {
-    selector: '.tln-button',
+    selector: '.tln-button:not(.tln-second)',
     name: 'Button',
     read: ({ button }) => button.label,
     change: (label) => ({ button: { label } }),
+  },
+]
+
+/** A part of the backdrop's own copy that is written in on the stage. */
+interface PartPlace {
+  readonly selector: string
+  readonly name: string
+  readonly read: (copy: CopyParts, index: number) => string
+  readonly change: (copy: CopyParts, index: number, text: string) => Partial<CopyParts>
+}
+
+const PART_PLACES: readonly PartPlace[] = [
+  {
+    selector: '.tln-body ~ .tln-body',
+    name: 'Further text',
+    read: ({ more }, index) => more[index % more.length] ?? '',
+    change: ({ more }, index, text) => ({
+      more: more.map((each, at) =>
+        at === index % more.length ? cutText(text, WORD_LIMITS.body) : each,
+      ),
+    }),
+  },
+  {
+    selector: '.tln-second',
+    name: 'Second button',
+    read: ({ second }) => second?.label ?? '',
+    change: ({ second }, _, text) => ({
+      second: second && { ...second, label: cutText(text, WORD_LIMITS.label) },
+    }),
+  },
+  {
+    selector: '.tln-onward',
+    name: 'Link onward',
+    read: ({ onward }) => onward?.label ?? '',
+    change: ({ onward }, _, text) => ({
+      onward: onward && { ...onward, label: cutText(text, WORD_LIMITS.label) },
+    }),
+  },
+  {
+    selector: '.tln-footer',
+    name: 'Footer',
+    read: ({ footer }) => footer ?? '',
+    change: (_, __, text) => ({ footer: cutText(text, PART_LIMITS.footer) }),
   },
 ]
 
@@ -45,6 +89,8 @@ const WORD_PLACES: readonly WordPlace[] = [
 export class StageCopy {
   private readonly onWrite: (action: BackdropAction, gesture: string) => void
   private readonly onEditing: (editing: Editing | null) => void
+  /** What is shown now: what is written into one of several texts leaves the others as they are. */
+  private copy: CopyParts | null = null
 
   constructor(
     onWrite: (action: BackdropAction, gesture: string) => void,
@@ -65,6 +111,13 @@ export class StageCopy {
               writeWords(document, id, change(text)),
             ),
           )
+    for (const { selector, name, change } of PART_PLACES)
+      page.querySelectorAll<HTMLElement>(selector).forEach((element, index) =>
+        this.openOne(element, { place: name, words: null }, (text) => ({
+          type: 'copy/parts',
+          parts: change(this.copy ?? document.copy, index, text),
+        })),
+      )
     page.querySelectorAll<HTMLElement>('.tln-brand').forEach((element) =>
       this.openOne(element, { place: 'Brand', words: null }, (text) => ({
         type: 'copy/write',
@@ -83,6 +136,7 @@ export class StageCopy {
 
   /** Shows the words of a document. */
   write(page: Document, document: BackdropDocument): void {
+    this.copy = document.copy
     const set = (element: HTMLElement | null, text: string): void => {
       // In the element being edited the page is ahead of the document.
       if (element && element !== page.activeElement && element.textContent !== text)
@@ -91,6 +145,10 @@ export class StageCopy {
     for (const { box, words } of boxesOf(page, document))
       for (const { selector, read } of WORD_PLACES)
         set(box.querySelector<HTMLElement>(selector), read(words))
+    for (const { selector, read } of PART_PLACES)
+      page
+        .querySelectorAll<HTMLElement>(selector)
+        .forEach((element, index) => set(element, read(document.copy, index)))
     set(page.querySelector<HTMLElement>('.tln-brand'), document.copy.brand)
     page
       .querySelectorAll<HTMLElement>('.tln-link')

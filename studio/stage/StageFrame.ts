@@ -105,12 +105,12 @@ export class StageFrame {
   }
 
   /** Shows a document with its media; changes only what differs from what is shown. */
-  show(given: BackdropDocument, media: DeliveredMedia, isStandIn = false): void {
+  show(given: BackdropDocument, media: DeliveredMedia, isStandIn = false, isTrial = false): void {
     const view = viewOf(given)
     const document = view.staged?.(given) ?? given
     this.setStyle(
       [
-        emitPageStyle(),
+        emitPageStyle(document),
         emitBackdropStyle(ID, document, media),
         emitCopyStyle(ID, document, media),
         isStandIn ? (view.standInStyle?.(document) ?? '') : '',
@@ -118,11 +118,11 @@ export class StageFrame {
     )
     // The copy's words are kept apart: writing in it must not rebuild the page under the cursor.
     // So are the data of particles, which are drawn anew in place.
-    const structure = emitRegion(ID, withoutWords(document), media, 'stage').replace(
-      PARTICLE_DATA,
-      '',
-    )
-    if (structure !== this.structure) this.build(document, media, structure)
+    const structure =
+      emitRegion(ID, withoutWords(document), media, 'stage').replace(PARTICLE_DATA, '') +
+      // Words that are only tried are not written in.
+      (isTrial ? 'trial' : '')
+    if (structure !== this.structure) this.build(document, media, structure, isTrial)
     this.copy.write(this.page, document)
     this.particles.show(this.page.querySelector('.stage-particles'), document)
   }
@@ -131,9 +131,9 @@ export class StageFrame {
    * Shows the same on another screen: a clip that plays would keep the file that it chose for the
    * last one.
    */
-  showAnew(document: BackdropDocument, media: DeliveredMedia, isStandIn: boolean): void {
+  showAnew(...given: Parameters<StageFrame['show']>): void {
     this.structure = 'of another screen'
-    this.show(document, media, isStandIn)
+    this.show(...given)
   }
 
   /** Lays a source frame over the clip, or takes it away. */
@@ -400,7 +400,12 @@ export class StageFrame {
     this.style.replaceSync(text)
   }
 
-  private build(document: BackdropDocument, media: DeliveredMedia, structure: string): void {
+  private build(
+    document: BackdropDocument,
+    media: DeliveredMedia,
+    structure: string,
+    isTrial: boolean,
+  ): void {
     const { page } = this
     if (this.structure === '') this.begin(page)
     this.structure = structure
@@ -424,7 +429,7 @@ export class StageFrame {
     if (particles) particles.className = 'stage-particles'
     if (particles && !moves(document.base)) this.openPause(page)
     page.querySelector('.stage-particles, .tln-scrim')?.before(canvas)
-    this.copy.open(page, document)
+    if (!isTrial) this.copy.open(page, document)
   }
 
   private toggleParticles(): void {

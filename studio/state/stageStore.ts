@@ -1,4 +1,5 @@
 import { create } from 'zustand'
+import type { TrialLength } from '../../core/backdrop/trialCopy'
 import type { ScreenLayout } from '../../core/legibility/TextPlace'
 import type { Box } from '../../core/scrim/frameContrast'
 import type { ShareRect } from '../../core/picture/pictureShape'
@@ -62,6 +63,8 @@ interface StageState {
   readonly failsBelow: number | null
   /** Texts and button as the stage's screen lays them out; null while that is not known. */
   readonly layout: ScreenLayout | null
+  /** Words of another length that are tried; null for those that are written. */
+  readonly trial: TrialLength | null
   /** A place on the stage that is pointed at, in shares of the region. */
   readonly mark: { readonly x: number; readonly y: number } | null
   /** Whether the hand is on the deck. */
@@ -96,6 +99,7 @@ export const useStage = create<StageState>((set) => ({
   layout: null,
   failing: null,
   failsBelow: null,
+  trial: null,
   mark: null,
   scrub: null,
   scrubbing: false,

@@ -8,7 +8,7 @@ import {
   wordsInTurn,
   type Slideshow,
 } from '../../kinds/slideshow/Slideshow'
-import type { WordsInTurn } from '../../kinds/Words'
+import type { WordsInTurn } from '../../copy/Words'
 import { cssNumber } from '../cssNumber'
 import { Keyframes } from './Keyframes'
 import type { OwnScope } from './LayerEmitter'

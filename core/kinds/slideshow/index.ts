@@ -21,7 +21,7 @@ import {
 } from './slideshowSequence'
 import { TRANSITION_STYLES, type Transition } from './transition'
 import { firstVisitSlides } from './visitModes'
-import type { Words } from '../Words'
+import type { Words } from '../../copy/Words'
 
 /** A slideshow in the manifest of a delivered folder. */
 export const describedSlideshowSchema = z.object({

@@ -1,5 +1,5 @@
 import { assertNever } from '../../result'
-import type { Words, WordsChange } from '../Words'
+import type { Words, WordsChange } from '../../copy/Words'
 import { withCycle } from './cycle'
 import {
   MAX_HOLD_SECONDS,

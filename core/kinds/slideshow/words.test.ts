@@ -4,7 +4,7 @@ import { reduce, type BackdropAction } from '../../backdrop/reduce'
 import { withoutWords, writeWords } from '../../backdrop/writeWords'
 import { inventBackdrop, SAMPLE_SOURCE_ID } from '../../testing/samples'
 import { wordsOf } from '..'
-import { WORD_LIMITS, type Words } from '../Words'
+import { WORD_LIMITS, type Words } from '../../copy/Words'
 import { createSlideshow, type Slideshow } from './Slideshow'
 
 const WORDS: Words = { heading: 'By day', body: 'Text', button: { label: 'Go', href: '/day' } }

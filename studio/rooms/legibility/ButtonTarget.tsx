@@ -1,7 +1,7 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { writeWords } from '../../../core/backdrop/writeWords'
 import { wordsOf } from '../../../core/kinds'
-import { isTarget } from '../../../core/kinds/Words'
+import { isTarget } from '../../../core/copy/Words'
 import { useBackdrop } from '../../state/backdropStore'
 import { DraftField } from '../../ui/controls'
 
@@ -17,16 +17,37 @@ export function ButtonTarget({
   const dispatch = useBackdrop((state) => state.dispatch)
   const own = wordsOf(document.base).find(({ id }) => words !== null && id === words)?.words
   return (
-    <DraftField
+    <TargetField
       key={words}
       label="Link of the button"
       value={(own ?? document.copy).button.href}
+      onCommit={(href) => {
+        const action = writeWords(document, own ? words : null, { button: { href } })
+        if (action) dispatch(action)
+      }}
+    />
+  )
+}
+
+/** Where a link leads. */
+export function TargetField({
+  label,
+  value,
+  onCommit,
+}: {
+  label: string
+  value: string
+  onCommit: (href: string) => void
+}) {
+  return (
+    <DraftField
+      label={label}
+      value={value}
       placeholder="#, /page or https://…"
       onCommit={(text) => {
         const target = text.trim()
         if (!isTarget(target)) return 'Start with #, / or https://.'
-        const action = writeWords(document, own ? words : null, { button: { href: target } })
-        if (action) dispatch(action)
+        onCommit(target)
         return null
       }}
     />

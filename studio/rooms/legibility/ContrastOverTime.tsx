@@ -1,6 +1,7 @@
 import { useEffect } from 'react'
 import { SCREEN_NAMES, SCREENS } from '../../../core/fit/screens'
 import { isEnough, worstAt, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
+import { useTried } from '../../state/useTried'
 import { freshOf, useContrastStore, type ScreenContrasts } from '../../state/contrastStore'
 import { useStage } from '../../state/stageStore'
 import { StandingMark } from '../../ui/controls'
@@ -34,7 +35,8 @@ export function ContrastOverTime({ document, sources }: DeckProps) {
         <NotMeasured />
       </div>
     )
-  const isFresh = freshOf(contrasts, document, sources) !== null
+  const tried = useTried(document)
+  const isFresh = freshOf(contrasts, tried, sources) !== null
   const lines = linesOf(shown)
   const worst = contrasts.worst.filter((each) => scope === 'all' || each.screen === screen)
   const go = (moment: number): void => {

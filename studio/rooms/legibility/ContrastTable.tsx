@@ -1,5 +1,6 @@
 import { SCREEN_NAMES, SCREENS } from '../../../core/fit/screens'
 import { isEnough } from '../../../core/legibility/worstOf'
+import { useTried } from '../../state/useTried'
 import { freshOf, useContrastStore } from '../../state/contrastStore'
 import { StandingMark } from '../../ui/controls'
 import { DECK_SHELL, type DeckProps } from '../Room'
@@ -9,7 +10,7 @@ import { NotMeasured } from './NotMeasured'
 /** The worst contrast and its time of every text on every screen; each takes the stage there. */
 export function ContrastTable({ document, sources }: DeckProps) {
   const { contrasts: all, error } = useContrastStore()
-  const contrasts = freshOf(all, document, sources)
+  const contrasts = freshOf(all, useTried(document), sources)
   if (error || !contrasts?.isWhole)
     return (
       <div className={DECK_SHELL}>

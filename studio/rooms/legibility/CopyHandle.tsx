@@ -1,5 +1,5 @@
 import { Move } from 'lucide-react'
-import { ACROSS, DOWN, type CopyPlace } from '../../../core/fit/copyPlace'
+import { ACROSS, DOWN, type CopyPlace } from '../../../core/copy/copyPlace'
 import { classOfWindow } from '../../../core/fit/focal'
 import { SCREENS } from '../../../core/fit/screens'
 import { isRightToLeft } from '../../../core/handoff/emitMarkup'

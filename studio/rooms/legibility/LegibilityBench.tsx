@@ -2,11 +2,12 @@ import { useEffect } from 'react'
 import { renderHindrance } from '../../../core/backdrop/delivered'
 import { useBackdrop } from '../../state/backdropStore'
 import { freshOf, useContrastStore } from '../../state/contrastStore'
+import { useTried } from '../../state/useTried'
 import { useStage } from '../../state/stageStore'
-import { Button, Choice, ColorField, Group, Slider } from '../../ui/controls'
+import { Choice, ColorField, Group, Slider } from '../../ui/controls'
 import type { BenchProps } from '../Room'
-import { ButtonTarget } from './ButtonTarget'
 import { useContrastView } from './contrastView'
+import { CopyGroups } from './CopyGroups'
 import { neededBy } from './FailingOverlay'
 import { PlaceGroup } from './PlaceGroup'
 import { toldWorst } from './toldWorst'
@@ -16,10 +17,11 @@ export function LegibilityBench({ document, sources }: BenchProps) {
   const contrast = useStage((state) => state.contrast)
   const needed = useStage((state) => state.needed)
   const watched = useStage((state) => state.worst)
+  const tried = useTried(document)
   const contrasts = toldWorst(
     freshOf(
       useContrastStore((state) => state.contrasts),
-      document,
+      tried,
       sources,
     ),
   )
@@ -63,7 +65,7 @@ export function LegibilityBench({ document, sources }: BenchProps) {
       <OverlayGroup document={document} />
       <ScrimGroup document={document} />
       <PlaceGroup document={document} sources={sources} />
-      <CopyGroup document={document} />
+      <CopyGroups document={document} />
     </>
   )
 }
@@ -161,44 +163,6 @@ function ScrimGroup({ document }: Pick<BenchProps, 'document'>) {
           />
         </>
       )}
-    </Group>
-  )
-}
-
-function CopyGroup({ document }: Pick<BenchProps, 'document'>) {
-  const dispatch = useBackdrop((state) => state.dispatch)
-  const { copy } = document
-  return (
-    <Group title="Copy" aside="edit it on the stage">
-      <ColorField
-        label="Copy colour"
-        value={copy.color}
-        onChange={(value, gesture) =>
-          dispatch({ type: 'copy/write', field: 'color', value }, gesture)
-        }
-      />
-      <ColorField
-        label="Button colour"
-        value={copy.buttonColor}
-        onChange={(value, gesture) =>
-          dispatch({ type: 'copy/write', field: 'buttonColor', value }, gesture)
-        }
-      />
-      <ButtonTarget document={document} />
-      <div className="flex gap-2">
-        <Button
-          disabled={copy.links.length >= 6}
-          onClick={() => dispatch({ type: 'copy/links', links: [...copy.links, 'New link'] })}
-        >
-          Add a header link
-        </Button>
-        <Button
-          disabled={copy.links.length === 0}
-          onClick={() => dispatch({ type: 'copy/links', links: copy.links.slice(0, -1) })}
-        >
-          Remove the last
-        </Button>
-      </div>
     </Group>
   )
 }

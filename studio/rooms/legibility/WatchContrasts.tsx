@@ -6,6 +6,7 @@ import { frameWorker } from '../../state/frameWorker'
 import type { LoadedSources } from '../../state/loadedSources'
 import { useStage } from '../../state/stageStore'
 import { LayoutPage } from '../../layout/LayoutPage'
+import { useTried } from '../../state/useTried'
 import type { ContrastStep } from '../../worker/contrast/ContrastOrder'
 import { contrastOrder } from '../../layout/contrastOrder'
 
@@ -27,7 +28,8 @@ export function WatchContrasts({
   const page = useRef<LayoutPage | null>(null)
   const set = useContrastStore((state) => state.set)
   const attempt = useContrastStore((state) => state.attempt)
-  const key = measuredKey(document, sources)
+  const tried = useTried(document)
+  const key = measuredKey(tried, sources)
   // What was measured of another backdrop is not shown.
   const forget = useEffectEvent(() => {
     if (useContrastStore.getState().contrasts?.key !== key) set({ contrasts: null })
@@ -41,7 +43,7 @@ export function WatchContrasts({
   const measure = useEffectEvent(async (signal: AbortSignal): Promise<void> => {
     const known = useContrastStore.getState().contrasts
     if (known?.key === key && known.isWhole) return
-    const layouts = await page.current!.measure(document)
+    const layouts = await page.current!.measure(tried)
     if (signal.aborted) return
     const order = await contrastOrder(document, sources, layouts)
     if (signal.aborted) return

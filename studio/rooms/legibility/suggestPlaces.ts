@@ -1,5 +1,5 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { COPY_PLACES, isSamePlace, type CopyPlace } from '../../../core/fit/copyPlace'
+import { COPY_PLACES, isSamePlace, type CopyPlace } from '../../../core/copy/copyPlace'
 import { classOfWindow } from '../../../core/fit/focal'
 import {
   SCREEN_CLASSES,

@@ -1,6 +1,6 @@
 import type { DocumentOf } from '../../../../core/backdrop/BackdropDocument'
 import { writeWords } from '../../../../core/backdrop/writeWords'
-import { WORD_LIMITS, type Words, type WordsChange } from '../../../../core/kinds/Words'
+import { WORD_LIMITS, type Words, type WordsChange } from '../../../../core/copy/Words'
 import type { Slide } from '../../../../core/kinds/slideshow/Slideshow'
 import { ButtonTarget } from '../../../rooms/legibility/ButtonTarget'
 import { useBackdrop } from '../../../state/backdropStore'

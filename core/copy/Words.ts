@@ -3,9 +3,9 @@ import { text } from '../bounded'
 
 /** A link that cannot run code: nothing, a fragment, a path, or a web or mail address. */
 const TARGET = /^(#|\/|\.\/|https?:\/\/|mailto:|tel:)|^$/i
-const href = text(500).regex(TARGET, 'A target begins with #, / or https://.')
+export const hrefSchema = text(500).regex(TARGET, 'A target begins with #, / or https://.')
 /** Whether a text can be a link's target. */
-export const isTarget = (value: string): boolean => href.safeParse(value).success
+export const isTarget = (value: string): boolean => hrefSchema.safeParse(value).success
 
 /** Longest words of each kind, in UTF-16 units. */
 export const WORD_LIMITS = { heading: 200, body: 500, label: 60 } as const
@@ -14,7 +14,7 @@ export const WORD_LIMITS = { heading: 200, body: 500, label: 60 } as const
 export const wordsSchema = z.object({
   heading: text(WORD_LIMITS.heading),
   body: text(WORD_LIMITS.body),
-  button: z.object({ label: text(WORD_LIMITS.label), href }),
+  button: z.object({ label: text(WORD_LIMITS.label), href: hrefSchema }),
 })
 export type Words = z.infer<typeof wordsSchema>
 
