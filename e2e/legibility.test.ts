@@ -158,3 +158,76 @@ it('can be tried again where frames could not be read, and goes on where it was 
   await measured()
   expect(await worstOf('Heading')).toBeGreaterThan(1)
 })
+
+it('has further parts that are written on the stage, measured, and kept', async () => {
+  await open('Galley fire')
+  const inner = page.frameLocator('iframe[title^="The backdrop"]')
+  for (const name of ['Rule', 'Second button', 'Link onward', 'Footer'])
+    await page.getByRole('switch', { name }).click()
+  for (const _ of [0, 1]) await page.getByRole('button', { name: 'Add a text' }).click()
+  await inner.getByRole('textbox', { name: 'Further text, editable' }).first().fill('Open late')
+  await inner.getByRole('textbox', { name: 'Further text, editable' }).nth(1).fill('All year')
+  await inner.getByRole('textbox', { name: 'Second button, editable' }).fill('Book a table')
+  await page.getByRole('textbox', { name: 'Where it leads: second button' }).fill('javascript:1')
+  await page.getByRole('textbox', { name: 'Where it leads: second button' }).press('Enter')
+  await page.getByText('Start with #, / or https://.').waitFor()
+  await page.getByRole('textbox', { name: 'Where it leads: second button' }).fill('/tables')
+  await page.getByRole('textbox', { name: 'Where it leads: second button' }).press('Enter')
+  await measured()
+  for (const each of ['Second button', 'Link onward', 'Footer'])
+    expect(await row(each).count(), each).toBe(1)
+  // Nothing lies upon anything else, on a phone either.
+  await page.getByRole('button', { name: 'Phone, 390 by 844' }).click()
+  await inner.locator('.tln-second').waitFor()
+  const boxes = await Promise.all(
+    [
+      '.tln-heading',
+      '.tln-rule',
+      '.tln-button >> nth=0',
+      '.tln-second',
+      '.tln-onward',
+      '.tln-footer',
+      '.tln-pause',
+    ].map(async (selector) => (await inner.locator(selector).boundingBox())!),
+  )
+  for (const [index, one] of boxes.entries())
+    for (const other of boxes.slice(index + 1))
+      expect(
+        one.x + one.width <= other.x + 1 ||
+          other.x + other.width <= one.x + 1 ||
+          one.y + one.height <= other.y + 1 ||
+          other.y + other.height <= one.y + 1,
+        JSON.stringify([one, other]),
+      ).toBe(true)
+  await expect.poll(() => page.getByText(/^Saved/).count()).toBe(1)
+  await page.reload()
+  await inner.locator('.tln-second').waitFor()
+  expect(await inner.locator('.tln-body').allInnerTexts()).toEqual([
+    expect.any(String),
+    'Open late',
+    'All year',
+  ])
+  expect(await inner.locator('.tln-second').innerText()).toBe('Book a table')
+  expect(complaints).toEqual([])
+})
+
+it('is measured for very short and very long words, which are neither written in nor kept', async () => {
+  await open('Galley fire')
+  const inner = page.frameLocator('iframe[title^="The backdrop"]')
+  const heading = inner.locator('.tln-heading')
+  const own = await heading.innerText()
+  await measured()
+  const undo = page.getByRole('button', { name: /^(Undo|Nothing to undo)/ })
+  const last = await undo.getAttribute('aria-label')
+  await page.getByRole('radio', { name: 'Very long' }).click()
+  await expect.poll(async () => (await heading.innerText()).length).toBeGreaterThan(own.length + 30)
+  expect(await heading.getAttribute('contenteditable')).toBeNull()
+  await page.getByText('measuring the latest change').waitFor()
+  await measured()
+  await page.getByRole('radio', { name: 'Very short' }).click()
+  await expect.poll(async () => (await heading.innerText()).length).toBeLessThan(own.length)
+  await page.getByRole('link', { name: /^Fit/ }).click()
+  await expect.poll(() => heading.innerText()).toBe(own)
+  expect(await heading.getAttribute('contenteditable')).toBe('plaintext-only')
+  expect(await undo.getAttribute('aria-label')).toBe(last)
+})

@@ -39,7 +39,7 @@ export function copyBox(
   const room = Math.min(window.width, 52 * REM) - 2 * inset
   const face = clamp(
     window.width * 0.056 * type.headingSize,
-    2.2 * REM * Math.min(1, type.headingSize),
+    2.2 * REM * type.headingSize,
     4.5 * REM * type.headingSize,
   )
   const textFace = 1.2 * REM * type.bodySize

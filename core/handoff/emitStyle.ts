@@ -260,7 +260,7 @@ function typeRules(id: string, type: CopyType): string {
   return [
     rule('heading', [
       headingSize !== FIRST_TYPE.headingSize &&
-        `font-size: clamp(${em(2.2 * Math.min(1, headingSize))}, ${Number((5.6 * headingSize).toFixed(3))}vw, ${em(4.5 * headingSize)});`,
+        `font-size: clamp(${em(2.2 * headingSize)}, ${Number((5.6 * headingSize).toFixed(3))}vw, ${em(4.5 * headingSize)});`,
       headingWeight !== FIRST_TYPE.headingWeight && `font-weight: ${headingWeight};`,
     ]),
     rule('body', [

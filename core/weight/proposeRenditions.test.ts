@@ -5,6 +5,7 @@ import { coverRect } from '../fit/cover'
 import { cropShape, PLAIN_SHAPE, shapedSize } from '../picture/pictureShape'
 import { CLASS_SCREENS } from '../fit/screens'
 import { copyBox } from '../copy/copyBox'
+import { FIRST_TYPE } from '../copy/copyParts'
 import { COPY_PLACES, type CopyPlace } from '../copy/copyPlace'
 import { proposeRenditions, screenCrop } from './proposeRenditions'
 
@@ -204,6 +205,24 @@ describe('the place of the copy', () => {
       ),
       { seed: 41 },
     )
+  })
+  it('grows with its type and its parts, and makes room for what ends the region', () => {
+    const phone = { width: 390, height: 844 }
+    const usual = copyBox({ ...words, type: FIRST_TYPE }, FULL, phone)
+    expect(usual).toEqual(copyBox(words, FULL, phone))
+    const height = (fields: object): number => copyBox({ ...words, ...fields }, FULL, phone).height
+    for (const fields of [
+      { type: { ...FIRST_TYPE, headingSize: 1.5 } },
+      { type: { ...FIRST_TYPE, bodySize: 1.5 } },
+      { type: { ...FIRST_TYPE, lineLetters: 20 } },
+      { more: ['Another text'] },
+      { rule: true },
+    ])
+      expect(height(fields), JSON.stringify(fields)).toBeGreaterThan(usual.height)
+    const at = (fields: object) =>
+      copyBox({ ...words, ...fields }, FULL, phone, { across: 'start', down: 'bottom' })
+    expect(at({ onward: { label: 'On', href: '#' } }).y).toBeLessThan(at({}).y)
+    expect(at({ footer: 'Runs all year' }).y).toBeLessThan(at({}).y)
   })
   it('grows with its words', () =>
     expect(

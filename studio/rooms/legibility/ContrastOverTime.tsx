@@ -19,6 +19,7 @@ export function ContrastOverTime({ document, sources }: DeckProps) {
   const parked = useStage((state) => state.parkedSeconds)
   const set = useStage((state) => state.set)
   const { scope, set: setView } = useContrastView()
+  const tried = useTried(document)
   useEffect(() => () => set({ parkedSeconds: null, mark: null }), [set])
   if (error)
     return (
@@ -35,7 +36,6 @@ export function ContrastOverTime({ document, sources }: DeckProps) {
         <NotMeasured />
       </div>
     )
-  const tried = useTried(document)
   const isFresh = freshOf(contrasts, tried, sources) !== null
   const lines = linesOf(shown)
   const worst = contrasts.worst.filter((each) => scope === 'all' || each.screen === screen)
