@@ -48,14 +48,17 @@ function planeMeaner(
 ): (source: Plane, target: Plane) => void {
   const [columns, rows] = [partsOf(size.width >> 1, to.width), partsOf(size.height, to.height)]
   const across = size.width >> 2
-  const pairs = new Uint16Array(across * 2)
+  const sums = new Int32Array(across)
+  const pairs = new Uint16Array(sums.buffer)
   return (source, target) => {
-    const words = wordsOf(source.data) ?? wordsOf(source.data.slice())!
+    const given = wordsOf(source.data) ?? wordsOf(source.data.slice())!
+    // Signed ones are small integers to the engine: twice as fast.
+    const words = new Int32Array(given.buffer, given.byteOffset, given.length)
     for (let y = 0; y < to.height; y++) {
       const [top, bottom] = [rows[y]!, rows[y + 1]!]
       const step = bottom - top >= ENOUGH_ROWS ? 2 : 1
       const count = Math.ceil((bottom - top) / step)
-      addRows(pairs, words, top * across, across * step, count, across)
+      addRows(sums, words, top * across, across * step, count, across)
       store(target.data, y * to.width, pairs, columns, 2 * count)
     }
   }
@@ -63,21 +66,39 @@ function planeMeaner(
 
 /** The sums of two samples next to each other over some rows, in lanes of sixteen bits. */
 function addRows(
-  pairs: Uint16Array,
-  words: Uint32Array,
+  sums: Int32Array,
+  words: Int32Array,
   from: number,
   step: number,
   count: number,
   across: number,
 ): void {
+  if (count === 3) return addThree(sums, words, from, step, across)
   for (let at = 0; at < across; at++) {
     let lanes = 0
     for (let row = 0, word = from + at; row < count; row++, word += step) {
-      const four = words[word]! | 0
+      const four = words[word]!
       lanes = (lanes + (four & 0xff00ff) + ((four >>> 8) & 0xff00ff)) | 0
     }
-    pairs[2 * at] = lanes & 0xffff
-    pairs[2 * at + 1] = lanes >>> 16
+    sums[at] = lanes
+  }
+}
+
+/** The same for three rows, as in 1080p shrunk to a sixth: without a loop half the time. */
+function addThree(
+  sums: Int32Array,
+  words: Int32Array,
+  from: number,
+  step: number,
+  across: number,
+): void {
+  const [second, third] = [from + step, from + 2 * step]
+  for (let at = 0; at < across; at++) {
+    const a = words[from + at]!
+    const b = words[second + at]!
+    const c = words[third + at]!
+    const even = (a & 0xff00ff) + (b & 0xff00ff) + (c & 0xff00ff)
+    sums[at] = even + ((a >>> 8) & 0xff00ff) + ((b >>> 8) & 0xff00ff) + ((c >>> 8) & 0xff00ff)
   }
 }
 
@@ -89,6 +110,13 @@ function store(
   samples: number,
 ): void {
   const count = columns.length - 1
+  // Columns that are all three pairs wide, as those of 1080p: a third of the time.
+  if (columns[count] === 3 * count) {
+    const share = 1 / (3 * samples)
+    for (let x = 0, at = 0; x < count; x++, at += 3)
+      target[to + x] = (pairs[at]! + pairs[at + 1]! + pairs[at + 2]!) * share + 0.5
+    return
+  }
   for (let x = 0; x < count; x++) {
     const [left, right] = [columns[x]!, columns[x + 1]!]
     let sum = 0
