@@ -121,6 +121,9 @@ export class TraceWriter {
   private readonly plan: TracePlan
   private readonly tiles: Uint8Array
   private readonly bounds: Uint8Array
+  /** What goes into tiles, by threes: where bytes are in a picture, where in a frame, how many. */
+  private readonly runs: Int32Array
+  /** The pair of columns at which each column of cells begins, and the last ends. */
   private readonly columns: Int32Array
   private readonly least = new Float32Array(BOUNDS * 3)
   private readonly most = new Float32Array(BOUNDS * 3)
@@ -132,9 +135,14 @@ export class TraceWriter {
     this.plan = plan
     this.tiles = new Uint8Array(plan.frames * frameBytes(plan))
     this.bounds = new Uint8Array(plan.frames * BOUNDS * BOUND_BYTES)
-    this.columns = Int32Array.from({ length: plan.width / 2 }, (_, pair) =>
+    this.runs = runsOf(plan)
+    const pairs = Array.from({ length: plan.width / 2 }, (_, pair) =>
       boundColumn(2 * pair, plan.width),
     )
+    this.columns = Int32Array.from({ length: BOUNDS_ACROSS + 1 }, (_, column) => {
+      const first = pairs.findIndex((each) => each >= column)
+      return first < 0 ? pairs.length : first
+    })
   }
 
   /** Throws RangeError for a picture of another size, or one too many. */
@@ -159,77 +167,67 @@ export class TraceWriter {
   }
 
   private keepTiles({ data }: I420): void {
-    const { width, height, slots } = this.plan
-    const across = acrossOf(width)
+    const { runs, tiles } = this
     const base = this.count * frameBytes(this.plan)
-    const planes = [
-      { from: 0, stride: width, rows: height, side: TILE, to: 0 },
-      {
-        from: width * height,
-        stride: width / 2,
-        rows: height / 2,
-        side: TILE / 2,
-        to: TILE_LUMA,
-      },
-      {
-        from: (width * height * 5) / 4,
-        stride: width / 2,
-        rows: height / 2,
-        side: TILE / 2,
-        to: TILE_LUMA + TILE_CHROMA,
-      },
-    ]
-    slots.forEach((slot, tile) => {
-      if (slot < 0) return
-      const [column, row] = [tile % across, Math.floor(tile / across)]
-      for (const { from, stride, rows, side, to } of planes) {
-        const [left, top] = [column * side, row * side]
-        const length = Math.min(side, stride - left)
-        for (let y = 0; y < Math.min(side, rows - top); y++) {
-          const start = from + (top + y) * stride + left
-          this.tiles.set(
-            data.subarray(start, start + length),
-            base + slot * TILE_BYTES + to + y * side,
-          )
-        }
-      }
-    })
+    for (let run = 0; run < runs.length; run += 3) {
+      const from = runs[run]!
+      const to = base + runs[run + 1]!
+      const length = runs[run + 2]!
+      for (let at = 0; at < length; at++) tiles[to + at] = data[from + at]!
+    }
   }
 
   private keepBounds({ data }: I420): void {
     const { width, height } = this.plan
     const { luma, redOfCr, greenOfCb, greenOfCr, blueOfCb } = this.tables
-    const [cbAt, crAt] = [width * height, (width * height * 5) / 4]
     const { least, most, columns } = this
     least.fill(255)
     most.fill(0)
     // Whichever of its four luma samples is least or most, chroma is the same.
-    for (let y = 0, chroma = 0; y < height; y += 2) {
+    for (let y = 0; y < height; y += 2) {
       const row = boundRow(y, height)
-      for (let x = 0; x < width; x += 2, chroma++) {
-        const cell = 3 * (row + columns[x >> 1]!)
-        const at = y * width + x
-        const a = data[at]!
-        const b = data[at + 1]!
-        const c = data[at + width]!
-        const d = data[at + width + 1]!
-        const ab = a < b ? a : b
-        const cd = c < d ? c : d
-        const low = luma[ab < cd ? ab : cd]!
-        const abMost = a < b ? b : a
-        const cdMost = c < d ? d : c
-        const high = luma[abMost > cdMost ? abMost : cdMost]!
-        const cb = data[cbAt + chroma]!
-        const cr = data[crAt + chroma]!
-        const red = redOfCr[cr]!
-        const green = greenOfCb[cb]! + greenOfCr[cr]!
-        const blue = blueOfCb[cb]!
-        if (low + red < least[cell]!) least[cell] = low + red
-        if (low + green < least[cell + 1]!) least[cell + 1] = low + green
-        if (low + blue < least[cell + 2]!) least[cell + 2] = low + blue
-        if (high + red > most[cell]!) most[cell] = high + red
-        if (high + green > most[cell + 1]!) most[cell + 1] = high + green
-        if (high + blue > most[cell + 2]!) most[cell + 2] = high + blue
+      const top = y * width
+      const cbAt = width * height + top / 4
+      const crAt = cbAt + (width * height) / 4
+      for (let column = 0; column < BOUNDS_ACROSS; column++) {
+        let leastRed = 255
+        let leastGreen = 255
+        let leastBlue = 255
+        let mostRed = 0
+        let mostGreen = 0
+        let mostBlue = 0
+        const end = columns[column + 1]!
+        for (let pair = columns[column]!; pair < end; pair++) {
+          const at = top + 2 * pair
+          const a = data[at]!
+          const b = data[at + 1]!
+          const c = data[at + width]!
+          const d = data[at + width + 1]!
+          const ab = a < b ? a : b
+          const cd = c < d ? c : d
+          const low = luma[ab < cd ? ab : cd]!
+          const abMost = a < b ? b : a
+          const cdMost = c < d ? d : c
+          const high = luma[abMost > cdMost ? abMost : cdMost]!
+          const cb = data[cbAt + pair]!
+          const cr = data[crAt + pair]!
+          const red = redOfCr[cr]!
+          const green = greenOfCb[cb]! + greenOfCr[cr]!
+          const blue = blueOfCb[cb]!
+          if (low + red < leastRed) leastRed = low + red
+          if (low + green < leastGreen) leastGreen = low + green
+          if (low + blue < leastBlue) leastBlue = low + blue
+          if (high + red > mostRed) mostRed = high + red
+          if (high + green > mostGreen) mostGreen = high + green
+          if (high + blue > mostBlue) mostBlue = high + blue
+        }
+        const cell = 3 * (row + column)
+        least[cell] = Math.min(least[cell]!, leastRed)
+        least[cell + 1] = Math.min(least[cell + 1]!, leastGreen)
+        least[cell + 2] = Math.min(least[cell + 2]!, leastBlue)
+        most[cell] = Math.max(most[cell]!, mostRed)
+        most[cell + 1] = Math.max(most[cell + 1]!, mostGreen)
+        most[cell + 2] = Math.max(most[cell + 2]!, mostBlue)
       }
     }
     let to = this.count * BOUNDS * BOUND_BYTES
@@ -240,6 +238,32 @@ export class TraceWriter {
         this.bounds[to++] = Math.min(255, Math.ceil(most[cell + channel]!))
     }
   }
+}
+
+/** Runs of bytes that are copied from a picture into a frame's tiles, three numbers each. */
+function runsOf({ width, height, slots }: TracePlan): Int32Array {
+  const across = acrossOf(width)
+  const chroma = { stride: width / 2, rows: height / 2, side: TILE / 2 }
+  const planes = [
+    { from: 0, stride: width, rows: height, side: TILE, to: 0 },
+    { from: width * height, ...chroma, to: TILE_LUMA },
+    { from: (width * height * 5) / 4, ...chroma, to: TILE_LUMA + TILE_CHROMA },
+  ]
+  const runs: number[] = []
+  slots.forEach((slot, tile) => {
+    if (slot < 0) return
+    const [column, row] = [tile % across, Math.floor(tile / across)]
+    for (const { from, stride, rows, side, to } of planes) {
+      const [left, top] = [column * side, row * side]
+      for (let y = 0; y < Math.min(side, rows - top); y++)
+        runs.push(
+          from + (top + y) * stride + left,
+          slot * TILE_BYTES + to + y * side,
+          Math.min(side, stride - left),
+        )
+    }
+  })
+  return Int32Array.from(runs)
 }
 
 /** The first cell of the row of cells that a row of the trace counts to: two by two the same. */

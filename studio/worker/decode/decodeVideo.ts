@@ -1,5 +1,6 @@
 import { isKeyFrame, KEY_HEAD_BYTES } from '../../../core/media/codecs/isKeyFrame'
 import { WorkError } from '../WorkError'
+import { nextTask } from '../nextTask'
 import { chunkReader } from './chunkReader'
 import type { DecodedFrame } from './DecodedFrame'
 import { DecodePlan, type Stretch } from './DecodePlan'
@@ -99,6 +100,8 @@ async function* decodeStretch(
       const taken = decoder.waiting.shift()
       if (taken) {
         numberOfRank.delete(clip.ranks[taken.number]!)
+        // Only then is the decoder told to go on, while this frame is being worked on.
+        await nextTask()
         yield taken
         continue
       }
