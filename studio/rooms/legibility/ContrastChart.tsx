@@ -46,7 +46,11 @@ export function ContrastChart({
   const data = times.map((seconds, moment) => ({
     seconds,
     ...Object.fromEntries(
-      lines.map(({ label, ratios }) => [label, Math.min(HIGHEST, ratios[moment] ?? HIGHEST)]),
+      lines.map(({ label, ratios }) => {
+        // Where nothing of a text has anything behind it, its line has a gap.
+        const ratio = ratios[moment] ?? null
+        return [label, ratio === null ? null : Math.min(HIGHEST, ratio)]
+      }),
     ),
   }))
   return (
