@@ -38,12 +38,15 @@ const present = async (): Promise<number> =>
 it.each([
   ['Dusk window', 'footage'],
   ['Galley fire', 'an image under particles'],
+  ['Winter stops', 'slides one by one'],
 ])('is told for every text with its worst moment, where the stage agrees: %s, %s', async (name) => {
   await open(name)
   await measured()
   for (const each of ['Brand', 'Links', 'Heading', 'Text', 'Button label', 'Button'])
     expect(await row(each).count(), each).toBe(1)
   const worst = await worstOf('Heading')
+  // Slides that stand still cannot be taken anywhere.
+  await page.emulateMedia({ reducedMotion: 'no-preference' })
   await row('Heading').getByRole('button').click()
   await page.locator('[data-mark]').waitFor()
   await expect

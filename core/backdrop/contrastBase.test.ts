@@ -1,5 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { createImage, FIRST_DRIFT } from '../kinds/image/Image'
+import type { AnySequence } from '../kinds'
+import { createSlideshow, cycleOrder } from '../kinds/slideshow/Slideshow'
+import type { Size } from '../fit/cover'
 import { createPaint } from '../kinds/paint/Paint'
 import { inventBackdrop, knownAs, SAMPLE_SOURCE_ID } from '../testing/samples'
 import { baseOnScreen, contrastKey } from './contrastBase'
@@ -44,6 +47,33 @@ describe('what is behind copy on a screen', () => {
     })
     expect(baseOnScreen(document, CLIP, 'phone')!.focal).toEqual({ x: 0.9, y: 0.1 })
     expect(baseOnScreen(document, CLIP, 'laptop')!.focal).toEqual(document.fit.focal)
+  })
+  it('is what slides show in the region of each screen, where they are delivered one by one', () => {
+    const slides = { ...createSlideshow([SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID]), seed: 5 }
+    const own = { focal: { x: 0.2, y: 0.5 }, ownFocal: { phone: { x: 0.8, y: 0.5 }, laptop: null } }
+    const base = {
+      ...slides,
+      order: 'shuffled' as const,
+      slides: slides.slides.map((slide, index) => (index === 0 ? { ...slide, focal: own } : slide)),
+    }
+    const document = { ...inventBackdrop(), base }
+    const on = (screen: 'phone' | 'wide', region?: Size) =>
+      baseOnScreen(document, IMAGE, screen, region)!
+    const phone = on('phone', { width: 390, height: 911.4 })
+    expect(phone.picture).toEqual({ width: 390, height: 912 })
+    expect(on('wide').picture).toEqual({ width: 1920, height: 1080 })
+    expect(phone.key).not.toBe(on('phone').key)
+    const focals = (sequence: AnySequence) =>
+      sequence.kind === 'slideshow' ? sequence.slides.map(({ focal }) => focal.x) : []
+    const place = cycleOrder(base).indexOf(0)
+    expect(focals(phone.sequence)[place]).toBe(0.8)
+    expect(focals(on('wide').sequence)[place]).toBe(0.2)
+    // A clip of them has one shape for all.
+    const clip = { ...document, base: { ...base, delivery: 'clip' as const } }
+    expect(baseOnScreen(clip, IMAGE, 'phone')!.picture).toEqual(
+      baseOnScreen(clip, IMAGE, 'wide')!.picture,
+    )
+    expect(baseOnScreen(document, new Map(), 'phone')).toBeNull()
   })
   it('is nothing where a style moves it, or its source is gone; a gradient has no shape', () => {
     const panned = {

@@ -1,7 +1,7 @@
-import type { Point, Size } from '../fit/cover'
+import { regionHeightPx, type Point, type Size } from '../fit/cover'
 import { classOfWindow, focalOn } from '../fit/focal'
 import { SCREEN_CLASSES, SCREENS, type ScreenName } from '../fit/screens'
-import type { AnySequence } from '../kinds'
+import { kindOf, type AnySequence } from '../kinds'
 import type { Sources } from '../kinds/Kind'
 import { sequenceKey } from '../kinds/Sequence'
 import type { PartBlur } from '../picture/blurI420'
@@ -20,18 +20,37 @@ export interface BaseOnScreen {
   readonly focal: Point
 }
 
+/** Whether what is behind the copy of a base is known as frames. */
+export const isMeasured = (base: BackdropDocument['base']): boolean =>
+  renderHindrance(base) === null || kindOf(base).seenIn !== undefined
+
 /**
  * The frames that a screen shows behind the copy, cut and blurred as its files are; null where they
- * are no sequence: what a style places or moves, or sources that are not known.
+ * are no sequence: what a style places or moves, or sources that are not known. `region` is how
+ * large the screen lays the region out.
  */
 export function baseOnScreen(
   document: BackdropDocument,
   known: Sources,
   screen: ScreenName,
+  region: Size = windowRegion(document, screen),
 ): BaseOnScreen | null {
-  if (renderHindrance(document.base) !== null) return null
-  const { fit, weight } = document
+  const { base, fit, weight } = document
   const own = classOfWindow(SCREENS[screen].width, weight.breakpoints)
+  const seen = kindOf(base).seenIn?.(base, known, {
+    size: { width: Math.round(region.width), height: Math.round(region.height) },
+    screenClass: own,
+    focals: fit,
+  })
+  if (seen)
+    return {
+      key: sequenceKey(seen),
+      sequence: seen,
+      copyBlur: null,
+      picture: seen.size,
+      focal: { x: 0.5, y: 0.5 },
+    }
+  if (renderHindrance(base) !== null) return null
   const enabled = SCREEN_CLASSES.filter((each) => weight.renditions[each].enabled)
   const screenClass = classServing(own, enabled) ?? own
   if (!sequenceOf(document, known, { screenClass })) return null
@@ -51,6 +70,12 @@ export function baseOnScreen(
     picture: sequence.kind === 'paint' ? null : sequence.size,
     focal: focalOn(fit, own),
   }
+}
+
+/** The region as the window of a screen alone makes it. */
+const windowRegion = ({ fit }: BackdropDocument, screen: ScreenName): Size => {
+  const { width, height } = SCREENS[screen]
+  return { width, height: regionHeightPx(fit.height, height) }
 }
 
 /** Equal exactly when copy lies in the same places, in front of the same frames and scrim. */

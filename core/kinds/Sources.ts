@@ -1,4 +1,6 @@
 import type { Point, Size } from '../fit/cover'
+import type { Focals } from '../fit/focal'
+import type { ScreenClass } from '../fit/screens'
 import type { Fraction } from '../Fraction'
 import type { Finding } from '../material/findings'
 import type { ShareRect } from '../picture/pictureShape'
@@ -34,6 +36,15 @@ export interface KnownSource extends Size {
 
 /** The sources that a document refers to, by their ids. */
 export type Sources = ReadonlyMap<string, KnownSource>
+
+/** A region that pictures fill by style, as a screen lays it out. */
+export interface FilledRegion {
+  /** In CSS pixels. */
+  readonly size: Size
+  readonly screenClass: ScreenClass
+  /** The backdrop's focal points. */
+  readonly focals: Focals
+}
 
 /** How a sequence differs from the base's own. */
 export interface SequenceOptions {

@@ -1,3 +1,4 @@
+import type { Span } from '../kinds/Span'
 import type { Layer } from '../scrim/scrimAt'
 import type { Box } from '../scrim/frameContrast'
 
@@ -11,6 +12,8 @@ export interface TextPlace {
   readonly color: string
   /** The contrast that it needs (WCAG 2.2). */
   readonly needed: number
+  /** When it is seen within the loop; absent for always. */
+  readonly during?: readonly Span[] | undefined
   /** What a control has behind what is read of it, over the scrim; null for nothing. */
   readonly plate: Layer | null
 }
@@ -20,6 +23,14 @@ export interface ScreenLayout {
   readonly region: { readonly width: number; readonly height: number }
   readonly texts: readonly TextPlace[]
 }
+
+/** The name of a text that is seen with some slides only, by their places from 0. */
+export const ofSlides = (label: string, slides: readonly number[]): string =>
+  `${label} of slide ${slides.map((slide) => slide + 1).join(', ')}`
+
+/** Whether a text is one of some, of whatever slide it is. */
+export const isOneOf = ({ label }: Pick<TextPlace, 'label'>, names: readonly string[]): boolean =>
+  names.some((name) => label === name || label.startsWith(`${name} of slide `))
 
 /** What surrounds a control: a frame of so many CSS pixels around its box. */
 export function surroundings({ x, y, width, height }: Box, px = 8): Box[] {

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useState } from 'react'
 import { Navigate, useNavigate, useParams } from 'react-router'
 import { isClip, type BackdropRecord } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { renderHindrance } from '../../core/backdrop/delivered'
+import { isMeasured } from '../../core/backdrop/contrastBase'
 import { kindOf } from '../../core/kinds'
 import { useSources } from '../api/queries'
 import { kindView } from '../kinds'
@@ -143,7 +143,7 @@ function Workbench({ record, document, sources, name, isViewing }: WorkbenchProp
       </main>
       {Watch && <Watch document={document} sources={sources} />}
       <WatchParticles document={document} />
-      {(name === 'legibility' || name === 'handoff') && renderHindrance(document.base) === null && (
+      {(name === 'legibility' || name === 'handoff') && isMeasured(document.base) && (
         <WatchContrasts document={document} sources={sources} />
       )}
       {theirs && <ConflictDialog theirs={theirs} />}

@@ -2,6 +2,7 @@ import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { SCREEN_NAMES, SCREENS, type ScreenName } from '../../core/fit/screens'
 import { emitRegion } from '../../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../../core/handoff/emitStyle'
+import { kindOf, type Base } from '../../core/kinds'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
 import type { ScreenLayout } from '../../core/legibility/TextPlace'
 import { textPlaces } from './textPlaces'
@@ -54,7 +55,7 @@ export class LayoutPage {
     void page.body.offsetHeight
     await page.fonts.ready
     return Object.fromEntries(
-      SCREEN_NAMES.map((name) => [name, this.on(page, name)]),
+      SCREEN_NAMES.map((name) => [name, this.on(page, document.base, name)]),
     ) as unknown as ScreenLayouts
   }
 
@@ -72,7 +73,7 @@ export class LayoutPage {
     this.style.replaceSync(text)
   }
 
-  private on(page: Document, name: ScreenName): ScreenLayout {
+  private on(page: Document, base: Base, name: ScreenName): ScreenLayout {
     const { width, height } = SCREENS[name]
     this.frame.style.width = `${width}px`
     this.frame.style.height = `${height}px`
@@ -80,7 +81,7 @@ export class LayoutPage {
     const bounds = region.getBoundingClientRect()
     return {
       region: { width: bounds.width, height: bounds.height },
-      texts: textPlaces(page, region),
+      texts: textPlaces(page, region, (slides) => kindOf(base).wordTimes?.(base, slides)),
     }
   }
 }

@@ -18,9 +18,9 @@ export async function contrastOrder(
   const screens: ContrastScreen[] = []
   const definition = liveParticlesOf(document)
   for (const name of SCREEN_NAMES) {
-    const base = baseOnScreen(document, known, name)
-    if (!base) return null
     const layout = layouts[name]
+    const base = baseOnScreen(document, known, name, layout.region)
+    if (!base) return null
     const picture = base.picture ?? layout.region
     const key = base.picture ? base.key : JSON.stringify([base.key, picture])
     const found = bases.findIndex((each) => each.key === key)

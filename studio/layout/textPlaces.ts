@@ -1,17 +1,23 @@
-import { surroundings, type TextPlace } from '../../core/legibility/TextPlace'
+import type { Span } from '../../core/kinds/Span'
+import { ofSlides, surroundings, type TextPlace } from '../../core/legibility/TextPlace'
 import { formatHex } from '../../core/picture/srgb'
 import { neededContrast, type Box } from '../../core/scrim/frameContrast'
 import type { Layer } from '../../core/scrim/scrimAt'
 
-/** Texts of a page, with what they are called. */
-const TEXTS = [
+/** Texts around the words, with what they are called. */
+const BEFORE = [
   ['Brand', '.tln-brand'],
   ['Links', '.tln-link'],
+] as const
+const AFTER = [
+  ['Link onward', '.tln-onward'],
+  ['Footer', '.tln-footer'],
+] as const
+/** Words, of which slides may have their own. */
+const WORDS = [
   ['Heading', '.tln-heading'],
   ['Text', '.tln-body'],
   ['Second button', '.tln-second'],
-  ['Link onward', '.tln-onward'],
-  ['Footer', '.tln-footer'],
 ] as const
 /** Controls whose signs stand on a plate of their own. */
 const CONTROLS = [
@@ -37,8 +43,32 @@ export function layerOf(computed: string): Layer {
 /** `rgb(1, 2, 3)` as `#010203`. */
 const hexOf = (computed: string): string => formatHex(layerOf(computed))
 
+/** Words that are shown together. */
+interface WordBox {
+  readonly box: ParentNode
+  readonly name: (label: string) => string
+  readonly during: readonly Span[] | undefined
+}
+
+/** The boxes of words in turn, or the one of words that stay. */
+function wordBoxes(page: Document, region: ParentNode, timesOf: TimesOf): WordBox[] {
+  const turns = [...page.querySelectorAll<HTMLElement>('.tln-region .tln-text')]
+  if (turns.length === 0) return [{ box: region, name: (label) => label, during: undefined }]
+  return turns.map((box) => {
+    const slides = (box.dataset['tlnSlides'] ?? '').split(' ').map(Number)
+    return { box, name: (label) => ofSlides(label, slides), during: timesOf(slides) }
+  })
+}
+
+/** When words of some slides are seen; undefined for always. */
+type TimesOf = (slides: readonly number[]) => readonly Span[] | undefined
+
 /** Everything that is read in a region as it is laid out, in CSS pixels. */
-export function textPlaces(page: Document, region: HTMLElement): TextPlace[] {
+export function textPlaces(
+  page: Document,
+  region: HTMLElement,
+  timesOf: TimesOf = () => undefined,
+): TextPlace[] {
   const view = page.defaultView!
   const { left, top } = region.getBoundingClientRect()
   const within = ({ x, y, width, height }: DOMRect): Box => ({
@@ -47,12 +77,12 @@ export function textPlaces(page: Document, region: HTMLElement): TextPlace[] {
     width,
     height,
   })
-  const seen = (selector: string): HTMLElement[] =>
-    [...page.querySelectorAll<HTMLElement>(`.tln-region ${selector}`)].filter(
+  const seen = (selector: string, box: ParentNode = page): HTMLElement[] =>
+    [...box.querySelectorAll<HTMLElement>(`.tln-region ${selector}`)].filter(
       (each) => each.getBoundingClientRect().width > 0,
     )
-  const written = (selector: string): HTMLElement[] =>
-    seen(selector).filter((each) => each.textContent?.trim() && textBox(each).width > 0)
+  const written = (selector: string, box?: ParentNode): HTMLElement[] =>
+    seen(selector, box).filter((each) => each.textContent?.trim() && textBox(each).width > 0)
   /** Elements that look the same count as one text, at all their places. */
   const placeOf = (
     label: string,
@@ -76,25 +106,34 @@ export function textPlaces(page: Document, region: HTMLElement): TextPlace[] {
   })
   const words = (element: HTMLElement): Box[] => [within(textBox(element))]
   const whole = (element: HTMLElement): Box[] => [within(element.getBoundingClientRect())]
-  const buttons = written('.tln-button:not(.tln-second)')
+  const texts = (named: readonly (readonly [string, string])[], box?: ParentNode) =>
+    named.flatMap(([label, selector]) => placeOf(label, written(selector, box), textLook, words))
+  const wordsIn = ({ box, name, during }: WordBox): TextPlace[] => {
+    const buttons = written('.tln-button:not(.tln-second)', box)
+    return [
+      ...texts(WORDS, box),
+      ...placeOf(
+        'Button label',
+        buttons,
+        (style) => ({ ...textLook(style), plate: layerOf(style.backgroundColor) }),
+        words,
+      ),
+      ...placeOf(
+        'Button',
+        buttons,
+        ({ backgroundColor }) => ({
+          color: hexOf(backgroundColor),
+          needed: NEEDED_BY_CONTROLS,
+          plate: null,
+        }),
+        (element) => surroundings(within(element.getBoundingClientRect())),
+      ),
+    ].map((place) => ({ ...place, label: name(place.label), ...(during && { during }) }))
+  }
   return [
-    ...TEXTS.flatMap(([label, selector]) => placeOf(label, written(selector), textLook, words)),
-    ...placeOf(
-      'Button label',
-      buttons,
-      (style) => ({ ...textLook(style), plate: layerOf(style.backgroundColor) }),
-      words,
-    ),
-    ...placeOf(
-      'Button',
-      buttons,
-      ({ backgroundColor }) => ({
-        color: hexOf(backgroundColor),
-        needed: NEEDED_BY_CONTROLS,
-        plate: null,
-      }),
-      (element) => surroundings(within(element.getBoundingClientRect())),
-    ),
+    ...texts(BEFORE),
+    ...wordBoxes(page, region, timesOf).flatMap(wordsIn),
+    ...texts(AFTER),
     ...CONTROLS.flatMap(([label, selector]) =>
       placeOf(
         label,

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { cycleOf } from '../../kinds/slideshow/cycle'
+import { cycleOf, wordSpans } from '../../kinds/slideshow/cycle'
+import { isWithin } from '../../kinds/Span'
 import type { Frame } from './slideFrames'
 import { wordFrames } from './slideWords'
 
@@ -68,6 +69,18 @@ describe('words of slides', () => {
         })
       }),
       { seed: 41, numRuns: 200 },
+    ))
+  it('are measured while they are seen by half or more (seed 43)', () =>
+    fc.assert(
+      fc.property(slideshow, fc.double({ min: 0, max: 1, noNaN: true }), (show, share) => {
+        const cycle = cycleOf(show.slides)
+        const belongs = show.words.map((each) => each === 0)
+        const time = share * cycle.seconds * 0.999
+        const opacity = seenAt(wordFrames(cycle, belongs), time, !belongs.includes(false))
+        if (Math.abs(opacity - 0.5) < 0.001) return
+        expect(isWithin(wordSpans(cycle, belongs), time)).toBe(opacity > 0.5)
+      }),
+      { seed: 43, numRuns: 500 },
     ))
   it('move on in time, from the begin of the cycle to its end (seed 42)', () =>
     fc.assert(

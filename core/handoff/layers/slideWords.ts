@@ -1,5 +1,5 @@
 import type { BackdropDocument } from '../../backdrop/BackdropDocument'
-import { cycleOf, type Cycle } from '../../kinds/slideshow/cycle'
+import { cycleOf, WORDS_CROSSED, type Cycle } from '../../kinds/slideshow/cycle'
 import {
   calmTimings,
   cycleOrder,
@@ -20,8 +20,8 @@ import type { Frame, Style } from './slideFrames'
  * both are faint: two texts upon one another cannot be read.
  */
 
-/** Old words are gone after this share of a transition, new ones come in as much of its end. */
-const CROSSED = 0.6
+/** Words that cross do so in this share of a transition. */
+const CROSSED = WORDS_CROSSED
 
 /** Words that are not seen cannot be reached, nor are they read aloud. */
 const SEEN: Style = { opacity: '1', visibility: 'visible' }

@@ -1,3 +1,5 @@
+import type { Span } from '../Span'
+
 /*
  * The arithmetic of a cycle: every slide is fully shown for its hold, then gives way to the next
  * one within its transition, the last one to the first. All times in seconds.
@@ -91,6 +93,30 @@ export function shownAt({ seconds, spans }: Cycle, time: number): ShownSlides {
     next: (slide + 1) % spans.length,
     progress: length > 0 ? Math.min(1, Math.max(0, (within - leavesFrom) / length)) : 0,
   }
+}
+
+/** Old words are gone after this share of a transition, new ones come in as much of its end. */
+export const WORDS_CROSSED = 0.6
+
+/**
+ * When words are seen well, that is by half or more: `seen` tells of each place in the cycle
+ * whether they belong to the slide there.
+ */
+export function wordSpans({ spans, seconds }: Cycle, seen: readonly boolean[]): Span[] {
+  return spans.flatMap(({ fullFrom, leavesFrom, goneAt }, index) => {
+    if (!seen[index]) return []
+    const before = spans.at(index - 1)!
+    const faint = (length: number): number => (length * WORDS_CROSSED) / 2
+    const from = seen.at(index - 1) ? fullFrom : fullFrom - faint(before.goneAt - before.leavesFrom)
+    const to = seen[(index + 1) % seen.length] ? goneAt : leavesFrom + faint(goneAt - leavesFrom)
+    // The first slide begins to come at the end of the cycle.
+    return from < 0
+      ? [
+          { from: 0, to },
+          { from: seconds + from, to: seconds },
+        ]
+      : [{ from, to }]
+  })
 }
 
 /** The cycle as a calculation, such as `5 × (4.0 + 1.2) s = 26.0 s`. */

@@ -3,7 +3,9 @@ import { CLIP_BYTES, CLIP_PICTURES } from '../clipUse'
 import type { Kind, OwnOutcome } from '../Kind'
 import { stillOf } from '../image/imageSequence'
 import { reduceSlideshow, labelOfSlideshow, type SlideshowAction } from './reduceSlideshow'
+import { cycleOf, wordSpans } from './cycle'
 import {
+  cycleOrder,
   hasControls,
   isCycling,
   slideCycle,
@@ -17,6 +19,7 @@ import {
   SLIDESHOW_RATE,
   slideshowSequence,
   slideshowSequenceSchema,
+  slidesInRegion,
   type SlideshowSequence,
 } from './slideshowSequence'
 import { TRANSITION_STYLES, type Transition } from './transition'
@@ -99,6 +102,15 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
       sha256: null,
     })),
   sequence: slideshowSequence,
+  seenIn: slidesInRegion,
+  wordTimes(base, slides) {
+    const order = cycleOrder(base)
+    const timings = timingsOf(base)
+    return wordSpans(
+      cycleOf(order.map((number) => timings[number]!)),
+      order.map((number) => slides.includes(number)),
+    )
+  },
   layers: (base, { posters, clips }) =>
     base.delivery === 'clip'
       ? [

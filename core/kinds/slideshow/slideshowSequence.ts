@@ -3,15 +3,17 @@ import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { z } from 'zod'
 import { colorSchema, count, fractionSchema, share } from '../../bounded'
 import type { Point, Size } from '../../fit/cover'
+import { focalOn } from '../../fit/focal'
 import { toNumber, type Fraction } from '../../Fraction'
 import type { ShareRect } from '../../picture/pictureShape'
 import { even } from '../../weight/renditionSize'
 import { viewSchema, type View } from '../image/Image'
 import { imageSequenceSchema, stillOf, type ImageSequence } from '../image/imageSequence'
-import type { SequenceOptions, Sources } from '../Sources'
+import type { FilledRegion, SequenceOptions, Sources } from '../Sources'
 import type { Sequence } from '../Sequence'
 import { cycleOf, MIN_HOLD_SECONDS } from './cycle'
 import {
+  cycleOrder,
   focalsOf,
   MAX_HOLD_SECONDS,
   panOf,
@@ -48,6 +50,8 @@ interface SlideshowPlan {
   readonly frameRate: Fraction
   /** The part that is shown, in shares of the picture; null for all of it. */
   readonly part: ShareRect | null
+  /** The region that slides fill, in CSS pixels; absent for a clip, which has its own shape. */
+  readonly region?: Size | undefined
 }
 
 /** The frames of one cycle. */
@@ -82,6 +86,34 @@ export function slideshowSequence(
   return sequenceFrom({ slides, frameRate: frameRate ?? SLIDESHOW_RATE, part: part ?? null })
 }
 
+/** Frames a second of what is only measured: a transition in ten steps or more. */
+const SEEN_RATE: Fraction = { num: 10, den: 1 }
+
+/**
+ * Slides as visitors see them in a region, where they are delivered one by one; null for a clip,
+ * or where an image is not known.
+ */
+export function slidesInRegion(
+  base: Slideshow,
+  known: Sources,
+  { size, screenClass, focals }: FilledRegion,
+): SlideshowSequence | null {
+  if (base.delivery === 'clip') return null
+  const order = cycleOrder(base)
+  const sequence = slideshowSequence(
+    { ...base, slides: order.map((number) => base.slides[number]!) },
+    known,
+    { frameRate: SEEN_RATE },
+  )
+  if (!sequence) return null
+  const { frameRate, part } = sequence
+  const slides = sequence.slides.map((slide, index) => ({
+    ...slide,
+    focal: focalOn(focalsOf(base.slides[order[index]!]!, focals), screenClass),
+  }))
+  return sequenceFrom({ slides, frameRate, part, region: size })
+}
+
 /** The first characters of a text's SHA-256: texts of many slides would be longer than keys. */
 export const digestOf = (text: string): string => bytesToHex(sha256(utf8ToBytes(text))).slice(0, 32)
 
@@ -95,12 +127,14 @@ export const plannedCycle = (slides: readonly PlannedSlide[]) =>
   )
 
 function sequenceFrom(plan: SlideshowPlan): SlideshowSequence {
-  const { slides, frameRate, part } = plan
+  const { slides, frameRate, part, region } = plan
   const widest = Math.max(
     ...slides.map(({ still: { size } }) => Math.min(size.width, size.height * SHAPE)),
   )
   const width = even(Math.min(MAX_WIDTH, Math.max(320, widest)))
-  const whole = { width, height: even(width / SHAPE) }
+  const whole = region
+    ? { width: even(region.width), height: even(region.height) }
+    : { width, height: even(width / SHAPE) }
   const inputs = [...new Set(slides.map(({ still }) => still.sourceSha256))]
   const frames = Math.max(1, Math.round(plannedCycle(slides).seconds * toNumber(frameRate)))
   const digest = digestOf(JSON.stringify(slides.map(({ still, ...slide }) => [still.keys, slide])))
@@ -120,7 +154,9 @@ function sequenceFrom(plan: SlideshowPlan): SlideshowSequence {
       inputs: inputs.length === 1 ? inputs[0]! : digestOf(inputs.join()),
       picture: part
         ? `:slides:${[part.x, part.y, part.width, part.height].map((each) => Math.round(each * 1e5) / 1e5).join(',')}`
-        : ':slides',
+        : region
+          ? `:slides in ${region.width}x${region.height}`
+          : ':slides',
       frames: `${digest}x${frameRate.num}/${frameRate.den}`,
       first: digest,
     },
@@ -150,5 +186,6 @@ export const slideshowSequenceSchema: z.ZodType<SlideshowSequence> = z
       .max(SLIDE_COUNT.max),
     frameRate: fractionSchema,
     part: z.object({ x: share(), y: share(), width: share(), height: share() }).nullable(),
+    region: z.object({ width: count(20_000).min(2), height: count(20_000).min(2) }).optional(),
   })
   .transform(sequenceFrom)

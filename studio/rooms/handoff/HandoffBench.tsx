@@ -3,7 +3,8 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import { handoffSchema, type BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { recipeKey } from '../../../core/backdrop/recipe'
-import { isMoving, renderHindrance, rendersClips } from '../../../core/backdrop/delivered'
+import { isMeasured } from '../../../core/backdrop/contrastBase'
+import { isMoving, rendersClips } from '../../../core/backdrop/delivered'
 import { shortId } from '../../../core/handoff/deliveredFiles'
 import { textFiles } from '../../../core/handoff/emitHandoff'
 import { api, messageOf } from '../../api/client'
@@ -63,7 +64,7 @@ function CopyCheck({
   const needed = useStage((state) => state.needed)
   const watched = useStage((state) => state.worst)
   const worst = toldWorst(freshOf(contrasts, document, sources)) ?? watched
-  const isFrames = renderHindrance(document.base) === null
+  const isFrames = isMeasured(document.base)
   if (!worst && !isFrames) return null
   const readable = worst && isReadable(worst, needed)
   return (

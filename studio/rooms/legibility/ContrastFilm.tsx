@@ -12,10 +12,13 @@ const WIDTH = 112
 export function ContrastFilm({
   document,
   sources,
+  moments,
   onGo,
 }: {
   document: BackdropDocument
   sources: LoadedSources
+  /** How many moments the chart has: as many as frames, or fewer of what only passes by. */
+  moments: number
   /** Takes the stage to a moment by its number. */
   onGo: (moment: number) => void
 }) {
@@ -43,7 +46,7 @@ export function ContrastFilm({
           tabIndex={-1}
           aria-label={`Frame ${number + 1}`}
           className="min-w-0 flex-1 overflow-hidden bg-surround/40"
-          onClick={() => onGo(number)}
+          onClick={() => onGo(Math.floor((number * moments) / frames))}
         >
           <Picture picture={pictures?.[index] ?? null} />
         </button>

@@ -2,6 +2,7 @@ import { Move } from 'lucide-react'
 import { ACROSS, DOWN, type CopyPlace } from '../../../core/copy/copyPlace'
 import { classOfWindow } from '../../../core/fit/focal'
 import { SCREENS } from '../../../core/fit/screens'
+import { isOneOf } from '../../../core/legibility/TextPlace'
 import { isRightToLeft } from '../../../core/handoff/emitMarkup'
 import { useBackdrop } from '../../state/backdropStore'
 import { useStage } from '../../state/stageStore'
@@ -18,7 +19,7 @@ export function CopyHandle({ document, width, height }: StageArea) {
   const screen = useStage((state) => state.screen)
   const layout = useStage((state) => state.layout)
   const boxes = (layout?.texts ?? [])
-    .filter(({ label }) => WORDS.includes(label))
+    .filter((text) => isOneOf(text, WORDS))
     .flatMap(({ boxes: own }) => own)
   if (!layout || boxes.length === 0) return null
   const screenClass = classOfWindow(SCREENS[screen].width, document.weight.breakpoints)

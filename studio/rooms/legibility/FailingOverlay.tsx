@@ -40,7 +40,10 @@ function useLoopMap(
   const screen = useStage((state) => state.screen)
   const layout = useStage((state) => state.layout)
   const isReading = useContrastStore((state) => state.reading !== null)
-  const base = isShown && !isReading ? baseOnScreen(document, sources.known, screen) : null
+  const base =
+    isShown && !isReading && layout
+      ? baseOnScreen(document, sources.known, screen, layout.region)
+      : null
   const key =
     base && layout
       ? JSON.stringify([base.key, base.focal, layout.region, document.scrim, document.copy.color])

@@ -1,5 +1,5 @@
 import { useEffect } from 'react'
-import { renderHindrance } from '../../../core/backdrop/delivered'
+import { isMeasured } from '../../../core/backdrop/contrastBase'
 import { useBackdrop } from '../../state/backdropStore'
 import { freshOf, useContrastStore } from '../../state/contrastStore'
 import { useTried } from '../../state/useTried'
@@ -75,7 +75,7 @@ function OverlayGroup({ document }: Pick<BenchProps, 'document'>) {
   const { overlay, set } = useContrastView()
   const setStage = useStage((state) => state.set)
   const needed = neededBy(document)
-  const hasLoop = renderHindrance(document.base) === null
+  const hasLoop = isMeasured(document.base)
   useEffect(() => {
     setStage({ failsBelow: overlay === 'now' ? needed : null })
     return () => setStage({ failsBelow: null, failing: null })

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { renderHindrance } from '../../../core/backdrop/delivered'
+import { isMeasured } from '../../../core/backdrop/contrastBase'
 import { DeckTabs } from '../../ui/DeckTabs'
 import { Table } from '../../ui/Table'
 import { DECK_SHELL, type DeckProps } from '../Room'
@@ -11,7 +11,7 @@ export function LegibilityDeck(props: DeckProps) {
   const [view, setView] = useState<'time' | 'table' | 'how'>('time')
   const { document } = props
   // What the style moves or places itself is no sequence of frames.
-  if (renderHindrance(document.base) !== null)
+  if (!isMeasured(document.base))
     return (
       <HowMeasured
         document={document}

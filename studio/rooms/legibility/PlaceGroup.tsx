@@ -1,7 +1,7 @@
 import { Radio, RadioGroup } from '@headlessui/react'
 import { useEffect, useRef, useState } from 'react'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { renderHindrance } from '../../../core/backdrop/delivered'
+import { isMeasured } from '../../../core/backdrop/contrastBase'
 import { COPY_PLACES, isSamePlace, placeText } from '../../../core/copy/copyPlace'
 import { classOfWindow } from '../../../core/fit/focal'
 import { SCREEN_CLASSES, SCREENS, type ScreenClass } from '../../../core/fit/screens'
@@ -77,7 +77,7 @@ export function PlaceGroup({
         ]}
       />
       {!isShared && <Button onClick={() => set(place, SCREEN_CLASSES)}>Same on all screens</Button>}
-      {renderHindrance(document.base) === null && (
+      {isMeasured(document.base) && (
         // What was found is true for what it was found of.
         <Suggestions key={measuredKey(document, sources)} document={document} sources={sources} />
       )}

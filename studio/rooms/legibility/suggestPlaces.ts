@@ -9,6 +9,7 @@ import {
   type ScreenName,
 } from '../../../core/fit/screens'
 import { leastInBoxes, type MapCell } from '../../../core/legibility/loopMap'
+import { isOneOf } from '../../../core/legibility/TextPlace'
 import { PERCENTILE } from '../../../core/scrim/frameContrast'
 import { contrastOrder } from '../../layout/contrastOrder'
 import { LayoutPage, type ScreenLayouts } from '../../layout/LayoutPage'
@@ -104,7 +105,7 @@ async function mapsOf(
 /** The least of heading and text on a screen, in relation to what each needs. */
 function shareOf(map: readonly MapCell[], layouts: ScreenLayouts, name: ScreenName): number {
   const shares = layouts[name].texts
-    .filter(({ label }) => WORDS.includes(label))
+    .filter((text) => isOneOf(text, WORDS))
     .map(({ boxes, needed }) => (leastInBoxes(map, boxes, PERCENTILE) ?? 21) / needed)
   return Math.min(...shares, 21)
 }

@@ -8,6 +8,8 @@ import {
 } from '../../../core/legibility/CopySamples'
 import { quickWorst } from '../../../core/legibility/quickWorst'
 import { worstMoments, type ContrastRow, type WorstMoment } from '../../../core/legibility/worstOf'
+import type { TextPlace } from '../../../core/legibility/TextPlace'
+import { isWithin } from '../../../core/kinds/Span'
 import type { OpenSequence } from '../sequences/OpenSequence'
 import type {
   ContrastBase,
@@ -114,6 +116,10 @@ export async function measureContrasts(
   return { worst }
 }
 
+/** Whether a text is seen at a moment: words of slides are with theirs. */
+const isSeen = (text: TextPlace | undefined, seconds: number): boolean =>
+  !text?.during || isWithin(text.during, seconds)
+
 /** Opens something when it is first asked for. */
 function onceOf<T>(make: () => Promise<T>): () => Promise<T> {
   let made: Promise<T> | null = null
@@ -122,12 +128,14 @@ function onceOf<T>(make: () => Promise<T>): () => Promise<T> {
 
 /** The worst times as bounds rank them. */
 function quick(
-  { screen, trace, meter, samples }: MeasuredScreen,
+  { screen, meter, samples }: MeasuredScreen,
   { moments }: ContrastOrder,
 ): WorstMoment[] {
   return samples.flatMap((each) => {
-    const worst = each && quickWorst(meter, each, trace.frames)
-    const seconds = worst && moments.find(({ frame }) => frame === worst.frame)?.seconds
+    const seen = moments.filter(({ seconds }) => isSeen(each?.text, seconds))
+    const frames = [...new Set(seen.map(({ frame }) => frame))]
+    const worst = each && quickWorst(meter, each, frames)
+    const seconds = worst && seen.find(({ frame }) => frame === worst.frame)?.seconds
     return worst && seconds !== null && seconds !== undefined
       ? { screen: screen.name, text: each.text, seconds, ...worst.place }
       : []
@@ -157,6 +165,7 @@ async function rowsOf(
       seconds,
       places: samples.map((each, text) => {
         const at = spots[text]
+        if (!isSeen(each?.text, seconds)) return null
         return each && meter.measure(each, frame, data && at ? { data, at } : null)
       }),
     })

@@ -93,7 +93,7 @@ export class OpenSlideshow extends ComposedSequence implements OpenSequence {
     time: number,
     { width, height }: PictureOrder,
   ): Promise<{ readonly key: string; readonly draw: () => Uint8ClampedArray<ArrayBuffer> }> {
-    const { slides, part } = this.sequence
+    const { slides, part, region: filled } = this.sequence
     const shown = part ?? { x: 0, y: 0, width: 1, height: 1 }
     const region = {
       width: Math.round(width / shown.width),
@@ -113,7 +113,7 @@ export class OpenSlideshow extends ComposedSequence implements OpenSequence {
       drawScene(context, scene, region, (slide) => ({
         place: {
           ...slides[slide]!,
-          tileWidth: (slides[slide]!.tileWidth * region.width) / TILES_FOR_WIDTH,
+          tileWidth: (slides[slide]!.tileWidth * region.width) / (filled?.width ?? TILES_FOR_WIDTH),
         },
         picture: pictures.get(slide)!,
       }))
