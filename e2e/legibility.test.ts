@@ -39,6 +39,7 @@ it.each([
   ['Dusk window', 'footage'],
   ['Galley fire', 'an image under particles'],
   ['Winter stops', 'slides one by one'],
+  ['Fjord at night', 'an image that is panned'],
 ])('is told for every text with its worst moment, where the stage agrees: %s, %s', async (name) => {
   await open(name)
   await measured()

@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest'
-import { createImage, FIRST_DRIFT } from '../kinds/image/Image'
+import { createImage, FIRST_DRIFT, type ImageBase } from '../kinds/image/Image'
 import type { AnySequence } from '../kinds'
 import { createSlideshow, cycleOrder } from '../kinds/slideshow/Slideshow'
 import type { Size } from '../fit/cover'
 import { createPaint } from '../kinds/paint/Paint'
 import { inventBackdrop, knownAs, SAMPLE_SOURCE_ID } from '../testing/samples'
-import { baseOnScreen, contrastKey } from './contrastBase'
+import { baseOnScreen, contrastKey, isMeasured } from './contrastBase'
 import { reduce } from './reduce'
 
 const CLIP = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
@@ -75,12 +75,31 @@ describe('what is behind copy on a screen', () => {
     )
     expect(baseOnScreen(document, new Map(), 'phone')).toBeNull()
   })
-  it('is nothing where a style moves it, or its source is gone; a gradient has no shape', () => {
-    const panned = {
-      ...inventBackdrop(),
-      base: { ...createImage(SAMPLE_SOURCE_ID), drift: FIRST_DRIFT },
+  it('is the way of a pan, and one frame of an image that is shown whole or repeated', () => {
+    const on = (fields: Partial<ImageBase>) => {
+      const base = { ...createImage(SAMPLE_SOURCE_ID), ...fields }
+      expect(isMeasured(base)).toBe(true)
+      return baseOnScreen({ ...inventBackdrop(), base }, IMAGE, 'phone')!
     }
-    expect(baseOnScreen(panned, IMAGE, 'phone')).toBeNull()
+    const panned = on({ drift: FIRST_DRIFT })
+    expect(panned.picture).toEqual({ width: 390, height: 844 })
+    // Back is as there: half of the time in five frames a second.
+    expect(panned.sequence.frames).toBe((FIRST_DRIFT.seconds / 2) * 5)
+    expect(panned.sequence).toMatchObject({ slides: [{ panEasing: 'ease-in-out' }] })
+    for (const placing of ['contain', 'tile'] as const)
+      expect(on({ placing, drift: FIRST_DRIFT }).sequence).toMatchObject({
+        frames: 1,
+        slides: [{ placing, pan: null }],
+      })
+    expect(on({}).sequence.kind).toBe('image')
+  })
+  it('is nothing where it moves otherwise, or its source is gone; a gradient has no shape', () => {
+    const fixed = {
+      ...inventBackdrop(),
+      base: { ...createImage(SAMPLE_SOURCE_ID), scrolling: 'fixed' as const, drift: FIRST_DRIFT },
+    }
+    expect(isMeasured(fixed.base)).toBe(false)
+    expect(baseOnScreen(fixed, IMAGE, 'phone')).toBeNull()
     expect(baseOnScreen(inventBackdrop(), new Map(), 'phone')).toBeNull()
     const paint = { ...inventBackdrop(), base: createPaint() }
     expect(baseOnScreen(paint, new Map(), 'phone')).toMatchObject({ picture: null })

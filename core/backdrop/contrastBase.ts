@@ -22,7 +22,7 @@ export interface BaseOnScreen {
 
 /** Whether what is behind the copy of a base is known as frames. */
 export const isMeasured = (base: BackdropDocument['base']): boolean =>
-  renderHindrance(base) === null || kindOf(base).seenIn !== undefined
+  renderHindrance(base) === null || kindOf(base).isPlaced?.(base) === true
 
 /**
  * The frames that a screen shows behind the copy, cut and blurred as its files are; null where they

@@ -9,6 +9,7 @@ import type { ShareRect } from '../picture/pictureShape'
 import type { DeliveredMedia } from './DeliveredMedia'
 import type { ImageSequence } from './image/imageSequence'
 import type { Layer } from './Layer'
+import type { SlideshowSequence } from './slideshow/slideshowSequence'
 import type { FilledRegion, SequenceOptions, SourceRef, Sources } from './Sources'
 import type { Span } from './Span'
 import type { WordsChange, WordsInTurn } from '../copy/Words'
@@ -143,11 +144,13 @@ export interface Kind<B, A, S, D> {
    * cannot be decoded here.
    */
   sequence(base: B, known: Sources, options?: SequenceOptions): S | null
+  /** Whether `seenIn` tells what visitors see. */
+  isPlaced?(base: B): boolean
   /**
    * What visitors see in a region where the style places and moves pictures itself, as frames to be
    * measured; absent or null where `sequence` tells it.
    */
-  seenIn?(base: B, known: Sources, region: FilledRegion): S | null
+  seenIn?(base: B, known: Sources, region: FilledRegion): SlideshowSequence | null
   /** Of words in turn those times of a cycle at which they can be read, in seconds. */
   wordTimes?(base: B, slides: readonly number[]): readonly Span[]
   /** What it puts behind the scrim, from back to front. */

@@ -173,9 +173,9 @@ export class StageFrame {
 
   private cycle(): Animation[] {
     const box = this.page.querySelector('.tln-slides')
-    return box
-      ? [...this.page.querySelectorAll(CYCLED)].flatMap((element) => element.getAnimations())
-      : []
+    return [...this.page.querySelectorAll(box ? CYCLED : '.tln-moving')].flatMap((element) =>
+      element.getAnimations(),
+    )
   }
 
   /** Plays or pauses through the delivered pause control where there is one. */

@@ -102,6 +102,7 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
       sha256: null,
     })),
   sequence: slideshowSequence,
+  isPlaced: ({ delivery }) => delivery === 'live',
   seenIn: slidesInRegion,
   wordTimes(base, slides) {
     const order = cycleOrder(base)

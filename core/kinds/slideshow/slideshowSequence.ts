@@ -7,6 +7,7 @@ import { focalOn } from '../../fit/focal'
 import { toNumber, type Fraction } from '../../Fraction'
 import type { ShareRect } from '../../picture/pictureShape'
 import { even } from '../../weight/renditionSize'
+import { EASINGS, type Easing } from '../easing'
 import { viewSchema, type View } from '../image/Image'
 import { imageSequenceSchema, stillOf, type ImageSequence } from '../image/imageSequence'
 import type { FilledRegion, SequenceOptions, Sources } from '../Sources'
@@ -41,6 +42,8 @@ export interface PlannedSlide {
   readonly background: string
   readonly focal: Point
   readonly pan: { readonly from: View; readonly to: View } | null
+  /** How its pan goes; absent for evenly. */
+  readonly panEasing?: Easing | undefined
   readonly holdSeconds: number
   readonly transition: Transition
 }
@@ -126,7 +129,8 @@ export const plannedCycle = (slides: readonly PlannedSlide[]) =>
     })),
   )
 
-function sequenceFrom(plan: SlideshowPlan): SlideshowSequence {
+/** The sequence of planned slides, at least one. */
+export function sequenceFrom(plan: SlideshowPlan): SlideshowSequence {
   const { slides, frameRate, part, region } = plan
   const widest = Math.max(
     ...slides.map(({ still: { size } }) => Math.min(size.width, size.height * SHAPE)),
@@ -178,6 +182,7 @@ export const slideshowSequenceSchema: z.ZodType<SlideshowSequence> = z
           background: colorSchema,
           focal: point,
           pan: z.object({ from: viewSchema, to: viewSchema }).nullable(),
+          panEasing: z.enum(EASINGS).optional(),
           holdSeconds: z.number().min(MIN_HOLD_SECONDS).max(MAX_HOLD_SECONDS),
           transition: transitionSchema,
         }),

@@ -1,5 +1,6 @@
 import { MAX_ZOOM } from '../../../core/kinds/image/Image'
 import type { ImageSequence } from '../../../core/kinds/image/imageSequence'
+import { eased } from '../../../core/kinds/easing'
 import { sceneAt } from '../../../core/kinds/slideshow/scene'
 import {
   plannedCycle,
@@ -103,7 +104,10 @@ export class OpenSlideshow extends ComposedSequence implements OpenSequence {
       plannedCycle(slides),
       slides.map(({ transition }) => transition),
       time,
-    ).map((each) => (slides[each.slide]!.pan ? each : { ...each, panShare: 0 }))
+    ).map((each) => {
+      const { pan, panEasing = 'linear' } = slides[each.slide]!
+      return { ...each, panShare: pan ? eased(panEasing, each.panShare) : 0 }
+    })
     const pictures = new Map<number, SlideImage>()
     for (const { slide } of scene) pictures.set(slide, await this.picture(slides[slide]!, region))
     const draw = (): Uint8ClampedArray<ArrayBuffer> => {
