@@ -40,6 +40,7 @@ it.each([
   ['Galley fire', 'an image under particles'],
   ['Winter stops', 'slides one by one'],
   ['Fjord at night', 'an image that is panned'],
+  ['Cabin light', 'colours that move'],
 ])('is told for every text with its worst moment, where the stage agrees: %s, %s', async (name) => {
   await open(name)
   await measured()

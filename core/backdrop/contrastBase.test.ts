@@ -3,6 +3,7 @@ import { createImage, FIRST_DRIFT, type ImageBase } from '../kinds/image/Image'
 import type { AnySequence } from '../kinds'
 import { createSlideshow, cycleOrder } from '../kinds/slideshow/Slideshow'
 import type { Size } from '../fit/cover'
+import { progressOf, type PaintSequence } from '../kinds/paint/paintSequence'
 import { createPaint } from '../kinds/paint/Paint'
 import { inventBackdrop, knownAs, SAMPLE_SOURCE_ID } from '../testing/samples'
 import { baseOnScreen, contrastKey, isMeasured } from './contrastBase'
@@ -92,6 +93,19 @@ describe('what is behind copy on a screen', () => {
         slides: [{ placing, pan: null }],
       })
     expect(on({}).sequence.kind).toBe('image')
+    const motion = { moves: 'angle' as const, amount: 0.5, seconds: 30 }
+    const paint = baseOnScreen(
+      { ...inventBackdrop(), base: { ...createPaint(), motion } },
+      new Map(),
+      'phone',
+    )!
+    expect(paint).toMatchObject({ picture: { width: 390, height: 844 }, sequence: { frames: 75 } })
+    const sequence = paint.sequence as PaintSequence
+    expect([0, 37.5, 75].map((frame) => progressOf(sequence, frame))).toEqual([
+      0,
+      expect.closeTo(0.5, 5),
+      1,
+    ])
   })
   it('is nothing where it moves otherwise, or its source is gone; a gradient has no shape', () => {
     const fixed = {

@@ -9,6 +9,7 @@ import type { ShareRect } from '../picture/pictureShape'
 import type { DeliveredMedia } from './DeliveredMedia'
 import type { ImageSequence } from './image/imageSequence'
 import type { Layer } from './Layer'
+import type { PaintSequence } from './paint/paintSequence'
 import type { SlideshowSequence } from './slideshow/slideshowSequence'
 import type { FilledRegion, SequenceOptions, SourceRef, Sources } from './Sources'
 import type { Span } from './Span'
@@ -89,6 +90,9 @@ export interface Ground {
   readonly placeholder: boolean
 }
 
+/** What is seen of pictures and colours that the style places. */
+type PlacedSequence = SlideshowSequence | PaintSequence
+
 /**
  * A kind of base: one folder of `core/kinds`, and one line in its table. `B` are the decisions that
  * only this kind has, `A` their changes, `S` its sequence, `D` its part of the
@@ -150,7 +154,7 @@ export interface Kind<B, A, S, D> {
    * What visitors see in a region where the style places and moves pictures itself, as frames to be
    * measured; absent or null where `sequence` tells it.
    */
-  seenIn?(base: B, known: Sources, region: FilledRegion): SlideshowSequence | null
+  seenIn?(base: B, known: Sources, region: FilledRegion): PlacedSequence | null
   /** Of words in turn those times of a cycle at which they can be read, in seconds. */
   wordTimes?(base: B, slides: readonly number[]): readonly Span[]
   /** What it puts behind the scrim, from back to front. */

@@ -3,7 +3,12 @@ import type { Kind } from '../Kind'
 import { STILL_RATE } from '../Sequence'
 import { fallbackStops } from './gradientColors'
 import { paintMoves, paintSchema, type Paint } from './Paint'
-import { paintSequence, paintSequenceSchema, type PaintSequence } from './paintSequence'
+import {
+  paintInRegion,
+  paintSequence,
+  paintSequenceSchema,
+  type PaintSequence,
+} from './paintSequence'
 import { labelOfPaint, reducePaint, type PaintAction } from './reducePaint'
 
 /** A paint in the manifest of a delivered folder. */
@@ -54,6 +59,8 @@ export const paint: Kind<Paint, PaintAction, PaintSequence, DescribedPaint> = {
   label: labelOfPaint,
   sources: () => [],
   sequence: paintSequence,
+  isPlaced: paintMoves,
+  seenIn: paintInRegion,
   layers: (base) => [{ type: 'paint', paint: base }],
   describe: (base) => ({
     kind: 'paint',

@@ -1,9 +1,13 @@
 import { z } from 'zod'
+import { toNumber, type Fraction } from '../../Fraction'
 import { USUAL_PICTURE } from '../../fit/screens'
 import { STILL_RATE, type Sequence } from '../Sequence'
-import { paintSchema, type Paint } from './Paint'
+import { even } from '../../weight/renditionSize'
+import { easeInOut } from '../easing'
+import type { FilledRegion } from '../Sources'
+import { paintMoves, paintSchema, type Paint } from './Paint'
 
-/** The one frame of a paint. */
+/** The one frame of a paint, or those of its way where it moves and is only measured. */
 export interface PaintSequence extends Sequence {
   readonly kind: 'paint'
   readonly paint: Paint
@@ -28,6 +32,42 @@ export function paintSequence(paint: Paint): PaintSequence {
       first: 'still',
     },
   }
+}
+
+/** Frames a second of what is only measured: the motion is slow. */
+const SEEN_RATE: Fraction = { num: 5, den: 1 }
+
+/**
+ * A paint that moves by style, as visitors see it in a region: frames of the way there, since those
+ * of the way back are the same. Null where it stands still.
+ */
+export function paintInRegion(
+  paint: Paint,
+  _: unknown,
+  { size }: Pick<FilledRegion, 'size'>,
+): PaintSequence | null {
+  if (!paintMoves(paint)) return null
+  const { seconds } = paint.motion!
+  return {
+    ...paintSequence(paint),
+    paint,
+    frames: Math.max(1, Math.round((seconds / 2) * toNumber(SEEN_RATE))),
+    frameRate: SEEN_RATE,
+    size: { width: even(size.width), height: even(size.height) },
+    keys: {
+      inputs: 'paint',
+      picture: `:${JSON.stringify([paint, size])}`,
+      frames: 'moving',
+      first: 'still',
+    },
+  }
+}
+
+/** How far the motion of a paint has come at a frame of `paintInRegion`, 0 to 1. */
+export function progressOf({ paint, frameRate }: PaintSequence, frame: number): number {
+  return paintMoves(paint)
+    ? easeInOut((2 * frame) / toNumber(frameRate) / paint.motion!.seconds)
+    : 0
 }
 
 /** A paint's sequence as it crosses the wire. */

@@ -1,7 +1,7 @@
 import type { Size } from '../../../core/fit/cover'
 import type { ImageSequence } from '../../../core/kinds/image/imageSequence'
 import { paintPixels } from '../../../core/kinds/paint/paintPixels'
-import type { PaintSequence } from '../../../core/kinds/paint/paintSequence'
+import { progressOf, type PaintSequence } from '../../../core/kinds/paint/paintSequence'
 import type { ComposedFrame } from '../compose/composedFrames'
 import type { Composed } from '../compose/composeFrame'
 import { composedImage, composedPixels } from '../compose/stillPicture'
@@ -10,14 +10,14 @@ import { WorkError } from '../WorkError'
 import { ComposedSequence } from './ComposedSequence'
 import type { OpenSequence, PictureOrder, PosterMoment } from './OpenSequence'
 
-/** A sequence of one frame, which is drawn at any size. */
+/** A sequence whose frames are drawn one by one, at any size: usually it has one. */
 export class OpenStill extends ComposedSequence implements OpenSequence {
   readonly sequence: ImageSequence | PaintSequence
-  private readonly draw: (order: PictureOrder) => Promise<Composed>
+  private readonly draw: (order: PictureOrder, number: number) => Promise<Composed>
 
   constructor(
     sequence: ImageSequence | PaintSequence,
-    draw: (order: PictureOrder) => Promise<Composed>,
+    draw: (order: PictureOrder, number: number) => Promise<Composed>,
   ) {
     super()
     this.sequence = sequence
@@ -29,9 +29,9 @@ export class OpenStill extends ComposedSequence implements OpenSequence {
     order: PictureOrder,
     signal: AbortSignal,
   ): AsyncGenerator<ComposedFrame> {
-    for (const _ of numbers) {
+    for (const number of numbers) {
       if (signal.aborted) throw new WorkError('work/cancelled')
-      const show = await this.draw(order)
+      const show = await this.draw(order, number)
       yield { ...show, show, under: null }
     }
   }
@@ -110,7 +110,9 @@ export function overColour(
 
 /** A paint, drawn as browsers draw it. */
 export function openPaint(sequence: PaintSequence): OpenStill {
-  return new OpenStill(sequence, (order) =>
-    Promise.resolve(composedPixels(paintPixels(sequence.paint, order.width, order.height), order)),
-  )
+  return new OpenStill(sequence, (order, number) => {
+    const { width, height } = order
+    const pixels = paintPixels(sequence.paint, width, height, progressOf(sequence, number))
+    return Promise.resolve(composedPixels(pixels, order))
+  })
 }
