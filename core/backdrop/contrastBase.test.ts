@@ -99,9 +99,9 @@ describe('what is behind copy on a screen', () => {
       new Map(),
       'phone',
     )!
-    expect(paint).toMatchObject({ picture: { width: 390, height: 844 }, sequence: { frames: 75 } })
+    expect(paint).toMatchObject({ picture: { width: 390, height: 844 }, sequence: { frames: 30 } })
     const sequence = paint.sequence as PaintSequence
-    expect([0, 37.5, 75].map((frame) => progressOf(sequence, frame))).toEqual([
+    expect([0, 15, 30].map((frame) => progressOf(sequence, frame))).toEqual([
       0,
       expect.closeTo(0.5, 5),
       1,

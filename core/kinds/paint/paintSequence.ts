@@ -35,7 +35,7 @@ export function paintSequence(paint: Paint): PaintSequence {
 }
 
 /** Frames a second of what is only measured: the motion is slow. */
-const SEEN_RATE: Fraction = { num: 5, den: 1 }
+const SEEN_RATE: Fraction = { num: 2, den: 1 }
 
 /**
  * A paint that moves by style, as visitors see it in a region: frames of the way there, since those

@@ -111,8 +111,31 @@ export function overColour(
 /** A paint, drawn as browsers draw it. */
 export function openPaint(sequence: PaintSequence): OpenStill {
   return new OpenStill(sequence, (order, number) => {
-    const { width, height } = order
-    const pixels = paintPixels(sequence.paint, width, height, progressOf(sequence, number))
+    const progress = progressOf(sequence, number)
+    const pixels =
+      sequence.frames > 1
+        ? enlargedPaint(sequence.paint, progress, order)
+        : paintPixels(sequence.paint, order.width, order.height)
     return Promise.resolve(composedPixels(pixels, order))
   })
+}
+
+/** Wider, what is only measured is drawn smaller and enlarged: colours hardly differ from there. */
+const DRAWN_WIDTH = 320
+
+function enlargedPaint(
+  paint: PaintSequence['paint'],
+  progress: number,
+  { width, height }: PictureOrder,
+): Uint8ClampedArray<ArrayBuffer> {
+  const share = Math.min(1, DRAWN_WIDTH / width)
+  const [wide, high] = [Math.round(width * share), Math.max(1, Math.round(height * share))]
+  const pixels = paintPixels(paint, wide, high, progress)
+  if (share === 1) return pixels
+  const small = new OffscreenCanvas(wide, high)
+  small.getContext('2d')!.putImageData(new ImageData(pixels, wide, high), 0, 0)
+  const context = new OffscreenCanvas(width, height).getContext('2d')!
+  context.imageSmoothingQuality = 'high'
+  context.drawImage(small, 0, 0, width, height)
+  return context.getImageData(0, 0, width, height).data
 }
