@@ -92,7 +92,7 @@ async function folderLine(browser: RenderBrowser, folder: string): Promise<Legib
     hasParticles ||= shown.hasParticles
     if (!shown.media)
       throw new Error(
-        'The page shows slides or a gradient. Only clips and pictures are measured in a folder; open the backdrop in Telon for the rest.',
+        'The page shows slides, a gradient or an image that does not just fill the region. Only clips and pictures that do are measured in a folder; open the backdrop in Telon for the rest.',
       )
     // Media lie in one folder, wherever the page looks for it.
     const name = decodeURIComponent(new URL(shown.media).pathname.split('/').at(-1)!)
@@ -109,7 +109,7 @@ async function folderLine(browser: RenderBrowser, folder: string): Promise<Legib
           places: { [DIGEST]: { url: browser.lend(file), bytes: statSync(file).size } },
         },
       ],
-      screens: [{ name: screen, base: 0, layout, focal }],
+      screens: [{ name: screen, base: 0, layout, focal, isStill: false }],
       moments: contrastMoments(base.sequence, null),
       scrim,
       particles: null,

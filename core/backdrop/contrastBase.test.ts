@@ -107,6 +107,26 @@ describe('what is behind copy on a screen', () => {
       1,
     ])
   })
+  it('is the first frame alone on a phone that shows the poster, unless that is another picture', () => {
+    const plain = reduce(inventBackdrop(), {
+      type: 'behaviour/set',
+      behaviour: { phone: 'poster' },
+    })
+    const phone = baseOnScreen(plain, CLIP, 'phone')!
+    expect(phone).toMatchObject({ isStill: true, sequence: { frames: 1 } })
+    const wide = baseOnScreen(plain, CLIP, 'wide')!
+    expect(wide).toMatchObject({ isStill: false })
+    expect(wide.sequence.frames).toBeGreaterThan(1)
+    expect(phone.key).not.toBe(baseOnScreen(inventBackdrop(), CLIP, 'phone')!.key)
+    const other = reduce(plain, {
+      type: 'poster/picture',
+      picture: { kind: 'frame', ticks: 24, timescale: 24 },
+    })
+    expect(baseOnScreen(other, CLIP, 'phone')).toMatchObject({ isStill: false })
+    // An image has no other poster: it stands as its pan begins.
+    const panned = { ...other, base: { ...createImage(SAMPLE_SOURCE_ID), drift: FIRST_DRIFT } }
+    expect(baseOnScreen(panned, IMAGE, 'phone')).toMatchObject({ isStill: true })
+  })
   it('is nothing where it moves otherwise, or its source is gone; a gradient has no shape', () => {
     const fixed = {
       ...inventBackdrop(),
@@ -128,6 +148,7 @@ describe('the key of what is measured', () => {
     { type: 'copy/place', screens: ['wide'], place: { down: 'top' } },
     { type: 'fit/height', height: { unit: 'px', value: 500 } },
     { type: 'handoff/set', handoff: { lang: 'ar' } },
+    { type: 'behaviour/set', behaviour: { phone: 'poster' } },
   ] as const)('changes with what matters: $type', (action) =>
     expect(contrastKey(reduce(inventBackdrop(), action))).not.toBe(key),
   )

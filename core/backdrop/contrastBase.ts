@@ -6,7 +6,7 @@ import type { Sources } from '../kinds/Kind'
 import { sequenceKey } from '../kinds/Sequence'
 import type { PartBlur } from '../picture/blurI420'
 import type { BackdropDocument } from './BackdropDocument'
-import { renderHindrance, sequenceOf } from './delivered'
+import { picturesOf, renderHindrance, sequenceOf } from './delivered'
 import { classServing, renditionOf } from './recipe'
 
 /** What is behind copy on a screen. */
@@ -18,6 +18,8 @@ export interface BaseOnScreen {
   /** The size that covers the region; null where frames have no shape of their own. */
   readonly picture: Size | null
   readonly focal: Point
+  /** Whether the screen shows the first frame alone, without particles. */
+  readonly isStill: boolean
 }
 
 /** Whether what is behind the copy of a base is known as frames. */
@@ -35,6 +37,27 @@ export function baseOnScreen(
   screen: ScreenName,
   region: Size = windowRegion(document, screen),
 ): BaseOnScreen | null {
+  const found = wholeOnScreen(document, known, screen, region)
+  const { poster, behaviour, weight } = document
+  const isPhone = classOfWindow(SCREENS[screen].width, weight.breakpoints) === 'phone'
+  // A poster that is another picture than the first is none of these frames: all of them count.
+  const hasOwnPoster = picturesOf(document)?.chosen === true && poster.picture.kind !== 'first'
+  return found && isPhone && behaviour.phone === 'poster' && !hasOwnPoster
+    ? {
+        ...found,
+        key: `first of ${found.key}`,
+        sequence: { ...found.sequence, frames: 1 },
+        isStill: true,
+      }
+    : found
+}
+
+function wholeOnScreen(
+  document: BackdropDocument,
+  known: Sources,
+  screen: ScreenName,
+  region: Size,
+): BaseOnScreen | null {
   const { base, fit, weight } = document
   const own = classOfWindow(SCREENS[screen].width, weight.breakpoints)
   const seen = kindOf(base).seenIn?.(base, known, {
@@ -49,6 +72,7 @@ export function baseOnScreen(
       copyBlur: null,
       picture: seen.size,
       focal: { x: 0.5, y: 0.5 },
+      isStill: false,
     }
   if (renderHindrance(base) !== null) return null
   const enabled = SCREEN_CLASSES.filter((each) => weight.renditions[each].enabled)
@@ -69,6 +93,7 @@ export function baseOnScreen(
     // Gradients fill whatever region there is.
     picture: sequence.kind === 'paint' ? null : sequence.size,
     focal: focalOn(fit, own),
+    isStill: false,
   }
 }
 
@@ -86,7 +111,8 @@ export const contrastKey = ({
   scrim,
   fit,
   weight: { renditions, breakpoints },
-  behaviour: { pauseControl },
+  poster: { picture },
+  behaviour: { pauseControl, phone },
   handoff: { lang, headingLevel },
 }: BackdropDocument): string =>
   JSON.stringify([
@@ -98,6 +124,7 @@ export const contrastKey = ({
     Object.values(renditions).map(({ enabled, crop, copyBlur }) => [enabled, crop, copyBlur]),
     breakpoints,
     pauseControl,
+    phone === 'poster' && picture,
     lang,
     headingLevel,
   ])

@@ -45,11 +45,16 @@ export async function shownPage(address: string, screen: ScreenName): Promise<Sh
   }
 }
 
-/** The file that is shown: slides have several, gradients none. */
+/**
+ * The file that covers the region: slides have several, gradients none, and what an image's style
+ * places or moves covers it otherwise.
+ */
 async function mediaOf(page: Document): Promise<string | null> {
-  if (page.querySelector('.tln-slides')) return null
+  if (page.querySelector('.tln-slides, .tln-moving')) return null
   const video = page.querySelector<HTMLVideoElement>('.tln-video')
   const poster = page.querySelector<HTMLImageElement>('.tln-poster')
+  const box = page.querySelector('.tln-image')
+  if ((!video && !poster) || (box && !covers(page, box, poster))) return null
   const until = performance.now() + WAIT_MS
   while (performance.now() < until) {
     const plays = video && page.defaultView!.getComputedStyle(video).visibility !== 'hidden'
@@ -59,6 +64,14 @@ async function mediaOf(page: Document): Promise<string | null> {
   }
   // A clip that does not start leaves its poster.
   return poster?.currentSrc ?? null
+}
+
+/** Whether an image covers its region wholly, and scrolls with it. */
+function covers(page: Document, box: Element, poster: Element | null): boolean {
+  const styleOf = (element: Element) => page.defaultView!.getComputedStyle(element)
+  const { position, opacity } = styleOf(box)
+  const fit = poster && styleOf(poster).objectFit
+  return position !== 'fixed' && Number(opacity) === 1 && fit === 'cover'
 }
 
 /** The scrim by the value that the style gives it. */

@@ -29,6 +29,7 @@ export async function contrastOrder(
       base: found < 0 ? bases.length : found,
       layout,
       focal: base.focal,
+      isStill: base.isStill,
     })
     if (found >= 0) continue
     const { sequence, copyBlur } = base
@@ -43,9 +44,11 @@ export async function contrastOrder(
   return {
     bases,
     screens,
-    // Bases differ in crop and blur, never in time.
+    // Bases differ in crop and blur, never in time; but one may stand still.
     moments: contrastMoments(
-      bases[0]!.sequence,
+      bases
+        .map(({ sequence }) => sequence)
+        .reduce((one, other) => (other.frames > one.frames ? other : one)),
       definition && {
         period: definition.period,
         frameRate: document.particles!.frameRate,

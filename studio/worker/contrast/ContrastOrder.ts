@@ -27,6 +27,8 @@ export interface ContrastScreen {
   readonly base: number
   readonly layout: ScreenLayout
   readonly focal: Point
+  /** Whether it shows the first frame alone, without particles. */
+  readonly isStill: boolean
 }
 
 /** Copy on all screens, in front of a backdrop at all its moments. */

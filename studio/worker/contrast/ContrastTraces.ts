@@ -14,8 +14,10 @@ import { WorkError } from '../WorkError'
 import type { ContrastBase } from './ContrastOrder'
 import { keepTrace, keptTrace } from './keptTraces'
 
-/** Traces of the backdrops looked at last. */
-const MAX_HELD = 3
+/** Traces that are held: each screen may have its own. */
+const MAX_HELD = 4
+/** Of fewer frames a second a trace has no more bytes for each. */
+const USUAL_RATE = 24
 
 /** Makes traces and remembers them: frames are decoded again only where copy has moved away. */
 export class ContrastTraces {
@@ -65,7 +67,8 @@ async function decoded(
   onDone: (done: number) => void,
 ): Promise<ContrastTrace> {
   const { frames, frameRate } = open.sequence
-  const plan = planTrace(picture, frames, frames / toNumber(frameRate), areas)
+  const seconds = frames / Math.max(USUAL_RATE, toNumber(frameRate))
+  const plan = planTrace(picture, frames, seconds, areas)
   const writer = new TraceWriter(plan)
   const numbers = Array.from({ length: frames }, (_, number) => number)
   const { width, height } = plan

@@ -6,6 +6,7 @@ import {
   type CopySamples,
   type ScreenView,
 } from '../../../core/legibility/CopySamples'
+import type { Moment } from '../../../core/legibility/contrastMoments'
 import { quickWorst } from '../../../core/legibility/quickWorst'
 import { worstMoments, type ContrastRow, type WorstMoment } from '../../../core/legibility/worstOf'
 import type { TextPlace } from '../../../core/legibility/TextPlace'
@@ -60,7 +61,7 @@ export async function measureContrasts(
   onStep: (step: ContrastStep) => void,
   signal: AbortSignal,
 ): Promise<ContrastOutcome> {
-  const { bases, screens, scrim, moments } = order
+  const { bases, screens, scrim } = order
   const views = screens.map(({ base, layout, focal }): ScreenView => {
     const { picture } = bases[base]!
     return { ...layout, picture, focal }
@@ -87,14 +88,15 @@ export async function measureContrasts(
   const worst: WorstMoment[] = []
   for (const each of measured) {
     const rows = await rowsOf(each, order, signal)
-    const { name } = each.screen
+    const { name, isStill } = each.screen
+    const moments = momentsOf(each.screen, order)
     onStep({ phase: 'screen', screen: name, rows })
     const opens = opened[each.screen.base]!
     const numbers = new Map(moments.map(({ seconds, frame }) => [seconds, frame]))
     const doubtful = each.view.texts.map((_, text) => worstTimes(rows, text))
     const times = [...new Set(doubtful.flat())]
     const wanted = [...new Set(times.map((seconds) => numbers.get(seconds)!))]
-    const full = await FullSizeScreen.of(each.view, scrim, order.particles)
+    const full = await FullSizeScreen.of(each.view, scrim, isStill ? null : order.particles)
     const checked: ContrastRow[] = []
     const base = bases[each.screen.base]!
     for await (const { number, frame } of frames.get(
@@ -120,6 +122,10 @@ export async function measureContrasts(
 const isSeen = (text: TextPlace | undefined, seconds: number): boolean =>
   !text?.during || isWithin(text.during, seconds)
 
+/** The moments of a screen: one that stands still shows its first frame at all of them. */
+const momentsOf = ({ isStill }: ContrastScreen, { moments }: ContrastOrder): readonly Moment[] =>
+  isStill ? moments.map(({ seconds }) => ({ seconds, frame: 0 })) : moments
+
 /** Opens something when it is first asked for. */
 function onceOf<T>(make: () => Promise<T>): () => Promise<T> {
   let made: Promise<T> | null = null
@@ -127,12 +133,10 @@ function onceOf<T>(make: () => Promise<T>): () => Promise<T> {
 }
 
 /** The worst times as bounds rank them. */
-function quick(
-  { screen, meter, samples }: MeasuredScreen,
-  { moments }: ContrastOrder,
-): WorstMoment[] {
+function quick({ screen, meter, samples }: MeasuredScreen, order: ContrastOrder): WorstMoment[] {
+  const moments = momentsOf(screen, order)
   return samples.flatMap((each) => {
-    const seen = moments.filter(({ seconds }) => isSeen(each?.text, seconds))
+    const seen = moments.filter(({ seconds }) => isSeen(each?.text, screen.isStill ? 0 : seconds))
     const frames = [...new Set(seen.map(({ frame }) => frame))]
     const worst = each && quickWorst(meter, each, frames)
     const seconds = worst && seen.find(({ frame }) => frame === worst.frame)?.seconds
@@ -144,10 +148,12 @@ function quick(
 
 /** All moments of a screen. */
 async function rowsOf(
-  { view, trace, meter, samples }: MeasuredScreen,
-  { moments, particles }: ContrastOrder,
+  { screen, view, trace, meter, samples }: MeasuredScreen,
+  order: ContrastOrder,
   signal: AbortSignal,
 ): Promise<ContrastRow[]> {
+  const moments = momentsOf(screen, order)
+  const particles = screen.isStill ? null : order.particles
   const grid = traceGrid(view, trace)
   const scale = 1 / (grid.xOf(1) - grid.xOf(0))
   const drawn = particles && (await drawnParticles(particles, view.region, scale))
@@ -165,7 +171,7 @@ async function rowsOf(
       seconds,
       places: samples.map((each, text) => {
         const at = spots[text]
-        if (!isSeen(each?.text, seconds)) return null
+        if (!isSeen(each?.text, screen.isStill ? 0 : seconds)) return null
         return each && meter.measure(each, frame, data && at ? { data, at } : null)
       }),
     })
