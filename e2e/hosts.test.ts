@@ -3,6 +3,10 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Page } from 'playwright-core'
 import { describe, expect, it } from 'vitest'
+import { emitRegion } from '../core/handoff/emitMarkup'
+import { emitBackdropStyle, emitCopyStyle } from '../core/handoff/emitStyle'
+import type { DeliveredMedia } from '../core/kinds/DeliveredMedia'
+import { inventBackdrop, reduced } from '../core/testing/samples'
 import { CLIPS, complaintsOf, plays, telon } from './harness'
 import { HOST_PAGES } from './hostPages'
 import { onHost, pageOf, snippet, type OnHost } from './onHost'
@@ -165,6 +169,69 @@ describe('the fragment on a host page', () => {
       expect(withStyle.length).toBeGreaterThan(4)
       expect(await ownLooks(page)).toEqual(withStyle)
       await page.close()
+    },
+  )
+})
+
+/** What only some copy has, in front of nothing: no command writes it. */
+const PARTS = reduced(inventBackdrop(), {
+  type: 'copy/parts',
+  parts: {
+    rule: true,
+    more: ['Open all year'],
+    second: { label: 'All routes', href: '#routes' },
+    onward: { label: 'Read on', href: '#more' },
+    footer: 'Runs every night',
+  },
+})
+const NO_MEDIA: DeliveredMedia = { clips: [], posters: [], placeholder: null }
+const PARTS_PASTED = `<!-- parts -->
+<style>${emitBackdropStyle('parts', PARTS, NO_MEDIA)}${emitCopyStyle('parts', PARTS, NO_MEDIA)}</style>
+
+${emitRegion('parts', PARTS, NO_MEDIA, 'fragment')}`
+
+/** How each part looks, whatever the site's sizes and typeface are, and whether it can be hit. */
+const partLooks = (page: Page) =>
+  page.evaluate(() => {
+    const names = [
+      ...['color', 'background-color', 'display', 'opacity', 'text-decoration-line'],
+      ...['text-transform', 'position', 'float', 'border-top-width', 'border-radius', 'filter'],
+    ]
+    const look = (element: Element, pseudo?: string): string[] => {
+      const all = getComputedStyle(element, pseudo)
+      if (pseudo && all.content === 'none') return ['no ornament']
+      return names.map((name) => `${name}: ${all.getPropertyValue(name)}`)
+    }
+    return [
+      ...['.tln-rule', '.tln-body + .tln-body', '.tln-buttons', '.tln-second', '.tln-end'],
+      ...['.tln-onward', '.tln-footer'],
+    ].map((selector) => {
+      const element = document.querySelector<HTMLElement>(selector)!
+      element.scrollIntoView({ block: 'center' })
+      const { x, y, width, height } = element.getBoundingClientRect()
+      const hit = document.elementFromPoint(x + width / 2, y + height / 2)
+      return [selector, ...look(element), ...look(element, '::after'), element.contains(hit)]
+    })
+  })
+
+/** What a site says of the elements that the parts are. */
+const REACHING = `.content a { float: right; opacity: 0.5; border: 3px solid; border-radius: 9px; filter: blur(2px) }
+  a::after { content: "↗"; float: right; opacity: 0.2 } div:empty { display: none }
+  .content div { opacity: 0.5; text-transform: uppercase; border: 2px solid }
+  .content footer { position: absolute; float: left; background: #eee; border: 1px solid; filter: invert(1) }
+  .content p { float: left; text-transform: uppercase; border: 1px solid }`
+
+describe('the parts of a copy on a host page', () => {
+  it.each(HOST_PAGES.filter(({ name }) => /one class|right to left|black words/.test(name)))(
+    'look as on a plain one, whatever the site says of their elements: $name',
+    async (frame) => {
+      const plain = await host.open(pageOf(HOST_PAGES[0]!, PARTS_PASTED))
+      const page = await host.open(
+        pageOf({ ...frame, css: `${frame.css} ${REACHING}` }, PARTS_PASTED),
+      )
+      const looks = await partLooks(page)
+      expect(looks).toEqual(await partLooks(plain))
+      expect(looks.map((each) => each.at(-1))).toEqual(looks.map(() => true))
     },
   )
 })

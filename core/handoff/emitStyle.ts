@@ -210,6 +210,7 @@ ${own(id)} {
   text-decoration: none;
 }
 .tln-region .tln-button:focus-visible { outline: 3px solid var(--tln-copy-color); outline-offset: 3px; }
+.tln-region .tln-button::before, .tln-region .tln-button::after { content: none; }
 ${placeRules(id, document)}${typeRules(id, copy.type)}${partRules(id, copy, hasControls)}${inTurn.map((rule) => `${rule}\n`).join('')}@media (forced-colors: active) {
   .tln-region .tln-button { border: 1px solid; }
 }
@@ -294,7 +295,7 @@ function partRules(
 `,
     onward &&
       `.tln-region .tln-onward { all: revert; display: inline-block; padding: 0.5em 1em; color: inherit; text-decoration: none; }
-.tln-region .tln-onward::after { content: ""; display: block; width: 0.6em; height: 0.6em; margin: 0.1em auto 0; border: solid; border-width: 0 2px 2px 0; transform: rotate(45deg); }
+.tln-region .tln-onward::after { all: revert; content: ""; display: block; width: 0.6em; height: 0.6em; margin: 0.1em auto 0; border: solid; border-width: 0 2px 2px 0; transform: rotate(45deg); }
 .tln-region .tln-onward:focus-visible { outline: 3px solid var(--tln-copy-color); }
 `,
     footer !== null &&

@@ -9,6 +9,7 @@ import { stillOf } from './imageSequence'
 
 /** Frames a second of what is only measured: a pan is slow. */
 const SEEN_RATE: Fraction = { num: 5, den: 1 }
+
 /** Whether the style pans an image, shows it whole or repeats it, in a region that scrolls. */
 export const isPlaced = (base: ImageBase): boolean =>
   base.scrolling === 'page' && (base.placing !== 'cover' || drifts(base))

@@ -1,7 +1,8 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { sequenceOf } from '../../../core/backdrop/delivered'
+import { baseOnScreen } from '../../../core/backdrop/contrastBase'
 import { useOutputFrames } from '../../clip/useOutputFrames'
 import type { LoadedSources } from '../../state/loadedSources'
+import { useStage } from '../../state/stageStore'
 import { usePicture } from '../../ui/usePicture'
 
 /** Pictures along the time of the chart above. */
@@ -12,17 +13,16 @@ const WIDTH = 112
 export function ContrastFilm({
   document,
   sources,
-  moments,
   onGo,
 }: {
   document: BackdropDocument
   sources: LoadedSources
-  /** How many moments the chart has: as many as frames, or fewer of what only passes by. */
-  moments: number
   /** Takes the stage to a moment by its number. */
   onGo: (moment: number) => void
 }) {
-  const sequence = sequenceOf(document, sources.known)
+  const screen = useStage((state) => state.screen)
+  // The frames that were measured, in their order.
+  const sequence = baseOnScreen(document, sources.known, screen)?.sequence ?? null
   const frames = sequence?.frames ?? 0
   const numbers =
     frames > 1
@@ -46,7 +46,7 @@ export function ContrastFilm({
           tabIndex={-1}
           aria-label={`Frame ${number + 1}`}
           className="min-w-0 flex-1 overflow-hidden bg-surround/40"
-          onClick={() => onGo(Math.floor((number * moments) / frames))}
+          onClick={() => onGo(number)}
         >
           <Picture picture={pictures?.[index] ?? null} />
         </button>

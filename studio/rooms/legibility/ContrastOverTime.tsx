@@ -79,7 +79,7 @@ export function ContrastOverTime({ document, sources }: DeckProps) {
             onGo={go}
           />
         </div>
-        <ContrastFilm document={document} sources={sources} moments={times.length} onGo={go} />
+        <ContrastFilm document={document} sources={sources} onGo={go} />
       </figure>
       <div className="flex w-80 shrink-0 flex-col gap-1 overflow-auto max-lg:w-full">
         <ScreenChips scope={scope} screen={screen} onAll={() => setView({ scope: 'all' })} />
