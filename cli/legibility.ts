@@ -7,7 +7,7 @@ import { knownSource, pictureOf } from '../core/api/knownSource'
 import { legibilityLineOf, type LegibilityLine } from '../core/api/legibilityLine'
 import { SCREEN_NAMES, type ScreenName } from '../core/fit/screens'
 import { nearestRate } from '../core/Fraction'
-import { manifestSchema } from '../core/handoff/manifest'
+import { manifestSchema, type Manifest } from '../core/handoff/manifest'
 import { createFootage } from '../core/kinds/footage/createFootage'
 import { createImage } from '../core/kinds/image/Image'
 import { contrastMoments } from '../core/legibility/contrastMoments'
@@ -81,51 +81,55 @@ async function fileLine(
   return legibilityLineOf(path, found.worst)
 }
 
-/** Copy of a delivered page, in front of its delivered files. */
+/**
+ * Copy of a delivered page: in front of every frame of its clip, or of its picture, where that is
+ * all it shows; otherwise in pictures of the page itself.
+ */
 async function folderLine(browser: RenderBrowser, folder: string): Promise<LegibilityLine> {
-  const baseUrl = await baseUrlOf(folder)
-  const address = await browser.lendFolder(folder, baseUrl)
+  const manifest = await manifestOf(folder)
+  const { baseUrl, particles } = manifest
+  const address = `${await browser.lendFolder(folder, baseUrl)}/index.html`
+  const live = particles?.form === 'live' ? particles : null
+  const drawn = live && { period: live.periodSeconds, frameRate: live.framesPerSecond }
   const worst: WorstMoment[] = []
-  let hasParticles = false
   for (const screen of SCREEN_NAMES) {
-    const shown = await browser.shownPage(`${address}/index.html`, screen)
-    hasParticles ||= shown.hasParticles
-    if (!shown.media)
-      throw new Error(
-        'The page shows slides, a gradient or an image that does not just fill the region. Only clips and pictures that do are measured in a folder; open the backdrop in Telon for the rest.',
-      )
+    const shown = await browser.shownPage(address, screen)
+    if (!shown.media) {
+      worst.push(...(await browser.heldMoments(address, screen, drawn?.period ?? null)))
+      continue
+    }
     // Media lie in one folder, wherever the page looks for it.
     const name = decodeURIComponent(new URL(shown.media).pathname.split('/').at(-1)!)
     const file = join(resolve(folder), 'media', name)
-    const base = await baseOf(file, screen)
+    const { sequence, picture } = await baseOf(file, screen)
     const { focal, scrim, layout } = shown
     const measured = await browser.measure({
       bases: [
         {
           key: `${file} ${statSync(file).mtimeMs}`,
-          sequence: base.sequence,
+          sequence,
           copyBlur: null,
-          picture: base.picture ?? layout.region,
+          picture: picture ?? layout.region,
           places: { [DIGEST]: { url: browser.lend(file), bytes: statSync(file).size } },
         },
       ],
       screens: [{ name: screen, base: 0, layout, focal, isStill: false }],
-      moments: contrastMoments(base.sequence, null),
+      moments: contrastMoments(sequence, drawn),
       scrim,
-      particles: null,
+      particles: shown.particles,
     })
     worst.push(...measured.worst)
   }
-  return legibilityLineOf(folder, worst, hasParticles ? ['particles'] : [])
+  return legibilityLineOf(folder, worst)
 }
 
-/** Where a folder's page looks for its files: beside itself where that is empty. */
-async function baseUrlOf(folder: string): Promise<string> {
+/** What a folder says of itself. */
+async function manifestOf(folder: string): Promise<Manifest> {
   const text = await readFile(join(folder, 'manifest.json'), 'utf8').catch(() => null)
   const parsed = text === null ? null : manifestSchema.safeParse(parseJson(text))
   if (!parsed?.success)
     throw new Error('There is no manifest.json of Telon in this folder. Name a delivered folder.')
-  return parsed.data.baseUrl
+  return parsed.data
 }
 
 function parseJson(text: string): unknown {

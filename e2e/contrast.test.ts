@@ -9,6 +9,7 @@ import type { LegibilityLine } from '../core/api/legibilityLine'
 import { SCREENS, type ScreenName } from '../core/fit/screens'
 import { parseHex } from '../core/picture/srgb'
 import { worstPlace, type Box } from '../core/scrim/frameContrast'
+import { NO_SCRIM } from '../core/scrim/scrimAt'
 import { CLIPS, launchWhole, telon } from './harness'
 
 /*
@@ -18,14 +19,6 @@ import { CLIPS, launchWhole, telon } from './harness'
 
 const CLIP = join(CLIPS, 'dusk-window.mov')
 const CUT = ['--start', '1', '--end', '2.5'] as const
-const NO_SCRIM = {
-  kind: 'flat',
-  color: '#000000',
-  strength: 0,
-  toColor: '#000000',
-  toStrength: 0,
-  angleDeg: 0,
-} as const
 const SELECTORS: Readonly<Record<string, string>> = {
   brand: '.tln-brand',
   links: '.tln-link',
@@ -141,6 +134,39 @@ describe('the worst contrast that Telon tells', () => {
       for (let frame = 0; frame < 36; frame += 3)
         expect(await seen(page, 'heading', frame / 24)).toBeGreaterThan(ratio * 0.97)
       await page.close()
+    }
+  })
+  it.each([
+    [
+      'slides',
+      [
+        join(CLIPS, 'cabin-berth.jpg'),
+        join(CLIPS, 'stop-snow-line.jpg'),
+        '--hold',
+        '0.5',
+        '--transition',
+        '0.3',
+      ],
+    ],
+    ['a gradient', ['--paint', 'linear 120deg #1b2350 #b5563c']],
+    ['live particles', [join(CLIPS, 'fjord-night.webp'), '--particles', 'first-frost']],
+  ])('is found in the delivered page itself, too: %s', async (_, what) => {
+    const other = await mkdtemp(join(tmpdir(), 'contrast-'))
+    try {
+      const { err } = await telon('deliver', ...what, '--heading', 'A night train', '--out', other)
+      const [, ratio, text, screen] = /contrast: ([\d.]+) : 1, needs [\d.]+ \((.+), (\w+), /.exec(
+        err,
+      )!
+      const line = JSON.parse((await telon('legibility', other)).out) as LegibilityLine
+      const same = line.texts!.find((each) => each.text === text && each.screen === screen)!
+      expect(Math.abs(same.ratio / Number(ratio) - 1)).toBeLessThan(0.03)
+      // What it takes for the worst of all is it, or as bad.
+      expect(line.worst!.ratio / line.worst!.needed).toBeGreaterThan(
+        (same.ratio / same.needed) * 0.97,
+      )
+      expect(new Set(line.texts!.map((each) => each.screen)).size).toBe(4)
+    } finally {
+      await rm(other, { recursive: true, force: true })
     }
   })
   it('is the same where the files are written for another address', async () => {

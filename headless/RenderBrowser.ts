@@ -7,13 +7,15 @@ import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import type { ProbeRun } from '../core/backdrop/measureAdvice'
 import type { ClipRecipe, ProbeRecipe, Recipe } from '../core/backdrop/recipe'
 import type { Sources } from '../core/kinds/Kind'
-import type { ScreenName } from '../core/fit/screens'
+import { SCREENS, type ScreenName } from '../core/fit/screens'
 import type { FootageSequence } from '../core/kinds/footage/footageSequence'
+import { worstMoments, type ContrastRow, type WorstMoment } from '../core/legibility/worstOf'
 import type { CutMotion } from '../core/loop/chooseOverlap'
 import type { LoopRange } from '../core/loop/findLoops'
 import type { Analysis } from '../core/material/Analysis'
 import type { ProbeFacts } from '../core/weight/ProbeFacts'
 import { inProject } from '../node/projectRoot'
+import { heldClock } from './heldClock'
 import type { MeasuredContrasts, PlainLoop } from '../studio/harness/harness'
 import type { ShownPage } from '../studio/harness/shownPage'
 import type { ContrastOrder } from '../studio/worker/contrast/ContrastOrder'
@@ -112,6 +114,7 @@ export class RenderBrowser {
     await page.exposeFunction('telonProgress', (done: number, pass: number) =>
       self?.onProgress(done, pass),
     )
+    await page.addInitScript(heldClock)
     await page.goto(`http://127.0.0.1:${port}${path}`)
     return self
   }
@@ -261,6 +264,36 @@ export class RenderBrowser {
   /** What the page of a lent folder shows behind its copy on a screen. */
   shownPage(address: string, screen: ScreenName): Promise<ShownPage> {
     return this.ask(([at, name]) => window.telonPage(at, name), [address, screen] as const)
+  }
+
+  /**
+   * The worst moments of the copy of a lent folder's page on a screen, in pictures of the page
+   * itself: for what is no clip or picture alone. `period` is after how long its live particles
+   * repeat.
+   */
+  async heldMoments(
+    address: string,
+    screen: ScreenName,
+    period: number | null,
+  ): Promise<WorstMoment[]> {
+    await this.page.setViewportSize(SCREENS[screen])
+    const { region, texts, times } = await this.ask(
+      ([at, name, every]) => window.telonHeldPage(at, name, every),
+      [address, screen, period] as const,
+    )
+    const clip = { ...region, height: Math.min(region.height, SCREENS[screen].height - region.y) }
+    const rows: ContrastRow[] = []
+    for (const seconds of times) {
+      await this.ask((when) => window.telonHold(when), seconds)
+      const picture = (await this.page.screenshot({ clip })).toString('base64')
+      rows.push(
+        await this.ask(([shot, when]) => window.telonMeasureHeld(shot, when), [
+          picture,
+          seconds,
+        ] as const),
+      )
+    }
+    return worstMoments(screen, texts, rows)
   }
 
   /** The worst moments of copy in front of frames. */

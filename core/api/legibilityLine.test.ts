@@ -27,13 +27,11 @@ describe('a line of telon legibility', () => {
       worst: { text: 'text', screen: 'phone', ratio: 4.2, needed: 4.5, seconds: 1.235 },
     })
     expect(line.texts![0]!.place).toEqual({ x: 20, y: 301 })
-    expect(line.unmeasured).toBeUndefined()
-    expect(legibilityLineOf('hero', [], ['particles'])).toEqual({
+    expect(legibilityLineOf('hero', [])).toEqual({
       file: 'hero',
       texts: [],
       worst: null,
       passes: true,
-      unmeasured: ['particles'],
     })
   })
   it('judges a figure as it is told', () => {

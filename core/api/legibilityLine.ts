@@ -20,10 +20,6 @@ export const legibilityLineSchema = z.object({
     .describe('The one farthest from what it needs; null without copy.')
     .optional(),
   passes: z.boolean().describe('Whether all have what they need.').optional(),
-  unmeasured: z
-    .array(z.enum(['particles']))
-    .describe('What is in front of the base and not included.')
-    .optional(),
   error: z.object({ code: z.string(), message: z.string() }).optional(),
 })
 export type LegibilityLine = z.infer<typeof legibilityLineSchema>
@@ -44,18 +40,13 @@ export const passes = (worst: readonly WorstMoment[]): boolean =>
   worst.every(({ ratio, text }) => isEnough(ratio, text.needed))
 
 /** What was measured of a file as its line. */
-export function legibilityLineOf(
-  file: string,
-  worst: readonly WorstMoment[],
-  unmeasured: readonly 'particles'[] = [],
-): LegibilityLine {
+export function legibilityLineOf(file: string, worst: readonly WorstMoment[]): LegibilityLine {
   const least = worstOfAll(worst)
   return {
     file,
     texts: worst.map(textOf),
     worst: least && textOf(least),
     passes: passes(worst),
-    ...(unmeasured.length > 0 && { unmeasured: [...unmeasured] }),
   }
 }
 

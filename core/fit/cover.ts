@@ -40,6 +40,24 @@ export function coverRect(picture: Size, region: Size, focal: Point): Cover {
   }
 }
 
+/**
+ * Where a browser paints a covering picture in the region, in whole CSS pixels: place and size are
+ * rounded each (measured in Chromium, for clips and images alike: docs/method.md (contrast)).
+ */
+export function paintedRect(
+  picture: Size,
+  region: Size,
+  focal: Point,
+): Size & { readonly x: number; readonly y: number } {
+  const { scale, shown } = coverRect(picture, region, focal)
+  return {
+    x: Math.round(-shown.x * scale),
+    y: Math.round(-shown.y * scale),
+    width: Math.round(picture.width * scale),
+    height: Math.round(picture.height * scale),
+  }
+}
+
 /** The share of the picture's width that a region keeps, 0 to 1. */
 export function keptWidth(picture: Size, region: Size): number {
   return Math.min(1, coverRect(picture, region, { x: 0.5, y: 0.5 }).shown.width / picture.width)

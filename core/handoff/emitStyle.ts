@@ -312,7 +312,7 @@ function partRules(
 /** What only the demonstration page and the stage have: a page around, and a header in front. */
 export function emitPageStyle({ copy: { solidHeader } }: BackdropDocument): string {
   return `* { box-sizing: border-box; }
-body { margin: 0; font-family: "Archivo Variable", system-ui, sans-serif; color: #26221c; background: #fff; }
+body { margin: 0; font-family: system-ui, sans-serif; color: #26221c; background: #fff; }
 .tln-header { display: flex; flex-wrap: wrap; gap: 0.5rem 2rem; align-items: baseline; justify-content: space-between; padding: 1.75rem clamp(1.25rem, 5vw, 5rem); color: var(--tln-copy-color); }
 .tln-brand { font-weight: 700; letter-spacing: 0.08em; text-transform: uppercase; font-size: 1.15rem; }
 .tln-links { display: flex; flex-wrap: wrap; gap: 0.25rem 1.75rem; }

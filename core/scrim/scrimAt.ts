@@ -12,6 +12,16 @@ export interface Scrim {
   readonly angleDeg: number
 }
 
+/** Nothing between them. */
+export const NO_SCRIM: Scrim = {
+  kind: 'flat',
+  color: '#000000',
+  strength: 0,
+  toColor: '#000000',
+  toStrength: 0,
+  angleDeg: 0,
+}
+
 /** A colour with its opacity, 0 to 1. */
 export interface Layer extends Rgb {
   readonly alpha: number

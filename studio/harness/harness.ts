@@ -12,11 +12,12 @@ import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { sequenceOf } from '../../core/backdrop/delivered'
 import type { KnownSource } from '../../core/kinds/Kind'
 import type { ScreenName } from '../../core/fit/screens'
-import type { WorstMoment } from '../../core/legibility/worstOf'
+import type { ContrastRow, WorstMoment } from '../../core/legibility/worstOf'
 import { PLAIN_SHAPE } from '../../core/picture/pictureShape'
 import type { ProbeFacts } from '../../core/weight/ProbeFacts'
 import { contrastOrder } from '../layout/contrastOrder'
 import { LayoutPage } from '../layout/LayoutPage'
+import { HeldPage, type Held } from './HeldPage'
 import { shownPage, type ShownPage } from './shownPage'
 import type { ContrastOrder } from '../worker/contrast/ContrastOrder'
 import { MediaWorker } from '../worker/MediaWorker'
@@ -110,6 +111,15 @@ declare global {
     ): Promise<MeasuredContrasts | null>
     /** What a delivered page shows behind its copy on a screen, and where the copy is. */
     telonPage(address: string, screen: ScreenName): Promise<ShownPage>
+    /**
+     * Opens a delivered page that stands still without its copy, in place of the last one.
+     * `period` is that of its live particles.
+     */
+    telonHeldPage(address: string, screen: ScreenName, period: number | null): Promise<Held>
+    /** Takes it to a moment. */
+    telonHold(seconds: number): Promise<void>
+    /** Measures its copy in a picture (PNG, base64) of its region at that moment. */
+    telonMeasureHeld(picture: string, seconds: number): Promise<ContrastRow>
     /** Measures the copy of a page in front of frames. */
     telonMeasure(order: ContrastOrder): Promise<MeasuredContrasts>
     /** Measures the motion of a cut. */
@@ -233,6 +243,25 @@ window.telonContrasts = async (place, backdrop, known) => {
 }
 
 window.telonPage = shownPage
+
+let held: HeldPage | null = null
+const heldPage = (): HeldPage => {
+  if (!held) throw new Error('no page is held')
+  return held
+}
+
+window.telonHeldPage = async (...asked) => {
+  held?.close()
+  held = null
+  const opened = await HeldPage.open(...asked)
+  held = opened.page
+  return opened.held
+}
+
+window.telonHold = (seconds) => heldPage().hold(seconds)
+
+window.telonMeasureHeld = async (picture, seconds) =>
+  heldPage().measure(await (await fetch(`data:image/png;base64,${picture}`)).blob(), seconds)
 
 window.telonMeasure = (order) => measured(order)
 

@@ -1,5 +1,6 @@
 import type { Point } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
+import type { Prepared } from '../../core/particles/Prepared'
 import type { ScreenLayout } from '../../core/legibility/TextPlace'
 import { formatHex } from '../../core/picture/srgb'
 import type { Scrim } from '../../core/scrim/scrimAt'
@@ -12,7 +13,8 @@ export interface ShownPage {
   readonly focal: Point
   /** The address of the clip or picture behind the copy; null where it is another base. */
   readonly media: string | null
-  readonly hasParticles: boolean
+  /** What is drawn live in front of it; null for nothing. */
+  readonly particles: Prepared | null
 }
 
 const WAIT_MS = 8000
@@ -38,7 +40,7 @@ export async function shownPage(address: string, screen: ScreenName): Promise<Sh
       scrim: scrimOf(page, region),
       focal: focalOf(page, region),
       media,
-      hasParticles: page.querySelector('.tln-particles') !== null,
+      particles: particlesOf(page),
     }
   } finally {
     frame.remove()
@@ -64,6 +66,11 @@ async function mediaOf(page: Document): Promise<string | null> {
   }
   // A clip that does not start leaves its poster.
   return poster?.currentSrc ?? null
+}
+
+function particlesOf(page: Document): Prepared | null {
+  const data = page.querySelector<HTMLElement>('.tln-particles')?.dataset['tlnParticles']
+  return data === undefined ? null : (JSON.parse(data) as Prepared)
 }
 
 /** Whether an image covers its region wholly, and scrolls with it. */

@@ -3,6 +3,7 @@ import { baseOnScreen } from '../../core/backdrop/contrastBase'
 import { liveParticlesOf } from '../../core/backdrop/delivered'
 import { SCREEN_NAMES } from '../../core/fit/screens'
 import { contrastMoments } from '../../core/legibility/contrastMoments'
+import { prepare } from '../../core/particles/prepare'
 import type { LoadedSources } from '../state/loadedSources'
 import type { ScreenLayouts } from './LayoutPage'
 import type { ContrastBase, ContrastOrder, ContrastScreen } from '../worker/contrast/ContrastOrder'
@@ -55,6 +56,6 @@ export async function contrastOrder(
       },
     ),
     scrim: document.scrim,
-    particles: definition,
+    particles: definition && prepare(definition),
   }
 }

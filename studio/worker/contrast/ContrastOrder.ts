@@ -4,7 +4,7 @@ import type { AnySequence } from '../../../core/kinds'
 import type { Moment } from '../../../core/legibility/contrastMoments'
 import type { ScreenLayout } from '../../../core/legibility/TextPlace'
 import type { ContrastRow, WorstMoment } from '../../../core/legibility/worstOf'
-import type { Definition } from '../../../core/particles/Definition'
+import type { Prepared } from '../../../core/particles/Prepared'
 import type { PartBlur } from '../../../core/picture/blurI420'
 import type { Scrim } from '../../../core/scrim/scrimAt'
 import type { Places } from '../sources'
@@ -38,7 +38,7 @@ export interface ContrastOrder {
   readonly moments: readonly Moment[]
   readonly scrim: Scrim
   /** Drawn live in front of the base; null for none. */
-  readonly particles: Definition | null
+  readonly particles: Prepared | null
 }
 
 /** What comes back on the way. */

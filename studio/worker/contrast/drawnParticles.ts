@@ -1,8 +1,7 @@
 import type { CopySamples } from '../../../core/legibility/CopySamples'
-import type { Definition } from '../../../core/particles/Definition'
 import { drawLinks } from '../../../core/particles/links'
 import { painterOf } from '../../../core/particles/Painter'
-import { prepare } from '../../../core/particles/prepare'
+import { SPRITES, type Prepared } from '../../../core/particles/Prepared'
 import type { Size } from '../../../core/picture/Size'
 import { decodedSprites } from '../sequences/decodedSprites'
 
@@ -16,7 +15,7 @@ export interface DrawnParticles {
 
 /** Draws particles over a region at `scale` pixels for each CSS pixel. */
 export async function drawnParticles(
-  definition: Definition,
+  prepared: Prepared,
   region: Size,
   scale: number,
 ): Promise<DrawnParticles> {
@@ -26,11 +25,11 @@ export async function drawnParticles(
     willReadFrequently: true,
   })!
   const draw = painterOf(
-    prepare(definition),
+    prepared,
     region,
     scale,
     [drawLinks],
-    await decodedSprites(definition),
+    await decodedSprites(prepared[0][SPRITES]),
   )
   return {
     placesOf: ({ x, y }) =>

@@ -1,10 +1,10 @@
-import { coverRect, type Size } from '../../../core/fit/cover'
+import { coverRect, paintedRect, type Size } from '../../../core/fit/cover'
 import type { TextPlace } from '../../../core/legibility/TextPlace'
 import { parseHex } from '../../../core/picture/srgb'
 import { worstPlace, type WorstPlace } from '../../../core/scrim/frameContrast'
 import type { Scrim } from '../../../core/scrim/scrimAt'
 import { even } from '../../../core/weight/renditionSize'
-import type { Definition } from '../../../core/particles/Definition'
+import type { Prepared } from '../../../core/particles/Prepared'
 import type { ScreenView } from '../../../core/legibility/CopySamples'
 import { frameOf, type Composed } from '../compose/composeFrame'
 import type { OpenSequence } from '../sequences/OpenSequence'
@@ -17,12 +17,13 @@ import { drawnParticles, type DrawnParticles } from './drawnParticles'
  */
 const CELL = 4
 const MAX_WIDTH = 1920
-/** Frames that are remembered: other scrims and colours have the same worst times. */
-const MAX_HELD = 16
+/** Bytes of frames that are remembered: other scrims and colours have the same worst times. */
+const MAX_HELD = 128_000_000
 
 /** Composes frames large enough for every screen, and remembers them. */
 export class LargeFrames {
   private readonly held = new Map<string, Composed>()
+  private bytes = 0
 
   /** Frames with these numbers, each once, in any order. */
   async *get(
@@ -35,7 +36,8 @@ export class LargeFrames {
     const largest = Math.max(
       ...views.map(({ region, focal }) => coverRect(picture, region, focal).scale),
     )
-    const factor = Math.min(largest, MAX_WIDTH / picture.width)
+    // What is enlarged is enlarged as browsers do, when it is drawn.
+    const factor = Math.min(1, largest, MAX_WIDTH / picture.width)
     const [width, height] = [even(picture.width * factor), even(picture.height * factor)]
     const nameOf = (number: number): string => `${key} ${width} ${number}`
     const missing: number[] = []
@@ -51,7 +53,12 @@ export class LargeFrames {
     for await (const frame of (await open()).composed(missing, order, signal)) {
       const number = missing[index++]!
       this.held.set(nameOf(number), frame)
-      for (const oldest of this.held.keys()) if (this.held.size > MAX_HELD) this.held.delete(oldest)
+      this.bytes += frame.picture.data.byteLength
+      for (const [oldest, { picture: old }] of this.held)
+        if (this.bytes > MAX_HELD) {
+          this.held.delete(oldest)
+          this.bytes -= old.data.byteLength
+        }
       yield { number, frame }
     }
   }
@@ -81,7 +88,7 @@ export class FullSizeScreen {
   static async of(
     view: ScreenView,
     scrim: Scrim,
-    particles: Definition | null,
+    particles: Prepared | null,
   ): Promise<FullSizeScreen> {
     const drawn = particles && (await drawnParticles(particles, view.region, 1))
     return new FullSizeScreen(view, scrim, drawn)
@@ -98,16 +105,11 @@ export class FullSizeScreen {
   private painted(composed: Composed, seconds: number): Uint8ClampedArray {
     const { context, size } = this
     const { picture, region, focal } = this.view
-    const { scale, shown } = coverRect(picture, region, focal)
+    const { x, y, width, height } = paintedRect(picture, region, focal)
     const frame = frameOf(composed, 0)
-    context.imageSmoothingQuality = 'high'
-    context.drawImage(
-      frame,
-      -shown.x * scale,
-      -shown.y * scale,
-      picture.width * scale,
-      picture.height * scale,
-    )
+    // Linear, as browsers enlarge clips: anything finer is sharper than what is seen.
+    context.imageSmoothingQuality = width > frame.displayWidth ? 'low' : 'high'
+    context.drawImage(frame, x, y, width, height)
     frame.close()
     if (this.particles) {
       const drawn = new Uint8ClampedArray(this.particles.at(seconds))

@@ -8,6 +8,7 @@ import {
 } from '../../../core/legibility/CopySamples'
 import type { Moment } from '../../../core/legibility/contrastMoments'
 import { quickWorst } from '../../../core/legibility/quickWorst'
+import { doubtfulTimes } from '../../../core/legibility/doubtfulTimes'
 import { worstMoments, type ContrastRow, type WorstMoment } from '../../../core/legibility/worstOf'
 import type { TextPlace } from '../../../core/legibility/TextPlace'
 import { isWithin } from '../../../core/kinds/Span'
@@ -34,9 +35,6 @@ export interface ContrastMemory {
 const BREATHE_MS = 40
 /** Progress is told so often. */
 const TELL_MS = 100
-/** Times of each text that are checked at full size, and how far apart they are at least. */
-const CHECKED = 2
-const APART_SECONDS = 0.2
 
 /** A screen with the trace of its base. */
 interface MeasuredScreen {
@@ -93,7 +91,7 @@ export async function measureContrasts(
     onStep({ phase: 'screen', screen: name, rows })
     const opens = opened[each.screen.base]!
     const numbers = new Map(moments.map(({ seconds, frame }) => [seconds, frame]))
-    const doubtful = each.view.texts.map((_, text) => worstTimes(rows, text))
+    const doubtful = each.view.texts.map((_, text) => doubtfulTimes(rows, text))
     const times = [...new Set(doubtful.flat())]
     const wanted = [...new Set(times.map((seconds) => numbers.get(seconds)!))]
     const full = await FullSizeScreen.of(each.view, scrim, isStill ? null : order.particles)
@@ -177,21 +175,4 @@ async function rowsOf(
     })
   }
   return rows
-}
-
-/** When a text is hardest to read, worst first: some times that are not next to one another. */
-function worstTimes(rows: readonly ContrastRow[], text: number): number[] {
-  const times: number[] = []
-  const ranked = rows
-    .flatMap(({ seconds, places }) => {
-      const ratio = places[text]?.ratio
-      return ratio === undefined ? [] : { seconds, ratio }
-    })
-    .sort((one, other) => one.ratio - other.ratio)
-  for (const { seconds } of ranked) {
-    if (times.some((time) => Math.abs(time - seconds) < APART_SECONDS)) continue
-    times.push(seconds)
-    if (times.length === CHECKED) break
-  }
-  return times
 }

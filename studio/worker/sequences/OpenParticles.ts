@@ -5,7 +5,7 @@ import {
 } from '../../../core/kinds/particleSequence'
 import { drawLinks } from '../../../core/particles/links'
 import { painterOf, type Draw } from '../../../core/particles/Painter'
-import { prepare } from '../../../core/particles/prepare'
+import { prepare, spritesOf } from '../../../core/particles/prepare'
 import type { ComposedFrame } from '../compose/composedFrames'
 import { frameOf, type Composed } from '../compose/composeFrame'
 import type { LoopMeter } from '../compose/LoopMeter'
@@ -96,7 +96,7 @@ export class OpenParticles extends ComposedSequence implements OpenSequence {
       shown,
       density,
       [drawLinks],
-      await decodedSprites(definition),
+      await decodedSprites(spritesOf(definition)),
     )
     return (below, seconds) => {
       const frame = frameOf(below, 0)
