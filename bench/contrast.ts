@@ -2,6 +2,7 @@ import { statSync } from 'node:fs'
 import { join } from 'node:path'
 import { draft } from '../cli/draft'
 import { RenderBrowser } from '../headless/RenderBrowser'
+import { evenScrim } from '../core/scrim/Scrim'
 
 /*
  * What measuring all copy costs: making a trace against decoding alone, in turns in the same run;
@@ -49,7 +50,7 @@ export async function measureContrastCost(files: string): Promise<void> {
   try {
     const took: Readonly<Record<string, number>>[] = []
     for (let turn = 0; turn <= TURNS; turn++) {
-      const scrim = { ...drafted.document.scrim, strength: 0.2 + turn * 0.1 }
+      const scrim = evenScrim('#14101c', 0.2 + turn * 0.1)
       const found = await browser.contrasts(
         drafted.file,
         { ...drafted.document, scrim },

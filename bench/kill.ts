@@ -19,6 +19,7 @@ import { paddedClip, readClip } from '../server/testing/clip'
 import { TestClient } from '../server/testing/TestClient'
 import { paddedProof, type Made } from './paddedProof'
 import { RunningServer } from './runningServer'
+import { evenScrim } from '../core/scrim/Scrim'
 
 /*
  * The server, the database, one of its connections, or all of it at once is killed (SIGKILL) at
@@ -221,7 +222,7 @@ class KillRun {
       const { document } = this.backdrop
       const changed = {
         ...document,
-        scrim: { ...document.scrim, strength: (round * SAVES + turn) / 10_000 },
+        scrim: evenScrim('#14101c', (round * SAVES + turn) / 10_000),
       }
       const save = {
         saveId: crypto.randomUUID(),
@@ -239,8 +240,8 @@ class KillRun {
     )
     expectEqual(
       'the document',
-      [body.revision, body.document.scrim.strength],
-      [this.backdrop.revision, this.backdrop.document.scrim.strength],
+      [body.revision, body.document.scrim.layers[0]!.strength],
+      [this.backdrop.revision, this.backdrop.document.scrim.layers[0]!.strength],
     )
   }
 

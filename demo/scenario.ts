@@ -8,6 +8,7 @@ import { styleOf } from '../core/particles/styles'
 import { createPaint, newGradient } from '../core/kinds/paint/Paint'
 import { createSlideshow } from '../core/kinds/slideshow/Slideshow'
 import type { MediaFacts } from '../core/media/probe'
+import { evenScrim, linearLayer } from '../core/scrim/Scrim'
 
 /**
  * Vesperline, a made-up night-train company: its pages, its clips, and one backdrop half prepared.
@@ -108,15 +109,7 @@ export function demoBackdrop(sourceId: string, facts: MediaFacts): DocumentOf<'f
       body: 'Night trains with real beds, quiet hours and breakfast at the window.',
       button: { label: 'Find a berth', href: '#berths' },
     },
-    scrim: {
-      ...made.scrim,
-      kind: 'gradient',
-      color: '#14101f',
-      strength: 0.55,
-      toColor: '#14101f',
-      toStrength: 0.05,
-      angleDeg: 80,
-    },
+    scrim: { layers: [linearLayer('#14101f', [0.55, 0.05], 80)] },
     fit: { ...made.fit, focal: { x: 0.62, y: 0.5 } },
   }
 }
@@ -176,7 +169,7 @@ export function demoEmbers(
       body: 'The galley keeps its fire until midnight. Two sittings, one long table.',
       button: { label: 'Reserve a table', href: '#table' },
     },
-    scrim: { ...made.scrim, kind: 'gradient', strength: 0.6, toStrength: 0.1, angleDeg: 90 },
+    scrim: { layers: [linearLayer('#14101c', [0.6, 0.1], 90)] },
   }
 }
 
@@ -209,13 +202,7 @@ export function demoSlideshow(
       body: 'Five stops above a thousand metres, and a berth with a window to each.',
       button: { label: 'See the stops', href: '#stops' },
     },
-    scrim: {
-      ...made.scrim,
-      kind: 'gradient',
-      strength: 0.5,
-      toStrength: 0.1,
-      angleDeg: 90,
-    },
+    scrim: { layers: [linearLayer('#14101c', [0.5, 0.1], 90)] },
   }
 }
 
@@ -252,6 +239,6 @@ export function demoPaint(): BackdropDocument {
       body: 'Cabins for one to four, made up before you board.',
       button: { label: 'Choose a cabin', href: '#cabins' },
     },
-    scrim: { ...made.scrim, strength: 0.2 },
+    scrim: evenScrim('#14101c', 0.2),
   }
 }

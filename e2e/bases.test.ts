@@ -289,7 +289,7 @@ describe('a paint', () => {
         }, progress)
       return page.locator('iframe[title^="The backdrop"]').screenshot()
     }
-    expect(scrim.strength).toBeGreaterThan(0)
+    expect(scrim.layers[0]!.strength).toBeGreaterThan(0)
     for (const progress of [0, 1]) {
       const picture = await shown(progress)
       const { colors, width, height } = await colorsOf(page, picture)

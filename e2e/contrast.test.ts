@@ -9,7 +9,7 @@ import type { LegibilityLine } from '../core/api/legibilityLine'
 import { SCREENS, type ScreenName } from '../core/fit/screens'
 import { parseHex } from '../core/picture/srgb'
 import { worstPlace, type Box } from '../core/scrim/frameContrast'
-import { NO_SCRIM } from '../core/scrim/scrimAt'
+import { NO_SCRIM } from '../core/scrim/Scrim'
 import { CLIPS, launchWhole, telon } from './harness'
 
 /*

@@ -110,7 +110,6 @@ it('follows what the copy lies on, and its colour', async () => {
   await measured()
   const before = await worstOf('Text')
   await page.getByRole('slider', { name: 'Strength', exact: true }).fill('0')
-  await page.getByRole('slider', { name: 'Strength at its end' }).fill('0')
   await expect.poll(() => worstOf('Text'), { timeout: 30_000 }).toBeLessThan(before * 0.9)
   await measured()
   expect(await row('Text').innerText()).toContain('needs 4.5')

@@ -24,6 +24,7 @@ import { relativeLuminance } from '../core/scrim/contrast'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import { builtScripts } from '../runtime/testing/builtScripts'
 import { complaintsOf, launchWhole, serveFolder } from './harness'
+import { NO_SCRIM } from '../core/scrim/Scrim'
 
 /* Slideshows as they are delivered: by style alone, by the script, and as frames of a clip. */
 
@@ -94,7 +95,7 @@ function backdrop(fields: Partial<Slideshow> = {}, count = 3): BackdropDocument 
     height: { unit: 'px', value: SIZE.height },
     brand: '',
   })
-  return { ...made, scrim: { ...made.scrim, strength: 0 } }
+  return { ...made, scrim: NO_SCRIM }
 }
 
 /** Writes a page of the backdrop alone, with or without its script. */

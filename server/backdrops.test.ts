@@ -4,6 +4,7 @@ import type { BackdropRecord, OpenRevision, Revision } from '../core/api/wire'
 import { readClip } from './testing/clip'
 import { codeOf, TestClient } from './testing/TestClient'
 import { startTestServer, type TestServer } from './testing/testServer'
+import { evenScrim } from '../core/scrim/Scrim'
 
 let server: TestServer
 let client: TestClient
@@ -17,7 +18,7 @@ afterAll(() => server.stop())
 
 const withStrength = ({ document }: BackdropRecord, strength: number) => ({
   ...document,
-  scrim: { ...document.scrim, strength },
+  scrim: evenScrim('#14101c', strength),
 })
 const read = async (id: string): Promise<BackdropRecord> =>
   (await client.call<BackdropRecord>('GET', `/api/backdrops/${id}`)).body
@@ -30,7 +31,7 @@ describe('backdrops', () => {
       document: withStrength(backdrop, 0.8),
     })
     expect(saved.body.revision).toBe(2)
-    expect((await read(backdrop.id)).document.scrim.strength).toBe(0.8)
+    expect((await read(backdrop.id)).document.scrim.layers[0]!.strength).toBe(0.8)
     const { body: list } = await client.call<Revision[]>(
       'GET',
       `/api/backdrops/${backdrop.id}/revisions`,

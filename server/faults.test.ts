@@ -5,6 +5,7 @@ import { otherContent, paddedClip, readClip } from './testing/clip'
 import { FaultyDatabase, type Fault } from './testing/faults'
 import { TestClient } from './testing/TestClient'
 import { startTestServer, type TestServer } from './testing/testServer'
+import { evenScrim } from '../core/scrim/Scrim'
 
 /*
  * The database fails at each statement in turn; a client that does what clients do must lose
@@ -128,7 +129,7 @@ describe.each(FAULTS)('a database that %s', (name, fault) => {
       for (let statement = 1; statement <= MAX_STATEMENTS; statement++) {
         const document = {
           ...backdrop.document,
-          scrim: { ...backdrop.document.scrim, strength: statement / 100 },
+          scrim: evenScrim('#14101c', statement / 100),
         }
         const save = { baseRevision: revision, saveId: crypto.randomUUID(), document }
         database.arm(statement, fault)
@@ -147,7 +148,10 @@ describe.each(FAULTS)('a database that %s', (name, fault) => {
         ])
         revision += 1
         const now = (await client.call<BackdropRecord>('GET', `/api/backdrops/${backdrop.id}`)).body
-        expect([now.revision, now.document.scrim.strength]).toEqual([revision, statement / 100])
+        expect([now.revision, now.document.scrim.layers[0]!.strength]).toEqual([
+          revision,
+          statement / 100,
+        ])
         if (happened === null) return
       }
       throw new Error('a save took more statements than were tried')

@@ -17,6 +17,7 @@ import { FIRST_FOOTAGE } from '../kinds/footage/Footage'
 import { wordsSchema } from '../copy/Words'
 import { particlesSchema } from '../particles/Particles'
 import { PLAIN_SHAPE } from '../picture/pictureShape'
+import { scrimSchema } from '../scrim/Scrim'
 
 const share = shareOf()
 const pointSchema = z.object({ x: share, y: share })
@@ -93,7 +94,7 @@ export const handoffSchema = z.object({
 export const MAX_BRAND_CHARS = 60
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 14
+export const DOCUMENT_VERSION = 15
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -138,14 +139,7 @@ export const backdropSchema = z.object({
       wide: copyPlaceSchema,
     }),
   }),
-  scrim: z.object({
-    kind: z.enum(['flat', 'gradient']),
-    color: colorSchema,
-    strength: share,
-    toColor: colorSchema,
-    toStrength: share,
-    angleDeg: z.number().min(0).max(360),
-  }),
+  scrim: scrimSchema,
   fit: z.object({
     scope: z.enum(['region', 'page']),
     height: z.object({ unit: z.enum(['svh', 'px']), value: z.int().min(10).max(4000) }),
@@ -395,6 +389,31 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
       places: { phone: FIRST_PLACE, laptop: FIRST_PLACE, wide: FIRST_PLACE },
     },
   }),
+  // Version 14 had one layer of scrim, with the strength of each of its ends.
+  14: (document) => ({
+    ...document,
+    version: 15,
+    scrim: { layers: [layerOf(fields(document['scrim']))] },
+  }),
+}
+
+/** A scrim as version 14 wrote it. */
+function layerOf(scrim: Record<string, unknown>): unknown {
+  const [from, to] = [Number(scrim['strength']), Number(scrim['toStrength'])]
+  const isFlat = scrim['kind'] === 'flat'
+  const strength = isFlat ? from : Math.max(from, to)
+  const part = (value: number): number => (strength > 0 ? Math.min(1, value / strength) : 1)
+  return {
+    shape: isFlat ? 'even' : 'linear',
+    strength,
+    angleDeg: scrim['angleDeg'],
+    centre: { x: 0.5, y: 0.5 },
+    radius: 0.8,
+    stops: [
+      { at: 0, color: scrim['color'], strength: isFlat ? 1 : part(from) },
+      { at: 1, color: scrim['toColor'], strength: part(to) },
+    ],
+  }
 }
 
 const FIRST_WIDTHS = { phone: 640, laptop: 1280, wide: 1920 } as const

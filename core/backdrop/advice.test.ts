@@ -95,7 +95,10 @@ describe('what could be given up', () => {
   it('takes up what a stronger scrim saves by a smaller budget', () => {
     const scrim = alternatives(DOCUMENT, 'laptop', null).find(({ id }) => id === 'scrim')!
     const changed = taken(DOCUMENT, withBudget(scrim, DOCUMENT, 'laptop', 1_000_000, 0.3))
-    expect(changed.scrim.strength).toBeCloseTo(DOCUMENT.scrim.strength + 0.15, 9)
+    expect(changed.scrim.layers[0]!.strength).toBeCloseTo(
+      DOCUMENT.scrim.layers[0]!.strength + 0.15,
+      9,
+    )
     expect(clipBudget(changed, 'laptop')).toBe(700_000)
     expect(
       ids(reduce(DOCUMENT, { type: 'weight/set', weight: { goal: 'quality' } }), 'laptop', null),

@@ -9,6 +9,7 @@ import type { ProbeFacts } from '../weight/ProbeFacts'
 import type { BackdropDocument } from './BackdropDocument'
 import { budgetLeaving, clipRecipes, type ClipRecipe } from './recipe'
 import { reduce, type BackdropAction } from './reduce'
+import { withLayer } from '../scrim/Scrim'
 
 /** A change that makes a clip lighter. */
 export type AdviceId =
@@ -108,13 +109,17 @@ export function alternatives(
     })
   }
   // Only a budget can use the saving of a scrim: the scrim itself is not in the files.
-  if (!row.locked && weight.goal === 'budget' && scrim.strength + STRONGER <= STRONGEST) {
+  const [layer] = scrim.layers
+  const stronger = (layer?.strength ?? 1) + STRONGER
+  if (!row.locked && weight.goal === 'budget' && layer && stronger <= STRONGEST) {
     found.push({
       id: 'scrim',
-      title: `Stronger scrim, ${Math.round((scrim.strength + STRONGER) * 100)} %`,
+      title: `Stronger scrim, ${Math.round(stronger * 100)} %`,
       because:
         'It hides detail, so coarser encoding looks the same, and copy is easier to read. The budget is lowered by the saving.',
-      actions: [{ type: 'scrim/set', scrim: { strength: scrim.strength + STRONGER } }],
+      actions: [
+        { type: 'scrim/set', scrim: withLayer(scrim, 0, { ...layer, strength: stronger }) },
+      ],
     })
   }
   if (screenClass === 'phone' && behaviour.phone === 'play')

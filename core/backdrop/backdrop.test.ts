@@ -58,6 +58,7 @@ import {
 } from './recipe'
 import { labelOf, type BackdropAction } from './reduce'
 import { usedSources } from './usedSources'
+import { evenScrim, linearLayer } from '../scrim/Scrim'
 
 const DOCUMENT = inventBackdrop()
 const OTHER_ID = '7b1f8c1e-0000-4000-8000-00000000000b'
@@ -120,7 +121,7 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
     place: { across: 'end', down: 'top', align: 'end' },
   },
   'copy/button': { type: 'copy/button', button: { label: 'Find a berth' } },
-  'scrim/set': { type: 'scrim/set', scrim: { strength: 0.7, kind: 'gradient' } },
+  'scrim/set': { type: 'scrim/set', scrim: { layers: [linearLayer('#14101c', [0.7, 0], 90)] } },
   'fit/height': { type: 'fit/height', height: { unit: 'px', value: 640 } },
   'fit/focal': { type: 'fit/focal', focal: { x: 0.2, y: 0.8 } },
   'fit/place': { type: 'fit/place', place: 'below' },
@@ -336,7 +337,7 @@ describe('history', () => {
   })
   it('makes one step of one gesture, with the value before it', () => {
     const drags = [0.2, 0.4, 0.6].map((strength) => ({
-      action: { type: 'scrim/set' as const, scrim: { strength } },
+      action: { type: 'scrim/set' as const, scrim: evenScrim('#14101c', strength) },
       gesture: 'one',
     }))
     const { document, history } = play(drags)
@@ -345,8 +346,8 @@ describe('history', () => {
   })
   it('drops a gesture that ends where it began', () => {
     const { history } = play(
-      [0.9, DOCUMENT.scrim.strength].map((strength) => ({
-        action: { type: 'scrim/set' as const, scrim: { strength } },
+      [0.9, DOCUMENT.scrim.layers[0]!.strength].map((strength) => ({
+        action: { type: 'scrim/set' as const, scrim: evenScrim('#14101c', strength) },
         gesture: 'one',
       })),
     )
@@ -367,7 +368,7 @@ describe('history', () => {
   })
   it('keeps no more than two hundred steps', () => {
     const many = Array.from({ length: 250 }, (_, index) => ({
-      action: { type: 'scrim/set' as const, scrim: { strength: (index % 100) / 100 } },
+      action: { type: 'scrim/set' as const, scrim: evenScrim('#14101c', (index % 100) / 100) },
       gesture: null,
     }))
     expect(play(many).history.past).toHaveLength(200)

@@ -8,6 +8,7 @@ import { createPaint } from '../kinds/paint/Paint'
 import { inventBackdrop, knownAs, SAMPLE_SOURCE_ID } from '../testing/samples'
 import { baseOnScreen, contrastKey, isMeasured } from './contrastBase'
 import { reduce } from './reduce'
+import { evenScrim } from '../scrim/Scrim'
 
 const CLIP = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
 const IMAGE = knownAs({
@@ -143,7 +144,7 @@ describe('what is behind copy on a screen', () => {
 describe('the key of what is measured', () => {
   const key = contrastKey(inventBackdrop())
   it.each([
-    { type: 'scrim/set', scrim: { strength: 0.9 } },
+    { type: 'scrim/set', scrim: evenScrim('#14101c', 0.9) },
     { type: 'copy/write', field: 'color', value: '#000000' },
     { type: 'copy/place', screens: ['wide'], place: { down: 'top' } },
     { type: 'fit/height', height: { unit: 'px', value: 500 } },

@@ -19,6 +19,7 @@ import {
   type BackdropDocument,
   type RenditionSettings,
 } from './BackdropDocument'
+import { evenScrim } from '../scrim/Scrim'
 
 /** What a new backdrop is made from. */
 export interface BackdropOrigin<B extends Base> {
@@ -74,14 +75,7 @@ export function createBackdrop<B extends Base>({
     ...FIRST_PARTS,
     places: { phone: FIRST_PLACE, laptop: FIRST_PLACE, wide: FIRST_PLACE },
   }
-  const scrim: BackdropDocument['scrim'] = {
-    kind: 'flat',
-    color: '#14101c',
-    strength: FIRST_SCRIM,
-    toColor: '#14101c',
-    toStrength: 0,
-    angleDeg: 90,
-  }
+  const scrim = evenScrim('#14101c', FIRST_SCRIM)
   const proposed = proposeRenditions({
     picture: picture ?? USUAL_PICTURE,
     detail,

@@ -7,6 +7,7 @@ import { sequenceKey, sequenceSeconds } from '../kinds/Sequence'
 import { createSlideshow } from '../kinds/slideshow/Slideshow'
 import { newParticles, type Particles } from '../particles/Particles'
 import { STYLES, styleOf } from '../particles/styles'
+import { asVersion14 } from '../testing/olderDocuments'
 import { inventBackdrop, knownAs, SAMPLE_SOURCE_ID } from '../testing/samples'
 import { parseBackdrop, type BackdropDocument } from './BackdropDocument'
 import {
@@ -170,8 +171,10 @@ describe('particles rendered with their base', () => {
   })
   it('were all drawn by the script in documents of version 12', () => {
     const { form: _, ...particles } = newParticles(SNOW, 'quiet-snowfall')
-    const read = parseBackdrop({ ...inventBackdrop(), version: 12, particles })
+    const read = parseBackdrop({ ...asVersion14(inventBackdrop()), version: 12, particles })
     expect(read.data?.particles).toEqual(newParticles(SNOW, 'quiet-snowfall'))
-    expect(parseBackdrop({ ...inventBackdrop(), version: 12, particles: null }).success).toBe(true)
+    expect(
+      parseBackdrop({ ...asVersion14(inventBackdrop()), version: 12, particles: null }).success,
+    ).toBe(true)
   })
 })

@@ -16,6 +16,7 @@ import {
 } from './advice'
 import type { BackdropDocument } from './BackdropDocument'
 import { probeOf, recipeKey, type ClipRecipe, type ProbeRecipe } from './recipe'
+import { meanStrength } from '../scrim/scrimAt'
 
 /** An alternative with what it was measured to save. */
 export interface MeasuredAdvice extends Alternative {
@@ -112,8 +113,8 @@ export async function* measureAdvice({
               recipe,
               setting,
               base,
-              document.scrim.strength,
-              changed.scrim.strength,
+              meanStrength(document.scrim),
+              meanStrength(changed.scrim),
             )
           : !other || recipeKey(other) === recipeKey(recipe)
             ? null

@@ -19,6 +19,7 @@ import {
   posterMaxBytes,
 } from './recipe'
 import { type BackdropAction } from './reduce'
+import { evenScrim } from '../scrim/Scrim'
 
 /* What holds of the files of any document, whatever a designer did to its ladder. */
 
@@ -224,7 +225,7 @@ describe('what makes files anew', () => {
     const document = inventBackdrop()
     const after = play(
       [
-        { type: 'scrim/set', scrim: { strength: 0.9 } },
+        { type: 'scrim/set', scrim: evenScrim('#14101c', 0.9) },
         {
           type: 'behaviour/set',
           behaviour: { pauseControl: false, reducedMotion: 'play', dataSaver: 'play' },

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import {
   asVersion10,
   asVersion11,
+  asVersion14,
   asVersion4,
   asVersion5,
   asVersion6,
@@ -23,6 +24,7 @@ import {
   type History,
 } from './history'
 import { readStored } from './storedHistory'
+import { evenScrim } from '../scrim/Scrim'
 
 const DOCUMENT = inventBackdrop()
 
@@ -85,7 +87,7 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
     9: asVersion9(DOCUMENT),
     10: asVersion10(DOCUMENT),
     11: asVersion11(DOCUMENT),
-    12: DOCUMENT,
+    14: asVersion14(DOCUMENT),
   }
 })()
 
@@ -141,7 +143,7 @@ describe.each(Object.keys(OLD).map(Number))('a backdrop stored under version %i'
       here = undo(here.history, here.document)!
       expect([
         here.document.copy.heading,
-        here.document.scrim.strength,
+        here.document.scrim.layers[0]!.strength,
         asFootage(here.document).base.timing.speed,
       ]).toEqual([heading, strength, speed])
       expect(parseBackdrop(here.document).success).toBe(true)
@@ -235,7 +237,7 @@ describe('steps of an older version', () => {
 it('gives a history of today as it is', () => {
   const history = record(EMPTY_HISTORY, 'x', null, DOCUMENT, {
     ...DOCUMENT,
-    scrim: { ...DOCUMENT.scrim, strength: 0.9 },
+    scrim: evenScrim('#14101c', 0.9),
   })
   expect(readStored(DOCUMENT, history).history).toEqual(history)
 })

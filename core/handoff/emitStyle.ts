@@ -19,6 +19,9 @@ export function inkOn(background: string): string {
 }
 
 /** What selects a backdrop's own values, and how a site selects them to set others. */
+/** Behind a base that leaves some of the region free, where no scrim has a colour. */
+const FIRST_GROUND = '#14101c'
+
 const own = (id: string): string => `[data-tln="${id}"]`
 
 const banner = (id: string): string =>
@@ -122,7 +125,7 @@ export function emitBackdropStyle(
     height: fit.height.unit === 'svh' ? `${fit.height.value}vh` : height,
     'focal-point': positionText(fit.focal),
     ...(Object.assign({}, ...layers.map((layer) => layer.values(document))) as object),
-    'background-color': ground.color ?? document.scrim.color,
+    'background-color': ground.color ?? document.scrim.layers[0]?.stops[0]!.color ?? FIRST_GROUND,
     'pause-size': '44px',
     'pause-inset': '16px',
     ...(placeholder && {

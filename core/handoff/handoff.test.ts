@@ -31,6 +31,7 @@ import type { HandoffFigures } from './HandoffInput'
 import { scrimImage } from './layers/scrim'
 import { manifestJsonSchema, manifestSchema } from './manifest'
 import type { DeliveredScripts } from './scripts'
+import { linearLayer } from '../scrim/Scrim'
 
 const DOCUMENT = inventBackdrop()
 const MEDIA: DeliveredMedia = {
@@ -321,7 +322,7 @@ describe('the style', () => {
     )
     expect(
       scrimImage(
-        after({ type: 'scrim/set', scrim: { kind: 'gradient', angleDeg: 80, toStrength: 0.05 } }),
+        after({ type: 'scrim/set', scrim: { layers: [linearLayer('#14101c', [0.35, 0.05], 80)] } }),
       ),
     ).toBe('linear-gradient(80deg, rgb(20 16 28 / 0.35), rgb(20 16 28 / 0.05))')
   })

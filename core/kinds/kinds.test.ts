@@ -17,6 +17,7 @@ import { createPaint } from './paint/Paint'
 import { createSlideshow } from './slideshow/Slideshow'
 import { plainSequence, type FootageSequence } from './footage/footageSequence'
 import { sequenceKey, sequenceSeconds } from './Sequence'
+import { evenScrim } from '../scrim/Scrim'
 
 const SHA = 'a'.repeat(64)
 const KNOWN = knownAs({
@@ -143,7 +144,7 @@ describe('the keys of footage', () => {
     ] as const)
       expect(keyAfter(action), action.type).not.toBe(plain)
     expect(keyAfter({ type: 'timing/at-end', atEnd: 'fade' })).toBe(plain)
-    expect(keyAfter({ type: 'scrim/set', scrim: { strength: 0.9 } })).toBe(plain)
+    expect(keyAfter({ type: 'scrim/set', scrim: evenScrim('#14101c', 0.9) })).toBe(plain)
   })
 })
 

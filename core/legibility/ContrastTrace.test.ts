@@ -6,7 +6,7 @@ import { rgbFromYuv, type YuvKind } from '../picture/describeCells'
 import { createI420, type I420 } from '../picture/I420'
 import { yuvTables } from '../picture/yuvTables'
 import { worstPlace } from '../scrim/frameContrast'
-import type { Scrim } from '../scrim/scrimAt'
+import { linearLayer, NO_SCRIM, type Scrim } from '../scrim/Scrim'
 import {
   decodeContrastTrace,
   encodeContrastTrace,
@@ -24,14 +24,7 @@ import type { TextPlace } from './TextPlace'
 
 const KIND: YuvKind = { matrix: 'bt709', fullRange: false }
 const PICTURE = { width: 320, height: 180 }
-const SCRIM: Scrim = {
-  kind: 'gradient',
-  color: '#201030',
-  strength: 0.7,
-  toColor: '#000000',
-  toStrength: 0.1,
-  angleDeg: 120,
-}
+const SCRIM: Scrim = { layers: [linearLayer('#201030', [0.7, 0.1], 120)] }
 
 const text = (fields: Partial<TextPlace> = {}): TextPlace => ({
   label: 'Heading',
@@ -180,12 +173,7 @@ describe('contrast from a trace', () => {
     expect(meter.measure(samples, 9)!.ratio).toBeCloseTo(21, 1)
   })
   it('counts particles in front of the base', () => {
-    const samples = copySamples(
-      trace,
-      view([text()]),
-      { ...SCRIM, strength: 0, toStrength: 0 },
-      text(),
-    )!
+    const samples = copySamples(trace, view([text()]), NO_SCRIM, text())!
     const data = new Uint8ClampedArray(samples.count * 4).fill(255)
     const at = Int32Array.from({ length: samples.count }, (_, index) => index * 4)
     expect(meter.measure(samples, 0, { data, at })!.ratio).toBeCloseTo(1, 2)

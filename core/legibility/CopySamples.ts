@@ -5,7 +5,8 @@ import { yuvTables } from '../picture/yuvTables'
 import { ratioOfLuminances, relativeLuminance } from '../scrim/contrast'
 import type { Box, WorstPlace } from '../scrim/frameContrast'
 import { PERCENTILE } from '../scrim/frameContrast'
-import { scrimOver, type Layer, type Scrim } from '../scrim/scrimAt'
+import { scrimOver, type Layer } from '../scrim/scrimAt'
+import type { Scrim } from '../scrim/Scrim'
 import {
   BOUND_BYTES,
   BOUNDS_ACROSS,
@@ -86,18 +87,19 @@ export function traceGrid({ picture, region, focal }: ScreenView, { width, heigh
   }
 }
 
-/** A layer over another: what both add and leave. */
-function over(scrim: Layer, plate: Layer | null): [number, number, number, number] {
-  const { r, g, b, alpha } = scrim
-  const through = plate ? 1 - plate.alpha : 1
-  const own = (channel: number, above: number): number =>
-    channel * alpha * through + (plate ? above * plate.alpha : 0)
-  return [
-    own(r, plate?.r ?? 0),
-    own(g, plate?.g ?? 0),
-    own(b, plate?.b ?? 0),
-    (1 - alpha) * through,
-  ]
+/** No plate. */
+const CLEAR: Layer = { r: 0, g: 0, b: 0, alpha: 0 }
+
+/** A layer over another: what both add to each channel, and the share of the base they leave. */
+type Added = [r: number, g: number, b: number, left: number]
+
+function over(scrim: Layer, plate: Layer, into: Added): void {
+  const through = 1 - plate.alpha
+  const own = scrim.alpha * through
+  into[0] = scrim.r * own + plate.r * plate.alpha
+  into[1] = scrim.g * own + plate.g * plate.alpha
+  into[2] = scrim.b * own + plate.b * plate.alpha
+  into[3] = through - own
 }
 
 /** The samples of a text on a screen; null where it lies outside the region. */
@@ -120,6 +122,8 @@ export function copySamples(
   const [x, y] = [new Float32Array(count), new Float32Array(count)]
   const [added, left] = [new Float32Array(3 * count), new Float32Array(count)]
   const cells = new Map<number, CellOver>()
+  const plate = text.plate ?? CLEAR
+  const all: Added = [0, 0, 0, 1]
   let isKept = true
   let sample = 0
   for (const { columns, rows } of spans)
@@ -127,8 +131,10 @@ export function copySamples(
       for (let column = columns[0]; column < columns[1]; column++) {
         x[sample] = grid.xOf(column)
         y[sample] = grid.yOf(row)
-        const all = over(layerAt(x[sample]!, y[sample]!), text.plate)
-        for (let channel = 0; channel < 3; channel++) added[3 * sample + channel] = all[channel]!
+        over(layerAt(x[sample]!, y[sample]!), plate, all)
+        added[3 * sample] = all[0]
+        added[3 * sample + 1] = all[1]
+        added[3 * sample + 2] = all[2]
         left[sample] = all[3]
         note(cells, boundCell(column, row, trace.width, trace.height), all)
         const place = placeInTiles(trace, column, row)
@@ -143,11 +149,7 @@ export function copySamples(
   return { text, count, places, x, y, added, left, cells: [...cells.values()] }
 }
 
-function note(
-  cells: Map<number, CellOver>,
-  cell: number,
-  [r, g, b, left]: readonly [number, number, number, number],
-): void {
+function note(cells: Map<number, CellOver>, cell: number, [r, g, b, left]: Readonly<Added>): void {
   const known = cells.get(cell)
   if (!known) {
     cells.set(cell, {
@@ -162,10 +164,13 @@ function note(
   }
   known.samples += 1
   const { leastAdded, mostAdded } = known
-  for (const [channel, value] of [r, g, b].entries()) {
-    if (value < leastAdded[channel]!) leastAdded[channel] = value
-    if (value > mostAdded[channel]!) mostAdded[channel] = value
-  }
+  // Once for each sample: a loop over the channels takes several times as long.
+  if (r < leastAdded[0]) leastAdded[0] = r
+  if (g < leastAdded[1]) leastAdded[1] = g
+  if (b < leastAdded[2]) leastAdded[2] = b
+  if (r > mostAdded[0]) mostAdded[0] = r
+  if (g > mostAdded[1]) mostAdded[1] = g
+  if (b > mostAdded[2]) mostAdded[2] = b
   if (left < known.leastLeft) known.leastLeft = left
   if (left > known.mostLeft) known.mostLeft = left
 }
@@ -181,6 +186,7 @@ export class CopyMeter {
   private readonly tables: ReturnType<typeof yuvTables>
   private ratios = new Float32Array(1024)
   private ordered = new Float32Array(1024)
+  private counts = new Int32Array(1024)
 
   constructor(trace: ContrastTrace) {
     this.trace = trace
@@ -242,7 +248,10 @@ export class CopyMeter {
     const { bounds } = this.trace
     const base = frame * BOUNDS_ACROSS * BOUNDS_DOWN * BOUND_BYTES
     const copy = relativeLuminance(parseHex(samples.text.color))
-    const least = samples.cells.map((over) => {
+    const { cells } = samples
+    this.reserve(cells.length)
+    const { ratios, counts } = this
+    for (const [index, over] of cells.entries()) {
       const at = base + over.cell * BOUND_BYTES
       const { leastAdded, mostAdded, leastLeft, mostLeft } = over
       const low = tableLuminance(
@@ -259,13 +268,19 @@ export class CopyMeter {
         copy >= low && copy <= high
           ? 1
           : Math.min(ratioOfLuminances(copy, low), ratioOfLuminances(copy, high))
-      return { ratio, samples: over.samples }
-    })
-    least.sort((one, other) => one.ratio - other.ratio)
+      // In order: there are few, and they are nearly sorted from frame to frame.
+      let place = index
+      for (; place > 0 && ratios[place - 1]! > ratio; place--) {
+        ratios[place] = ratios[place - 1]!
+        counts[place] = counts[place - 1]!
+      }
+      ratios[place] = ratio
+      counts[place] = over.samples
+    }
     let passed = counting(samples.count)
-    for (const { ratio, samples: count } of least) {
-      if (passed < count) return ratio
-      passed -= count
+    for (let index = 0; index < cells.length; index++) {
+      if (passed < counts[index]!) return ratios[index]!
+      passed -= counts[index]!
     }
     return 1
   }
@@ -274,5 +289,6 @@ export class CopyMeter {
     if (this.ratios.length >= count) return
     this.ratios = new Float32Array(count)
     this.ordered = new Float32Array(count)
+    this.counts = new Int32Array(count)
   }
 }

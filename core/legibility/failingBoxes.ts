@@ -1,7 +1,8 @@
 import type { Rgb } from '../picture/srgb'
 import { ratioOfLuminances, relativeLuminance } from '../scrim/contrast'
 import type { Box, RegionPixels } from '../scrim/frameContrast'
-import { scrimOver, type Scrim } from '../scrim/scrimAt'
+import { scrimOver } from '../scrim/scrimAt'
+import type { Scrim } from '../scrim/Scrim'
 import { tableLuminance } from './luminanceTable'
 
 /**

@@ -1,21 +1,12 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { frameContrast, worstPlace, type RegionPixels } from '../scrim/frameContrast'
-import type { Scrim } from '../scrim/scrimAt'
+import { NO_SCRIM } from '../scrim/Scrim'
 import { contrastMoments } from './contrastMoments'
 import { surroundings, type TextPlace } from './TextPlace'
 import { worstAt, worstMoments, worstOfAll, type ContrastRow } from './worstOf'
 
 const WHITE = { r: 255, g: 255, b: 255 }
-const NO_SCRIM: Scrim = {
-  kind: 'flat',
-  color: '#000000',
-  strength: 0,
-  toColor: '#000000',
-  toStrength: 0,
-  angleDeg: 0,
-}
-
 /** A dark region with a bright square. */
 function region(bright: { x: number; y: number; side: number }): RegionPixels {
   const [width, height] = [120, 80]

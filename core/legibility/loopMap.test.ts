@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { convertRgbaToI420 } from '../picture/convertRgbaToI420'
 import { parseHex } from '../picture/srgb'
 import { PERCENTILE } from '../scrim/frameContrast'
-import type { Scrim } from '../scrim/scrimAt'
+import { evenScrim } from '../scrim/Scrim'
 import { planTrace, TraceWriter, type ContrastTrace } from './ContrastTrace'
 import { copyAreas } from './copyAreas'
 import { CopyMeter, copySamples, type ScreenView } from './CopySamples'
@@ -12,14 +12,7 @@ import { leastInBoxes, loopMap } from './loopMap'
 import type { TextPlace } from './TextPlace'
 
 const SIZE = { width: 320, height: 180 }
-const SCRIM: Scrim = {
-  kind: 'flat',
-  color: '#000000',
-  strength: 0.2,
-  toColor: '#000000',
-  toStrength: 0,
-  angleDeg: 0,
-}
+const SCRIM = evenScrim('#000000', 0.2)
 const WHITE = parseHex('#ffffff')
 
 /** A bright square that is there in one of four frames only. */
@@ -118,7 +111,7 @@ describe('where copy fails in a frame', () => {
     expect(failingBoxes(pixels, SCRIM, WHITE, 4.5)).toEqual(
       Array.from({ length: 5 }, (_, row) => ({ x: 20, y: row * 4, width: 20, height: 4 })),
     )
-    expect(failingBoxes(pixels, { ...SCRIM, strength: 1 }, WHITE, 4.5)).toEqual([])
+    expect(failingBoxes(pixels, evenScrim('#000000', 1), WHITE, 4.5)).toEqual([])
     const dark = failingBoxes(pixels, SCRIM, parseHex('#101010'), 4.5)
     expect(dark.every(({ x, width }) => x === 0 && width === 20)).toBe(true)
     expect(dark).toHaveLength(5)

@@ -16,14 +16,35 @@ export function quickWorst(
   most = USUAL_MOST,
 ): { readonly frame: number; readonly place: WorstPlace } | null {
   if (!samples.places) return null
-  const ranked = frames
-    .map((frame) => ({ frame, bound: meter.bound(samples, frame) }))
-    .sort((one, other) => one.bound - other.bound)
   let worst: { readonly frame: number; readonly place: WorstPlace } | null = null
-  for (const { frame, bound } of ranked.slice(0, most)) {
+  for (const { frame, bound } of leastBounds(meter, samples, frames, most)) {
     if (worst && bound >= worst.place.ratio) break
     const place = meter.measure(samples, frame)
     if (place && (!worst || place.ratio < worst.place.ratio)) worst = { frame, place }
   }
   return worst
+}
+
+/** A frame and what its contrast is at least. */
+interface Bound {
+  readonly frame: number
+  readonly bound: number
+}
+
+/** The frames with the least bounds, least first. */
+function leastBounds(
+  meter: CopyMeter,
+  samples: CopySamples,
+  frames: readonly number[],
+  most: number,
+): readonly Bound[] {
+  const least: Bound[] = []
+  for (const frame of frames) {
+    const bound = meter.bound(samples, frame)
+    if (least.length === most && bound >= least[most - 1]!.bound) continue
+    const place = least.findLastIndex((each) => each.bound <= bound) + 1
+    least.splice(place, 0, { frame, bound })
+    if (least.length > most) least.pop()
+  }
+  return least
 }

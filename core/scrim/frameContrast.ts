@@ -1,6 +1,7 @@
 import type { Rgb } from '../picture/srgb'
 import { ratioOfLuminances, relativeLuminance } from './contrast'
-import { compositeOver, scrimOver, type Layer, type Scrim } from './scrimAt'
+import { compositeOver, scrimOver, type Layer } from './scrimAt'
+import type { Scrim } from './Scrim'
 
 /** The region's pixels as the visitor sees them without scrim: RGBA, row after row. */
 export interface RegionPixels {

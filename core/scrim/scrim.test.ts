@@ -2,7 +2,10 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { contrastRatio } from './contrast'
 import { frameContrast, minStrength, neededContrast } from './frameContrast'
-import { compositeOver, scrimAt, type Scrim } from './scrimAt'
+import { scrimFromImage, scrimImage } from '../handoff/layers/scrim'
+import { formatHex } from '../picture/srgb'
+import { evenScrim, linearLayer, NO_SCRIM, scrimSchema, type Scrim, type ScrimLayer } from './Scrim'
+import { compositeOver, meanStrength, scrimAt, type Layer } from './scrimAt'
 
 const WHITE = { r: 255, g: 255, b: 255 }
 const BLACK = { r: 0, g: 0, b: 0 }
@@ -11,14 +14,7 @@ const color = fc.record({
   g: fc.integer({ min: 0, max: 255 }),
   b: fc.integer({ min: 0, max: 255 }),
 })
-const flat = (strength: number): Scrim => ({
-  kind: 'flat',
-  color: '#000000',
-  strength,
-  toColor: '#000000',
-  toStrength: 0,
-  angleDeg: 0,
-})
+const flat = (strength: number): Scrim => evenScrim('#000000', strength)
 const pixels = (width: number, height: number, at: (x: number, y: number) => number) => ({
   width,
   height,
@@ -57,33 +53,117 @@ describe('contrast', () => {
   )
 })
 
+const share = fc.integer({ min: 0, max: 1000 }).map((value) => value / 1000)
+const scrimLayer: fc.Arbitrary<ScrimLayer> = fc.record({
+  shape: fc.constantFrom('even', 'linear', 'radial'),
+  strength: share,
+  angleDeg: fc.integer({ min: 0, max: 360 }),
+  centre: fc.record({ x: share, y: share }),
+  radius: fc.integer({ min: 1, max: 20 }).map((value) => value / 10),
+  stops: fc
+    .array(fc.record({ at: share, color: color.map(formatHex), strength: share }), {
+      minLength: 2,
+      maxLength: 8,
+    })
+    .map((stops) => stops.sort((one, other) => one.at - other.at)),
+})
+
 describe('scrim', () => {
-  const ramp: Scrim = {
-    kind: 'gradient',
-    color: '#000000',
-    strength: 1,
-    toColor: '#000000',
-    toStrength: 0,
-    angleDeg: 90,
-  }
+  const ramp = linearLayer('#000000', [1, 0], 90)
+  const at = (layer: ScrimLayer, x: number, y: number): Layer =>
+    scrimAt({ layers: [layer] }, x, y, 100, 40)
   it.each([
     [0, 1],
     [50, 0.5],
     [100, 0],
   ])('runs to the right at 90 degrees: at %i of 100 it is %d', (x, alpha) =>
-    expect(scrimAt(ramp, x, 20, 100, 40).alpha).toBeCloseTo(alpha, 6),
+    expect(at(ramp, x, 20).alpha).toBeCloseTo(alpha, 6),
   )
   it.each([
     [40, 1],
     [20, 0.5],
     [0, 0],
   ])('runs up at 0 degrees: at height %i of 40 it is %d', (y, alpha) =>
-    expect(scrimAt({ ...ramp, angleDeg: 0 }, 50, y, 100, 40).alpha).toBeCloseTo(alpha, 6),
+    expect(at({ ...ramp, angleDeg: 0 }, 50, y).alpha).toBeCloseTo(alpha, 6),
   )
   it('mixes premultiplied, so that a clear end lends no colour', () => {
-    expect(
-      scrimAt({ ...ramp, color: '#ff0000', toColor: '#0000ff' }, 75, 20, 100, 40),
-    ).toMatchObject({ r: 255, b: 0 })
+    const stops = [
+      { at: 0, color: '#ff0000', strength: 1 },
+      { at: 1, color: '#0000ff', strength: 0 },
+    ]
+    expect(at({ ...ramp, stops }, 75, 20)).toMatchObject({ r: 255, b: 0 })
+  })
+  it.each([
+    [50, 20, 1],
+    [75, 20, 0.5],
+    [50, 30, 0.5],
+    [100, 20, 0],
+    [0, 0, 0],
+  ])('runs from the centre to its radius of width and height: at %i, %i it is %d', (x, y, alpha) =>
+    expect(at({ ...ramp, shape: 'radial', radius: 0.5 }, x, y).alpha).toBeCloseTo(alpha, 6),
+  )
+  it.each([
+    [10, 0.8],
+    [20, 0.8],
+    [40, 0.45],
+    [60, 0.1],
+    [80, 0.1],
+    [95, 0.1],
+  ])('holds its first and last stop beyond them: at %i of 100 it is %d', (x, alpha) => {
+    const stops = [
+      { at: 0.2, color: '#000000', strength: 0.8 },
+      { at: 0.6, color: '#000000', strength: 0.1 },
+      { at: 0.6, color: '#000000', strength: 0.1 },
+    ]
+    expect(at({ ...ramp, stops }, x, 20).alpha).toBeCloseTo(alpha, 6)
+  })
+  it('has one colour only where it is even, whatever its stops are', () =>
+    expect(at({ ...ramp, shape: 'even', strength: 0.3 }, 90, 5)).toEqual({ ...BLACK, alpha: 0.3 }))
+  it('is nothing without layers', () => expect(scrimAt(NO_SCRIM, 3, 4, 100, 40).alpha).toBe(0))
+  it('of several layers is what they give one after another, from back to front (seed 8)', () => {
+    fc.assert(
+      fc.property(
+        fc.array(scrimLayer, { maxLength: 6 }),
+        color,
+        fc.integer({ min: 0, max: 100 }),
+        fc.integer({ min: 0, max: 40 }),
+        (layers, ground, x, y) => {
+          const seen = layers.reduce(
+            (under, layer) => compositeOver(at(layer, x, y), under),
+            ground,
+          )
+          const found = compositeOver(scrimAt({ layers }, x, y, 100, 40), ground)
+          expect(found.r).toBeCloseTo(seen.r, 6)
+          expect(found.g).toBeCloseTo(seen.g, 6)
+          expect(found.b).toBeCloseTo(seen.b, 6)
+        },
+      ),
+      { seed: 8, numRuns: 300 },
+    )
+  })
+  it('hides as much as it does on average', () => {
+    expect(meanStrength(flat(0.4))).toBeCloseTo(0.4, 9)
+    expect(meanStrength({ layers: [ramp] })).toBeCloseTo(0.5, 2)
+    expect(meanStrength(NO_SCRIM)).toBe(0)
+  })
+  it('is read again as it was written (seed 9)', () => {
+    fc.assert(
+      fc.property(
+        fc.array(scrimLayer, { maxLength: 6 }),
+        fc.integer({ min: 0, max: 100 }),
+        fc.integer({ min: 0, max: 40 }),
+        (layers, x, y) => {
+          const scrim = { layers }
+          expect(scrimSchema.parse(scrim)).toEqual(scrim)
+          const again = scrimFromImage(scrimImage({ scrim }))
+          const [one, other] = [scrim, again].map((each) => scrimAt(each, x, y, 100, 40))
+          expect(Math.abs(one!.alpha - other!.alpha)).toBeLessThan(0.01)
+          const [seen, told] = [one!, other!].map((layer) => compositeOver(layer, WHITE))
+          expect(Math.abs(seen!.g - told!.g)).toBeLessThan(2.6)
+        },
+      ),
+      { seed: 9, numRuns: 300 },
+    )
   })
   it('lies over the ground by its opacity', () =>
     expect(compositeOver({ ...BLACK, alpha: 0.25 }, WHITE)).toEqual({

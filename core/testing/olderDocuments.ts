@@ -3,9 +3,24 @@ import type { BackdropDocument, DocumentOf, RenditionSettings } from '../backdro
 /** What older versions could say: documents of footage. */
 type FootageDocument = DocumentOf<'footage'>
 
+/** A document as version 14 wrote it: one layer of scrim, of one colour. */
+export function asVersion14<D extends BackdropDocument>(document: D) {
+  const [layer] = document.scrim.layers
+  const [from, to] = layer!.stops
+  const scrim = {
+    kind: 'flat',
+    color: from!.color,
+    strength: layer!.strength,
+    toColor: to!.color,
+    toStrength: 0,
+    angleDeg: layer!.angleDeg,
+  }
+  return { ...document, version: 14, scrim }
+}
+
 /** A document as version 11 wrote it: without particles. */
 export function asVersion11<D extends BackdropDocument>(document: D) {
-  const { particles: _, ...rest } = document
+  const { particles: _, ...rest } = asVersion14(document)
   return { ...rest, version: 11 }
 }
 

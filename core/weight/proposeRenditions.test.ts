@@ -1,4 +1,4 @@
-import type { Scrim } from '../scrim/scrimAt'
+import { evenScrim, linearLayer, type Scrim } from '../scrim/Scrim'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { coverRect } from '../fit/cover'
@@ -90,14 +90,7 @@ describe('a crop of a shape', () => {
 })
 
 describe('a proposed ladder', () => {
-  const flat = (strength: number): Scrim => ({
-    kind: 'flat',
-    color: '#000000',
-    strength,
-    toColor: '#000000',
-    toStrength: 0,
-    angleDeg: 90,
-  })
+  const flat = (strength: number): Scrim => evenScrim('#000000', strength)
   const copy = {
     heading: 'Night trains, slow mornings',
     body: 'Sleep through the mountains and wake beside the sea, in a bed of your own.',
@@ -143,7 +136,10 @@ describe('a proposed ladder', () => {
   })
   it('makes no less for a gradient that is strong at one end only', () =>
     expect(
-      proposeRenditions({ ...origin, scrim: { ...flat(0.8), kind: 'gradient' } }).wide.width,
+      proposeRenditions({
+        ...origin,
+        scrim: { layers: [linearLayer('#000000', [0.8, 0], 90)] },
+      }).wide.width,
     ).toBe(1920))
   it('makes what a project’s screens need', () =>
     expect(

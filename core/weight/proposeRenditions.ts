@@ -7,7 +7,8 @@ import {
   type ScreenClass,
 } from '../fit/screens'
 import type { ShareRect } from '../picture/pictureShape'
-import { scrimAt, type Scrim } from '../scrim/scrimAt'
+import { scrimAt } from '../scrim/scrimAt'
+import type { Scrim } from '../scrim/Scrim'
 import { even } from './renditionSize'
 
 /** Height of a region as documents have it. */

@@ -18,6 +18,7 @@ import {
 } from '../../core/testing/samples'
 import { codeOf, TestClient } from '../testing/TestClient'
 import { startTestServer, type TestServer } from '../testing/testServer'
+import { evenScrim } from '../../core/scrim/Scrim'
 
 let server: TestServer
 let client: TestClient
@@ -407,7 +408,7 @@ class Work {
       },
       { type: 'poster/picture', picture: { kind: 'first' } },
       { type: 'timing/cut', cut: { timescale: 24, start: 0, end: 24 * seconds } },
-      { type: 'scrim/set', scrim: { strength: Math.round(this.draw() * 10) / 10 } },
+      { type: 'scrim/set', scrim: evenScrim('#14101c', Math.round(this.draw() * 10) / 10) },
     ])
   }
 

@@ -4,7 +4,7 @@ import type { TextPlace } from '../../core/legibility/TextPlace'
 import type { ContrastRow } from '../../core/legibility/worstOf'
 import { parseHex } from '../../core/picture/srgb'
 import { worstPlace } from '../../core/scrim/frameContrast'
-import { NO_SCRIM } from '../../core/scrim/scrimAt'
+import { NO_SCRIM } from '../../core/scrim/Scrim'
 import { textPlaces } from '../layout/textPlaces'
 
 /** What drives a page of `HELD`, put into it before its own script (headless/heldClock.ts). */

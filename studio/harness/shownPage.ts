@@ -1,10 +1,10 @@
 import type { Point } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
+import { scrimFromImage } from '../../core/handoff/layers/scrim'
 import type { Prepared } from '../../core/particles/Prepared'
 import type { ScreenLayout } from '../../core/legibility/TextPlace'
-import { formatHex } from '../../core/picture/srgb'
-import type { Scrim } from '../../core/scrim/scrimAt'
-import { layerOf, textPlaces } from '../layout/textPlaces'
+import type { Scrim } from '../../core/scrim/Scrim'
+import { textPlaces } from '../layout/textPlaces'
 
 /** What a delivered page shows on a screen. */
 export interface ShownPage {
@@ -82,19 +82,8 @@ function covers(page: Document, box: Element, poster: Element | null): boolean {
 }
 
 /** The scrim by the value that the style gives it. */
-function scrimOf(page: Document, region: HTMLElement): Scrim {
-  const text = page.defaultView!.getComputedStyle(region).getPropertyValue('--tln-scrim')
-  const stops = text.match(/rgb\([^)]*\)/g)?.map(layerOf) ?? []
-  const [from, to] = [stops[0] ?? layerOf(''), stops[1] ?? stops[0] ?? layerOf('')]
-  return {
-    kind: 'gradient',
-    color: formatHex(from),
-    strength: stops.length > 0 ? from.alpha : 0,
-    toColor: formatHex(to),
-    toStrength: stops.length > 0 ? to.alpha : 0,
-    angleDeg: Number(/([\d.]+)deg/.exec(text)?.[1] ?? 0),
-  }
-}
+const scrimOf = (page: Document, region: HTMLElement): Scrim =>
+  scrimFromImage(page.defaultView!.getComputedStyle(region).getPropertyValue('--tln-scrim'))
 
 function focalOf(page: Document, region: HTMLElement): Point {
   const text = page.defaultView!.getComputedStyle(region).getPropertyValue('--tln-focal-point')

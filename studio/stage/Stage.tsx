@@ -33,6 +33,7 @@ import { FocalHandle } from '../rooms/fit/FocalHandle'
 import { ButtonTarget } from '../rooms/legibility/ButtonTarget'
 import { CopyHandle } from '../rooms/legibility/CopyHandle'
 import { FailingOverlay } from '../rooms/legibility/FailingOverlay'
+import { ScrimHandles } from '../rooms/legibility/ScrimHandles'
 import { useBackdrop } from '../state/backdropStore'
 import type { LoadedSources } from '../state/loadedSources'
 import { useStage, type HeadingPlace } from '../state/stageStore'
@@ -187,6 +188,7 @@ function Handles({
       <>
         <FailingOverlay {...props} sources={sources} />
         <Mark />
+        <ScrimHandles {...props} />
         <CopyHandle {...props} />
       </>
     )

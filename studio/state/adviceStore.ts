@@ -33,7 +33,7 @@ export function adviceKey(
   screenClass: ScreenClass,
 ): string | null {
   const recipe = measuredRecipe(document, sources.known, screenClass)
-  return recipe && `${recipeKey(recipe)} ${document.scrim.strength}`
+  return recipe && `${recipeKey(recipe)} ${JSON.stringify(document.scrim)}`
 }
 
 /** Advice for one class at a time. */

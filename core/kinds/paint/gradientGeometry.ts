@@ -28,7 +28,7 @@ const clamp = (value: number, low: number, high: number): number =>
 
 /** The geometry of a gradient in a `width` × `height` region. */
 export function gradientGeometry(
-  { shape, angleDeg, centre, radius }: Gradient,
+  { shape, angleDeg, centre, radius }: Pick<Gradient, 'shape' | 'angleDeg' | 'centre' | 'radius'>,
   width: number,
   height: number,
 ): GradientGeometry {

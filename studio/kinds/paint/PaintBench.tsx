@@ -7,7 +7,6 @@ import {
   moveStop,
   removeStop,
   reversed,
-  widestGap,
 } from '../../../core/kinds/paint/editGradient'
 import {
   BLENDS,
@@ -17,6 +16,7 @@ import {
   type Gradient,
   type Paint,
 } from '../../../core/kinds/paint/Paint'
+import { widestGap } from '../../../core/picture/gradientStops'
 import type { BenchProps } from '../../rooms/Room'
 import {
   Button,
@@ -232,7 +232,7 @@ function Stops({ base, gradient, index }: { base: Paint; gradient: Gradient; ind
           className="px-2!"
           aria-label="Add a stop"
           title="Add a stop"
-          onClick={() => setGradient(index, addStop(gradient, widestGap(gradient)))}
+          onClick={() => setGradient(index, addStop(gradient, widestGap(gradient.stops)))}
         >
           <Plus className="size-4" aria-hidden />
         </Button>

@@ -1,15 +1,15 @@
 import { useEffect } from 'react'
 import { isMeasured } from '../../../core/backdrop/contrastBase'
-import { useBackdrop } from '../../state/backdropStore'
 import { freshOf, useContrastStore } from '../../state/contrastStore'
 import { useTried } from '../../state/useTried'
 import { useStage } from '../../state/stageStore'
-import { Choice, ColorField, Group, Slider } from '../../ui/controls'
+import { Choice, Group } from '../../ui/controls'
 import type { BenchProps } from '../Room'
 import { useContrastView } from './contrastView'
 import { CopyGroups } from './CopyGroups'
 import { neededBy } from './FailingOverlay'
 import { PlaceGroup } from './PlaceGroup'
+import { ScrimGroup } from './ScrimGroup'
 import { toldWorst } from './toldWorst'
 
 /** Scrim and copy colours, with the contrast they give now. */
@@ -94,75 +94,6 @@ function OverlayGroup({ document }: Pick<BenchProps, 'document'>) {
           ...(hasLoop ? [{ value: 'loop' as const, label: 'Whole loop' }] : []),
         ]}
       />
-    </Group>
-  )
-}
-
-function ScrimGroup({ document }: Pick<BenchProps, 'document'>) {
-  const dispatch = useBackdrop((state) => state.dispatch)
-  const { scrim } = document
-  const percent = (value: number): string => `${Math.round(value * 100)} %`
-  return (
-    <Group title="Scrim" aside="between background and copy">
-      <Choice
-        label="Shape"
-        hideLabel
-        value={scrim.kind}
-        onChange={(kind) => dispatch({ type: 'scrim/set', scrim: { kind } })}
-        options={[
-          { value: 'flat', label: 'Even' },
-          { value: 'gradient', label: 'Gradient' },
-        ]}
-      />
-      <ColorField
-        label={scrim.kind === 'flat' ? 'Colour' : 'Colour at its start'}
-        value={scrim.color}
-        onChange={(color, gesture) => dispatch({ type: 'scrim/set', scrim: { color } }, gesture)}
-      />
-      <Slider
-        label="Strength"
-        value={scrim.strength}
-        low={0}
-        high={1}
-        step={0.01}
-        shown={percent(scrim.strength)}
-        onChange={(strength, gesture) =>
-          dispatch({ type: 'scrim/set', scrim: { strength } }, gesture)
-        }
-      />
-      {scrim.kind === 'gradient' && (
-        <>
-          <ColorField
-            label="Colour at its end"
-            value={scrim.toColor}
-            onChange={(toColor, gesture) =>
-              dispatch({ type: 'scrim/set', scrim: { toColor } }, gesture)
-            }
-          />
-          <Slider
-            label="Strength at its end"
-            value={scrim.toStrength}
-            low={0}
-            high={1}
-            step={0.01}
-            shown={percent(scrim.toStrength)}
-            onChange={(toStrength, gesture) =>
-              dispatch({ type: 'scrim/set', scrim: { toStrength } }, gesture)
-            }
-          />
-          <Slider
-            label="Angle (0 runs up, 90 to the right)"
-            value={scrim.angleDeg}
-            low={0}
-            high={360}
-            step={1}
-            shown={`${scrim.angleDeg}°`}
-            onChange={(angleDeg, gesture) =>
-              dispatch({ type: 'scrim/set', scrim: { angleDeg } }, gesture)
-            }
-          />
-        </>
-      )}
     </Group>
   )
 }

@@ -11,6 +11,7 @@ import {
 } from '../../state/contrastStore'
 import { linesOf } from './contrastLines'
 import { toldWorst } from './toldWorst'
+import { evenScrim } from '../../../core/scrim/Scrim'
 
 const text = (label: string, needed: number): TextPlace => ({
   label,
@@ -65,7 +66,7 @@ describe('what is told of all contrasts', () => {
     const document = inventBackdrop()
     const contrasts = contrastsOf({})
     expect(freshOf(contrasts, document, SOURCES)).toBe(contrasts)
-    const darker = reduce(document, { type: 'scrim/set', scrim: { strength: 0.9 } })
+    const darker = reduce(document, { type: 'scrim/set', scrim: evenScrim('#14101c', 0.9) })
     expect(freshOf(contrasts, darker, SOURCES)).toBeNull()
     expect(freshOf(contrasts, document, { key: 'a replaced source' })).toBeNull()
     expect(freshOf(null, document, SOURCES)).toBeNull()

@@ -6,7 +6,7 @@ import type { ScreenLayout } from '../../../core/legibility/TextPlace'
 import type { ContrastRow, WorstMoment } from '../../../core/legibility/worstOf'
 import type { Prepared } from '../../../core/particles/Prepared'
 import type { PartBlur } from '../../../core/picture/blurI420'
-import type { Scrim } from '../../../core/scrim/scrimAt'
+import type { Scrim } from '../../../core/scrim/Scrim'
 import type { Places } from '../sources'
 
 /** What is behind copy on some screens: they share its frames. */

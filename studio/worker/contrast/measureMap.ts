@@ -1,7 +1,7 @@
 import type { ScreenView } from '../../../core/legibility/CopySamples'
 import { loopMap, type MapCell } from '../../../core/legibility/loopMap'
 import { parseHex } from '../../../core/picture/srgb'
-import type { Scrim } from '../../../core/scrim/scrimAt'
+import type { Scrim } from '../../../core/scrim/Scrim'
 import type { OpenSequence } from '../sequences/OpenSequence'
 import type { ContrastBase, ContrastScreen } from './ContrastOrder'
 import type { ContrastTraces } from './ContrastTraces'

@@ -1,0 +1,278 @@
+import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react'
+import type { ReactNode } from 'react'
+import { scrimImage } from '../../../core/handoff/layers/scrim'
+import {
+  addLayer,
+  addScrimStop,
+  moveLayer,
+  moveScrimStop,
+  removeLayer,
+  removeScrimStop,
+} from '../../../core/scrim/editScrim'
+import {
+  MAX_SCRIM_LAYERS,
+  MAX_SCRIM_STOPS,
+  type ScrimLayer,
+  type ScrimStop,
+} from '../../../core/scrim/Scrim'
+import { Button, Choice, ColorField, Group, NumberField, Slider } from '../../ui/controls'
+import type { BenchProps } from '../Room'
+import { openScrim, useScrim } from './useScrim'
+
+const SHAPES = { even: 'Even', linear: 'Linear', radial: 'Radial' } as const
+const percent = (value: number): string => `${Math.round(value * 100)} %`
+
+/** What lies between background and copy, layer by layer. */
+export function ScrimGroup({ document: { scrim } }: Pick<BenchProps, 'document'>) {
+  const { layers } = scrim
+  const { index, layer, set } = useScrim(scrim)
+  return (
+    <Group title="Scrim" aside="between background and copy">
+      {layers.length === 0 && (
+        <p className="text-muted">Nothing lies between background and copy.</p>
+      )}
+      <ol aria-label="Layers, the front one first" className="flex flex-col gap-1">
+        {layers
+          .map((each, at) => (
+            <li key={at}>
+              <button
+                type="button"
+                aria-pressed={at === index}
+                className="flex w-full items-center gap-2.5 rounded border border-line bg-white px-2 py-1.5 text-left aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
+                onClick={() => openScrim({ layer: at, stop: 0 })}
+              >
+                <span
+                  aria-hidden
+                  className="h-5 w-9 shrink-0 rounded-sm border border-ink/25 bg-white"
+                  style={{ backgroundImage: scrimImage({ scrim: { layers: [each] } }) }}
+                />
+                <span className="font-medium">{SHAPES[each.shape]}</span>
+                <span className="ml-auto font-mono text-xs text-muted">
+                  {percent(each.strength)}
+                </span>
+              </button>
+            </li>
+          ))
+          .reverse()}
+      </ol>
+      <div className="flex gap-1.5">
+        <Button
+          disabled={layers.length >= MAX_SCRIM_LAYERS}
+          onClick={() => {
+            set(addLayer(scrim))
+            openScrim({ layer: layers.length, stop: 0 })
+          }}
+        >
+          <Plus className="size-4" aria-hidden /> Add a layer
+        </Button>
+        {layer && (
+          <>
+            <IconButton
+              name="Move this layer forward"
+              disabled={index === layers.length - 1}
+              onClick={() => {
+                set(moveLayer(scrim, index, index + 1))
+                openScrim({ layer: index + 1 })
+              }}
+            >
+              <ArrowUp className="size-4" aria-hidden />
+            </IconButton>
+            <IconButton
+              name="Move this layer back"
+              disabled={index === 0}
+              onClick={() => {
+                set(moveLayer(scrim, index, index - 1))
+                openScrim({ layer: index - 1 })
+              }}
+            >
+              <ArrowDown className="size-4" aria-hidden />
+            </IconButton>
+            <IconButton
+              name="Remove this layer"
+              onClick={() => {
+                set(removeLayer(scrim, index))
+                openScrim({ layer: Math.max(0, index - 1), stop: 0 })
+              }}
+            >
+              <Trash2 className="size-4" aria-hidden />
+            </IconButton>
+          </>
+        )}
+      </div>
+      {layer && <OpenLayer scrim={scrim} layer={layer} />}
+    </Group>
+  )
+}
+
+function IconButton({
+  name,
+  disabled = false,
+  onClick,
+  children,
+}: {
+  name: string
+  disabled?: boolean
+  onClick: () => void
+  children: ReactNode
+}) {
+  return (
+    <Button className="px-2!" aria-label={name} title={name} disabled={disabled} onClick={onClick}>
+      {children}
+    </Button>
+  )
+}
+
+function OpenLayer({
+  scrim,
+  layer,
+}: Pick<BenchProps['document'], 'scrim'> & { readonly layer: ScrimLayer }) {
+  const { setLayer } = useScrim(scrim)
+  const { shape, stops, strength, angleDeg, centre, radius } = layer
+  const [first] = stops
+  return (
+    <>
+      <Choice
+        label="Shape"
+        hideLabel
+        value={shape}
+        onChange={(next) => setLayer({ shape: next })}
+        options={Object.entries(SHAPES).map(([value, label]) => ({
+          value: value as ScrimLayer['shape'],
+          label,
+        }))}
+      />
+      <Slider
+        label="Strength"
+        value={strength}
+        low={0}
+        high={1}
+        step={0.01}
+        shown={percent(strength)}
+        onChange={(next, gesture) => setLayer({ strength: next }, gesture)}
+      />
+      {shape === 'even' ? (
+        <ColorField
+          label="Colour"
+          value={first!.color}
+          onChange={(color, gesture) =>
+            setLayer({ stops: stops.with(0, { ...first!, color }) }, gesture)
+          }
+        />
+      ) : (
+        <Stops scrim={scrim} layer={layer} />
+      )}
+      {shape === 'linear' && (
+        <Slider
+          label="Angle (0 runs up, 90 to the right)"
+          value={angleDeg}
+          low={0}
+          high={360}
+          step={1}
+          shown={`${Math.round(angleDeg)}°`}
+          onChange={(next, gesture) => setLayer({ angleDeg: next }, gesture)}
+        />
+      )}
+      {shape === 'radial' && (
+        <>
+          <div className="flex gap-2">
+            <NumberField
+              label="Centre across"
+              value={centre.x * 100}
+              low={0}
+              high={100}
+              suffix="%"
+              onChange={(x) => setLayer({ centre: { ...centre, x: x / 100 } })}
+            />
+            <NumberField
+              label="Centre down"
+              value={centre.y * 100}
+              low={0}
+              high={100}
+              suffix="%"
+              onChange={(y) => setLayer({ centre: { ...centre, y: y / 100 } })}
+            />
+          </div>
+          <Slider
+            label="Radius (of the region)"
+            value={radius}
+            low={0.1}
+            high={2}
+            step={0.01}
+            shown={percent(radius)}
+            onChange={(next, gesture) => setLayer({ radius: next }, gesture)}
+          />
+        </>
+      )}
+    </>
+  )
+}
+
+/** The stops of a gradient; one is open. They are dragged on the stage as well. */
+function Stops({
+  scrim,
+  layer,
+}: Pick<BenchProps['document'], 'scrim'> & { readonly layer: ScrimLayer }) {
+  const { stop: open, setLayer } = useScrim(scrim)
+  const { stops } = layer
+  const stop = stops[open]!
+  const change = (fields: Partial<ScrimStop>, gesture: string | null): void =>
+    setLayer({ stops: stops.with(open, { ...stop, ...fields }) }, gesture)
+  return (
+    <>
+      <div role="group" aria-label="Stops" className="flex flex-wrap gap-1.5">
+        {stops.map((each, number) => (
+          <button
+            key={number}
+            type="button"
+            aria-pressed={number === open}
+            aria-label={`Stop ${number + 1}, ${each.color}, ${percent(each.strength)} strong at ${percent(each.at)}`}
+            onClick={() => openScrim({ stop: number })}
+            className="size-8 rounded border border-ink/25 aria-pressed:outline-2 aria-pressed:outline-offset-2 aria-pressed:outline-curtain"
+            style={{ background: each.color }}
+          />
+        ))}
+        <IconButton
+          name="Add a stop"
+          disabled={stops.length >= MAX_SCRIM_STOPS}
+          onClick={() => setLayer(addScrimStop(layer))}
+        >
+          <Plus className="size-4" aria-hidden />
+        </IconButton>
+        <IconButton
+          name={`Remove stop ${open + 1}`}
+          disabled={stops.length <= 2}
+          onClick={() => setLayer(removeScrimStop(layer, open))}
+        >
+          <Trash2 className="size-4" aria-hidden />
+        </IconButton>
+      </div>
+      <div className="flex gap-2">
+        <ColorField
+          label={`Colour of stop ${open + 1}`}
+          value={stop.color}
+          onChange={(color, gesture) => change({ color }, gesture)}
+        />
+        <div className="w-24">
+          <NumberField
+            label="Place"
+            value={stop.at * 100}
+            low={0}
+            high={100}
+            suffix="%"
+            decimals={1}
+            onChange={(place) => setLayer(moveScrimStop(layer, open, place / 100))}
+          />
+        </div>
+      </div>
+      <Slider
+        label={`Strength of stop ${open + 1}, of the layer’s`}
+        value={stop.strength}
+        low={0}
+        high={1}
+        step={0.01}
+        shown={percent(stop.strength)}
+        onChange={(strength, gesture) => change({ strength }, gesture)}
+      />
+    </>
+  )
+}

@@ -1,0 +1,20 @@
+import { moveScrimStop } from '../../../core/scrim/editScrim'
+import { GradientHandles } from '../../ui/GradientHandles'
+import type { StageArea } from './StageArea'
+import { openScrim, useScrim } from './useScrim'
+
+/** The open layer of the scrim on the stage, where it is a gradient. */
+export function ScrimHandles({ document: { scrim }, width, height }: StageArea) {
+  const { layer, stop, setLayer } = useScrim(scrim)
+  if (!layer || layer.shape === 'even') return null
+  return (
+    <GradientHandles
+      gradient={{ ...layer, shape: layer.shape }}
+      {...{ width, height }}
+      open={stop}
+      onOpen={(next) => openScrim({ stop: next })}
+      onChange={setLayer}
+      onMove={(moved, at, gesture) => setLayer(moveScrimStop(layer, moved, at), gesture)}
+    />
+  )
+}
