@@ -115,6 +115,44 @@ it('follows what the copy lies on, and its colour', async () => {
   expect(await row('Text').innerText()).toContain('needs 4.5')
 })
 
+it('follows the layers of a scrim, which are shaped on the bench and on the stage', async () => {
+  await open('Dusk window')
+  await measured()
+  const before = await worstOf('Heading')
+  const scrim = (): Promise<string> =>
+    page
+      .frameLocator('iframe[title^="The backdrop"]')
+      .locator('.tln-region')
+      .evaluate((region) => getComputedStyle(region).getPropertyValue('--tln-scrim'))
+  const first = await scrim()
+  await page.getByRole('button', { name: 'Add a layer' }).click()
+  const layers = page.getByRole('list', { name: 'Layers, the front one first' })
+  expect(await layers.getByRole('button').allInnerTexts()).toEqual(['Even\n35 %', 'Linear\n55 %'])
+  await page.getByRole('radio', { name: 'Radial' }).click()
+  await page.getByRole('slider', { name: 'Strength', exact: true }).fill('0.9')
+  const centre = page.getByRole('button', { name: /^Centre, \d+ % across/ })
+  for (let turn = 0; turn < 2; turn++) await centre.press('Shift+ArrowLeft')
+  await page.getByRole('button', { name: /^Stop 1 on the stage, 0 %/ }).press('Shift+ArrowRight')
+  await expect
+    .poll(scrim)
+    .toContain(
+      'radial-gradient(80% 80% at 30% 50%, rgb(20 16 31 / 0.9) 10%, rgb(20 16 31 / 0) 100%), linear',
+    )
+  await expect.poll(() => worstOf('Heading'), { timeout: 30_000 }).toBeGreaterThan(before * 1.3)
+  await page.getByRole('button', { name: 'Add a stop' }).click()
+  expect(await page.getByRole('group', { name: 'Stops' }).getByRole('button').count()).toBe(5)
+  await page.getByRole('button', { name: 'Move this layer back' }).click()
+  expect(await layers.getByRole('button').allInnerTexts()).toEqual(['Linear\n55 %', 'Radial\n90 %'])
+  await page.getByRole('button', { name: 'Remove this layer' }).click()
+  await expect.poll(scrim).toBe(first)
+  await page.getByRole('button', { name: 'Remove this layer' }).click()
+  await page.getByText('Nothing lies between background and copy.').waitFor()
+  await expect.poll(scrim).toBe('none')
+  await page.getByRole('button', { name: /^Undo/ }).click()
+  await expect.poll(scrim).toBe(first)
+  expect(complaints).toEqual([])
+})
+
 it('finds better positions for the copy, which are taken and undone in one step each', async () => {
   await open('Dusk window')
   await measured()
@@ -124,7 +162,7 @@ it('finds better positions for the copy, which are taken and undone in one step 
   await page.getByRole('list', { name: 'Best positions' }).waitFor()
   await page.getByRole('button', { name: /^Use (it|them)$/ }).click()
   await expect
-    .poll(() => page.getByRole('radio', { checked: true, name: /bottom/ }).count())
+    .poll(() => page.getByRole('radio', { checked: true, name: /bottom|top/ }).count())
     .toBe(1)
   await measured()
   const legibility = page.getByRole('link', { name: /^Legibility/ })

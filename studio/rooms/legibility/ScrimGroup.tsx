@@ -10,6 +10,7 @@ import {
   removeScrimStop,
 } from '../../../core/scrim/editScrim'
 import {
+  evenScrim,
   MAX_SCRIM_LAYERS,
   MAX_SCRIM_STOPS,
   type ScrimLayer,
@@ -25,7 +26,7 @@ const percent = (value: number): string => `${Math.round(value * 100)} %`
 /** What lies between background and copy, layer by layer. */
 export function ScrimGroup({ document: { scrim } }: Pick<BenchProps, 'document'>) {
   const { layers } = scrim
-  const { index, layer, set } = useScrim(scrim)
+  const { index, layer, onStage, set } = useScrim(scrim)
   return (
     <Group title="Scrim" aside="between background and copy">
       {layers.length === 0 && (
@@ -39,7 +40,10 @@ export function ScrimGroup({ document: { scrim } }: Pick<BenchProps, 'document'>
                 type="button"
                 aria-pressed={at === index}
                 className="flex w-full items-center gap-2.5 rounded border border-line bg-white px-2 py-1.5 text-left aria-pressed:border-curtain aria-pressed:ring-1 aria-pressed:ring-curtain"
-                onClick={() => openScrim({ layer: at, stop: 0 })}
+                title={at === index && onStage ? 'Hide its handles' : 'Show its handles'}
+                onClick={() =>
+                  openScrim({ layer: at, stop: 0, onStage: !(at === index && onStage) })
+                }
               >
                 <span
                   aria-hidden
@@ -135,7 +139,10 @@ function OpenLayer({
         label="Shape"
         hideLabel
         value={shape}
-        onChange={(next) => setLayer({ shape: next })}
+        onChange={(next) => {
+          setLayer({ shape: next })
+          openScrim({ stop: 0 })
+        }}
         options={Object.entries(SHAPES).map(([value, label]) => ({
           value: value as ScrimLayer['shape'],
           label,
@@ -228,7 +235,9 @@ function Stops({
             aria-label={`Stop ${number + 1}, ${each.color}, ${percent(each.strength)} strong at ${percent(each.at)}`}
             onClick={() => openScrim({ stop: number })}
             className="size-8 rounded border border-ink/25 aria-pressed:outline-2 aria-pressed:outline-offset-2 aria-pressed:outline-curtain"
-            style={{ background: each.color }}
+            style={{
+              background: `${scrimImage({ scrim: evenScrim(each.color, each.strength) })}, #fff`,
+            }}
           />
         ))}
         <IconButton

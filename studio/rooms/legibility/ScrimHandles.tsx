@@ -5,8 +5,8 @@ import { openScrim, useScrim } from './useScrim'
 
 /** The open layer of the scrim on the stage, where it is a gradient. */
 export function ScrimHandles({ document: { scrim }, width, height }: StageArea) {
-  const { layer, stop, setLayer } = useScrim(scrim)
-  if (!layer || layer.shape === 'even') return null
+  const { layer, stop, onStage, setLayer } = useScrim(scrim)
+  if (!onStage || !layer || layer.shape === 'even') return null
   return (
     <GradientHandles
       gradient={{ ...layer, shape: layer.shape }}

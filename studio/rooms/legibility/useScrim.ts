@@ -5,12 +5,16 @@ import { useBackdrop } from '../../state/backdropStore'
 interface Selection {
   readonly layer: number
   readonly stop: number
+  /** Whether its handles are on the stage: who reads the copy there wants nothing over it. */
+  readonly onStage: boolean
 }
 
 /** Which layer of the scrim and which of its stops bench and stage show. */
-const useSelection = create<Selection>()(() => ({ layer: 0, stop: 0 }))
+const useSelection = create<Selection>()(() => ({ layer: 0, stop: 0, onStage: false }))
 
-export const openScrim = (selection: Partial<Selection>): void => useSelection.setState(selection)
+/** Opens a layer or a stop, with its handles. */
+export const openScrim = (selection: Partial<Selection>): void =>
+  useSelection.setState({ onStage: true, ...selection })
 
 /** The open layer, within what there is, and changes of it; `gesture` is the same during a drag. */
 export function useScrim(scrim: Scrim) {
@@ -23,6 +27,7 @@ export function useScrim(scrim: Scrim) {
   return {
     index,
     layer,
+    onStage: selection.onStage,
     stop: Math.min(selection.stop, (layer?.stops.length ?? 1) - 1),
     set,
     setLayer: (fields: Partial<ScrimLayer>, gesture: string | null = null): void => {
