@@ -22,6 +22,7 @@ import { inProject } from '../node/projectRoot'
 import { startTestServer } from '../server/testing/testServer'
 import { measureArrival } from './arrival'
 import { measureContrastCost } from './contrast'
+import { compareWithScreens } from './seen'
 import { measureJoins } from './joins'
 import { measureKills } from './kill'
 import { measureParticleCost } from './particleCost'
@@ -63,6 +64,12 @@ if (process.argv.includes('--particles')) {
 if (process.argv.includes('--contrast')) {
   await measureContrastCost(FILES)
   process.exit(0)
+}
+const seen = process.argv.indexOf('--seen')
+if (seen > 0) {
+  const named = process.argv.slice(seen + 1)
+  await compareWithScreens(named.length > 0 ? named : [join(FILES, 'dusk-window.mov')])
+  process.exit()
 }
 if (process.argv.includes('--storage')) {
   await measureStorage(FILES)

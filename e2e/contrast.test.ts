@@ -1,31 +1,16 @@
 import { cp, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { pathToFileURL } from 'node:url'
 import type { Browser, Page } from 'playwright-core'
-import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { LegibilityLine } from '../core/api/legibilityLine'
-import { SCREENS, type ScreenName } from '../core/fit/screens'
-import { parseHex } from '../core/picture/srgb'
-import { worstPlace, type Box } from '../core/scrim/frameContrast'
-import { NO_SCRIM } from '../core/scrim/Scrim'
 import { CLIPS, launchWhole, telon } from './harness'
+import { barePage, SEEN_TEXTS, seenContrast } from './seenContrast'
 
-/*
- * What Telon says of copy in front of a backdrop, against screenshots of the delivered page with
- * its copy taken away: nothing of our own decodes, scales or composites them.
- */
+/* What Telon says of copy in front of a backdrop, against what visitors see of it. */
 
 const CLIP = join(CLIPS, 'dusk-window.mov')
 const CUT = ['--start', '1', '--end', '2.5'] as const
-const SELECTORS: Readonly<Record<string, string>> = {
-  brand: '.tln-brand',
-  links: '.tln-link',
-  heading: '.tln-heading',
-  text: '.tln-body',
-}
-
 let folder: string
 let browser: Browser
 let delivered: Awaited<ReturnType<typeof telon>>
@@ -50,61 +35,11 @@ afterAll(async () => {
   await rm(folder, { recursive: true, force: true })
 })
 
-/** The delivered page on a screen, with its copy laid out but not drawn. */
-async function bare(screen: ScreenName): Promise<Page> {
-  const { width, height } = SCREENS[screen]
-  const page = await browser.newPage({ viewport: { width, height } })
-  await page.goto(pathToFileURL(join(folder, 'index.html')).href)
-  // Once the page has begun to play, nobody but the test moves its clip.
-  await page.waitForFunction(
-    () => (document.querySelector<HTMLVideoElement>('.tln-video')?.currentTime ?? 0) > 0.1,
-  )
-  await page.evaluate(() => document.querySelector<HTMLVideoElement>('.tln-video')!.pause())
-  await page.addStyleTag({
-    content:
-      '.tln-header.tln-header *, .tln-copy.tln-copy * { color: transparent !important; background: none !important; border-color: transparent !important; }',
-  })
-  return page
-}
-
 /** The contrast of a text on a page whose clip is held at a moment. */
 async function seen(page: Page, text: string, seconds: number): Promise<number> {
-  const { boxes, frameSeconds } = await page.evaluate(
-    async ([selector, at]) => {
-      const video = document.querySelector<HTMLVideoElement>('.tln-video')!
-      video.pause()
-      const presented = new Promise<number>((resolve) =>
-        video.requestVideoFrameCallback((_, { mediaTime }) => resolve(mediaTime)),
-      )
-      video.currentTime = at
-      // A frame that is there already is not presented again.
-      const there = new Promise<null>((resolve) => setTimeout(() => resolve(null), 700))
-      const frameSeconds = await Promise.race([presented, there])
-      await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)))
-      return {
-        frameSeconds,
-        boxes: [...document.querySelectorAll(selector)].map((element): Box => {
-          const range = document.createRange()
-          range.selectNodeContents(element)
-          const { x, y, width, height } = range.getBoundingClientRect()
-          return { x, y, width, height }
-        }),
-      }
-    },
-    // Into the middle of the frame.
-    [SELECTORS[text]!, seconds + 0.02] as const,
-  )
+  const { ratio, frameSeconds } = await seenContrast(page, text, seconds)
   if (frameSeconds !== null) expect(frameSeconds).toBeCloseTo(seconds, 2)
-  // On a busy machine the frame is painted a little later than it is presented.
-  let last = await page.screenshot()
-  for (let turn = 0; turn < 10; turn++) {
-    await page.waitForTimeout(100)
-    const next = await page.screenshot()
-    if (next.equals(last)) break
-    last = next
-  }
-  const { data, info } = await sharp(last).ensureAlpha().raw().toBuffer({ resolveWithObject: true })
-  return worstPlace({ data, ...info }, NO_SCRIM, boxes, parseHex('#ffffff'))!.ratio
+  return ratio
 }
 
 describe('the worst contrast that Telon tells', () => {
@@ -121,9 +56,9 @@ describe('the worst contrast that Telon tells', () => {
     expect(code).toBe(line.passes ? 0 : 3)
     expect(new Set(line.texts!.map(({ screen }) => screen)).size).toBe(4)
     for (const screen of ['phone', 'laptop', 'wide'] as const) {
-      const page = await bare(screen)
+      const page = await barePage(browser, folder, screen)
       for (const each of line.texts!) {
-        if (each.screen !== screen || !SELECTORS[each.text]) continue
+        if (each.screen !== screen || !SEEN_TEXTS[each.text]) continue
         const found = await seen(page, each.text, each.seconds)
         expect(Math.abs(found / each.ratio - 1), `${screen} ${each.text}`).toBeLessThan(0.03)
       }

@@ -108,7 +108,7 @@ describe('what is behind copy on a screen', () => {
       1,
     ])
   })
-  it('is the first frame alone on a phone that shows the poster, unless that is another picture', () => {
+  it('is the poster alone on a phone that shows nothing else, unless that is an image of its own', () => {
     const plain = reduce(inventBackdrop(), {
       type: 'behaviour/set',
       behaviour: { phone: 'poster' },
@@ -123,7 +123,24 @@ describe('what is behind copy on a screen', () => {
       type: 'poster/picture',
       picture: { kind: 'frame', ticks: 24, timescale: 24 },
     })
-    expect(baseOnScreen(other, CLIP, 'phone')).toMatchObject({ isStill: false })
+    const chosen = baseOnScreen(other, CLIP, 'phone')!
+    expect(chosen).toMatchObject({
+      isStill: true,
+      sequence: { frames: 1, loop: { cut: { start: 24 }, speed: 1 } },
+    })
+    expect(chosen.key).not.toBe(phone.key)
+    expect(baseOnScreen(other, CLIP, 'wide')!.key).toBe(wide.key)
+    const own = reduce(plain, {
+      type: 'poster/picture',
+      picture: {
+        kind: 'source',
+        sourceId: SAMPLE_SOURCE_ID,
+        sha256: 'a'.repeat(64),
+        mime: 'image/jpeg',
+        bytes: 9,
+      },
+    })
+    expect(baseOnScreen(own, CLIP, 'phone')).toMatchObject({ isStill: false })
     // An image has no other poster: it stands as its pan begins.
     const panned = { ...other, base: { ...createImage(SAMPLE_SOURCE_ID), drift: FIRST_DRIFT } }
     expect(baseOnScreen(panned, IMAGE, 'phone')).toMatchObject({ isStill: true })

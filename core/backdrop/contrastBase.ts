@@ -37,19 +37,36 @@ export function baseOnScreen(
   screen: ScreenName,
   region: Size = windowRegion(document, screen),
 ): BaseOnScreen | null {
-  const found = wholeOnScreen(document, known, screen, region)
-  const { poster, behaviour, weight } = document
+  const { behaviour, weight } = document
   const isPhone = classOfWindow(SCREENS[screen].width, weight.breakpoints) === 'phone'
-  // A poster that is another picture than the first is none of these frames: all of them count.
-  const hasOwnPoster = picturesOf(document)?.chosen === true && poster.picture.kind !== 'first'
-  return found && isPhone && behaviour.phone === 'poster' && !hasOwnPoster
-    ? {
-        ...found,
-        key: `first of ${found.key}`,
-        sequence: { ...found.sequence, frames: 1 },
-        isStill: true,
-      }
-    : found
+  const still = isPhone && behaviour.phone === 'poster' ? fromPoster(document) : null
+  const found = wholeOnScreen(still ?? document, known, screen, region)
+  if (!still || !found) return found
+  return {
+    ...found,
+    key: `first of ${found.key}`,
+    sequence: { ...found.sequence, frames: 1 },
+    isStill: true,
+  }
+}
+
+/**
+ * The document so that its poster is its first frame; null where it is a picture of its own, which
+ * is cut otherwise: then all frames count.
+ */
+function fromPoster(document: BackdropDocument): BackdropDocument | null {
+  const { base, poster } = document
+  const { picture } = poster
+  if (picture.kind === 'first' || !picturesOf(document)?.chosen) return document
+  if (picture.kind === 'source' || base.kind !== 'footage') return null
+  const { ticks, timescale } = picture
+  const timing = {
+    ...base.timing,
+    cut: { timescale, start: ticks, end: ticks + timescale },
+    speed: 1,
+    seam: { ...base.timing.seam, kind: 'straight' as const },
+  }
+  return { ...document, base: { ...base, timing } }
 }
 
 function wholeOnScreen(

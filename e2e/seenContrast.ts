@@ -1,0 +1,89 @@
+import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
+import type { Browser, Page } from 'playwright-core'
+import sharp from 'sharp'
+import { SCREENS, type ScreenName } from '../core/fit/screens'
+import { parseHex } from '../core/picture/srgb'
+import { worstPlace, type Box } from '../core/scrim/frameContrast'
+import { NO_SCRIM } from '../core/scrim/Scrim'
+
+/*
+ * What visitors see behind copy: screenshots of a delivered page with its copy taken away. Nothing
+ * of our own decodes, scales or composites them.
+ */
+
+/** Texts of a page by their names in `telon legibility`. */
+export const SEEN_TEXTS: Readonly<Record<string, string>> = {
+  brand: '.tln-brand',
+  links: '.tln-link',
+  heading: '.tln-heading',
+  text: '.tln-body',
+}
+
+/** The page of a delivered folder on a screen, with its copy laid out but not drawn. */
+export async function barePage(
+  browser: Browser,
+  folder: string,
+  screen: ScreenName,
+): Promise<Page> {
+  const { width, height } = SCREENS[screen]
+  const page = await browser.newPage({ viewport: { width, height } })
+  await page.goto(pathToFileURL(join(folder, 'index.html')).href)
+  // Once the page has begun to play, nobody but the test moves its clip.
+  await page.waitForFunction(
+    () => (document.querySelector<HTMLVideoElement>('.tln-video')?.currentTime ?? 0) > 0.1,
+  )
+  await page.evaluate(() => document.querySelector<HTMLVideoElement>('.tln-video')!.pause())
+  await page.addStyleTag({
+    content:
+      '.tln-header.tln-header *, .tln-copy.tln-copy * { color: transparent !important; background: none !important; border-color: transparent !important; }',
+  })
+  return page
+}
+
+/**
+ * The contrast of a white text on a page whose clip is held at a moment, and which frame was
+ * presented (its time in seconds; null where it was there already).
+ */
+export async function seenContrast(
+  page: Page,
+  text: string,
+  seconds: number,
+): Promise<{ readonly ratio: number; readonly frameSeconds: number | null }> {
+  const { boxes, frameSeconds } = await page.evaluate(
+    async ([selector, at]) => {
+      const video = document.querySelector<HTMLVideoElement>('.tln-video')!
+      video.pause()
+      const presented = new Promise<number>((resolve) =>
+        video.requestVideoFrameCallback((_, { mediaTime }) => resolve(mediaTime)),
+      )
+      video.currentTime = at
+      // A frame that is there already is not presented again.
+      const there = new Promise<null>((resolve) => setTimeout(() => resolve(null), 700))
+      const frameSeconds = await Promise.race([presented, there])
+      await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)))
+      return {
+        frameSeconds,
+        boxes: [...document.querySelectorAll(selector)].map((element): Box => {
+          const range = document.createRange()
+          range.selectNodeContents(element)
+          const { x, y, width, height } = range.getBoundingClientRect()
+          return { x, y, width, height }
+        }),
+      }
+    },
+    // Into the frame.
+    [SEEN_TEXTS[text]!, seconds + 0.01] as const,
+  )
+  // On a busy machine the frame is painted a little later than it is presented.
+  let last = await page.screenshot()
+  for (let turn = 0; turn < 10; turn++) {
+    await page.waitForTimeout(100)
+    const next = await page.screenshot()
+    if (next.equals(last)) break
+    last = next
+  }
+  const { data, info } = await sharp(last).ensureAlpha().raw().toBuffer({ resolveWithObject: true })
+  const { ratio } = worstPlace({ data, ...info }, NO_SCRIM, boxes, parseHex('#ffffff'))!
+  return { ratio, frameSeconds }
+}
