@@ -153,6 +153,34 @@ it('follows the layers of a scrim, which are shaped on the bench and on the stag
   expect(complaints).toEqual([])
 })
 
+it('finds the weakest strength of a layer, below which some copy is not read', async () => {
+  await open('Dusk window')
+  await measured()
+  await page.getByRole('button', { name: 'Find the weakest strength' }).click()
+  // The gradient that is there is almost nothing at its other end.
+  await page.getByText(/No strength of this layer is enough: [a-z ]+ \(\w+\) stays at /).waitFor()
+  await page.getByRole('radio', { name: 'Even' }).click()
+  await measured()
+  await page.getByRole('button', { name: 'Find the weakest strength' }).click()
+  const told = page.getByText(/^From \d+ % on all copy is read/)
+  await told.waitFor({ timeout: 90_000 })
+  const found = Number(/\d+/.exec(await told.innerText())![0])
+  await page.getByRole('button', { name: `Use ${found} %` }).click()
+  const legibility = page.getByRole('link', { name: /^Legibility/ })
+  const standing = legibility.getByRole('img')
+  await measured()
+  await expect.poll(() => standing.getAttribute('aria-label')).toBe('settled')
+  await page.getByRole('slider', { name: 'Strength', exact: true }).fill(String((found - 2) / 100))
+  await expect.poll(() => standing.getAttribute('aria-label'), { timeout: 30_000 }).toBe('must fix')
+  // Once more it is stopped.
+  await page.getByRole('button', { name: 'Find the weakest strength' }).click()
+  await page.getByRole('button', { name: /Stop$/ }).click()
+  await page.getByRole('button', { name: 'Find the weakest strength' }).waitFor()
+  for (let step = 0; step < 3; step++) await page.getByRole('button', { name: /^Undo/ }).click()
+  await page.getByRole('radio', { checked: true, name: 'Linear' }).waitFor()
+  expect(complaints).toEqual([])
+})
+
 it('finds better positions for the copy, which are taken and undone in one step each', async () => {
   await open('Dusk window')
   await measured()

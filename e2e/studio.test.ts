@@ -107,7 +107,7 @@ describe('the whole way', () => {
     await stage().locator('.tln-heading').fill('Across the viaduct')
     await page.getByRole('link', { name: /^Legibility/ }).click()
     await page.getByRole('slider', { name: 'Strength' }).fill('0.6')
-    await page.getByText('60 %').waitFor()
+    await page.getByText('60 %').first().waitFor()
     await saved()
     await page.getByRole('link', { name: /^Weight/ }).click()
     await page.getByRole('button', { name: 'Render files' }).click()

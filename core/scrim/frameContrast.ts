@@ -104,25 +104,3 @@ function meanOf(
 export function neededContrast(fontPx: number, weight: number): number {
   return fontPx >= 24 || (fontPx >= 18.66 && weight >= 700) ? 3 : 4.5
 }
-
-/**
- * The minimum strength (to a hundredth) of a flat scrim at which `contrastAt` reaches `needed`, by
- * bisection; null if even a full scrim does not. Contrast rises with strength for normal blending
- * once the scrim is on the far side of the copy's luminance; if a weaker strength is enough, that
- * one is found.
- */
-export function minStrength(
-  contrastAt: (strength: number) => number,
-  needed: number,
-): number | null {
-  if (contrastAt(0) >= needed) return 0
-  if (contrastAt(1) < needed) return null
-  let low = 0
-  let high = 100
-  while (high - low > 1) {
-    const middle = (low + high) >> 1
-    if (contrastAt(middle / 100) >= needed) high = middle
-    else low = middle
-  }
-  return high / 100
-}

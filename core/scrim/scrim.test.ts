@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { contrastRatio } from './contrast'
-import { frameContrast, minStrength, neededContrast } from './frameContrast'
+import { frameContrast, neededContrast } from './frameContrast'
 import { scrimFromImage, scrimImage } from '../handoff/layers/scrim'
 import { formatHex } from '../picture/srgb'
 import { evenScrim, linearLayer, NO_SCRIM, scrimSchema, type Scrim, type ScrimLayer } from './Scrim'
@@ -226,22 +226,4 @@ describe('contrast over a frame', () => {
       { seed: 5, numRuns: 50 },
     )
   })
-  it('finds the least strength that serves, to a hundredth', () => {
-    const at = (strength: number): number =>
-      frameContrast(
-        pixels(8, 8, () => 200),
-        flat(strength),
-        { x: 0, y: 0, width: 8, height: 8 },
-        WHITE,
-      )!
-    const min = minStrength(at, 4.5)!
-    expect(at(min)).toBeGreaterThanOrEqual(4.5)
-    expect(at(min - 0.01)).toBeLessThan(4.5)
-  })
-  it.each([
-    [() => 5, 0],
-    [() => 2, null],
-  ])('knows when none is needed, and when none serves', (at, min) =>
-    expect(minStrength(at, 4.5)).toBe(min),
-  )
 })

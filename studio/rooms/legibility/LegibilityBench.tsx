@@ -63,7 +63,7 @@ export function LegibilityBench({ document, sources }: BenchProps) {
         )}
       </Group>
       <OverlayGroup document={document} />
-      <ScrimGroup document={document} />
+      <ScrimGroup document={document} sources={sources} />
       <PlaceGroup document={document} sources={sources} />
       <CopyGroups document={document} />
     </>

@@ -1,18 +1,17 @@
 import { Radio, RadioGroup } from '@headlessui/react'
-import { useEffect, useRef, useState } from 'react'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { isMeasured } from '../../../core/backdrop/contrastBase'
 import { COPY_PLACES, isSamePlace, placeText } from '../../../core/copy/copyPlace'
 import { classOfWindow } from '../../../core/fit/focal'
 import { SCREEN_CLASSES, SCREENS, type ScreenClass } from '../../../core/fit/screens'
 import { isRightToLeft } from '../../../core/handoff/emitMarkup'
-import { messageOf } from '../../api/client'
 import { useBackdrop } from '../../state/backdropStore'
 import { measuredKey } from '../../state/contrastStore'
 import type { LoadedSources } from '../../state/loadedSources'
 import { useStage } from '../../state/stageStore'
 import { Button, Choice, Group } from '../../ui/controls'
-import { suggestPlaces, type Suggestion } from './suggestPlaces'
+import { useAsked } from '../../ui/useAsked'
+import { suggestPlaces } from './suggestPlaces'
 
 const CLASS_LABELS: Readonly<Record<ScreenClass, string>> = {
   phone: 'phones',
@@ -94,35 +93,17 @@ function Suggestions({
   sources: LoadedSources
 }) {
   const dispatch = useBackdrop((state) => state.dispatch)
-  const [state, setState] = useState<
-    | { readonly is: 'idle' }
-    | { readonly is: 'busy' }
-    | { readonly is: 'failed'; readonly message: string }
-    | { readonly is: 'done'; readonly found: readonly Suggestion[] }
-  >({ is: 'idle' })
-  const abort = useRef<AbortController | null>(null)
-  useEffect(() => () => abort.current?.abort(), [])
-  const ask = async (): Promise<void> => {
-    abort.current?.abort()
-    const own = new AbortController()
-    abort.current = own
-    setState({ is: 'busy' })
-    try {
-      const found = await suggestPlaces(document, sources, own.signal)
-      if (abort.current === own) setState(found ? { is: 'done', found } : { is: 'idle' })
-    } catch (error) {
-      if (abort.current === own)
-        setState(own.signal.aborted ? { is: 'idle' } : { is: 'failed', message: messageOf(error) })
-    }
-  }
+  const { state, ask, stop } = useAsked(
+    async (signal) => (await suggestPlaces(document, sources, signal)) ?? undefined,
+  )
   const found = state.is === 'done' ? state.found : []
   const better = found.filter(({ share, shareNow }) => share > shareNow)
   return (
     <>
       {state.is === 'busy' ? (
-        <Button onClick={() => abort.current?.abort()}>Stop looking</Button>
+        <Button onClick={stop}>Stop looking</Button>
       ) : (
-        <Button onClick={() => void ask()}>Find the best positions</Button>
+        <Button onClick={ask}>Find the best positions</Button>
       )}
       {state.is === 'failed' && (
         <p role="alert" className="text-xs text-fix">

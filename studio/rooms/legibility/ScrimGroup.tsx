@@ -1,5 +1,6 @@
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react'
 import type { ReactNode } from 'react'
+import { isMeasured } from '../../../core/backdrop/contrastBase'
 import { scrimImage } from '../../../core/handoff/layers/scrim'
 import {
   addLayer,
@@ -16,15 +17,19 @@ import {
   type ScrimLayer,
   type ScrimStop,
 } from '../../../core/scrim/Scrim'
+import { measuredKey } from '../../state/contrastStore'
 import { Button, Choice, ColorField, Group, NumberField, Slider } from '../../ui/controls'
+import { useAsked } from '../../ui/useAsked'
 import type { BenchProps } from '../Room'
 import { openScrim, useScrim } from './useScrim'
+import { weakestScrim, type Weakest as WeakestFound } from './weakestScrim'
 
 const SHAPES = { even: 'Even', linear: 'Linear', radial: 'Radial' } as const
 const percent = (value: number): string => `${Math.round(value * 100)} %`
 
 /** What lies between background and copy, layer by layer. */
-export function ScrimGroup({ document: { scrim } }: Pick<BenchProps, 'document'>) {
+export function ScrimGroup({ document, sources }: Pick<BenchProps, 'document' | 'sources'>) {
+  const { scrim } = document
   const { layers } = scrim
   const { index, layer, onStage, set } = useScrim(scrim)
   return (
@@ -104,7 +109,62 @@ export function ScrimGroup({ document: { scrim } }: Pick<BenchProps, 'document'>
         )}
       </div>
       {layer && <OpenLayer scrim={scrim} layer={layer} />}
+      {layer && isMeasured(document.base) && (
+        // What was found is true for what it was found of.
+        <Weakest
+          key={`${index} ${measuredKey(document, sources)}`}
+          {...{ document, sources, index }}
+        />
+      )}
     </Group>
+  )
+}
+
+/** The weakest strength at which all copy is read, on request; taken in one step. */
+function Weakest({
+  document,
+  sources,
+  index,
+}: Pick<BenchProps, 'document' | 'sources'> & { readonly index: number }) {
+  const { setLayer } = useScrim(document.scrim)
+  const { state, ask, stop } = useAsked((signal, tell) =>
+    weakestScrim(document, sources, index, signal, (tried) => tell(`Trying ${percent(tried)} …`)),
+  )
+  const now = document.scrim.layers[index]!.strength
+  const found = state.is === 'done' ? state.found.strength : null
+  return (
+    <>
+      {state.is === 'busy' ? (
+        <Button onClick={stop}>{state.told ?? 'Measuring …'} Stop</Button>
+      ) : (
+        <Button onClick={ask}>Find the weakest strength</Button>
+      )}
+      {state.is === 'failed' && (
+        <p role="alert" className="text-xs text-fix">
+          {state.message}
+        </p>
+      )}
+      {state.is === 'done' && <Found {...state.found} now={now} />}
+      {found !== null && percent(found) !== percent(now) && (
+        <Button tone="accent" onClick={() => setLayer({ strength: found })}>
+          Use {percent(found)}
+        </Button>
+      )}
+    </>
+  )
+}
+
+function Found({ strength, worst, now }: WeakestFound & { readonly now: number }) {
+  const text =
+    strength !== null
+      ? `From ${percent(strength)} on all copy is read, on all screens at all times${percent(strength) === percent(now) ? ': as it is now.' : '; one percent less is not enough.'}`
+      : worst
+        ? `No strength of this layer is enough: ${worst.text.label.toLowerCase()} (${worst.screen}) stays at ${worst.ratio.toFixed(2)} : 1, needs ${worst.text.needed}. Try another shape, colour or position.`
+        : 'There is no copy to be read.'
+  return (
+    <p role="status" className="text-xs">
+      {text}
+    </p>
   )
 }
 

@@ -12,7 +12,8 @@ import { leastInBoxes, type MapCell } from '../../../core/legibility/loopMap'
 import { isOneOf } from '../../../core/legibility/TextPlace'
 import { PERCENTILE } from '../../../core/scrim/frameContrast'
 import { contrastOrder } from '../../layout/contrastOrder'
-import { LayoutPage, type ScreenLayouts } from '../../layout/LayoutPage'
+import { laidOut } from '../../layout/laidOut'
+import type { ScreenLayouts } from '../../layout/LayoutPage'
 import { frameWorker } from '../../state/frameWorker'
 import type { LoadedSources } from '../../state/loadedSources'
 
@@ -38,12 +39,7 @@ export async function suggestPlaces(
   sources: LoadedSources,
   signal: AbortSignal,
 ): Promise<Suggestion[] | null> {
-  const host = window.document.createElement('div')
-  host.style.cssText =
-    'position:fixed;left:0;top:0;width:0;height:0;overflow:hidden;visibility:hidden'
-  window.document.body.append(host)
-  const page = new LayoutPage(host)
-  try {
+  return laidOut(async (page) => {
     const layouts: { readonly place: CopyPlace; readonly on: ScreenLayouts }[] = []
     for (const place of COPY_PLACES) {
       if (signal.aborted) return null
@@ -70,10 +66,7 @@ export async function suggestPlaces(
         ? { screenClass, ...best, shareNow }
         : { screenClass, place: now, share: shareNow, shareNow }
     })
-  } finally {
-    page.close()
-    host.remove()
-  }
+  })
 }
 
 async function mapsOf(

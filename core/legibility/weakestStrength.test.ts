@@ -1,0 +1,80 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { parseHex } from '../picture/srgb'
+import { frameContrast } from '../scrim/frameContrast'
+import { evenScrim } from '../scrim/Scrim'
+import { weakestStrength } from './weakestStrength'
+
+const reads = (passes: (strength: number) => boolean) => (strength: number) =>
+  Promise.resolve(passes(strength))
+
+describe('the weakest strength', () => {
+  it.each([
+    [0, 0],
+    [0.01, 0.01],
+    [0.474, 0.48],
+    [1, 1],
+    [1.1, null],
+  ])('is the first hundredth that serves, where all from %d on do', async (from, found) => {
+    const test = reads((strength) => strength >= from)
+    expect(await weakestStrength({ quick: test, exact: test })).toBe(found)
+  })
+  it('is where the exact figures say, though the quick ones are off (seed 3)', () =>
+    fc.assert(
+      fc.asyncProperty(
+        fc.integer({ min: 0, max: 100 }),
+        fc.integer({ min: -7, max: 7 }),
+        async (limit, off) => {
+          let asked = 0
+          const found = await weakestStrength({
+            quick: reads((strength) => Math.round(strength * 100) >= limit + off),
+            exact: (strength) => {
+              asked += 1
+              return Promise.resolve(Math.round(strength * 100) >= limit)
+            },
+          })
+          expect(found).toBe(limit / 100)
+          // Exact ones take long.
+          expect(asked).toBeLessThanOrEqual(Math.abs(off) + 2)
+        },
+      ),
+      { seed: 3 },
+    ))
+  it('is found where a stronger one is too much, as of a grey under white words', async () => {
+    const test = reads((strength) => strength >= 0.34 && strength < 0.7)
+    expect(await weakestStrength({ quick: test, exact: test })).toBe(0.34)
+  })
+  it('tells what it tries', async () => {
+    const tried: number[] = []
+    const test = reads((strength) => strength >= 0.05)
+    await weakestStrength({ quick: test, exact: test }, (strength) => tried.push(strength))
+    expect(tried.slice(0, 2)).toEqual([0, 0.1])
+    expect(tried.at(-1)).toBe(0.04)
+  })
+  it('of a drawn clip is the weakest: two hundredths less fail in some frame (seed 11)', () =>
+    fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.integer({ min: 40, max: 255 }), { minLength: 1, maxLength: 6 }),
+        fc.integer({ min: 2, max: 12 }),
+        async (greys, needed) => {
+          const frames = greys.map((grey) => ({
+            data: new Uint8Array(16 * 16 * 4).fill(grey),
+            width: 16,
+            height: 16,
+          }))
+          const box = { x: 0, y: 0, width: 16, height: 16 }
+          const passes = (strength: number): boolean =>
+            frames.every(
+              (frame) =>
+                frameContrast(frame, evenScrim('#000000', strength), box, parseHex('#ffffff'))! >=
+                needed,
+            )
+          const test = reads(passes)
+          const found = (await weakestStrength({ quick: test, exact: test }))!
+          expect(passes(found)).toBe(true)
+          if (found >= 0.02) expect(passes(found - 0.02)).toBe(false)
+        },
+      ),
+      { seed: 11, numRuns: 40 },
+    ))
+})
