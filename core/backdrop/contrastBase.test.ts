@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { createImage, FIRST_DRIFT, type ImageBase } from '../kinds/image/Image'
+import type { ImageSequence } from '../kinds/image/imageSequence'
 import type { AnySequence } from '../kinds'
 import { createSlideshow, cycleOrder } from '../kinds/slideshow/Slideshow'
 import type { Size } from '../fit/cover'
@@ -10,6 +11,7 @@ import { baseOnScreen, contrastKey, isMeasured } from './contrastBase'
 import { reduce } from './reduce'
 import { evenScrim } from '../scrim/Scrim'
 
+const SHELF_ID = '00000000-0000-4000-8000-0000000000aa'
 const CLIP = knownAs({ sha256: 'a'.repeat(64), width: 1920, height: 1080 })
 const IMAGE = knownAs({
   sha256: 'b'.repeat(64),
@@ -108,7 +110,7 @@ describe('what is behind copy on a screen', () => {
       1,
     ])
   })
-  it('is the poster alone on a phone that shows nothing else, unless that is an image of its own', () => {
+  it('is the poster alone on a phone that shows nothing else', () => {
     const plain = reduce(inventBackdrop(), {
       type: 'behaviour/set',
       behaviour: { phone: 'poster' },
@@ -134,13 +136,30 @@ describe('what is behind copy on a screen', () => {
       type: 'poster/picture',
       picture: {
         kind: 'source',
-        sourceId: SAMPLE_SOURCE_ID,
-        sha256: 'a'.repeat(64),
+        sourceId: SHELF_ID,
+        sha256: 'c'.repeat(64),
         mime: 'image/jpeg',
         bytes: 9,
       },
     })
-    expect(baseOnScreen(own, CLIP, 'phone')).toMatchObject({ isStill: false })
+    // An image from the shelf that is higher than the clip: cut to its shape around its middle.
+    const square = knownAs({
+      sha256: 'c'.repeat(64),
+      width: 1000,
+      height: 1000,
+      image: { mime: 'image/jpeg', bytes: 9, alpha: false },
+    })
+    const known = new Map([...CLIP, [SHELF_ID, square.get(SAMPLE_SOURCE_ID)!] as const])
+    const shelf = baseOnScreen(own, known, 'phone')!
+    expect(shelf).toMatchObject({ isStill: true, sequence: { kind: 'image', frames: 1 } })
+    const { width, height } = shelf.picture!
+    const { part, size } = shelf.sequence as ImageSequence
+    expect(size.width / size.height).toBeCloseTo(width / height, 1)
+    expect(part!.y + part!.height / 2).toBeCloseTo(0.5, 6)
+    expect(part!.x + part!.width / 2).toBeCloseTo(0.5, 6)
+    expect(baseOnScreen(own, known, 'wide')!.key).toBe(wide.key)
+    // One that is gone stands for itself: the clip is what is known.
+    expect(baseOnScreen(own, CLIP, 'phone')).toMatchObject({ isStill: true })
     // An image has no other poster: it stands as its pan begins.
     const panned = { ...other, base: { ...createImage(SAMPLE_SOURCE_ID), drift: FIRST_DRIFT } }
     expect(baseOnScreen(panned, IMAGE, 'phone')).toMatchObject({ isStill: true })

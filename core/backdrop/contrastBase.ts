@@ -1,13 +1,14 @@
-import { regionHeightPx, type Point, type Size } from '../fit/cover'
+import { coverRect, regionHeightPx, type Point, type Size } from '../fit/cover'
 import { classOfWindow, focalOn } from '../fit/focal'
 import { SCREEN_CLASSES, SCREENS, type ScreenName } from '../fit/screens'
 import { kindOf, type AnySequence } from '../kinds'
+import { stillOf } from '../kinds/image/imageSequence'
 import type { Sources } from '../kinds/Kind'
 import { sequenceKey } from '../kinds/Sequence'
 import type { PartBlur } from '../picture/blurI420'
 import type { BackdropDocument } from './BackdropDocument'
 import { picturesOf, renderHindrance, sequenceOf } from './delivered'
-import { classServing, renditionOf } from './recipe'
+import { classServing, posterRecipes, renditionOf } from './recipe'
 
 /** What is behind copy on a screen. */
 export interface BaseOnScreen {
@@ -39,9 +40,12 @@ export function baseOnScreen(
 ): BaseOnScreen | null {
   const { behaviour, weight } = document
   const isPhone = classOfWindow(SCREENS[screen].width, weight.breakpoints) === 'phone'
-  const still = isPhone && behaviour.phone === 'poster' ? fromPoster(document) : null
-  const found = wholeOnScreen(still ?? document, known, screen, region)
-  if (!still || !found) return found
+  if (!isPhone || behaviour.phone !== 'poster')
+    return wholeOnScreen(document, known, screen, region)
+  const own = shelfPoster(document, known, screen)
+  if (own) return own
+  const found = wholeOnScreen(fromPoster(document), known, screen, region)
+  if (!found) return null
   return {
     ...found,
     key: `first of ${found.key}`,
@@ -50,15 +54,53 @@ export function baseOnScreen(
   }
 }
 
+const CENTRE: Point = { x: 0.5, y: 0.5 }
+
 /**
- * The document so that its poster is its first frame; null where it is a picture of its own, which
- * is cut otherwise: then all frames count.
+ * A poster that is an image from the shelf, cut to the shape of the files as they are; null where
+ * the poster is another one, or its image is not known.
  */
-function fromPoster(document: BackdropDocument): BackdropDocument | null {
+function shelfPoster(
+  document: BackdropDocument,
+  known: Sources,
+  screen: ScreenName,
+): BaseOnScreen | null {
+  const { base, fit, poster, weight } = document
+  const { picture } = poster
+  if (picture.kind !== 'source' || !picturesOf(document)?.chosen) return null
+  const own = classOfWindow(SCREENS[screen].width, weight.breakpoints)
+  const posters = posterRecipes(document, known)
+  const placed = posters.find(({ screenClass }) => screenClass === own) ?? posters[0]
+  const image = known.get(picture.sourceId)
+  if (!placed || !image) return null
+  const { width, height, copyBlur } = placed.recipe
+  const { shown } = coverRect(image, { width, height }, CENTRE)
+  const part = {
+    x: shown.x / image.width,
+    y: shown.y / image.height,
+    width: shown.width / image.width,
+    height: shown.height / image.height,
+  }
+  const background = base.kind === 'footage' ? base.picture.matte : '#ffffff'
+  const still = { sourceId: picture.sourceId, background, opacity: 1 }
+  const sequence = stillOf(still, known, part)
+  return (
+    sequence && {
+      key: JSON.stringify([sequenceKey(sequence), copyBlur]),
+      sequence,
+      copyBlur,
+      picture: { width, height },
+      focal: focalOn(fit, own),
+      isStill: true,
+    }
+  )
+}
+
+/** The document so that its poster, where that is a frame of its clip, is its first frame. */
+function fromPoster(document: BackdropDocument): BackdropDocument {
   const { base, poster } = document
   const { picture } = poster
-  if (picture.kind === 'first' || !picturesOf(document)?.chosen) return document
-  if (picture.kind === 'source' || base.kind !== 'footage') return null
+  if (picture.kind !== 'frame' || base.kind !== 'footage') return document
   const { ticks, timescale } = picture
   const timing = {
     ...base.timing,
