@@ -1,5 +1,6 @@
 import type { Page } from 'playwright-core'
 import { expect, it } from 'vitest'
+import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
 import type { TestServer } from '../server/testing/testServer'
 import { inStudio } from './inStudio'
 
@@ -31,6 +32,13 @@ const measured = () =>
   expect
     .poll(() => page.getByText('click a time to see it on the stage').count(), { timeout: 90_000 })
     .toBe(1)
+/** The shapes of the scrim's layers as they are saved: the next test begins with them. */
+const savedLayers = async (): Promise<string[]> => {
+  const id = /backdrops\/([0-9a-f-]+)/.exec(page.url())![1]!
+  const answer = await fetch(`${server.url}/api/backdrops/${id}`)
+  const { document } = (await answer.json()) as { document: BackdropDocument }
+  return document.scrim.layers.map(({ shape }) => shape)
+}
 /** What the bench tells of the frame on the stage. */
 const present = async (): Promise<number> =>
   parseFloat(await page.getByRole('status').filter({ hasText: ': 1' }).first().innerText())
@@ -150,6 +158,7 @@ it('follows the layers of a scrim, which are shaped on the bench and on the stag
   await expect.poll(scrim).toBe('none')
   await page.getByRole('button', { name: /^Undo/ }).click()
   await expect.poll(scrim).toBe(first)
+  await expect.poll(savedLayers, { timeout: 10_000 }).toEqual(['linear'])
   expect(complaints).toEqual([])
 })
 
@@ -178,6 +187,7 @@ it('finds the weakest strength of a layer, below which some copy is not read', a
   await page.getByRole('button', { name: 'Find the weakest strength' }).waitFor()
   for (let step = 0; step < 3; step++) await page.getByRole('button', { name: /^Undo/ }).click()
   await page.getByRole('radio', { checked: true, name: 'Linear' }).waitFor()
+  await expect.poll(savedLayers, { timeout: 10_000 }).toEqual(['linear'])
   expect(complaints).toEqual([])
 })
 
