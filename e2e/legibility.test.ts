@@ -171,7 +171,7 @@ it('finds the weakest strength of a layer, below which some copy is not read', a
   await page.getByRole('radio', { name: 'Even' }).click()
   await measured()
   await page.getByRole('button', { name: 'Find the weakest strength' }).click()
-  const told = page.getByText(/^From \d+ % on all copy is read/)
+  const told = page.getByText(/^At \d+ % all copy that lies on it is read/)
   await told.waitFor({ timeout: 90_000 })
   const found = Number(/\d+/.exec(await told.innerText())![0])
   await page.getByRole('button', { name: `Use ${found} %` }).click()

@@ -3,7 +3,7 @@ import { SCREENS, type ScreenName } from '../../core/fit/screens'
 import { scrimFromImage } from '../../core/handoff/layers/scrim'
 import type { Prepared } from '../../core/particles/Prepared'
 import type { ScreenLayout } from '../../core/legibility/TextPlace'
-import type { Scrim } from '../../core/scrim/Scrim'
+import { NO_SCRIM, type Scrim } from '../../core/scrim/Scrim'
 import { textPlaces } from '../layout/textPlaces'
 
 /** What a delivered page shows on a screen. */
@@ -37,7 +37,8 @@ export async function shownPage(address: string, screen: ScreenName): Promise<Sh
     const { width: across, height: down } = region.getBoundingClientRect()
     return {
       layout: { region: { width: across, height: down }, texts: textPlaces(page, region) },
-      scrim: scrimOf(page, region),
+      // Pictures of the page itself have it in them.
+      scrim: media ? scrimOf(page, region) : NO_SCRIM,
       focal: focalOf(page, region),
       media,
       particles: particlesOf(page),
@@ -82,8 +83,17 @@ function covers(page: Document, box: Element, poster: Element | null): boolean {
 }
 
 /** The scrim by the value that the style gives it. */
-const scrimOf = (page: Document, region: HTMLElement): Scrim =>
-  scrimFromImage(page.defaultView!.getComputedStyle(region).getPropertyValue('--tln-scrim'))
+function scrimOf(page: Document, region: HTMLElement): Scrim {
+  const text = page.defaultView!.getComputedStyle(region).getPropertyValue('--tln-scrim')
+  const scrim = scrimFromImage(text)
+  // A site may have put anything there.
+  const images = text.match(/(gradient|url|image|image-set)\(/g) ?? []
+  if (images.length !== scrim.layers.length)
+    throw new Error(
+      'The scrim of this page (--tln-scrim) is not one that Telon has written, and cannot be measured.',
+    )
+  return scrim
+}
 
 function focalOf(page: Document, region: HTMLElement): Point {
   const text = page.defaultView!.getComputedStyle(region).getPropertyValue('--tln-focal-point')

@@ -63,18 +63,6 @@ export function GradientHandles({
           <span className="size-3.5 rotate-45 border-2 border-white bg-black/60" />
         </Handle>
       )}
-      {gradient.shape !== 'linear' && (
-        <Handle
-          name={`Centre, ${Math.round(gradient.centre.x * 100)} % across, ${Math.round(gradient.centre.y * 100)} % down. Arrow keys move it.`}
-          place={{ x: gradient.centre.x * width, y: gradient.centre.y * height }}
-          onDrag={({ x, y }, gesture) =>
-            onChange({ centre: { x: share(x / width), y: share(y / height) } }, gesture)
-          }
-          onKey={([x, y], gesture) => shift(x, y, gesture)}
-        >
-          <span className="size-4 rounded-full border-2 border-white shadow-[0_0_0_1px_rgb(0_0_0/0.6),inset_0_0_0_1px_rgb(0_0_0/0.6)]" />
-        </Handle>
-      )}
       {gradient.stops.map(({ at, color }, stop) => (
         <Handle
           key={stop}
@@ -90,6 +78,19 @@ export function GradientHandles({
           />
         </Handle>
       ))}
+      {/* Over a stop in the middle: who drags there moves the whole. */}
+      {gradient.shape !== 'linear' && (
+        <Handle
+          name={`Centre, ${Math.round(gradient.centre.x * 100)} % across, ${Math.round(gradient.centre.y * 100)} % down. Arrow keys move it.`}
+          place={{ x: gradient.centre.x * width, y: gradient.centre.y * height }}
+          onDrag={({ x, y }, gesture) =>
+            onChange({ centre: { x: share(x / width), y: share(y / height) } }, gesture)
+          }
+          onKey={([x, y], gesture) => shift(x, y, gesture)}
+        >
+          <span className="size-4 rounded-full border-2 border-white shadow-[0_0_0_1px_rgb(0_0_0/0.6),inset_0_0_0_1px_rgb(0_0_0/0.6)]" />
+        </Handle>
+      )}
     </div>
   )
 }

@@ -23,7 +23,7 @@ export function useAsked<T>(
     const own = new AbortController()
     abort.current = own
     const show = (next: Asked<T>): void => {
-      if (abort.current === own) setState(own.signal.aborted ? { is: 'idle' } : next)
+      if (abort.current === own) setState(next)
     }
     show({ is: 'busy', told: null })
     try {
@@ -33,5 +33,11 @@ export function useAsked<T>(
       show({ is: 'failed', message: messageOf(error) })
     }
   }
-  return { state, ask: () => void ask(), stop: () => abort.current?.abort() }
+  const stop = (): void => {
+    abort.current?.abort()
+    // At once, however late the work notices.
+    abort.current = null
+    setState({ is: 'idle' })
+  }
+  return { state, ask: () => void ask(), stop }
 }

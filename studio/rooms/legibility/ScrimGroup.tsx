@@ -155,12 +155,15 @@ function Weakest({
 }
 
 function Found({ strength, worst, now }: WeakestFound & { readonly now: number }) {
+  const isNow = strength !== null && percent(strength) === percent(now)
   const text =
-    strength !== null
-      ? `From ${percent(strength)} on all copy is read, on all screens at all times${percent(strength) === percent(now) ? ': as it is now.' : '; one percent less is not enough.'}`
-      : worst
-        ? `No strength of this layer is enough: ${worst.text.label.toLowerCase()} (${worst.screen}) stays at ${worst.ratio.toFixed(2)} : 1, needs ${worst.text.needed}. Try another shape, colour or position.`
-        : 'There is no copy to be read.'
+    strength === 0
+      ? 'All copy is read without this layer, on all screens at all times.'
+      : strength !== null
+        ? `At ${percent(strength)}${isNow ? ', as it is now,' : ''} all copy that lies on it is read, on all screens at all times; one percent less is not enough.`
+        : worst
+          ? `No strength of this layer is enough: ${worst.text.label.toLowerCase()} (${worst.screen}) stays at ${worst.ratio.toFixed(2)} : 1, needs ${worst.text.needed}. Try another shape, colour or position.`
+          : 'There is no copy to be read.'
   return (
     <p role="status" className="text-xs">
       {text}

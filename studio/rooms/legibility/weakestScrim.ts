@@ -56,6 +56,7 @@ const areRead = (worst: readonly WorstMoment[]): boolean =>
 
 /** The worst times as bounds rank them; the rest is not waited for. */
 function quickly(order: ContrastOrder, signal: AbortSignal): Promise<readonly WorstMoment[]> {
+  signal.throwIfAborted()
   const own = new AbortController()
   const stop = (): void => own.abort()
   signal.addEventListener('abort', stop)

@@ -52,15 +52,22 @@ export class LargeFrames {
     const order = { width, height, copyBlur }
     for await (const frame of (await open()).composed(missing, order, signal)) {
       const number = missing[index++]!
-      this.held.set(nameOf(number), frame)
-      this.bytes += frame.picture.data.byteLength
-      for (const [oldest, { picture: old }] of this.held)
-        if (this.bytes > MAX_HELD) {
-          this.held.delete(oldest)
-          this.bytes -= old.data.byteLength
-        }
+      this.hold(nameOf(number), frame)
       yield { number, frame }
     }
+  }
+
+  private hold(name: string, frame: Composed): void {
+    // Two who measure at once may have composed the same frame.
+    this.drop(name)
+    this.held.set(name, frame)
+    this.bytes += frame.picture.data.byteLength
+    for (const oldest of this.held.keys()) if (this.bytes > MAX_HELD) this.drop(oldest)
+  }
+
+  private drop(name: string): void {
+    this.bytes -= this.held.get(name)?.picture.data.byteLength ?? 0
+    this.held.delete(name)
   }
 }
 
