@@ -5,6 +5,9 @@ import { tmpdir } from 'node:os'
 import { extname, join } from 'node:path'
 import { chromium } from 'playwright-core'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
+import { scrimImage } from '../core/handoff/layers/scrim'
+import { BLEND_MODES } from '../core/picture/blend'
+import { evenLayer, linearLayer, type ScrimLayer } from '../core/scrim/Scrim'
 import { emitRegion } from '../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../core/handoff/emitStyle'
 import { assembleScript, type DeliveredScripts } from '../core/handoff/scripts'
@@ -169,6 +172,23 @@ const clipPage = (file: string): string =>
     `<video src="${file}" muted loop autoplay playsinline></video>`,
   )
 
+/** The clip under a scrim in each blend mode, as the delivered style draws it. */
+function scrimPages(file: string): Record<string, string> {
+  const page = (layer: ScrimLayer): string =>
+    pageOf(
+      `body { margin: 0; isolation: isolate } video { width: 100vw; height: 100vh; object-fit: cover }
+      div { position: absolute; inset: 0; background-image: ${scrimImage([layer])}; mix-blend-mode: ${layer.blend} }`,
+      `<video src="${file}" muted loop autoplay playsinline></video><div></div>`,
+    )
+  const even = evenLayer('#7a4a2c', 0.5)
+  return {
+    'scrim over the clip, linear': page(linearLayer('#7a4a2c', [0.8, 0.1], 80)),
+    ...Object.fromEntries(
+      BLEND_MODES.map((blend) => [`scrim over the clip, ${blend}`, page({ ...even, blend })]),
+    ),
+  }
+}
+
 /** Milliseconds that a process and its children have worked, by the kernel. Linux only. */
 function workedMs(root: number): number {
   const parents = new Map<number, { parent: number; ticks: number }>()
@@ -213,6 +233,7 @@ export async function measurePlayedCost(demoFiles: string, word = ''): Promise<v
         ]),
       ),
     ),
+    ...scrimPages('rain-platform.mp4'),
     'paint, angle by repainting': repaintedPage(),
     'image, pan and zoom': panPage('fjord-night.webp'),
     ...slidePages(assembleScript(scripts, 'classic', ['slides'])),

@@ -1,4 +1,4 @@
-import { cp, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
+import { cp, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Browser, Page } from 'playwright-core'
@@ -40,6 +40,12 @@ async function seen(page: Page, text: string, seconds: number): Promise<number> 
   const { ratio, frameSeconds } = await seenContrast(page, text, seconds)
   if (frameSeconds !== null) expect(frameSeconds).toBeCloseTo(seconds, 2)
   return ratio
+}
+
+/** Changes the style of a delivered folder, as a site may. */
+async function restyled(at: string, change: (style: string) => string): Promise<void> {
+  const name = (await readdir(at)).find((each) => /^backdrop.*\.css$/.test(each))!
+  await writeFile(join(at, name), change(await readFile(join(at, name), 'utf8')))
 }
 
 describe('the worst contrast that Telon tells', () => {
@@ -100,6 +106,48 @@ describe('the worst contrast that Telon tells', () => {
         (same.ratio / same.needed) * 0.97,
       )
       expect(new Set(line.texts!.map((each) => each.screen)).size).toBe(4)
+    } finally {
+      await rm(other, { recursive: true, force: true })
+    }
+  })
+  it.each(['multiply', 'overlay', 'color', 'difference'])(
+    'follows a scrim that is blended with the clip: %s',
+    async (blend) => {
+      const other = await mkdtemp(join(tmpdir(), 'contrast-'))
+      try {
+        await cp(folder, other, { recursive: true })
+        await restyled(other, (style) =>
+          style
+            .replace(
+              /--tln-scrim: [^;]*;/,
+              '--tln-scrim: linear-gradient(90deg, rgb(150 90 50 / 0.9), rgb(40 60 120 / 0.5));',
+            )
+            .concat('.tln-region .tln-scrim.tln-scrim { mix-blend-mode: ', blend, '; }\n'),
+        )
+        const line = JSON.parse((await telon('legibility', other)).out) as LegibilityLine
+        const page = await barePage(browser, other, 'laptop')
+        for (const each of line.texts!) {
+          if (each.screen !== 'laptop' || !SEEN_TEXTS[each.text]) continue
+          const found = await seen(page, each.text, each.seconds)
+          const what = `${found} seen of ${JSON.stringify(each)}`
+          expect(Math.abs(found / each.ratio - 1), what).toBeLessThan(0.03)
+        }
+        await page.close()
+      } finally {
+        await rm(other, { recursive: true, force: true })
+      }
+    },
+  )
+  it('cannot be told where a site has put something else in the place of the scrim', async () => {
+    const other = await mkdtemp(join(tmpdir(), 'contrast-'))
+    try {
+      await cp(folder, other, { recursive: true })
+      await restyled(other, (style) =>
+        style.replace(/--tln-scrim: [^;]*;/, '--tln-scrim: url("veil.png");'),
+      )
+      const { out, code } = await telon('legibility', other)
+      expect(code).toBe(1)
+      expect((JSON.parse(out) as LegibilityLine).error!.message).toContain('(--tln-scrim)')
     } finally {
       await rm(other, { recursive: true, force: true })
     }

@@ -7,6 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { seedDemo } from '../demo/seedDemo'
 import { startTestServer, type TestServer } from '../server/testing/testServer'
 import { digestOf } from '../core/particles/digest'
+import { farthest, PATCHES_SIZE, patchesPage } from './blendPatches'
 import { CLIPS, telon } from './harness'
 import { serveHost, type HostSite } from './hostSite'
 import { deliverSmall, pageOf, snippet } from './onHost'
@@ -50,6 +51,15 @@ describe.skipIf(missing)('in Firefox', () => {
       const { paused, currentTime, currentSrc } = element as HTMLVideoElement
       return { plays: !paused && currentTime > 0.1, file: currentSrc.split('/').pop() }
     })
+
+  it('blend modes of the scrim are what our formulas say, within 4 of 255', async () => {
+    const page = await browser.newPage()
+    await page.setViewport(PATCHES_SIZE)
+    await page.setContent(patchesPage())
+    const { off, what } = await farthest(await page.screenshot())
+    await page.close()
+    expect(off, what).toBeLessThanOrEqual(4)
+  })
 
   it('a fragment plays muted, behind its copy, and can be paused', async () => {
     const folder = await deliverSmall(

@@ -33,7 +33,15 @@ export async function barePage(
   await page.waitForFunction(
     () => (document.querySelector<HTMLVideoElement>('.tln-video')?.currentTime ?? 0) > 0.1,
   )
-  await page.evaluate(() => document.querySelector<HTMLVideoElement>('.tln-video')!.pause())
+  await page.evaluate(() => {
+    const video = document.querySelector<HTMLVideoElement>('.tln-video')!
+    video.pause()
+    const note = (_: number, { mediaTime }: { mediaTime: number }): void => {
+      video.dataset['presented'] = String(mediaTime)
+      video.requestVideoFrameCallback(note)
+    }
+    video.requestVideoFrameCallback(note)
+  })
   await page.addStyleTag({
     content:
       '.tln-header.tln-header *, .tln-copy.tln-copy * { color: transparent !important; background: none !important; border-color: transparent !important; }',
@@ -41,9 +49,12 @@ export async function barePage(
   return page
 }
 
+/** Longer than any frame lasts, in seconds. */
+const FRAME = 0.05
+
 /**
  * The contrast of a white text on a page whose clip is held at a moment, and which frame was
- * presented (its time in seconds; null where it was there already).
+ * presented last (its time in seconds; null where none was).
  */
 export async function seenContrast(
   page: Page,
@@ -51,16 +62,21 @@ export async function seenContrast(
   seconds: number,
 ): Promise<{ readonly ratio: number; readonly frameSeconds: number | null }> {
   const { boxes, frameSeconds } = await page.evaluate(
-    async ([selector, at]) => {
+    async ([selector, at, frame]) => {
       const video = document.querySelector<HTMLVideoElement>('.tln-video')!
       video.pause()
-      const presented = new Promise<number>((resolve) =>
-        video.requestVideoFrameCallback((_, { mediaTime }) => resolve(mediaTime)),
+      const sought = new Promise((resolve) =>
+        video.addEventListener('seeked', resolve, { once: true }),
       )
       video.currentTime = at
-      // A frame that is there already is not presented again.
-      const there = new Promise<null>((resolve) => setTimeout(() => resolve(null), 700))
-      const frameSeconds = await Promise.race([presented, there])
+      await sought
+      // A frame that is there already is not presented again; a busy machine presents it late.
+      const presented = (): number => Number(video.dataset['presented'] ?? NaN)
+      const until = performance.now() + 5000
+      while (!(presented() <= at && presented() > at - frame) && performance.now() < until)
+        await new Promise((resolve) => setTimeout(resolve, 50))
+      const last = presented()
+      const frameSeconds = Number.isNaN(last) ? null : last
       await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)))
       return {
         frameSeconds,
@@ -73,7 +89,7 @@ export async function seenContrast(
       }
     },
     // Into the frame.
-    [SEEN_TEXTS[text]!, seconds + 0.01] as const,
+    [SEEN_TEXTS[text]!, seconds + 0.01, FRAME] as const,
   )
   // On a busy machine the frame is painted a little later than it is presented.
   let last = await page.screenshot()

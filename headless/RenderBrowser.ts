@@ -277,18 +277,22 @@ export class RenderBrowser {
     period: number | null,
   ): Promise<WorstMoment[]> {
     await this.page.setViewportSize(SCREENS[screen])
-    const { region, texts, times } = await this.ask(
+    const { windows, texts, times } = await this.ask(
       ([at, name, every]) => window.telonHeldPage(at, name, every),
       [address, screen, period] as const,
     )
-    const clip = { ...region, height: Math.min(region.height, SCREENS[screen].height - region.y) }
     const rows: ContrastRow[] = []
     for (const seconds of times) {
       await this.ask((when) => window.telonHold(when), seconds)
-      const picture = (await this.page.screenshot({ clip })).toString('base64')
+      const parts = []
+      for (let nth = 0; nth < windows; nth++) {
+        const { from, ...clip } = await this.ask((which) => window.telonScrollHeld(which), nth)
+        if (clip.height <= 0) continue
+        parts.push({ from, picture: (await this.page.screenshot({ clip })).toString('base64') })
+      }
       rows.push(
-        await this.ask(([shot, when]) => window.telonMeasureHeld(shot, when), [
-          picture,
+        await this.ask(([shots, when]) => window.telonMeasureHeld(shots, when), [
+          parts,
           seconds,
         ] as const),
       )

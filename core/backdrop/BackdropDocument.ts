@@ -94,7 +94,7 @@ export const handoffSchema = z.object({
 export const MAX_BRAND_CHARS = 60
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 15
+export const DOCUMENT_VERSION = 16
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -395,6 +395,19 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
     version: 15,
     scrim: { layers: [layerOf(fields(document['scrim']))] },
   }),
+  // Version 15 had no blend modes.
+  15: (document) => {
+    const { layers } = fields(document['scrim'])
+    return {
+      ...document,
+      version: 16,
+      scrim: {
+        layers: Array.isArray(layers)
+          ? layers.map((layer) => ({ blend: 'normal', ...fields(layer) }))
+          : layers,
+      },
+    }
+  },
 }
 
 /** A scrim as version 14 wrote it. */

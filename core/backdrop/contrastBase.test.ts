@@ -3,11 +3,13 @@ import { createImage, FIRST_DRIFT, type ImageBase } from '../kinds/image/Image'
 import type { ImageSequence } from '../kinds/image/imageSequence'
 import type { AnySequence } from '../kinds'
 import { createSlideshow, cycleOrder } from '../kinds/slideshow/Slideshow'
+import type { SlideshowSequence } from '../kinds/slideshow/slideshowSequence'
 import type { Size } from '../fit/cover'
 import { progressOf, type PaintSequence } from '../kinds/paint/paintSequence'
 import { createPaint } from '../kinds/paint/Paint'
 import { inventBackdrop, knownAs, SAMPLE_SOURCE_ID } from '../testing/samples'
-import { baseOnScreen, contrastKey, isMeasured } from './contrastBase'
+import type { BackdropDocument } from './BackdropDocument'
+import { baseOnScreen, contrastKey } from './contrastBase'
 import { reduce } from './reduce'
 import { evenScrim } from '../scrim/Scrim'
 
@@ -82,7 +84,6 @@ describe('what is behind copy on a screen', () => {
   it('is the way of a pan, and one frame of an image that is shown whole or repeated', () => {
     const on = (fields: Partial<ImageBase>) => {
       const base = { ...createImage(SAMPLE_SOURCE_ID), ...fields }
-      expect(isMeasured(base)).toBe(true)
       return baseOnScreen({ ...inventBackdrop(), base }, IMAGE, 'phone')!
     }
     const panned = on({ drift: FIRST_DRIFT })
@@ -164,13 +165,44 @@ describe('what is behind copy on a screen', () => {
     const panned = { ...other, base: { ...createImage(SAMPLE_SOURCE_ID), drift: FIRST_DRIFT } }
     expect(baseOnScreen(panned, IMAGE, 'phone')).toMatchObject({ isStill: true })
   })
-  it('is nothing where it moves otherwise, or its source is gone; a gradient has no shape', () => {
+  it('is one window after another of an image that stays in place', () => {
     const fixed = {
       ...inventBackdrop(),
-      base: { ...createImage(SAMPLE_SOURCE_ID), scrolling: 'fixed' as const, drift: FIRST_DRIFT },
+      base: { ...createImage(SAMPLE_SOURCE_ID), scrolling: 'fixed' as const },
     }
-    expect(isMeasured(fixed.base)).toBe(false)
-    expect(baseOnScreen(fixed, IMAGE, 'phone')).toBeNull()
+    const on = (height: number) =>
+      baseOnScreen(fixed, IMAGE, 'phone', { width: 390, height })!.sequence
+    expect(on(500)).toMatchObject({ region: { width: 390, height: 500 }, frames: 1 })
+    for (const height of [500, 1600])
+      expect(on(height)).toMatchObject({ slides: [{ everyHeight: 844 }] })
+    const scrolls = { ...fixed, base: { ...fixed.base, scrolling: 'page' as const } }
+    expect(baseOnScreen(scrolls, IMAGE, 'phone')!.sequence.kind).toBe('image')
+  })
+  it('is blurred where the files are, of slides that are delivered one by one and of images', () => {
+    const softened = (
+      base: BackdropDocument['base'],
+      copyBlur: number,
+      crop: 'whole' | 'screen',
+    ) => {
+      const screenClass = 'phone' as const
+      const document = reduce(
+        { ...inventBackdrop(), base },
+        { type: 'weight/row', screenClass, row: { copyBlur, crop } },
+      )
+      const sequence = baseOnScreen(document, IMAGE, 'phone')!.sequence as SlideshowSequence
+      return sequence.slides.map((slide) => slide.softened)
+    }
+    const slides = createSlideshow([SAMPLE_SOURCE_ID, SAMPLE_SOURCE_ID])
+    expect(softened(slides, 0, 'whole')).toEqual([undefined, undefined])
+    const [one, other] = softened(slides, 0.5, 'whole')
+    expect(one).toMatchObject({ part: null, blur: { strength: 0.5 } })
+    expect(other).toEqual(one)
+    expect(one!.blur.box.width).toBeGreaterThan(0.1)
+    expect(softened(slides, 0.5, 'screen')[0]!.part).not.toBeNull()
+    const panned = { ...createImage(SAMPLE_SOURCE_ID), drift: FIRST_DRIFT }
+    expect(softened(panned, 0.5, 'whole')[0]).toMatchObject({ blur: { strength: 0.5 } })
+  })
+  it('is nothing where its source is gone; a gradient has no shape', () => {
     expect(baseOnScreen(inventBackdrop(), new Map(), 'phone')).toBeNull()
     const paint = { ...inventBackdrop(), base: createPaint() }
     expect(baseOnScreen(paint, new Map(), 'phone')).toMatchObject({ picture: null })

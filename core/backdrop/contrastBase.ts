@@ -8,7 +8,7 @@ import { sequenceKey } from '../kinds/Sequence'
 import type { PartBlur } from '../picture/blurI420'
 import type { BackdropDocument } from './BackdropDocument'
 import { picturesOf, renderHindrance, sequenceOf } from './delivered'
-import { classServing, posterRecipes, renditionOf } from './recipe'
+import { classServing, posterRecipes, renditionOf, softParts } from './recipe'
 
 /** What is behind copy on a screen. */
 export interface BaseOnScreen {
@@ -23,13 +23,9 @@ export interface BaseOnScreen {
   readonly isStill: boolean
 }
 
-/** Whether what is behind the copy of a base is known as frames. */
-export const isMeasured = (base: BackdropDocument['base']): boolean =>
-  renderHindrance(base) === null || kindOf(base).isPlaced?.(base) === true
-
 /**
- * The frames that a screen shows behind the copy, cut and blurred as its files are; null where they
- * are no sequence: what a style places or moves, or sources that are not known. `region` is how
+ * The frames that a screen shows behind the copy, cut and blurred as its files are; null where its
+ * sources are not known. `region` is how
  * large the screen lays the region out.
  */
 export function baseOnScreen(
@@ -119,10 +115,14 @@ function wholeOnScreen(
 ): BaseOnScreen | null {
   const { base, fit, weight } = document
   const own = classOfWindow(SCREENS[screen].width, weight.breakpoints)
+  const enabled = SCREEN_CLASSES.filter((each) => weight.renditions[each].enabled)
+  const screenClass = classServing(own, enabled) ?? own
   const seen = kindOf(base).seenIn?.(base, known, {
     size: { width: Math.round(region.width), height: Math.round(region.height) },
     screenClass: own,
     focals: fit,
+    windowHeight: SCREENS[screen].height,
+    softened: softParts(document, known, screenClass),
   })
   if (seen)
     return {
@@ -134,8 +134,6 @@ function wholeOnScreen(
       isStill: false,
     }
   if (renderHindrance(base) !== null) return null
-  const enabled = SCREEN_CLASSES.filter((each) => weight.renditions[each].enabled)
-  const screenClass = classServing(own, enabled) ?? own
   if (!sequenceOf(document, known, { screenClass })) return null
   const { part, copyBlur } = renditionOf(document, known, screenClass)
   // A crop for a class of screens shows what its screens show of the whole picture; blur is placed

@@ -5,6 +5,7 @@ import { SCREENS, SCREEN_CLASSES, USUAL_PICTURE, type ScreenClass } from '../fit
 import { hasClips, type AnySequence } from '../kinds'
 import type { ImageSequence } from '../kinds/image/imageSequence'
 import type { PictureUse, SlidesUse, Sources } from '../kinds/Kind'
+import type { SoftPart } from '../kinds/Sources'
 import { sequenceKey } from '../kinds/Sequence'
 import { digestOf } from '../kinds/slideshow/slideshowSequence'
 import type { Definition } from '../particles/Definition'
@@ -353,6 +354,38 @@ export function posterClasses(document: BackdropDocument, known: Sources): Scree
   )
 }
 
+function slideRendition(
+  document: BackdropDocument,
+  { still, focals, fills, width }: SlidesUse['pictures'][number],
+  screenClass: ScreenClass,
+): Rendition | null {
+  const whole = still(null)
+  return (
+    whole &&
+    pictureRendition(document, screenClass, {
+      picture: whole.size,
+      sizeOf: (cut) => still(cut)?.size ?? null,
+      focals: focals ?? document.fit,
+      fills: fills ? 'region' : null,
+      width,
+    })
+  )
+}
+
+/** What is blurred in the file of each picture of a base for a class of screens. */
+export function softParts(
+  document: BackdropDocument,
+  known: Sources,
+  screenClass: ScreenClass,
+): (SoftPart | null)[] {
+  if (document.weight.renditions[screenClass].copyBlur === 0) return []
+  const slides = slidesOf(document, known)
+  const placed = slides
+    ? slides.pictures.map((picture) => slideRendition(document, picture, screenClass))
+    : [renditionOf(document, known, screenClass)]
+  return placed.map((each) => (each?.copyBlur ? { part: each.part, blur: each.copyBlur } : null))
+}
+
 /**
  * All slides as they are made for a class, and what they may take: the first one as a poster, those
  * of a first visit, and all of them. Null where a source is not known.
@@ -363,17 +396,11 @@ function sharedPictures(
   screenClass: ScreenClass,
 ): Omit<SharedPictures, 'index'> | null {
   const shared: SharedPicture[] = []
-  for (const { still, focals, fills, width } of pictures) {
-    const whole = still(null)
-    if (!whole) return null
-    const { part, copyBlur, ...size } = pictureRendition(document, screenClass, {
-      picture: whole.size,
-      sizeOf: (cut) => still(cut)?.size ?? null,
-      focals: focals ?? document.fit,
-      fills: fills ? 'region' : null,
-      width,
-    })
-    shared.push({ sequence: { ...still(part)!, vectorBytes: null }, copyBlur, ...size })
+  for (const picture of pictures) {
+    const placed = slideRendition(document, picture, screenClass)
+    if (!placed) return null
+    const { part, copyBlur, ...size } = placed
+    shared.push({ sequence: { ...picture.still(part)!, vectorBytes: null }, copyBlur, ...size })
   }
   const page = pageBytes(document)
   const first = document.weight.renditions[screenClass].budgetBytes - page

@@ -31,7 +31,7 @@ import type { HandoffFigures } from './HandoffInput'
 import { scrimImage } from './layers/scrim'
 import { manifestJsonSchema, manifestSchema } from './manifest'
 import type { DeliveredScripts } from './scripts'
-import { linearLayer } from '../scrim/Scrim'
+import { evenLayer, linearLayer, type ScrimLayer } from '../scrim/Scrim'
 
 const DOCUMENT = inventBackdrop()
 const MEDIA: DeliveredMedia = {
@@ -317,14 +317,43 @@ describe('the style', () => {
     expect(emitBackdropStyle(ID, DOCUMENT, BARE)).not.toContain('--tln-placeholder:')
   })
   it('writes the scrim as it is measured', () => {
-    expect(scrimImage(DOCUMENT)).toBe(
+    expect(scrimImage(DOCUMENT.scrim.layers)).toBe(
       'linear-gradient(0deg, rgb(20 16 28 / 0.35), rgb(20 16 28 / 0.35))',
     )
-    expect(
-      scrimImage(
-        after({ type: 'scrim/set', scrim: { layers: [linearLayer('#14101c', [0.35, 0.05], 80)] } }),
-      ),
-    ).toBe('linear-gradient(80deg, rgb(20 16 28 / 0.35), rgb(20 16 28 / 0.05))')
+    expect(scrimImage([linearLayer('#14101c', [0.35, 0.05], 80)])).toBe(
+      'linear-gradient(80deg, rgb(20 16 28 / 0.35), rgb(20 16 28 / 0.05))',
+    )
+  })
+  it('writes an element for each layer that is blended, in order, and reads them again', () => {
+    const [even, multiplied, tint]: [ScrimLayer, ScrimLayer, ScrimLayer] = [
+      evenLayer('#000000', 0.2),
+      { ...linearLayer('#204060', [0.8, 0], 90), blend: 'multiply' },
+      { ...evenLayer('#a06030', 0.4), blend: 'color' },
+    ]
+    const written = (layers: ScrimLayer[]) => {
+      const document = after({ type: 'scrim/set', scrim: { layers } })
+      const markup = emitRegion(ID, document, MEDIA, 'page')
+      return {
+        style: emitBackdropStyle(ID, document, MEDIA),
+        elements: markup.match(/<div class="tln-scrim[^>]*>/g)!.map((each) => each.slice(12, -2)),
+      }
+    }
+    const { style, elements } = written([even, multiplied, tint, even])
+    expect(elements).toEqual([
+      'tln-scrim',
+      'tln-scrim tln-scrim-2',
+      'tln-scrim tln-scrim-3',
+      'tln-scrim tln-scrim-4',
+    ])
+    expect(style).toContain(`--tln-scrim-2: ${scrimImage([multiplied])};`)
+    expect(style).toContain(
+      '.tln-scrim.tln-scrim-3 { background-image: var(--tln-scrim-3); mix-blend-mode: color; }',
+    )
+    expect(style).toContain('.tln-scrim.tln-scrim-4 { background-image: var(--tln-scrim-4); }')
+    const first = written([multiplied])
+    expect(first.elements).toEqual(['tln-scrim tln-scrim-1'])
+    expect(first.style).toContain('.tln-scrim.tln-scrim-1 { mix-blend-mode: multiply; }')
+    expect(written([]).elements).toEqual(['tln-scrim'])
   })
   it('keeps every class and property under one prefix', () => {
     const style =

@@ -148,8 +148,6 @@ export interface Kind<B, A, S, D> {
    * cannot be decoded here.
    */
   sequence(base: B, known: Sources, options?: SequenceOptions): S | null
-  /** Whether `seenIn` tells what visitors see. */
-  isPlaced?(base: B): boolean
   /**
    * What visitors see in a region where the style places and moves pictures itself, as frames to be
    * measured; absent or null where `sequence` tells it.

@@ -3,6 +3,7 @@ import type { Focals } from '../fit/focal'
 import type { ScreenClass } from '../fit/screens'
 import type { Fraction } from '../Fraction'
 import type { Finding } from '../material/findings'
+import type { PartBlur } from '../picture/blurI420'
 import type { ShareRect } from '../picture/pictureShape'
 
 /** A source on the shelf that a base is made from. */
@@ -44,6 +45,16 @@ export interface FilledRegion {
   readonly screenClass: ScreenClass
   /** The backdrop's focal points. */
   readonly focals: Focals
+  /** How high the window is, in CSS pixels: what stays in place while it scrolls fills it. */
+  readonly windowHeight: number
+  /** What is blurred in the file of each picture; absent for nothing in any. */
+  readonly softened?: readonly (SoftPart | null)[]
+}
+
+/** A blurred box in the part of a picture that its file has; a part of null is all of it. */
+export interface SoftPart {
+  readonly part: ShareRect | null
+  readonly blur: PartBlur
 }
 
 /** How a sequence differs from the base's own. */

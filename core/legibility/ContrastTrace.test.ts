@@ -4,9 +4,11 @@ import { ContainerError } from '../bytes/ContainerError'
 import { convertRgbaToI420 } from '../picture/convertRgbaToI420'
 import { rgbFromYuv, type YuvKind } from '../picture/describeCells'
 import { createI420, type I420 } from '../picture/I420'
+import { BLEND_MODES } from '../picture/blend'
+import { parseHex } from '../picture/srgb'
 import { yuvTables } from '../picture/yuvTables'
 import { worstPlace } from '../scrim/frameContrast'
-import { linearLayer, NO_SCRIM, type Scrim } from '../scrim/Scrim'
+import { evenLayer, linearLayer, NO_SCRIM, type Scrim } from '../scrim/Scrim'
 import {
   decodeContrastTrace,
   encodeContrastTrace,
@@ -153,6 +155,39 @@ describe('contrast from a trace', () => {
         },
       ),
       { numRuns: 25 },
+    ))
+  it('follows layers that are blended, as worst place and as bound: every mode (seed 4)', () =>
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...BLEND_MODES),
+        fc.constantFrom(...BLEND_MODES),
+        fc.constantFrom('#ffffff', '#101010'),
+        fc.integer({ min: 0, max: 19 }),
+        (first, second, color, frame) => {
+          const scrim: Scrim = {
+            layers: [
+              { ...linearLayer('#c08040', [0.9, 0.2], 120), blend: first },
+              evenLayer('#203060', 0.2),
+              { ...linearLayer('#306080', [0.1, 0.7], 60), blend: second },
+              evenLayer('#000000', 0.1),
+            ],
+          }
+          const place = text({ color, plate: { r: 9, g: 9, b: 9, alpha: 0.1 } })
+          const samples = copySamples(trace, view([place]), scrim, place)!
+          const found = meter.measure(samples, frame)!
+          const exact = worstPlace(
+            { data: spotted(frame), ...PICTURE },
+            scrim,
+            [{ x: 30, y: 50, width: 125, height: 40 }],
+            parseHex(color),
+            1,
+            place.plate,
+          )!
+          expect(Math.abs(found.ratio / exact.ratio - 1)).toBeLessThan(0.05)
+          expect(meter.bound(samples, frame)).toBeLessThanOrEqual(found.ratio + 1e-3)
+        },
+      ),
+      { seed: 4, numRuns: 200 },
     ))
   it('is found in the first few frames that bounds choose', () => {
     const samples = copySamples(trace, view([text()]), SCRIM, text())!

@@ -1,11 +1,12 @@
 import { coverRect, type Point } from '../fit/cover'
 import type { Size } from '../picture/Size'
+import { blendInto, blendRange, type BlendMode } from '../picture/blend'
 import { parseHex } from '../picture/srgb'
 import { yuvTables } from '../picture/yuvTables'
 import { ratioOfLuminances, relativeLuminance } from '../scrim/contrast'
 import type { Box, WorstPlace } from '../scrim/frameContrast'
 import { PERCENTILE } from '../scrim/frameContrast'
-import { scrimOver, type Layer } from '../scrim/scrimAt'
+import { layersOver, scrimRuns, type Layer } from '../scrim/scrimAt'
 import type { Scrim } from '../scrim/Scrim'
 import {
   BOUND_BYTES,
@@ -41,17 +42,27 @@ export interface CopySamples {
   /** The middle of each in the region, in CSS pixels. */
   readonly x: Float32Array
   readonly y: Float32Array
-  /** What scrim and plate add to red, green and blue, three by three, 0 to 255. */
+  /** What of the scrim lies under a blended layer, and that layer, from back to front. */
+  readonly blended: readonly BlendedRun[]
+  /** What plate and scrim above that add to red, green and blue, three by three, 0 to 255. */
   readonly added: Float32Array
-  /** The share of the base that they leave. */
+  /** The share of what is below that they leave. */
   readonly left: Float32Array
   readonly cells: readonly CellOver[]
+}
+
+/** A part of a scrim over each sample: red, green and blue, 0 to 255, and opacity, 0 to 1. */
+interface BlendedRun {
+  readonly blend: BlendMode
+  readonly over: Float32Array
 }
 
 /** What lies over the samples within a cell of bounds: least and most of it. */
 interface CellOver {
   readonly cell: number
   samples: number
+  /** For each blended run: of red, green, blue and opacity. */
+  readonly blended: readonly (readonly [least: number, most: number][])[]
   readonly leastAdded: [number, number, number]
   readonly mostAdded: [number, number, number]
   leastLeft: number
@@ -111,7 +122,12 @@ export function copySamples(
 ): CopySamples | null {
   const { region } = view
   const grid = traceGrid(view, trace)
-  const layerAt = scrimOver(scrim, region.width, region.height)
+  const runs = scrimRuns(scrim).map(({ blend, layers }) => ({
+    blend,
+    layerAt: layersOver(layers, region.width, region.height),
+  }))
+  // Nothing is blended over the last normal run: with the plate it is one sum.
+  const front = runs.at(-1)?.blend === 'normal' ? runs.pop()!.layerAt : () => CLEAR
   const spans = text.boxes.map((box) => ({ columns: grid.columns(box), rows: grid.rows(box) }))
   const count = spans.reduce(
     (sum, { columns, rows }) => sum + (columns[1] - columns[0]) * (rows[1] - rows[0]),
@@ -121,6 +137,7 @@ export function copySamples(
   const [luma, cb, cr] = [new Int32Array(count), new Int32Array(count), new Int32Array(count)]
   const [x, y] = [new Float32Array(count), new Float32Array(count)]
   const [added, left] = [new Float32Array(3 * count), new Float32Array(count)]
+  const blended = runs.map(({ blend }) => ({ blend, over: new Float32Array(4 * count) }))
   const cells = new Map<number, CellOver>()
   const plate = text.plate ?? CLEAR
   const all: Added = [0, 0, 0, 1]
@@ -131,12 +148,16 @@ export function copySamples(
       for (let column = columns[0]; column < columns[1]; column++) {
         x[sample] = grid.xOf(column)
         y[sample] = grid.yOf(row)
-        over(layerAt(x[sample]!, y[sample]!), plate, all)
+        over(front(x[sample]!, y[sample]!), plate, all)
+        for (const [index, { layerAt }] of runs.entries()) {
+          const { r, g, b, alpha } = layerAt(x[sample]!, y[sample]!)
+          blended[index]!.over.set([r, g, b, alpha], 4 * sample)
+        }
         added[3 * sample] = all[0]
         added[3 * sample + 1] = all[1]
         added[3 * sample + 2] = all[2]
         left[sample] = all[3]
-        note(cells, boundCell(column, row, trace.width, trace.height), all)
+        note(cells, boundCell(column, row, trace.width, trace.height), all, blended, sample)
         const place = placeInTiles(trace, column, row)
         if (place) {
           luma[sample] = place.luma
@@ -146,15 +167,24 @@ export function copySamples(
         sample++
       }
   const places = isKept ? { luma, cb, cr } : null
-  return { text, count, places, x, y, added, left, cells: [...cells.values()] }
+  return { text, count, places, x, y, blended, added, left, cells: [...cells.values()] }
 }
 
-function note(cells: Map<number, CellOver>, cell: number, [r, g, b, left]: Readonly<Added>): void {
+function note(
+  cells: Map<number, CellOver>,
+  cell: number,
+  [r, g, b, left]: Readonly<Added>,
+  blended: readonly BlendedRun[],
+  sample: number,
+): void {
   const known = cells.get(cell)
   if (!known) {
     cells.set(cell, {
       cell,
       samples: 1,
+      blended: blended.map(({ over }) =>
+        Array.from(over.subarray(4 * sample, 4 * sample + 4), (value) => [value, value]),
+      ),
       leastAdded: [r, g, b],
       mostAdded: [r, g, b],
       leastLeft: left,
@@ -163,6 +193,12 @@ function note(cells: Map<number, CellOver>, cell: number, [r, g, b, left]: Reado
     return
   }
   known.samples += 1
+  for (const [run, ranges] of known.blended.entries())
+    for (const [channel, range] of ranges.entries()) {
+      const value = blended[run]!.over[4 * sample + channel]!
+      if (value < range[0]) range[0] = value
+      if (value > range[1]) range[1] = value
+    }
   const { leastAdded, mostAdded } = known
   // Once for each sample: a loop over the channels takes several times as long.
   if (r < leastAdded[0]) leastAdded[0] = r
@@ -187,6 +223,11 @@ export class CopyMeter {
   private ratios = new Float32Array(1024)
   private ordered = new Float32Array(1024)
   private counts = new Int32Array(1024)
+  // What is worked on for each sample and cell: made once.
+  private readonly seen: [number, number, number] = [0, 0, 0]
+  private readonly range: [number, number] = [0, 0]
+  private readonly least: [number, number, number] = [0, 0, 0]
+  private readonly most: [number, number, number] = [0, 0, 0]
 
   constructor(trace: ContrastTrace) {
     this.trace = trace
@@ -203,7 +244,7 @@ export class CopyMeter {
     frame: number,
     particles: { readonly data: Uint8ClampedArray; readonly at: Int32Array } | null = null,
   ): WorstPlace | null {
-    const { places, count, added, left } = samples
+    const { places, count, blended, added, left } = samples
     if (!places) return null
     this.reserve(count)
     const { luma, redOfCr, greenOfCb, greenOfCr, blueOfCb } = this.tables
@@ -224,6 +265,16 @@ export class CopyMeter {
         r = particles.data[at]! * alpha + r * (1 - alpha)
         g = particles.data[at + 1]! * alpha + g * (1 - alpha)
         b = particles.data[at + 2]! * alpha + b * (1 - alpha)
+      }
+      if (blended.length > 0) {
+        const { seen } = this
+        seen[0] = r
+        seen[1] = g
+        seen[2] = b
+        const at = 4 * sample
+        for (const { blend, over } of blended)
+          blendInto(seen, blend, over[at]!, over[at + 1]!, over[at + 2]!, over[at + 3]!)
+        ;[r, g, b] = seen
       }
       const share = left[sample]!
       const ground =
@@ -254,16 +305,19 @@ export class CopyMeter {
     for (const [index, over] of cells.entries()) {
       const at = base + over.cell * BOUND_BYTES
       const { leastAdded, mostAdded, leastLeft, mostLeft } = over
-      const low = tableLuminance(
-        leastAdded[0] + bounds[at]! * leastLeft,
-        leastAdded[1] + bounds[at + 1]! * leastLeft,
-        leastAdded[2] + bounds[at + 2]! * leastLeft,
-      )
-      const high = tableLuminance(
-        Math.min(255, mostAdded[0] + bounds[at + 3]! * mostLeft),
-        Math.min(255, mostAdded[1] + bounds[at + 4]! * mostLeft),
-        Math.min(255, mostAdded[2] + bounds[at + 5]! * mostLeft),
-      )
+      const { range, least, most } = this
+      for (let channel = 0; channel < 3; channel++) {
+        range[0] = bounds[at + channel]!
+        range[1] = bounds[at + 3 + channel]!
+        for (let run = 0; run < over.blended.length; run++) {
+          const ranges = over.blended[run]!
+          blendRange(range, samples.blended[run]!.blend, ranges[channel]!, ranges[3]!)
+        }
+        least[channel] = leastAdded[channel]! + range[0] * leastLeft
+        most[channel] = Math.min(255, mostAdded[channel]! + range[1] * mostLeft)
+      }
+      const low = tableLuminance(least[0], least[1], least[2])
+      const high = tableLuminance(most[0], most[1], most[2])
       const ratio =
         copy >= low && copy <= high
           ? 1

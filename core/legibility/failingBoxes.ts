@@ -1,7 +1,6 @@
 import type { Rgb } from '../picture/srgb'
 import { ratioOfLuminances, relativeLuminance } from '../scrim/contrast'
-import type { Box, RegionPixels } from '../scrim/frameContrast'
-import { scrimOver } from '../scrim/scrimAt'
+import { cellsSeen, type Box, type RegionPixels } from '../scrim/frameContrast'
 import type { Scrim } from '../scrim/Scrim'
 import { tableLuminance } from './luminanceTable'
 
@@ -11,14 +10,15 @@ import { tableLuminance } from './luminanceTable'
  * over them. Source: docs/method.md (contrast).
  */
 export function failingBoxes(
-  { data, width, height }: RegionPixels,
+  pixels: RegionPixels,
   scrim: Scrim,
   color: Rgb,
   needed: number,
   cellPx = 4,
 ): Box[] {
+  const { width, height } = pixels
   const copy = relativeLuminance(color)
-  const layerAt = scrimOver(scrim, width, height)
+  const seenIn = cellsSeen(pixels, scrim)
   const boxes: Box[] = []
   for (let top = 0; top < height; top += cellPx) {
     const down = Math.min(cellPx, height - top)
@@ -36,21 +36,7 @@ export function failingBoxes(
   return boxes
 
   function failsIn(left: number, top: number, across: number, down: number): boolean {
-    let [r, g, b] = [0, 0, 0]
-    for (let y = top; y < top + down; y++)
-      for (let x = left; x < left + across; x++) {
-        const at = (y * width + x) * 4
-        r += data[at]!
-        g += data[at + 1]!
-        b += data[at + 2]!
-      }
-    const layer = layerAt(left + across / 2, top + down / 2)
-    const share = (1 - layer.alpha) / (across * down)
-    const seen = tableLuminance(
-      layer.r * layer.alpha + r * share,
-      layer.g * layer.alpha + g * share,
-      layer.b * layer.alpha + b * share,
-    )
-    return ratioOfLuminances(copy, seen) < needed
+    const { r, g, b } = seenIn(left, top, across, down)
+    return ratioOfLuminances(copy, tableLuminance(r, g, b)) < needed
   }
 }

@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { convertRgbaToI420 } from '../picture/convertRgbaToI420'
 import { parseHex } from '../picture/srgb'
 import { PERCENTILE } from '../scrim/frameContrast'
-import { evenScrim } from '../scrim/Scrim'
+import { BLEND_MODES } from '../picture/blend'
+import { evenLayer, evenScrim } from '../scrim/Scrim'
 import { planTrace, TraceWriter, type ContrastTrace } from './ContrastTrace'
 import { copyAreas } from './copyAreas'
 import { CopyMeter, copySamples, type ScreenView } from './CopySamples'
@@ -48,6 +49,23 @@ describe('the map of the whole loop', () => {
       expect(Math.min(x, y)).toBeGreaterThanOrEqual(0)
       expect(x + width).toBeLessThan(390.01)
       expect(y + height).toBeLessThan(844.01)
+    }
+  })
+  it('follows blended layers: none makes it better than copy has it', () => {
+    for (const blend of BLEND_MODES) {
+      const scrim = { layers: [{ ...evenLayer('#a06030', 0.6), blend }] }
+      const place: TextPlace = {
+        label: 'Heading',
+        boxes: [{ x: 60, y: 300, width: 260, height: 200 }],
+        color: '#ffffff',
+        needed: 3,
+        plate: null,
+      }
+      const trace = clip(130, 60, [place])
+      const map = loopMap(trace, viewOf([place]), scrim, WHITE)
+      const samples = copySamples(trace, viewOf([place]), scrim, place)!
+      const found = new CopyMeter(trace).measure(samples, 2)!.ratio
+      expect(leastInBoxes(map, place.boxes, PERCENTILE)!).toBeLessThanOrEqual(found + 0.01)
     }
   })
   it('shows what is bright at any time', () => {

@@ -1,7 +1,8 @@
+import { blendRange } from '../picture/blend'
 import type { Rgb } from '../picture/srgb'
 import { ratioOfLuminances, relativeLuminance } from '../scrim/contrast'
 import type { Box } from '../scrim/frameContrast'
-import { scrimOver } from '../scrim/scrimAt'
+import { layersOver, scrimRuns } from '../scrim/scrimAt'
 import type { Scrim } from '../scrim/Scrim'
 import { BOUND_BYTES, BOUNDS_ACROSS, BOUNDS_DOWN, type ContrastTrace } from './ContrastTrace'
 import { traceGrid, type ScreenView } from './CopySamples'
@@ -25,7 +26,10 @@ export function loopMap(
 ): MapCell[] {
   const { region } = view
   const grid = traceGrid(view, trace)
-  const layerAt = scrimOver(scrim, region.width, region.height)
+  const runs = scrimRuns(scrim).map(({ blend, layers }) => ({
+    blend,
+    layerAt: layersOver(layers, region.width, region.height),
+  }))
   const copy = relativeLuminance(color)
   const [wide, high] = [trace.width / BOUNDS_ACROSS, trace.height / BOUNDS_DOWN]
   const cells: MapCell[] = []
@@ -37,20 +41,15 @@ export function loopMap(
       const right = Math.min(region.width, grid.xOf((column + 1) * wide - 0.5))
       const bottom = Math.min(region.height, grid.yOf((row + 1) * high - 0.5))
       if (right <= left || bottom <= top) continue
-      const { r, g, b, alpha } = layerAt((left + right) / 2, (top + bottom) / 2)
-      const through = (channel: number, byte: number): number =>
-        channel * alpha + byte * (1 - alpha)
-      const [least, most] = rangeOf(trace, row * BOUNDS_ACROSS + column)
-      const low = tableLuminance(
-        through(r, least[0]!),
-        through(g, least[1]!),
-        through(b, least[2]!),
-      )
-      const bright = tableLuminance(
-        through(r, most[0]!),
-        through(g, most[1]!),
-        through(b, most[2]!),
-      )
+      const ranges = rangeOf(trace, row * BOUNDS_ACROSS + column)
+      for (const { blend, layerAt } of runs) {
+        const { r, g, b, alpha } = layerAt((left + right) / 2, (top + bottom) / 2)
+        for (const [channel, value] of [r, g, b].entries())
+          blendRange(ranges[channel]!, blend, [value, value], [alpha, alpha])
+      }
+      const [red, green, blue] = ranges
+      const low = tableLuminance(red[0], green[0], blue[0])
+      const bright = tableLuminance(red[1], green[1], blue[1])
       const ratio =
         copy >= low && copy <= bright
           ? 1
@@ -60,20 +59,23 @@ export function loopMap(
   return cells
 }
 
-/** Least and most of each channel in a cell over all frames. */
-function rangeOf({ frames, bounds }: ContrastTrace, cell: number): [number[], number[]] {
-  const [least, most] = [
-    [255, 255, 255],
-    [0, 0, 0],
+type Range = [least: number, most: number]
+
+/** Least and most of red, green and blue in a cell over all frames. */
+function rangeOf({ frames, bounds }: ContrastTrace, cell: number): [Range, Range, Range] {
+  const ranges: [Range, Range, Range] = [
+    [255, 0],
+    [255, 0],
+    [255, 0],
   ]
   for (let frame = 0; frame < frames; frame++) {
     const at = (frame * BOUNDS_ACROSS * BOUNDS_DOWN + cell) * BOUND_BYTES
-    for (let channel = 0; channel < 3; channel++) {
-      least![channel] = Math.min(least![channel]!, bounds[at + channel]!)
-      most![channel] = Math.max(most![channel]!, bounds[at + 3 + channel]!)
+    for (const [channel, range] of ranges.entries()) {
+      range[0] = Math.min(range[0], bounds[at + channel]!)
+      range[1] = Math.max(range[1], bounds[at + 3 + channel]!)
     }
   }
-  return [least!, most!]
+  return ranges
 }
 
 /** What a text in some boxes has at least, by a map: its 5th percentile by area; null outside. */

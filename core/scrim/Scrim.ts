@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { colorSchema, share } from '../bounded'
+import { BLEND_MODES } from '../picture/blend'
 
 /** More layers are no longer told apart, and each is painted over every frame of the clip. */
 export const MAX_SCRIM_LAYERS = 6
@@ -16,7 +17,9 @@ const stopSchema = z.object({
 const layerSchema = z.object({
   /** An even layer has the colour of its first stop alone. */
   shape: z.enum(['even', 'linear', 'radial']),
-  /** Of the whole layer: 0 is nothing, 1 hides what is behind it. */
+  /** How it is mixed with what is behind it. */
+  blend: z.enum(BLEND_MODES),
+  /** Of the whole layer: 0 is nothing, 1 hides what is behind a normal one. */
   strength: share(),
   /** CSS angle of a linear one: 0 points up, 90 to the right. */
   angleDeg: z.number().min(0).max(360),
@@ -49,6 +52,7 @@ export const NO_SCRIM: Scrim = { layers: [] }
 /** A layer of one colour. It has what a gradient needs, so that its shape can be changed. */
 export const evenLayer = (color: string, strength: number): ScrimLayer => ({
   shape: 'even',
+  blend: 'normal',
   strength,
   angleDeg: 90,
   centre: { x: 0.5, y: 0.5 },

@@ -8,11 +8,11 @@ import {
   removeScrimStop,
 } from './editScrim'
 import { evenLayer, evenScrim, linearLayer, NO_SCRIM, scrimSchema, type ScrimLayer } from './Scrim'
-import { scrimAt } from './scrimAt'
+import { layersOver } from './scrimAt'
 
 const LAYER = linearLayer('#102030', [0.8, 0.2], 90)
 const strengthAt = (layer: ScrimLayer, x: number): number =>
-  scrimAt({ layers: [layer] }, x, 5, 100, 10).alpha
+  layersOver([layer], 100, 10)(x, 5).alpha
 
 describe('layers of a scrim', () => {
   it('are added in front, in the colour that is there, up to six', () => {

@@ -1,7 +1,7 @@
 import { addedStop, movedStop, placeOf, widestGap } from '../picture/gradientStops'
 import { formatHex } from '../picture/srgb'
 import { evenLayer, MAX_SCRIM_LAYERS, MAX_SCRIM_STOPS, type Scrim, type ScrimLayer } from './Scrim'
-import { scrimAt } from './scrimAt'
+import { layersOver } from './scrimAt'
 
 /** How strong a layer is that is added: seen at once, and not yet hiding. */
 const FIRST_STRENGTH = 0.35
@@ -44,7 +44,7 @@ export function addScrimStop(layer: ScrimLayer): ScrimLayer {
   const at = widestGap(layer.stops)
   // Along a region of one pixel's height, places are shares of its width.
   const along: ScrimLayer = { ...layer, shape: 'linear', angleDeg: 90, strength: 1 }
-  const { alpha, ...color } = scrimAt({ layers: [along] }, at, 0.5, 1, 1)
+  const { alpha, ...color } = layersOver([along], 1, 1)(at, 0.5)
   const stop = { at, color: formatHex(color), strength: placeOf(alpha) }
   return { ...layer, stops: addedStop(layer.stops, stop) }
 }

@@ -1,6 +1,6 @@
 import type { Rgb } from '../picture/srgb'
 import { ratioOfLuminances, relativeLuminance } from './contrast'
-import { compositeOver, scrimOver, type Layer } from './scrimAt'
+import { compositeOver, isLinearScrim, seenThrough, type Layer } from './scrimAt'
 import type { Scrim } from './Scrim'
 
 /** The region's pixels as the visitor sees them without scrim: RGBA, row after row. */
@@ -58,7 +58,7 @@ export function worstPlace(
   plate: Layer | null = null,
 ): WorstPlace | null {
   const copy = relativeLuminance(copyColor)
-  const layerAt = scrimOver(scrim, pixels.width, pixels.height)
+  const seenIn = cellsSeen(pixels, scrim)
   const cells: WorstPlace[] = []
   for (const box of boxes) {
     const left = Math.max(0, Math.floor(box.x))
@@ -68,9 +68,8 @@ export function worstPlace(
     for (let y = top; y < bottom; y += cellPx)
       for (let x = left; x < right; x += cellPx) {
         const [width, height] = [Math.min(cellPx, right - x), Math.min(cellPx, bottom - y)]
-        const cell = meanOf(pixels, x, y, width, height)
+        const under = seenIn(x, y, width, height)
         const middle = { x: x + cellPx / 2, y: y + cellPx / 2 }
-        const under = compositeOver(layerAt(middle.x, middle.y), cell)
         const seen = plate ? compositeOver(plate, under) : under
         const ratio = ratioOfLuminances(copy, relativeLuminance(seen))
         cells.push({ ratio, ...middle })
@@ -80,8 +79,33 @@ export function worstPlace(
   return cells[Math.floor((cells.length - 1) * PERCENTILE)] ?? null
 }
 
-function meanOf(
+/**
+ * The mean of what is seen of some pixels through a scrim, of a box in pixels. Where blending them
+ * is not what it is of their mean, each is blended.
+ */
+export function cellsSeen(
   pixels: RegionPixels,
+  scrim: Scrim,
+): (left: number, top: number, width: number, height: number) => Rgb {
+  const through = seenThrough(scrim, pixels.width, pixels.height)
+  if (isLinearScrim(scrim))
+    return (left, top, width, height) =>
+      through(left + width / 2, top + height / 2, meanOf(pixels, left, top, width, height))
+  return (left, top, width, height) => {
+    const data = new Float32Array(width * height * 4)
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const at = ((top + y) * pixels.width + left + x) * 4
+        const [r, g, b] = [pixels.data[at]!, pixels.data[at + 1]!, pixels.data[at + 2]!]
+        const seen = through(left + x + 0.5, top + y + 0.5, { r, g, b })
+        data.set([seen.r, seen.g, seen.b], (y * width + x) * 4)
+      }
+    return meanOf({ data, width }, 0, 0, width, height)
+  }
+}
+
+function meanOf(
+  pixels: { readonly data: ArrayLike<number>; readonly width: number },
   left: number,
   top: number,
   width: number,

@@ -2,10 +2,26 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { contrastRatio } from './contrast'
 import { frameContrast, neededContrast } from './frameContrast'
-import { scrimFromImage, scrimImage } from '../handoff/layers/scrim'
+import { layersFromImage, scrimImage } from '../handoff/layers/scrim'
+import { BLEND_MODES, blendOver, type BlendMode } from '../picture/blend'
 import { formatHex } from '../picture/srgb'
-import { evenScrim, linearLayer, NO_SCRIM, scrimSchema, type Scrim, type ScrimLayer } from './Scrim'
-import { compositeOver, meanStrength, scrimAt, type Layer } from './scrimAt'
+import {
+  evenLayer,
+  evenScrim,
+  linearLayer,
+  NO_SCRIM,
+  scrimSchema,
+  type Scrim,
+  type ScrimLayer,
+} from './Scrim'
+import {
+  compositeOver,
+  layersOver,
+  meanStrength,
+  scrimRuns,
+  seenThrough,
+  type Layer,
+} from './scrimAt'
 
 const WHITE = { r: 255, g: 255, b: 255 }
 const BLACK = { r: 0, g: 0, b: 0 }
@@ -57,6 +73,7 @@ const share = fc.integer({ min: 0, max: 1000 }).map((value) => value / 1000)
 const scrimLayer: fc.Arbitrary<ScrimLayer> = fc.record({
   shape: fc.constantFrom('even', 'linear', 'radial'),
   strength: share,
+  blend: fc.constantFrom(...BLEND_MODES),
   angleDeg: fc.integer({ min: 0, max: 360 }),
   centre: fc.record({ x: share, y: share }),
   radius: fc.integer({ min: 1, max: 20 }).map((value) => value / 10),
@@ -70,8 +87,7 @@ const scrimLayer: fc.Arbitrary<ScrimLayer> = fc.record({
 
 describe('scrim', () => {
   const ramp = linearLayer('#000000', [1, 0], 90)
-  const at = (layer: ScrimLayer, x: number, y: number): Layer =>
-    scrimAt({ layers: [layer] }, x, y, 100, 40)
+  const at = (layer: ScrimLayer, x: number, y: number): Layer => layersOver([layer], 100, 40)(x, y)
   it.each([
     [0, 1],
     [50, 0.5],
@@ -119,7 +135,7 @@ describe('scrim', () => {
   })
   it('has one colour only where it is even, whatever its stops are', () =>
     expect(at({ ...ramp, shape: 'even', strength: 0.3 }, 90, 5)).toEqual({ ...BLACK, alpha: 0.3 }))
-  it('is nothing without layers', () => expect(scrimAt(NO_SCRIM, 3, 4, 100, 40).alpha).toBe(0))
+  it('is nothing without layers', () => expect(layersOver([], 100, 40)(3, 4).alpha).toBe(0))
   it('of several layers is what they give one after another, from back to front (seed 8)', () => {
     fc.assert(
       fc.property(
@@ -129,10 +145,10 @@ describe('scrim', () => {
         fc.integer({ min: 0, max: 40 }),
         (layers, ground, x, y) => {
           const seen = layers.reduce(
-            (under, layer) => compositeOver(at(layer, x, y), under),
+            (under, layer) => blendOver(layer.blend, at(layer, x, y), under),
             ground,
           )
-          const found = compositeOver(scrimAt({ layers }, x, y, 100, 40), ground)
+          const found = seenThrough({ layers }, 100, 40)(x, y, ground)
           expect(found.r).toBeCloseTo(seen.r, 6)
           expect(found.g).toBeCloseTo(seen.g, 6)
           expect(found.b).toBeCloseTo(seen.b, 6)
@@ -140,6 +156,24 @@ describe('scrim', () => {
       ),
       { seed: 8, numRuns: 300 },
     )
+  })
+  it('is one element for each layer that is blended, and one for those between them', () => {
+    const [even, blended] = [evenLayer('#000000', 0.2), { ...ramp, blend: 'screen' as const }]
+    const runs = scrimRuns({ layers: [even, ramp, blended, blended, even] })
+    expect(runs.map(({ blend, layers }) => [blend, layers.length])).toEqual([
+      ['normal', 2],
+      ['screen', 1],
+      ['screen', 1],
+      ['normal', 1],
+    ])
+    expect(scrimRuns(NO_SCRIM)).toEqual([])
+  })
+  it('hides what is lost between black and white, whatever the mode', () => {
+    const hidden = (blend: BlendMode): number =>
+      meanStrength({ layers: [{ ...evenLayer('#000000', 0.5), blend }] })
+    expect(hidden('multiply')).toBeCloseTo(0.5, 6)
+    expect(hidden('difference')).toBeCloseTo(0, 6)
+    expect(hidden('screen')).toBeCloseTo(0, 6)
   })
   it('hides as much as it does on average', () => {
     expect(meanStrength(flat(0.4))).toBeCloseTo(0.4, 9)
@@ -155,8 +189,8 @@ describe('scrim', () => {
         (layers, x, y) => {
           const scrim = { layers }
           expect(scrimSchema.parse(scrim)).toEqual(scrim)
-          const again = scrimFromImage(scrimImage({ scrim }))
-          const [one, other] = [scrim, again].map((each) => scrimAt(each, x, y, 100, 40))
+          const again = { layers: layersFromImage(scrimImage(layers), 'normal') }
+          const [one, other] = [scrim, again].map((each) => layersOver(each.layers, 100, 40)(x, y))
           expect(Math.abs(one!.alpha - other!.alpha)).toBeLessThan(0.01)
           const [seen, told] = [one!, other!].map((layer) => compositeOver(layer, WHITE))
           expect(Math.abs(seen!.g - told!.g)).toBeLessThan(2.6)
@@ -174,6 +208,13 @@ describe('scrim', () => {
 })
 
 describe('contrast over a frame', () => {
+  it('blends each pixel where blending their mean would be something else', () => {
+    const checks = pixels(64, 32, (x, y) => ((x + y) % 2 ? 250 : 10))
+    const scrim: Scrim = { layers: [{ ...evenLayer('#808080', 1), blend: 'difference' }] }
+    const ratio = frameContrast(checks, scrim, { x: 0, y: 0, width: 64, height: 32 }, WHITE)
+    // |250 − 128| and |10 − 128| are both about 120; their mean, 130, would give 2.
+    expect(ratio).toBeCloseTo(contrastRatio(WHITE, { r: 120, g: 120, b: 120 }), 6)
+  })
   it('counts only what is in the copy’s box', () => {
     const split = pixels(64, 32, (x) => (x < 32 ? 0 : 255))
     expect(frameContrast(split, flat(0), { x: 0, y: 0, width: 30, height: 32 }, WHITE)).toBeCloseTo(

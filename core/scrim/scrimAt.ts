@@ -1,3 +1,4 @@
+import { blendOver, isLinear, type BlendMode } from '../picture/blend'
 import { parseHex, type Rgb } from '../picture/srgb'
 import type { Scrim, ScrimLayer } from './Scrim'
 
@@ -6,18 +7,32 @@ export interface Layer extends Rgb {
   readonly alpha: number
 }
 
-/**
- * The scrim's colour and opacity at a point of the region, `x` and `y` in pixels of a `width` ×
- * `height` box: all of its layers as one. Gradients run as CSS draws them: along the angle from
- * corner to corner, or from the centre to the radius, in premultiplied sRGB. Source: CSS Images
- * Module Level 3, clauses 3.1.1, 3.2.1 and 3.4.
- */
-export const scrimAt = (scrim: Scrim, x: number, y: number, width: number, height: number): Layer =>
-  scrimOver(scrim, width, height)(x, y)
+/** Neighbouring layers that are mixed alike with what is behind them. */
+export interface ScrimRun {
+  readonly blend: BlendMode
+  readonly layers: readonly ScrimLayer[]
+}
 
-/** The same for many points of a region: what all of them share is worked out once. */
-export function scrimOver(
-  { layers }: Scrim,
+/** A scrim from back to front; layers that are not blended are one wherever they touch. */
+export function scrimRuns({ layers }: Scrim): ScrimRun[] {
+  const runs: ScrimRun[] = []
+  for (const layer of layers) {
+    const last = runs.at(-1)
+    if (layer.blend === 'normal' && last?.blend === 'normal')
+      runs[runs.length - 1] = { ...last, layers: [...last.layers, layer] }
+    else runs.push({ blend: layer.blend, layers: [layer] })
+  }
+  return runs
+}
+
+/**
+ * The colour and opacity of layers at a point of the region, as one: `x` and `y` in pixels of a
+ * `width` × `height` box. Gradients run as CSS draws them: along the angle from corner to corner,
+ * or from the centre to the radius, in premultiplied sRGB. Source: CSS Images Module Level 3,
+ * clauses 3.1.1, 3.2.1 and 3.4.
+ */
+export function layersOver(
+  layers: readonly ScrimLayer[],
   width: number,
   height: number,
 ): (x: number, y: number) => Layer {
@@ -26,6 +41,24 @@ export function scrimOver(
   if (others.length === 0) return first
   return (x, y) => others.reduce((under, layerAt) => stacked(layerAt(x, y), under), first(x, y))
 }
+
+/** What is seen of an opaque ground through a scrim, at a point of a `width` × `height` region. */
+export function seenThrough(
+  scrim: Scrim,
+  width: number,
+  height: number,
+): (x: number, y: number, ground: Rgb) => Rgb {
+  const runs = scrimRuns(scrim).map(({ blend, layers }) => ({
+    blend,
+    layerAt: layersOver(layers, width, height),
+  }))
+  return (x, y, ground) =>
+    runs.reduce((under, { blend, layerAt }) => blendOver(blend, layerAt(x, y), under), ground)
+}
+
+/** Whether pixels may be averaged before a scrim lies over them. */
+export const isLinearScrim = ({ layers }: Scrim): boolean =>
+  layers.every(({ blend }) => isLinear(blend))
 
 const CLEAR: Layer = { r: 0, g: 0, b: 0, alpha: 0 }
 
@@ -87,12 +120,32 @@ function layerOver(
 /** The region is looked at in so many places each way. */
 const LOOKS = 12
 
-/** How much of what is behind it a scrim hides, 0 to 1: the mean of its opacity. */
+const [BLACK, WHITE] = [0, 255].map((byte) => ({ r: byte, g: byte, b: byte })) as [Rgb, Rgb]
+
+/**
+ * How much of what is behind it a scrim hides at a point, 0 to 1: what is lost of the distance
+ * between black and white. It is the opacity of a layer that is not blended.
+ */
+export function hidingAt(
+  scrim: Scrim,
+  width: number,
+  height: number,
+): (x: number, y: number) => number {
+  const through = seenThrough(scrim, width, height)
+  return (x, y) => {
+    const [dark, bright] = [through(x, y, BLACK), through(x, y, WHITE)]
+    const left =
+      Math.abs(bright.r - dark.r) + Math.abs(bright.g - dark.g) + Math.abs(bright.b - dark.b)
+    // What rounding adds is taken back: limits are compared with it.
+    return Math.max(0, Math.round((1 - left / (3 * 255)) * 1e6) / 1e6)
+  }
+}
+
+/** How much of what is behind it a scrim hides, 0 to 1, on average. */
 export function meanStrength(scrim: Scrim): number {
-  const layerAt = scrimOver(scrim, LOOKS, LOOKS)
+  const hiding = hidingAt(scrim, LOOKS, LOOKS)
   let sum = 0
-  for (let y = 0; y < LOOKS; y++)
-    for (let x = 0; x < LOOKS; x++) sum += layerAt(x + 0.5, y + 0.5).alpha
+  for (let y = 0; y < LOOKS; y++) for (let x = 0; x < LOOKS; x++) sum += hiding(x + 0.5, y + 0.5)
   return sum / LOOKS ** 2
 }
 

@@ -7,7 +7,7 @@ import {
   type ScreenClass,
 } from '../fit/screens'
 import type { ShareRect } from '../picture/pictureShape'
-import { scrimAt } from '../scrim/scrimAt'
+import { hidingAt } from '../scrim/scrimAt'
 import type { Scrim } from '../scrim/Scrim'
 import { even } from './renditionSize'
 
@@ -132,20 +132,18 @@ function hiddenShare(
 ): number {
   const box = copyBox(copy, height, window)
   const region = { width: window.width, height: regionHeightPx(height, window.height) }
+  const hiding = hidingAt(scrim, region.width, region.height)
   let hidden = 0
   for (let row = 0; row < LOOKS; row++) {
     for (let column = 0; column < LOOKS; column++) {
       const [x, y] = [(column + 0.5) / LOOKS, (row + 0.5) / LOOKS]
       const behindCopy =
         x >= box.x && x <= box.x + box.width && y >= box.y && y <= box.y + box.height
-      const { alpha } = scrimAt(
-        scrim,
-        x * region.width,
-        y * region.height,
-        region.width,
-        region.height,
+      if (
+        hiding(x * region.width, y * region.height) >=
+        (behindCopy ? HIDING_BEHIND_COPY : HIDING_SCRIM)
       )
-      if (alpha >= (behindCopy ? HIDING_BEHIND_COPY : HIDING_SCRIM)) hidden += 1
+        hidden += 1
     }
   }
   return hidden / LOOKS ** 2

@@ -3,7 +3,6 @@ import { useEffect, useMemo, useState } from 'react'
 import { Navigate, useNavigate, useParams } from 'react-router'
 import { isClip, type BackdropRecord } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
-import { isMeasured } from '../../core/backdrop/contrastBase'
 import { kindOf } from '../../core/kinds'
 import { useSources } from '../api/queries'
 import { kindView } from '../kinds'
@@ -143,7 +142,7 @@ function Workbench({ record, document, sources, name, isViewing }: WorkbenchProp
       </main>
       {Watch && <Watch document={document} sources={sources} />}
       <WatchParticles document={document} />
-      {(name === 'legibility' || name === 'handoff') && isMeasured(document.base) && (
+      {(name === 'legibility' || name === 'handoff') && (
         <WatchContrasts document={document} sources={sources} />
       )}
       {theirs && <ConflictDialog theirs={theirs} />}

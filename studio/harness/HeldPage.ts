@@ -26,16 +26,20 @@ const SEEN = 0.5
 
 /** What a held page shows. */
 export interface Held {
-  /** The region in the window, in CSS pixels: what a picture of it must show. */
-  readonly region: {
-    readonly x: number
-    readonly y: number
-    readonly width: number
-    readonly height: number
-  }
+  /** How many windows high the region is, at least one. */
+  readonly windows: number
   readonly texts: readonly TextPlace[]
   /** The moments to be looked at, in seconds. */
   readonly times: readonly number[]
+}
+
+/** What of a region is in a window: where it is there, and how far down in the region it begins. */
+export interface HeldPart {
+  readonly x: number
+  readonly y: number
+  readonly width: number
+  readonly height: number
+  readonly from: number
 }
 
 /**
@@ -84,14 +88,36 @@ export class HeldPage {
     await painted()
   }
 
-  /** Measures the copy at a moment in a picture of the region. */
-  async measure(picture: Blob, seconds: number): Promise<ContrastRow> {
-    const bitmap = await createImageBitmap(picture)
-    const { width, height } = bitmap
-    const context = new OffscreenCanvas(width, height).getContext('2d')!
-    context.drawImage(bitmap, 0, 0)
-    bitmap.close()
-    const pixels = { data: context.getImageData(0, 0, width, height).data, width, height }
+  /** Scrolls to one of the region's windows; returns what of the region is in it. */
+  async scroll(window: number): Promise<HeldPart> {
+    const { region, frame } = this
+    const view = frame.contentWindow!
+    view.scrollTo({ top: window * view.innerHeight, behavior: 'instant' })
+    await painted()
+    const { x, y, width, height } = region.getBoundingClientRect()
+    const top = Math.max(0, y)
+    const bottom = Math.min(view.innerHeight, y + height)
+    return { x, y: top, width, height: bottom - top, from: top - y }
+  }
+
+  /** Measures the copy at a moment in pictures of the region's parts. */
+  async measure(
+    parts: readonly { readonly picture: Blob; readonly from: number }[],
+    seconds: number,
+  ): Promise<ContrastRow> {
+    const { width, height } = this.region.getBoundingClientRect()
+    const canvas = new OffscreenCanvas(Math.round(width), Math.round(height))
+    const context = canvas.getContext('2d')!
+    for (const { picture, from } of parts) {
+      const bitmap = await createImageBitmap(picture)
+      context.drawImage(bitmap, 0, Math.round(from))
+      bitmap.close()
+    }
+    const pixels = {
+      data: context.getImageData(0, 0, canvas.width, canvas.height).data,
+      width: canvas.width,
+      height: canvas.height,
+    }
     return {
       seconds,
       places: this.texts.map(({ boxes, color, plate, during }) =>
@@ -110,10 +136,14 @@ export class HeldPage {
     return this.frame.contentDocument!
   }
 
-  private async prepare(period: number | null): Promise<Held> {
-    const { page } = this
-    const region = page.querySelector<HTMLElement>('.tln-region')
+  private get region(): HTMLElement {
+    const region = this.page.querySelector<HTMLElement>('.tln-region')
     if (!region) throw new Error('There is no backdrop of Telon on this page.')
+    return region
+  }
+
+  private async prepare(period: number | null): Promise<Held> {
+    const { page, region } = this
     await page.fonts.ready
     await this.ready(region, period !== null)
     for (const [each, name] of [
@@ -131,8 +161,9 @@ export class HeldPage {
     style.textContent =
       '.tln-header, .tln-copy, .tln-texts, .tln-end, .tln-pause, .tln-controls { opacity: 0 !important; }'
     page.head.append(style)
-    const { x, y, width, height } = region.getBoundingClientRect()
-    return { region: { x, y, width, height }, texts: this.texts, times }
+    const { bottom } = region.getBoundingClientRect()
+    const windows = Math.max(1, Math.ceil(bottom / this.frame.contentWindow!.innerHeight))
+    return { windows, texts: this.texts, times }
   }
 
   /** Waits for images and for what draws by itself; not for ever. */

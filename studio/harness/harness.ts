@@ -17,7 +17,7 @@ import { PLAIN_SHAPE } from '../../core/picture/pictureShape'
 import type { ProbeFacts } from '../../core/weight/ProbeFacts'
 import { contrastOrder } from '../layout/contrastOrder'
 import { LayoutPage } from '../layout/LayoutPage'
-import { HeldPage, type Held } from './HeldPage'
+import { HeldPage, type Held, type HeldPart } from './HeldPage'
 import { shownPage, type ShownPage } from './shownPage'
 import type { ContrastOrder } from '../worker/contrast/ContrastOrder'
 import { MediaWorker } from '../worker/MediaWorker'
@@ -118,8 +118,13 @@ declare global {
     telonHeldPage(address: string, screen: ScreenName, period: number | null): Promise<Held>
     /** Takes it to a moment. */
     telonHold(seconds: number): Promise<void>
-    /** Measures its copy in a picture (PNG, base64) of its region at that moment. */
-    telonMeasureHeld(picture: string, seconds: number): Promise<ContrastRow>
+    /** Scrolls it to one of its region's windows. */
+    telonScrollHeld(window: number): Promise<HeldPart>
+    /** Measures its copy in pictures (PNG, base64) of its region's parts at that moment. */
+    telonMeasureHeld(
+      parts: readonly { readonly picture: string; readonly from: number }[],
+      seconds: number,
+    ): Promise<ContrastRow>
     /** Measures the copy of a page in front of frames. */
     telonMeasure(order: ContrastOrder): Promise<MeasuredContrasts>
     /** Measures the motion of a cut. */
@@ -260,8 +265,17 @@ window.telonHeldPage = async (...asked) => {
 
 window.telonHold = (seconds) => heldPage().hold(seconds)
 
-window.telonMeasureHeld = async (picture, seconds) =>
-  heldPage().measure(await (await fetch(`data:image/png;base64,${picture}`)).blob(), seconds)
+window.telonScrollHeld = (window) => heldPage().scroll(window)
+
+window.telonMeasureHeld = async (parts, seconds) => {
+  const pictureOf = async (picture: string): Promise<Blob> =>
+    (await fetch(`data:image/png;base64,${picture}`)).blob()
+  const pictures = parts.map(async ({ from, picture }) => ({
+    from,
+    picture: await pictureOf(picture),
+  }))
+  return heldPage().measure(await Promise.all(pictures), seconds)
+}
 
 window.telonMeasure = (order) => measured(order)
 

@@ -1,6 +1,7 @@
 import type { Point } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
-import { scrimFromImage } from '../../core/handoff/layers/scrim'
+import { layersFromImage, scrimName } from '../../core/handoff/layers/scrim'
+import { BLEND_MODES } from '../../core/picture/blend'
 import type { Prepared } from '../../core/particles/Prepared'
 import type { ScreenLayout } from '../../core/legibility/TextPlace'
 import { NO_SCRIM, type Scrim } from '../../core/scrim/Scrim'
@@ -82,17 +83,23 @@ function covers(page: Document, box: Element, poster: Element | null): boolean {
   return position !== 'fixed' && Number(opacity) === 1 && fit === 'cover'
 }
 
-/** The scrim by the value that the style gives it. */
+/** The scrim by the values that the style gives its elements. */
 function scrimOf(page: Document, region: HTMLElement): Scrim {
-  const text = page.defaultView!.getComputedStyle(region).getPropertyValue('--tln-scrim')
-  const scrim = scrimFromImage(text)
-  // A site may have put anything there.
-  const images = text.match(/(gradient|url|image|image-set)\(/g) ?? []
-  if (images.length !== scrim.layers.length)
-    throw new Error(
-      'The scrim of this page (--tln-scrim) is not one that Telon has written, and cannot be measured.',
-    )
-  return scrim
+  const styleOf = page.defaultView!.getComputedStyle
+  const layers = [...region.querySelectorAll('.tln-scrim')].flatMap((element, index) => {
+    const name = `--tln-${scrimName(index)}`
+    const text = styleOf(region).getPropertyValue(name)
+    const blend = BLEND_MODES.find((mode) => mode === styleOf(element).mixBlendMode)
+    const found = blend ? layersFromImage(text, blend) : []
+    // A site may have put anything there.
+    const images = text.match(/(gradient|url|image|image-set)\(/g) ?? []
+    if (!blend || images.length !== found.length)
+      throw new Error(
+        `The scrim of this page (${name}) is not one that Telon has written, and cannot be measured.`,
+      )
+    return found
+  })
+  return { layers }
 }
 
 function focalOf(page: Document, region: HTMLElement): Point {

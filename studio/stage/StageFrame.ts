@@ -39,6 +39,9 @@ const MEASURE_CELL = 2
 /** What a canvas of particles is given to draw, and how often. */
 const PARTICLE_DATA = / data-tln-rate="\d+" data-tln-particles='[^']*'/
 
+/** An element of the scrim. */
+const SCRIM = /<div class="(tln-scrim[^"]*)"><\/div>/g
+
 /** What shows slides and their words in turn. */
 const CYCLED = '.tln-slides *, .tln-text'
 
@@ -117,12 +120,14 @@ export class StageFrame {
       ].join('\n'),
     )
     // The copy's words are kept apart: writing in it must not rebuild the page under the cursor.
-    // So are the data of particles, which are drawn anew in place.
+    // So are the data of particles, which are drawn anew in place, and the scrim's elements.
+    const markup = emitRegion(ID, withoutWords(document), media, 'stage')
     const structure =
-      emitRegion(ID, withoutWords(document), media, 'stage').replace(PARTICLE_DATA, '') +
+      markup.replace(PARTICLE_DATA, '').replaceAll(SCRIM, '') +
       // Words that are only tried are not written in.
       (isTrial ? 'trial' : '')
     if (structure !== this.structure) this.build(document, media, structure, isTrial)
+    this.layScrim([...markup.matchAll(SCRIM)].map(([, names]) => names!))
     this.copy.write(this.page, document)
     this.particles.show(this.page.querySelector('.stage-particles'), document)
   }
@@ -430,6 +435,17 @@ export class StageFrame {
     if (particles && !moves(document.base)) this.openPause(page)
     page.querySelector('.stage-particles, .tln-scrim')?.before(canvas)
     if (!isTrial) this.copy.open(page, document)
+  }
+
+  /** The scrim's elements, by their classes: a clip plays on while layers are blended and moved. */
+  private layScrim(wanted: readonly string[]): void {
+    const shown = [...this.page.querySelectorAll('.tln-scrim')]
+    if (shown.map(({ className }) => className).join() === wanted.join()) return
+    const laid = wanted.map((className) =>
+      Object.assign(this.page.createElement('div'), { className }),
+    )
+    shown[0]?.before(...laid)
+    for (const element of shown) element.remove()
   }
 
   private toggleParticles(): void {

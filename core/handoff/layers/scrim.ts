@@ -1,14 +1,33 @@
 import type { BackdropDocument } from '../../backdrop/BackdropDocument'
 import type { ScrimLayer } from '../../kinds/Layer'
 import { formatHex, parseHex } from '../../picture/srgb'
-import type { Scrim, ScrimLayer as Layer } from '../../scrim/Scrim'
+import type { BlendMode } from '../../picture/blend'
+import type { ScrimLayer as Layer } from '../../scrim/Scrim'
+import { scrimRuns, type ScrimRun } from '../../scrim/scrimAt'
 import { cssNumber } from '../cssNumber'
 import type { LayerEmitter } from './LayerEmitter'
 
-/** The scrim: one element over the base. */
+/** The name that the style gives the nth element of the scrim, from the back. */
+export const scrimName = (index: number): string => (index === 0 ? 'scrim' : `scrim-${index + 1}`)
+
+/** The scrim: an element over the base, and one for each layer that is blended with it. */
 export const scrim: LayerEmitter<ScrimLayer> = {
-  markup: () => ['<div class="tln-scrim"></div>'],
-  values: (_, document) => ({ scrim: scrimImage(document) }),
+  markup: (_, document) =>
+    runsOf(document).map(
+      ({ blend }, index) =>
+        `<div class="tln-scrim${isPlain(blend, index) ? '' : ` tln-scrim-${index + 1}`}"></div>`,
+    ),
+  values: (_, document) =>
+    Object.fromEntries(
+      runsOf(document).map(({ layers }, index) => [scrimName(index), scrimImage(layers)]),
+    ),
+  ownRules: (_, { own }, document) =>
+    runsOf(document).flatMap(({ blend }, index) => {
+      if (isPlain(blend, index)) return []
+      const image = index === 0 ? '' : ` background-image: var(--tln-${scrimName(index)});`
+      const mixed = blend === 'normal' ? '' : ` mix-blend-mode: ${blend};`
+      return [`${own} .tln-scrim.tln-scrim-${index + 1} {${image}${mixed} }`]
+    }),
   rules: `.tln-region .tln-scrim { all: revert; position: absolute; inset: 0; background-image: var(--tln-scrim); }
 `,
   printRules: '  .tln-region .tln-scrim { print-color-adjust: exact; }\n',
@@ -16,13 +35,22 @@ export const scrim: LayerEmitter<ScrimLayer> = {
   scripts: () => [],
 }
 
+/** Whether an element is as the shared rules draw it. */
+const isPlain = (blend: BlendMode, index: number): boolean => blend === 'normal' && index === 0
+
+/** There is an element even where there is nothing to show: a site may give it something. */
+function runsOf({ scrim: shown }: BackdropDocument): ScrimRun[] {
+  const runs = scrimRuns(shown)
+  return runs.length === 0 ? [{ blend: 'normal', layers: [] }] : runs
+}
+
 function rgba(hex: string, alpha: number): string {
   const { r, g, b } = parseHex(hex)
   return `rgb(${r} ${g} ${b} / ${cssNumber(alpha)})`
 }
 
-/** The scrim as CSS images, the front one first; `none` where there is nothing. */
-export function scrimImage({ scrim: { layers } }: Pick<BackdropDocument, 'scrim'>): string {
+/** Layers of a scrim as CSS images, the front one first; `none` where there is nothing. */
+export function scrimImage(layers: readonly Layer[]): string {
   return layers.length === 0 ? 'none' : layers.toReversed().map(layerImage).join(', ')
 }
 
@@ -33,11 +61,11 @@ function layerImage({ shape, strength, angleDeg, centre, radius, stops }: Layer)
     return `linear-gradient(0deg, ${even}, ${even})`
   }
   // Stops at both ends need not be told.
-  const isPlain = stops.length === 2 && first!.at === 0 && stops[1]!.at === 1
+  const isSpread = stops.length === 2 && first!.at === 0 && stops[1]!.at === 1
   const list = stops
     .map(
       ({ at, color, strength: own }) =>
-        `${rgba(color, own * strength)}${isPlain ? '' : ` ${percent(at)}`}`,
+        `${rgba(color, own * strength)}${isSpread ? '' : ` ${percent(at)}`}`,
     )
     .join(', ')
   if (shape === 'linear') return `linear-gradient(${cssNumber(angleDeg)}deg, ${list})`
@@ -47,10 +75,13 @@ function layerImage({ shape, strength, angleDeg, centre, radius, stops }: Layer)
 
 const percent = (share: number): string => `${cssNumber(share * 100)}%`
 
-/** What `scrimImage` has written, read again; what it has not is left out. */
-export function scrimFromImage(text: string): Scrim {
+/** What `scrimImage` has written, read again, with a blend mode; what it has not is left out. */
+export function layersFromImage(text: string, blend: BlendMode): Layer[] {
   const layers = [...text.matchAll(/(linear|radial)-gradient\(((?:[^()]|\([^()]*\))*)\)/g)]
-  return { layers: layers.flatMap(([, shape, inner]) => layerFrom(shape!, inner!)).toReversed() }
+  return layers
+    .flatMap(([, shape, inner]) => layerFrom(shape!, inner!))
+    .toReversed()
+    .map((layer) => ({ ...layer, blend }))
 }
 
 function layerFrom(shape: string, inner: string): Layer[] {
@@ -62,6 +93,7 @@ function layerFrom(shape: string, inner: string): Layer[] {
   return [
     {
       shape: isRadial ? 'radial' : 'linear',
+      blend: 'normal',
       strength: 1,
       angleDeg: isRadial ? 90 : one,
       centre: isRadial ? { x: across / 100, y: down / 100 } : { x: 0.5, y: 0.5 },

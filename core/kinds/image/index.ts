@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import type { Kind } from '../Kind'
 import { STILL_RATE } from '../Sequence'
-import { imageInRegion, isPlaced } from './imageInRegion'
+import { imageInRegion } from './imageInRegion'
 import { drifts, imageSchema, type ImageBase } from './Image'
 import { imageSequence, imageSequenceSchema, type ImageSequence } from './imageSequence'
 import { labelOfImage, reduceImage, type ImageAction } from './reduceImage'
@@ -48,7 +48,6 @@ export const image: Kind<ImageBase, ImageAction, ImageSequence, DescribedImage> 
   label: labelOfImage,
   sources: ({ material }) => [{ sourceId: material.sourceId, sha256: null }],
   sequence: imageSequence,
-  isPlaced,
   seenIn: imageInRegion,
   layers: (base, { posters }) => [{ type: 'image', image: base, posters }],
   describe: (base) => ({

@@ -59,7 +59,6 @@ export const paint: Kind<Paint, PaintAction, PaintSequence, DescribedPaint> = {
   label: labelOfPaint,
   sources: () => [],
   sequence: paintSequence,
-  isPlaced: paintMoves,
   seenIn: paintInRegion,
   layers: (base) => [{ type: 'paint', paint: base }],
   describe: (base) => ({

@@ -1,6 +1,7 @@
+import { channelBlend } from '../../picture/blend'
 import { parseHex } from '../../picture/srgb'
 import { colorTable, tableIndex } from './gradientColors'
-import type { Blend, Gradient, Paint } from './Paint'
+import type { Gradient, Paint } from './Paint'
 import { paintTransform, placeAtRest } from './paintMotion'
 
 /** The share of a gradient's way at a place, in pixels of a `width` × `height` region. */
@@ -25,24 +26,6 @@ function alongOf(
   }
 }
 
-/** Blend functions on 0 to 1. Source: W3C Compositing and Blending Level 1, clause 9. */
-const BLEND: Readonly<Record<Blend, (under: number, over: number) => number>> = {
-  normal: (_, over) => over,
-  multiply: (under, over) => under * over,
-  screen: (under, over) => under + over - under * over,
-  overlay: (under, over) => hardLight(over, under),
-  'soft-light': (under, over) => {
-    if (over <= 0.5) return under - (1 - 2 * over) * under * (1 - under)
-    const lifted = under <= 0.25 ? ((16 * under - 12) * under + 4) * under : Math.sqrt(under)
-    return under + (2 * over - 1) * (lifted - under)
-  },
-  lighten: Math.max,
-}
-
-function hardLight(under: number, over: number): number {
-  return over <= 0.5 ? under * 2 * over : under + (2 * over - 1) - under * (2 * over - 1)
-}
-
 /** The colour of a paint at a place in pixels of the region, 0 to 255 each, not rounded. */
 export type PaintSampler = (x: number, y: number) => readonly [number, number, number]
 
@@ -62,7 +45,7 @@ export function paintSampler(
     along: alongOf(gradient, width, height),
     table: colorTable(gradient),
     opacity: gradient.opacity,
-    blend: BLEND[index === 1 ? paint.blend : 'normal'],
+    blend: channelBlend(index === 1 ? paint.blend : 'normal'),
   }))
   return (x, y) => {
     const at = placeAtRest(transform, progress, x, y, width, height)

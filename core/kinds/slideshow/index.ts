@@ -102,7 +102,6 @@ export const slideshow: Kind<Slideshow, SlideshowAction, SlideshowSequence, Desc
       sha256: null,
     })),
   sequence: slideshowSequence,
-  isPlaced: ({ delivery }) => delivery === 'live',
   seenIn: slidesInRegion,
   wordTimes(base, slides) {
     const order = cycleOrder(base)

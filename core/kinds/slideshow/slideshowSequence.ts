@@ -10,7 +10,7 @@ import { even } from '../../weight/renditionSize'
 import { EASINGS, type Easing } from '../easing'
 import { viewSchema, type View } from '../image/Image'
 import { imageSequenceSchema, stillOf, type ImageSequence } from '../image/imageSequence'
-import type { FilledRegion, SequenceOptions, Sources } from '../Sources'
+import type { FilledRegion, SequenceOptions, SoftPart, Sources } from '../Sources'
 import type { Sequence } from '../Sequence'
 import { cycleOf, MIN_HOLD_SECONDS } from './cycle'
 import {
@@ -46,6 +46,10 @@ export interface PlannedSlide {
   readonly panEasing?: Easing | undefined
   readonly holdSeconds: number
   readonly transition: Transition
+  /** Where it is measured: it begins anew after so many CSS pixels; absent for never. */
+  readonly everyHeight?: number | undefined
+  /** Where it is measured: what is blurred in its file. */
+  readonly softened?: SoftPart | undefined
 }
 
 interface SlideshowPlan {
@@ -99,7 +103,7 @@ const SEEN_RATE: Fraction = { num: 10, den: 1 }
 export function slidesInRegion(
   base: Slideshow,
   known: Sources,
-  { size, screenClass, focals }: FilledRegion,
+  { size, screenClass, focals, softened }: FilledRegion,
 ): SlideshowSequence | null {
   if (base.delivery === 'clip') return null
   const order = cycleOrder(base)
@@ -113,6 +117,7 @@ export function slidesInRegion(
   const slides = sequence.slides.map((slide, index) => ({
     ...slide,
     focal: focalOn(focalsOf(base.slides[order[index]!]!, focals), screenClass),
+    softened: softened?.[order[index]!] ?? undefined,
   }))
   return sequenceFrom({ slides, frameRate, part, region: size })
 }

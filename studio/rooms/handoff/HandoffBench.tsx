@@ -3,7 +3,6 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import { handoffSchema, type BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { recipeKey } from '../../../core/backdrop/recipe'
-import { isMeasured } from '../../../core/backdrop/contrastBase'
 import { isMoving, rendersClips } from '../../../core/backdrop/delivered'
 import { shortId } from '../../../core/handoff/deliveredFiles'
 import { textFiles } from '../../../core/handoff/emitHandoff'
@@ -64,8 +63,6 @@ function CopyCheck({
   const needed = useStage((state) => state.needed)
   const watched = useStage((state) => state.worst)
   const worst = toldWorst(freshOf(contrasts, document, sources)) ?? watched
-  const isFrames = isMeasured(document.base)
-  if (!worst && !isFrames) return null
   const readable = worst && isReadable(worst, needed)
   return (
     <Group title="Copy on all screens" aside="checked over every frame">

@@ -1,5 +1,4 @@
 import { useEffect } from 'react'
-import { isMeasured } from '../../../core/backdrop/contrastBase'
 import { freshOf, useContrastStore } from '../../state/contrastStore'
 import { useTried } from '../../state/useTried'
 import { useStage } from '../../state/stageStore'
@@ -75,7 +74,6 @@ function OverlayGroup({ document }: Pick<BenchProps, 'document'>) {
   const { overlay, set } = useContrastView()
   const setStage = useStage((state) => state.set)
   const needed = neededBy(document)
-  const hasLoop = isMeasured(document.base)
   useEffect(() => {
     setStage({ failsBelow: overlay === 'now' ? needed : null })
     return () => setStage({ failsBelow: null, failing: null })
@@ -85,13 +83,12 @@ function OverlayGroup({ document }: Pick<BenchProps, 'document'>) {
       <Choice
         label="Where copy would fail"
         hideLabel
-        // The backdrop that was open before may have had a loop.
-        value={overlay === 'loop' && !hasLoop ? 'none' : overlay}
+        value={overlay}
         onChange={(next) => set({ overlay: next })}
         options={[
           { value: 'none', label: 'Hidden' },
           { value: 'now', label: 'Now' },
-          ...(hasLoop ? [{ value: 'loop' as const, label: 'Whole loop' }] : []),
+          { value: 'loop', label: 'Whole loop' },
         ]}
       />
     </Group>

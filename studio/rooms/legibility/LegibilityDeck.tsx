@@ -1,5 +1,4 @@
 import { useState } from 'react'
-import { isMeasured } from '../../../core/backdrop/contrastBase'
 import { DeckTabs } from '../../ui/DeckTabs'
 import { Table } from '../../ui/Table'
 import { DECK_SHELL, type DeckProps } from '../Room'
@@ -9,15 +8,6 @@ import { ContrastTable } from './ContrastTable'
 /** The contrast of all copy over all frames, and how it is measured. */
 export function LegibilityDeck(props: DeckProps) {
   const [view, setView] = useState<'time' | 'table' | 'how'>('time')
-  const { document } = props
-  // What the style moves or places itself is no sequence of frames.
-  if (!isMeasured(document.base))
-    return (
-      <HowMeasured
-        document={document}
-        what="The heading’s words over what the stage shows now, under the scrim. It follows what moves; other moments are not included."
-      />
-    )
   return (
     <DeckTabs
       view={view}
@@ -27,19 +17,21 @@ export function LegibilityDeck(props: DeckProps) {
         table: { label: 'Text × screen', draw: () => <ContrastTable {...props} /> },
         how: {
           label: 'How it is measured',
-          draw: () => (
-            <HowMeasured
-              document={document}
-              what="Every text and control over every frame, laid out as on each screen: the base, particles that are drawn live, then the scrim. The worst times of each are checked at full size."
-            />
-          ),
+          draw: () => <HowMeasured document={props.document} />,
         },
       }}
     />
   )
 }
 
-function HowMeasured({ document, what }: Pick<DeckProps, 'document'> & { what: string }) {
+const WHAT =
+  'Every text and control over every frame, laid out as on each screen: the base, particles that are drawn live, then the scrim. The worst times of each are checked at full size.'
+const IN_PLACE =
+  ' An image that stays in place is measured as it is seen when its region has come to the top of the window.'
+
+function HowMeasured({ document }: Pick<DeckProps, 'document'>) {
+  const { base } = document
+  const what = base.kind === 'image' && base.scrolling === 'fixed' ? WHAT + IN_PLACE : WHAT
   return (
     <div className={DECK_SHELL} tabIndex={0} role="region" aria-label="How contrast is measured">
       <Table

@@ -1,6 +1,5 @@
 import { Radio, RadioGroup } from '@headlessui/react'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { isMeasured } from '../../../core/backdrop/contrastBase'
 import { COPY_PLACES, isSamePlace, placeText } from '../../../core/copy/copyPlace'
 import { classOfWindow } from '../../../core/fit/focal'
 import { SCREEN_CLASSES, SCREENS, type ScreenClass } from '../../../core/fit/screens'
@@ -76,10 +75,8 @@ export function PlaceGroup({
         ]}
       />
       {!isShared && <Button onClick={() => set(place, SCREEN_CLASSES)}>Same on all screens</Button>}
-      {isMeasured(document.base) && (
-        // What was found is true for what it was found of.
-        <Suggestions key={measuredKey(document, sources)} document={document} sources={sources} />
-      )}
+      {/* What was found is true for what it was found of. */}
+      <Suggestions key={measuredKey(document, sources)} document={document} sources={sources} />
     </Group>
   )
 }

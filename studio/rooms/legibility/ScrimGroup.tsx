@@ -1,6 +1,5 @@
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react'
 import type { ReactNode } from 'react'
-import { isMeasured } from '../../../core/backdrop/contrastBase'
 import { scrimImage } from '../../../core/handoff/layers/scrim'
 import {
   addLayer,
@@ -11,7 +10,7 @@ import {
   removeScrimStop,
 } from '../../../core/scrim/editScrim'
 import {
-  evenScrim,
+  evenLayer,
   MAX_SCRIM_LAYERS,
   MAX_SCRIM_STOPS,
   type ScrimLayer,
@@ -21,6 +20,7 @@ import { measuredKey } from '../../state/contrastStore'
 import { Button, Choice, ColorField, Group, NumberField, Slider } from '../../ui/controls'
 import { useAsked } from '../../ui/useAsked'
 import type { BenchProps } from '../Room'
+import { BLEND_NAMES, BlendPicker } from './BlendPicker'
 import { openScrim, useScrim } from './useScrim'
 import { weakestScrim, type Weakest as WeakestFound } from './weakestScrim'
 
@@ -53,9 +53,14 @@ export function ScrimGroup({ document, sources }: Pick<BenchProps, 'document' | 
                 <span
                   aria-hidden
                   className="h-5 w-9 shrink-0 rounded-sm border border-ink/25 bg-white"
-                  style={{ backgroundImage: scrimImage({ scrim: { layers: [each] } }) }}
+                  style={{ backgroundImage: scrimImage([each]) }}
                 />
                 <span className="font-medium">{SHAPES[each.shape]}</span>
+                {each.blend !== 'normal' && (
+                  <span className="text-xs text-muted">
+                    {BLEND_NAMES[each.blend].toLowerCase()}
+                  </span>
+                )}
                 <span className="ml-auto font-mono text-xs text-muted">
                   {percent(each.strength)}
                 </span>
@@ -109,7 +114,7 @@ export function ScrimGroup({ document, sources }: Pick<BenchProps, 'document' | 
         )}
       </div>
       {layer && <OpenLayer scrim={scrim} layer={layer} />}
-      {layer && isMeasured(document.base) && (
+      {layer && (
         // What was found is true for what it was found of.
         <Weakest
           key={`${index} ${measuredKey(document, sources)}`}
@@ -193,7 +198,7 @@ function OpenLayer({
   scrim,
   layer,
 }: Pick<BenchProps['document'], 'scrim'> & { readonly layer: ScrimLayer }) {
-  const { setLayer } = useScrim(scrim)
+  const { index, setLayer } = useScrim(scrim)
   const { shape, stops, strength, angleDeg, centre, radius } = layer
   const [first] = stops
   return (
@@ -211,6 +216,7 @@ function OpenLayer({
           label,
         }))}
       />
+      <BlendPicker scrim={scrim} index={index} onChange={(blend) => setLayer({ blend })} />
       <Slider
         label="Strength"
         value={strength}
@@ -299,7 +305,7 @@ function Stops({
             onClick={() => openScrim({ stop: number })}
             className="size-8 rounded border border-ink/25 aria-pressed:outline-2 aria-pressed:outline-offset-2 aria-pressed:outline-curtain"
             style={{
-              background: `${scrimImage({ scrim: evenScrim(each.color, each.strength) })}, #fff`,
+              background: `${scrimImage([evenLayer(each.color, each.strength)])}, #fff`,
             }}
           />
         ))}

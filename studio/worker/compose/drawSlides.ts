@@ -23,6 +23,8 @@ export interface SlidePlace {
   readonly background: string
   readonly focal: Point
   readonly pan: { readonly from: View; readonly to: View } | null
+  /** It begins anew after so many pixels of the canvas; absent for never. */
+  readonly everyHeight?: number | undefined
 }
 
 /** Draws what is seen at a moment, from back to front, filling a region from 0, 0. */
@@ -41,7 +43,7 @@ export function drawScene(
       }
       target.save()
       target.globalAlpha *= 1 - look.wash
-      drawSlide(target, place, picture, panShare, region)
+      drawEvery(target, place, picture, panShare, region)
       target.restore()
     }
     context.save()
@@ -96,6 +98,30 @@ function drawLayer(
   }
   context.globalAlpha = opacity
   context.drawImage(canvas, 0, 0)
+}
+
+/** What fills the window, and not the region, begins anew in each window below. */
+function drawEvery(
+  context: Context,
+  place: SlidePlace,
+  picture: SlideImage | null,
+  panShare: number,
+  region: Size,
+): void {
+  const { everyHeight: height } = place
+  if (height === undefined) {
+    drawSlide(context, place, picture, panShare, region)
+    return
+  }
+  for (let top = 0; top < region.height; top += height) {
+    context.save()
+    context.beginPath()
+    context.rect(0, top, region.width, height)
+    context.clip()
+    context.translate(0, top)
+    drawSlide(context, place, picture, panShare, { width: region.width, height })
+    context.restore()
+  }
 }
 
 function drawSlide(

@@ -1,7 +1,8 @@
 import { convertRgbaToI420 } from '../../../core/picture/convertRgbaToI420'
 import { i420Blurrer } from '../../../core/picture/blurI420'
 import type { PictureOrder } from '../sequences/OpenSequence'
-import { LIMITED_BT709, type Composed } from './composeFrame'
+import type { SoftPart } from '../../../core/kinds/Sources'
+import { frameOf, LIMITED_BT709, type Composed } from './composeFrame'
 
 /** Pixels of sRGB as a composed picture, blurred where that is asked for. */
 export function composedPixels(
@@ -14,6 +15,20 @@ export function composedPixels(
     colour: LIMITED_BT709,
     kind: { matrix: 'bt709', fullRange: false },
   }
+}
+
+/** Blurs a box of what a file has of a drawn picture, as the file is blurred when it is made. */
+export function softenPart(canvas: OffscreenCanvas, { part, blur }: SoftPart): void {
+  const whole = part ?? { x: 0, y: 0, width: 1, height: 1 }
+  const [x, y] = [Math.round(whole.x * canvas.width), Math.round(whole.y * canvas.height)]
+  const even = (length: number): number => Math.max(2, 2 * Math.floor(length / 2))
+  const width = even(Math.min(canvas.width - x, whole.width * canvas.width))
+  const height = even(Math.min(canvas.height - y, whole.height * canvas.height))
+  const context = canvas.getContext('2d')!
+  const { data } = context.getImageData(x, y, width, height)
+  const frame = frameOf(composedPixels(data, { width, height, copyBlur: blur }), 0)
+  context.drawImage(frame, x, y, width, height)
+  frame.close()
 }
 
 /** Part of an image in its own pixels. */

@@ -12,7 +12,7 @@ import type { Size } from '../../../core/fit/cover'
 import type { ComposedFrame } from '../compose/composedFrames'
 import type { Composed } from '../compose/composeFrame'
 import { drawScene, type SlideImage } from '../compose/drawSlides'
-import { composedPixels } from '../compose/stillPicture'
+import { composedPixels, softenPart } from '../compose/stillPicture'
 import type { LoopMeter } from '../compose/LoopMeter'
 import { blobOf, placeIn, type Places } from '../sources'
 import { WorkError } from '../WorkError'
@@ -108,8 +108,13 @@ export class OpenSlideshow extends ComposedSequence implements OpenSequence {
       const { pan, panEasing = 'linear' } = slides[each.slide]!
       return { ...each, panShare: pan ? eased(panEasing, each.panShare) : 0 }
     })
+    const scale = region.width / (filled?.width ?? TILES_FOR_WIDTH)
     const pictures = new Map<number, SlideImage>()
-    for (const { slide } of scene) pictures.set(slide, await this.picture(slides[slide]!, region))
+    for (const { slide } of scene) {
+      const { everyHeight = 0 } = slides[slide]!
+      const box = { ...region, height: Math.max(region.height, everyHeight * scale) }
+      pictures.set(slide, await this.picture(slides[slide]!, box))
+    }
     const draw = (): Uint8ClampedArray<ArrayBuffer> => {
       const canvas = new OffscreenCanvas(width, height)
       const context = canvas.getContext('2d', { willReadFrequently: true })!
@@ -117,7 +122,8 @@ export class OpenSlideshow extends ComposedSequence implements OpenSequence {
       drawScene(context, scene, region, (slide) => ({
         place: {
           ...slides[slide]!,
-          tileWidth: (slides[slide]!.tileWidth * region.width) / (filled?.width ?? TILES_FOR_WIDTH),
+          tileWidth: slides[slide]!.tileWidth * scale,
+          everyHeight: scaledHeight(slides[slide]!, scale),
         },
         picture: pictures.get(slide)!,
       }))
@@ -127,11 +133,12 @@ export class OpenSlideshow extends ComposedSequence implements OpenSequence {
   }
 
   /** A slide's image, no larger than the region needs it. */
-  private picture({ still, placing }: PlannedSlide, region: Size): Promise<SlideImage> {
-    const key = JSON.stringify([still.keys, placing, region])
+  private picture(slide: PlannedSlide, region: Size): Promise<SlideImage> {
+    const { still, placing, softened } = slide
+    const key = JSON.stringify([still.keys, placing, region, softened])
     const known = this.held.get(key)
     if (known) return known
-    const made = this.decoded(still, placing, region)
+    const made = this.decoded(slide, region)
     this.held.set(key, made)
     made.catch(() => this.held.delete(key))
     for (const oldest of this.held.keys()) if (this.held.size > MAX_HELD) this.held.delete(oldest)
@@ -139,8 +146,7 @@ export class OpenSlideshow extends ComposedSequence implements OpenSequence {
   }
 
   private async decoded(
-    still: ImageSequence,
-    placing: PlannedSlide['placing'],
+    { still, placing, softened }: PlannedSlide,
     region: Size,
   ): Promise<SlideImage> {
     const file = await blobOf(placeIn(this.places, still.sourceSha256), stillMime(still))
@@ -151,9 +157,14 @@ export class OpenSlideshow extends ComposedSequence implements OpenSequence {
       width: Math.max(1, Math.round(image.width * scale)),
       height: Math.max(1, Math.round(image.height * scale)),
     }
-    return { image: overColour(image, still, size), ...size }
+    const drawn = overColour(image, still, size)
+    if (softened) softenPart(drawn, softened)
+    return { image: drawn, ...size }
   }
 }
+
+const scaledHeight = ({ everyHeight }: PlannedSlide, scale: number): number | undefined =>
+  everyHeight === undefined ? undefined : everyHeight * scale
 
 /** Drawings come as pictures (vectorPlace.ts). */
 const stillMime = ({ mime }: ImageSequence): string =>

@@ -1,0 +1,141 @@
+import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react'
+import { ChevronDown } from 'lucide-react'
+import { useEffect, useState } from 'react'
+import { scrimImage } from '../../../core/handoff/layers/scrim'
+import type { BlendMode } from '../../../core/picture/blend'
+import { playedCost } from '../../../core/scrim/blendCost'
+import { withLayer, type Scrim } from '../../../core/scrim/Scrim'
+import { scrimRuns } from '../../../core/scrim/scrimAt'
+import { useStage } from '../../state/stageStore'
+
+export const BLEND_NAMES: Readonly<Record<BlendMode, string>> = {
+  normal: 'Normal',
+  multiply: 'Multiply',
+  darken: 'Darken',
+  screen: 'Screen',
+  lighten: 'Lighten',
+  overlay: 'Overlay',
+  'soft-light': 'Soft light',
+  'hard-light': 'Hard light',
+  color: 'Colour',
+  saturation: 'Saturation',
+  luminosity: 'Luminosity',
+  difference: 'Difference',
+  exclusion: 'Exclusion',
+}
+
+const GROUPS: readonly (readonly [name: string, modes: readonly BlendMode[]])[] = [
+  ['Covering', ['normal']],
+  ['Darkening', ['multiply', 'darken']],
+  ['Lightening', ['screen', 'lighten']],
+  ['Tinting', ['overlay', 'soft-light', 'hard-light', 'color', 'saturation', 'luminosity']],
+  ['Inverting', ['difference', 'exclusion']],
+]
+
+/** Pixels of the picture behind previews. */
+const SHOWN_WIDTH = 240
+
+/** How a layer is mixed with what is behind it: each mode on the frame that the stage shows. */
+export function BlendPicker({
+  scrim,
+  index,
+  onChange,
+}: {
+  readonly scrim: Scrim
+  readonly index: number
+  readonly onChange: (blend: BlendMode) => void
+}) {
+  const layer = scrim.layers[index]!
+  return (
+    <Listbox value={layer.blend} onChange={onChange}>
+      <ListboxButton
+        aria-label={`Blend mode: ${BLEND_NAMES[layer.blend]}`}
+        className="flex min-h-8 w-full items-center gap-2 rounded border border-line-strong/60 bg-white px-2.5"
+      >
+        <span className="text-muted">Blend mode</span>
+        <span className="ml-auto">{BLEND_NAMES[layer.blend]}</span>
+        <ChevronDown className="size-3.5 text-muted" aria-hidden />
+      </ListboxButton>
+      <ListboxOptions
+        anchor={{ to: 'bottom end', gap: 4, padding: 8 }}
+        className="z-30 w-80 rounded-md border border-line bg-sheet p-2 shadow-lg outline-none"
+      >
+        <Modes scrim={scrim} index={index} />
+      </ListboxOptions>
+    </Listbox>
+  )
+}
+
+/** Made when the list opens: until then no frame is taken from the stage. */
+function Modes({ scrim, index }: { readonly scrim: Scrim; readonly index: number }) {
+  const picture = useStagePicture()
+  const layer = scrim.layers[index]!
+  return (
+    <>
+      <p className="mb-1 text-xs text-muted">
+        On the frame that the stage shows. CPU: of a playing clip with the layer, without a graphics
+        processor; 1 is the clip alone.
+      </p>
+      {GROUPS.map(([name, modes]) => (
+        <div key={name} role="group" aria-label={name}>
+          <h3 className="mt-1.5 mb-1 text-xs text-muted">{name}</h3>
+          <div className="grid grid-cols-3 gap-1.5">
+            {modes.map((blend) => (
+              <ListboxOption
+                key={blend}
+                value={blend}
+                className="cursor-pointer overflow-hidden rounded border border-line bg-white data-focus:outline-2 data-focus:outline-curtain data-selected:border-curtain data-selected:ring-1 data-selected:ring-curtain"
+              >
+                <Seen scrim={withLayer(scrim, index, { ...layer, blend })} picture={picture} />
+                <span className="block truncate px-1.5 pt-0.5 text-xs">{BLEND_NAMES[blend]}</span>
+                <span className="block px-1.5 pb-0.5 font-mono text-[0.68rem] text-muted">
+                  CPU {playedCost(blend).toFixed(1)}
+                </span>
+              </ListboxOption>
+            ))}
+          </div>
+        </div>
+      ))}
+    </>
+  )
+}
+
+/** A scrim over a picture, as browsers draw it. */
+function Seen({ scrim, picture }: { readonly scrim: Scrim; readonly picture: string | null }) {
+  return (
+    <span
+      aria-hidden
+      className="relative isolate block aspect-[16/9] bg-[#26314a] bg-cover bg-center"
+      style={picture ? { backgroundImage: `url(${picture})` } : {}}
+    >
+      {scrimRuns(scrim).map(({ blend, layers }, at) => (
+        <span
+          key={at}
+          className="absolute inset-0"
+          style={{ backgroundImage: scrimImage(layers), mixBlendMode: blend }}
+        />
+      ))}
+    </span>
+  )
+}
+
+/** The base as the stage shows it, as an address; null until it is there. */
+function useStagePicture(): string | null {
+  const snapshot = useStage((state) => state.snapshot)
+  const [address, setAddress] = useState<string | null>(null)
+  useEffect(() => {
+    let made: string | null = null
+    let isOver = false
+    const canvas = snapshot(SHOWN_WIDTH)
+    void canvas?.convertToBlob().then((blob) => {
+      if (isOver) return
+      made = URL.createObjectURL(blob)
+      setAddress(made)
+    })
+    return () => {
+      isOver = true
+      if (made) URL.revokeObjectURL(made)
+    }
+  }, [snapshot])
+  return address
+}
