@@ -2,7 +2,7 @@ import { statSync } from 'node:fs'
 import { join } from 'node:path'
 import { draft } from '../cli/draft'
 import { RenderBrowser } from '../headless/RenderBrowser'
-import { evenScrim } from '../core/scrim/Scrim'
+import { evenLayer } from '../core/scrim/Scrim'
 
 /*
  * What measuring all copy costs: making a trace against decoding alone, in turns in the same run;
@@ -48,21 +48,24 @@ export async function measureContrastCost(files: string): Promise<void> {
   }
   const browser = await RenderBrowser.start()
   try {
-    const took: Readonly<Record<string, number>>[] = []
-    for (let turn = 0; turn <= TURNS; turn++) {
-      const scrim = evenScrim('#14101c', 0.2 + turn * 0.1)
-      const found = await browser.contrasts(
-        drafted.file,
-        { ...drafted.document, scrim },
-        drafted.known,
-      )
-      // The first one decodes.
-      if (turn > 0) took.push(found!.took)
+    for (const blend of [null, 'multiply', 'soft-light', 'color'] as const) {
+      const took: Readonly<Record<string, number>>[] = []
+      for (let turn = 0; turn <= TURNS; turn++) {
+        const even = evenLayer('#14101c', 0.2 + turn * 0.1)
+        const layers = blend ? [even, { ...even, blend }] : [even]
+        const found = await browser.contrasts(
+          drafted.file,
+          { ...drafted.document, scrim: { layers } },
+          drafted.known,
+        )
+        // The first one decodes.
+        if (turn > 0) took.push(found!.took)
+      }
+      for (const phase of ['quick', 'screen', 'all'])
+        console.log(
+          `a change of the scrim, ${blend ?? 'not blended'}, ${phase}: ${median(took.map((each) => each[phase] ?? NaN)).toFixed(0)} ms`,
+        )
     }
-    for (const phase of ['quick', 'screen', 'all'])
-      console.log(
-        `a change of the scrim, ${phase}: ${median(took.map((each) => each[phase] ?? NaN)).toFixed(0)} ms`,
-      )
   } finally {
     await browser.stop()
   }

@@ -1,6 +1,6 @@
 import { coverRect, type Point } from '../fit/cover'
 import type { Size } from '../picture/Size'
-import { blendInto, blendRange, type BlendMode } from '../picture/blend'
+import { blendEnvelope, blendSamples, type BlendMode, type Envelope } from '../picture/blend'
 import { parseHex } from '../picture/srgb'
 import { yuvTables } from '../picture/yuvTables'
 import { ratioOfLuminances, relativeLuminance } from '../scrim/contrast'
@@ -57,12 +57,26 @@ interface BlendedRun {
   readonly over: Float32Array
 }
 
-/** What lies over the samples within a cell of bounds: least and most of it. */
+/**
+ * What becomes of the base within a cell of bounds: of each channel at least and at most so much is
+ * added to so much of it.
+ */
 interface CellOver {
   readonly cell: number
+  readonly samples: number
+  readonly leastAdded: Channels
+  readonly leastLeft: Channels
+  readonly mostAdded: Channels
+  readonly mostLeft: Channels
+}
+
+type Channels = readonly [r: number, g: number, b: number]
+
+/** What lies over the samples within a cell, while they are gathered. */
+interface Gathered {
   samples: number
   /** For each blended run: of red, green, blue and opacity. */
-  readonly blended: readonly (readonly [least: number, most: number][])[]
+  readonly blended: readonly [least: number, most: number][][]
   readonly leastAdded: [number, number, number]
   readonly mostAdded: [number, number, number]
   leastLeft: number
@@ -138,7 +152,7 @@ export function copySamples(
   const [x, y] = [new Float32Array(count), new Float32Array(count)]
   const [added, left] = [new Float32Array(3 * count), new Float32Array(count)]
   const blended = runs.map(({ blend }) => ({ blend, over: new Float32Array(4 * count) }))
-  const cells = new Map<number, CellOver>()
+  const cells = new Map<number, Gathered>()
   const plate = text.plate ?? CLEAR
   const all: Added = [0, 0, 0, 1]
   let isKept = true
@@ -167,11 +181,12 @@ export function copySamples(
         sample++
       }
   const places = isKept ? { luma, cb, cr } : null
-  return { text, count, places, x, y, blended, added, left, cells: [...cells.values()] }
+  const bounded = [...cells].map(([cell, each]) => cellOver(cell, each, blended))
+  return { text, count, places, x, y, blended, added, left, cells: bounded }
 }
 
 function note(
-  cells: Map<number, CellOver>,
+  cells: Map<number, Gathered>,
   cell: number,
   [r, g, b, left]: Readonly<Added>,
   blended: readonly BlendedRun[],
@@ -180,7 +195,6 @@ function note(
   const known = cells.get(cell)
   if (!known) {
     cells.set(cell, {
-      cell,
       samples: 1,
       blended: blended.map(({ over }) =>
         Array.from(over.subarray(4 * sample, 4 * sample + 4), (value) => [value, value]),
@@ -211,10 +225,64 @@ function note(
   if (left > known.mostLeft) known.mostLeft = left
 }
 
+function cellOver(
+  cell: number,
+  { samples, leastAdded, mostAdded, leastLeft, mostLeft, blended }: Gathered,
+  runs: readonly BlendedRun[],
+): CellOver {
+  if (runs.length === 0) {
+    const [least, most]: Channels[] = [
+      [leastLeft, leastLeft, leastLeft],
+      [mostLeft, mostLeft, mostLeft],
+    ]
+    return { cell, samples, leastAdded, mostAdded, leastLeft: least!, mostLeft: most! }
+  }
+  const envelopes = [0, 1, 2].map((channel) =>
+    blendEnvelope(
+      blended.map((ranges, run) => ({
+        mode: runs[run]!.blend,
+        over: ranges[channel]!,
+        alpha: ranges[3]!,
+      })),
+    ),
+  )
+  const each = (value: (envelope: Envelope, channel: 0 | 1 | 2) => number): Channels => [
+    value(envelopes[0]!, 0),
+    value(envelopes[1]!, 1),
+    value(envelopes[2]!, 2),
+  ]
+  return {
+    cell,
+    samples,
+    leastAdded: each(({ least }, channel) => leastAdded[channel] + least.added * leastLeft),
+    leastLeft: each(({ least }) => least.left * leastLeft),
+    mostAdded: each(({ most }, channel) => mostAdded[channel] + most.added * mostLeft),
+    mostLeft: each(({ most }) => most.left * mostLeft),
+  }
+}
+
 /** Which of so many samples counts, from the worst. */
 const counting = (count: number): number => Math.floor((count - 1) * PERCENTILE)
 
 const byte = (value: number): number => (value <= 0 ? 0 : value >= 255 ? 255 : value)
+const clampLow = (value: number): number => (value > 0 ? value : 0)
+const clampHigh = (value: number): number => (value < 255 ? value : 255)
+
+/** Particles by their RGBA bytes, and where each sample is in them. */
+interface LaidParticles {
+  readonly data: Uint8ClampedArray
+  readonly at: Int32Array
+}
+
+/** Lays particles over what is seen, red, green and blue of each sample. */
+function lay({ data, at: places }: LaidParticles, seen: Float32Array, count: number): void {
+  for (let sample = 0, at = 0; sample < count; sample++, at += 3) {
+    const from = places[sample]!
+    const alpha = data[from + 3]! / 255
+    for (let channel = 0; channel < 3; channel++)
+      seen[at + channel] = data[from + channel]! * alpha + seen[at + channel]! * (1 - alpha)
+  }
+}
 
 /** Measures copy in frames of one trace. */
 export class CopyMeter {
@@ -223,11 +291,7 @@ export class CopyMeter {
   private ratios = new Float32Array(1024)
   private ordered = new Float32Array(1024)
   private counts = new Int32Array(1024)
-  // What is worked on for each sample and cell: made once.
-  private readonly seen: [number, number, number] = [0, 0, 0]
-  private readonly range: [number, number] = [0, 0]
-  private readonly least: [number, number, number] = [0, 0, 0]
-  private readonly most: [number, number, number] = [0, 0, 0]
+  private seen = new Float32Array(3 * 1024)
 
   constructor(trace: ContrastTrace) {
     this.trace = trace
@@ -242,7 +306,7 @@ export class CopyMeter {
   measure(
     samples: CopySamples,
     frame: number,
-    particles: { readonly data: Uint8ClampedArray; readonly at: Int32Array } | null = null,
+    particles: LaidParticles | null = null,
   ): WorstPlace | null {
     const { places, count, blended, added, left } = samples
     if (!places) return null
@@ -252,36 +316,24 @@ export class CopyMeter {
     const { ratios } = this
     const base = frame * frameBytes(this.trace)
     const copy = relativeLuminance(parseHex(samples.text.color)) + 0.05
-    for (let sample = 0; sample < count; sample++) {
+    const { seen } = this
+    for (let sample = 0, at = 0; sample < count; sample++, at += 3) {
       const y = luma[tiles[base + places.luma[sample]!]!]!
       const cb = tiles[base + places.cb[sample]!]!
       const cr = tiles[base + places.cr[sample]!]!
-      let r = byte(y + redOfCr[cr]!)
-      let g = byte(y + greenOfCb[cb]! + greenOfCr[cr]!)
-      let b = byte(y + blueOfCb[cb]!)
-      if (particles) {
-        const at = particles.at[sample]!
-        const alpha = particles.data[at + 3]! / 255
-        r = particles.data[at]! * alpha + r * (1 - alpha)
-        g = particles.data[at + 1]! * alpha + g * (1 - alpha)
-        b = particles.data[at + 2]! * alpha + b * (1 - alpha)
-      }
-      if (blended.length > 0) {
-        const { seen } = this
-        seen[0] = r
-        seen[1] = g
-        seen[2] = b
-        const at = 4 * sample
-        for (const { blend, over } of blended)
-          blendInto(seen, blend, over[at]!, over[at + 1]!, over[at + 2]!, over[at + 3]!)
-        ;[r, g, b] = seen
-      }
+      seen[at] = byte(y + redOfCr[cr]!)
+      seen[at + 1] = byte(y + greenOfCb[cb]! + greenOfCr[cr]!)
+      seen[at + 2] = byte(y + blueOfCb[cb]!)
+    }
+    if (particles) lay(particles, seen, count)
+    for (const { blend, over } of blended) blendSamples(seen, blend, over, count)
+    for (let sample = 0, at = 0; sample < count; sample++, at += 3) {
       const share = left[sample]!
       const ground =
         tableLuminance(
-          added[3 * sample]! + r * share,
-          added[3 * sample + 1]! + g * share,
-          added[3 * sample + 2]! + b * share,
+          added[at]! + seen[at]! * share,
+          added[at + 1]! + seen[at + 1]! * share,
+          added[at + 2]! + seen[at + 2]! * share,
         ) + 0.05
       ratios[sample] = ground > copy ? ground / copy : copy / ground
     }
@@ -305,19 +357,16 @@ export class CopyMeter {
     for (const [index, over] of cells.entries()) {
       const at = base + over.cell * BOUND_BYTES
       const { leastAdded, mostAdded, leastLeft, mostLeft } = over
-      const { range, least, most } = this
-      for (let channel = 0; channel < 3; channel++) {
-        range[0] = bounds[at + channel]!
-        range[1] = bounds[at + 3 + channel]!
-        for (let run = 0; run < over.blended.length; run++) {
-          const ranges = over.blended[run]!
-          blendRange(range, samples.blended[run]!.blend, ranges[channel]!, ranges[3]!)
-        }
-        least[channel] = leastAdded[channel]! + range[0] * leastLeft
-        most[channel] = Math.min(255, mostAdded[channel]! + range[1] * mostLeft)
-      }
-      const low = tableLuminance(least[0], least[1], least[2])
-      const high = tableLuminance(most[0], most[1], most[2])
+      const low = tableLuminance(
+        clampLow(leastAdded[0] + bounds[at]! * leastLeft[0]),
+        clampLow(leastAdded[1] + bounds[at + 1]! * leastLeft[1]),
+        clampLow(leastAdded[2] + bounds[at + 2]! * leastLeft[2]),
+      )
+      const high = tableLuminance(
+        clampHigh(mostAdded[0] + bounds[at + 3]! * mostLeft[0]),
+        clampHigh(mostAdded[1] + bounds[at + 4]! * mostLeft[1]),
+        clampHigh(mostAdded[2] + bounds[at + 5]! * mostLeft[2]),
+      )
       const ratio =
         copy >= low && copy <= high
           ? 1
@@ -342,6 +391,7 @@ export class CopyMeter {
   private reserve(count: number): void {
     if (this.ratios.length >= count) return
     this.ratios = new Float32Array(count)
+    this.seen = new Float32Array(3 * count)
     this.ordered = new Float32Array(count)
     this.counts = new Int32Array(count)
   }

@@ -1,4 +1,4 @@
-import { blendRange } from '../picture/blend'
+import { blendRange, type Range } from '../picture/blend'
 import type { Rgb } from '../picture/srgb'
 import { ratioOfLuminances, relativeLuminance } from '../scrim/contrast'
 import type { Box } from '../scrim/frameContrast'
@@ -45,7 +45,7 @@ export function loopMap(
       for (const { blend, layerAt } of runs) {
         const { r, g, b, alpha } = layerAt((left + right) / 2, (top + bottom) / 2)
         for (const [channel, value] of [r, g, b].entries())
-          blendRange(ranges[channel]!, blend, [value, value], [alpha, alpha])
+          ranges[channel] = blendRange(ranges[channel]!, blend, [value, value], [alpha, alpha])
       }
       const [red, green, blue] = ranges
       const low = tableLuminance(red[0], green[0], blue[0])
@@ -59,11 +59,9 @@ export function loopMap(
   return cells
 }
 
-type Range = [least: number, most: number]
-
 /** Least and most of red, green and blue in a cell over all frames. */
 function rangeOf({ frames, bounds }: ContrastTrace, cell: number): [Range, Range, Range] {
-  const ranges: [Range, Range, Range] = [
+  const ranges: [least: number, most: number][] = [
     [255, 0],
     [255, 0],
     [255, 0],
@@ -75,7 +73,7 @@ function rangeOf({ frames, bounds }: ContrastTrace, cell: number): [Range, Range
       range[1] = Math.max(range[1], bounds[at + 3 + channel]!)
     }
   }
-  return ranges
+  return [ranges[0]!, ranges[1]!, ranges[2]!]
 }
 
 /** What a text in some boxes has at least, by a map: its 5th percentile by area; null outside. */

@@ -1,6 +1,13 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { BLEND_MODES, blendOver, blendRange, isLinear, type BlendMode } from './blend'
+import {
+  BLEND_MODES,
+  blendEnvelope,
+  blendOver,
+  blendRange,
+  isLinear,
+  type BlendMode,
+} from './blend'
 
 const byte = fc.integer({ min: 0, max: 255 })
 const share = fc.integer({ min: 0, max: 100 }).map((value) => value / 100)
@@ -96,18 +103,21 @@ describe('the range of what is blended', () => {
             { r: ur!, g: ug!, b: ub! },
           )
           for (const [index, value] of [seen.r, seen.g, seen.b].entries()) {
-            const own: [number, number] = [...unders[index]!]
-            blendRange(own, blend, overs[index]!, alphas)
+            const own = blendRange(unders[index]!, blend, overs[index]!, alphas)
             expect(value).toBeGreaterThanOrEqual(own[0] - 1e-6)
             expect(value).toBeLessThanOrEqual(own[1] + 1e-6)
+            const step = { mode: blend, over: overs[index]!, alpha: alphas }
+            const { least, most } = blendEnvelope([step])
+            const under = between(unders[index]!, at[index]!)
+            expect(value).toBeGreaterThanOrEqual(least.added + under * least.left - 1e-6)
+            expect(value).toBeLessThanOrEqual(most.added + under * most.left + 1e-6)
           }
         },
       ),
       { seed: 5, numRuns: 2000 },
     ))
   it('is a single value where everything is known, of modes that work on channels', () => {
-    const own: [number, number] = [102, 102]
-    blendRange(own, 'multiply', [204, 204], [0.5, 0.5])
+    const own = blendRange([102, 102], 'multiply', [204, 204], [0.5, 0.5])
     expect(own[0]).toBeCloseTo((102 + 81.6) / 2, 6)
     expect(own[1]).toBe(own[0])
   })

@@ -1,6 +1,14 @@
+import { blendSamples } from '../picture/blend'
 import type { Rgb } from '../picture/srgb'
 import { ratioOfLuminances, relativeLuminance } from './contrast'
-import { compositeOver, isLinearScrim, seenThrough, type Layer } from './scrimAt'
+import {
+  compositeOver,
+  isLinearScrim,
+  layersOver,
+  scrimRuns,
+  seenThrough,
+  type Layer,
+} from './scrimAt'
 import type { Scrim } from './Scrim'
 
 /** The region's pixels as the visitor sees them without scrim: RGBA, row after row. */
@@ -87,25 +95,49 @@ export function cellsSeen(
   pixels: RegionPixels,
   scrim: Scrim,
 ): (left: number, top: number, width: number, height: number) => Rgb {
-  const through = seenThrough(scrim, pixels.width, pixels.height)
-  if (isLinearScrim(scrim))
+  if (isLinearScrim(scrim)) {
+    const through = seenThrough(scrim, pixels.width, pixels.height)
     return (left, top, width, height) =>
       through(left + width / 2, top + height / 2, meanOf(pixels, left, top, width, height))
+  }
+  const runs = scrimRuns(scrim).map(({ blend, layers }) => ({
+    blend,
+    layerAt: layersOver(layers, pixels.width, pixels.height),
+  }))
   return (left, top, width, height) => {
-    const data = new Float32Array(width * height * 4)
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) {
-        const at = ((top + y) * pixels.width + left + x) * 4
-        const [r, g, b] = [pixels.data[at]!, pixels.data[at + 1]!, pixels.data[at + 2]!]
-        const seen = through(left + x + 0.5, top + y + 0.5, { r, g, b })
-        data.set([seen.r, seen.g, seen.b], (y * width + x) * 4)
-      }
-    return meanOf({ data, width }, 0, 0, width, height)
+    const count = width * height
+    const [seen, over] = [new Float64Array(3 * count), new Float64Array(4 * count)]
+    const each = (act: (x: number, y: number, sample: number) => void): void => {
+      for (let sample = 0; sample < count; sample++)
+        act(left + (sample % width), top + Math.floor(sample / width), sample)
+    }
+    each((x, y, sample) => {
+      const from = (y * pixels.width + x) * 4
+      for (let channel = 0; channel < 3; channel++)
+        seen[3 * sample + channel] = pixels.data[from + channel]!
+    })
+    for (const { blend, layerAt } of runs) {
+      each((x, y, sample) => {
+        const layer = layerAt(x + 0.5, y + 0.5)
+        over[4 * sample] = layer.r
+        over[4 * sample + 1] = layer.g
+        over[4 * sample + 2] = layer.b
+        over[4 * sample + 3] = layer.alpha
+      })
+      blendSamples(seen, blend, over, count)
+    }
+    let [r, g, b] = [0, 0, 0]
+    for (let at = 0; at < 3 * count; at += 3) {
+      r += seen[at]!
+      g += seen[at + 1]!
+      b += seen[at + 2]!
+    }
+    return { r: r / count, g: g / count, b: b / count }
   }
 }
 
 function meanOf(
-  pixels: { readonly data: ArrayLike<number>; readonly width: number },
+  pixels: RegionPixels,
   left: number,
   top: number,
   width: number,

@@ -32,6 +32,11 @@ const GROUPS: readonly (readonly [name: string, modes: readonly BlendMode[]])[] 
   ['Inverting', ['difference', 'exclusion']],
 ]
 
+/** How much of a row a group takes, by how many modes it has. */
+const SPANS: Readonly<Record<number, string>> = { 1: 'col-span-1', 2: 'col-span-2' }
+const COLUMNS: Readonly<Record<number, string>> = { 1: 'grid-cols-1', 2: 'grid-cols-2' }
+const WHOLE = 'col-span-3'
+
 /** Pixels of the picture behind previews. */
 const SHOWN_WIDTH = 240
 
@@ -76,26 +81,28 @@ function Modes({ scrim, index }: { readonly scrim: Scrim; readonly index: number
         On the frame that the stage shows. CPU: of a playing clip with the layer, without a graphics
         processor; 1 is the clip alone.
       </p>
-      {GROUPS.map(([name, modes]) => (
-        <div key={name} role="group" aria-label={name}>
-          <h3 className="mt-1.5 mb-1 text-xs text-muted">{name}</h3>
-          <div className="grid grid-cols-3 gap-1.5">
-            {modes.map((blend) => (
-              <ListboxOption
-                key={blend}
-                value={blend}
-                className="cursor-pointer overflow-hidden rounded border border-line bg-white data-focus:outline-2 data-focus:outline-curtain data-selected:border-curtain data-selected:ring-1 data-selected:ring-curtain"
-              >
-                <Seen scrim={withLayer(scrim, index, { ...layer, blend })} picture={picture} />
-                <span className="block truncate px-1.5 pt-0.5 text-xs">{BLEND_NAMES[blend]}</span>
-                <span className="block px-1.5 pb-0.5 font-mono text-[0.68rem] text-muted">
-                  CPU {playedCost(blend).toFixed(1)}
-                </span>
-              </ListboxOption>
-            ))}
+      <div className="grid grid-cols-3 gap-x-1.5">
+        {GROUPS.map(([name, modes]) => (
+          <div key={name} role="group" aria-label={name} className={SPANS[modes.length] ?? WHOLE}>
+            <h3 className="mt-1.5 mb-1 text-xs text-muted">{name}</h3>
+            <div className={`grid gap-1.5 ${COLUMNS[modes.length] ?? 'grid-cols-3'}`}>
+              {modes.map((blend) => (
+                <ListboxOption
+                  key={blend}
+                  value={blend}
+                  className="cursor-pointer overflow-hidden rounded border border-line bg-white data-focus:outline-2 data-focus:outline-curtain data-selected:border-curtain data-selected:ring-1 data-selected:ring-curtain"
+                >
+                  <Seen scrim={withLayer(scrim, index, { ...layer, blend })} picture={picture} />
+                  <span className="block truncate px-1.5 pt-0.5 text-xs">{BLEND_NAMES[blend]}</span>
+                  <span className="block px-1.5 pb-0.5 font-mono text-[0.68rem] text-muted">
+                    CPU {playedCost(blend).toFixed(1)}
+                  </span>
+                </ListboxOption>
+              ))}
+            </div>
           </div>
-        </div>
-      ))}
+        ))}
+      </div>
     </>
   )
 }

@@ -11,6 +11,8 @@ import { quickWorst } from '../../../core/legibility/quickWorst'
 import { doubtfulTimes } from '../../../core/legibility/doubtfulTimes'
 import { worstMoments, type ContrastRow, type WorstMoment } from '../../../core/legibility/worstOf'
 import type { TextPlace } from '../../../core/legibility/TextPlace'
+import { isOfChannels } from '../../../core/picture/blend'
+import type { ScrimLayer } from '../../../core/scrim/Scrim'
 import { isWithin } from '../../../core/kinds/Span'
 import type { OpenSequence } from '../sequences/OpenSequence'
 import type {
@@ -130,13 +132,17 @@ function onceOf<T>(make: () => Promise<T>): () => Promise<T> {
   return () => (made ??= make())
 }
 
+/** Bounds hardly tell frames apart behind a layer that mixes channels: fewer are looked at. */
+const isUnbounded = ({ blend }: ScrimLayer): boolean => !isOfChannels(blend)
+
 /** The worst times as bounds rank them. */
 function quick({ screen, meter, samples }: MeasuredScreen, order: ContrastOrder): WorstMoment[] {
   const moments = momentsOf(screen, order)
   return samples.flatMap((each) => {
     const seen = moments.filter(({ seconds }) => isSeen(each?.text, screen.isStill ? 0 : seconds))
     const frames = [...new Set(seen.map(({ frame }) => frame))]
-    const worst = each && quickWorst(meter, each, frames)
+    const worst =
+      each && quickWorst(meter, each, frames, order.scrim.layers.some(isUnbounded) ? 2 : 4)
     const seconds = worst && seen.find(({ frame }) => frame === worst.frame)?.seconds
     return worst && seconds !== null && seconds !== undefined
       ? { screen: screen.name, text: each.text, seconds, ...worst.place }
