@@ -1,12 +1,13 @@
 /** Whether all copy has what it needs at a strength, 0 to 1. */
 export interface StrengthTests {
-  /** From a trace: may be wrong near the limit. */
-  readonly quick: (strength: number) => Promise<boolean>
-  readonly exact: (strength: number) => Promise<boolean>
+  /** At the moments at which it has failed so far: takes little time. */
+  readonly known: (strength: number) => Promise<boolean>
+  /** At all moments. Those at which it fails are known from then on. */
+  readonly whole: (strength: number) => Promise<boolean>
 }
 
 const STEPS = 100
-/** Contrast need not rise with strength: the first part of the way that serves is looked for. */
+/** Contrast need not rise with strength: what serves over so many steps is not passed over. */
 const STRIDE = 10
 
 /**
@@ -15,24 +16,45 @@ const STRIDE = 10
  * Source: docs/method.md (contrast).
  */
 export async function weakestStrength(
-  { quick, exact }: StrengthTests,
+  { known, whole }: StrengthTests,
   onTry: (strength: number) => void = () => undefined,
 ): Promise<number | null> {
   const ask = (test: (strength: number) => Promise<boolean>, step: number): Promise<boolean> => {
     onTry(step / STEPS)
     return test(step / STEPS)
   }
-  let [low, high] = [-1, 0]
-  while (high < STEPS && !(await ask(quick, high))) [low, high] = [high, high + STRIDE]
+  let high = 0
+  for (;;) {
+    if (!(await ask(known, high))) {
+      const next = await firstAfter(high, (step) => ask(known, step))
+      if (next === null) return null
+      high = next
+    }
+    if (await ask(whole, high)) break
+    // Where it has just failed it is known; if it passes there all the same, it goes on.
+    if (await ask(known, high)) high += 1
+    if (high > STEPS) return null
+  }
+  while (high > 0 && (await ask(known, high - 1)) && (await ask(whole, high - 1))) high -= 1
+  return high / STEPS
+}
+
+/** The first step after one that fails which passes; null for none. */
+async function firstAfter(
+  failing: number,
+  passes: (step: number) => Promise<boolean>,
+): Promise<number | null> {
+  let low = failing
+  let high = failing
+  for (let stride = 1; ; stride = Math.min(STRIDE, 2 * stride)) {
+    if (high === STEPS) return null
+    ;[low, high] = [high, Math.min(STEPS, high + stride)]
+    if (await passes(high)) break
+  }
   while (high - low > 1) {
     const middle = (low + high) >> 1
-    if (await ask(quick, middle)) high = middle
+    if (await passes(middle)) high = middle
     else low = middle
   }
-  if (await ask(exact, high)) {
-    while (high > 0 && (await ask(exact, high - 1))) high -= 1
-    return high / STEPS
-  }
-  while (++high <= STEPS) if (await ask(exact, high)) return high / STEPS
-  return null
+  return high
 }

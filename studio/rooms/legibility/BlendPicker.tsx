@@ -1,11 +1,10 @@
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react'
 import { ChevronDown } from 'lucide-react'
 import { useEffect, useState } from 'react'
-import { scrimImage } from '../../../core/handoff/layers/scrim'
 import type { BlendMode } from '../../../core/picture/blend'
 import { playedCost } from '../../../core/scrim/blendCost'
 import { withLayer, type Scrim } from '../../../core/scrim/Scrim'
-import { scrimRuns } from '../../../core/scrim/scrimAt'
+import { SeenScrim } from './SeenScrim'
 import { useStage } from '../../state/stageStore'
 
 export const BLEND_NAMES: Readonly<Record<BlendMode, string>> = {
@@ -115,13 +114,7 @@ function Seen({ scrim, picture }: { readonly scrim: Scrim; readonly picture: str
       className="relative isolate block aspect-[16/9] bg-[#26314a] bg-cover bg-center"
       style={picture ? { backgroundImage: `url(${picture})` } : {}}
     >
-      {scrimRuns(scrim).map(({ blend, layers }, at) => (
-        <span
-          key={at}
-          className="absolute inset-0"
-          style={{ backgroundImage: scrimImage(layers), mixBlendMode: blend }}
-        />
-      ))}
+      <SeenScrim scrim={scrim} />
     </span>
   )
 }

@@ -1,5 +1,5 @@
 import { useEffect } from 'react'
-import { freshOf, useContrastStore } from '../../state/contrastStore'
+import { freshOf, measuredKey, useContrastStore } from '../../state/contrastStore'
 import { useTried } from '../../state/useTried'
 import { useStage } from '../../state/stageStore'
 import { Choice, Group } from '../../ui/controls'
@@ -8,6 +8,7 @@ import { useContrastView } from './contrastView'
 import { CopyGroups } from './CopyGroups'
 import { neededBy } from './FailingOverlay'
 import { PlaceGroup } from './PlaceGroup'
+import { RemedyGroup } from './RemedyGroup'
 import { ScrimGroup } from './ScrimGroup'
 import { toldWorst } from './toldWorst'
 
@@ -62,6 +63,8 @@ export function LegibilityBench({ document, sources }: BenchProps) {
         )}
       </Group>
       <OverlayGroup document={document} />
+      {/* What was found is true for what it was found of. */}
+      <RemedyGroup key={measuredKey(document, sources)} document={document} sources={sources} />
       <ScrimGroup document={document} sources={sources} />
       <PlaceGroup document={document} sources={sources} />
       <CopyGroups document={document} />

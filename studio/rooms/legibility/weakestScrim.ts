@@ -1,7 +1,7 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { weakestStrength } from '../../../core/legibility/weakestStrength'
 import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
-import { withLayer } from '../../../core/scrim/Scrim'
+import { withLayer, type Scrim } from '../../../core/scrim/Scrim'
 import { contrastOrder } from '../../layout/contrastOrder'
 import { laidOut } from '../../layout/laidOut'
 import { frameWorker } from '../../state/frameWorker'
@@ -30,49 +30,60 @@ export async function weakestScrim(
   const order = await contrastOrder(document, sources, layouts)
   if (!order) return undefined
   const { scrim } = document
-  const at = (strength: number): ContrastOrder => ({
-    ...order,
-    scrim: withLayer(scrim, index, { ...scrim.layers[index]!, strength }),
-  })
+  const at = (strength: number): Scrim =>
+    withLayer(scrim, index, { ...scrim.layers[index]!, strength })
+  return weakestOf(order, at, signal, onTry)
+}
+
+/**
+ * The same of any scrim that has a strength; `failed` are moments at which copy is known to fail
+ * without it. Errors: those of measuring.
+ */
+export async function weakestOf(
+  order: ContrastOrder,
+  scrimAt: (strength: number) => Scrim,
+  signal: AbortSignal,
+  onTry: (strength: number) => void,
+  failed: readonly WorstMoment[] = [],
+): Promise<Weakest> {
+  const known = new Set(failed.map(({ seconds }) => seconds))
+  /** What was seen at strengths that are enough. */
+  const read = new Map<number, readonly WorstMoment[]>()
   let seen: readonly WorstMoment[] = []
-  const exact = async (strength: number): Promise<boolean> => {
-    const { worst } = await frameWorker().run({ type: 'contrasts', ...at(strength) }, { signal })
-    seen = worst.filter(isChanged)
-    return areRead(worst)
+  const at = async (strength: number, moments: ContrastOrder['moments']): Promise<boolean> => {
+    seen = await measuredIn({ ...order, scrim: scrimAt(strength), moments }, signal)
+    for (const { ratio, text, seconds } of seen)
+      if (!isEnough(ratio, text.needed)) known.add(seconds)
+    return areRead(seen)
   }
-  // Particles have no bounds: there is nothing quick about them.
-  const quick = order.particles
-    ? exact
-    : async (strength: number) => areRead(await quickly(at(strength), signal))
-  const strength = await weakestStrength({ quick, exact }, onTry)
-  return { strength, worst: worstOfAll(seen) }
+  const strength = await weakestStrength(
+    {
+      known: async (tried) => {
+        const moments = order.moments.filter(({ seconds }) => known.has(seconds))
+        return moments.length === 0 || at(tried, moments)
+      },
+      whole: async (tried) => {
+        const passes = await at(tried, order.moments)
+        if (passes) read.set(tried, seen)
+        return passes
+      },
+    },
+    onTry,
+  )
+  return { strength, worst: worstOfAll((strength !== null && read.get(strength)) || seen) }
+}
+
+/** The worst moments of all copy that a scrim changes, exactly. Errors: those of measuring. */
+export async function measuredIn(
+  order: ContrastOrder,
+  signal: AbortSignal,
+): Promise<readonly WorstMoment[]> {
+  const { worst } = await frameWorker().run({ type: 'contrasts', ...order }, { signal })
+  return worst.filter(isChanged)
 }
 
 /** Whether a scrim makes a difference to a text. */
 const isChanged = ({ text }: WorstMoment): boolean => text.plate?.alpha !== 1
 
-const areRead = (worst: readonly WorstMoment[]): boolean =>
-  worst.filter(isChanged).every(({ ratio, text }) => isEnough(ratio, text.needed))
-
-/** The worst times as bounds rank them; the rest is not waited for. */
-function quickly(order: ContrastOrder, signal: AbortSignal): Promise<readonly WorstMoment[]> {
-  signal.throwIfAborted()
-  const own = new AbortController()
-  const stop = (): void => own.abort()
-  signal.addEventListener('abort', stop)
-  return new Promise<readonly WorstMoment[]>((resolve, reject) => {
-    frameWorker()
-      .run(
-        { type: 'contrasts', ...order },
-        {
-          signal: own.signal,
-          onStep: (step) => {
-            if (step.phase !== 'quick') return
-            resolve(step.worst)
-            stop()
-          },
-        },
-      )
-      .then(({ worst }) => resolve(worst), reject)
-  }).finally(() => signal.removeEventListener('abort', stop))
-}
+export const areRead = (worst: readonly WorstMoment[]): boolean =>
+  worst.every(({ ratio, text }) => isEnough(ratio, text.needed))

@@ -1,0 +1,199 @@
+import { useEffect, useRef, useState } from 'react'
+import { coverRect } from '../../../core/fit/cover'
+import { SCREENS } from '../../../core/fit/screens'
+import type { PictureCost, ShownPicture } from '../../../core/legibility/pictureCost'
+import type { WorstMoment } from '../../../core/legibility/worstOf'
+import { useBackdrop } from '../../state/backdropStore'
+import { freshOf, useContrastStore } from '../../state/contrastStore'
+import { Button, Group } from '../../ui/controls'
+import { useAsked } from '../../ui/useAsked'
+import type { BenchProps } from '../Room'
+import { findRemedies, type Remedy, type RemedyStep, type Vain } from './findRemedies'
+import { SeenScrim } from './SeenScrim'
+import { toldWorst } from './toldWorst'
+
+/** What has been found so far. */
+interface Found {
+  readonly pictures: readonly (ShownPicture & { readonly screen: string })[]
+  readonly remedies: readonly Remedy[]
+  readonly vain: readonly Vain[]
+}
+
+const NOTHING: Found = { pictures: [], remedies: [], vain: [] }
+
+const added = (found: Found, { pictures, remedy, vain }: RemedyStep): Found => ({
+  pictures: pictures ?? found.pictures,
+  remedies: remedy ? [...found.remedies, remedy].sort(isGentler) : found.remedies,
+  vain: vain ? [...found.vain, vain] : found.vain,
+})
+
+/** What takes least from the picture comes first; then what is read best. */
+const isGentler = (one: Remedy, other: Remedy): number =>
+  one.cost.deltaE - other.cost.deltaE || shareOf(other.worst) - shareOf(one.worst)
+
+const shareOf = ({ ratio, text }: WorstMoment): number => ratio / text.needed
+
+/** Ways to make all copy readable, with what each takes from the picture. */
+export function RemedyGroup({ document, sources }: Pick<BenchProps, 'document' | 'sources'>) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const contrasts = freshOf(
+    useContrastStore((state) => state.contrasts),
+    document,
+    sources,
+  )
+  const [found, setFound] = useState(NOTHING)
+  const { state, ask, stop } = useAsked(async (signal, tell) => {
+    setFound(NOTHING)
+    return findRemedies(document, sources, signal, tell, (step) =>
+      setFound((before) => added(before, step)),
+    )
+  })
+  const told = toldWorst(contrasts)
+  const passes = told !== null && told.ratio >= (told.needed ?? 0)
+  const apply = ({ actions }: Remedy): void => {
+    const gesture = crypto.randomUUID()
+    for (const action of actions) dispatch(action, gesture)
+  }
+  return (
+    <Group title="Remedies" aside="gentlest to the picture first">
+      {passes && state.is === 'idle' ? (
+        <p className="text-xs text-muted">All copy can be read. Nothing has to be changed.</p>
+      ) : state.is === 'busy' ? (
+        <Button onClick={stop}>
+          <span role="status" className="truncate">
+            {state.told ?? 'Measuring'} …
+          </span>
+          <span className="ml-auto pl-2 font-medium">Stop</span>
+        </Button>
+      ) : (
+        <Button onClick={ask}>Find remedies</Button>
+      )}
+      {state.is === 'failed' && (
+        <p role="alert" className="text-xs text-fix">
+          {state.message}
+        </p>
+      )}
+      {found.remedies.length > 0 && (
+        <ol aria-label="Remedies" className="flex flex-col gap-2">
+          {found.remedies.map((remedy) => (
+            <li
+              key={remedy.title}
+              className="flex gap-2.5 rounded border border-line bg-white p-1.5"
+            >
+              <Preview remedy={remedy} pictures={found.pictures} />
+              <div className="flex min-w-0 flex-1 flex-col gap-0.5 text-xs">
+                <b className="text-[0.82rem] leading-tight font-semibold">{remedy.title}</b>
+                <span>{readText(remedy.worst)}</span>
+                <span className="text-muted">{costText(remedy.cost)}</span>
+                <div className="mt-auto self-start">
+                  <Button aria-label={`Apply: ${remedy.title}`} onClick={() => apply(remedy)}>
+                    Apply
+                  </Button>
+                </div>
+              </div>
+            </li>
+          ))}
+        </ol>
+      )}
+      {found.vain.length > 0 && (
+        <div className="text-xs text-muted">
+          <p>Not enough:</p>
+          <ul aria-label="Not enough" className="ml-4 list-disc">
+            {found.vain.map(({ title, worst }) => (
+              <li key={title}>
+                {title}
+                {worst
+                  ? `: ${readText(worst)}, needs ${worst.text.needed}`
+                  : ': no other one is better'}
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {state.is === 'done' && found.remedies.length === 0 && !passes && (
+        <p role="status" className="text-xs">
+          None of these is enough by itself. Combine a scrim with another colour or position of the
+          copy.
+        </p>
+      )}
+    </Group>
+  )
+}
+
+const readText = ({ ratio, text, screen }: WorstMoment): string =>
+  `least ${ratio.toFixed(2)} : 1 (${text.label.toLowerCase()}, ${SCREENS[screen].label.toLowerCase()})`
+
+const costText = ({ deltaE, changed }: PictureCost): string =>
+  deltaE === 0
+    ? 'The picture stays as it is.'
+    : `Picture: ΔE ${deltaE.toFixed(1)} on average, ${Math.round(changed * 100)} % visibly changed`
+
+/** Pixels of a preview's width; pictures follow each other after so long. */
+const PREVIEW_WIDTH = 132
+const TURN_MS = 350
+
+/** What a laptop shows with a remedy, moving: the picture, the scrim, and bars for the copy. */
+function Preview({
+  remedy,
+  pictures,
+}: {
+  readonly remedy: Remedy
+  readonly pictures: Found['pictures']
+}) {
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const { region, texts } = remedy.layouts.laptop
+  const scale = PREVIEW_WIDTH / region.width
+  const height = Math.round(region.height * scale)
+  useEffect(() => {
+    const shown = pictures.filter(({ screen }) => screen === 'laptop')
+    const context = canvas.current!.getContext('2d')!
+    let turn = 0
+    const draw = (): void => {
+      const picture = shown[turn++ % shown.length]
+      if (picture) drawCovering(context, picture, PREVIEW_WIDTH, height)
+    }
+    draw()
+    if (matchMedia('(prefers-reduced-motion: reduce)').matches) return
+    const timer = setInterval(draw, TURN_MS)
+    return () => clearInterval(timer)
+  }, [pictures, height])
+  return (
+    <span
+      aria-hidden
+      className="relative isolate block shrink-0 self-start overflow-hidden rounded-sm"
+      style={{ width: PREVIEW_WIDTH, height }}
+    >
+      <canvas ref={canvas} width={PREVIEW_WIDTH} height={height} className="absolute inset-0" />
+      <SeenScrim scrim={remedy.document.scrim} />
+      {texts.flatMap(({ label, boxes, color, plate }) =>
+        boxes.slice(0, label === 'Button' ? 0 : boxes.length).map((box, at) => (
+          <span
+            key={`${label} ${at}`}
+            className="absolute rounded-[1px]"
+            style={{
+              left: box.x * scale,
+              top: (box.y + box.height * 0.15) * scale,
+              width: box.width * scale,
+              height: Math.max(1, box.height * 0.7 * scale),
+              background: plate ? `rgb(${plate.r} ${plate.g} ${plate.b} / ${plate.alpha})` : color,
+              opacity: 0.9,
+            }}
+          />
+        )),
+      )}
+    </span>
+  )
+}
+
+function drawCovering(
+  context: CanvasRenderingContext2D,
+  { data, size, region, focal }: ShownPicture,
+  width: number,
+  height: number,
+): void {
+  const picture = new OffscreenCanvas(size.width, size.height)
+  const pixels = new ImageData(new Uint8ClampedArray(data), size.width, size.height)
+  picture.getContext('2d')!.putImageData(pixels, 0, 0)
+  const { shown } = coverRect(size, region, focal)
+  context.drawImage(picture, shown.x, shown.y, shown.width, shown.height, 0, 0, width, height)
+}

@@ -1,0 +1,202 @@
+import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
+import { reduce, type BackdropAction } from '../../../core/backdrop/reduce'
+import { copyColors } from '../../../core/legibility/copyColors'
+import { localScrims, textsBox, type LocalScrim } from '../../../core/legibility/localScrims'
+import {
+  pictureCost,
+  type PictureCost,
+  type ShownPicture,
+} from '../../../core/legibility/pictureCost'
+import type { TextPlace } from '../../../core/legibility/TextPlace'
+import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
+import { parseHex } from '../../../core/picture/srgb'
+import { relativeLuminance } from '../../../core/scrim/contrast'
+import { evenLayer, MAX_SCRIM_LAYERS, type ScrimLayer } from '../../../core/scrim/Scrim'
+import { contrastOrder } from '../../layout/contrastOrder'
+import { laidOut } from '../../layout/laidOut'
+import type { LayoutPage, ScreenLayouts } from '../../layout/LayoutPage'
+import type { LoadedSources } from '../../state/loadedSources'
+import type { ContrastOrder } from '../../worker/contrast/ContrastOrder'
+import { smallPictures } from './smallPictures'
+import { suggestPlaces } from './suggestPlaces'
+import { areRead, measuredIn, weakestOf } from './weakestScrim'
+
+/** A change after which all copy is read on all screens at all times. */
+export interface Remedy {
+  readonly title: string
+  readonly actions: readonly BackdropAction[]
+  /** The document with it, and where copy lies then. */
+  readonly document: BackdropDocument
+  readonly layouts: ScreenLayouts
+  readonly worst: WorstMoment
+  /** What it takes from the picture as it is seen now. */
+  readonly cost: PictureCost
+}
+
+/** Something that was tried and is not enough. */
+export interface Vain {
+  readonly title: string
+  /** What is read worst with it; null where that is not told. */
+  readonly worst: WorstMoment | null
+}
+
+/** What is found on the way. */
+export interface RemedyStep {
+  readonly pictures?: readonly (ShownPicture & { readonly screen: string })[]
+  readonly failing?: readonly WorstMoment[]
+  readonly remedy?: Remedy
+  readonly vain?: Vain
+}
+
+const LOCAL_TITLES: Readonly<Record<LocalScrim['kind'], string>> = {
+  spot: 'A soft spot behind the copy',
+  band: 'A band behind the copy',
+}
+const NO_COST: PictureCost = { deltaE: 0, changed: 0 }
+/** Copy brighter than this needs something dark behind it. Halfway in contrast to both ends. */
+const MIDDLE_LUMINANCE = 0.18
+
+/** Looks for remedies, one after another. */
+class Search {
+  private readonly document: BackdropDocument
+  private readonly sources: LoadedSources
+  private readonly page: LayoutPage
+  private readonly signal: AbortSignal
+  private readonly tell: (text: string) => void
+  private readonly onStep: (step: RemedyStep) => void
+
+  constructor(
+    document: BackdropDocument,
+    sources: LoadedSources,
+    page: LayoutPage,
+    signal: AbortSignal,
+    tell: (text: string) => void,
+    onStep: (step: RemedyStep) => void,
+  ) {
+    this.document = document
+    this.sources = sources
+    this.page = page
+    this.signal = signal
+    this.tell = tell
+    this.onStep = onStep
+  }
+
+  /** Whether anything was measured. */
+  async run(): Promise<boolean> {
+    const { document, sources, signal } = this
+    this.tell('Measuring')
+    const layouts = await this.page.measure(document)
+    const order = await contrastOrder(document, sources, layouts)
+    if (!order) return false
+    const failing = (await measuredIn(order, signal)).filter(
+      ({ ratio, text }) => !isEnough(ratio, text.needed),
+    )
+    this.onStep({ failing })
+    if (failing.length === 0) return true
+    const pictures = await smallPictures(order, signal)
+    this.onStep({ pictures })
+    for (const color of copyColors(pictures, document.copy.color))
+      await this.try(`Copy in ${color}`, [{ type: 'copy/write', field: 'color', value: color }])
+    await this.tryPlaces()
+    await this.tryScrims(order, layouts, failing, pictures)
+    return true
+  }
+
+  /** A change that leaves the picture as it is. */
+  private async try(title: string, actions: readonly BackdropAction[]): Promise<void> {
+    this.tell(title)
+    const changed = actions.reduce(reduce, this.document)
+    const layouts = await this.page.measure(changed)
+    const order = await contrastOrder(changed, this.sources, layouts)
+    if (!order) return
+    const all = await measuredIn(order, this.signal)
+    const worst = worstOfAll(all)
+    if (worst && areRead(all))
+      this.onStep({ remedy: { title, actions, document: changed, layouts, worst, cost: NO_COST } })
+    else this.onStep({ vain: { title, worst } })
+  }
+
+  private async tryPlaces(): Promise<void> {
+    const title = 'Copy in another position'
+    this.tell(title)
+    const places = await suggestPlaces(this.document, this.sources, this.signal)
+    const better = (places ?? []).filter(({ share, shareNow }) => share > shareNow)
+    if (better.length === 0) this.onStep({ vain: { title, worst: null } })
+    else
+      await this.try(
+        title,
+        better.map(({ screenClass, place }) => ({
+          type: 'copy/place',
+          screens: [screenClass],
+          place,
+        })),
+      )
+  }
+
+  private async tryScrims(
+    order: ContrastOrder,
+    layouts: ScreenLayouts,
+    failing: readonly WorstMoment[],
+    pictures: readonly ShownPicture[],
+  ): Promise<void> {
+    const { document } = this
+    if (document.scrim.layers.length >= MAX_SCRIM_LAYERS) return
+    const isDark = relativeLuminance(parseHex(document.copy.color)) <= MIDDLE_LUMINANCE
+    const color = isDark ? '#ffffff' : '#000000'
+    const isFailing = (text: TextPlace, screen: string): boolean =>
+      failing.some((each) => each.screen === screen && each.text.label === text.label)
+    const box = textsBox(
+      order.screens.map(({ layout }) => layout),
+      (text, layout) =>
+        order.screens.some((screen) => screen.layout === layout && isFailing(text, screen.name)),
+    )
+    const layers: (readonly [title: string, layer: ScrimLayer])[] = [
+      ...(box ? localScrims(box, color) : []).map(
+        ({ kind, layer }) => [LOCAL_TITLES[kind], layer] as const,
+      ),
+      ['An even layer over everything', evenLayer(color, 1)],
+    ]
+    for (const [title, layer] of layers) {
+      const scrimAt = (strength: number) => ({
+        layers: [...document.scrim.layers, { ...layer, strength }],
+      })
+      const { strength, worst } = await weakestOf(
+        order,
+        scrimAt,
+        this.signal,
+        (tried) => this.tell(`${title}, ${Math.round(tried * 100)} %`),
+        failing,
+      )
+      if (strength === null || !worst) {
+        this.onStep({ vain: { title, worst } })
+        continue
+      }
+      const actions = [{ type: 'scrim/set', scrim: scrimAt(strength) }] as const
+      this.onStep({
+        remedy: {
+          title: `${title}, ${Math.round(strength * 100)} %`,
+          actions,
+          document: actions.reduce(reduce, document),
+          layouts,
+          worst,
+          cost: pictureCost(pictures, document.scrim, scrimAt(strength)),
+        },
+      })
+    }
+  }
+}
+
+/**
+ * Looks for changes after which all copy is read on all screens at all times: another colour or
+ * position of the copy, and the weakest layers of scrim, local and even. Each is told as it is
+ * found. Gives whether anything could be measured. Errors: those of measuring.
+ */
+export function findRemedies(
+  document: BackdropDocument,
+  sources: LoadedSources,
+  signal: AbortSignal,
+  tell: (text: string) => void,
+  onStep: (step: RemedyStep) => void,
+): Promise<boolean> {
+  return laidOut((page) => new Search(document, sources, page, signal, tell, onStep).run())
+}
