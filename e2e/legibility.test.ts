@@ -191,6 +191,72 @@ it('finds the weakest strength of a layer, below which some copy is not read', a
   expect(complaints).toEqual([])
 })
 
+it('blends a layer of the scrim with what is behind it, while the clip plays on', async () => {
+  await open('Dusk window')
+  await measured()
+  const inner = page.frameLocator('iframe[title^="The backdrop"]')
+  const played = (): Promise<number> =>
+    inner.locator('video').evaluate((video: HTMLVideoElement) => {
+      const kept = video as HTMLVideoElement & { kept?: number }
+      kept.kept = (kept.kept ?? 0) + 1
+      return kept.kept
+    })
+  await played()
+  await page.getByRole('button', { name: 'Blend mode: Normal' }).click()
+  const option = page.getByRole('option', { name: /^Multiply/ })
+  expect(await option.innerText()).toMatch(/CPU \d\.\d/)
+  await option.click()
+  await page.getByRole('button', { name: 'Blend mode: Multiply' }).waitFor()
+  const blends = (): Promise<string[]> =>
+    inner
+      .locator('.tln-scrim')
+      .evaluateAll((all) => all.map((each) => getComputedStyle(each).mixBlendMode))
+  expect(await blends()).toEqual(['multiply'])
+  await page.getByRole('button', { name: 'Add a layer' }).click()
+  await expect.poll(blends).toEqual(['multiply', 'normal'])
+  // It is the same element: nothing was loaded anew.
+  expect(await played()).toBe(2)
+  await measured()
+  for (let step = 0; step < 2; step++) await page.getByRole('button', { name: /^Undo/ }).click()
+  await expect.poll(blends).toEqual(['normal'])
+  await expect.poll(savedLayers, { timeout: 10_000 }).toEqual(['linear'])
+  expect(complaints).toEqual([])
+})
+
+it('finds remedies, the gentlest first, which hold on all screens and are undone in one step', async () => {
+  await open('Cabin light')
+  await measured()
+  const legibility = page.getByRole('link', { name: /^Legibility/ })
+  const standing = (): Promise<string | null> =>
+    legibility.getByRole('img').getAttribute('aria-label')
+  await page.getByText('All copy can be read. Nothing has to be changed.').waitFor()
+  await page.getByRole('button', { name: 'Remove this layer' }).click()
+  await expect.poll(standing, { timeout: 30_000 }).toBe('must fix')
+  const find = page.getByRole('button', { name: 'Find remedies' })
+  await find.click()
+  await page.getByRole('button', { name: /Stop$/ }).click()
+  await find.click()
+  await find.waitFor({ timeout: 120_000 })
+  const remedies = page.getByRole('list', { name: 'Remedies' })
+  const told = await remedies.getByRole('listitem').allInnerTexts()
+  const costs = told.map((text) => Number(/ΔE ([\d.]+)/.exec(text)?.[1] ?? 0))
+  expect(costs.length).toBeGreaterThanOrEqual(3)
+  expect(costs).toEqual([...costs].sort((one, other) => one - other))
+  // What lies behind the copy alone takes less than what lies over everything.
+  expect(told.at(-1)).toMatch(/^An even layer/)
+  const band = told.find((text) => text.startsWith('A band'))!
+  await page.getByRole('button', { name: /^Apply: A band/ }).click()
+  await measured()
+  await expect.poll(standing, { timeout: 30_000 }).toBe('settled')
+  const promised = Number(/least ([\d.]+) : 1/.exec(band)![1])
+  const least = parseFloat((await legibility.innerText()).split('\n')[1]!)
+  expect(Math.abs(least / promised - 1)).toBeLessThan(0.03)
+  await page.getByText('All copy can be read. Nothing has to be changed.').waitFor()
+  await page.getByRole('button', { name: /^Undo/ }).click()
+  await expect.poll(standing, { timeout: 30_000 }).toBe('must fix')
+  expect(complaints).toEqual([])
+})
+
 it('finds better positions for the copy, which are taken and undone in one step each', async () => {
   await open('Dusk window')
   await measured()

@@ -40,7 +40,7 @@ const MEASURE_CELL = 2
 const PARTICLE_DATA = / data-tln-rate="\d+" data-tln-particles='[^']*'/
 
 /** An element of the scrim. */
-const SCRIM = /<div class="(tln-scrim[^"]*)"><\/div>/g
+const SCRIM = /\s*<div class="(tln-scrim[^"]*)"><\/div>/g
 
 /** What shows slides and their words in turn. */
 const CYCLED = '.tln-slides *, .tln-text'

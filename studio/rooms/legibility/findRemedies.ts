@@ -7,7 +7,7 @@ import {
   type PictureCost,
   type ShownPicture,
 } from '../../../core/legibility/pictureCost'
-import type { TextPlace } from '../../../core/legibility/TextPlace'
+import { isOneOf, type TextPlace } from '../../../core/legibility/TextPlace'
 import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
 import { parseHex } from '../../../core/picture/srgb'
 import { relativeLuminance } from '../../../core/scrim/contrast'
@@ -55,6 +55,12 @@ const LOCAL_TITLES: Readonly<Record<LocalScrim['kind'], string>> = {
 const NO_COST: PictureCost = { deltaE: 0, changed: 0 }
 /** Copy brighter than this needs something dark behind it. Halfway in contrast to both ends. */
 const MIDDLE_LUMINANCE = 0.18
+
+/** Texts at the top of the region. */
+const HEADER = ['Brand', 'Links']
+
+const titled = (title: string, strength: number): string =>
+  `${title}, ${Math.round(strength * 100)}\u00a0%`
 
 /** Looks for remedies, one after another. */
 class Search {
@@ -140,31 +146,40 @@ class Search {
     pictures: readonly ShownPicture[],
   ): Promise<void> {
     const { document } = this
-    if (document.scrim.layers.length >= MAX_SCRIM_LAYERS) return
     const isDark = relativeLuminance(parseHex(document.copy.color)) <= MIDDLE_LUMINANCE
     const color = isDark ? '#ffffff' : '#000000'
     const isFailing = (text: TextPlace, screen: string): boolean =>
       failing.some((each) => each.screen === screen && each.text.label === text.label)
-    const box = textsBox(
-      order.screens.map(({ layout }) => layout),
-      (text, layout) =>
-        order.screens.some((screen) => screen.layout === layout && isFailing(text, screen.name)),
-    )
-    const layers: (readonly [title: string, layer: ScrimLayer])[] = [
-      ...(box ? localScrims(box, color) : []).map(
-        ({ kind, layer }) => [LOCAL_TITLES[kind], layer] as const,
+    // The header is far from the rest: what covers both would cover the picture between them.
+    const boxes = [true, false].flatMap((isHeader) => {
+      const box = textsBox(
+        order.screens.map(({ layout }) => layout),
+        (text, layout) =>
+          isOneOf(text, HEADER) === isHeader &&
+          order.screens.some((screen) => screen.layout === layout && isFailing(text, screen.name)),
+      )
+      return box ? [box] : []
+    })
+    const tried: (readonly [title: string, layers: readonly ScrimLayer[]])[] = [
+      ...(['spot', 'band'] as const).map(
+        (kind) =>
+          [
+            LOCAL_TITLES[kind],
+            boxes.map((box) => localScrims(box, color).find((each) => each.kind === kind)!.layer),
+          ] as const,
       ),
-      ['An even layer over everything', evenLayer(color, 1)],
+      ['An even layer over everything', [evenLayer(color, 1)]],
     ]
-    for (const [title, layer] of layers) {
+    for (const [title, layers] of tried) {
+      if (document.scrim.layers.length + layers.length > MAX_SCRIM_LAYERS) continue
       const scrimAt = (strength: number) => ({
-        layers: [...document.scrim.layers, { ...layer, strength }],
+        layers: [...document.scrim.layers, ...layers.map((layer) => ({ ...layer, strength }))],
       })
       const { strength, worst } = await weakestOf(
         order,
         scrimAt,
         this.signal,
-        (tried) => this.tell(`${title}, ${Math.round(tried * 100)} %`),
+        (share) => this.tell(titled(title, share)),
         failing,
       )
       if (strength === null || !worst) {
@@ -174,7 +189,7 @@ class Search {
       const actions = [{ type: 'scrim/set', scrim: scrimAt(strength) }] as const
       this.onStep({
         remedy: {
-          title: `${title}, ${Math.round(strength * 100)} %`,
+          title: titled(title, strength),
           actions,
           document: actions.reduce(reduce, document),
           layouts,
