@@ -159,6 +159,10 @@ try {
   })
   await shoot('workbench-legibility', `${bench}/legibility`, async () => {
     await page.getByText('click a time to see it on the stage').waitFor({ timeout: 120_000 })
+    const find = page.getByRole('button', { name: 'Find remedies' })
+    await find.click()
+    await find.waitFor({ timeout: 180_000 })
+    await page.getByRole('list', { name: 'Remedies' }).evaluate((list) => list.scrollIntoView())
     await page.waitForTimeout(800)
   })
   await shoot('workbench-fit', `${bench}/fit`, async () => {

@@ -1,3 +1,5 @@
+import type { BackdropDocument } from '../backdrop/BackdropDocument'
+import { scrimRuns } from '../scrim/scrimAt'
 import { judgeSeam } from '../loop/judgeSeam'
 import type { Slideshow } from '../kinds/slideshow/Slideshow'
 import { spritesOf } from '../particles/prepare'
@@ -224,6 +226,14 @@ const OWN_NAMES: Readonly<Record<KindName, { property: string; classes: string }
   },
 }
 
+/** The scrim's further elements, where layers of it are blended. */
+function blendedNames({ scrim }: BackdropDocument): string {
+  const count = scrimRuns(scrim).length
+  return count < 2
+    ? ''
+    : `\n    --tln-scrim-2${count > 2 ? ` to --tln-scrim-${count}` : ''}           its next layers, blended with what is behind them`
+}
+
 function contract({ id, document }: HandoffInput): string {
   // What is rendered into a clip has the names of a clip.
   const own = OWN_NAMES[rendersClips(document) ? 'footage' : document.base.kind]
@@ -231,7 +241,7 @@ function contract({ id, document }: HandoffInput): string {
   Custom properties, set on .tln-region[data-tln="${id}"]:
     --tln-height            minimum height of the region
     --tln-focal-point       the point of the picture that stays in view
-    --tln-scrim             the scrim, a CSS image
+    --tln-scrim             the scrim, a CSS image${blendedNames(document)}
     --tln-background-color  behind everything, and what stays where the backdrop is taken out
     --tln-average-color, --tln-placeholder   painted before the poster${own.property}
     --tln-pause-size, --tln-pause-inset      size of the control, and its distance to the edges

@@ -27,6 +27,7 @@ import { deliveredFiles, handoffKeys, shortId } from './deliveredFiles'
 import { emitFragment, emitHandoff, textFiles } from './emitHandoff'
 import { emitBackdrop, emitCopy, emitRegion } from './emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle, inkOn } from './emitStyle'
+import { emitReadme } from './emitReadme'
 import type { HandoffFigures } from './HandoffInput'
 import { scrimImage } from './layers/scrim'
 import { manifestJsonSchema, manifestSchema } from './manifest'
@@ -354,6 +355,17 @@ describe('the style', () => {
     expect(first.elements).toEqual(['tln-scrim tln-scrim-1'])
     expect(first.style).toContain('.tln-scrim.tln-scrim-1 { mix-blend-mode: multiply; }')
     expect(written([]).elements).toEqual(['tln-scrim'])
+    const told = (layers: ScrimLayer[]) =>
+      emitReadme({
+        id: ID,
+        name: 'Dusk window',
+        document: after({ type: 'scrim/set', scrim: { layers } }),
+        media: MEDIA,
+        figures: FIGURES,
+        scripts: SCRIPTS,
+      })
+    expect(told([even])).not.toContain('--tln-scrim-2')
+    expect(told([even, multiplied, tint])).toContain('--tln-scrim-2 to --tln-scrim-3')
   })
   it('keeps every class and property under one prefix', () => {
     const style =

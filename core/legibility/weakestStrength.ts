@@ -45,11 +45,13 @@ async function firstAfter(
   passes: (step: number) => Promise<boolean>,
 ): Promise<number | null> {
   let low = failing
-  let high = failing
-  for (let stride = 1; ; stride = Math.min(STRIDE, 2 * stride)) {
+  let stride = 1
+  let high = Math.min(STEPS, low + stride)
+  while (!(await passes(high))) {
     if (high === STEPS) return null
-    ;[low, high] = [high, Math.min(STEPS, high + stride)]
-    if (await passes(high)) break
+    low = high
+    stride = Math.min(STRIDE, 2 * stride)
+    high = Math.min(STEPS, low + stride)
   }
   while (high - low > 1) {
     const middle = (low + high) >> 1

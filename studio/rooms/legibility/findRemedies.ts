@@ -11,6 +11,7 @@ import { isOneOf, type TextPlace } from '../../../core/legibility/TextPlace'
 import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
 import { parseHex } from '../../../core/picture/srgb'
 import { relativeLuminance } from '../../../core/scrim/contrast'
+import type { Box } from '../../../core/scrim/frameContrast'
 import { evenLayer, MAX_SCRIM_LAYERS, type ScrimLayer } from '../../../core/scrim/Scrim'
 import { contrastOrder } from '../../layout/contrastOrder'
 import { laidOut } from '../../layout/laidOut'
@@ -59,8 +60,23 @@ const MIDDLE_LUMINANCE = 0.18
 /** Texts at the top of the region. */
 const HEADER = ['Brand', 'Links']
 
-const titled = (title: string, strength: number): string =>
-  `${title}, ${Math.round(strength * 100)}\u00a0%`
+/** Texts that are near each other, and the box they are in, in shares of the region. */
+interface CopyGroup {
+  readonly box: Box
+  readonly isHeader: boolean
+  readonly isMeant: (text: TextPlace) => boolean
+}
+
+/** What scrims are looked for with. */
+interface ScrimSearch {
+  readonly order: ContrastOrder
+  readonly layouts: ScreenLayouts
+  readonly failing: readonly WorstMoment[]
+  readonly pictures: readonly ShownPicture[]
+}
+
+const titled = (title: string, strengths: readonly number[]): string =>
+  `${title}, ${strengths.map((each) => `${Math.round(each * 100)}\u00a0%`).join(' and ')}`
 
 /** Looks for remedies, one after another. */
 class Search {
@@ -151,53 +167,78 @@ class Search {
     const isFailing = (text: TextPlace, screen: string): boolean =>
       failing.some((each) => each.screen === screen && each.text.label === text.label)
     // The header is far from the rest: what covers both would cover the picture between them.
-    const boxes = [true, false].flatMap((isHeader) => {
+    const groups = [true, false].flatMap((isHeader): CopyGroup[] => {
+      const isMeant = (text: TextPlace): boolean => isOneOf(text, HEADER) === isHeader
       const box = textsBox(
         order.screens.map(({ layout }) => layout),
         (text, layout) =>
-          isOneOf(text, HEADER) === isHeader &&
+          isMeant(text) &&
           order.screens.some((screen) => screen.layout === layout && isFailing(text, screen.name)),
       )
-      return box ? [box] : []
+      return box ? [{ box, isMeant, isHeader }] : []
     })
-    const tried: (readonly [title: string, layers: readonly ScrimLayer[]])[] = [
-      ...(['spot', 'band'] as const).map(
-        (kind) =>
-          [
-            LOCAL_TITLES[kind],
-            boxes.map((box) => localScrims(box, color).find((each) => each.kind === kind)!.layer),
-          ] as const,
-      ),
-      ['An even layer over everything', [evenLayer(color, 1)]],
-    ]
-    for (const [title, layers] of tried) {
-      if (document.scrim.layers.length + layers.length > MAX_SCRIM_LAYERS) continue
-      const scrimAt = (strength: number) => ({
-        layers: [...document.scrim.layers, ...layers.map((layer) => ({ ...layer, strength }))],
-      })
+    const everything = { isMeant: () => true, layer: evenLayer(color, 1) }
+    const search = { order, layouts, failing, pictures }
+    // A spot around a header would be nearly the whole region.
+    const isOfHeader = groups.every(({ isHeader }) => isHeader)
+    for (const kind of isOfHeader ? (['band'] as const) : (['spot', 'band'] as const))
+      await this.tryLayers(
+        LOCAL_TITLES[kind],
+        groups.map(({ box, isMeant, isHeader }) => {
+          const own = isHeader ? 'band' : kind
+          const { layer } = localScrims(box, color).find((each) => each.kind === own)!
+          return { isMeant, layer }
+        }),
+        search,
+      )
+    await this.tryLayers('An even layer over everything', [everything], search)
+  }
+
+  /** Layers over the present ones, each as weak as the texts that it is for let it be. */
+  private async tryLayers(
+    title: string,
+    parts: readonly { readonly isMeant: CopyGroup['isMeant']; readonly layer: ScrimLayer }[],
+    { order, layouts, failing, pictures }: ScrimSearch,
+  ): Promise<void> {
+    const { document, signal } = this
+    let { layers } = document.scrim
+    if (layers.length + parts.length > MAX_SCRIM_LAYERS) return
+    const strengths: number[] = []
+    for (const { isMeant, layer } of parts) {
+      const under = layers
       const { strength, worst } = await weakestOf(
         order,
-        scrimAt,
-        this.signal,
-        (share) => this.tell(titled(title, share)),
-        failing,
+        (tried) => ({ layers: [...under, { ...layer, strength: tried }] }),
+        signal,
+        (tried) => this.tell(titled(title, [tried])),
+        failing.filter(({ text }) => isMeant(text)),
+        isMeant,
       )
-      if (strength === null || !worst) {
+      if (strength === null) {
         this.onStep({ vain: { title, worst } })
-        continue
+        return
       }
-      const actions = [{ type: 'scrim/set', scrim: scrimAt(strength) }] as const
-      this.onStep({
-        remedy: {
-          title: titled(title, strength),
-          actions,
-          document: actions.reduce(reduce, document),
-          layouts,
-          worst,
-          cost: pictureCost(pictures, document.scrim, scrimAt(strength)),
-        },
-      })
+      layers = [...under, { ...layer, strength }]
+      strengths.push(strength)
     }
+    const scrim = { layers }
+    const all = await measuredIn({ ...order, scrim }, signal)
+    const worst = worstOfAll(all)
+    if (!worst || !areRead(all)) {
+      this.onStep({ vain: { title, worst } })
+      return
+    }
+    const actions = [{ type: 'scrim/set', scrim }] as const
+    this.onStep({
+      remedy: {
+        title: titled(title, strengths),
+        actions,
+        document: actions.reduce(reduce, document),
+        layouts,
+        worst,
+        cost: pictureCost(pictures, document.scrim, scrim),
+      },
+    })
   }
 }
 

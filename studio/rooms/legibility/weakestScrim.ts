@@ -1,5 +1,6 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { weakestStrength } from '../../../core/legibility/weakestStrength'
+import type { TextPlace } from '../../../core/legibility/TextPlace'
 import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
 import { withLayer, type Scrim } from '../../../core/scrim/Scrim'
 import { contrastOrder } from '../../layout/contrastOrder'
@@ -36,8 +37,8 @@ export async function weakestScrim(
 }
 
 /**
- * The same of any scrim that has a strength; `failed` are moments at which copy is known to fail
- * without it. Errors: those of measuring.
+ * The same of any scrim that has a strength, for the texts that are meant; `failed` are moments at
+ * which they are known to fail without it. Errors: those of measuring.
  */
 export async function weakestOf(
   order: ContrastOrder,
@@ -45,13 +46,15 @@ export async function weakestOf(
   signal: AbortSignal,
   onTry: (strength: number) => void,
   failed: readonly WorstMoment[] = [],
+  isMeant: (text: TextPlace) => boolean = () => true,
 ): Promise<Weakest> {
   const known = new Set(failed.map(({ seconds }) => seconds))
   /** What was seen at strengths that are enough. */
   const read = new Map<number, readonly WorstMoment[]>()
   let seen: readonly WorstMoment[] = []
   const at = async (strength: number, moments: ContrastOrder['moments']): Promise<boolean> => {
-    seen = await measuredIn({ ...order, scrim: scrimAt(strength), moments }, signal)
+    const all = await measuredIn({ ...order, scrim: scrimAt(strength), moments }, signal)
+    seen = all.filter(({ text }) => isMeant(text))
     for (const { ratio, text, seconds } of seen)
       if (!isEnough(ratio, text.needed)) known.add(seconds)
     return areRead(seen)
