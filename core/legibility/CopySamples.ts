@@ -163,10 +163,8 @@ export function copySamples(
         x[sample] = grid.xOf(column)
         y[sample] = grid.yOf(row)
         over(front(x[sample]!, y[sample]!), plate, all)
-        for (const [index, { layerAt }] of runs.entries()) {
-          const { r, g, b, alpha } = layerAt(x[sample]!, y[sample]!)
-          blended[index]!.over.set([r, g, b, alpha], 4 * sample)
-        }
+        for (let index = 0; index < runs.length; index++)
+          keep(runs[index]!.layerAt(x[sample]!, y[sample]!), blended[index]!.over, sample)
         added[3 * sample] = all[0]
         added[3 * sample + 1] = all[1]
         added[3 * sample + 2] = all[2]
@@ -207,12 +205,7 @@ function note(
     return
   }
   known.samples += 1
-  for (const [run, ranges] of known.blended.entries())
-    for (const [channel, range] of ranges.entries()) {
-      const value = blended[run]!.over[4 * sample + channel]!
-      if (value < range[0]) range[0] = value
-      if (value > range[1]) range[1] = value
-    }
+  for (let run = 0; run < blended.length; run++) widen(known.blended[run]!, blended[run]!, sample)
   const { leastAdded, mostAdded } = known
   // Once for each sample: a loop over the channels takes several times as long.
   if (r < leastAdded[0]) leastAdded[0] = r
@@ -223,6 +216,24 @@ function note(
   if (b > mostAdded[2]) mostAdded[2] = b
   if (left < known.leastLeft) known.leastLeft = left
   if (left > known.mostLeft) known.mostLeft = left
+}
+
+function keep({ r, g, b, alpha }: Layer, over: Float32Array, sample: number): void {
+  const at = 4 * sample
+  over[at] = r
+  over[at + 1] = g
+  over[at + 2] = b
+  over[at + 3] = alpha
+}
+
+/** Ranges of red, green, blue and opacity, so that they hold those of a sample. */
+function widen(ranges: Gathered['blended'][number], { over }: BlendedRun, sample: number): void {
+  for (let channel = 0; channel < 4; channel++) {
+    const range = ranges[channel]!
+    const value = over[4 * sample + channel]!
+    if (value < range[0]) range[0] = value
+    if (value > range[1]) range[1] = value
+  }
 }
 
 function cellOver(

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import { coverRect } from '../../../core/fit/cover'
 import { SCREENS } from '../../../core/fit/screens'
 import type { PictureCost, ShownPicture } from '../../../core/legibility/pictureCost'
-import type { WorstMoment } from '../../../core/legibility/worstOf'
+import { isEnough, type WorstMoment } from '../../../core/legibility/worstOf'
 import { useBackdrop } from '../../state/backdropStore'
 import { freshOf, useContrastStore } from '../../state/contrastStore'
 import { Button, Group } from '../../ui/controls'
@@ -17,11 +17,14 @@ interface Found {
   readonly pictures: readonly (ShownPicture & { readonly screen: string })[]
   readonly remedies: readonly Remedy[]
   readonly vain: readonly Vain[]
+  /** Whether nothing has to be found: all copy is read. */
+  readonly isRead: boolean
 }
 
-const NOTHING: Found = { pictures: [], remedies: [], vain: [] }
+const NOTHING: Found = { isRead: false, pictures: [], remedies: [], vain: [] }
 
-const added = (found: Found, { pictures, remedy, vain }: RemedyStep): Found => ({
+const added = (found: Found, { failing, pictures, remedy, vain }: RemedyStep): Found => ({
+  isRead: failing ? failing.length === 0 : found.isRead,
   pictures: pictures ?? found.pictures,
   remedies: remedy ? [...found.remedies, remedy].sort(isGentler) : found.remedies,
   vain: vain ? [...found.vain, vain] : found.vain,
@@ -49,14 +52,14 @@ export function RemedyGroup({ document, sources }: Pick<BenchProps, 'document' |
     )
   })
   const told = toldWorst(contrasts)
-  const passes = told !== null && told.ratio >= (told.needed ?? 0)
+  const passes = told !== null && isEnough(told.ratio, told.needed ?? 0)
   const apply = ({ actions }: Remedy): void => {
     const gesture = crypto.randomUUID()
     for (const action of actions) dispatch(action, gesture)
   }
   return (
     <Group title="Remedies" aside="gentlest to the picture first">
-      {passes && state.is === 'idle' ? (
+      {(passes && state.is === 'idle') || (state.is === 'done' && found.isRead) ? (
         <p className="text-xs text-muted">All copy can be read. Nothing has to be changed.</p>
       ) : state.is === 'busy' ? (
         <Button onClick={stop}>
@@ -101,16 +104,16 @@ export function RemedyGroup({ document, sources }: Pick<BenchProps, 'document' |
           <ul aria-label="Not enough" className="ml-4 list-disc">
             {found.vain.map(({ title, worst }) => (
               <li key={title}>
-                {title}
-                {worst
-                  ? `: ${readText(worst)}, needs ${worst.text.needed}`
-                  : ': no other one is better'}
+                {title}:{' '}
+                {typeof worst === 'string'
+                  ? worst
+                  : `${readText(worst)}, needs ${worst.text.needed}`}
               </li>
             ))}
           </ul>
         </div>
       )}
-      {state.is === 'done' && found.remedies.length === 0 && !passes && (
+      {state.is === 'done' && found.remedies.length === 0 && !found.isRead && (
         <p role="status" className="text-xs">
           None of these is enough by itself. Combine a scrim with another colour or position of the
           copy.

@@ -37,8 +37,8 @@ export interface Remedy {
 /** Something that was tried and is not enough. */
 export interface Vain {
   readonly title: string
-  /** What is read worst with it; null where that is not told. */
-  readonly worst: WorstMoment | null
+  /** What is read worst with it, or why it cannot be tried. */
+  readonly worst: WorstMoment | string
 }
 
 /** What is found on the way. */
@@ -135,7 +135,7 @@ class Search {
     const worst = worstOfAll(all)
     if (worst && areRead(all))
       this.onStep({ remedy: { title, actions, document: changed, layouts, worst, cost: NO_COST } })
-    else this.onStep({ vain: { title, worst } })
+    else if (worst) this.onStep({ vain: { title, worst } })
   }
 
   private async tryPlaces(): Promise<void> {
@@ -143,7 +143,7 @@ class Search {
     this.tell(title)
     const places = await suggestPlaces(this.document, this.sources, this.signal)
     const better = (places ?? []).filter(({ share, shareNow }) => share > shareNow)
-    if (better.length === 0) this.onStep({ vain: { title, worst: null } })
+    if (better.length === 0) this.onStep({ vain: { title, worst: 'none is better' } })
     else
       await this.try(
         title,
@@ -202,7 +202,10 @@ class Search {
   ): Promise<void> {
     const { document, signal } = this
     let { layers } = document.scrim
-    if (layers.length + parts.length > MAX_SCRIM_LAYERS) return
+    if (layers.length + parts.length > MAX_SCRIM_LAYERS) {
+      this.onStep({ vain: { title, worst: 'the scrim has as many layers as it may' } })
+      return
+    }
     const strengths: number[] = []
     for (const { isMeant, layer } of parts) {
       const under = layers
@@ -215,7 +218,7 @@ class Search {
         isMeant,
       )
       if (strength === null) {
-        this.onStep({ vain: { title, worst } })
+        if (worst) this.onStep({ vain: { title, worst } })
         return
       }
       layers = [...under, { ...layer, strength }]
@@ -224,7 +227,8 @@ class Search {
     const scrim = { layers }
     const all = await measuredIn({ ...order, scrim }, signal)
     const worst = worstOfAll(all)
-    if (!worst || !areRead(all)) {
+    if (!worst) return
+    if (!areRead(all)) {
       this.onStep({ vain: { title, worst } })
       return
     }
