@@ -110,7 +110,7 @@ describe('the worst contrast that Telon tells', () => {
       await rm(other, { recursive: true, force: true })
     }
   })
-  it.each(['multiply', 'overlay', 'color', 'difference'])(
+  it.each(['overlay', 'color'])(
     'follows a scrim that is blended with the clip: %s',
     async (blend) => {
       const other = await mkdtemp(join(tmpdir(), 'contrast-'))
