@@ -25,8 +25,7 @@ export interface BaseOnScreen {
 
 /**
  * The frames that a screen shows behind the copy, cut and blurred as its files are; null where its
- * sources are not known. `region` is how
- * large the screen lays the region out.
+ * sources are not known. `region` is how large the screen lays the region out.
  */
 export function baseOnScreen(
   document: BackdropDocument,

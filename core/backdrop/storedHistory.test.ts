@@ -4,6 +4,7 @@ import {
   asVersion10,
   asVersion11,
   asVersion14,
+  asVersion15,
   asVersion4,
   asVersion5,
   asVersion6,
@@ -88,6 +89,7 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
     10: asVersion10(DOCUMENT),
     11: asVersion11(DOCUMENT),
     14: asVersion14(DOCUMENT),
+    15: asVersion15(DOCUMENT),
   }
 })()
 
@@ -123,15 +125,18 @@ describe.each(Object.keys(OLD).map(Number))('a backdrop stored under version %i'
   it('is led by undo and redo to what its steps meant, and stays valid on the way', () => {
     // Since version 8 footage's own decisions are those of the base.
     const speedAt = version < 8 ? 'timing.speed' : 'base.timing.speed'
+    // Until version 14 a scrim was one layer.
+    const scrimAt = version < 15 ? 'scrim.strength' : 'scrim.layers'
+    const [layer] = asVersion15(DOCUMENT).scrim.layers
     const stored = edit(old, [
       ['copy.heading', 'Night trains'],
-      ['scrim.strength', 0.7],
+      [scrimAt, version < 15 ? 0.7 : [{ ...layer!, strength: 0.7 }]],
       [speedAt, 0.5],
     ])
     const opened = readStored(stored.document, stored.history)
     expect(opened.history.past.map((step) => step.label)).toEqual([
       'copy.heading',
-      'scrim.strength',
+      scrimAt,
       speedAt,
     ])
     let here = opened

@@ -162,6 +162,15 @@ export function blendOver(
   over: Rgb & { readonly alpha: number },
   under: Rgb,
 ): Rgb {
+  // Most layers are not blended, and many cells are looked at on the stage's own thread.
+  if (mode === 'normal') {
+    const left = 1 - over.alpha
+    return {
+      r: over.r * over.alpha + under.r * left,
+      g: over.g * over.alpha + under.g * left,
+      b: over.b * over.alpha + under.b * left,
+    }
+  }
   const seen = Float64Array.of(under.r, under.g, under.b)
   blendSamples(seen, mode, Float64Array.of(over.r, over.g, over.b, over.alpha), 1)
   return { r: seen[0]!, g: seen[1]!, b: seen[2]! }

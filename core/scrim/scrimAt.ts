@@ -153,7 +153,4 @@ export function meanStrength(scrim: Scrim): number {
  * `layer` composited over `ground`, normal blending. Source: W3C Compositing and Blending Level 1,
  * clause 5.1.
  */
-export function compositeOver(layer: Layer, ground: Rgb): Rgb {
-  const mix = (top: number, under: number): number => top * layer.alpha + under * (1 - layer.alpha)
-  return { r: mix(layer.r, ground.r), g: mix(layer.g, ground.g), b: mix(layer.b, ground.b) }
-}
+export const compositeOver = (layer: Layer, ground: Rgb): Rgb => blendOver('normal', layer, ground)

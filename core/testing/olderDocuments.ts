@@ -3,6 +3,12 @@ import type { BackdropDocument, DocumentOf, RenditionSettings } from '../backdro
 /** What older versions could say: documents of footage. */
 type FootageDocument = DocumentOf<'footage'>
 
+/** A document as version 15 wrote it: layers of scrim without blend modes. */
+export function asVersion15<D extends BackdropDocument>(document: D) {
+  const layers = document.scrim.layers.map(({ blend: _, ...layer }) => layer)
+  return { ...document, version: 15, scrim: { layers } }
+}
+
 /** A document as version 14 wrote it: one layer of scrim, of one colour. */
 export function asVersion14<D extends BackdropDocument>(document: D) {
   const [layer] = document.scrim.layers

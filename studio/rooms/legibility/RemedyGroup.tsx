@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import { coverRect } from '../../../core/fit/cover'
 import { SCREENS } from '../../../core/fit/screens'
 import type { PictureCost, ShownPicture } from '../../../core/legibility/pictureCost'
+import { isOneOf, type TextPlace } from '../../../core/legibility/TextPlace'
 import { isEnough, type WorstMoment } from '../../../core/legibility/worstOf'
 import { useBackdrop } from '../../state/backdropStore'
 import { freshOf, useContrastStore } from '../../state/contrastStore'
@@ -131,6 +132,9 @@ const costText = ({ deltaE, changed }: PictureCost): string =>
     ? 'The picture stays as it is.'
     : `Picture: ΔE ${deltaE.toFixed(1)} on average, ${Math.round(changed * 100)} % visibly changed`
 
+/** A button is measured by what is around it, too: only its label is shown. */
+const isWritten = (text: TextPlace): boolean => !isOneOf(text, ['Button'])
+
 /** Pixels of a preview's width; pictures follow each other after so long. */
 const PREVIEW_WIDTH = 132
 const TURN_MS = 350
@@ -168,8 +172,8 @@ function Preview({
     >
       <canvas ref={canvas} width={PREVIEW_WIDTH} height={height} className="absolute inset-0" />
       <SeenScrim scrim={remedy.document.scrim} />
-      {texts.flatMap(({ label, boxes, color, plate }) =>
-        boxes.slice(0, label === 'Button' ? 0 : boxes.length).map((box, at) => (
+      {texts.filter(isWritten).flatMap(({ label, boxes, color, plate }) =>
+        boxes.map((box, at) => (
           <span
             key={`${label} ${at}`}
             className="absolute rounded-[1px]"
