@@ -1,9 +1,13 @@
 import { cp, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { LegibilityLine } from '../core/api/legibilityLine'
+import { SCREENS } from '../core/fit/screens'
+import { parseHex } from '../core/picture/srgb'
+import { relativeLuminance } from '../core/scrim/contrast'
 import { CLIPS, launchWhole, telon } from './harness'
 import { barePage, SEEN_TEXTS, seenContrast } from './seenContrast'
 
@@ -79,14 +83,16 @@ describe('the worst contrast that Telon tells', () => {
   })
   it.each([
     [
-      'slides',
+      'slides that are blurred behind the copy',
       [
-        join(CLIPS, 'cabin-berth.jpg'),
         join(CLIPS, 'stop-snow-line.jpg'),
+        join(CLIPS, 'cabin-berth.jpg'),
         '--hold',
         '0.5',
         '--transition',
         '0.3',
+        '--copy-blur',
+        '0.8',
       ],
     ],
     ['a gradient', ['--paint', 'linear 120deg #1b2350 #b5563c']],
@@ -106,6 +112,40 @@ describe('the worst contrast that Telon tells', () => {
         (same.ratio / same.needed) * 0.97,
       )
       expect(new Set(line.texts!.map((each) => each.screen)).size).toBe(4)
+    } finally {
+      await rm(other, { recursive: true, force: true })
+    }
+  })
+  it('is found window after window where the region is higher than one', async () => {
+    const other = await mkdtemp(join(tmpdir(), 'contrast-'))
+    try {
+      await telon('deliver', '--paint', '#000000', '--heading', 'North', '--out', other)
+      await restyled(other, (style) =>
+        style.concat(
+          '[data-tln][data-tln] { --tln-height: 300vh; --tln-scrim: none; }',
+          '.tln-region.tln-region .tln-backdrop * { background: none; }',
+          '.tln-region.tln-region .tln-paint { background: linear-gradient(#000000, #707070); }',
+          '.tln-region.tln-region .tln-copy { margin: auto 0 60vh; }',
+        ),
+      )
+      const line = JSON.parse((await telon('legibility', other)).out) as LegibilityLine
+      const page = await browser.newPage({ viewport: SCREENS.laptop })
+      await page.goto(pathToFileURL(join(other, 'index.html')).href)
+      const { height } = SCREENS.laptop
+      const worst = line.texts!.find((each) => each.screen === 'laptop' && each.text === 'heading')!
+      const { top, bottom } = await page.evaluate(() => {
+        const range = document.createRange()
+        range.selectNodeContents(document.querySelector('.tln-heading')!)
+        return range.getBoundingClientRect()
+      })
+      await page.close()
+      // In the third window, where the gradient is bright: one of 20 pixels is brighter than this.
+      expect(top).toBeGreaterThan(2 * height)
+      expect(worst.place.y).toBeGreaterThan(top)
+      const y = bottom - (bottom - top) / 20
+      const grey = parseHex('#707070').r * (y / (3 * height))
+      const ratio = 1.05 / (relativeLuminance({ r: grey, g: grey, b: grey }) + 0.05)
+      expect(Math.abs(worst.ratio / ratio - 1)).toBeLessThan(0.03)
     } finally {
       await rm(other, { recursive: true, force: true })
     }

@@ -1,9 +1,15 @@
 import { coverRect, type Point } from '../fit/cover'
 import type { Size } from '../picture/Size'
-import { blendEnvelope, blendSamples, type BlendMode, type Envelope } from '../picture/blend'
+import {
+  blendEnvelope,
+  blendSamples,
+  type BlendMode,
+  type BlendStep,
+  type Envelope,
+} from '../picture/blend'
 import { parseHex } from '../picture/srgb'
 import { yuvTables } from '../picture/yuvTables'
-import { ratioOfLuminances, relativeLuminance } from '../scrim/contrast'
+import { relativeLuminance } from '../scrim/contrast'
 import type { Box, WorstPlace } from '../scrim/frameContrast'
 import { PERCENTILE } from '../scrim/frameContrast'
 import { layersOver, scrimRuns, type Layer } from '../scrim/scrimAt'
@@ -179,7 +185,8 @@ export function copySamples(
         sample++
       }
   const places = isKept ? { luma, cb, cr } : null
-  const bounded = [...cells].map(([cell, each]) => cellOver(cell, each, blended))
+  const envelopes = knownEnvelopes()
+  const bounded = [...cells].map(([cell, each]) => cellOver(cell, each, blended, envelopes))
   return { text, count, places, x, y, blended, added, left, cells: bounded }
 }
 
@@ -236,10 +243,22 @@ function widen(ranges: Gathered['blended'][number], { over }: BlendedRun, sample
   }
 }
 
+/** Envelopes that are made once: under an even layer they are the same in every cell. */
+function knownEnvelopes(): (steps: readonly BlendStep[]) => Envelope {
+  const known = new Map<string, Envelope>()
+  return (steps) => {
+    const key = steps.map(({ over, alpha }) => `${over.join()} ${alpha.join()}`).join()
+    const envelope = known.get(key) ?? blendEnvelope(steps)
+    known.set(key, envelope)
+    return envelope
+  }
+}
+
 function cellOver(
   cell: number,
   { samples, leastAdded, mostAdded, leastLeft, mostLeft, blended }: Gathered,
   runs: readonly BlendedRun[],
+  envelopeOf: (steps: readonly BlendStep[]) => Envelope,
 ): CellOver {
   if (runs.length === 0) {
     const [least, most]: Channels[] = [
@@ -249,7 +268,7 @@ function cellOver(
     return { cell, samples, leastAdded, mostAdded, leastLeft: least!, mostLeft: most! }
   }
   const envelopes = [0, 1, 2].map((channel) =>
-    blendEnvelope(
+    envelopeOf(
       blended.map((ranges, run) => ({
         mode: runs[run]!.blend,
         over: ranges[channel]!,
@@ -368,20 +387,22 @@ export class CopyMeter {
     for (const [index, over] of cells.entries()) {
       const at = base + over.cell * BOUND_BYTES
       const { leastAdded, mostAdded, leastLeft, mostLeft } = over
-      const low = tableLuminance(
-        clampLow(leastAdded[0] + bounds[at]! * leastLeft[0]),
-        clampLow(leastAdded[1] + bounds[at + 1]! * leastLeft[1]),
-        clampLow(leastAdded[2] + bounds[at + 2]! * leastLeft[2]),
-      )
       const high = tableLuminance(
         clampHigh(mostAdded[0] + bounds[at + 3]! * mostLeft[0]),
         clampHigh(mostAdded[1] + bounds[at + 4]! * mostLeft[1]),
         clampHigh(mostAdded[2] + bounds[at + 5]! * mostLeft[2]),
       )
-      const ratio =
-        copy >= low && copy <= high
-          ? 1
-          : Math.min(ratioOfLuminances(copy, low), ratioOfLuminances(copy, high))
+      // Copy is mostly brighter than all of a cell: its darkest need not be known then.
+      let ratio = 1
+      if (copy > high) ratio = (copy + 0.05) / (high + 0.05)
+      else {
+        const low = tableLuminance(
+          clampLow(leastAdded[0] + bounds[at]! * leastLeft[0]),
+          clampLow(leastAdded[1] + bounds[at + 1]! * leastLeft[1]),
+          clampLow(leastAdded[2] + bounds[at + 2]! * leastLeft[2]),
+        )
+        if (copy < low) ratio = (low + 0.05) / (copy + 0.05)
+      }
       // In order: there are few, and they are nearly sorted from frame to frame.
       let place = index
       for (; place > 0 && ratios[place - 1]! > ratio; place--) {

@@ -5,6 +5,7 @@ import {
   blendEnvelope,
   blendOver,
   blendRange,
+  blendSamples,
   isLinear,
   type BlendMode,
 } from './blend'
@@ -76,6 +77,26 @@ describe('blend modes', () => {
         expect(found.g).toBeCloseTo(mean(blended[0]!, blended[1]!).g, 6)
       }),
     ))
+  it('make the same of many samples under one colour as of each alone', () => {
+    const count = 800
+    const under = Float32Array.from({ length: 3 * count }, (_, at) => ((at * 7919) % 2551) / 10)
+    const color = { r: 150, g: 37, b: 240 }
+    const over = Float32Array.from({ length: 4 * count }, (_, at) =>
+      at % 4 === 3 ? (at % 101) / 100 : [color.r, color.g, color.b][at % 4]!,
+    )
+    for (const mode of BLEND_MODES) {
+      const seen = under.slice()
+      blendSamples(seen, mode, over, count)
+      for (let sample = 0; sample < count; sample++) {
+        const [r, g, b] = under.subarray(3 * sample, 3 * sample + 3) as unknown as number[]
+        const layer = { ...color, alpha: over[4 * sample + 3]! }
+        const alone = blendOver(mode, layer, { r: r!, g: g!, b: b! })
+        expect(Math.abs(seen[3 * sample]! - alone.r)).toBeLessThan(0.1)
+        expect(Math.abs(seen[3 * sample + 1]! - alone.g)).toBeLessThan(0.1)
+        expect(Math.abs(seen[3 * sample + 2]! - alone.b)).toBeLessThan(0.1)
+      }
+    }
+  })
 })
 
 describe('the range of what is blended', () => {

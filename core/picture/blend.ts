@@ -62,53 +62,6 @@ function softLight(under: number, over: number): number {
   return under + (2 * over - 1) * (lifted - under)
 }
 
-const luminosity = (r: number, g: number, b: number): number => 0.3 * r + 0.59 * g + 0.11 * b
-
-function leastOf(r: number, g: number, b: number): number {
-  const rg = r < g ? r : g
-  return rg < b ? rg : b
-}
-
-function mostOf(r: number, g: number, b: number): number {
-  const rg = r > g ? r : g
-  return rg > b ? rg : b
-}
-
-/** What `mixColors` has mixed: red, green and blue. */
-const scratch = new Float64Array(3)
-
-/** Blends by a mode that needs all channels, on 0 to 1; writes into `scratch`. */
-function mixColors(
-  code: number,
-  ur: number,
-  ug: number,
-  ub: number,
-  r: number,
-  g: number,
-  b: number,
-): void {
-  if (code === FIRST_OF_COLORS) withLuminosity(r, g, b, luminosity(ur, ug, ub))
-  else if (code > FIRST_OF_COLORS + 1) withLuminosity(ur, ug, ub, luminosity(r, g, b))
-  else {
-    const least = leastOf(ur, ug, ub)
-    const own = mostOf(ur, ug, ub) - least
-    const part = own === 0 ? 0 : (mostOf(r, g, b) - leastOf(r, g, b)) / own
-    const wanted = luminosity(ur, ug, ub)
-    withLuminosity((ur - least) * part, (ug - least) * part, (ub - least) * part, wanted)
-  }
-}
-
-/** A colour of another lightness, drawn towards grey as far as it would leave 0 to 1. */
-function withLuminosity(r: number, g: number, b: number, wanted: number): void {
-  const shift = wanted - luminosity(r, g, b)
-  const least = leastOf(r, g, b) + shift
-  const most = mostOf(r, g, b) + shift
-  const part = least < 0 ? wanted / (wanted - least) : most > 1 ? (1 - wanted) / (most - wanted) : 1
-  scratch[0] = wanted + (r + shift - wanted) * part
-  scratch[1] = wanted + (g + shift - wanted) * part
-  scratch[2] = wanted + (b + shift - wanted) * part
-}
-
 /** Whether a mode works on each channel alone: only then is its range known. */
 export const isOfChannels = (mode: BlendMode): boolean => codeOf(mode) < FIRST_OF_COLORS
 
@@ -122,37 +75,135 @@ export function channelBlend(
 
 const UNIT = 1 / 255
 
+/** Steps of a table: quarters of a byte, so that modes bend where a table has a value. */
+const STEPS = 4
+/** One more than there are: a value is looked up with the one after it. */
+const ENTRIES = 255 * STEPS + 2
+
+/** What a colour makes of red at each step, then of green, then of blue; 0 to 255. */
+interface BlendTable {
+  readonly code: number
+  readonly color: readonly number[]
+  readonly values: Float32Array
+}
+
+/** The same layer lies over frame after frame; a few may take turns. */
+const kept: BlendTable[] = []
+const MOST_KEPT = 8
+
+function tableOf(code: number, color: readonly [r: number, g: number, b: number]): Float32Array {
+  const known = kept.find(
+    (each) => each.code === code && each.color.every((value, index) => value === color[index]),
+  )
+  if (known) return known.values
+  const values = Float32Array.from({ length: 3 * ENTRIES }, (_, entry) => {
+    const under = Math.min(255, (entry % ENTRIES) / STEPS)
+    return mixChannel(code, under * UNIT, color[Math.floor(entry / ENTRIES)]! * UNIT) * 255
+  })
+  kept.unshift({ code, color, values })
+  kept.length = Math.min(kept.length, MOST_KEPT)
+  return values
+}
+
+type Samples = Float32Array | Float64Array
+
+/** Whether all samples have the colour of the first; their opacity may differ. */
+function isOfOneColor(over: Samples, count: number): boolean {
+  for (let top = 4; top < 4 * count; top += 4)
+    if (over[top] !== over[0] || over[top + 1] !== over[1] || over[top + 2] !== over[2])
+      return false
+  return true
+}
+
+/** Fewer are blended faster than a table is made for them. */
+const FEW = 256
+
 /**
  * Blends colours over opaque ones. `seen` has red, green and blue of each, 0 to 255, and is written
  * into, not rounded; `over` the same with an opacity of 0 to 1 after each.
  */
-export function blendSamples(
-  seen: Float32Array | Float64Array,
-  mode: BlendMode,
-  over: Float32Array | Float64Array,
-  count: number,
-): void {
+export function blendSamples(seen: Samples, mode: BlendMode, over: Samples, count: number): void {
   const code = codeOf(mode)
-  const isOfColors = code >= FIRST_OF_COLORS
+  if (code >= FIRST_OF_COLORS) blendColors(seen, code, over, count)
+  else if (count >= FEW && isOfOneColor(over, count)) blendByTable(seen, code, over, count)
+  else blendChannels(seen, code, over, count)
+}
+
+function blendChannels(seen: Samples, code: number, over: Samples, count: number): void {
   for (let at = 0, top = 0; at < 3 * count; at += 3, top += 4) {
     const alpha = over[top + 3]!
     if (alpha === 0) continue
-    const ur = seen[at]! * UNIT
-    const ug = seen[at + 1]! * UNIT
-    const ub = seen[at + 2]! * UNIT
-    const r = over[top]! * UNIT
-    const g = over[top + 1]! * UNIT
-    const b = over[top + 2]! * UNIT
-    if (!isOfColors) {
-      seen[at] = (ur + (mixChannel(code, ur, r) - ur) * alpha) * 255
-      seen[at + 1] = (ug + (mixChannel(code, ug, g) - ug) * alpha) * 255
-      seen[at + 2] = (ub + (mixChannel(code, ub, b) - ub) * alpha) * 255
-    } else {
-      mixColors(code, ur, ug, ub, r, g, b)
-      seen[at] = (ur + (scratch[0]! - ur) * alpha) * 255
-      seen[at + 1] = (ug + (scratch[1]! - ug) * alpha) * 255
-      seen[at + 2] = (ub + (scratch[2]! - ub) * alpha) * 255
+    for (let channel = 0; channel < 3; channel++) {
+      const under = seen[at + channel]!
+      const mixed = mixChannel(code, under * UNIT, over[top + channel]! * UNIT) * 255
+      seen[at + channel] = under + (mixed - under) * alpha
     }
+  }
+}
+
+function blendByTable(seen: Samples, code: number, over: Samples, count: number): void {
+  const table = tableOf(code, [over[0]!, over[1]!, over[2]!])
+  // The channels one by one: a loop over them takes twice as long.
+  for (let at = 0, top = 3; at < 3 * count; at += 3, top += 4) {
+    const alpha = over[top]!
+    const r = seen[at]!
+    const g = seen[at + 1]!
+    const b = seen[at + 2]!
+    const stepR = (r * STEPS) | 0
+    const stepG = ENTRIES + ((g * STEPS) | 0)
+    const stepB = 2 * ENTRIES + ((b * STEPS) | 0)
+    const mixedR = table[stepR]! + (table[stepR + 1]! - table[stepR]!) * (r * STEPS - stepR)
+    const mixedG =
+      table[stepG]! + (table[stepG + 1]! - table[stepG]!) * (g * STEPS + ENTRIES - stepG)
+    const mixedB =
+      table[stepB]! + (table[stepB + 1]! - table[stepB]!) * (b * STEPS + 2 * ENTRIES - stepB)
+    seen[at] = r + (mixedR - r) * alpha
+    seen[at + 1] = g + (mixedG - g) * alpha
+    seen[at + 2] = b + (mixedB - b) * alpha
+  }
+}
+
+/**
+ * Blends by a mode that needs all channels: a colour is given a luminosity, and drawn towards grey
+ * as far as it would leave 0 to 255. In one function: calls would take several times as long.
+ */
+function blendColors(seen: Samples, code: number, over: Samples, count: number): void {
+  const isColor = code === FIRST_OF_COLORS
+  const isSaturation = code === FIRST_OF_COLORS + 1
+  for (let at = 0, top = 0; at < 3 * count; at += 3, top += 4) {
+    const alpha = over[top + 3]!
+    if (alpha === 0) continue
+    const ur = seen[at]!
+    const ug = seen[at + 1]!
+    const ub = seen[at + 2]!
+    const or = over[top]!
+    const og = over[top + 1]!
+    const ob = over[top + 2]!
+    let r = isColor ? or : ur
+    let g = isColor ? og : ug
+    let b = isColor ? ob : ub
+    let least = r < g ? (r < b ? r : b) : g < b ? g : b
+    let most = r > g ? (r > b ? r : b) : g > b ? g : b
+    if (isSaturation) {
+      const low = or < og ? (or < ob ? or : ob) : og < ob ? og : ob
+      const high = or > og ? (or > ob ? or : ob) : og > ob ? og : ob
+      const part = most === least ? 0 : (high - low) / (most - least)
+      r = (r - least) * part
+      g = (g - least) * part
+      b = (b - least) * part
+      most = (most - least) * part
+      least = 0
+    }
+    const wanted =
+      isColor || isSaturation ? 0.3 * ur + 0.59 * ug + 0.11 * ub : 0.3 * or + 0.59 * og + 0.11 * ob
+    const shift = wanted - (0.3 * r + 0.59 * g + 0.11 * b)
+    least += shift
+    most += shift
+    const part =
+      least < 0 ? wanted / (wanted - least) : most > 255 ? (255 - wanted) / (most - wanted) : 1
+    seen[at] = ur + (wanted + (r + shift - wanted) * part - ur) * alpha
+    seen[at + 1] = ug + (wanted + (g + shift - wanted) * part - ug) * alpha
+    seen[at + 2] = ub + (wanted + (b + shift - wanted) * part - ub) * alpha
   }
 }
 
