@@ -221,6 +221,20 @@ describe('what makes files anew', () => {
     expect(keysOf(written, 'wide')).toEqual(keysOf(soft, 'wide'))
     expect(keysOf(written, 'laptop')).not.toEqual(keysOf(soft, 'laptop'))
   })
+  it('is blurred on the other side behind words that run from right to left', () => {
+    const soft = reduce(inventBackdrop(), {
+      type: 'weight/row',
+      screenClass: 'laptop',
+      row: { copyBlur: 0.6 },
+    })
+    const boxIn = (lang: string) =>
+      renditionOf({ ...soft, handoff: { ...soft.handoff, lang } }, SOURCE, 'laptop').copyBlur!.box
+    const [left, right] = [boxIn('en'), boxIn('ar')]
+    expect(left.x + left.width / 2).toBeLessThan(0.5)
+    expect(right.x).toBeCloseTo(1 - left.x - left.width, 5)
+    expect(right.y).toBe(left.y)
+    expect(right.width).toBeCloseTo(left.width, 5)
+  })
   it('is neither scrim nor behaviour: files know nothing of them', () => {
     const document = inventBackdrop()
     const after = play(

@@ -1,4 +1,5 @@
 import { copyBox } from '../copy/copyBox'
+import { isRightToLeft } from '../copy/isRightToLeft'
 import { coverRect, regionHeightPx, type Point, type Size } from '../fit/cover'
 import { focalOn, sharedFocal, type Focals } from '../fit/focal'
 import { SCREENS, SCREEN_CLASSES, USUAL_PICTURE, type ScreenClass } from '../fit/screens'
@@ -286,13 +287,14 @@ const PLACE_STEPS = 20
  * small margin.
  */
 function copyOnPicture(
-  { copy, fit }: Pick<BackdropDocument, 'copy' | 'fit'>,
+  { copy, fit, handoff: { lang } }: Pick<BackdropDocument, 'copy' | 'fit' | 'handoff'>,
   picture: Size,
   focal: Point,
   screenClass: ScreenClass,
 ): ShareRect {
   const window = SCREENS[screenClass]
   const box = copyBox(copy, fit.height, window, copy.places[screenClass])
+  const left = isRightToLeft(lang) ? 1 - box.x - box.width : box.x
   const { shown } = coverRect(
     picture,
     { width: window.width, height: regionHeightPx(fit.height, window.height) },
@@ -303,13 +305,13 @@ function copyOnPicture(
   const up = (value: number): number =>
     Math.min(1, Math.ceil(value * PLACE_STEPS - 1e-9) / PLACE_STEPS)
   const [x, y] = [
-    down((shown.x + box.x * shown.width) / picture.width),
+    down((shown.x + left * shown.width) / picture.width),
     down((shown.y + box.y * shown.height) / picture.height),
   ]
   return {
     x,
     y,
-    width: up((shown.x + (box.x + box.width) * shown.width) / picture.width) - x,
+    width: up((shown.x + (left + box.width) * shown.width) / picture.width) - x,
     height: up((shown.y + (box.y + box.height) * shown.height) / picture.height) - y,
   }
 }

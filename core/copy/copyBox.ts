@@ -25,9 +25,9 @@ const clamp = (value: number, low: number, high: number): number =>
   Math.min(high, Math.max(low, value))
 
 /**
- * Where heading, text and button are in a region, in shares of it: an estimate from the delivered
- * style (`core/handoff/emitStyle.ts`) and the number of letters, for windows that are not on
- * screen. `e2e/weight.test.ts` compares it with the real layout.
+ * Where heading, text and button are in a region, in shares of it, of words that run from left to
+ * right: an estimate from the delivered style (`core/handoff/emitStyle.ts`) and the number of
+ * letters, for windows that are not on screen. `e2e/weight.test.ts` compares it with the layout.
  */
 export function copyBox(
   { heading, body, button, type = FIRST_TYPE, rule, more = [], onward, footer }: CopyWords,

@@ -1,3 +1,4 @@
+import { isRightToLeft } from '../copy/isRightToLeft'
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { isMoving } from '../backdrop/delivered'
 import { wordsOf } from '../kinds'
@@ -137,12 +138,6 @@ function emitHeader({ copy }: BackdropDocument): string[] {
 export type MarkupForm = 'page' | 'stage' | PastedForm
 /** The forms that a site pastes. */
 export type PastedForm = 'fragment' | 'alone'
-
-/** Languages that are written from right to left. */
-const RIGHT_TO_LEFT = /^(ar|arc|ckb|dv|fa|he|ks|ku-arab|ps|sd|ug|ur|yi)(-|$)/i
-
-/** Whether a language is written from right to left. */
-export const isRightToLeft = (lang: string): boolean => RIGHT_TO_LEFT.test(lang)
 
 /** The attributes that tell the language of the copy, and its direction where that is unusual. */
 export function languageOf({ handoff: { lang } }: BackdropDocument): string {
