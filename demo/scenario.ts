@@ -15,6 +15,16 @@ import { evenScrim, linearLayer } from '../core/scrim/Scrim'
  */
 export const SCENARIO = {
   project: 'Vesperline',
+  brand: {
+    colors: [
+      { name: 'Night', color: '#14101c', isLocked: false },
+      { name: 'Indigo', color: '#1b2350', isLocked: false },
+      { name: 'Ember', color: '#f2b872', isLocked: false },
+      { name: 'Copper', color: '#b5563c', isLocked: false },
+      { name: 'Snow', color: '#f6f1e7', isLocked: true },
+    ],
+    typefaces: [{ name: 'Headings', family: 'ui-serif, serif', weight: 650 }],
+  },
   pages: [
     {
       name: 'Home',

@@ -67,6 +67,12 @@ async function seedAlone(database: Database, stores: DemoStores): Promise<boolea
   const projectId = crypto.randomUUID()
   await note({ state: 'seeding', projectId })
   await database.models.Project.create({ id: projectId, name: SCENARIO.project })
+  await stores.projects.changeSettings(projectId, {
+    saveBrand: {
+      colors: [...SCENARIO.brand.colors],
+      typefaces: [...SCENARIO.brand.typefaces],
+    },
+  })
   await fill(projectId, stores)
   await note({ state: 'done' })
   return true

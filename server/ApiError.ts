@@ -27,6 +27,10 @@ const ERRORS = {
   'route/not-found': [404, 'There is nothing at this address.'],
   'project/not-found': [404, 'This project no longer exists. Go back to the list of projects.'],
   'settings/too-many-paints': [422, 'A project keeps 24 paints at most. Delete one first.'],
+  'settings/too-many-colors': [
+    422,
+    'A project keeps 64 colours and 16 typefaces at most. Delete some first, or import fewer.',
+  ],
   'page/not-found': [404, 'This page no longer exists. Reload the project.'],
   'spot/not-found': [404, 'This spot no longer exists. Reload the project.'],
   'source/not-found': [404, 'This source is no longer on the shelf. Reload the shelf.'],

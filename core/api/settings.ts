@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { DEFAULT_BUDGETS, FIRST_DECISIONS } from '../backdrop/BackdropDocument'
 import { text } from '../bounded'
+import { BRAND_LIMITS, brandColorSchema, mergedBrand, typefaceSchema } from '../brand/Brand'
 import { CLASS_SCREENS } from '../fit/screens'
 import { paintSchema } from '../kinds/paint/Paint'
 import { SUPPORT, supportSchema } from '../weight/support'
@@ -24,6 +25,8 @@ const breakpointsSchema = z
   .object({ phone: z.int().min(320).max(3000), laptop: z.int().min(400).max(4000) })
   .refine(({ phone, laptop }) => phone < laptop, 'Laptop windows are wider than phone windows.')
 const screensSchema = z.object({ phone: screen, laptop: screen, wide: screen })
+const colorsSchema = z.array(brandColorSchema)
+const typefacesSchema = z.array(typefaceSchema)
 const savedPaintSchema = z.object({
   name: text(60).trim().min(1, 'A name is needed.'),
   paint: paintSchema,
@@ -45,6 +48,9 @@ export const settingsSchema = z.object({
   screens: screensSchema.default(() => structuredClone(CLASS_SCREENS)),
   /** Paints to take again, in the order in which they were saved. */
   paints: z.array(savedPaintSchema).default(() => []),
+  /** Colours and typefaces of the brand, in the order in which they were saved. */
+  colors: colorsSchema.default(() => []),
+  typefaces: typefacesSchema.default(() => []),
   /** Which engines play which format. */
   support: supportSchema.default(() => SUPPORT),
 })
@@ -53,7 +59,7 @@ export type ProjectSettings = z.infer<typeof settingsSchema>
 
 /**
  * A change of them: only what it names, so that two tabs that change different things keep both. A
- * paint is saved under its name, in place of one that has it.
+ * paint, a colour or a typeface is saved under its name, in place of one that has it.
  */
 export const settingsChangeSchema = z.strictObject({
   budgets: budgetsSchema.optional(),
@@ -63,16 +69,47 @@ export const settingsChangeSchema = z.strictObject({
   savePaint: savedPaintSchema.optional(),
   /** The name of a paint. */
   deletePaint: text(60).optional(),
+  /** Several at once: an import is taken whole or not at all. */
+  saveBrand: z
+    .object({
+      colors: colorsSchema.max(BRAND_LIMITS.colors),
+      typefaces: typefacesSchema.max(BRAND_LIMITS.typefaces),
+    })
+    .optional(),
+  /** The names of colours and typefaces. */
+  deleteColor: text(BRAND_LIMITS.name).optional(),
+  deleteTypeface: text(BRAND_LIMITS.name).optional(),
+  /** Locks a colour by its name, or unlocks it. */
+  lockColor: z.object({ name: text(BRAND_LIMITS.name), isLocked: z.boolean() }).optional(),
 })
 
 export type SettingsChange = z.infer<typeof settingsChangeSchema>
 
-/** Settings after a change; `MAX_PAINTS` is for the caller to hold. */
+/** Settings after a change; `MAX_PAINTS` and `BRAND_LIMITS` are for the caller to hold. */
 export function changedSettings(
   settings: ProjectSettings,
-  { savePaint, deletePaint, ...fields }: SettingsChange,
+  {
+    savePaint,
+    deletePaint,
+    saveBrand,
+    deleteColor,
+    deleteTypeface,
+    lockColor,
+    ...fields
+  }: SettingsChange,
 ): ProjectSettings {
   const gone = [savePaint?.name, deletePaint]
-  const kept = settings.paints.filter(({ name }) => !gone.includes(name))
-  return { ...settings, ...fields, paints: savePaint ? [...kept, savePaint] : kept }
+  const paints = settings.paints.filter(({ name }) => !gone.includes(name))
+  const { colors, typefaces } = mergedBrand(settings, saveBrand ?? { colors: [], typefaces: [] })
+  return {
+    ...settings,
+    ...fields,
+    paints: savePaint ? [...paints, savePaint] : paints,
+    colors: colors
+      .filter(({ name }) => name !== deleteColor)
+      .map((each) =>
+        each.name === lockColor?.name ? { ...each, isLocked: lockColor.isLocked } : each,
+      ),
+    typefaces: typefaces.filter(({ name }) => name !== deleteTypeface),
+  }
 }

@@ -94,7 +94,7 @@ export const handoffSchema = z.object({
 export const MAX_BRAND_CHARS = 60
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 16
+export const DOCUMENT_VERSION = 17
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -132,6 +132,8 @@ export const backdropSchema = z.object({
     ...copyPartsSchema.shape,
     color: colorSchema,
     buttonColor: colorSchema,
+    /** The button under the pointer, and the ring around it in focus; null for no own colours. */
+    buttonStates: z.object({ hover: colorSchema, focus: colorSchema }).nullable(),
     /** Where it stands on each class of screens. */
     places: z.object({
       phone: copyPlaceSchema,
@@ -140,6 +142,8 @@ export const backdropSchema = z.object({
     }),
   }),
   scrim: scrimSchema,
+  /** Scrims of classes of screens that need another one; null for the shared one. */
+  ownScrim: z.object({ phone: scrimSchema.nullable() }),
   fit: z.object({
     scope: z.enum(['region', 'page']),
     height: z.object({ unit: z.enum(['svh', 'px']), value: z.int().min(10).max(4000) }),
@@ -405,6 +409,20 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
         layers: Array.isArray(layers)
           ? layers.map((layer) => ({ blend: 'normal', ...fields(layer) }))
           : layers,
+      },
+    }
+  },
+  // Version 16 had one scrim for all screens, no typefaces, and no colours for a button's states.
+  16: (document) => {
+    const copy = fields(document['copy'])
+    return {
+      ...document,
+      version: 17,
+      ownScrim: { phone: null },
+      copy: {
+        ...copy,
+        buttonStates: null,
+        type: { headingFamily: null, bodyFamily: null, ...fields(copy['type']) },
       },
     }
   },

@@ -121,6 +121,12 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
     place: { across: 'end', down: 'top', align: 'end' },
   },
   'copy/button': { type: 'copy/button', button: { label: 'Find a berth' } },
+  'copy/button-colors': {
+    type: 'copy/button-colors',
+    color: '#f2b872',
+    states: { hover: '#ffcc88', focus: '#ffffff' },
+  },
+  'scrim/own': { type: 'scrim/own', scrim: evenScrim('#14101c', 0.7) },
   'scrim/set': { type: 'scrim/set', scrim: { layers: [linearLayer('#14101c', [0.7, 0], 90)] } },
   'fit/height': { type: 'fit/height', height: { unit: 'px', value: 640 } },
   'fit/focal': { type: 'fit/focal', focal: { x: 0.2, y: 0.8 } },

@@ -72,6 +72,7 @@ export function createBackdrop<B extends Base>({
     button: { label: 'Call to action', href: '#' },
     color: '#ffffff',
     buttonColor: '#f2b872',
+    buttonStates: null,
     ...FIRST_PARTS,
     places: { phone: FIRST_PLACE, laptop: FIRST_PLACE, wide: FIRST_PLACE },
   }
@@ -102,6 +103,7 @@ export function createBackdrop<B extends Base>({
     poster: FIRST_DECISIONS.poster,
     copy,
     scrim,
+    ownScrim: { phone: null },
     fit,
     behaviour: {
       phone: 'play',

@@ -44,7 +44,14 @@ export type BackdropAction =
   | { readonly type: 'copy/type'; readonly set: Partial<CopyType> }
   | { readonly type: 'copy/parts'; readonly parts: Partial<Omit<CopyParts, 'type'>> }
   | { readonly type: 'copy/button'; readonly button: Partial<Doc['copy']['button']> }
+  | {
+      readonly type: 'copy/button-colors'
+      readonly color: string
+      readonly states: Doc['copy']['buttonStates']
+    }
   | { readonly type: 'scrim/set'; readonly scrim: Partial<Doc['scrim']> }
+  /** The scrim of phone windows; null gives them the shared one again. */
+  | { readonly type: 'scrim/own'; readonly scrim: Doc['scrim'] | null }
   | { readonly type: 'fit/height'; readonly height: Doc['fit']['height'] }
   /** For all screens, or for those of a class; null gives it the shared one again. */
   | {
@@ -131,8 +138,12 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
       return patched(document, 'copy', action.parts)
     case 'copy/button':
       return patched(document, 'copy', { button: { ...document.copy.button, ...action.button } })
+    case 'copy/button-colors':
+      return patched(document, 'copy', { buttonColor: action.color, buttonStates: action.states })
     case 'scrim/set':
       return patched(document, 'scrim', action.scrim)
+    case 'scrim/own':
+      return patched(document, 'ownScrim', { phone: action.scrim })
     case 'fit/height':
       return patched(document, 'fit', { height: action.height })
     case 'fit/focal':
@@ -228,8 +239,12 @@ export function labelOf(action: BackdropAction): string {
         .join(', ')
     case 'copy/button':
       return 'button'
+    case 'copy/button-colors':
+      return 'button colours'
     case 'scrim/set':
       return 'scrim'
+    case 'scrim/own':
+      return 'scrim of phones'
     case 'fit/height':
       return 'region height'
     case 'fit/focal':

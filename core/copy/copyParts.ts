@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { colorSchema, text } from '../bounded'
+import { familySchema } from '../brand/Brand'
 import { hrefSchema, WORD_LIMITS } from './Words'
 
 /** Longest texts of the parts that only some copy has, in UTF-16 units. */
@@ -10,6 +11,9 @@ export const LETTER_EM = 0.5
 
 /** How the copy is set, against the usual. */
 export const copyTypeSchema = z.object({
+  /** Typefaces of heading and of texts; null for those of the page that it stands on. */
+  headingFamily: familySchema.nullable(),
+  bodyFamily: familySchema.nullable(),
   /** Size of the heading, in times of the usual. */
   headingSize: z.number().min(0.5).max(1.6),
   headingWeight: z.int().min(300).max(900),
@@ -45,6 +49,8 @@ export type CopyParts = z.infer<typeof copyPartsSchema>
 
 /** As copy is set that nobody has decided about. */
 export const FIRST_TYPE: CopyType = {
+  headingFamily: null,
+  bodyFamily: null,
   headingSize: 1,
   headingWeight: 700,
   bodySize: 1,

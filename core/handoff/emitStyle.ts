@@ -1,22 +1,14 @@
 import type { BackdropDocument } from '../backdrop/BackdropDocument'
 import { FIRST_TYPE, LETTER_EM, type CopyParts, type CopyType } from '../copy/copyParts'
+import { familyCss } from '../brand/Brand'
+import { inkOn } from '../copy/inkOn'
 import { FIRST_PLACE, isSamePlace, type CopyPlace } from '../copy/copyPlace'
 import { FOCAL_CLASSES } from '../fit/focal'
 import { groundOf, picturesOf } from '../backdrop/delivered'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
-import { parseHex } from '../picture/srgb'
-import { contrastRatio } from '../scrim/contrast'
 import { focalWindows, positionText } from './focalCss'
 import { layersOf } from './layers'
 import { HANDOFF_VERSION } from './version'
-
-/** Black or white, whichever reads better on the button. */
-export function inkOn(background: string): string {
-  const ground = parseHex(background)
-  return contrastRatio(ground, parseHex('#1a1410')) >= contrastRatio(ground, parseHex('#ffffff'))
-    ? '#1a1410'
-    : '#ffffff'
-}
 
 /** What selects a backdrop's own values, and how a site selects them to set others. */
 /** Behind a base that leaves some of the region free, where no scrim has a colour. */
@@ -182,7 +174,7 @@ ${own(id)} {
   --tln-copy-color: ${copy.color};
   --tln-button-color: ${copy.buttonColor};
   --tln-button-text-color: ${inkOn(copy.buttonColor)};
-}
+${stateValues(copy)}}
 .tln-region .tln-copy {
   all: revert;
   box-sizing: border-box;
@@ -214,7 +206,7 @@ ${own(id)} {
 }
 .tln-region .tln-button:focus-visible { outline: 3px solid var(--tln-copy-color); outline-offset: 3px; }
 .tln-region .tln-button::before, .tln-region .tln-button::after { content: none; }
-${placeRules(id, document)}${typeRules(id, copy.type)}${partRules(id, copy, hasControls)}${inTurn.map((rule) => `${rule}\n`).join('')}@media (forced-colors: active) {
+${stateRules(id, copy)}${placeRules(id, document)}${typeRules(id, copy.type)}${partRules(id, copy, hasControls)}${inTurn.map((rule) => `${rule}\n`).join('')}@media (forced-colors: active) {
   .tln-region .tln-button { border: 1px solid; }
 }
 @media print {
@@ -225,6 +217,25 @@ ${placeRules(id, document)}${typeRules(id, copy.type)}${partRules(id, copy, hasC
 }
 `
 }
+
+type Copy = BackdropDocument['copy']
+
+/** Colours of the button under the pointer and of the ring around it; nothing without own ones. */
+const stateValues = ({ buttonStates }: Copy): string =>
+  buttonStates
+    ? `  --tln-button-hover-color: ${buttonStates.hover};
+  --tln-button-hover-text-color: ${inkOn(buttonStates.hover)};
+  --tln-button-focus-color: ${buttonStates.focus};
+`
+    : ''
+
+/** Only outlined buttons stay as they are under the pointer. */
+const stateRules = (id: string, { buttonStates }: Copy): string =>
+  buttonStates
+    ? `.tln-region${own(id)} .tln-button:not(.tln-second):hover { color: var(--tln-button-hover-text-color); background: var(--tln-button-hover-color); }
+.tln-region${own(id)} .tln-button:focus-visible { outline-color: var(--tln-button-focus-color); }
+`
+    : ''
 
 const MARGINS = { top: '0 0 auto', middle: 'auto 0', bottom: 'auto 0 0' } as const
 const INSETS = { start: '0', center: 'auto', end: 'auto 0' } as const
@@ -260,14 +271,18 @@ function typeRules(id: string, type: CopyType): string {
       : ''
   }
   const { headingSize, headingWeight, bodySize, bodyWeight, lineLetters } = type
+  const family = (list: string | null): string | false =>
+    list !== null && `font-family: ${familyCss(list)};`
   const em = (value: number): string => `${Number(value.toFixed(3))}em`
   return [
     rule('heading', [
+      family(type.headingFamily),
       headingSize !== FIRST_TYPE.headingSize &&
         `font-size: clamp(${em(2.2 * headingSize)}, ${Number((5.6 * headingSize).toFixed(3))}vw, ${em(4.5 * headingSize)});`,
       headingWeight !== FIRST_TYPE.headingWeight && `font-weight: ${headingWeight};`,
     ]),
     rule('body', [
+      family(type.bodyFamily),
       bodySize !== FIRST_TYPE.bodySize && `font-size: ${em(1.2 * bodySize)};`,
       bodyWeight !== FIRST_TYPE.bodyWeight && `font-weight: ${bodyWeight};`,
       lineLetters !== FIRST_TYPE.lineLetters && `max-width: ${em(lineLetters * LETTER_EM)};`,

@@ -3,10 +3,18 @@ import type { BackdropDocument, DocumentOf, RenditionSettings } from '../backdro
 /** What older versions could say: documents of footage. */
 type FootageDocument = DocumentOf<'footage'>
 
+/** A document as version 16 wrote it: one scrim for all screens, and copy without its own faces. */
+export function asVersion16<D extends BackdropDocument>(document: D) {
+  const { ownScrim: _1, ...rest } = document
+  const { buttonStates: _2, ...copy } = document.copy
+  const { headingFamily: _3, bodyFamily: _4, ...type } = copy.type
+  return { ...rest, version: 16, copy: { ...copy, type } }
+}
+
 /** A document as version 15 wrote it: layers of scrim without blend modes. */
 export function asVersion15<D extends BackdropDocument>(document: D) {
   const layers = document.scrim.layers.map(({ blend: _, ...layer }) => layer)
-  return { ...document, version: 15, scrim: { layers } }
+  return { ...asVersion16(document), version: 15, scrim: { layers } }
 }
 
 /** A document as version 14 wrote it: one layer of scrim, of one colour. */

@@ -14,6 +14,7 @@ import {
   type ProjectSummary,
   type Spot,
 } from '../../core/api/wire'
+import { BRAND_LIMITS } from '../../core/brand/Brand'
 import { paintSchema, type Paint } from '../../core/kinds/paint/Paint'
 import { ApiError } from '../ApiError'
 import type { Database } from './database'
@@ -100,6 +101,11 @@ export class Projects {
       if (!project) throw new ApiError('project/not-found')
       const settings = changedSettings(settingsSchema.parse(project.settings), change)
       if (settings.paints.length > MAX_PAINTS) throw new ApiError('settings/too-many-paints')
+      if (
+        settings.colors.length > BRAND_LIMITS.colors ||
+        settings.typefaces.length > BRAND_LIMITS.typefaces
+      )
+        throw new ApiError('settings/too-many-colors')
       await project.update({ settings }, { transaction })
       return settings
     })

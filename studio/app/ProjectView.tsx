@@ -1,9 +1,10 @@
-import { Film, Pencil, Plus, Trash2, Weight } from 'lucide-react'
+import { Film, Palette, Pencil, Plus, Trash2, Weight } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { BackdropSummary, Page, SourceCard, Spot } from '../../core/api/wire'
 import { paintBackground } from '../../core/handoff/layers/paintCss'
 import { projectChanged, useClips, useImages, useProject, useShelfTotal } from '../api/queries'
+import { BrandDialog } from '../color/BrandDialog'
 import { SourceThumb } from '../clip/SourceThumb'
 import { Loading, Problem, Shell } from '../shell/Shell'
 import { Button } from '../ui/controls'
@@ -22,7 +23,7 @@ export function ProjectView() {
   const { data: total = 0 } = useShelfTotal(projectId)
   const [question, setQuestion] = useState<ProjectQuestion | null>(null)
   const [spotToFill, setSpotToFill] = useState<Spot | null>(null)
-  const [showsSettings, setShowsSettings] = useState(false)
+  const [shows, setShows] = useState<'settings' | 'brand' | null>(null)
   const navigate = useNavigate()
   if (!project)
     return (
@@ -54,9 +55,13 @@ export function ProjectView() {
             </p>
           </div>
           <div className="flex gap-2">
-            <Button onClick={() => setShowsSettings(true)}>
+            <Button onClick={() => setShows('settings')}>
               <Weight className="size-4" aria-hidden />
               Budgets and browsers
+            </Button>
+            <Button onClick={() => setShows('brand')}>
+              <Palette className="size-4" aria-hidden />
+              Brand
             </Button>
             <Button onClick={() => setQuestion({ kind: 'page' })}>
               <Plus className="size-4" aria-hidden />
@@ -81,8 +86,11 @@ export function ProjectView() {
           ))}
         </div>
       </main>
-      {showsSettings && (
-        <SettingsDialog projectId={project.id} onClose={() => setShowsSettings(false)} />
+      {shows === 'settings' && (
+        <SettingsDialog projectId={project.id} onClose={() => setShows(null)} />
+      )}
+      {shows === 'brand' && (
+        <BrandDialog projectId={project.id} name={project.name} onClose={() => setShows(null)} />
       )}
       {question && (
         <ProjectDialog

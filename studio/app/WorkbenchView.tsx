@@ -5,6 +5,7 @@ import { isClip, type BackdropRecord } from '../../core/api/wire'
 import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { kindOf } from '../../core/kinds'
 import { useSources } from '../api/queries'
+import { ProjectColors } from '../color/ProjectColors'
 import { kindView } from '../kinds'
 import { WatchParticles } from '../particles/WatchParticles'
 import { WatchContrasts } from '../rooms/legibility/WatchContrasts'
@@ -69,14 +70,16 @@ export function WorkbenchView() {
     )
   }
   return (
-    <Workbench
-      key={backdropId}
-      record={record}
-      document={shown}
-      sources={sources}
-      name={name}
-      isViewing={viewed !== null}
-    />
+    <ProjectColors projectId={record.project.id}>
+      <Workbench
+        key={backdropId}
+        record={record}
+        document={shown}
+        sources={sources}
+        name={name}
+        isViewing={viewed !== null}
+      />
+    </ProjectColors>
   )
 }
 

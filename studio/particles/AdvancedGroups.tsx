@@ -1,5 +1,6 @@
 import { MAX_LINKS, SHAPES, type Definition, type Shape } from '../../core/particles/Definition'
-import { Choice, ColorField, Group, NumberField, Slider, Toggle } from '../ui/controls'
+import { ColorField } from '../color/ColorField'
+import { Choice, Group, NumberField, Slider, Toggle } from '../ui/controls'
 import { RangeFields } from './RangeFields'
 import { useParticles } from './useParticles'
 

@@ -1,6 +1,7 @@
 import { Plus, X } from 'lucide-react'
 import type { Definition } from '../../core/particles/Definition'
-import { Button, Choice, ColorField, Group, Slider } from '../ui/controls'
+import { ColorField } from '../color/ColorField'
+import { Button, Choice, Group, Slider } from '../ui/controls'
 import { RangeFields } from './RangeFields'
 import { useParticles } from './useParticles'
 

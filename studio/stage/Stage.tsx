@@ -39,6 +39,7 @@ import type { LoadedSources } from '../state/loadedSources'
 import { useStage, type HeadingPlace } from '../state/stageStore'
 import { useWork } from '../state/workStore'
 import { Button } from '../ui/controls'
+import { PickColor } from './PickColor'
 import { ProofFailure } from './ProofFailure'
 import type { Editing } from './StageCopy'
 import { StageFrame } from './StageFrame'
@@ -96,6 +97,10 @@ export function Stage({
     (room.height - MARGIN) / screen.height,
     1,
   )
+  const area = {
+    width: screen.width * scale,
+    height: shownHeight(document, screen.height, grown) * scale,
+  }
   return (
     <section aria-label="Stage" className="relative flex min-h-0 flex-1 flex-col surround-grid">
       <ScreenChoice />
@@ -120,13 +125,8 @@ export function Stage({
               setReady(true)
             }}
           />
-          <Handles
-            room={roomName}
-            document={document}
-            sources={sources}
-            width={screen.width * scale}
-            height={shownHeight(document, screen.height, grown) * scale}
-          />
+          <PickColor {...area} />
+          <Handles room={roomName} document={document} sources={sources} {...area} />
         </div>
         {proof?.state === 'failed' && isOwn && (
           <ProofFailure proof={proof} onRetry={() => void makeProof(document, sources)} />

@@ -67,6 +67,11 @@ interface StageState {
   readonly trial: TrialLength | null
   /** A place on the stage that is pointed at, in shares of the region. */
   readonly mark: { readonly x: number; readonly y: number } | null
+  /** What a colour is being picked from the stage for; null for nothing. */
+  readonly picking: {
+    readonly label: string
+    readonly onPick: (color: string) => void
+  } | null
   /** Whether the hand is on the deck. */
   readonly scrubbing: boolean
   /** Whether handles on the stage are being used: what moves by style then stands at rest. */
@@ -101,6 +106,7 @@ export const useStage = create<StageState>((set) => ({
   failsBelow: null,
   trial: null,
   mark: null,
+  picking: null,
   scrub: null,
   scrubbing: false,
   handling: false,

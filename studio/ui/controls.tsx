@@ -252,41 +252,6 @@ export function Toggle({
   )
 }
 
-/** A colour: a swatch that opens the browser's picker, and its code to type. */
-export function ColorField({
-  label,
-  value,
-  onChange,
-}: {
-  label: string
-  value: string
-  onChange: (value: string, gesture: string | null) => void
-}) {
-  const [gesture, setGesture] = useState('')
-  return (
-    <div className="flex min-w-0 flex-1 items-center gap-2">
-      <input
-        type="color"
-        aria-label={`${label}, picker`}
-        value={value}
-        className="size-8 shrink-0"
-        onFocus={() => setGesture(crypto.randomUUID())}
-        onChange={(event) => onChange(event.target.value, gesture)}
-      />
-      <DraftField
-        label={label}
-        value={value}
-        onCommit={(text) => {
-          const typed = text.trim().startsWith('#') ? text.trim() : `#${text.trim()}`
-          if (!/^#[0-9a-f]{6}$/i.test(typed)) return 'Six digits, like #1b2a4c.'
-          onChange(typed.toLowerCase(), null)
-          return null
-        }}
-      />
-    </div>
-  )
-}
-
 /** Progress from 0 to 1, with a name for assistive technology. */
 export function Progress({ value, label }: { value: number; label: string }) {
   return (

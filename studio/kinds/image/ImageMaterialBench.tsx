@@ -8,15 +8,8 @@ import { useImages, useSettings } from '../../api/queries'
 import type { BenchProps } from '../../rooms/Room'
 import { SourceChoice } from '../../shelf/SourceChoice'
 import { useBackdrop } from '../../state/backdropStore'
-import {
-  Choice,
-  ColorField,
-  Group,
-  Note,
-  NumberField,
-  Slider,
-  StandingMark,
-} from '../../ui/controls'
+import { ColorField } from '../../color/ColorField'
+import { Choice, Group, Note, NumberField, Slider, StandingMark } from '../../ui/controls'
 import type { DocumentOf } from '../../../core/backdrop/BackdropDocument'
 import { BaseGroup } from '../BaseGroup'
 import { imageOf } from './imageOf'

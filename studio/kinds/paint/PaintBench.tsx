@@ -18,16 +18,8 @@ import {
 } from '../../../core/kinds/paint/Paint'
 import { widestGap } from '../../../core/picture/gradientStops'
 import type { BenchProps } from '../../rooms/Room'
-import {
-  Button,
-  Choice,
-  ColorField,
-  Group,
-  Note,
-  NumberField,
-  Slider,
-  Toggle,
-} from '../../ui/controls'
+import { ColorField } from '../../color/ColorField'
+import { Button, Choice, Group, Note, NumberField, Slider, Toggle } from '../../ui/controls'
 import { Picker } from '../../ui/Picker'
 import { BaseGroup } from '../BaseGroup'
 import { Palettes } from './Palettes'

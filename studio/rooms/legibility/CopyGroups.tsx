@@ -7,23 +7,30 @@ import {
   type CopyParts,
   type CopyType,
 } from '../../../core/copy/copyParts'
-import { inkOn } from '../../../core/handoff/emitStyle'
+import { inkOn } from '../../../core/copy/inkOn'
 import { parseHex } from '../../../core/picture/srgb'
 import { contrastRatio } from '../../../core/scrim/contrast'
 import { useBackdrop } from '../../state/backdropStore'
+import type { LoadedSources } from '../../state/loadedSources'
 import { useStage } from '../../state/stageStore'
-import { Button, Choice, ColorField, Group, Slider, Toggle } from '../../ui/controls'
-import { ButtonTarget, TargetField } from './ButtonTarget'
+import { ColorField, type ContrastOf } from '../../color/ColorField'
+import { Button, Choice, Group, Slider, Toggle } from '../../ui/controls'
+import { Picker } from '../../ui/Picker'
+import { useSavedColors } from '../../color/savedColors'
+import { ButtonColorGroup } from './ButtonColorGroup'
+import { TargetField } from './ButtonTarget'
+import { isButton, leastContrast, useSurrounds } from './measureSurrounds'
 
 interface CopyProps {
   readonly document: BackdropDocument
 }
 
 /** What stands in front: its colours, words of other lengths, type, and the parts it has. */
-export function CopyGroups({ document }: CopyProps) {
+export function CopyGroups({ document, sources }: CopyProps & { readonly sources: LoadedSources }) {
   return (
     <>
-      <ColorGroup document={document} />
+      <ColorGroup document={document} sources={sources} />
+      <ButtonColorGroup document={document} sources={sources} />
       <TrialGroup />
       <TypeGroup document={document} />
       <PartsGroup document={document} />
@@ -31,9 +38,20 @@ export function CopyGroups({ document }: CopyProps) {
   )
 }
 
-function ColorGroup({ document }: CopyProps) {
+function ColorGroup({ document, sources }: CopyProps & { readonly sources: LoadedSources }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { copy } = document
+  const useContrast: ContrastOf = () => {
+    const texts = useSurrounds(document, sources)
+    return (
+      texts &&
+      ((color) =>
+        leastContrast(
+          texts.filter((each) => !isButton(each)),
+          color,
+        ))
+    )
+  }
   return (
     <Group title="Copy" aside="edit it on the stage">
       <ColorField
@@ -42,15 +60,8 @@ function ColorGroup({ document }: CopyProps) {
         onChange={(value, gesture) =>
           dispatch({ type: 'copy/write', field: 'color', value }, gesture)
         }
+        useContrast={useContrast}
       />
-      <ColorField
-        label="Button colour"
-        value={copy.buttonColor}
-        onChange={(value, gesture) =>
-          dispatch({ type: 'copy/write', field: 'buttonColor', value }, gesture)
-        }
-      />
-      <ButtonTarget document={document} />
     </Group>
   )
 }
@@ -81,7 +92,7 @@ const percent = (value: number): string => `${Math.round(value * 100)} %`
 
 /** Sliders for how the copy is set: what they are called, and how far they go. */
 const TYPE_FIELDS: readonly {
-  readonly field: keyof CopyType
+  readonly field: Exclude<keyof CopyType, 'headingFamily' | 'bodyFamily'>
   readonly label: string
   readonly low: number
   readonly high: number
@@ -105,9 +116,37 @@ const TYPE_FIELDS: readonly {
 function TypeGroup({ document }: CopyProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { type } = document.copy
-  const isUsual = TYPE_FIELDS.every(({ field }) => type[field] === FIRST_TYPE[field])
+  const isUsual = (Object.keys(FIRST_TYPE) as (keyof CopyType)[]).every(
+    (field) => type[field] === FIRST_TYPE[field],
+  )
   return (
     <Group title="Type" aside="against the usual size">
+      <FaceField
+        label="Typeface of the heading"
+        family={type.headingFamily}
+        onChange={({ family, weight }) =>
+          dispatch({
+            type: 'copy/type',
+            set: {
+              headingFamily: family,
+              ...(weight !== null && { headingWeight: weightWithin(weight, 900) }),
+            },
+          })
+        }
+      />
+      <FaceField
+        label="Typeface of the text"
+        family={type.bodyFamily}
+        onChange={({ family, weight }) =>
+          dispatch({
+            type: 'copy/type',
+            set: {
+              bodyFamily: family,
+              ...(weight !== null && { bodyWeight: weightWithin(weight, 800) }),
+            },
+          })
+        }
+      />
       {TYPE_FIELDS.map(({ field, shown, ...range }) => (
         <Slider
           key={field}
@@ -123,6 +162,48 @@ function TypeGroup({ document }: CopyProps) {
         <Button onClick={() => dispatch({ type: 'copy/type', set: FIRST_TYPE })}>Usual type</Button>
       )}
     </Group>
+  )
+}
+
+/** What weights the copy may have, in steps of its sliders. */
+const weightWithin = (weight: number, most: number): number =>
+  Math.min(most, Math.max(300, Math.round(weight / 50) * 50))
+
+/** One of the project's typefaces, or the one of the page. */
+function FaceField({
+  label,
+  family,
+  onChange,
+}: {
+  readonly label: string
+  readonly family: string | null
+  readonly onChange: (face: {
+    readonly family: string | null
+    readonly weight: number | null
+  }) => void
+}) {
+  const typefaces = useSavedColors()?.typefaces ?? []
+  if (typefaces.length === 0 && family === null) return null
+  const chosen = typefaces.find((each) => each.family === family)
+  const gone = family !== null && !chosen ? [{ value: family, label: family }] : []
+  return (
+    <div className="flex items-center justify-between gap-2">
+      <span>{label}</span>
+      <Picker
+        label={label}
+        value={chosen?.name ?? family ?? ''}
+        options={[
+          { value: '', label: 'The page’s own' },
+          ...typefaces.map(({ name }) => ({ value: name, label: name })),
+          ...gone,
+        ]}
+        onChange={(value) => {
+          if (value === family) return
+          const face = typefaces.find(({ name }) => name === value)
+          onChange({ family: face?.family ?? null, weight: face?.weight ?? null })
+        }}
+      />
+    </div>
   )
 }
 

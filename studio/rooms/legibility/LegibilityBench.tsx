@@ -67,7 +67,7 @@ export function LegibilityBench({ document, sources }: BenchProps) {
       <RemedyGroup key={measuredKey(document, sources)} document={document} sources={sources} />
       <ScrimGroup document={document} sources={sources} />
       <PlaceGroup document={document} sources={sources} />
-      <CopyGroups document={document} />
+      <CopyGroups document={document} sources={sources} />
     </>
   )
 }

@@ -17,7 +17,8 @@ import {
   type ScrimStop,
 } from '../../../core/scrim/Scrim'
 import { measuredKey } from '../../state/contrastStore'
-import { Button, Choice, ColorField, Group, NumberField, Slider } from '../../ui/controls'
+import { ColorField } from '../../color/ColorField'
+import { Button, Choice, Group, NumberField, Slider } from '../../ui/controls'
 import { useAsked } from '../../ui/useAsked'
 import type { BenchProps } from '../Room'
 import { BLEND_NAMES, BlendPicker } from './BlendPicker'

@@ -1,6 +1,6 @@
 import type { FootageDocument } from '../FootageDocument'
 import { useBackdrop } from '../../../state/backdropStore'
-import { ColorField } from '../../../ui/controls'
+import { ColorField } from '../../../color/ColorField'
 
 /** The colour that fills transparent parts of clip and poster. */
 export function MatteField({ document }: { document: FootageDocument }) {

@@ -2,15 +2,8 @@ import type { DocumentOf } from '../../../../core/backdrop/BackdropDocument'
 import { FOCAL_CLASSES, type FocalClass } from '../../../../core/fit/focal'
 import { panOf, type Slide } from '../../../../core/kinds/slideshow/Slideshow'
 import { useBackdrop } from '../../../state/backdropStore'
-import {
-  Button,
-  Choice,
-  ColorField,
-  Group,
-  NumberField,
-  Slider,
-  Toggle,
-} from '../../../ui/controls'
+import { ColorField } from '../../../color/ColorField'
+import { Button, Choice, Group, NumberField, Slider, Toggle } from '../../../ui/controls'
 import { ViewFields } from '../../pan/ViewFields'
 import { WordFields } from './WordFields'
 

@@ -1,0 +1,93 @@
+import { contrastKey } from '../../../core/backdrop/contrastBase'
+import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
+import { aroundRatio, surroundsOf, type Surrounds } from '../../../core/legibility/buttonColors'
+import { isOneOf } from '../../../core/legibility/TextPlace'
+import type { WorstMoment } from '../../../core/legibility/worstOf'
+import { contrastOrder } from '../../layout/contrastOrder'
+import { laidOut } from '../../layout/laidOut'
+import type { LoadedSources } from '../../state/loadedSources'
+import { useAsync } from '../../ui/useAsync'
+import type { ToldContrast } from '../../color/ColorField'
+import type { ContrastOrder } from '../../worker/contrast/ContrastOrder'
+import { measuredIn } from './weakestScrim'
+
+/** What is behind a text in all frames and on all screens, whatever colour the text has. */
+export interface TextSurrounds {
+  readonly label: string
+  readonly needed: number
+  readonly surrounds: Surrounds
+}
+
+const BLACK = '#000000'
+const WHITE = '#ffffff'
+
+/**
+ * What is behind each text that has no plate of its own, from the worst contrast of black and of
+ * white in its place: two measurements say what any colour gives. With the order that was measured;
+ * null where its frames are not known. Errors: those of measuring.
+ */
+export async function measureSurrounds(
+  document: BackdropDocument,
+  sources: LoadedSources,
+  signal: AbortSignal,
+): Promise<{ readonly order: ContrastOrder; readonly texts: readonly TextSurrounds[] } | null> {
+  const layouts = await laidOut((page) => page.measure(document))
+  const order = await contrastOrder(document, sources, layouts)
+  if (!order) return null
+  const screens = order.screens.map((screen) => ({
+    ...screen,
+    layout: {
+      ...screen.layout,
+      texts: screen.layout.texts
+        .filter(({ plate }) => plate === null)
+        .flatMap((text) => [BLACK, WHITE].map((color) => ({ ...text, color }))),
+    },
+  }))
+  const worst = await measuredIn({ ...order, screens }, signal)
+  return { order, texts: surroundsByText(worst) }
+}
+
+/** Of all screens together. */
+export function surroundsByText(worst: readonly WorstMoment[]): TextSurrounds[] {
+  const least = new Map<string, { readonly needed: number; black: number; white: number }>()
+  for (const { text, ratio } of worst) {
+    const { label, needed, color } = text
+    const known = least.get(label)
+    const entry = { black: 21, white: 21, ...known, needed: Math.max(needed, known?.needed ?? 0) }
+    const of = color === BLACK ? 'black' : 'white'
+    least.set(label, { ...entry, [of]: Math.min(entry[of], ratio) })
+  }
+  return [...least].map(([label, { needed, black, white }]) => ({
+    label,
+    needed,
+    surrounds: surroundsOf(black, white),
+  }))
+}
+
+/** The contrast of a colour over several texts: the one that lacks most. */
+export function leastContrast(texts: readonly TextSurrounds[], color: string): ToldContrast | null {
+  return texts
+    .map(({ needed, surrounds }) => ({ needed, ratio: aroundRatio(color, surrounds) }))
+    .reduce<ToldContrast | null>(
+      (least, each) =>
+        least && least.ratio / least.needed <= each.ratio / each.needed ? least : each,
+      null,
+    )
+}
+
+/** Whether a text is a button against what is around it. */
+export const isButton = (text: Pick<TextSurrounds, 'label'>): boolean => isOneOf(text, ['Button'])
+
+/** What any colour gives in front of a document's base; null while it is measured. */
+export function useSurrounds(
+  document: BackdropDocument,
+  sources: LoadedSources,
+): readonly TextSurrounds[] | null {
+  const { copy } = document
+  const colorless = { ...document, copy: { ...copy, color: WHITE, buttonColor: WHITE } }
+  const { value } = useAsync(contrastKey(colorless), async (signal) => {
+    const found = await measureSurrounds(document, sources, signal)
+    return found?.texts ?? null
+  })
+  return value
+}
