@@ -290,6 +290,30 @@ describe('what a project decides', () => {
     expect(codeOf(await save('One more'))).toBe('settings/too-many-paints')
     expect((await save('Paint 3')).status).toBe(200)
   })
+  it('keeps a brand: an import is taken whole or not at all, and locks stay', async () => {
+    const path = `/api/projects/${(await client.makeProject()).id}/settings`
+    const change = (fields: object) => client.call<ProjectSettings>('PATCH', path, fields)
+    const color = (name: string, hex = '#102030') => ({ name, color: hex, isLocked: false })
+    const typefaces = [{ name: 'body', family: 'Fen Sans, sans-serif', weight: 400 }]
+    await change({ saveBrand: { colors: [color('night'), color('ember', '#f2b872')], typefaces } })
+    await change({ lockColor: { name: 'night', isLocked: true } })
+    const { body } = await change({
+      saveBrand: { colors: [color('night', '#000033')], typefaces: [] },
+    })
+    expect(body.colors).toEqual([
+      { name: 'night', color: '#000033', isLocked: true },
+      { name: 'ember', color: '#f2b872', isLocked: false },
+    ])
+    const many = Array.from({ length: 63 }, (_, at) => color(`color ${at}`))
+    expect(codeOf(await change({ saveBrand: { colors: many, typefaces: [] } }))).toBe(
+      'settings/too-many-colors',
+    )
+    const css = [{ name: 'x', family: 'x; } body { color: red', weight: null }]
+    expect((await change({ saveBrand: { colors: [], typefaces: css } })).status).toBe(400)
+    const gone = await change({ deleteColor: 'ember', deleteTypeface: 'body' })
+    expect(gone.body.colors.map(({ name }) => name)).toEqual(['night'])
+    expect(gone.body.typefaces).toEqual([])
+  })
   it('is unknown of a project that is not there', async () =>
     expect(codeOf(await client.call('GET', `/api/projects/${UNKNOWN}/settings`))).toBe(
       'project/not-found',

@@ -144,3 +144,21 @@ describe('a header that stays', () => {
     expect(emitPageStyle(dark)).toContain('step-end')
   })
 })
+
+describe('colours of the button and typefaces', () => {
+  it('are in the style only where they are chosen', () => {
+    expect(style()).not.toMatch(/font-family|:hover|--tln-button-(hover|focus)/)
+    const states = { hover: '#ffcc88', focus: '#ffffff' }
+    const css = added(
+      { type: 'copy/button-colors', color: '#b5563c', states },
+      { type: 'copy/type', set: { headingFamily: 'Fen Serif 2, serif', bodyFamily: 'Alder' } },
+    )
+    expect(css).toContain('--tln-button-color: #b5563c;')
+    expect(css).toContain('--tln-button-hover-color: #ffcc88;')
+    expect(css).toContain('--tln-button-hover-text-color: #1a1410;')
+    expect(css).toContain('.tln-button:not(.tln-second):hover {')
+    expect(css).toContain('outline-color: var(--tln-button-focus-color);')
+    expect(css).toContain('.tln-heading { font-family: "Fen Serif 2", serif; }')
+    expect(css).toContain('.tln-body { font-family: Alder; }')
+  })
+})

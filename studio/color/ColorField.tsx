@@ -94,7 +94,7 @@ function ColorList({ label, value, useContrast = useNoContrast, onTake, onClose 
         <p className="text-xs" role="status">
           {contrastOf ? (
             <>
-              At least, over all frames and screens: <Told told={contrastOf(value)} />
+              At least, over all frames and screens: <Told told={contrastOf(value)} isWhole />
             </>
           ) : (
             <span className="text-muted">Measuring the contrast of each colour …</span>
@@ -134,12 +134,19 @@ function ColorList({ label, value, useContrast = useNoContrast, onTake, onClose 
   )
 }
 
-const Told = ({ told }: { readonly told: ToldContrast | null }) =>
+const Told = ({
+  told,
+  isWhole = false,
+}: {
+  readonly told: ToldContrast | null
+  readonly isWhole?: boolean
+}) =>
   told && (
     <span
       className={`font-mono text-xs ${told.ratio < told.needed ? 'font-semibold text-fix' : 'text-settled'}`}
     >
-      {told.ratio.toFixed(2)} : 1{told.ratio < told.needed && ` (needs ${told.needed})`}
+      {told.ratio.toFixed(2)} : 1
+      {told.ratio < told.needed && (isWhole ? `, needs ${told.needed}` : ' fails')}
     </span>
   )
 

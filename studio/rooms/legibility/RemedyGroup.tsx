@@ -4,6 +4,7 @@ import { SCREENS } from '../../../core/fit/screens'
 import type { PictureCost, ShownPicture } from '../../../core/legibility/pictureCost'
 import { isOneOf, type TextPlace } from '../../../core/legibility/TextPlace'
 import { isEnough, type WorstMoment } from '../../../core/legibility/worstOf'
+import { useSavedColors } from '../../color/savedColors'
 import { useBackdrop } from '../../state/backdropStore'
 import { freshOf, useContrastStore } from '../../state/contrastStore'
 import { Button, Group } from '../../ui/controls'
@@ -45,10 +46,11 @@ export function RemedyGroup({ document, sources }: Pick<BenchProps, 'document' |
     document,
     sources,
   )
+  const brand = useSavedColors()?.colors ?? []
   const [found, setFound] = useState(NOTHING)
   const { state, ask, stop } = useAsked(async (signal, tell) => {
     setFound(NOTHING)
-    return findRemedies(document, sources, signal, tell, (step) =>
+    return findRemedies(document, sources, brand, signal, tell, (step) =>
       setFound((before) => added(before, step)),
     )
   })

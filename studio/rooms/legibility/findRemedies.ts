@@ -1,5 +1,6 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { reduce, type BackdropAction } from '../../../core/backdrop/reduce'
+import { isLockedColor, type BrandColor } from '../../../core/brand/Brand'
 import { copyColors } from '../../../core/legibility/copyColors'
 import { localScrims, textsBox, type LocalScrim } from '../../../core/legibility/localScrims'
 import {
@@ -19,6 +20,7 @@ import type { LayoutPage, ScreenLayouts } from '../../layout/LayoutPage'
 import type { LoadedSources } from '../../state/loadedSources'
 import type { ContrastOrder } from '../../worker/contrast/ContrastOrder'
 import { smallPictures } from './smallPictures'
+import { isButton, leastContrast, surroundsIn } from './measureSurrounds'
 import { suggestPlaces } from './suggestPlaces'
 import { areRead, measuredIn, weakestOf } from './weakestScrim'
 
@@ -53,6 +55,9 @@ const LOCAL_TITLES: Readonly<Record<LocalScrim['kind'], string>> = {
   spot: 'A soft spot behind the copy',
   band: 'A band behind the copy',
 }
+/** Of what is needed: known from two measurements, not from one with the colour itself. */
+const CLOSE = 0.97
+const LOCKED = 'it has a locked colour of the brand'
 const NO_COST: PictureCost = { deltaE: 0, changed: 0 }
 /** Copy brighter than this needs something dark behind it. Halfway in contrast to both ends. */
 const MIDDLE_LUMINANCE = 0.18
@@ -82,6 +87,7 @@ const titled = (title: string, strengths: readonly number[]): string =>
 class Search {
   private readonly document: BackdropDocument
   private readonly sources: LoadedSources
+  private readonly brand: readonly BrandColor[]
   private readonly page: LayoutPage
   private readonly signal: AbortSignal
   private readonly tell: (text: string) => void
@@ -90,6 +96,7 @@ class Search {
   constructor(
     document: BackdropDocument,
     sources: LoadedSources,
+    brand: readonly BrandColor[],
     page: LayoutPage,
     signal: AbortSignal,
     tell: (text: string) => void,
@@ -97,6 +104,7 @@ class Search {
   ) {
     this.document = document
     this.sources = sources
+    this.brand = brand
     this.page = page
     this.signal = signal
     this.tell = tell
@@ -117,8 +125,7 @@ class Search {
     if (failing.length === 0) return true
     const pictures = await smallPictures(order, signal)
     this.onStep({ pictures })
-    for (const color of copyColors(pictures, document.copy.color))
-      await this.try(`Copy in ${color}`, [{ type: 'copy/write', field: 'color', value: color }])
+    await this.tryColors(order, pictures)
     await this.tryPlaces()
     await this.tryScrims(order, layouts, failing, pictures)
     return true
@@ -136,6 +143,32 @@ class Search {
     if (worst && areRead(all))
       this.onStep({ remedy: { title, actions, document: changed, layouts, worst, cost: NO_COST } })
     else if (worst) this.onStep({ vain: { title, worst } })
+  }
+
+  /** Colours of the brand, black and white, and tints of the picture. */
+  private async tryColors(order: ContrastOrder, pictures: readonly ShownPicture[]): Promise<void> {
+    const { brand, signal } = this
+    const now = this.document.copy.color
+    if (isLockedColor(brand, now)) {
+      this.onStep({ vain: { title: 'Copy in another colour', worst: LOCKED } })
+      return
+    }
+    this.tell('Copy in other colours')
+    const texts = (await surroundsIn(order, signal)).filter((text) => !isButton(text))
+    const named = new Map(brand.map(({ name, color }) => [color.toLowerCase(), name]))
+    const offered = new Set([...named.keys(), ...copyColors(pictures, now)])
+    offered.delete(now.toLowerCase())
+    for (const color of offered) {
+      const name = named.get(color)
+      const title = `Copy in ${name ? `${name}, ${color}` : color}`
+      const { ratio, needed } = leastContrast(texts, color) ?? { ratio: 21, needed: 1 }
+      // What is far from enough need not be laid out and measured.
+      if (ratio < needed * CLOSE)
+        this.onStep({
+          vain: { title, worst: `least ${ratio.toFixed(2)}\u00a0: 1, needs ${needed}` },
+        })
+      else await this.try(title, [{ type: 'copy/write', field: 'color', value: color }])
+    }
   }
 
   private async tryPlaces(): Promise<void> {
@@ -248,15 +281,17 @@ class Search {
 
 /**
  * Looks for changes after which all copy is read on all screens at all times: another colour or
- * position of the copy, and the weakest layers of scrim, local and even. Each is told as it is
- * found. Gives whether anything could be measured. Errors: those of measuring.
+ * position of the copy, and the weakest layers of scrim, local and even. Copy in a locked colour of
+ * the brand keeps it. Each is told as it is found. Gives whether anything could be measured.
+ * Errors: those of measuring.
  */
 export function findRemedies(
   document: BackdropDocument,
   sources: LoadedSources,
+  brand: readonly BrandColor[],
   signal: AbortSignal,
   tell: (text: string) => void,
   onStep: (step: RemedyStep) => void,
 ): Promise<boolean> {
-  return laidOut((page) => new Search(document, sources, page, signal, tell, onStep).run())
+  return laidOut((page) => new Search(document, sources, brand, page, signal, tell, onStep).run())
 }

@@ -33,7 +33,14 @@ export async function measureSurrounds(
 ): Promise<{ readonly order: ContrastOrder; readonly texts: readonly TextSurrounds[] } | null> {
   const layouts = await laidOut((page) => page.measure(document))
   const order = await contrastOrder(document, sources, layouts)
-  if (!order) return null
+  return order && { order, texts: await surroundsIn(order, signal) }
+}
+
+/** The same of an order that is there already. Errors: those of measuring. */
+export async function surroundsIn(
+  order: ContrastOrder,
+  signal: AbortSignal,
+): Promise<readonly TextSurrounds[]> {
   const screens = order.screens.map((screen) => ({
     ...screen,
     layout: {
@@ -43,8 +50,7 @@ export async function measureSurrounds(
         .flatMap((text) => [BLACK, WHITE].map((color) => ({ ...text, color }))),
     },
   }))
-  const worst = await measuredIn({ ...order, screens }, signal)
-  return { order, texts: surroundsByText(worst) }
+  return surroundsByText(await measuredIn({ ...order, screens }, signal))
 }
 
 /** Of all screens together. */
