@@ -113,9 +113,8 @@ async function folderLine(browser: RenderBrowser, folder: string): Promise<Legib
           places: { [DIGEST]: { url: browser.lend(file), bytes: statSync(file).size } },
         },
       ],
-      screens: [{ name: screen, base: 0, layout, focal, isStill: false }],
+      screens: [{ name: screen, base: 0, layout, focal, scrim, isStill: false }],
       moments: contrastMoments(sequence, drawn),
-      scrim,
       particles: shown.particles,
     })
     worst.push(...measured.worst)

@@ -17,7 +17,7 @@ export const familySchema = z
   .max(BRAND_LIMITS.family, 'These are too many typefaces.')
   .regex(FAMILY, 'Typefaces are names, with commas between them.')
 
-/** A list of families as a style sheet has it: names of several words, or with digits, in quotes. */
+/** A list of families as a style sheet has it: names that are no single word in quotes. */
 export const familyCss = (family: string): string =>
   family
     .split(',')

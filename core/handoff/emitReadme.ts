@@ -227,8 +227,8 @@ const OWN_NAMES: Readonly<Record<KindName, { property: string; classes: string }
 }
 
 /** The scrim's further elements, where layers of it are blended. */
-function blendedNames({ scrim }: BackdropDocument): string {
-  const count = scrimRuns(scrim).length
+function blendedNames({ scrim, ownScrim }: BackdropDocument): string {
+  const count = Math.max(...[scrim, ownScrim.phone ?? scrim].map((each) => scrimRuns(each).length))
   return count < 2
     ? ''
     : `\n    --tln-scrim-2${count > 2 ? ` to --tln-scrim-${count}` : ''}           its next layers, blended with what is behind them`
@@ -241,7 +241,7 @@ function contract({ id, document }: HandoffInput): string {
   Custom properties, set on .tln-region[data-tln="${id}"]:
     --tln-height            minimum height of the region
     --tln-focal-point       the point of the picture that stays in view
-    --tln-scrim             the scrim, a CSS image${blendedNames(document)}
+    --tln-scrim             the scrim, a CSS image${document.ownScrim.phone ? ' (phones have another, by a media query)' : ''}${blendedNames(document)}
     --tln-background-color  behind everything, and what stays where the backdrop is taken out
     --tln-average-color, --tln-placeholder   painted before the poster${own.property}
     --tln-pause-size, --tln-pause-inset      size of the control, and its distance to the edges

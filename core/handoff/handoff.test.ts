@@ -368,6 +368,31 @@ describe('the style', () => {
     expect(told([even])).not.toContain('--tln-scrim-2')
     expect(told([even, multiplied, tint])).toContain('--tln-scrim-2 to --tln-scrim-3')
   })
+  it('has another scrim on phones, with as many elements as either needs', () => {
+    const even = evenLayer('#000000', 0.2)
+    const multiplied: ScrimLayer = { ...evenLayer('#204060', 0.8), blend: 'multiply' }
+    const own = (shared: ScrimLayer[], phone: ScrimLayer[]) => {
+      const document = after(
+        { type: 'scrim/set', scrim: { layers: shared } },
+        { type: 'scrim/own', scrim: { layers: phone } },
+      )
+      const elements = emitRegion(ID, document, MEDIA, 'page').match(
+        /<div class="tln-scrim[^>]*>/g,
+      )!
+      return { style: emitBackdropStyle(ID, document, MEDIA), count: elements.length }
+    }
+    const phones = /@media \(max-width: 640px\) \{\n([^]*?)\n\}/
+    const one = own([even], [multiplied])
+    expect(one.count).toBe(1)
+    expect(one.style).toContain(`--tln-scrim: ${scrimImage([even])};`)
+    expect(phones.exec(one.style)![1]).toContain(`--tln-scrim: ${scrimImage([multiplied])};`)
+    expect(phones.exec(one.style)![1]).toContain('.tln-scrim-1 { mix-blend-mode: multiply; }')
+    const more = own([even, multiplied], [])
+    expect(more.count).toBe(2)
+    expect(phones.exec(more.style)![1]).toContain('--tln-scrim: none; --tln-scrim-2: none;')
+    expect(phones.exec(more.style)![1]).toContain('.tln-scrim-2 { mix-blend-mode: normal; }')
+    expect(own([even], [even]).style).not.toContain('mix-blend-mode')
+  })
   it('keeps every class and property under one prefix', () => {
     const style =
       emitBackdropStyle(ID, DOCUMENT, MEDIA) +

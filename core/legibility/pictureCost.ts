@@ -27,19 +27,20 @@ const VISIBLE = 2
 const [ACROSS, DOWN] = [32, 20]
 
 /**
- * How far what is seen of pictures differs between two scrims, on average over places and pictures.
+ * How far what is seen of pictures differs between two scrims of each, on average over places and
+ * pictures.
  * Source: docs/method.md (contrast).
  */
-export function pictureCost(
-  pictures: readonly ShownPicture[],
-  before: Scrim,
-  after: Scrim,
+export function pictureCost<P extends ShownPicture>(
+  pictures: readonly P[],
+  before: (picture: P) => Scrim,
+  after: (picture: P) => Scrim,
 ): PictureCost {
   let [sum, changed, count] = [0, 0, 0]
   for (const picture of pictures) {
     const { region } = picture
-    const [was, is] = [before, after].map((scrim) =>
-      seenThrough(scrim, region.width, region.height),
+    const [was, is] = [before, after].map((scrimOf) =>
+      seenThrough(scrimOf(picture), region.width, region.height),
     )
     const colorAt = colorsOf(picture)
     for (let row = 0; row < DOWN; row++)

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { contrastRatio } from '../scrim/contrast'
-import { evenScrim, NO_SCRIM, scrimSchema } from '../scrim/Scrim'
+import { evenScrim, NO_SCRIM, scrimSchema, type Scrim } from '../scrim/Scrim'
 import { layersOver } from '../scrim/scrimAt'
 import { parseHex } from '../picture/srgb'
 import { copyColors } from './copyColors'
@@ -28,6 +28,13 @@ function picture(...colors: string[]): ShownPicture {
   }
   return { data, size, region: { width: 800, height: 400 }, focal: { x: 0.5, y: 0.5 } }
 }
+
+const costOf = (pictures: readonly ShownPicture[], before: Scrim, after: Scrim) =>
+  pictureCost(
+    pictures,
+    () => before,
+    () => after,
+  )
 
 describe('scrims that are fitted to the copy', () => {
   it('have their whole strength behind all of it, and are layers that may be kept (seed 6)', () =>
@@ -76,12 +83,11 @@ describe('scrims that are fitted to the copy', () => {
 describe('what a scrim takes from the picture', () => {
   it('is nothing where nothing changes, and more of what is stronger', () => {
     const pictures = [picture('#4060a0', '#e0c080')]
-    const cost = (strength: number) =>
-      pictureCost(pictures, NO_SCRIM, evenScrim('#000000', strength))
+    const cost = (strength: number) => costOf(pictures, NO_SCRIM, evenScrim('#000000', strength))
     expect(cost(0)).toEqual({ deltaE: 0, changed: 0 })
     expect(cost(0.6).deltaE).toBeGreaterThan(cost(0.3).deltaE)
     expect(cost(0.6).changed).toBe(1)
-    expect(pictureCost([], NO_SCRIM, evenScrim('#000000', 1))).toEqual({ deltaE: 0, changed: 0 })
+    expect(costOf([], NO_SCRIM, evenScrim('#000000', 1))).toEqual({ deltaE: 0, changed: 0 })
   })
   it('is less of one that lies behind the copy only, of equal strength (seed 7)', () =>
     fc.assert(
@@ -89,9 +95,9 @@ describe('what a scrim takes from the picture', () => {
         inside.filter(({ width, height }) => width < 0.5 && height < 0.5),
         (box) => {
           const pictures = [picture('#c0a080')]
-          const even = pictureCost(pictures, NO_SCRIM, evenScrim('#000000', 1))
+          const even = costOf(pictures, NO_SCRIM, evenScrim('#000000', 1))
           for (const { layer } of localScrims(box, '#000000')) {
-            const local = pictureCost(pictures, NO_SCRIM, { layers: [layer] })
+            const local = costOf(pictures, NO_SCRIM, { layers: [layer] })
             expect(local.deltaE).toBeLessThan(even.deltaE)
             expect(local.changed).toBeLessThanOrEqual(even.changed)
           }
@@ -105,7 +111,7 @@ describe('what a scrim takes from the picture', () => {
     const region = { width: 100, height: 100 }
     const darker = evenScrim('#000000', 0.5)
     const cost = (x: number) =>
-      pictureCost([{ ...half, region, focal: { x, y: 0.5 } }], NO_SCRIM, darker)
+      costOf([{ ...half, region, focal: { x, y: 0.5 } }], NO_SCRIM, darker)
     expect(cost(0).changed).toBe(1)
     expect(cost(1)).toEqual({ deltaE: 0, changed: 0 })
   })

@@ -3,6 +3,7 @@ import { baseOnScreen } from '../../core/backdrop/contrastBase'
 import { liveParticlesOf } from '../../core/backdrop/delivered'
 import { SCREEN_NAMES } from '../../core/fit/screens'
 import { contrastMoments } from '../../core/legibility/contrastMoments'
+import { scrimOn } from '../../core/scrim/scrimOn'
 import { prepare } from '../../core/particles/prepare'
 import type { LoadedSources } from '../state/loadedSources'
 import type { ScreenLayouts } from './LayoutPage'
@@ -30,6 +31,7 @@ export async function contrastOrder(
       base: found < 0 ? bases.length : found,
       layout,
       focal: base.focal,
+      scrim: scrimOn(document, name),
       isStill: base.isStill,
     })
     if (found >= 0) continue
@@ -55,7 +57,6 @@ export async function contrastOrder(
         frameRate: document.particles!.frameRate,
       },
     ),
-    scrim: document.scrim,
     particles: definition && prepare(definition),
   }
 }

@@ -8,6 +8,7 @@ import { painterOf } from '../../core/particles/Painter'
 import { spriteImages } from './spriteImages'
 import { prepare } from '../../core/particles/prepare'
 import { parseHex } from '../../core/picture/srgb'
+import { scrimOfWindow } from '../../core/scrim/scrimOn'
 import { frameContrast } from '../../core/scrim/frameContrast'
 import { useStage, type HeadingPlace } from '../state/stageStore'
 
@@ -31,8 +32,17 @@ export function WatchParticles({ document }: { document: BackdropDocument }) {
   // In a clip they are behind the heading already.
   const definition = liveParticlesOf(document)
   const isWatched = definition !== null && !moves(document.base)
-  const { base, scrim, copy, fit } = document
-  const key = JSON.stringify([isWatched, definition, base, scrim, copy.color, fit, places])
+  const { base, scrim, ownScrim, copy, fit } = document
+  const key = JSON.stringify([
+    isWatched,
+    definition,
+    base,
+    scrim,
+    ownScrim,
+    copy.color,
+    fit,
+    places,
+  ])
   useEffect(() => {
     const [place] = places
     if (!isWatched || !definition || !place || place.width === 0) return
@@ -81,10 +91,12 @@ async function pictureBelow(
 /** The heading's contrast at moments spread over the period. */
 async function* contrasts(
   definition: Definition,
-  { scrim, copy }: BackdropDocument,
+  document: BackdropDocument,
   place: HeadingPlace,
   below: OffscreenCanvas,
 ): AsyncGenerator<{ ratio: number; seconds: number }> {
+  const { copy } = document
+  const scrim = scrimOfWindow(document, place.region.width)
   const { width, height } = below
   const layer = new OffscreenCanvas(width, height)
   const canvas = new OffscreenCanvas(width, height)

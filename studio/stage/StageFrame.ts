@@ -13,6 +13,7 @@ import type { ShareRect } from '../../core/picture/pictureShape'
 import { parseHex } from '../../core/picture/srgb'
 import { easeInOut } from '../../core/kinds/easing'
 import { failingBoxes } from '../../core/legibility/failingBoxes'
+import { scrimOfWindow } from '../../core/scrim/scrimOn'
 import { frameContrast, neededContrast, type Box } from '../../core/scrim/frameContrast'
 import type { DrawnCost, HeadingPlace } from '../state/stageStore'
 import { kindView } from '../kinds'
@@ -226,19 +227,14 @@ export class StageFrame {
       },
       MEASURE_SCALE,
     )
-    const ratio = frameContrast(
-      pixels,
-      document.scrim,
-      scaled,
-      parseHex(document.copy.color),
-      MEASURE_CELL,
-    )
+    const scrim = scrimOfWindow(document, this.frame.clientWidth)
+    const ratio = frameContrast(pixels, scrim, scaled, parseHex(document.copy.color), MEASURE_CELL)
     const face = this.frame.contentWindow!.getComputedStyle(heading)
     const failing =
       failsBelow === null
         ? null
-        : failingBoxes(pixels, document.scrim, parseHex(document.copy.color), failsBelow).map(
-            (each) => scaledBox(each, 1 / MEASURE_SCALE),
+        : failingBoxes(pixels, scrim, parseHex(document.copy.color), failsBelow).map((each) =>
+            scaledBox(each, 1 / MEASURE_SCALE),
           )
     return {
       ratio,

@@ -5,6 +5,7 @@ import type { BlendMode } from '../../picture/blend'
 import type { ScrimLayer as Layer } from '../../scrim/Scrim'
 import { scrimRuns, type ScrimRun } from '../../scrim/scrimAt'
 import { cssNumber } from '../cssNumber'
+import { focalWindows } from '../focalCss'
 import type { LayerEmitter } from './LayerEmitter'
 
 /** The name that the style gives the nth element of the scrim, from the back. */
@@ -13,21 +14,28 @@ export const scrimName = (index: number): string => (index === 0 ? 'scrim' : `sc
 /** The scrim: an element over the base, and one for each layer that is blended with it. */
 export const scrim: LayerEmitter<ScrimLayer> = {
   markup: (_, document) =>
-    runsOf(document).map(
-      ({ blend }, index) =>
-        `<div class="tln-scrim${isPlain(blend, index) ? '' : ` tln-scrim-${index + 1}`}"></div>`,
+    elementsOf(document).map(
+      (element, index) =>
+        `<div class="tln-scrim${isPlain(element, index) ? '' : ` tln-scrim-${index + 1}`}"></div>`,
     ),
   values: (_, document) =>
     Object.fromEntries(
-      runsOf(document).map(({ layers }, index) => [scrimName(index), scrimImage(layers)]),
+      elementsOf(document).map(({ shared }, index) => [
+        scrimName(index),
+        scrimImage(shared.layers),
+      ]),
     ),
-  ownRules: (_, { own }, document) =>
-    runsOf(document).flatMap(({ blend }, index) => {
-      if (isPlain(blend, index)) return []
+  ownRules: (_, { own }, document) => {
+    const elements = elementsOf(document)
+    const rules = elements.flatMap((element, index) => {
+      if (isPlain(element, index)) return []
+      const { blend } = element.shared
       const image = index === 0 ? '' : ` background-image: var(--tln-${scrimName(index)});`
       const mixed = blend === 'normal' ? '' : ` mix-blend-mode: ${blend};`
-      return [`${own} .tln-scrim.tln-scrim-${index + 1} {${image}${mixed} }`]
-    }),
+      return image || mixed ? [`${own} .tln-scrim.tln-scrim-${index + 1} {${image}${mixed} }`] : []
+    })
+    return document.ownScrim.phone ? [...rules, ...phoneRules(own, elements, document)] : rules
+  },
   rules: `.tln-region .tln-scrim { all: revert; position: absolute; inset: 0; background-image: var(--tln-scrim); }
 `,
   printRules: '  .tln-region .tln-scrim { print-color-adjust: exact; }\n',
@@ -35,13 +43,50 @@ export const scrim: LayerEmitter<ScrimLayer> = {
   scripts: () => [],
 }
 
+/** What an element shows on phones that have their own scrim, and on all other screens. */
+interface ScrimElement {
+  readonly shared: ScrimRun
+  readonly phone: ScrimRun
+}
+
+const NOTHING: ScrimRun = { blend: 'normal', layers: [] }
+
 /** Whether an element is as the shared rules draw it. */
-const isPlain = (blend: BlendMode, index: number): boolean => blend === 'normal' && index === 0
+const isPlain = ({ shared, phone }: ScrimElement, index: number): boolean =>
+  shared.blend === 'normal' && phone.blend === 'normal' && index === 0
 
 /** There is an element even where there is nothing to show: a site may give it something. */
-function runsOf({ scrim: shown }: BackdropDocument): ScrimRun[] {
-  const runs = scrimRuns(shown)
-  return runs.length === 0 ? [{ blend: 'normal', layers: [] }] : runs
+function elementsOf({ scrim: shown, ownScrim }: BackdropDocument): ScrimElement[] {
+  const shared = scrimRuns(shown)
+  const phone = ownScrim.phone ? scrimRuns(ownScrim.phone) : shared
+  return Array.from({ length: Math.max(1, shared.length, phone.length) }, (_, index) => ({
+    shared: shared[index] ?? NOTHING,
+    phone: phone[index] ?? NOTHING,
+  }))
+}
+
+/** What phones show in its place. */
+function phoneRules(
+  own: string,
+  elements: readonly ScrimElement[],
+  { weight }: BackdropDocument,
+): string[] {
+  const values = elements.map(
+    ({ phone }, index) => `--tln-${scrimName(index)}: ${scrimImage(phone.layers)};`,
+  )
+  const mixed = elements.flatMap(({ shared, phone }, index) =>
+    shared.blend === phone.blend
+      ? []
+      : [`  ${own} .tln-scrim.tln-scrim-${index + 1} { mix-blend-mode: ${phone.blend}; }`],
+  )
+  return [
+    [
+      `@media ${focalWindows(weight.breakpoints).phone} {`,
+      `  ${own} { ${values.join(' ')} }`,
+      ...mixed,
+      '}',
+    ].join('\n'),
+  ]
 }
 
 function rgba(hex: string, alpha: number): string {

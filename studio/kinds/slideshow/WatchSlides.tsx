@@ -29,8 +29,8 @@ export function WatchSlides({
   const needed = useStage((state) => state.needed)
   const setStage = useStage((state) => state.set)
   const pictures = usePreviews(slidesOf(document, sources).map(({ source }) => source))
-  const { base, scrim, copy, fit } = document
-  const key = JSON.stringify([base, scrim, copy.color, fit, places, pictures.size])
+  const { base, scrim, ownScrim, copy, fit } = document
+  const key = JSON.stringify([base, scrim, ownScrim, copy.color, fit, places, pictures.size])
   useEffect(() => {
     const stopped = { is: false }
     const { set } = useSlideContrasts.getState()

@@ -4,6 +4,7 @@ import { classOfWindow, focalOn } from '../../../core/fit/focal'
 import { sceneAt, type SceneSlide } from '../../../core/kinds/slideshow/scene'
 import { focalsOf, slideCycle, transitionOf } from '../../../core/kinds/slideshow/Slideshow'
 import { parseHex } from '../../../core/picture/srgb'
+import { scrimOfWindow } from '../../../core/scrim/scrimOn'
 import { frameContrast } from '../../../core/scrim/frameContrast'
 import type { HeadingPlace } from '../../state/stageStore'
 import { drawScene, type SlideImage } from '../../worker/compose/drawSlides'
@@ -50,7 +51,8 @@ export function contrastAt(
   { document, place, pictures }: ContrastOrder,
   scene: readonly SceneSlide[],
 ): number | null {
-  const { base, fit, scrim, copy, weight } = document
+  const { base, fit, copy, weight } = document
+  const scrim = scrimOfWindow(document, place.region.width)
   const [width, height] = [place.region.width, place.region.height].map((side) =>
     Math.max(2, Math.round(side * MEASURE_SCALE)),
   ) as [number, number]

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from 'react'
 import { baseOnScreen } from '../../../core/backdrop/contrastBase'
 import type { MapCell } from '../../../core/legibility/loopMap'
+import { scrimOn } from '../../../core/scrim/scrimOn'
 import type { Box } from '../../../core/scrim/frameContrast'
 import { contrastOrder } from '../../layout/contrastOrder'
 import type { LoadedSources } from '../../state/loadedSources'
@@ -46,7 +47,13 @@ function useLoopMap(
       : null
   const key =
     base && layout
-      ? JSON.stringify([base.key, base.focal, layout.region, document.scrim, document.copy.color])
+      ? JSON.stringify([
+          base.key,
+          base.focal,
+          layout.region,
+          scrimOn(document, screen),
+          document.copy.color,
+        ])
       : null
   const { value } = useAsync(key, async (signal) => {
     const layouts = { phone: layout!, tablet: layout!, laptop: layout!, wide: layout! }
@@ -58,7 +65,6 @@ function useLoopMap(
         type: 'contrast-map',
         base: order.bases[own.base]!,
         screen: own,
-        scrim: document.scrim,
         color: document.copy.color,
       },
       { signal },

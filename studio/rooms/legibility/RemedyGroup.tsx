@@ -11,12 +11,13 @@ import { Button, Group } from '../../ui/controls'
 import { useAsked } from '../../ui/useAsked'
 import type { BenchProps } from '../Room'
 import { findRemedies, type Remedy, type RemedyStep, type Vain } from './findRemedies'
+import type { ScreenPicture } from './smallPictures'
 import { SeenScrim } from './SeenScrim'
 import { toldWorst } from './toldWorst'
 
 /** What has been found so far. */
 interface Found {
-  readonly pictures: readonly (ShownPicture & { readonly screen: string })[]
+  readonly pictures: readonly ScreenPicture[]
   readonly remedies: readonly Remedy[]
   readonly vain: readonly Vain[]
   /** Whether nothing has to be found: all copy is read. */

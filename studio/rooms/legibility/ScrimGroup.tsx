@@ -16,9 +16,13 @@ import {
   type ScrimLayer,
   type ScrimStop,
 } from '../../../core/scrim/Scrim'
+import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
+import { scrimPartOf, type ScrimPart } from '../../../core/scrim/scrimOn'
 import { measuredKey } from '../../state/contrastStore'
+import { useBackdrop } from '../../state/backdropStore'
+import { useStage } from '../../state/stageStore'
 import { ColorField } from '../../color/ColorField'
-import { Button, Choice, Group, NumberField, Slider } from '../../ui/controls'
+import { Button, Choice, Group, NumberField, Slider, Toggle } from '../../ui/controls'
 import { useAsked } from '../../ui/useAsked'
 import type { BenchProps } from '../Room'
 import { BLEND_NAMES, BlendPicker } from './BlendPicker'
@@ -30,11 +34,11 @@ const percent = (value: number): string => `${Math.round(value * 100)} %`
 
 /** What lies between background and copy, layer by layer. */
 export function ScrimGroup({ document, sources }: Pick<BenchProps, 'document' | 'sources'>) {
-  const { scrim } = document
+  const { scrim, index, layer, onStage, set } = useScrim(document)
   const { layers } = scrim
-  const { index, layer, onStage, set } = useScrim(scrim)
   return (
     <Group title="Scrim" aside="between background and copy">
+      <PhoneScrim document={document} />
       {layers.length === 0 && (
         <p className="text-muted">Nothing lies between background and copy.</p>
       )}
@@ -114,7 +118,7 @@ export function ScrimGroup({ document, sources }: Pick<BenchProps, 'document' | 
           </>
         )}
       </div>
-      {layer && <OpenLayer scrim={scrim} layer={layer} />}
+      {layer && <OpenLayer document={document} layer={layer} />}
       {layer && (
         // What was found is true for what it was found of.
         <Weakest
@@ -126,17 +130,53 @@ export function ScrimGroup({ document, sources }: Pick<BenchProps, 'document' | 
   )
 }
 
+/** On which screens a scrim is. */
+const screensText = ({ ownScrim }: BackdropDocument, part: ScrimPart): string =>
+  part === 'phone' ? 'on phones' : ownScrim.phone ? 'on wider screens' : 'on all screens'
+
+/** Whether phones have a scrim of their own, and which of the two is open: that of the stage. */
+function PhoneScrim({ document }: Pick<BenchProps, 'document'>) {
+  const dispatch = useBackdrop((state) => state.dispatch)
+  const screen = useStage((state) => state.screen)
+  const setScreen = useStage((state) => state.setScreen)
+  const isOwn = document.ownScrim.phone !== null
+  return (
+    <>
+      <Toggle
+        label="Own scrim on phones"
+        note={`In windows up to ${document.weight.breakpoints.phone} px wide. It begins as a copy of the other.`}
+        enabled={isOwn}
+        onChange={(on) => dispatch({ type: 'scrim/own', scrim: on ? document.scrim : null })}
+      />
+      {isOwn && (
+        <Choice<ScrimPart>
+          label="Scrim to edit, as the stage shows it"
+          value={scrimPartOf(document, screen)}
+          onChange={(part) => setScreen(part === 'phone' ? 'phone' : 'laptop')}
+          options={[
+            { value: 'phone', label: 'On phones' },
+            { value: 'shared', label: 'On wider screens' },
+          ]}
+        />
+      )}
+    </>
+  )
+}
+
 /** The weakest strength at which all copy is read, on request; taken in one step. */
 function Weakest({
   document,
   sources,
   index,
 }: Pick<BenchProps, 'document' | 'sources'> & { readonly index: number }) {
-  const { setLayer } = useScrim(document.scrim)
+  const screen = useStage((now) => now.screen)
+  const { scrim, part, setLayer } = useScrim(document)
   const { state, ask, stop } = useAsked((signal, tell) =>
-    weakestScrim(document, sources, index, signal, (tried) => tell(`Trying ${percent(tried)} …`)),
+    weakestScrim(document, sources, screen, index, signal, (tried) =>
+      tell(`Trying ${percent(tried)} …`),
+    ),
   )
-  const now = document.scrim.layers[index]!.strength
+  const now = scrim.layers[index]!.strength
   const found = state.is === 'done' ? state.found.strength : null
   return (
     <>
@@ -150,7 +190,9 @@ function Weakest({
           {state.message}
         </p>
       )}
-      {state.is === 'done' && <Found {...state.found} now={now} />}
+      {state.is === 'done' && (
+        <Found {...state.found} now={now} screens={screensText(document, part)} />
+      )}
       {found !== null && percent(found) !== percent(now) && (
         <Button tone="accent" onClick={() => setLayer({ strength: found })}>
           Use {percent(found)}
@@ -160,13 +202,18 @@ function Weakest({
   )
 }
 
-function Found({ strength, worst, now }: WeakestFound & { readonly now: number }) {
+function Found({
+  strength,
+  worst,
+  now,
+  screens,
+}: WeakestFound & { readonly now: number; readonly screens: string }) {
   const isNow = strength !== null && percent(strength) === percent(now)
   const text =
     strength === 0
-      ? 'All copy is read without this layer, on all screens at all times.'
+      ? `All copy is read without this layer, ${screens} at all times.`
       : strength !== null
-        ? `At ${percent(strength)}${isNow ? ', as it is now,' : ''} all copy that lies on it is read, on all screens at all times; one percent less is not enough.`
+        ? `At ${percent(strength)}${isNow ? ', as it is now,' : ''} all copy that lies on it is read, ${screens} at all times; one percent less is not enough.`
         : worst
           ? `No strength of this layer is enough: ${worst.text.label.toLowerCase()} (${worst.screen}) stays at ${worst.ratio.toFixed(2)} : 1, needs ${worst.text.needed}. Try another shape, colour or position.`
           : 'There is no copy to be read.'
@@ -196,10 +243,10 @@ function IconButton({
 }
 
 function OpenLayer({
-  scrim,
+  document,
   layer,
-}: Pick<BenchProps['document'], 'scrim'> & { readonly layer: ScrimLayer }) {
-  const { index, setLayer } = useScrim(scrim)
+}: Pick<BenchProps, 'document'> & { readonly layer: ScrimLayer }) {
+  const { scrim, index, setLayer } = useScrim(document)
   const { shape, stops, strength, angleDeg, centre, radius } = layer
   const [first] = stops
   return (
@@ -236,7 +283,7 @@ function OpenLayer({
           }
         />
       ) : (
-        <Stops scrim={scrim} layer={layer} />
+        <Stops document={document} layer={layer} />
       )}
       {shape === 'linear' && (
         <Slider
@@ -285,11 +332,8 @@ function OpenLayer({
 }
 
 /** The stops of a gradient; one is open. They are dragged on the stage as well. */
-function Stops({
-  scrim,
-  layer,
-}: Pick<BenchProps['document'], 'scrim'> & { readonly layer: ScrimLayer }) {
-  const { stop: open, setLayer } = useScrim(scrim)
+function Stops({ document, layer }: Pick<BenchProps, 'document'> & { readonly layer: ScrimLayer }) {
+  const { stop: open, setLayer } = useScrim(document)
   const { stops } = layer
   const stop = stops[open]!
   const change = (fields: Partial<ScrimStop>, gesture: string | null): void =>

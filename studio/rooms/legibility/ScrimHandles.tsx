@@ -4,8 +4,8 @@ import type { StageArea } from './StageArea'
 import { openScrim, useScrim } from './useScrim'
 
 /** The open layer of the scrim on the stage, where it is a gradient. */
-export function ScrimHandles({ document: { scrim }, width, height }: StageArea) {
-  const { layer, stop, onStage, setLayer } = useScrim(scrim)
+export function ScrimHandles({ document, width, height }: StageArea) {
+  const { layer, stop, onStage, setLayer } = useScrim(document)
   if (!onStage || !layer || layer.shape === 'even') return null
   return (
     <GradientHandles

@@ -3,23 +3,27 @@ import { reduce, type BackdropAction } from '../../../core/backdrop/reduce'
 import { isLockedColor, type BrandColor } from '../../../core/brand/Brand'
 import { copyColors } from '../../../core/legibility/copyColors'
 import { localScrims, textsBox, type LocalScrim } from '../../../core/legibility/localScrims'
-import {
-  pictureCost,
-  type PictureCost,
-  type ShownPicture,
-} from '../../../core/legibility/pictureCost'
+import { pictureCost, type PictureCost } from '../../../core/legibility/pictureCost'
 import { isOneOf, type TextPlace } from '../../../core/legibility/TextPlace'
 import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
 import { parseHex } from '../../../core/picture/srgb'
 import { relativeLuminance } from '../../../core/scrim/contrast'
 import type { Box } from '../../../core/scrim/frameContrast'
-import { evenLayer, MAX_SCRIM_LAYERS, type ScrimLayer } from '../../../core/scrim/Scrim'
+import { evenLayer, MAX_SCRIM_LAYERS, type Scrim, type ScrimLayer } from '../../../core/scrim/Scrim'
+import {
+  scrimOf,
+  scrimOn,
+  scrimPartOf,
+  scrimPartOn,
+  type ScrimPart,
+} from '../../../core/scrim/scrimOn'
+import type { ScreenName } from '../../../core/fit/screens'
 import { contrastOrder } from '../../layout/contrastOrder'
 import { laidOut } from '../../layout/laidOut'
 import type { LayoutPage, ScreenLayouts } from '../../layout/LayoutPage'
 import type { LoadedSources } from '../../state/loadedSources'
-import type { ContrastOrder } from '../../worker/contrast/ContrastOrder'
-import { smallPictures } from './smallPictures'
+import { withScrims, type ContrastOrder } from '../../worker/contrast/ContrastOrder'
+import { smallPictures, type ScreenPicture } from './smallPictures'
 import { isButton, leastContrast, surroundsIn } from './measureSurrounds'
 import { suggestPlaces } from './suggestPlaces'
 import { areRead, measuredIn, weakestOf } from './weakestScrim'
@@ -45,7 +49,7 @@ export interface Vain {
 
 /** What is found on the way. */
 export interface RemedyStep {
-  readonly pictures?: readonly (ShownPicture & { readonly screen: string })[]
+  readonly pictures?: readonly ScreenPicture[]
   readonly failing?: readonly WorstMoment[]
   readonly remedy?: Remedy
   readonly vain?: Vain
@@ -77,7 +81,13 @@ interface ScrimSearch {
   readonly order: ContrastOrder
   readonly layouts: ScreenLayouts
   readonly failing: readonly WorstMoment[]
-  readonly pictures: readonly ShownPicture[]
+  readonly pictures: readonly ScreenPicture[]
+}
+
+/** A layer, and the texts that it is for. */
+interface MeantLayer {
+  readonly isMeant: CopyGroup['isMeant']
+  readonly layer: ScrimLayer
 }
 
 const titled = (title: string, strengths: readonly number[]): string =>
@@ -127,7 +137,7 @@ class Search {
     this.onStep({ pictures })
     await this.tryColors(order, pictures)
     await this.tryPlaces()
-    await this.tryScrims(order, layouts, failing, pictures)
+    await this.tryScrims({ order, layouts, failing, pictures })
     return true
   }
 
@@ -146,7 +156,7 @@ class Search {
   }
 
   /** Colours of the brand, black and white, and tints of the picture. */
-  private async tryColors(order: ContrastOrder, pictures: readonly ShownPicture[]): Promise<void> {
+  private async tryColors(order: ContrastOrder, pictures: readonly ScreenPicture[]): Promise<void> {
     const { brand, signal } = this
     const now = this.document.copy.color
     if (isLockedColor(brand, now)) {
@@ -188,84 +198,116 @@ class Search {
       )
   }
 
-  private async tryScrims(
-    order: ContrastOrder,
-    layouts: ScreenLayouts,
-    failing: readonly WorstMoment[],
-    pictures: readonly ShownPicture[],
-  ): Promise<void> {
+  private async tryScrims(search: ScrimSearch): Promise<void> {
     const { document } = this
+    const { failing } = search
     const isDark = relativeLuminance(parseHex(document.copy.color)) <= MIDDLE_LUMINANCE
     const color = isDark ? '#ffffff' : '#000000'
-    const isFailing = (text: TextPlace, screen: string): boolean =>
-      failing.some((each) => each.screen === screen && each.text.label === text.label)
-    // The header is far from the rest: what covers both would cover the picture between them.
-    const groups = [true, false].flatMap((isHeader): CopyGroup[] => {
-      const isMeant = (text: TextPlace): boolean => isOneOf(text, HEADER) === isHeader
-      const box = textsBox(
-        order.screens.map(({ layout }) => layout),
-        (text, layout) =>
-          isMeant(text) &&
-          order.screens.some((screen) => screen.layout === layout && isFailing(text, screen.name)),
-      )
-      return box ? [{ box, isMeant, isHeader }] : []
-    })
-    const everything = { isMeant: () => true, layer: evenLayer(color, 1) }
-    const search = { order, layouts, failing, pictures }
+    const failsOn = (part: ScrimPart): boolean =>
+      failing.some(({ screen }) => scrimPartOf(document, screen) === part)
+    const parts = (['shared', 'phone'] as const).filter(failsOn)
+    const groups = new Map(parts.map((part) => [part, this.groupsOf(part, search)]))
     // A spot around a header would be nearly the whole region.
-    const isOfHeader = groups.every(({ isHeader }) => isHeader)
-    for (const kind of isOfHeader ? (['band'] as const) : (['spot', 'band'] as const))
-      await this.tryLayers(
-        LOCAL_TITLES[kind],
-        groups.map(({ box, isMeant, isHeader }) => {
+    const isOfHeader = [...groups.values()].flat().every(({ isHeader }) => isHeader)
+    for (const kind of isOfHeader ? (['band'] as const) : (['spot', 'band'] as const)) {
+      const wanted = parts.map((part) => ({
+        part,
+        layers: groups.get(part)!.map(({ box, isMeant, isHeader }) => {
           const own = isHeader ? 'band' : kind
           const { layer } = localScrims(box, color).find((each) => each.kind === own)!
           return { isMeant, layer }
         }),
-        search,
-      )
-    await this.tryLayers('An even layer over everything', [everything], search)
+      }))
+      await this.tryLayers(LOCAL_TITLES[kind], wanted, scrimPartOf, search)
+    }
+    const everything = [{ isMeant: () => true, layer: evenLayer(color, 1) }]
+    const all = parts.filter((part) => part === 'shared' || document.ownScrim.phone)
+    await this.tryLayers(
+      'An even layer over everything',
+      (all.length > 0 ? all : (['shared'] as const)).map((part) => ({ part, layers: everything })),
+      scrimPartOn,
+      search,
+    )
   }
 
-  /** Layers over the present ones, each as weak as the texts that it is for let it be. */
+  /** The texts that fail on the screens of a part: the header's, and the others. */
+  private groupsOf(part: ScrimPart, { order, failing }: ScrimSearch): CopyGroup[] {
+    const screens = order.screens.filter(({ name }) => scrimPartOf(this.document, name) === part)
+    // The header is far from the rest: what covers both would cover the picture between them.
+    return [true, false].flatMap((isHeader): CopyGroup[] => {
+      const isMeant = (text: TextPlace): boolean => isOneOf(text, HEADER) === isHeader
+      const isFailing = (text: TextPlace, screen: string): boolean =>
+        failing.some((each) => each.screen === screen && each.text.label === text.label)
+      const box = textsBox(
+        screens.map(({ layout }) => layout),
+        (text, layout) =>
+          isMeant(text) &&
+          screens.some((screen) => screen.layout === layout && isFailing(text, screen.name)),
+      )
+      return box ? [{ box, isMeant, isHeader }] : []
+    })
+  }
+
+  /**
+   * Layers over the present ones, each as weak as the texts that it is for let it be, on the
+   * screens of some parts; `partOn` tells which a screen belongs to. Others keep what they have.
+   */
   private async tryLayers(
     title: string,
-    parts: readonly { readonly isMeant: CopyGroup['isMeant']; readonly layer: ScrimLayer }[],
+    parts: readonly { readonly part: ScrimPart; readonly layers: readonly MeantLayer[] }[],
+    partOn: (document: BackdropDocument, screen: ScreenName) => ScrimPart,
     { order, layouts, failing, pictures }: ScrimSearch,
   ): Promise<void> {
     const { document, signal } = this
-    let { layers } = document.scrim
-    if (layers.length + parts.length > MAX_SCRIM_LAYERS) {
-      this.onStep({ vain: { title, worst: 'the scrim has as many layers as it may' } })
-      return
-    }
+    const scrims = new Map<ScrimPart, Scrim>()
     const strengths: number[] = []
-    for (const { isMeant, layer } of parts) {
-      const under = layers
-      const { strength, worst } = await weakestOf(
-        order,
-        (tried) => ({ layers: [...under, { ...layer, strength: tried }] }),
-        signal,
-        (tried) => this.tell(titled(title, [tried])),
-        failing.filter(({ text }) => isMeant(text)),
-        isMeant,
-      )
-      if (strength === null) {
-        if (worst) this.onStep({ vain: { title, worst } })
+    for (const { part, layers: wanted } of parts) {
+      const isOwn = ({ name }: { readonly name: ScreenName }): boolean =>
+        partOn(document, name) === part
+      let { layers } = scrimOf(document, part)
+      if (layers.length + wanted.length > MAX_SCRIM_LAYERS) {
+        this.onStep({ vain: { title, worst: 'the scrim has as many layers as it may' } })
         return
       }
-      layers = [...under, { ...layer, strength }]
-      strengths.push(strength)
+      for (const { isMeant, layer } of wanted) {
+        const under = layers
+        const { strength, worst } = await weakestOf(
+          { ...order, screens: order.screens.filter(isOwn) },
+          (tried) => ({ layers: [...under, { ...layer, strength: tried }] }),
+          signal,
+          (tried) => this.tell(titled(title, [tried])),
+          failing.filter(({ text, screen }) => isMeant(text) && isOwn({ name: screen })),
+          isMeant,
+        )
+        if (strength === null) {
+          if (worst) this.onStep({ vain: { title, worst } })
+          return
+        }
+        layers = [...under, { ...layer, strength }]
+        strengths.push(strength)
+      }
+      scrims.set(part, { layers })
     }
-    const scrim = { layers }
-    const all = await measuredIn({ ...order, scrim }, signal)
+    const scrimAfter = (screen: ScreenName): Scrim =>
+      scrims.get(partOn(document, screen)) ?? scrimOn(document, screen)
+    const all = await measuredIn(
+      withScrims(order, ({ name }) => scrimAfter(name)),
+      signal,
+    )
     const worst = worstOfAll(all)
     if (!worst) return
     if (!areRead(all)) {
       this.onStep({ vain: { title, worst } })
       return
     }
-    const actions = [{ type: 'scrim/set', scrim }] as const
+    const isApart = partOn === scrimPartOf
+    const shared = scrims.get('shared')
+    const actions: BackdropAction[] = [
+      ...(shared ? [{ type: 'scrim/set', scrim: shared } as const] : []),
+      ...(isApart || scrims.has('phone')
+        ? [{ type: 'scrim/own', scrim: scrims.get('phone') ?? scrimOf(document, 'phone') } as const]
+        : []),
+    ]
     this.onStep({
       remedy: {
         title: titled(title, strengths),
@@ -273,7 +315,11 @@ class Search {
         document: actions.reduce(reduce, document),
         layouts,
         worst,
-        cost: pictureCost(pictures, document.scrim, scrim),
+        cost: pictureCost(
+          pictures,
+          ({ screen }) => scrimOn(document, screen),
+          ({ screen }) => scrimAfter(screen),
+        ),
       },
     })
   }

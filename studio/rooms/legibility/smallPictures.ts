@@ -1,4 +1,5 @@
 import type { ShownPicture } from '../../../core/legibility/pictureCost'
+import type { ScreenName } from '../../../core/fit/screens'
 import { renditionSize } from '../../../core/weight/renditionSize'
 import { frameWorker } from '../../state/frameWorker'
 import type { ContrastOrder } from '../../worker/contrast/ContrastOrder'
@@ -7,11 +8,16 @@ import type { ContrastOrder } from '../../worker/contrast/ContrastOrder'
 const WIDTH = 192
 const FRAMES = 8
 
+/** A small picture of what a screen shows. */
+export interface ScreenPicture extends ShownPicture {
+  readonly screen: ScreenName
+}
+
 /** Small pictures of what all screens show, spread over the loop. Errors: those of decoding. */
 export async function smallPictures(
   { bases, screens }: ContrastOrder,
   signal: AbortSignal,
-): Promise<(ShownPicture & { readonly screen: string })[]> {
+): Promise<ScreenPicture[]> {
   const drawn = await Promise.all(
     bases.map(async ({ sequence, places, copyBlur }) => {
       const count = Math.min(FRAMES, sequence.frames)

@@ -78,13 +78,12 @@ async function mapsOf(
   const order = await contrastOrder(document, sources, layouts)
   if (!order) return null
   const maps = await Promise.all(
-    order.screens.map(async ({ name, base, layout, focal }) => {
+    order.screens.map(async ({ name, base, layout, focal, scrim }) => {
       const { map } = await frameWorker().run(
         {
           type: 'contrast-map',
           base: order.bases[base]!,
-          screen: { layout, focal },
-          scrim: document.scrim,
+          screen: { layout, focal, scrim },
           color: document.copy.color,
         },
         { signal },

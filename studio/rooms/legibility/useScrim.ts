@@ -1,6 +1,9 @@
 import { create } from 'zustand'
+import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
+import { scrimOf, scrimPartOn } from '../../../core/scrim/scrimOn'
 import { withLayer, type Scrim, type ScrimLayer } from '../../../core/scrim/Scrim'
 import { useBackdrop } from '../../state/backdropStore'
+import { useStage } from '../../state/stageStore'
 
 interface Selection {
   readonly layer: number
@@ -16,15 +19,23 @@ const useSelection = create<Selection>()(() => ({ layer: 0, stop: 0, onStage: fa
 export const openScrim = (selection: Partial<Selection>): void =>
   useSelection.setState({ onStage: true, ...selection })
 
-/** The open layer, within what there is, and changes of it; `gesture` is the same during a drag. */
-export function useScrim(scrim: Scrim) {
+/**
+ * The scrim of the stage's screen and its open layer, within what there is, and changes of it;
+ * `gesture` is the same during a drag.
+ */
+export function useScrim(document: BackdropDocument) {
   const dispatch = useBackdrop((state) => state.dispatch)
+  const screen = useStage((state) => state.screen)
+  const part = scrimPartOn(document, screen)
+  const scrim = scrimOf(document, part)
   const selection = useSelection()
   const index = Math.min(selection.layer, scrim.layers.length - 1)
   const layer = scrim.layers[index] ?? null
   const set = (changed: Scrim, gesture: string | null = null): void =>
-    dispatch({ type: 'scrim/set', scrim: changed }, gesture)
+    dispatch({ type: part === 'phone' ? 'scrim/own' : 'scrim/set', scrim: changed }, gesture)
   return {
+    part,
+    scrim,
     index,
     layer,
     onStage: selection.onStage,

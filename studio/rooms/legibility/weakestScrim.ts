@@ -1,13 +1,15 @@
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { weakestStrength } from '../../../core/legibility/weakestStrength'
+import type { ScreenName } from '../../../core/fit/screens'
 import type { TextPlace } from '../../../core/legibility/TextPlace'
 import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
+import { scrimOf, scrimPartOn } from '../../../core/scrim/scrimOn'
 import { withLayer, type Scrim } from '../../../core/scrim/Scrim'
 import { contrastOrder } from '../../layout/contrastOrder'
 import { laidOut } from '../../layout/laidOut'
 import { frameWorker } from '../../state/frameWorker'
 import type { LoadedSources } from '../../state/loadedSources'
-import type { ContrastOrder } from '../../worker/contrast/ContrastOrder'
+import { withScrims, type ContrastOrder } from '../../worker/contrast/ContrastOrder'
 
 /** A strength of a layer, and what is read worst there; null where none is enough. */
 export interface Weakest {
@@ -16,13 +18,14 @@ export interface Weakest {
 }
 
 /**
- * The weakest strength of a layer at which all copy is read on all screens at all times; undefined
- * where nothing is measured. What stands on an opaque plate is left out: no scrim changes it.
- * Errors: those of measuring.
+ * The weakest strength of a layer of the scrim that a screen has, at which all copy is read on all
+ * screens that have it, at all times; undefined where nothing is measured. What stands on an opaque
+ * plate is left out: no scrim changes it. Errors: those of measuring.
  */
 export async function weakestScrim(
   document: BackdropDocument,
   sources: LoadedSources,
+  screen: ScreenName,
   index: number,
   signal: AbortSignal,
   onTry: (strength: number) => void,
@@ -30,10 +33,12 @@ export async function weakestScrim(
   const layouts = await laidOut((page) => page.measure(document))
   const order = await contrastOrder(document, sources, layouts)
   if (!order) return undefined
-  const { scrim } = document
+  const part = scrimPartOn(document, screen)
+  const scrim = scrimOf(document, part)
+  const own = order.screens.filter(({ name }) => scrimPartOn(document, name) === part)
   const at = (strength: number): Scrim =>
     withLayer(scrim, index, { ...scrim.layers[index]!, strength })
-  return weakestOf(order, at, signal, onTry)
+  return weakestOf({ ...order, screens: own }, at, signal, onTry)
 }
 
 /**
@@ -53,7 +58,10 @@ export async function weakestOf(
   const read = new Map<number, readonly WorstMoment[]>()
   let seen: readonly WorstMoment[] = []
   const at = async (strength: number, moments: ContrastOrder['moments']): Promise<boolean> => {
-    const all = await measuredIn({ ...order, scrim: scrimAt(strength), moments }, signal)
+    const all = await measuredIn(
+      withScrims({ ...order, moments }, () => scrimAt(strength)),
+      signal,
+    )
     seen = all.filter(({ text }) => isMeant(text))
     for (const { ratio, text, seconds } of seen)
       if (!isEnough(ratio, text.needed)) known.add(seconds)

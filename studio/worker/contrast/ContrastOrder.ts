@@ -27,6 +27,7 @@ export interface ContrastScreen {
   readonly base: number
   readonly layout: ScreenLayout
   readonly focal: Point
+  readonly scrim: Scrim
   /** Whether it shows the first frame alone, without particles. */
   readonly isStill: boolean
 }
@@ -36,10 +37,18 @@ export interface ContrastOrder {
   readonly bases: readonly ContrastBase[]
   readonly screens: readonly ContrastScreen[]
   readonly moments: readonly Moment[]
-  readonly scrim: Scrim
   /** Drawn live in front of the base; null for none. */
   readonly particles: Prepared | null
 }
+
+/** An order with other scrims on its screens. */
+export const withScrims = (
+  order: ContrastOrder,
+  scrimOf: (screen: ContrastScreen) => Scrim,
+): ContrastOrder => ({
+  ...order,
+  screens: order.screens.map((screen) => ({ ...screen, scrim: scrimOf(screen) })),
+})
 
 /** What comes back on the way. */
 export type ContrastStep =

@@ -61,7 +61,7 @@ export async function measureContrasts(
   onStep: (step: ContrastStep) => void,
   signal: AbortSignal,
 ): Promise<ContrastOutcome> {
-  const { bases, screens, scrim } = order
+  const { bases, screens } = order
   const views = screens.map(({ base, layout, focal }): ScreenView => {
     const { picture } = bases[base]!
     return { ...layout, picture, focal }
@@ -80,7 +80,7 @@ export async function measureContrasts(
     )
   const measured = screens.map((screen, index): MeasuredScreen => {
     const [view, trace] = [views[index]!, made[screen.base]!]
-    const samples = view.texts.map((text) => copySamples(trace, view, scrim, text))
+    const samples = view.texts.map((text) => copySamples(trace, view, screen.scrim, text))
     return { screen, view, trace, meter: new CopyMeter(trace), samples }
   })
   if (!order.particles)
@@ -88,7 +88,7 @@ export async function measureContrasts(
   const worst: WorstMoment[] = []
   for (const each of measured) {
     const rows = await rowsOf(each, order, signal)
-    const { name, isStill } = each.screen
+    const { name, isStill, scrim } = each.screen
     const moments = momentsOf(each.screen, order)
     onStep({ phase: 'screen', screen: name, rows })
     const opens = opened[each.screen.base]!
@@ -142,7 +142,7 @@ function quick({ screen, meter, samples }: MeasuredScreen, order: ContrastOrder)
     const seen = moments.filter(({ seconds }) => isSeen(each?.text, screen.isStill ? 0 : seconds))
     const frames = [...new Set(seen.map(({ frame }) => frame))]
     const worst =
-      each && quickWorst(meter, each, frames, order.scrim.layers.some(isUnbounded) ? 2 : 4)
+      each && quickWorst(meter, each, frames, screen.scrim.layers.some(isUnbounded) ? 2 : 4)
     const seconds = worst && seen.find(({ frame }) => frame === worst.frame)?.seconds
     return worst && seconds !== null && seconds !== undefined
       ? { screen: screen.name, text: each.text, seconds, ...worst.place }

@@ -1,7 +1,6 @@
 import type { ScreenView } from '../../../core/legibility/CopySamples'
 import { loopMap, type MapCell } from '../../../core/legibility/loopMap'
 import { parseHex } from '../../../core/picture/srgb'
-import type { Scrim } from '../../../core/scrim/Scrim'
 import type { OpenSequence } from '../sequences/OpenSequence'
 import type { ContrastBase, ContrastScreen } from './ContrastOrder'
 import type { ContrastTraces } from './ContrastTraces'
@@ -9,14 +8,13 @@ import type { ContrastTraces } from './ContrastTraces'
 /** Where copy of a colour fails on a screen over the whole loop. */
 export interface MapOrder {
   readonly base: ContrastBase
-  readonly screen: Pick<ContrastScreen, 'layout' | 'focal'>
-  readonly scrim: Scrim
+  readonly screen: Pick<ContrastScreen, 'layout' | 'focal' | 'scrim'>
   readonly color: string
 }
 
 /** The least contrast in each part of a region, from the trace. Errors: those of decoding. */
 export async function measureMap(
-  { base, screen, scrim, color }: MapOrder,
+  { base, screen, color }: MapOrder,
   open: (base: ContrastBase) => Promise<OpenSequence>,
   traces: ContrastTraces,
   signal: AbortSignal,
@@ -31,5 +29,5 @@ export async function measureMap(
     signal,
     () => undefined,
   )
-  return { map: loopMap(trace, view, scrim, parseHex(color)) }
+  return { map: loopMap(trace, view, screen.scrim, parseHex(color)) }
 }
