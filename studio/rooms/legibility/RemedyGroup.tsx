@@ -1,9 +1,10 @@
 import { useEffect, useRef, useState } from 'react'
 import { coverRect } from '../../../core/fit/cover'
-import { SCREENS } from '../../../core/fit/screens'
+import { SCREENS, type ScreenName } from '../../../core/fit/screens'
+import { scrimOn } from '../../../core/scrim/scrimOn'
 import type { PictureCost, ShownPicture } from '../../../core/legibility/pictureCost'
 import { isOneOf, type TextPlace } from '../../../core/legibility/TextPlace'
-import { isEnough, type WorstMoment } from '../../../core/legibility/worstOf'
+import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
 import { useSavedColors } from '../../color/savedColors'
 import { useBackdrop } from '../../state/backdropStore'
 import { freshOf, useContrastStore } from '../../state/contrastStore'
@@ -22,12 +23,21 @@ interface Found {
   readonly vain: readonly Vain[]
   /** Whether nothing has to be found: all copy is read. */
   readonly isRead: boolean
+  /** The screen on which copy fails most: previews show it. */
+  readonly shownOn: ScreenName
 }
 
-const NOTHING: Found = { isRead: false, pictures: [], remedies: [], vain: [] }
+const NOTHING: Found = {
+  isRead: false,
+  shownOn: 'laptop',
+  pictures: [],
+  remedies: [],
+  vain: [],
+}
 
 const added = (found: Found, { failing, pictures, remedy, vain }: RemedyStep): Found => ({
   isRead: failing ? failing.length === 0 : found.isRead,
+  shownOn: (failing && worstOfAll(failing)?.screen) ?? found.shownOn,
   pictures: pictures ?? found.pictures,
   remedies: remedy ? [...found.remedies, remedy].sort(isGentler) : found.remedies,
   vain: vain ? [...found.vain, vain] : found.vain,
@@ -87,7 +97,7 @@ export function RemedyGroup({ document, sources }: Pick<BenchProps, 'document' |
               key={remedy.title}
               className="flex gap-2.5 rounded border border-line bg-white p-1.5"
             >
-              <Preview remedy={remedy} pictures={found.pictures} />
+              <Preview remedy={remedy} {...found} />
               <div className="flex min-w-0 flex-1 flex-col gap-0.5 text-xs">
                 <b className="text-[0.82rem] leading-tight font-semibold">{remedy.title}</b>
                 <span>{readText(remedy.worst)}</span>
@@ -138,43 +148,42 @@ const costText = ({ deltaE, changed }: PictureCost): string =>
 /** A button is measured by what is around it, too: only its label is shown. */
 const isWritten = (text: TextPlace): boolean => !isOneOf(text, ['Button'])
 
-/** Pixels of a preview's width; pictures follow each other after so long. */
-const PREVIEW_WIDTH = 132
+/** Most pixels of a preview; pictures follow each other after so long. */
+const [PREVIEW_WIDTH, PREVIEW_HEIGHT] = [132, 150]
 const TURN_MS = 350
 
-/** What a laptop shows with a remedy, moving: the picture, the scrim, and bars for the copy. */
+/** What a screen shows with a remedy, moving: the picture, the scrim, and bars for the copy. */
 function Preview({
   remedy,
   pictures,
-}: {
-  readonly remedy: Remedy
-  readonly pictures: Found['pictures']
-}) {
+  shownOn,
+}: Pick<Found, 'pictures' | 'shownOn'> & { readonly remedy: Remedy }) {
   const canvas = useRef<HTMLCanvasElement>(null)
-  const { region, texts } = remedy.layouts.laptop
-  const scale = PREVIEW_WIDTH / region.width
+  const { region, texts } = remedy.layouts[shownOn]
+  const scale = Math.min(PREVIEW_WIDTH / region.width, PREVIEW_HEIGHT / region.height)
+  const width = Math.round(region.width * scale)
   const height = Math.round(region.height * scale)
   useEffect(() => {
-    const shown = pictures.filter(({ screen }) => screen === 'laptop')
+    const shown = pictures.filter(({ screen }) => screen === shownOn)
     const context = canvas.current!.getContext('2d')!
     let turn = 0
     const draw = (): void => {
       const picture = shown[turn++ % shown.length]
-      if (picture) drawCovering(context, picture, PREVIEW_WIDTH, height)
+      if (picture) drawCovering(context, picture, width, height)
     }
     draw()
     if (matchMedia('(prefers-reduced-motion: reduce)').matches) return
     const timer = setInterval(draw, TURN_MS)
     return () => clearInterval(timer)
-  }, [pictures, height])
+  }, [pictures, shownOn, width, height])
   return (
     <span
       aria-hidden
       className="relative isolate block shrink-0 self-start overflow-hidden rounded-sm"
-      style={{ width: PREVIEW_WIDTH, height }}
+      style={{ width, height }}
     >
-      <canvas ref={canvas} width={PREVIEW_WIDTH} height={height} className="absolute inset-0" />
-      <SeenScrim scrim={remedy.document.scrim} />
+      <canvas ref={canvas} width={width} height={height} className="absolute inset-0" />
+      <SeenScrim scrim={scrimOn(remedy.document, shownOn)} />
       {texts.filter(isWritten).flatMap(({ label, boxes, color, plate }) =>
         boxes.map((box, at) => (
           <span

@@ -90,8 +90,17 @@ interface MeantLayer {
   readonly layer: ScrimLayer
 }
 
-const titled = (title: string, strengths: readonly number[]): string =>
-  `${title}, ${strengths.map((each) => `${Math.round(each * 100)}\u00a0%`).join(' and ')}`
+const percents = (strengths: readonly number[]): string =>
+  strengths.map((each) => `${Math.round(each * 100)}\u00a0%`).join(' and ')
+
+/** A title with the strengths of what is laid over wider screens and phones, if they differ. */
+function titled(title: string, strengths: ReadonlyMap<ScrimPart, readonly number[]>): string {
+  const [shared, phone] = [strengths.get('shared'), strengths.get('phone')]
+  if (!phone) return `${title}, ${percents(shared ?? [])}`
+  return shared
+    ? `${title}, ${percents(shared)}, on phones ${percents(phone)}`
+    : `${title}, on phones alone, ${percents(phone)}`
+}
 
 /** Looks for remedies, one after another. */
 class Search {
@@ -260,7 +269,7 @@ class Search {
   ): Promise<void> {
     const { document, signal } = this
     const scrims = new Map<ScrimPart, Scrim>()
-    const strengths: number[] = []
+    const strengths = new Map<ScrimPart, number[]>()
     for (const { part, layers: wanted } of parts) {
       const isOwn = ({ name }: { readonly name: ScreenName }): boolean =>
         partOn(document, name) === part
@@ -275,7 +284,7 @@ class Search {
           { ...order, screens: order.screens.filter(isOwn) },
           (tried) => ({ layers: [...under, { ...layer, strength: tried }] }),
           signal,
-          (tried) => this.tell(titled(title, [tried])),
+          (tried) => this.tell(titled(title, new Map([[part, [tried]]]))),
           failing.filter(({ text, screen }) => isMeant(text) && isOwn({ name: screen })),
           isMeant,
         )
@@ -284,7 +293,7 @@ class Search {
           return
         }
         layers = [...under, { ...layer, strength }]
-        strengths.push(strength)
+        strengths.set(part, [...(strengths.get(part) ?? []), strength])
       }
       scrims.set(part, { layers })
     }

@@ -39,11 +39,12 @@ export class LargeFrames {
     // What is enlarged is enlarged as browsers do, when it is drawn.
     const factor = Math.min(1, largest, MAX_WIDTH / picture.width)
     const [width, height] = [even(picture.width * factor), even(picture.height * factor)]
-    const nameOf = (number: number): string => `${key} ${width} ${number}`
+    const nameOf = (number: number): string => `${key} ${number}`
     const missing: number[] = []
     for (const number of numbers) {
       const frame = this.held.get(nameOf(number))
-      if (frame) yield { number, frame }
+      // A larger one serves as well: some screens alone do not need what all of them did.
+      if (frame && frame.picture.width >= width) yield { number, frame }
       else missing.push(number)
     }
     if (missing.length === 0) return
