@@ -223,6 +223,39 @@ it('blends a layer of the scrim with what is behind it, while the clip plays on'
   expect(complaints).toEqual([])
 })
 
+it('has another scrim on phones, which is edited where the stage shows a phone', async () => {
+  await open('Dusk window')
+  await measured()
+  const shown = (): Promise<string> =>
+    page
+      .frameLocator('iframe[title^="The backdrop"]')
+      .locator('.tln-scrim')
+      .evaluate((element) => getComputedStyle(element).backgroundImage)
+  const onLaptops = await shown()
+  const [phone, laptop] = [/^Heading, phone: ([\d.]+)/, /^Heading, laptop: ([\d.]+)/]
+  await page.getByRole('tab', { name: 'Text × screen' }).click()
+  const told = async (cell: RegExp): Promise<number> => {
+    const found = page.getByRole('button', { name: cell })
+    return Number(cell.exec((await found.getAttribute('aria-label'))!)![1])
+  }
+  const [phoneBefore, laptopBefore] = [await told(phone), await told(laptop)]
+  await page.getByRole('switch', { name: 'Own scrim on phones' }).click()
+  await page.getByRole('radio', { name: 'On phones' }).click()
+  await page.locator('iframe[title="The backdrop on a phone screen"]').waitFor()
+  await page.getByRole('button', { name: 'Remove this layer' }).click()
+  await expect.poll(shown).toBe('none')
+  await page.getByRole('radio', { name: 'On wider screens' }).click()
+  await page.locator('iframe[title="The backdrop on a laptop screen"]').waitFor()
+  await expect.poll(shown).toBe(onLaptops)
+  await expect.poll(() => told(phone), { timeout: 60_000 }).toBeLessThan(phoneBefore - 0.1)
+  expect(await told(laptop)).toBe(laptopBefore)
+  for (let step = 0; step < 2; step++) await page.getByRole('button', { name: /^Undo/ }).click()
+  await expect.poll(() => told(phone), { timeout: 60_000 }).toBe(phoneBefore)
+  await page.getByRole('tab', { name: 'Over time' }).click()
+  await page.getByText(/^Saved/).waitFor()
+  expect(complaints).toEqual([])
+})
+
 it('finds remedies, the gentlest first, which hold on all screens and are undone in one step', async () => {
   await open('Cabin light')
   await measured()
