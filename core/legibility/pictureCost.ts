@@ -13,6 +13,11 @@ export interface ShownPicture {
   readonly focal: Point
 }
 
+/** The same with what lies over it. */
+export interface SeenPicture extends ShownPicture {
+  readonly scrim: Scrim
+}
+
 /** What a change takes from the picture. */
 export interface PictureCost {
   /** The mean difference of what is seen: Euclidean in OKLab, times 100. */
@@ -27,30 +32,23 @@ const VISIBLE = 2
 const [ACROSS, DOWN] = [32, 20]
 
 /**
- * How far what is seen of pictures differs between two scrims of each, on average over places and
- * pictures.
+ * How far what is seen of pictures differs before and after a change, on average over places and
+ * pictures: the same ones in the same order.
  * Source: docs/method.md (contrast).
  */
-export function pictureCost<P extends ShownPicture>(
-  pictures: readonly P[],
-  before: (picture: P) => Scrim,
-  after: (picture: P) => Scrim,
+export function pictureCost(
+  before: readonly SeenPicture[],
+  after: readonly SeenPicture[],
 ): PictureCost {
   let [sum, changed, count] = [0, 0, 0]
-  for (const picture of pictures) {
+  for (const [index, picture] of before.entries()) {
     const { region } = picture
-    const [was, is] = [before, after].map((scrimOf) =>
-      seenThrough(scrimOf(picture), region.width, region.height),
-    )
-    const colorAt = colorsOf(picture)
+    const [was, is] = [colorsThrough(picture), colorsThrough(after[index]!)]
     for (let row = 0; row < DOWN; row++)
       for (let column = 0; column < ACROSS; column++) {
         const x = ((column + 0.5) / ACROSS) * region.width
         const y = ((row + 0.5) / DOWN) * region.height
-        const ground = colorAt(x, y)
-        const [one, other] = [was!(x, y, ground), is!(x, y, ground)].map(({ r, g, b }) =>
-          convertSrgbToOklab(r, g, b),
-        )
+        const [one, other] = [was(x, y), is(x, y)].map(({ r, g, b }) => convertSrgbToOklab(r, g, b))
         const difference = deltaE(one!, other!)
         sum += difference
         if (difference >= VISIBLE) changed += 1
@@ -58,6 +56,14 @@ export function pictureCost<P extends ShownPicture>(
       }
   }
   return count === 0 ? { deltaE: 0, changed: 0 } : { deltaE: sum / count, changed: changed / count }
+}
+
+/** What is seen of a picture at a place of its region. */
+function colorsThrough({ scrim, ...picture }: SeenPicture): (x: number, y: number) => Rgb {
+  const { width, height } = picture.region
+  const through = seenThrough(scrim, width, height)
+  const colorAt = colorsOf(picture)
+  return (x, y) => through(x, y, colorAt(x, y))
 }
 
 /** The colour of a picture at a place of the region that it covers. */

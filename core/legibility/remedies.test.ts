@@ -6,6 +6,7 @@ import { layersOver } from '../scrim/scrimAt'
 import { parseHex } from '../picture/srgb'
 import { copyColors } from './copyColors'
 import { localScrims, textsBox } from './localScrims'
+import { longestRead } from './readSpan'
 import { pictureCost, type ShownPicture } from './pictureCost'
 import type { ScreenLayout } from './TextPlace'
 
@@ -31,9 +32,8 @@ function picture(...colors: string[]): ShownPicture {
 
 const costOf = (pictures: readonly ShownPicture[], before: Scrim, after: Scrim) =>
   pictureCost(
-    pictures,
-    () => before,
-    () => after,
+    pictures.map((each) => ({ ...each, scrim: before })),
+    pictures.map((each) => ({ ...each, scrim: after })),
   )
 
 describe('scrims that are fitted to the copy', () => {
@@ -115,6 +115,19 @@ describe('what a scrim takes from the picture', () => {
     expect(cost(0).changed).toBe(1)
     expect(cost(1)).toEqual({ deltaE: 0, changed: 0 })
   })
+})
+
+describe('moments at which copy is read', () => {
+  it.each([
+    ['...x..x.', { first: 0, end: 3 }],
+    ['x..x...', { first: 4, end: 7 }],
+    ['xx', null],
+    ['', null],
+    ['..', { first: 0, end: 2 }],
+    ['.x.', { first: 0, end: 1 }],
+  ])('are the longest run of %s', (moments, span) =>
+    expect(longestRead([...moments].map((each) => each === 'x'))).toEqual(span),
+  )
 })
 
 describe('colours for copy', () => {

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import { coverRect } from '../../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../../core/fit/screens'
 import { scrimOn } from '../../../core/scrim/scrimOn'
-import type { PictureCost, ShownPicture } from '../../../core/legibility/pictureCost'
+import type { ShownPicture } from '../../../core/legibility/pictureCost'
 import { isOneOf, type TextPlace } from '../../../core/legibility/TextPlace'
 import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
 import { useSavedColors } from '../../color/savedColors'
@@ -97,11 +97,15 @@ export function RemedyGroup({ document, sources }: Pick<BenchProps, 'document' |
               key={remedy.title}
               className="flex gap-2.5 rounded border border-line bg-white p-1.5"
             >
-              <Preview remedy={remedy} {...found} />
+              <Preview
+                remedy={remedy}
+                pictures={remedy.pictures ?? found.pictures}
+                shownOn={found.shownOn}
+              />
               <div className="flex min-w-0 flex-1 flex-col gap-0.5 text-xs">
                 <b className="text-[0.82rem] leading-tight font-semibold">{remedy.title}</b>
                 <span>{readText(remedy.worst)}</span>
-                <span className="text-muted">{costText(remedy.cost)}</span>
+                <span className="text-muted">{costText(remedy)}</span>
                 <div className="mt-auto self-start">
                   <Button aria-label={`Apply: ${remedy.title}`} onClick={() => apply(remedy)}>
                     Apply
@@ -140,9 +144,11 @@ export function RemedyGroup({ document, sources }: Pick<BenchProps, 'document' |
 const readText = ({ ratio, text, screen }: WorstMoment): string =>
   `least ${ratio.toFixed(2)} : 1 (${text.label.toLowerCase()}, ${SCREENS[screen].label.toLowerCase()})`
 
-const costText = ({ deltaE, changed }: PictureCost): string =>
+const costText = ({ cost: { deltaE, changed }, pictures }: Remedy): string =>
   deltaE === 0
-    ? 'The picture stays as it is.'
+    ? pictures
+      ? 'What is shown stays as it is; look at the seam under Timing.'
+      : 'The picture stays as it is.'
     : `Picture: ΔE ${deltaE.toFixed(1)} on average, ${Math.round(changed * 100)} % visibly changed`
 
 /** A button is measured by what is around it, too: only its label is shown. */

@@ -3,7 +3,11 @@ import { reduce, type BackdropAction } from '../../../core/backdrop/reduce'
 import { isLockedColor, type BrandColor } from '../../../core/brand/Brand'
 import { copyColors } from '../../../core/legibility/copyColors'
 import { localScrims, textsBox, type LocalScrim } from '../../../core/legibility/localScrims'
-import { pictureCost, type PictureCost } from '../../../core/legibility/pictureCost'
+import {
+  pictureCost,
+  type PictureCost,
+  type SeenPicture,
+} from '../../../core/legibility/pictureCost'
 import { isOneOf, type TextPlace } from '../../../core/legibility/TextPlace'
 import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
 import { parseHex } from '../../../core/picture/srgb'
@@ -23,6 +27,7 @@ import { laidOut } from '../../layout/laidOut'
 import type { LayoutPage, ScreenLayouts } from '../../layout/LayoutPage'
 import type { LoadedSources } from '../../state/loadedSources'
 import { withScrims, type ContrastOrder } from '../../worker/contrast/ContrastOrder'
+import { blurBehind, readCut } from './pictureRemedies'
 import { smallPictures, type ScreenPicture } from './smallPictures'
 import { isButton, leastContrast, surroundsIn } from './measureSurrounds'
 import { suggestPlaces } from './suggestPlaces'
@@ -38,7 +43,12 @@ export interface Remedy {
   readonly worst: WorstMoment
   /** What it takes from the picture as it is seen now. */
   readonly cost: PictureCost
+  /** What is shown with it; absent where the picture is the same. */
+  readonly pictures?: readonly ScreenPicture[]
 }
+
+/** What a change of the picture makes of it. */
+type Seen = Pick<Remedy, 'cost' | 'pictures'>
 
 /** Something that was tried and is not enough. */
 export interface Vain {
@@ -61,10 +71,18 @@ const LOCAL_TITLES: Readonly<Record<LocalScrim['kind'], string>> = {
 }
 /** Of what is needed: known from two measurements, not from one with the colour itself. */
 const CLOSE = 0.97
+/** How strongly it is blurred: less is tried where all is enough. */
+const BLURS = [1, 0.5]
+const BLUR_TITLE = 'Blur behind the copy'
+const CUT_TITLE = 'A shorter loop, without the moments at which copy fails'
 const LOCKED = 'it has a locked colour of the brand'
 const NO_COST: PictureCost = { deltaE: 0, changed: 0 }
 /** Copy brighter than this needs something dark behind it. Halfway in contrast to both ends. */
 const MIDDLE_LUMINANCE = 0.18
+
+/** Pictures as they are seen through a document's scrims. */
+const seenIn = (document: BackdropDocument, pictures: readonly ScreenPicture[]): SeenPicture[] =>
+  pictures.map((each) => ({ ...each, scrim: scrimOn(document, each.screen) }))
 
 /** Texts at the top of the region. */
 const HEADER = ['Brand', 'Links']
@@ -147,21 +165,66 @@ class Search {
     await this.tryColors(order, pictures)
     await this.tryPlaces()
     await this.tryScrims({ order, layouts, failing, pictures })
+    await this.tryBlur(failing, pictures)
+    await this.tryCut(order)
     return true
   }
 
-  /** A change that leaves the picture as it is. */
-  private async try(title: string, actions: readonly BackdropAction[]): Promise<void> {
+  /** A change; whether it is enough. It leaves the picture as it is where no cost is told. */
+  private async try(
+    title: string,
+    actions: readonly BackdropAction[],
+    costOf: (order: ContrastOrder) => Promise<Seen> = () => Promise.resolve({ cost: NO_COST }),
+  ): Promise<boolean> {
     this.tell(title)
     const changed = actions.reduce(reduce, this.document)
     const layouts = await this.page.measure(changed)
     const order = await contrastOrder(changed, this.sources, layouts)
-    if (!order) return
+    if (!order) return false
     const all = await measuredIn(order, this.signal)
     const worst = worstOfAll(all)
-    if (worst && areRead(all))
-      this.onStep({ remedy: { title, actions, document: changed, layouts, worst, cost: NO_COST } })
-    else if (worst) this.onStep({ vain: { title, worst } })
+    if (worst && areRead(all)) {
+      const seen = await costOf(order)
+      this.onStep({ remedy: { title, actions, document: changed, layouts, worst, ...seen } })
+      return true
+    }
+    if (worst) this.onStep({ vain: { title, worst } })
+    return false
+  }
+
+  /** Blur behind the copy: all of it, and half where that is enough. */
+  private async tryBlur(
+    failing: readonly WorstMoment[],
+    pictures: readonly ScreenPicture[],
+  ): Promise<void> {
+    const { document, signal } = this
+    for (const strength of BLURS) {
+      const title = `${BLUR_TITLE}, ${percents([strength])}`
+      const actions = blurBehind(document, failing, strength)
+      if (typeof actions === 'string') {
+        this.onStep({ vain: { title: BLUR_TITLE, worst: actions } })
+        return
+      }
+      const isEnoughBlur = await this.try(title, actions, async (order) => {
+        const blurred = await smallPictures(order, signal)
+        const cost = pictureCost(seenIn(document, pictures), seenIn(document, blurred))
+        return { cost, pictures: blurred }
+      })
+      if (!isEnoughBlur) return
+    }
+  }
+
+  /** A shorter loop, where copy fails in a few moments. */
+  private async tryCut(order: ContrastOrder): Promise<void> {
+    if (this.document.base.kind !== 'footage') return
+    this.tell(CUT_TITLE)
+    const actions = await readCut(this.document, order, this.signal)
+    if (typeof actions === 'string') this.onStep({ vain: { title: CUT_TITLE, worst: actions } })
+    else
+      await this.try(CUT_TITLE, actions, async (changed) => ({
+        cost: NO_COST,
+        pictures: await smallPictures(changed, this.signal),
+      }))
   }
 
   /** Colours of the brand, black and white, and tints of the picture. */
@@ -325,9 +388,8 @@ class Search {
         layouts,
         worst,
         cost: pictureCost(
-          pictures,
-          ({ screen }) => scrimOn(document, screen),
-          ({ screen }) => scrimAfter(screen),
+          seenIn(document, pictures),
+          pictures.map((each) => ({ ...each, scrim: scrimAfter(each.screen) })),
         ),
       },
     })
@@ -336,9 +398,9 @@ class Search {
 
 /**
  * Looks for changes after which all copy is read on all screens at all times: another colour or
- * position of the copy, and the weakest layers of scrim, local and even. Copy in a locked colour of
- * the brand keeps it. Each is told as it is found. Gives whether anything could be measured.
- * Errors: those of measuring.
+ * position of the copy, the weakest layers of scrim, local and even, blur behind the copy, and a
+ * shorter cut. Copy in a locked colour of the brand keeps it. Each is told as it is found. Gives
+ * whether anything could be measured. Errors: those of measuring.
  */
 export function findRemedies(
   document: BackdropDocument,
