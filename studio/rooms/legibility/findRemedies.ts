@@ -27,7 +27,7 @@ import { laidOut } from '../../layout/laidOut'
 import type { LayoutPage, ScreenLayouts } from '../../layout/LayoutPage'
 import type { LoadedSources } from '../../state/loadedSources'
 import { withScrims, type ContrastOrder } from '../../worker/contrast/ContrastOrder'
-import { blurBehind, readCut } from './pictureRemedies'
+import { blurBehind, failingMoments, readCut } from './pictureRemedies'
 import { smallPictures, type ScreenPicture } from './smallPictures'
 import { isButton, leastContrast, surroundsIn } from './measureSurrounds'
 import { suggestPlaces } from './suggestPlaces'
@@ -218,7 +218,7 @@ class Search {
   private async tryCut(order: ContrastOrder): Promise<void> {
     if (this.document.base.kind !== 'footage') return
     this.tell(CUT_TITLE)
-    const actions = await readCut(this.document, order, this.signal)
+    const actions = readCut(this.document, await failingMoments(order, this.signal))
     if (typeof actions === 'string') this.onStep({ vain: { title: CUT_TITLE, worst: actions } })
     else
       await this.try(CUT_TITLE, actions, async (changed) => ({

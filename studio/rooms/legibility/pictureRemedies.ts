@@ -33,17 +33,16 @@ export function blurBehind(
 const LEAST_SECONDS = 2
 const LEAST_SHARE = 0.5
 
-/** The longest part of a clip's cut in which no copy fails. Errors: those of measuring. */
-export async function readCut(
-  { base }: BackdropDocument,
-  order: ContrastOrder,
-  signal: AbortSignal,
-): Promise<Offer> {
+/**
+ * The longest part of a clip's cut in which no copy fails; `fails` tells of each output frame
+ * whether some does.
+ */
+export function readCut({ base }: BackdropDocument, fails: readonly boolean[]): Offer {
   if (base.kind !== 'footage') return 'only clips have a cut'
   const { cut, speed, seam, frameRate } = base.timing
   if (seam.kind !== 'straight') return 'its seam mixes or repeats frames: cut it by hand'
-  const span = longestRead(await failingMoments(order, signal))
-  const { length } = order.moments
+  const span = longestRead(fails)
+  const { length } = fails
   const seconds = (frames: number): number => frames / toNumber(frameRate)
   if (!span || span.end - span.first < LEAST_SHARE * length) return 'copy fails at too many moments'
   if (seconds(span.end - span.first) < LEAST_SECONDS) return 'too little of the loop would be left'
@@ -53,8 +52,14 @@ export async function readCut(
   return [{ type: 'timing/cut', cut: { ...cut, start: ticks(span.first), end } }]
 }
 
-/** Of each moment whether any text fails on any screen, as the trace tells it. */
-async function failingMoments(order: ContrastOrder, signal: AbortSignal): Promise<boolean[]> {
+/**
+ * Of each moment whether any text fails on any screen, as the trace tells it. Errors: those of
+ * measuring.
+ */
+export async function failingMoments(
+  order: ContrastOrder,
+  signal: AbortSignal,
+): Promise<boolean[]> {
   const failing = new Set<number>()
   await frameWorker().run(
     { type: 'contrasts', ...order },
@@ -72,5 +77,5 @@ async function failingMoments(order: ContrastOrder, signal: AbortSignal): Promis
   return order.moments.map(({ seconds }) => failing.has(seconds))
 }
 
-/** The trace is up to 5 % off: what is nearer to what is needed may fail at full size. */
-const isSafe = (ratio: number, needed: number): boolean => isEnough(ratio / 1.05, needed)
+/** The trace is a little off: what is just enough in it may fail at full size. */
+const isSafe = (ratio: number, needed: number): boolean => isEnough(ratio / 1.02, needed)
