@@ -70,19 +70,19 @@ export const surroundsOf = (worstOfBlack: number, worstOfWhite: number): Surroun
 })
 
 /**
- * The least contrast with what surrounds a button. Nothing is known of what is between the darkest
- * and the brightest: a colour between them may be lost somewhere.
+ * The least contrast with what surrounds a button; null for a colour between the darkest and the
+ * brightest, because nothing is known of what is between them: it may be lost somewhere.
  */
-export function aroundRatio(color: string, { darkest, brightest }: Surrounds): number {
+export function aroundRatio(color: string, { darkest, brightest }: Surrounds): number | null {
   const own = relativeLuminance(parseHex(color))
   if (own > brightest) return ratioOfLuminances(own, brightest)
-  return own < darkest ? ratioOfLuminances(own, darkest) : 1
+  return own < darkest ? ratioOfLuminances(own, darkest) : null
 }
 
 const labelRatio = (color: string): number => contrastRatio(parseHex(inkOn(color)), parseHex(color))
 
 const isTold = (color: string, surrounds: Surrounds): boolean =>
-  aroundRatio(color, surrounds) >= BUTTON_NEEDS * MARGIN
+  (aroundRatio(color, surrounds) ?? 1) >= BUTTON_NEEDS * MARGIN
 
 const isRead = (color: string): boolean => labelRatio(color) >= LABEL_NEEDS * MARGIN
 
@@ -131,7 +131,7 @@ export function buttonColors(
       isExact: color === exact,
       ...withStates(color, surrounds),
       labelRatio: labelRatio(color),
-      aroundRatio: aroundRatio(color, surrounds),
+      aroundRatio: aroundRatio(color, surrounds) ?? 1,
     })
   }
   for (const { name, color } of brand.slice(0, MOST_OF_BRAND)) add(color, 'brand', name)
@@ -153,7 +153,9 @@ function withStates(color: string, surrounds: Surrounds): ButtonColors {
 
 /** What the ring around a button is read against: the picture on both of its sides. */
 const focusOf = (surrounds: Surrounds): string =>
-  aroundRatio('#ffffff', surrounds) >= aroundRatio('#000000', surrounds) ? '#ffffff' : '#000000'
+  (aroundRatio('#ffffff', surrounds) ?? 1) >= (aroundRatio('#000000', surrounds) ?? 1)
+    ? '#ffffff'
+    : '#000000'
 
 /** Another lightness for the pointer, at which the same ink is read; null where there is none. */
 function hoverOf(color: string, surrounds: Surrounds): string | null {

@@ -8,7 +8,8 @@ import { useSavedColors } from './savedColors'
 
 /** What a colour gives where it is looked at: its least contrast, and what it needs. */
 export interface ToldContrast {
-  readonly ratio: number
+  /** Null where both darker and brighter lies behind it: it may be lost. */
+  readonly ratio: number | null
   readonly needed: number
 }
 
@@ -134,21 +135,26 @@ function ColorList({ label, value, useContrast = useNoContrast, onTake, onClose 
   )
 }
 
-const Told = ({
+function Told({
   told,
   isWhole = false,
 }: {
   readonly told: ToldContrast | null
   readonly isWhole?: boolean
-}) =>
-  told && (
+}) {
+  if (!told) return null
+  const { ratio, needed } = told
+  const fails = ratio === null || ratio < needed
+  return (
     <span
-      className={`font-mono text-xs ${told.ratio < told.needed ? 'font-semibold text-fix' : 'text-settled'}`}
+      title={ratio === null ? 'Both darker and brighter lies behind it.' : undefined}
+      className={`font-mono text-xs ${fails ? 'font-semibold text-fix' : 'text-settled'}`}
     >
-      {told.ratio.toFixed(2)} : 1
-      {told.ratio < told.needed && (isWhole ? `, needs ${told.needed}` : ' fails')}
+      {ratio === null ? 'may be lost' : `${ratio.toFixed(2)} : 1`}
+      {fails && (isWhole ? `, needs ${needed}` : ratio !== null && ' fails')}
     </span>
   )
+}
 
 function Swatch({
   name,

@@ -29,7 +29,8 @@ import type { LoadedSources } from '../../state/loadedSources'
 import { withScrims, type ContrastOrder } from '../../worker/contrast/ContrastOrder'
 import { blurBehind, failingMoments, readCut } from './pictureRemedies'
 import { smallPictures, type ScreenPicture } from './smallPictures'
-import { isButton, leastContrast, surroundsIn } from './measureSurrounds'
+import { isButton, leastContrast, shareOf, surroundsIn } from './measureSurrounds'
+import type { ToldContrast } from '../../color/ColorField'
 import { suggestPlaces } from './suggestPlaces'
 import { areRead, measuredIn, weakestOf } from './weakestScrim'
 
@@ -119,6 +120,18 @@ function titled(title: string, strengths: ReadonlyMap<ScrimPart, readonly number
     ? `${title}, ${percents(shared)}, on phones ${percents(phone)}`
     : `${title}, on phones alone, ${percents(phone)}`
 }
+
+/** What the best of colours gives that are not enough. */
+const farText = ({
+  called,
+  told: { ratio, needed },
+}: {
+  readonly called: string
+  readonly told: ToldContrast
+}): string =>
+  ratio === null
+    ? 'both darker and brighter lies behind it'
+    : `at best ${called}: least ${ratio.toFixed(2)}\u00a0: 1, needs ${needed}`
 
 /** Looks for remedies, one after another. */
 class Search {
@@ -240,17 +253,18 @@ class Search {
     const named = new Map(brand.map(({ name, color }) => [color.toLowerCase(), name]))
     const offered = new Set([...named.keys(), ...copyColors(pictures, now)])
     offered.delete(now.toLowerCase())
+    const far: { readonly called: string; readonly told: ToldContrast }[] = []
     for (const color of offered) {
       const name = named.get(color)
-      const title = `Copy in ${name ? `${name}, ${color}` : color}`
-      const { ratio, needed } = leastContrast(texts, color) ?? { ratio: 21, needed: 1 }
+      const called = name ? `${name}, ${color}` : color
+      const told = leastContrast(texts, color) ?? { ratio: 21, needed: 1 }
       // What is far from enough need not be laid out and measured.
-      if (ratio < needed * CLOSE)
-        this.onStep({
-          vain: { title, worst: `least ${ratio.toFixed(2)}\u00a0: 1, needs ${needed}` },
-        })
-      else await this.try(title, [{ type: 'copy/write', field: 'color', value: color }])
+      if (shareOf(told) < CLOSE) far.push({ called, told })
+      else
+        await this.try(`Copy in ${called}`, [{ type: 'copy/write', field: 'color', value: color }])
     }
+    const [best] = far.sort((one, other) => shareOf(other.told) - shareOf(one.told))
+    if (best) this.onStep({ vain: { title: 'Copy in another colour', worst: farText(best) } })
   }
 
   private async tryPlaces(): Promise<void> {

@@ -70,16 +70,21 @@ export function surroundsByText(worst: readonly WorstMoment[]): TextSurrounds[] 
   }))
 }
 
-/** The contrast of a colour over several texts: the one that lacks most. */
+/**
+ * The contrast of a colour over several texts: the one that lacks most. It has no ratio where one
+ * of them has both darker and brighter behind it.
+ */
 export function leastContrast(texts: readonly TextSurrounds[], color: string): ToldContrast | null {
   return texts
     .map(({ needed, surrounds }) => ({ needed, ratio: aroundRatio(color, surrounds) }))
     .reduce<ToldContrast | null>(
-      (least, each) =>
-        least && least.ratio / least.needed <= each.ratio / each.needed ? least : each,
+      (least, each) => (least && shareOf(least) <= shareOf(each) ? least : each),
       null,
     )
 }
+
+/** How much of what is needed there is; 0 where that is not known. */
+export const shareOf = ({ ratio, needed }: ToldContrast): number => (ratio ?? 0) / needed
 
 /** Whether a text is a button against what is around it. */
 export const isButton = (text: Pick<TextSurrounds, 'label'>): boolean => isOneOf(text, ['Button'])
