@@ -245,7 +245,11 @@ function contract({ id, document }: HandoffInput): string {
     --tln-background-color  behind everything, and what stays where the backdrop is taken out
     --tln-average-color, --tln-placeholder   painted before the poster${own.property}
     --tln-pause-size, --tln-pause-inset      size of the control, and its distance to the edges
-    --tln-copy-color, --tln-button-color, --tln-button-text-color   of the copy
+    --tln-copy-color, --tln-button-color, --tln-button-text-color   of the copy${
+      document.copy.buttonStates
+        ? '\n    --tln-button-hover-color, --tln-button-hover-text-color, --tln-button-focus-color   of its button'
+        : ''
+    }
   Attributes:
     data-tln                the id, on the region
     data-tln-reduced-motion, data-tln-data-saver   play or poster, on .tln-backdrop

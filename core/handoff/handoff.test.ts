@@ -366,6 +366,7 @@ describe('the style', () => {
         scripts: SCRIPTS,
       })
     expect(told([even])).not.toContain('--tln-scrim-2')
+    expect(told([even])).not.toContain('--tln-button-hover-color')
     expect(told([even, multiplied, tint])).toContain('--tln-scrim-2 to --tln-scrim-3')
   })
   it('has another scrim on phones, with as many elements as either needs', () => {
