@@ -50,6 +50,14 @@ export interface Brand {
   readonly typefaces: readonly Typeface[]
 }
 
+/** What was found in a text. */
+export interface ReadBrand {
+  readonly colors: readonly BrandColor[]
+  readonly typefaces: readonly Typeface[]
+  /** Names of what could not be taken, with why. */
+  readonly skipped: readonly { readonly name: string; readonly why: string }[]
+}
+
 /** Whether a colour is one of those that must not be replaced. */
 export const isLockedColor = (colors: readonly BrandColor[], color: string): boolean =>
   colors.some((each) => each.isLocked && each.color.toLowerCase() === color.toLowerCase())

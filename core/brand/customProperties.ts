@@ -1,5 +1,4 @@
-import { familyCss, type Brand } from './Brand'
-import type { ReadBrand } from './readBrand'
+import { familyCss, type Brand, type ReadBrand } from './Brand'
 import { colorOf, familyOf, nameOf, weightOf } from './values'
 
 /** Each begins at one place only, and names end: no text takes long to look through. */

@@ -1,5 +1,4 @@
-import type { Brand, BrandColor, Typeface } from './Brand'
-import type { ReadBrand } from './readBrand'
+import type { Brand, BrandColor, ReadBrand, Typeface } from './Brand'
 import { parseHex } from '../picture/srgb'
 import { colorOf, colorOfComponents, familyOf, nameOf, weightOf, type ColorValue } from './values'
 

@@ -1,17 +1,9 @@
 import { readCustomProperties } from './customProperties'
 import { readDesignTokens } from './designTokens'
-import type { BrandColor, Typeface } from './Brand'
+import type { ReadBrand } from './Brand'
 
 /** Longer texts are no list of colours. */
 export const MAX_BRAND_TEXT = 500_000
-
-/** What was found in a text. */
-export interface ReadBrand {
-  readonly colors: readonly BrandColor[]
-  readonly typefaces: readonly Typeface[]
-  /** Names of what could not be taken, with why. */
-  readonly skipped: readonly { readonly name: string; readonly why: string }[]
-}
 
 /**
  * Colours and typefaces of a pasted text: custom properties of a style sheet, or a Design Tokens

@@ -8,7 +8,7 @@ import { painterOf } from '../../core/particles/Painter'
 import { spriteImages } from './spriteImages'
 import { prepare } from '../../core/particles/prepare'
 import { parseHex } from '../../core/picture/srgb'
-import { scrimOfWindow } from '../../core/scrim/scrimOn'
+import { scrimOfWindow } from '../../core/backdrop/scrimOn'
 import { frameContrast } from '../../core/scrim/frameContrast'
 import { useStage, type HeadingPlace } from '../state/stageStore'
 

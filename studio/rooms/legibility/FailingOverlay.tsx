@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react'
 import { baseOnScreen } from '../../../core/backdrop/contrastBase'
 import type { MapCell } from '../../../core/legibility/loopMap'
-import { scrimOn } from '../../../core/scrim/scrimOn'
+import { scrimOn } from '../../../core/backdrop/scrimOn'
 import type { Box } from '../../../core/scrim/frameContrast'
 import { contrastOrder } from '../../layout/contrastOrder'
 import type { LoadedSources } from '../../state/loadedSources'

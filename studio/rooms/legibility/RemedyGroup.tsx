@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { coverRect } from '../../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../../core/fit/screens'
-import { scrimOn } from '../../../core/scrim/scrimOn'
+import { scrimOn } from '../../../core/backdrop/scrimOn'
 import type { ShownPicture } from '../../../core/legibility/pictureCost'
 import { isOneOf, type TextPlace } from '../../../core/legibility/TextPlace'
 import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'

@@ -17,7 +17,7 @@ import {
   type ScrimStop,
 } from '../../../core/scrim/Scrim'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { scrimPartOf, type ScrimPart } from '../../../core/scrim/scrimOn'
+import { scrimPartOf, type ScrimPart } from '../../../core/backdrop/scrimOn'
 import { measuredKey } from '../../state/contrastStore'
 import { useBackdrop } from '../../state/backdropStore'
 import { useStage } from '../../state/stageStore'

@@ -20,7 +20,7 @@ import {
   scrimPartOf,
   scrimPartOn,
   type ScrimPart,
-} from '../../../core/scrim/scrimOn'
+} from '../../../core/backdrop/scrimOn'
 import type { ScreenName } from '../../../core/fit/screens'
 import { contrastOrder } from '../../layout/contrastOrder'
 import { laidOut } from '../../layout/laidOut'

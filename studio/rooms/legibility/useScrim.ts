@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { scrimOf, scrimPartOn } from '../../../core/scrim/scrimOn'
+import { scrimOf, scrimPartOn } from '../../../core/backdrop/scrimOn'
 import { withLayer, type Scrim, type ScrimLayer } from '../../../core/scrim/Scrim'
 import { useBackdrop } from '../../state/backdropStore'
 import { useStage } from '../../state/stageStore'

@@ -1,7 +1,7 @@
-import type { BackdropDocument } from '../backdrop/BackdropDocument'
+import type { BackdropDocument } from './BackdropDocument'
 import { classOfWindow } from '../fit/focal'
 import { SCREENS, type ScreenName } from '../fit/screens'
-import type { Scrim } from './Scrim'
+import type { Scrim } from '../scrim/Scrim'
 
 /** A scrim that some screens have: the one of phones, or the one of all others. */
 export type ScrimPart = 'shared' | 'phone'
