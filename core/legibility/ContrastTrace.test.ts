@@ -187,7 +187,7 @@ describe('contrast from a trace', () => {
           expect(meter.bound(samples, frame)).toBeLessThanOrEqual(found.ratio + 1e-3)
         },
       ),
-      { seed: 4, numRuns: 200 },
+      { seed: 4, numRuns: 120 },
     ))
   it('is found in the first few frames that bounds choose', () => {
     const samples = copySamples(trace, view([text()]), SCRIM, text())!
