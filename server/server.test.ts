@@ -308,6 +308,10 @@ describe('what a project decides', () => {
     expect(codeOf(await change({ saveBrand: { colors: many, typefaces: [] } }))).toBe(
       'settings/too-many-colors',
     )
+    const more = Array.from({ length: 200 }, (_, at) => color(`color ${at}`))
+    expect(codeOf(await change({ saveBrand: { colors: more, typefaces: [] } }))).toBe(
+      'settings/too-many-colors',
+    )
     const css = [{ name: 'x', family: 'x; } body { color: red', weight: null }]
     expect((await change({ saveBrand: { colors: [], typefaces: css } })).status).toBe(400)
     const gone = await change({ deleteColor: 'ember', deleteTypeface: 'body' })

@@ -17,6 +17,9 @@ const screen = z.object({
   density: z.number().min(0.5, 'Half a device pixel for each CSS pixel is the least.').max(4),
 })
 
+/** Colours or typefaces that are sent at once at most. */
+const MAX_SENT = 5000
+
 /** Paints that a project keeps at most. */
 export const MAX_PAINTS = 24
 
@@ -72,8 +75,9 @@ export const settingsChangeSchema = z.strictObject({
   /** Several at once: an import is taken whole or not at all. */
   saveBrand: z
     .object({
-      colors: colorsSchema.max(BRAND_LIMITS.colors),
-      typefaces: typefacesSchema.max(BRAND_LIMITS.typefaces),
+      // More than is kept: that it is too many is told by the one who keeps them.
+      colors: colorsSchema.max(MAX_SENT),
+      typefaces: typefacesSchema.max(MAX_SENT),
     })
     .optional(),
   /** The names of colours and typefaces. */

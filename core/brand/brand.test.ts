@@ -93,6 +93,16 @@ describe('design tokens', () => {
       { name: 'color round', why: 'leads to nothing' },
     ])
   })
+  it('have names that can be kept, whatever they are called', () => {
+    const named = { [`a\u0000b`]: { $type: 'color', $value: '#112233' } }
+    const [inner] = readBrand(JSON.stringify(named)).colors
+    const [root] = readBrand('{ "$type": "color", "$value": "#112233" }').colors
+    const long = { [`${'x'.repeat(59)}🌒🌓`]: { $type: 'color', $value: '#112233' } }
+    const [cut] = readBrand(JSON.stringify(long)).colors
+    for (const each of [inner, root, cut])
+      expect(brandColorSchema.safeParse(each).success).toBe(true)
+    expect([inner!.name, root!.name]).toEqual(['ab', 'unnamed'])
+  })
   it('that are broken or empty are told with what to do', () => {
     expect(() => readBrand('{ "color": ')).toThrow(/not valid JSON/)
     expect(() => readBrand('{}')).toThrow(/No colour or typeface was found/)

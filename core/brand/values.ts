@@ -1,4 +1,5 @@
 import { converter, parse } from 'culori'
+import { cutText, isStorableText } from '../bounded'
 import { formatHex } from '../picture/srgb'
 import { BRAND_LIMITS, familySchema } from './Brand'
 
@@ -117,4 +118,7 @@ export function weightOf(value: unknown): number | null {
 }
 
 /** A name that can be kept. */
-export const nameOf = (name: string): string => name.trim().slice(0, BRAND_LIMITS.name).trim()
+export function nameOf(name: string): string {
+  const storable = [...name].filter(isStorableText).join('').trim()
+  return cutText(storable, BRAND_LIMITS.name).trim() || 'unnamed'
+}

@@ -1,6 +1,6 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
 import { ChevronDown, Lock, Pipette } from 'lucide-react'
-import { useId, useState } from 'react'
+import { useState } from 'react'
 import type { BrandColor } from '../../core/brand/Brand'
 import { useStage } from '../state/stageStore'
 import { Button, DraftField } from '../ui/controls'
@@ -21,8 +21,14 @@ interface ColorFieldProps {
   readonly useContrast?: ContrastOf | undefined
 }
 
-/** Gives a function that tells the contrast of a colour; null while it is being measured. */
-export type ContrastOf = () => ((color: string) => ToldContrast | null) | null
+/**
+ * Gives a function that tells the contrast of a colour: null while it is being measured, and where
+ * it cannot be; then there is a sentence that says why.
+ */
+export type ContrastOf = () => {
+  readonly of: ((color: string) => ToldContrast | null) | null
+  readonly problem: string | null
+}
 
 /**
  * A colour: a swatch that opens the browser's picker, its code to type, and a list with the
@@ -82,11 +88,11 @@ interface ColorListProps extends Pick<ColorFieldProps, 'label' | 'value' | 'useC
   readonly onClose: () => void
 }
 
-const useNoContrast: ContrastOf = () => null
+const useNoContrast: ContrastOf = () => ({ of: null, problem: null })
 
 function ColorList({ label, value, useContrast = useNoContrast, onTake, onClose }: ColorListProps) {
   const saved = useSavedColors()
-  const contrastOf = useContrast()
+  const { of: contrastOf, problem } = useContrast()
   const set = useStage((state) => state.set)
   const isMeasured = useContrast !== useNoContrast
   return (
@@ -97,13 +103,18 @@ function ColorList({ label, value, useContrast = useNoContrast, onTake, onClose 
             <>
               At least, over all frames and screens: <Told told={contrastOf(value)} isWhole />
             </>
+          ) : problem ? (
+            <span className="text-fix">{problem}</span>
           ) : (
             <span className="text-muted">Measuring the contrast of each colour …</span>
           )}
         </p>
       )}
       {saved && saved.colors.length > 0 && (
-        <ul aria-label="Colours of the project" className="flex flex-col gap-1">
+        <ul
+          aria-label="Colours of the project"
+          className="flex max-h-60 flex-col gap-1 overflow-auto"
+        >
           {saved.colors.map((each) => (
             <li key={each.name}>
               <Swatch
@@ -195,7 +206,6 @@ function SaveColor({
   readonly value: string
   readonly onSave: (name: string, color: string) => Promise<boolean>
 }) {
-  const id = useId()
   const [name, setName] = useState('')
   const given = name.trim()
   const save = (): void =>
@@ -203,7 +213,6 @@ function SaveColor({
   return (
     <div className="flex gap-2">
       <input
-        id={id}
         aria-label="Name of this colour"
         placeholder="Name of this colour"
         maxLength={60}

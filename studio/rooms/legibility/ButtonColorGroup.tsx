@@ -11,7 +11,7 @@ import type { LoadedSources } from '../../state/loadedSources'
 import { Button, Group, Toggle } from '../../ui/controls'
 import { useAsked } from '../../ui/useAsked'
 import { ButtonTarget } from './ButtonTarget'
-import { isButton, leastContrast, measureSurrounds, useSurrounds } from './measureSurrounds'
+import { isButton, measureSurrounds, surroundsKey, useContrastOf } from './measureSurrounds'
 import { smallPictures } from './smallPictures'
 
 interface ButtonProps {
@@ -23,10 +23,7 @@ interface ButtonProps {
 export function ButtonColorGroup({ document, sources }: ButtonProps) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { buttonColor, buttonStates } = document.copy
-  const useContrast: ContrastOf = () => {
-    const texts = useSurrounds(document, sources)
-    return texts && ((color) => leastContrast(texts.filter(isButton), color))
-  }
+  const useContrast: ContrastOf = () => useContrastOf(document, sources, isButton, NO_BUTTON)
   const setStates = (states: typeof buttonStates, gesture: string | null = null): void =>
     dispatch({ type: 'copy/button-colors', color: buttonColor, states }, gesture)
   return (
@@ -62,7 +59,8 @@ export function ButtonColorGroup({ document, sources }: ButtonProps) {
           />
         </>
       )}
-      <Suggestions document={document} sources={sources} />
+      {/* What was found is true for what is behind the button, whatever colour that has. */}
+      <Suggestions key={surroundsKey(document)} document={document} sources={sources} />
       <ButtonTarget document={document} />
     </Group>
   )
@@ -96,7 +94,7 @@ function Suggestions({ document, sources }: ButtonProps) {
     const found = await measureSurrounds(document, sources, signal)
     if (!found) return none('The frames cannot be measured here.')
     const around = found.texts.filter(isButton)
-    if (around.length === 0) return none('The copy has no button: write its label on the stage.')
+    if (around.length === 0) return none(NO_BUTTON)
     const surrounds = {
       darkest: Math.min(...around.map((each) => each.surrounds.darkest)),
       brightest: Math.max(...around.map((each) => each.surrounds.brightest)),
@@ -161,6 +159,8 @@ function Suggestions({ document, sources }: ButtonProps) {
     </>
   )
 }
+
+const NO_BUTTON = 'The copy has no button: write its label on the stage.'
 
 const none = (why: string): Found => ({ suggestions: [], why })
 

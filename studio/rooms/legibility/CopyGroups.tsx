@@ -19,7 +19,7 @@ import { Picker } from '../../ui/Picker'
 import { useSavedColors } from '../../color/savedColors'
 import { ButtonColorGroup } from './ButtonColorGroup'
 import { TargetField } from './ButtonTarget'
-import { isButton, leastContrast, useSurrounds } from './measureSurrounds'
+import { isButton, useContrastOf } from './measureSurrounds'
 
 interface CopyProps {
   readonly document: BackdropDocument
@@ -41,17 +41,8 @@ export function CopyGroups({ document, sources }: CopyProps & { readonly sources
 function ColorGroup({ document, sources }: CopyProps & { readonly sources: LoadedSources }) {
   const dispatch = useBackdrop((state) => state.dispatch)
   const { copy } = document
-  const useContrast: ContrastOf = () => {
-    const texts = useSurrounds(document, sources)
-    return (
-      texts &&
-      ((color) =>
-        leastContrast(
-          texts.filter((each) => !isButton(each)),
-          color,
-        ))
-    )
-  }
+  const useContrast: ContrastOf = () =>
+    useContrastOf(document, sources, (text) => !isButton(text), 'The copy has no words.')
   return (
     <Group title="Copy" aside="edit it on the stage">
       <ColorField

@@ -34,7 +34,7 @@ const percent = (value: number): string => `${Math.round(value * 100)} %`
 
 /** What lies between background and copy, layer by layer. */
 export function ScrimGroup({ document, sources }: Pick<BenchProps, 'document' | 'sources'>) {
-  const { scrim, index, layer, onStage, set } = useScrim(document)
+  const { part, scrim, index, layer, onStage, set } = useScrim(document)
   const { layers } = scrim
   return (
     <Group title="Scrim" aside="between background and copy">
@@ -122,7 +122,7 @@ export function ScrimGroup({ document, sources }: Pick<BenchProps, 'document' | 
       {layer && (
         // What was found is true for what it was found of.
         <Weakest
-          key={`${index} ${measuredKey(document, sources)}`}
+          key={`${part} ${index} ${measuredKey(document, sources)}`}
           {...{ document, sources, index }}
         />
       )}

@@ -7,7 +7,7 @@ import { contrastOrder } from '../../layout/contrastOrder'
 import { laidOut } from '../../layout/laidOut'
 import type { LoadedSources } from '../../state/loadedSources'
 import { useAsync } from '../../ui/useAsync'
-import type { ToldContrast } from '../../color/ColorField'
+import type { ContrastOf, ToldContrast } from '../../color/ColorField'
 import type { ContrastOrder } from '../../worker/contrast/ContrastOrder'
 import { measuredIn } from './weakestScrim'
 
@@ -89,16 +89,31 @@ export const shareOf = ({ ratio, needed }: ToldContrast): number => (ratio ?? 0)
 /** Whether a text is a button against what is around it. */
 export const isButton = (text: Pick<TextSurrounds, 'label'>): boolean => isOneOf(text, ['Button'])
 
-/** What any colour gives in front of a document's base; null while it is measured. */
-export function useSurrounds(
+/** Equal exactly when what is behind texts is, whatever colour they have. */
+export const surroundsKey = (document: BackdropDocument): string =>
+  contrastKey({
+    ...document,
+    copy: { ...document.copy, color: WHITE, buttonColor: WHITE, buttonStates: null },
+  })
+
+/**
+ * What any colour gives in front of a document's base, of the texts that are meant; `noneText` says
+ * that there are none.
+ */
+export function useContrastOf(
   document: BackdropDocument,
   sources: LoadedSources,
-): readonly TextSurrounds[] | null {
-  const { copy } = document
-  const colorless = { ...document, copy: { ...copy, color: WHITE, buttonColor: WHITE } }
-  const { value } = useAsync(contrastKey(colorless), async (signal) => {
+  isMeant: (text: TextSurrounds) => boolean,
+  noneText: string,
+): ReturnType<ContrastOf> {
+  const { value, error } = useAsync(surroundsKey(document), async (signal) => {
     const found = await measureSurrounds(document, sources, signal)
-    return found?.texts ?? null
+    return { texts: found && found.texts.filter(isMeant) }
   })
-  return value
+  if (error) return { of: null, problem: error }
+  if (!value) return { of: null, problem: null }
+  const { texts } = value
+  if (!texts) return { of: null, problem: 'The frames cannot be measured here.' }
+  if (texts.length === 0) return { of: null, problem: noneText }
+  return { of: (color) => leastContrast(texts, color), problem: null }
 }
