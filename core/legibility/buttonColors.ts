@@ -1,9 +1,10 @@
 import type { BrandColor } from '../brand/Brand'
 import { inkOn } from '../copy/inkOn'
 import { convertOklabToHex } from '../picture/convertOklabToHex'
-import { convertSrgbToOklab } from '../picture/convertSrgbToOklab'
+import { convertSrgbToOklab, deltaE } from '../picture/convertSrgbToOklab'
 import { parseHex } from '../picture/srgb'
 import { contrastRatio, ratioOfLuminances, relativeLuminance } from '../scrim/contrast'
+import { meanTint } from './copyColors'
 
 /*
  * Colours for a button, from the picture that it stands in front of: at a lightness at which its
@@ -91,16 +92,9 @@ const isRead = (color: string): boolean => labelRatio(color) >= LABEL_NEEDS * MA
  * `data` are RGBA bytes.
  */
 export function hueOf(pictures: readonly { readonly data: Uint8ClampedArray }[]): number | null {
-  let [a, b, count] = [0, 0, 0]
-  for (const { data } of pictures)
-    for (let at = 0; at < data.length; at += 4) {
-      const color = convertSrgbToOklab(data[at]!, data[at + 1]!, data[at + 2]!)
-      a += color.a
-      b += color.b
-      count += 1
-    }
-  if (count === 0 || Math.hypot(a, b) / count < LEAST_CHROMA) return null
-  return degreesOf(a, b)
+  const mean = meanTint(pictures)
+  if (!mean || Math.hypot(mean.a, mean.b) < LEAST_CHROMA) return null
+  return degreesOf(mean.a, mean.b)
 }
 
 const degreesOf = (a: number, b: number): number => ((Math.atan2(b, a) * 180) / Math.PI + 360) % 360
@@ -193,24 +187,18 @@ function oklchOf(hex: string): Oklch {
   }
 }
 
-/** How far a colour that is drawn in may be from the one that is meant, in OKLab. */
-const NEAR = 0.004
+/** How far a colour may be from the one that is meant: a byte's rounding is less. */
+const NEAR = 0.4
 
 /** `#rrggbb`, with less chroma where sRGB has not as much; null beyond black and white. */
 function hexOf({ lightness, chroma, hue }: Oklch): string | null {
   if (lightness < 0 || lightness > 1) return null
-  const [x, y] = [Math.cos((hue * Math.PI) / 180), Math.sin((hue * Math.PI) / 180)]
+  const angle = (hue * Math.PI) / 180
   for (let share = 1; share > 0; share -= 0.02) {
-    const [a, b] = [chroma * share * x, chroma * share * y]
+    const [a, b] = [chroma * share * Math.cos(angle), chroma * share * Math.sin(angle)]
     const hex = convertOklabToHex({ lightness, a, b })
-    const back = oklchOf(hex)
-    const angle = (back.hue * Math.PI) / 180
-    const away = Math.hypot(
-      back.lightness - lightness,
-      back.chroma * Math.cos(angle) - a,
-      back.chroma * Math.sin(angle) - b,
-    )
-    if (away <= NEAR) return hex
+    const { r, g, b: blue } = parseHex(hex)
+    if (deltaE(convertSrgbToOklab(r, g, blue), { lightness, a, b }) <= NEAR) return hex
   }
   return convertOklabToHex({ lightness, a: 0, b: 0 })
 }

@@ -2,13 +2,11 @@ import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } fr
 import type { Point } from '../../core/fit/cover'
 import { formatHex } from '../../core/picture/srgb'
 import { useStage } from '../state/stageStore'
+import { arrowStep } from '../ui/arrowStep'
 
 /** Pixels of the picture that colours are taken from, and how many each way count for one. */
 const SHOWN_WIDTH = 640
 const AROUND = 1
-
-/** By how much the arrow keys move, in shares of the picture. */
-const STEP = 0.01
 
 /**
  * Takes a colour of the picture that the stage shows, without scrim and copy: by a click, or with
@@ -56,13 +54,7 @@ function Picking({
     }
   }
   const press = (event: KeyboardEvent): void => {
-    const step = event.shiftKey ? 10 * STEP : STEP
-    const by = {
-      ArrowLeft: [-step, 0],
-      ArrowRight: [step, 0],
-      ArrowUp: [0, -step],
-      ArrowDown: [0, step],
-    }[event.key] as [number, number] | undefined
+    const by = arrowStep(event)
     if (by) look({ x: clamp(place.x + by[0]), y: clamp(place.y + by[1]) })
     else if (event.key === 'Escape') leave()
     else if (event.key === 'Enter' || event.key === ' ') take(place)

@@ -1,8 +1,6 @@
 import { useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react'
 import type { Point } from '../../core/fit/cover'
-
-/** By how much the arrow keys move, in shares. */
-const STEP = 0.01
+import { arrowStep } from './arrowStep'
 
 /**
  * A handle on the stage, at a place in pixels of the region. Arrow keys move by shares of it.
@@ -33,13 +31,7 @@ export function Handle({
     onDrag({ x: event.clientX - box.left, y: event.clientY - box.top }, gesture.current)
   }
   const press = (event: KeyboardEvent): void => {
-    const step = event.shiftKey ? 10 * STEP : STEP
-    const by = {
-      ArrowLeft: [-step, 0],
-      ArrowRight: [step, 0],
-      ArrowUp: [0, -step],
-      ArrowDown: [0, step],
-    }[event.key] as [number, number] | undefined
+    const by = arrowStep(event)
     if (!by) return
     event.preventDefault()
     onKey(by, gesture.current)

@@ -8,7 +8,8 @@ import { ColorField, type ContrastOf } from '../../color/ColorField'
 import { useSavedColors } from '../../color/savedColors'
 import { useBackdrop } from '../../state/backdropStore'
 import type { LoadedSources } from '../../state/loadedSources'
-import { Button, Group, Toggle } from '../../ui/controls'
+import { Group, Toggle } from '../../ui/controls'
+import { AskedButton } from '../../ui/AskedButton'
 import { useAsked } from '../../ui/useAsked'
 import { ButtonTarget } from './ButtonTarget'
 import { isButton, measureSurrounds, surroundsKey, useContrastOf } from './measureSurrounds'
@@ -89,7 +90,7 @@ function Suggestions({ document, sources }: ButtonProps) {
   const brand = useSavedColors()?.colors ?? []
   const { buttonColor } = document.copy
   const isLocked = isLockedColor(brand, buttonColor)
-  const { state, ask, stop } = useAsked(async (signal, tell): Promise<Found> => {
+  const asked = useAsked(async (signal, tell): Promise<Found> => {
     tell('Measuring what is around the button')
     const found = await measureSurrounds(document, sources, signal)
     if (!found) return none('The frames cannot be measured here.')
@@ -108,6 +109,7 @@ function Suggestions({ document, sources }: ButtonProps) {
           'No colour can be told from both the darkest and the brightest that is around the button. Add a scrim first, or move the copy.',
         )
   })
+  const { state } = asked
   if (isLocked)
     return (
       <p className="text-xs text-muted">
@@ -116,21 +118,7 @@ function Suggestions({ document, sources }: ButtonProps) {
     )
   return (
     <>
-      {state.is === 'busy' ? (
-        <Button onClick={stop}>
-          <span role="status" className="truncate">
-            {state.told ?? 'Measuring'} …
-          </span>
-          <span className="ml-auto pl-2 font-medium">Stop</span>
-        </Button>
-      ) : (
-        <Button onClick={ask}>Suggest colours from the picture</Button>
-      )}
-      {state.is === 'failed' && (
-        <p role="alert" className="text-xs text-fix">
-          {state.message}
-        </p>
-      )}
+      <AskedButton asked={asked}>Suggest colours from the picture</AskedButton>
       {state.is === 'done' && state.found.why && (
         <p role="status" className="text-xs">
           {state.found.why}

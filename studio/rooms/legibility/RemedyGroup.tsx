@@ -9,6 +9,7 @@ import { useSavedColors } from '../../color/savedColors'
 import { useBackdrop } from '../../state/backdropStore'
 import { freshOf, useContrastStore } from '../../state/contrastStore'
 import { Button, Group } from '../../ui/controls'
+import { AskedButton } from '../../ui/AskedButton'
 import { useAsked } from '../../ui/useAsked'
 import type { BenchProps } from '../Room'
 import { findRemedies, type Remedy, type RemedyStep, type Vain } from './findRemedies'
@@ -59,12 +60,13 @@ export function RemedyGroup({ document, sources }: Pick<BenchProps, 'document' |
   )
   const brand = useSavedColors()?.colors ?? []
   const [found, setFound] = useState(NOTHING)
-  const { state, ask, stop } = useAsked(async (signal, tell) => {
+  const asked = useAsked(async (signal, tell) => {
     setFound(NOTHING)
     return findRemedies(document, sources, brand, signal, tell, (step) =>
       setFound((before) => added(before, step)),
     )
   })
+  const { state } = asked
   const told = toldWorst(contrasts)
   const passes = told !== null && isEnough(told.ratio, told.needed ?? 0)
   const apply = ({ actions }: Remedy): void => {
@@ -75,20 +77,8 @@ export function RemedyGroup({ document, sources }: Pick<BenchProps, 'document' |
     <Group title="Remedies" aside="gentlest to the picture first">
       {(passes && state.is === 'idle') || (state.is === 'done' && found.isRead) ? (
         <p className="text-xs text-muted">All copy can be read. Nothing has to be changed.</p>
-      ) : state.is === 'busy' ? (
-        <Button onClick={stop}>
-          <span role="status" className="truncate">
-            {state.told ?? 'Measuring'} …
-          </span>
-          <span className="ml-auto pl-2 font-medium">Stop</span>
-        </Button>
       ) : (
-        <Button onClick={ask}>Find remedies</Button>
-      )}
-      {state.is === 'failed' && (
-        <p role="alert" className="text-xs text-fix">
-          {state.message}
-        </p>
+        <AskedButton asked={asked}>Find remedies</AskedButton>
       )}
       {found.remedies.length > 0 && (
         <ol aria-label="Remedies" className="flex flex-col gap-2">
