@@ -52,6 +52,8 @@ async function restyled(at: string, change: (style: string) => string): Promise<
   await writeFile(join(at, name), change(await readFile(join(at, name), 'utf8')))
 }
 
+const ON_PHONES = 'linear-gradient(0deg, rgb(20 30 60 / 0.8), rgb(90 20 20 / 0.6))'
+
 describe('the worst contrast that Telon tells', () => {
   it('ends a delivery, which fails where copy does and is asked to', () => {
     expect(delivered.err).toMatch(
@@ -151,7 +153,7 @@ describe('the worst contrast that Telon tells', () => {
     }
   })
   it.each(['overlay', 'color'])(
-    'follows a scrim that is blended with the clip: %s',
+    'follows a scrim that is blended with the clip, and another one on phones: %s',
     async (blend) => {
       const other = await mkdtemp(join(tmpdir(), 'contrast-'))
       try {
@@ -162,17 +164,20 @@ describe('the worst contrast that Telon tells', () => {
               /--tln-scrim: [^;]*;/,
               '--tln-scrim: linear-gradient(90deg, rgb(150 90 50 / 0.9), rgb(40 60 120 / 0.5));',
             )
-            .concat('.tln-region .tln-scrim.tln-scrim { mix-blend-mode: ', blend, '; }\n'),
+            .concat('.tln-region .tln-scrim.tln-scrim { mix-blend-mode: ', blend, '; }\n')
+            .concat('@media (max-width: 640px) { [data-tln] { --tln-scrim: ', ON_PHONES, '; } }\n'),
         )
         const line = JSON.parse((await telon('legibility', other)).out) as LegibilityLine
-        const page = await barePage(browser, other, 'laptop')
-        for (const each of line.texts!) {
-          if (each.screen !== 'laptop' || !SEEN_TEXTS[each.text]) continue
-          const found = await seen(page, each.text, each.seconds)
-          const what = `${found} seen of ${JSON.stringify(each)}`
-          expect(Math.abs(found / each.ratio - 1), what).toBeLessThan(0.03)
+        for (const screen of ['laptop', 'phone'] as const) {
+          const page = await barePage(browser, other, screen)
+          for (const each of line.texts!) {
+            if (each.screen !== screen || !SEEN_TEXTS[each.text]) continue
+            const found = await seen(page, each.text, each.seconds)
+            const what = `${found} seen of ${JSON.stringify(each)}`
+            expect(Math.abs(found / each.ratio - 1), what).toBeLessThan(0.03)
+          }
+          await page.close()
         }
-        await page.close()
       } finally {
         await rm(other, { recursive: true, force: true })
       }
