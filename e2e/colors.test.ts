@@ -127,3 +127,20 @@ it('of the project are offered with the contrast that each gives, and one is pic
   await page.getByRole('button', { name: 'Undo: copy colour' }).click()
   expect(complaints).toEqual([])
 })
+
+it('say why their contrast cannot be told, instead of measuring for ever', async () => {
+  await page.context().route(/\/media\//, (route) => route.abort())
+  await open('Galley fire')
+  await page.getByRole('button', { name: 'Button colour: colours of the project' }).click()
+  const colors = page.getByRole('list', { name: 'Colours of the project' })
+  const told = colors.locator('xpath=..').getByRole('status')
+  await told.getByText(/could not be read/).waitFor()
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Suggest colours from the picture' }).click()
+  await page
+    .getByLabel('Legibility bench')
+    .getByRole('alert')
+    .getByText(/could not be read/)
+    .waitFor()
+  await page.context().unroute(/\/media\//)
+})
