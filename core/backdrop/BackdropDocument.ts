@@ -18,6 +18,7 @@ import { wordsSchema } from '../copy/Words'
 import { particlesSchema } from '../particles/Particles'
 import { PLAIN_SHAPE } from '../picture/pictureShape'
 import { scrimSchema } from '../scrim/Scrim'
+import { FIRST_TEXTURE } from '../texture/Texture'
 
 const share = shareOf()
 const pointSchema = z.object({ x: share, y: share })
@@ -94,7 +95,7 @@ export const handoffSchema = z.object({
 export const MAX_BRAND_CHARS = 60
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 17
+export const DOCUMENT_VERSION = 18
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -400,18 +401,11 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
     scrim: { layers: [layerOf(fields(document['scrim']))] },
   }),
   // Version 15 had no blend modes.
-  15: (document) => {
-    const { layers } = fields(document['scrim'])
-    return {
-      ...document,
-      version: 16,
-      scrim: {
-        layers: Array.isArray(layers)
-          ? layers.map((layer) => ({ blend: 'normal', ...fields(layer) }))
-          : layers,
-      },
-    }
-  },
+  15: (document) => ({
+    ...document,
+    version: 16,
+    scrim: eachLayer(document['scrim'], { blend: 'normal' }),
+  }),
   // Version 16 had one scrim for all screens, no typefaces, and no colours for a button's states.
   16: (document) => {
     const copy = fields(document['copy'])
@@ -426,6 +420,29 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
       },
     }
   },
+  // Version 17 had no textures.
+  17: (document) => {
+    const { phone } = fields(document['ownScrim'])
+    return {
+      ...document,
+      version: 18,
+      scrim: withTextures(document['scrim']),
+      ownScrim: { phone: phone === null ? null : withTextures(phone) },
+    }
+  },
+}
+
+/** A scrim of version 17 whose layers have what a texture is of. */
+const withTextures = (scrim: unknown): Fields => eachLayer(scrim, { texture: FIRST_TEXTURE })
+
+/** A scrim whose layers have some fields, unless they have them already. */
+function eachLayer(scrim: unknown, first: Fields): Fields {
+  const { layers } = fields(scrim)
+  return {
+    layers: Array.isArray(layers)
+      ? layers.map((layer) => ({ ...first, ...fields(layer) }))
+      : layers,
+  }
 }
 
 /** A scrim as version 14 wrote it. */

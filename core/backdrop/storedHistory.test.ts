@@ -6,6 +6,7 @@ import {
   asVersion14,
   asVersion15,
   asVersion16,
+  asVersion17,
   asVersion4,
   asVersion5,
   asVersion6,
@@ -92,6 +93,7 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
     14: asVersion14(DOCUMENT),
     15: asVersion15(DOCUMENT),
     16: asVersion16(DOCUMENT),
+    17: asVersion17(DOCUMENT),
   }
 })()
 
@@ -129,7 +131,9 @@ describe.each(Object.keys(OLD).map(Number))('a backdrop stored under version %i'
     const speedAt = version < 8 ? 'timing.speed' : 'base.timing.speed'
     // Until version 14 a scrim was one layer.
     const scrimAt = version < 15 ? 'scrim.strength' : 'scrim.layers'
-    const [layer] = (version < 16 ? asVersion15(DOCUMENT) : DOCUMENT).scrim.layers
+    const layers =
+      version < 16 ? asVersion15(DOCUMENT).scrim.layers : asVersion17(DOCUMENT).scrim.layers
+    const [layer] = layers
     const stored = edit(old, [
       ['copy.heading', 'Night trains'],
       [scrimAt, version < 15 ? 0.7 : [{ ...layer!, strength: 0.7 }]],

@@ -18,7 +18,7 @@ export function failingBoxes(
 ): Box[] {
   const { width, height } = pixels
   const copy = relativeLuminance(color)
-  const seenIn = cellsSeen(pixels, scrim)
+  const seenIn = cellsSeen(pixels, scrim, cellPx)
   const boxes: Box[] = []
   for (let top = 0; top < height; top += cellPx) {
     const down = Math.min(cellPx, height - top)

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { colorSchema, share } from '../bounded'
 import { BLEND_MODES } from '../picture/blend'
+import { FIRST_TEXTURE, textureSchema } from '../texture/Texture'
 
 /** More layers are no longer told apart, and each is painted over every frame of the clip. */
 export const MAX_SCRIM_LAYERS = 6
@@ -15,13 +16,13 @@ const stopSchema = z.object({
 })
 
 const layerSchema = z.object({
-  /** An even layer has the colour of its first stop alone. */
-  shape: z.enum(['even', 'linear', 'radial']),
+  /** Even layers and textures have the colour of their first stop alone. */
+  shape: z.enum(['even', 'linear', 'radial', 'texture']),
   /** How it is mixed with what is behind it. */
   blend: z.enum(BLEND_MODES),
   /** Of the whole layer: 0 is nothing, 1 hides what is behind a normal one. */
   strength: share(),
-  /** CSS angle of a linear one: 0 points up, 90 to the right. */
+  /** CSS angle of a linear one, and of lines: 0 points up, 90 to the right. */
   angleDeg: z.number().min(0).max(360),
   /** Of a radial one, in shares of the region; so is its radius, of width and height. */
   centre: z.object({ x: share(), y: share() }),
@@ -34,11 +35,21 @@ const layerSchema = z.object({
       (stops) => stops.every((stop, index) => index === 0 || stop.at >= stops[index - 1]!.at),
       'Stops stand in the order of their places.',
     ),
+  /** What a texture is of. */
+  texture: textureSchema,
 })
+
+/** Layers that are textures. */
+const texturesIn = (layers: readonly z.infer<typeof layerSchema>[]): number =>
+  layers.filter(({ shape }) => shape === 'texture').length
 
 export const scrimSchema = z.object({
   /** From back to front. */
-  layers: z.array(layerSchema).max(MAX_SCRIM_LAYERS, 'A scrim has six layers at most.'),
+  layers: z
+    .array(layerSchema)
+    .max(MAX_SCRIM_LAYERS, 'A scrim has six layers at most.')
+    // Two patterns that lie over each other cover what neither tells alone.
+    .refine((layers) => texturesIn(layers) <= 1, 'A scrim has one texture at most.'),
 })
 
 /** The scrim between background and copy. Strengths are opacities, 0 to 1. */
@@ -61,6 +72,7 @@ export const evenLayer = (color: string, strength: number): ScrimLayer => ({
     { at: 0, color, strength: 1 },
     { at: 1, color, strength: 0 },
   ],
+  texture: FIRST_TEXTURE,
 })
 
 export const evenScrim = (color: string, strength: number): Scrim => ({

@@ -66,7 +66,7 @@ export function worstPlace(
   plate: Layer | null = null,
 ): WorstPlace | null {
   const copy = relativeLuminance(copyColor)
-  const seenIn = cellsSeen(pixels, scrim)
+  const seenIn = cellsSeen(pixels, scrim, cellPx)
   const cells: WorstPlace[] = []
   for (const box of boxes) {
     const left = Math.max(0, Math.floor(box.x))
@@ -88,21 +88,22 @@ export function worstPlace(
 }
 
 /**
- * The mean of what is seen of some pixels through a scrim, of a box in pixels. Where blending them
- * is not what it is of their mean, each is blended.
+ * The mean of what is seen of some pixels through a scrim, of a box in pixels, of which four CSS
+ * pixels take `cellPx`. Where blending them is not what it is of their mean, each is blended.
  */
 export function cellsSeen(
   pixels: RegionPixels,
   scrim: Scrim,
+  cellPx: number,
 ): (left: number, top: number, width: number, height: number) => Rgb {
   if (isLinearScrim(scrim)) {
-    const through = seenThrough(scrim, pixels.width, pixels.height)
+    const through = seenThrough(scrim, pixels.width, pixels.height, cellPx)
     return (left, top, width, height) =>
       through(left + width / 2, top + height / 2, meanOf(pixels, left, top, width, height))
   }
   const runs = scrimRuns(scrim).map(({ blend, layers }) => ({
     blend,
-    layerAt: layersOver(layers, pixels.width, pixels.height),
+    layerAt: layersOver(layers, pixels.width, pixels.height, cellPx),
   }))
   return (left, top, width, height) => {
     const count = width * height

@@ -14,6 +14,7 @@ import {
   type Scrim,
   type ScrimLayer,
 } from './Scrim'
+import { FIRST_TEXTURE, PATTERNS, type Texture, type Tile } from '../texture/Texture'
 import {
   compositeOver,
   layersOver,
@@ -69,9 +70,26 @@ describe('contrast', () => {
   )
 })
 
+const anyTile: fc.Arbitrary<Tile> = fc
+  .tuple(fc.integer({ min: 1, max: 64 }), fc.integer({ min: 1, max: 64 }))
+  .chain(([width, height]) =>
+    fc
+      .array(fc.constantFrom('0', '1', '2', '3'), {
+        minLength: width * height,
+        maxLength: width * height,
+      })
+      .map((levels) => ({ width, height, levels: levels.join('') })),
+  )
+const anyTexture: fc.Arbitrary<Texture> = fc.integer({ min: 1, max: 8 }).chain((scale) =>
+  fc.oneof(
+    fc.constantFrom(...PATTERNS).map((pattern) => ({ pattern, scale, tile: null })),
+    anyTile.map((tile) => ({ pattern: 'own' as const, scale, tile })),
+  ),
+)
 const share = fc.integer({ min: 0, max: 1000 }).map((value) => value / 1000)
 const scrimLayer: fc.Arbitrary<ScrimLayer> = fc.record({
-  shape: fc.constantFrom('even', 'linear', 'radial'),
+  shape: fc.constantFrom('even', 'linear', 'radial', 'texture'),
+  texture: anyTexture,
   strength: share,
   blend: fc.constantFrom(...BLEND_MODES),
   angleDeg: fc.integer({ min: 0, max: 360 }),
@@ -84,6 +102,15 @@ const scrimLayer: fc.Arbitrary<ScrimLayer> = fc.record({
     })
     .map((stops) => stops.sort((one, other) => one.at - other.at)),
 })
+
+const textured = (texture: Partial<Texture>, strength = 0.5): ScrimLayer => ({
+  ...evenLayer('#000000', strength),
+  shape: 'texture',
+  texture: { ...FIRST_TEXTURE, ...texture },
+})
+
+const hasOneTextureAtMost = (layers: readonly ScrimLayer[]): boolean =>
+  layers.filter(({ shape }) => shape === 'texture').length <= 1
 
 describe('scrim', () => {
   const ramp = linearLayer('#000000', [1, 0], 90)
@@ -168,6 +195,31 @@ describe('scrim', () => {
     ])
     expect(scrimRuns(NO_SCRIM)).toEqual([])
   })
+  it('has an element of its own for a texture, which is repeated in a size of its own', () => {
+    const [even, texture] = [evenLayer('#000000', 0.2), textured({ pattern: 'dots' })]
+    const runs = scrimRuns({ layers: [even, texture, even, even] })
+    expect(runs.map(({ layers }) => layers.length)).toEqual([1, 1, 2])
+  })
+  it('has one texture at most: two patterns cover what neither tells alone', () => {
+    const textures = [textured({ pattern: 'dots' }), textured({ pattern: 'lines' })]
+    expect(scrimSchema.safeParse({ layers: textures.slice(1) }).success).toBe(true)
+    expect(scrimSchema.safeParse({ layers: textures }).success).toBe(false)
+  })
+  it('covers with a texture what it covers of 4 px around, at every size of pixels', () => {
+    const checks = textured({ pattern: 'checks', scale: 4 }, 0.8)
+    // Squares of 8 px: the middle of the first is covered, the middle of the next is clear.
+    expect(at(checks, 4, 4).alpha).toBeCloseTo(0.8, 9)
+    expect(at(checks, 12, 4).alpha).toBeCloseTo(0, 9)
+    expect(at(checks, 8, 4).alpha).toBeCloseTo(0.4, 9)
+    const halved = layersOver([checks], 50, 20, 2)
+    for (const [x, y] of [
+      [4, 4],
+      [12, 4],
+      [8, 4],
+      [7, 30],
+    ] as const)
+      expect(halved(x / 2, y / 2).alpha).toBeCloseTo(at(checks, x, y).alpha, 9)
+  })
   it('hides what is lost between black and white, whatever the mode', () => {
     const hidden = (blend: BlendMode): number =>
       meanStrength({ layers: [{ ...evenLayer('#000000', 0.5), blend }] })
@@ -183,13 +235,18 @@ describe('scrim', () => {
   it('is read again as it was written (seed 9)', () => {
     fc.assert(
       fc.property(
-        fc.array(scrimLayer, { maxLength: 6 }),
+        fc.array(scrimLayer, { maxLength: 6 }).filter(hasOneTextureAtMost),
         fc.integer({ min: 0, max: 100 }),
         fc.integer({ min: 0, max: 40 }),
         (layers, x, y) => {
           const scrim = { layers }
           expect(scrimSchema.parse(scrim)).toEqual(scrim)
-          const again = { layers: layersFromImage(scrimImage(layers), 'normal') }
+          const again = {
+            layers: scrimRuns(scrim).flatMap((run) =>
+              layersFromImage(scrimImage(run.layers), run.blend),
+            ),
+          }
+          expect(again.layers.map(({ blend }) => blend)).toEqual(layers.map(({ blend }) => blend))
           const [one, other] = [scrim, again].map((each) => layersOver(each.layers, 100, 40)(x, y))
           expect(Math.abs(one!.alpha - other!.alpha)).toBeLessThan(0.01)
           const [seen, told] = [one!, other!].map((layer) => compositeOver(layer, WHITE))

@@ -1,5 +1,6 @@
 import { blendOver, isLinear, type BlendMode } from '../picture/blend'
 import { parseHex, type Rgb } from '../picture/srgb'
+import { coverageAround, tileOfTexture } from '../texture/patterns'
 import type { Scrim, ScrimLayer } from './Scrim'
 
 /** A colour with its opacity, 0 to 1. */
@@ -13,12 +14,18 @@ export interface ScrimRun {
   readonly layers: readonly ScrimLayer[]
 }
 
-/** A scrim from back to front; layers that are not blended are one wherever they touch. */
+const isTexture = ({ shape }: ScrimLayer): boolean => shape === 'texture'
+
+/**
+ * A scrim from back to front; layers that are not blended are one wherever they touch, but for
+ * textures, which are repeated in a size of their own.
+ */
 export function scrimRuns({ layers }: Scrim): ScrimRun[] {
   const runs: ScrimRun[] = []
   for (const layer of layers) {
     const last = runs.at(-1)
-    if (layer.blend === 'normal' && last?.blend === 'normal')
+    const isPlain = layer.blend === 'normal' && !isTexture(layer)
+    if (isPlain && last?.blend === 'normal' && !last.layers.some(isTexture))
       runs[runs.length - 1] = { ...last, layers: [...last.layers, layer] }
     else runs.push({ blend: layer.blend, layers: [layer] })
   }
@@ -29,28 +36,38 @@ export function scrimRuns({ layers }: Scrim): ScrimRun[] {
  * The colour and opacity of layers at a point of the region, as one: `x` and `y` in pixels of a
  * `width` × `height` box. Gradients run as CSS draws them: along the angle from corner to corner,
  * or from the centre to the radius, in premultiplied sRGB. Source: CSS Images Module Level 3,
- * clauses 3.1.1, 3.2.1 and 3.4.
+ * clauses 3.1.1, 3.2.1 and 3.4. A texture covers what it covers of a square around the point whose
+ * side is `cell`: four CSS pixels, on screens whose device pixels are CSS pixels (on finer ones it is
+ * finer, and nearer to its mean).
  */
 export function layersOver(
   layers: readonly ScrimLayer[],
   width: number,
   height: number,
+  cell = CELL,
 ): (x: number, y: number) => Layer {
-  const [first, ...others] = layers.map((layer) => layerOver(layer, width, height))
+  const [first, ...others] = layers.map((layer) => layerOver(layer, width, height, cell))
   if (!first) return () => CLEAR
   if (others.length === 0) return first
   return (x, y) => others.reduce((under, layerAt) => stacked(layerAt(x, y), under), first(x, y))
 }
 
-/** What is seen of an opaque ground through a scrim, at a point of a `width` × `height` region. */
+/** CSS pixels of a cell, each way: what is finer is seen as its mean. */
+const CELL = 4
+
+/**
+ * What is seen of an opaque ground through a scrim, at a point of a `width` × `height` region;
+ * `cell` as in `layersOver`.
+ */
 export function seenThrough(
   scrim: Scrim,
   width: number,
   height: number,
+  cell = CELL,
 ): (x: number, y: number, ground: Rgb) => Rgb {
   const runs = scrimRuns(scrim).map(({ blend, layers }) => ({
     blend,
-    layerAt: layersOver(layers, width, height),
+    layerAt: layersOver(layers, width, height, cell),
   }))
   return (x, y, ground) =>
     runs.reduce((under, { blend, layerAt }) => blendOver(blend, layerAt(x, y), under), ground)
@@ -89,11 +106,16 @@ function layerOver(
   layer: ScrimLayer,
   width: number,
   height: number,
+  cell: number,
 ): (x: number, y: number) => Layer {
   const { shape, strength } = layer
-  if (shape === 'even') {
-    const even = { ...parseHex(layer.stops[0]!.color), alpha: strength }
-    return () => even
+  const even = { ...parseHex(layer.stops[0]!.color), alpha: strength }
+  if (shape === 'even') return () => even
+  if (shape === 'texture') {
+    const { texture, angleDeg } = layer
+    const pitch = (texture.scale * cell) / CELL
+    const coverageAt = coverageAround(tileOfTexture(texture, angleDeg), pitch, cell)
+    return (x, y) => ({ ...even, alpha: strength * coverageAt(x, y) })
   }
   const stops = layer.stops.map(({ at, color, strength: own }) => ({
     at,

@@ -1,11 +1,27 @@
 import type { BackdropDocument, DocumentOf, RenditionSettings } from '../backdrop/BackdropDocument'
+import type { Scrim } from '../scrim/Scrim'
 
 /** What older versions could say: documents of footage. */
 type FootageDocument = DocumentOf<'footage'>
 
+/** A document as version 17 wrote it: layers of scrim without textures. */
+export function asVersion17<D extends BackdropDocument>(document: D) {
+  const { phone } = document.ownScrim
+  return {
+    ...document,
+    version: 17,
+    scrim: withoutTextures(document.scrim),
+    ownScrim: { phone: phone && withoutTextures(phone) },
+  }
+}
+
+const withoutTextures = ({ layers }: Scrim) => ({
+  layers: layers.map(({ texture: _, ...layer }) => layer),
+})
+
 /** A document as version 16 wrote it: one scrim for all screens, and copy without its own faces. */
 export function asVersion16<D extends BackdropDocument>(document: D) {
-  const { ownScrim: _1, ...rest } = document
+  const { ownScrim: _1, ...rest } = asVersion17(document)
   const { buttonStates: _2, ...copy } = document.copy
   const { headingFamily: _3, bodyFamily: _4, ...type } = copy.type
   return { ...rest, version: 16, copy: { ...copy, type } }
@@ -13,8 +29,9 @@ export function asVersion16<D extends BackdropDocument>(document: D) {
 
 /** A document as version 15 wrote it: layers of scrim without blend modes. */
 export function asVersion15<D extends BackdropDocument>(document: D) {
-  const layers = document.scrim.layers.map(({ blend: _, ...layer }) => layer)
-  return { ...asVersion16(document), version: 15, scrim: { layers } }
+  const former = asVersion16(document)
+  const layers = former.scrim.layers.map(({ blend: _, ...layer }) => layer)
+  return { ...former, version: 15, scrim: { layers } }
 }
 
 /** A document as version 14 wrote it: one layer of scrim, of one colour. */

@@ -1,13 +1,9 @@
 import { X } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
-import type { SourceCard } from '../../core/api/wire'
 import type { Definition } from '../../core/particles/Definition'
 import { MAX_SPRITES } from '../../core/particles/sprites'
-import { mediaUrl, messageOf } from '../api/client'
-import { useShelfImages } from '../shelf/useShelfImages'
-import { Button, Group, Note, Slider, Toggle } from '../ui/controls'
+import { AddImage } from '../shelf/AddImage'
+import { Button, Group, Slider, Toggle } from '../ui/controls'
 import { formatBytes } from '../ui/format'
-import { Picker } from '../ui/Picker'
 import { makeSprite } from './makeSprite'
 import { useParticles } from './useParticles'
 
@@ -73,95 +69,26 @@ export function SpriteGroup({
         ),
       )}
       {sprites.length < MAX_SPRITES ? (
-        <AddSprite
-          projectId={projectId}
-          diameter={definition.size.to}
-          onAdd={(sprite) => {
-            // The first one takes the place of all shapes: it is what one wants to see.
-            const kept = sprites.length > 0 ? shapes.filter((each) => each.sprite !== sprite) : []
-            define({ shapes: [...kept, { sprite, weight: 1 }] })
-          }}
-        />
+        <>
+          <AddImage
+            projectId={projectId}
+            label="Add an image from the shelf"
+            emptyText="There is no image on the shelf. Add a small one there (PNG, WebP, AVIF or SVG, best with transparent parts) to draw it in place of a shape."
+            make={(loaded) => makeSprite(loaded, definition.size.to)}
+            onAdd={(sprite) => {
+              // The first one takes the place of all shapes: it is what one wants to see.
+              const kept = sprites.length > 0 ? shapes.filter((each) => each.sprite !== sprite) : []
+              define({ shapes: [...kept, { sprite, weight: 1 }] })
+            }}
+          />
+          <p className="text-xs text-muted">
+            A small copy, made for the largest size, becomes part of the definition: what happens on
+            the shelf does not change it.
+          </p>
+        </>
       ) : (
         <p className="text-xs text-muted">There are {MAX_SPRITES}, the most that is possible.</p>
       )}
     </Group>
-  )
-}
-
-/** An image that does not come within so many milliseconds does not come. */
-const LATEST_MS = 20_000
-
-/** An image's file. Throws an Error where it does not come. */
-const imageFile = (sha256: string): Promise<Blob> =>
-  fetch(mediaUrl(sha256), { signal: AbortSignal.timeout(LATEST_MS) })
-    .then((answer) => (answer.ok ? answer.blob() : Promise.reject(new Error(answer.statusText))))
-    .catch((cause: unknown) => {
-      throw new Error('The image cannot be loaded from the shelf. Try again.', { cause })
-    })
-
-/** Makes a sprite of an image that is chosen. */
-function AddSprite({
-  projectId,
-  diameter,
-  onAdd,
-}: {
-  projectId: string
-  /** Of the largest elements, in CSS pixels. */
-  diameter: number
-  onAdd: (sprite: string) => void
-}) {
-  const images = useShelfImages(projectId)
-  const [making, setMaking] = useState(false)
-  // It is added to the shapes of then, not of now; and to no other backdrop.
-  const latest = useRef<typeof onAdd | null>(null)
-  useEffect(() => {
-    latest.current = onAdd
-    return () => {
-      latest.current = null
-    }
-  }, [onAdd])
-  const [problem, setProblem] = useState<string | null>(null)
-  const add = async ({ facts, sha256 }: SourceCard): Promise<void> => {
-    if (facts.kind !== 'image') return
-    setMaking(true)
-    setProblem(null)
-    try {
-      const file = await imageFile(sha256)
-      const sprite = await makeSprite(file, facts, facts.format === 'svg', diameter)
-      latest.current?.(sprite)
-    } catch (error) {
-      setProblem(messageOf(error))
-    } finally {
-      setMaking(false)
-    }
-  }
-  if (images.length === 0)
-    return (
-      <p className="text-xs text-muted">
-        There is no image on the shelf. Add a small one there (PNG, WebP, AVIF or SVG, best with
-        transparent parts) to draw it in place of a shape.
-      </p>
-    )
-  return (
-    <>
-      <Picker
-        label="Add an image from the shelf"
-        value=""
-        onChange={(id) => {
-          const chosen = images.find((each) => each.id === id)
-          if (chosen && !making) void add(chosen)
-        }}
-        options={[
-          { value: '', label: making ? 'Making it small …' : 'Add an image from the shelf' },
-          ...images.map(({ id, name }) => ({ value: id, label: name })),
-        ]}
-      />
-      {problem && <Note tone="fix">{problem}</Note>}
-      <p className="text-xs text-muted">
-        A small copy, made for the largest size, becomes part of the definition: what happens on the
-        shelf does not change it.
-      </p>
-    </>
   )
 }

@@ -1,6 +1,5 @@
 import { MAX_SPRITE_BYTES, MAX_SPRITE_SIDE } from '../../core/particles/sprites'
-import type { Size } from '../../core/fit/cover'
-import { cleanVector } from '../worker/cleanVector'
+import type { LoadedImage } from '../shelf/loadImage'
 
 /** Sides that are tried in pixels, from the finest, and qualities of each. */
 const SIDES = [MAX_SPRITE_SIDE, 192, 128, 96, 64, 48, 32]
@@ -13,12 +12,6 @@ export class SpriteProblem extends Error {
   override readonly name = 'SpriteProblem'
 }
 
-/** An image of the shelf, as it is decoded. */
-interface Decoded {
-  readonly image: CanvasImageSource
-  readonly size: Size
-}
-
 /** The sides that serve elements of a diameter: much finer pictures flicker when they are small. */
 export function sidesFor(diameter: number): readonly number[] {
   const needed = SIDES.filter((side) => side >= diameter * DENSITY)
@@ -27,19 +20,13 @@ export function sidesFor(diameter: number): readonly number[] {
 
 /**
  * An image as a sprite for elements of a diameter in CSS pixels: whole, in the middle of a square,
- * as fine as its bytes allow. Throws SpriteProblem where it cannot be decoded, or needs too many
- * bytes even when it is small.
+ * as fine as its bytes allow. Throws SpriteProblem where it needs too many bytes even when it is
+ * small.
  */
-export async function makeSprite(
-  file: Blob,
-  size: Size,
-  isDrawing: boolean,
-  diameter: number,
-): Promise<string> {
-  const decoded = await decode(isDrawing ? await cleanVector(file, size, null) : file)
+export async function makeSprite(loaded: LoadedImage, diameter: number): Promise<string> {
   for (const side of sidesFor(diameter))
     for (const quality of QUALITIES) {
-      const made = await encode(decoded, side, quality)
+      const made = await encode(loaded, side, quality)
       if (made.size <= MAX_SPRITE_BYTES) return addressOf(made)
       // Formats without a quality stay as large.
       if (made.type !== 'image/webp') break
@@ -49,24 +36,7 @@ export async function makeSprite(
   )
 }
 
-async function decode(file: Blob): Promise<Decoded> {
-  const url = URL.createObjectURL(file)
-  try {
-    const image = new Image()
-    image.src = url
-    await image.decode()
-    return { image, size: { width: image.naturalWidth, height: image.naturalHeight } }
-  } catch (cause) {
-    throw new SpriteProblem(
-      'The image cannot be decoded in this browser. Export it again as PNG or WebP.',
-      { cause },
-    )
-  } finally {
-    URL.revokeObjectURL(url)
-  }
-}
-
-function encode({ image, size }: Decoded, side: number, quality: number): Promise<Blob> {
+function encode({ image, size }: LoadedImage, side: number, quality: number): Promise<Blob> {
   const canvas = document.createElement('canvas')
   canvas.width = canvas.height = side
   const scale = side / Math.max(size.width, size.height)

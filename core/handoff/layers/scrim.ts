@@ -2,11 +2,12 @@ import type { BackdropDocument } from '../../backdrop/BackdropDocument'
 import type { ScrimLayer } from '../../kinds/Layer'
 import { formatHex, parseHex } from '../../picture/srgb'
 import type { BlendMode } from '../../picture/blend'
-import type { ScrimLayer as Layer } from '../../scrim/Scrim'
+import { evenLayer, type ScrimLayer as Layer } from '../../scrim/Scrim'
 import { scrimRuns, type ScrimRun } from '../../scrim/scrimAt'
 import { cssNumber } from '../cssNumber'
 import { focalWindows } from '../focalCss'
 import type { LayerEmitter } from './LayerEmitter'
+import { DEVICE_PIXEL, textureFrom, textureImage, textureSize } from './texture'
 
 /** The name that the style gives the nth element of the scrim, from the back. */
 export const scrimName = (index: number): string => (index === 0 ? 'scrim' : `scrim-${index + 1}`)
@@ -32,8 +33,14 @@ export const scrim: LayerEmitter<ScrimLayer> = {
       const { blend } = element.shared
       const image = index === 0 ? '' : ` background-image: var(--tln-${scrimName(index)});`
       const mixed = blend === 'normal' ? '' : ` mix-blend-mode: ${blend};`
-      return image || mixed ? [`${own} .tln-scrim.tln-scrim-${index + 1} {${image}${mixed} }`] : []
+      const size = runSize(element.shared)
+      const sized = size ? ` ${repeated(size)}` : ''
+      return image || mixed || sized
+        ? [`${own} .tln-scrim.tln-scrim-${index + 1} {${image}${mixed}${sized} }`]
+        : []
     })
+    if (elements.some(({ shared, phone }) => runSize(shared) ?? runSize(phone)))
+      rules.unshift(...devicePixels(own))
     return document.ownScrim.phone ? [...rules, ...phoneRules(own, elements, document)] : rules
   },
   rules: `.tln-region .tln-scrim { all: revert; position: absolute; inset: 0; background-image: var(--tln-scrim); }
@@ -53,7 +60,22 @@ const NOTHING: ScrimRun = { blend: 'normal', layers: [] }
 
 /** Whether an element is as the shared rules draw it. */
 const isPlain = ({ shared, phone }: ScrimElement, index: number): boolean =>
-  shared.blend === 'normal' && phone.blend === 'normal' && index === 0
+  index === 0 && [shared, phone].every((run) => run.blend === 'normal' && !runSize(run))
+
+/** The size in which a texture is repeated; null for what fills the region. */
+const runSize = ({ layers }: ScrimRun): string | null => (layers[0] ? textureSize(layers[0]) : null)
+
+/** Pixels of a tile that are enlarged stay sharp. */
+const repeated = (size: string): string => `background-size: ${size}; image-rendering: pixelated;`
+
+/** The size of a device pixel: what lies between two of these densities is nearly sharp. */
+const devicePixels = (own: string): string[] => [
+  `${own} { ${DEVICE_PIXEL}: 1px; }`,
+  ...[1.25, 1.5, 1.75, 2, 2.5, 3, 3.5, 4].map(
+    (density) =>
+      `@media (min-resolution: ${density}dppx) { ${own} { ${DEVICE_PIXEL}: ${Math.round(1e6 / density) / 1e6}px; } }`,
+  ),
+]
 
 /** There is an element even where there is nothing to show: a site may give it something. */
 function elementsOf({ scrim: shown, ownScrim }: BackdropDocument): ScrimElement[] {
@@ -74,11 +96,13 @@ function phoneRules(
   const values = elements.map(
     ({ phone }, index) => `--tln-${scrimName(index)}: ${scrimImage(phone.layers)};`,
   )
-  const mixed = elements.flatMap(({ shared, phone }, index) =>
-    shared.blend === phone.blend
-      ? []
-      : [`  ${own} .tln-scrim.tln-scrim-${index + 1} { mix-blend-mode: ${phone.blend}; }`],
-  )
+  const mixed = elements.flatMap(({ shared, phone }, index) => {
+    const blend = shared.blend === phone.blend ? '' : ` mix-blend-mode: ${phone.blend};`
+    const size = runSize(phone)
+    const isSized = size !== runSize(shared)
+    const sized = !isSized ? '' : ` ${size ? repeated(size) : 'background-size: auto;'}`
+    return blend || sized ? [`  ${own} .tln-scrim.tln-scrim-${index + 1} {${blend}${sized} }`] : []
+  })
   return [
     [
       `@media ${focalWindows(weight.breakpoints).phone} {`,
@@ -99,7 +123,18 @@ export function scrimImage(layers: readonly Layer[]): string {
   return layers.length === 0 ? 'none' : layers.toReversed().map(layerImage).join(', ')
 }
 
-function layerImage({ shape, strength, angleDeg, centre, radius, stops }: Layer): string {
+/** Layers of one run of a scrim as the style of an element that they fill. */
+export function scrimStyle(layers: readonly Layer[]) {
+  const size = runSize({ blend: 'normal', layers })
+  return {
+    backgroundImage: scrimImage(layers),
+    ...(size && { backgroundSize: size, imageRendering: 'pixelated' as const }),
+  }
+}
+
+function layerImage(layer: Layer): string {
+  const { shape, strength, angleDeg, centre, radius, stops } = layer
+  if (shape === 'texture') return textureImage(layer)
   const [first] = stops
   if (shape === 'even') {
     const even = rgba(first!.color, strength)
@@ -122,6 +157,8 @@ const percent = (share: number): string => `${cssNumber(share * 100)}%`
 
 /** What `scrimImage` has written, read again, with a blend mode; what it has not is left out. */
 export function layersFromImage(text: string, blend: BlendMode): Layer[] {
+  const texture = textureFrom(text)
+  if (texture) return [{ ...texture, blend }]
   const layers = [...text.matchAll(/(linear|radial)-gradient\(((?:[^()]|\([^()]*\))*)\)/g)]
   return layers
     .flatMap(([, shape, inner]) => layerFrom(shape!, inner!))
@@ -137,9 +174,8 @@ function layerFrom(shape: string, inner: string): Layer[] {
   const isRadial = shape === 'radial'
   return [
     {
+      ...evenLayer('#000000', 1),
       shape: isRadial ? 'radial' : 'linear',
-      blend: 'normal',
-      strength: 1,
       angleDeg: isRadial ? 90 : one,
       centre: isRadial ? { x: across / 100, y: down / 100 } : { x: 0.5, y: 0.5 },
       radius: isRadial ? one / 100 : 0.8,

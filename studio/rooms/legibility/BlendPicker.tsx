@@ -1,11 +1,10 @@
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react'
 import { ChevronDown } from 'lucide-react'
-import { useEffect, useState } from 'react'
 import type { BlendMode } from '../../../core/picture/blend'
 import { playedCost } from '../../../core/scrim/blendCost'
 import { withLayer, type Scrim } from '../../../core/scrim/Scrim'
 import { SeenScrim } from './SeenScrim'
-import { useStage } from '../../state/stageStore'
+import { useStagePicture, type StagePicture } from './useStagePicture'
 
 export const BLEND_NAMES: Readonly<Record<BlendMode, string>> = {
   normal: 'Normal',
@@ -35,9 +34,6 @@ const GROUPS: readonly (readonly [name: string, modes: readonly BlendMode[]])[] 
 const SPANS: Readonly<Record<number, string>> = { 1: 'col-span-1', 2: 'col-span-2' }
 const COLUMNS: Readonly<Record<number, string>> = { 1: 'grid-cols-1', 2: 'grid-cols-2' }
 const WHOLE = 'col-span-3'
-
-/** Pixels of the picture behind previews. */
-const SHOWN_WIDTH = 240
 
 /** How a layer is mixed with what is behind it: each mode on the frame that the stage shows. */
 export function BlendPicker({
@@ -107,35 +103,20 @@ function Modes({ scrim, index }: { readonly scrim: Scrim; readonly index: number
 }
 
 /** A scrim over a picture, as browsers draw it. */
-function Seen({ scrim, picture }: { readonly scrim: Scrim; readonly picture: string | null }) {
+export function Seen({
+  scrim,
+  picture,
+}: {
+  readonly scrim: Scrim
+  readonly picture: StagePicture | null
+}) {
   return (
     <span
       aria-hidden
       className="relative isolate block aspect-[16/9] bg-[#26314a] bg-cover bg-center"
-      style={picture ? { backgroundImage: `url(${picture})` } : {}}
+      style={picture ? { backgroundImage: `url(${picture.address})` } : {}}
     >
       <SeenScrim scrim={scrim} />
     </span>
   )
-}
-
-/** The base as the stage shows it, as an address; null until it is there. */
-function useStagePicture(): string | null {
-  const snapshot = useStage((state) => state.snapshot)
-  const [address, setAddress] = useState<string | null>(null)
-  useEffect(() => {
-    let made: string | null = null
-    let isOver = false
-    const canvas = snapshot(SHOWN_WIDTH)
-    void canvas?.convertToBlob().then((blob) => {
-      if (isOver) return
-      made = URL.createObjectURL(blob)
-      setAddress(made)
-    })
-    return () => {
-      isOver = true
-      if (made) URL.revokeObjectURL(made)
-    }
-  }, [snapshot])
-  return address
 }

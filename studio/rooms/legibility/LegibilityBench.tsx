@@ -13,7 +13,7 @@ import { ScrimGroup } from './ScrimGroup'
 import { toldWorst } from './toldWorst'
 
 /** Scrim and copy colours, with the contrast they give now. */
-export function LegibilityBench({ document, sources }: BenchProps) {
+export function LegibilityBench({ document, sources, projectId }: BenchProps) {
   const contrast = useStage((state) => state.contrast)
   const needed = useStage((state) => state.needed)
   const watched = useStage((state) => state.worst)
@@ -65,7 +65,7 @@ export function LegibilityBench({ document, sources }: BenchProps) {
       <OverlayGroup document={document} />
       {/* What was found is true for what it was found of. */}
       <RemedyGroup key={measuredKey(document, sources)} document={document} sources={sources} />
-      <ScrimGroup document={document} sources={sources} />
+      <ScrimGroup document={document} sources={sources} projectId={projectId} />
       <PlaceGroup document={document} sources={sources} />
       <CopyGroups document={document} sources={sources} />
     </>

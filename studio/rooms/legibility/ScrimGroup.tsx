@@ -1,6 +1,6 @@
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react'
 import type { ReactNode } from 'react'
-import { scrimImage } from '../../../core/handoff/layers/scrim'
+import { scrimImage, scrimStyle } from '../../../core/handoff/layers/scrim'
 import {
   addLayer,
   addScrimStop,
@@ -26,14 +26,19 @@ import { Button, Choice, Group, NumberField, Slider, Toggle } from '../../ui/con
 import { useAsked } from '../../ui/useAsked'
 import type { BenchProps } from '../Room'
 import { BLEND_NAMES, BlendPicker } from './BlendPicker'
+import { TextureFields } from './TextureFields'
 import { openScrim, useScrim } from './useScrim'
 import { weakestScrim, type Weakest as WeakestFound } from './weakestScrim'
 
-const SHAPES = { even: 'Even', linear: 'Linear', radial: 'Radial' } as const
+const SHAPES = { even: 'Even', linear: 'Linear', radial: 'Radial', texture: 'Texture' } as const
 const percent = (value: number): string => `${Math.round(value * 100)} %`
 
 /** What lies between background and copy, layer by layer. */
-export function ScrimGroup({ document, sources }: Pick<BenchProps, 'document' | 'sources'>) {
+export function ScrimGroup({
+  document,
+  sources,
+  projectId,
+}: Pick<BenchProps, 'document' | 'sources' | 'projectId'>) {
   const { part, scrim, index, layer, onStage, set } = useScrim(document)
   const { layers } = scrim
   return (
@@ -58,7 +63,7 @@ export function ScrimGroup({ document, sources }: Pick<BenchProps, 'document' | 
                 <span
                   aria-hidden
                   className="h-5 w-9 shrink-0 rounded-sm border border-ink/25 bg-white"
-                  style={{ backgroundImage: scrimImage([each]) }}
+                  style={scrimStyle([each])}
                 />
                 <span className="font-medium">{SHAPES[each.shape]}</span>
                 {each.blend !== 'normal' && (
@@ -118,7 +123,7 @@ export function ScrimGroup({ document, sources }: Pick<BenchProps, 'document' | 
           </>
         )}
       </div>
-      {layer && <OpenLayer document={document} layer={layer} />}
+      {layer && <OpenLayer {...{ document, sources, projectId, layer }} />}
       {layer && (
         // What was found is true for what it was found of.
         <Weakest
@@ -244,11 +249,16 @@ function IconButton({
 
 function OpenLayer({
   document,
+  sources,
+  projectId,
   layer,
-}: Pick<BenchProps, 'document'> & { readonly layer: ScrimLayer }) {
+}: Pick<BenchProps, 'document' | 'sources' | 'projectId'> & { readonly layer: ScrimLayer }) {
   const { scrim, index, setLayer } = useScrim(document)
   const { shape, stops, strength, angleDeg, centre, radius } = layer
   const [first] = stops
+  const isTexturedElsewhere = scrim.layers.some(
+    (each, at) => at !== index && each.shape === 'texture',
+  )
   return (
     <>
       <Choice
@@ -259,11 +269,12 @@ function OpenLayer({
           setLayer({ shape: next })
           openScrim({ stop: 0 })
         }}
-        options={Object.entries(SHAPES).map(([value, label]) => ({
-          value: value as ScrimLayer['shape'],
-          label,
-        }))}
+        options={(Object.keys(SHAPES) as ScrimLayer['shape'][])
+          // A scrim has one texture at most.
+          .filter((each) => each !== 'texture' || !isTexturedElsewhere)
+          .map((each) => ({ value: each, label: SHAPES[each] }))}
       />
+      {shape === 'texture' && <TextureFields {...{ document, sources, projectId, layer }} />}
       <BlendPicker scrim={scrim} index={index} onChange={(blend) => setLayer({ blend })} />
       <Slider
         label="Strength"
@@ -274,7 +285,7 @@ function OpenLayer({
         shown={percent(strength)}
         onChange={(next, gesture) => setLayer({ strength: next }, gesture)}
       />
-      {shape === 'even' ? (
+      {shape === 'even' || shape === 'texture' ? (
         <ColorField
           label="Colour"
           value={first!.color}

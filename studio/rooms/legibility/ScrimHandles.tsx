@@ -6,7 +6,7 @@ import { openScrim, useScrim } from './useScrim'
 /** The open layer of the scrim on the stage, where it is a gradient. */
 export function ScrimHandles({ document, width, height }: StageArea) {
   const { layer, stop, onStage, setLayer } = useScrim(document)
-  if (!onStage || !layer || layer.shape === 'even') return null
+  if (!onStage || (layer?.shape !== 'linear' && layer?.shape !== 'radial')) return null
   return (
     <GradientHandles
       gradient={{ ...layer, shape: layer.shape }}

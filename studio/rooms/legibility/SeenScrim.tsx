@@ -1,4 +1,4 @@
-import { scrimImage } from '../../../core/handoff/layers/scrim'
+import { scrimStyle } from '../../../core/handoff/layers/scrim'
 import type { Scrim } from '../../../core/scrim/Scrim'
 import { scrimRuns } from '../../../core/scrim/scrimAt'
 
@@ -9,7 +9,7 @@ export function SeenScrim({ scrim }: { readonly scrim: Scrim }) {
       key={at}
       aria-hidden
       className="absolute inset-0"
-      style={{ backgroundImage: scrimImage(layers), mixBlendMode: blend }}
+      style={{ ...scrimStyle(layers), mixBlendMode: blend }}
     />
   ))
 }
