@@ -6,8 +6,12 @@ import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { LegibilityLine } from '../core/api/legibilityLine'
 import { SCREENS } from '../core/fit/screens'
+import { textureImage, textureSize } from '../core/handoff/layers/texture'
+import type { BlendMode } from '../core/picture/blend'
 import { parseHex } from '../core/picture/srgb'
 import { relativeLuminance } from '../core/scrim/contrast'
+import { evenLayer, type ScrimLayer } from '../core/scrim/Scrim'
+import type { Pattern } from '../core/texture/Texture'
 import { CLIPS, launchWhole, telon } from './harness'
 import { barePage, SEEN_TEXTS, seenContrast } from './seenContrast'
 
@@ -52,7 +56,32 @@ async function restyled(at: string, change: (style: string) => string): Promise<
   await writeFile(join(at, name), change(await readFile(join(at, name), 'utf8')))
 }
 
-const ON_PHONES = 'linear-gradient(0deg, rgb(20 30 60 / 0.8), rgb(90 20 20 / 0.6))'
+const ON_PHONES = `
+  [data-tln] { --tln-scrim: linear-gradient(0deg, rgb(20 30 60 / 0.8), rgb(90 20 20 / 0.6)); }
+  .tln-region .tln-scrim.tln-scrim { background-size: auto; }`
+
+/** A scrim as a style writes it: its image, and how an element shows it. */
+interface WrittenScrim {
+  readonly image: string
+  readonly rules: string
+}
+
+const gradient = (blend: BlendMode): WrittenScrim => ({
+  image: 'linear-gradient(90deg, rgb(150 90 50 / 0.9), rgb(40 60 120 / 0.5))',
+  rules: `mix-blend-mode: ${blend};`,
+})
+
+function texture(pattern: Pattern, scale: number, blend: BlendMode): WrittenScrim {
+  const layer: ScrimLayer = {
+    ...evenLayer('#101030', 0.7),
+    shape: 'texture',
+    texture: { pattern, scale, tile: null },
+  }
+  return {
+    image: textureImage(layer),
+    rules: `background-size: ${textureSize(layer)}; image-rendering: pixelated; mix-blend-mode: ${blend};`,
+  }
+}
 
 describe('the worst contrast that Telon tells', () => {
   it('ends a delivery, which fails where copy does and is asked to', () => {
@@ -152,20 +181,22 @@ describe('the worst contrast that Telon tells', () => {
       await rm(other, { recursive: true, force: true })
     }
   })
-  it.each(['overlay', 'color'])(
-    'follows a scrim that is blended with the clip, and another one on phones: %s',
-    async (blend) => {
+  it.each([
+    ['overlay', gradient('overlay')],
+    ['color', gradient('color')],
+    ['fine texture', texture('weave', 1, 'normal')],
+    ['coarse texture, multiplied', texture('checks', 4, 'multiply')],
+  ])(
+    'follows a scrim that is blended or repeated, and another one on phones: %s',
+    async (_, { image, rules }) => {
       const other = await mkdtemp(join(tmpdir(), 'contrast-'))
       try {
         await cp(folder, other, { recursive: true })
         await restyled(other, (style) =>
           style
-            .replace(
-              /--tln-scrim: [^;]*;/,
-              '--tln-scrim: linear-gradient(90deg, rgb(150 90 50 / 0.9), rgb(40 60 120 / 0.5));',
-            )
-            .concat('.tln-region .tln-scrim.tln-scrim { mix-blend-mode: ', blend, '; }\n')
-            .concat('@media (max-width: 640px) { [data-tln] { --tln-scrim: ', ON_PHONES, '; } }\n'),
+            .replace(/--tln-scrim: [^;]*;/, `--tln-scrim: ${image};`)
+            .concat(`.tln-region .tln-scrim.tln-scrim { ${rules} }\n`)
+            .concat(`@media (max-width: 640px) { ${ON_PHONES} }\n`),
         )
         const line = JSON.parse((await telon('legibility', other)).out) as LegibilityLine
         for (const screen of ['laptop', 'phone'] as const) {

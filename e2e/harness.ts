@@ -23,8 +23,8 @@ export function launch(args: readonly string[] = []): Promise<Browser> {
 }
 
 /** The Chromium that visitors have, for what is delivered and for what is timed. */
-export function launchWhole(): Promise<Browser> {
-  return chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args] })
+export function launchWhole(args: readonly string[] = []): Promise<Browser> {
+  return chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args, ...args] })
 }
 
 /** Collects what a page complains about: errors on the console, failed scripts. */

@@ -231,7 +231,7 @@ function blendedNames({ scrim, ownScrim }: BackdropDocument): string {
   const count = Math.max(...[scrim, ownScrim.phone ?? scrim].map((each) => scrimRuns(each).length))
   return count < 2
     ? ''
-    : `\n    --tln-scrim-2${count > 2 ? ` to --tln-scrim-${count}` : ''}           its next layers, blended with what is behind them`
+    : `\n    --tln-scrim-2${count > 2 ? ` to --tln-scrim-${count}` : ''}           its next layers: blended with what is behind them, or repeated`
 }
 
 function contract({ id, document }: HandoffInput): string {

@@ -13,134 +13,17 @@ import {
 } from '../backdrop/recipe'
 import { type BackdropAction } from '../backdrop/reduce'
 import { outcomes } from '../behaviour/conditions'
-import type { DeliveredMedia } from '../kinds/DeliveredMedia'
-import {
-  CLIP_FACTS,
-  inventBackdrop,
-  inventRendition,
-  POSTER_FACTS,
-  knownAs,
-  reduced as reduce,
-} from '../testing/samples'
+import { inventBackdrop, inventRendition, knownAs, reduced as reduce } from '../testing/samples'
 import { assembleHandoff, type HandoffOrder } from './assembleHandoff'
 import { deliveredFiles, handoffKeys, shortId } from './deliveredFiles'
 import { emitFragment, emitHandoff, textFiles } from './emitHandoff'
 import { emitBackdrop, emitCopy, emitRegion } from './emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from './emitStyle'
 import { inkOn } from '../copy/inkOn'
-import { emitReadme } from './emitReadme'
-import type { HandoffFigures } from './HandoffInput'
-import { scrimImage } from './layers/scrim'
+import { MEDIA, BARE, FIGURES, ID, SCRIPTS } from '../testing/handoffSamples'
 import { manifestJsonSchema, manifestSchema } from './manifest'
-import type { DeliveredScripts } from './scripts'
-import { evenLayer, linearLayer, type ScrimLayer } from '../scrim/Scrim'
 
 const DOCUMENT = inventBackdrop()
-const MEDIA: DeliveredMedia = {
-  clips: [
-    {
-      screenClass: 'wide',
-      family: 'vp9',
-      container: 'mp4',
-      url: 'media/clip-wide-1920-vp9.mp4',
-      codec: 'vp09.00.40.08',
-      width: 1920,
-      height: 1080,
-      bytes: 1_800_000,
-    },
-    {
-      screenClass: 'wide',
-      family: 'h264',
-      container: 'mp4',
-      url: 'media/clip-wide-1920-h264.mp4',
-      codec: 'avc1.640028',
-      width: 1920,
-      height: 1080,
-      bytes: 1_900_000,
-    },
-    {
-      screenClass: 'phone',
-      family: 'h264',
-      container: 'mp4',
-      url: 'media/clip-phone-640-h264.mp4',
-      codec: 'avc1.64001e',
-      width: 640,
-      height: 360,
-      bytes: 300_000,
-    },
-  ],
-  posters: [
-    {
-      density: 1,
-      screenClass: 'wide',
-      format: 'avif',
-      url: 'media/poster-1920.avif',
-      width: 1920,
-      height: 1080,
-      bytes: 9_000,
-    },
-    {
-      density: 1,
-      screenClass: 'wide',
-      format: 'jpeg',
-      url: 'media/poster-1920.jpg',
-      width: 1920,
-      height: 1080,
-      bytes: 34_000,
-    },
-    {
-      density: 1,
-      screenClass: 'phone',
-      format: 'avif',
-      url: 'media/poster-640.avif',
-      width: 640,
-      height: 360,
-      bytes: 3_000,
-    },
-    {
-      density: 1,
-      screenClass: 'phone',
-      format: 'webp',
-      url: 'media/poster-640.webp',
-      width: 640,
-      height: 360,
-      bytes: 4_000,
-    },
-    {
-      density: 1,
-      screenClass: 'phone',
-      format: 'jpeg',
-      url: 'media/poster-640.jpg',
-      width: 640,
-      height: 360,
-      bytes: 9_000,
-    },
-  ],
-  placeholder: POSTER_FACTS.placeholder,
-}
-/** Without the placeholder. */
-const BARE: DeliveredMedia = { ...MEDIA, placeholder: null }
-const FIGURES: HandoffFigures = {
-  clips: MEDIA.clips.map((_, index) => ({ ...CLIP_FACTS, deliveredSeamRatio: 1 + index / 10 })),
-  posters: MEDIA.posters.map((_, index) => ({ ...POSTER_FACTS, swapDeltaE: index / 10 })),
-  particleCost: null,
-}
-const ID = 'k3f9a2'
-const SCRIPTS: DeliveredScripts = {
-  forms: { classic: 'c __TLN_PARTS__', module: 'm', element: 'e' },
-  parts: {
-    video: '$& v',
-    slides: 's',
-    controls: 'k',
-    words: 'w',
-    holds: 'h',
-    moving: 'm',
-    particlePointer: 'p',
-    particleLinks: 'l',
-    particles: 'e',
-  },
-  types: 't',
-}
 const after = (...actions: BackdropAction[]) => actions.reduce(reduce, DOCUMENT)
 
 describe('the markup', () => {
@@ -317,82 +200,6 @@ describe('the style', () => {
     expect(style).toContain('--tln-average-color: #3a2f4b;')
     expect(style).toContain('--tln-placeholder: url("data:image/webp;base64,UklGRg==");')
     expect(emitBackdropStyle(ID, DOCUMENT, BARE)).not.toContain('--tln-placeholder:')
-  })
-  it('writes the scrim as it is measured', () => {
-    expect(scrimImage(DOCUMENT.scrim.layers)).toBe(
-      'linear-gradient(0deg, rgb(20 16 28 / 0.35), rgb(20 16 28 / 0.35))',
-    )
-    expect(scrimImage([linearLayer('#14101c', [0.35, 0.05], 80)])).toBe(
-      'linear-gradient(80deg, rgb(20 16 28 / 0.35), rgb(20 16 28 / 0.05))',
-    )
-  })
-  it('writes an element for each layer that is blended, in order, and reads them again', () => {
-    const [even, multiplied, tint]: [ScrimLayer, ScrimLayer, ScrimLayer] = [
-      evenLayer('#000000', 0.2),
-      { ...linearLayer('#204060', [0.8, 0], 90), blend: 'multiply' },
-      { ...evenLayer('#a06030', 0.4), blend: 'color' },
-    ]
-    const written = (layers: ScrimLayer[]) => {
-      const document = after({ type: 'scrim/set', scrim: { layers } })
-      const markup = emitRegion(ID, document, MEDIA, 'page')
-      return {
-        style: emitBackdropStyle(ID, document, MEDIA),
-        elements: markup.match(/<div class="tln-scrim[^>]*>/g)!.map((each) => each.slice(12, -2)),
-      }
-    }
-    const { style, elements } = written([even, multiplied, tint, even])
-    expect(elements).toEqual([
-      'tln-scrim',
-      'tln-scrim tln-scrim-2',
-      'tln-scrim tln-scrim-3',
-      'tln-scrim tln-scrim-4',
-    ])
-    expect(style).toContain(`--tln-scrim-2: ${scrimImage([multiplied])};`)
-    expect(style).toContain(
-      '.tln-scrim.tln-scrim-3 { background-image: var(--tln-scrim-3); mix-blend-mode: color; }',
-    )
-    expect(style).toContain('.tln-scrim.tln-scrim-4 { background-image: var(--tln-scrim-4); }')
-    const first = written([multiplied])
-    expect(first.elements).toEqual(['tln-scrim tln-scrim-1'])
-    expect(first.style).toContain('.tln-scrim.tln-scrim-1 { mix-blend-mode: multiply; }')
-    expect(written([]).elements).toEqual(['tln-scrim'])
-    const told = (layers: ScrimLayer[]) =>
-      emitReadme({
-        id: ID,
-        name: 'Dusk window',
-        document: after({ type: 'scrim/set', scrim: { layers } }),
-        media: MEDIA,
-        figures: FIGURES,
-        scripts: SCRIPTS,
-      })
-    expect(told([even])).not.toContain('--tln-scrim-2')
-    expect(told([even])).not.toContain('--tln-button-hover-color')
-    expect(told([even, multiplied, tint])).toContain('--tln-scrim-2 to --tln-scrim-3')
-  })
-  it('has another scrim on phones, with as many elements as either needs', () => {
-    const even = evenLayer('#000000', 0.2)
-    const multiplied: ScrimLayer = { ...evenLayer('#204060', 0.8), blend: 'multiply' }
-    const own = (shared: ScrimLayer[], phone: ScrimLayer[]) => {
-      const document = after(
-        { type: 'scrim/set', scrim: { layers: shared } },
-        { type: 'scrim/own', scrim: { layers: phone } },
-      )
-      const elements = emitRegion(ID, document, MEDIA, 'page').match(
-        /<div class="tln-scrim[^>]*>/g,
-      )!
-      return { style: emitBackdropStyle(ID, document, MEDIA), count: elements.length }
-    }
-    const phones = /@media \(max-width: 640px\) \{\n([^]*?)\n\}/
-    const one = own([even], [multiplied])
-    expect(one.count).toBe(1)
-    expect(one.style).toContain(`--tln-scrim: ${scrimImage([even])};`)
-    expect(phones.exec(one.style)![1]).toContain(`--tln-scrim: ${scrimImage([multiplied])};`)
-    expect(phones.exec(one.style)![1]).toContain('.tln-scrim-1 { mix-blend-mode: multiply; }')
-    const more = own([even, multiplied], [])
-    expect(more.count).toBe(2)
-    expect(phones.exec(more.style)![1]).toContain('--tln-scrim: none; --tln-scrim-2: none;')
-    expect(phones.exec(more.style)![1]).toContain('.tln-scrim-2 { mix-blend-mode: normal; }')
-    expect(own([even], [even]).style).not.toContain('mix-blend-mode')
   })
   it('keeps every class and property under one prefix', () => {
     const style =

@@ -37,8 +37,8 @@ export function scrimRuns({ layers }: Scrim): ScrimRun[] {
  * `width` × `height` box. Gradients run as CSS draws them: along the angle from corner to corner,
  * or from the centre to the radius, in premultiplied sRGB. Source: CSS Images Module Level 3,
  * clauses 3.1.1, 3.2.1 and 3.4. A texture covers what it covers of a square around the point whose
- * side is `cell`: four CSS pixels, on screens whose device pixels are CSS pixels (on finer ones it is
- * finer, and nearer to its mean).
+ * side is `cell`: four CSS pixels, on screens whose device pixels are CSS pixels (on finer ones it
+ * is finer, and nearer to its mean).
  */
 export function layersOver(
   layers: readonly ScrimLayer[],

@@ -3,7 +3,7 @@ import { FULL_LEVEL, type Pattern, type Texture, type Tile } from './Texture'
 /** Whether a pattern runs along an angle. */
 export const isAngled = (pattern: Pattern): boolean => pattern === 'lines'
 
-/** The angles that lines have, clockwise from upwards, as CSS counts them: their pixels are whole. */
+/** The angles of lines, clockwise from upwards, as CSS counts them: their pixels are whole. */
 export const LINE_ANGLES = [0, 45, 90, 135] as const
 
 /** The one of `LINE_ANGLES` that is nearest to any angle in degrees. */
@@ -84,7 +84,7 @@ const DRAWN: Readonly<Record<Exclude<Pattern, 'own' | 'lines'>, () => Tile>> = {
 
 const made = new Map<string, Tile>()
 
-/** The tile of a texture; lines run along an angle, which is taken for the nearest that they have. */
+/** The tile of a texture; lines run along the nearest angle that they have. */
 export function tileOfTexture({ pattern, tile }: Texture, angleDeg: number): Tile {
   if (tile) return tile
   const angle = lineAngle(angleDeg)

@@ -68,12 +68,15 @@ const runSize = ({ layers }: ScrimRun): string | null => (layers[0] ? textureSiz
 /** Pixels of a tile that are enlarged stay sharp. */
 const repeated = (size: string): string => `background-size: ${size}; image-rendering: pixelated;`
 
-/** The size of a device pixel: what lies between two of these densities is nearly sharp. */
+/**
+ * The size of a device pixel: what lies between two of these densities is nearly sharp. It is
+ * rounded up: browsers cut sizes to 64ths of a pixel, and a tile that is cut drifts.
+ */
 const devicePixels = (own: string): string[] => [
   `${own} { ${DEVICE_PIXEL}: 1px; }`,
   ...[1.25, 1.5, 1.75, 2, 2.5, 3, 3.5, 4].map(
     (density) =>
-      `@media (min-resolution: ${density}dppx) { ${own} { ${DEVICE_PIXEL}: ${Math.round(1e6 / density) / 1e6}px; } }`,
+      `@media (min-resolution: ${density}dppx) { ${own} { ${DEVICE_PIXEL}: ${Math.ceil(1e6 / density) / 1e6}px; } }`,
   ),
 ]
 

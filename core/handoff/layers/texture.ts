@@ -15,8 +15,8 @@ const BITS = 2
 const PIXELS_A_BYTE = 8 / BITS
 
 /**
- * A texture as a CSS image: a PNG of four colours, as large as its tile. What it is of is told after
- * the data, where browsers ignore it and people can read it.
+ * A texture as a CSS image: a PNG of four colours, as large as its tile. What it is of is told
+ * after the data, where browsers ignore it and people can read it.
  */
 export function textureImage(layer: Textured): string {
   const { texture, angleDeg, strength, stops } = layer

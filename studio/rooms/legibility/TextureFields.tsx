@@ -123,7 +123,7 @@ export function TextureFields({
   )
 }
 
-/** The least contrast with each pattern, on request; gone when anything that it depends on changes. */
+/** The least contrast with each pattern, on request; gone when what it depends on changes. */
 function useContrasts(
   document: BenchProps['document'],
   sources: BenchProps['sources'],

@@ -14,9 +14,9 @@ import { measuredIn } from './weakestScrim'
 export type Offered = Pattern | 'none'
 
 /**
- * What copy has at least with each pattern in a layer's place, and without the layer, on the screens
- * that have its scrim: at the times at which it is read worst now or without the layer. Each is told
- * as it is found; false where nothing is measured. Errors: those of measuring.
+ * What copy has at least with each pattern in a layer's place, and without the layer, on the
+ * screens that have its scrim: at the times at which it is read worst now or without the layer.
+ * Each is told as it is found; false where nothing is measured. Errors: those of measuring.
  */
 export async function textureContrasts(
   document: BackdropDocument,
