@@ -5,7 +5,9 @@ import { pathToFileURL } from 'node:url'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { LegibilityLine } from '../core/api/legibilityLine'
+import { lettersWith } from '../core/copy/letters'
 import { SCREENS } from '../core/fit/screens'
+import { letterRules } from '../core/handoff/lettersCss'
 import { textureImage, textureSize } from '../core/handoff/layers/texture'
 import type { BlendMode } from '../core/picture/blend'
 import { parseHex } from '../core/picture/srgb'
@@ -13,7 +15,7 @@ import { relativeLuminance } from '../core/scrim/contrast'
 import { evenLayer, type ScrimLayer } from '../core/scrim/Scrim'
 import type { Pattern } from '../core/texture/Texture'
 import { CLIPS, launchWhole, telon } from './harness'
-import { barePage, SEEN_TEXTS, seenContrast } from './seenContrast'
+import { barePage, SEEN_TEXTS, seenAround, seenContrast } from './seenContrast'
 
 /* What Telon says of copy in front of a backdrop, against what visitors see of it. */
 
@@ -209,6 +211,33 @@ describe('the worst contrast that Telon tells', () => {
           }
           await page.close()
         }
+      } finally {
+        await rm(other, { recursive: true, force: true })
+      }
+    },
+  )
+  it.each(['outline', 'shadow'] as const)(
+    'counts what letters have around them, and never for more than it is: %s',
+    async (around) => {
+      const other = await mkdtemp(join(tmpdir(), 'contrast-'))
+      try {
+        await cp(folder, other, { recursive: true })
+        const rules = letterRules('[data-tln]', { ...lettersWith(around, '#000000'), strength: 0.5 })
+        await restyled(other, (style) =>
+          style.replace(/--tln-scrim: [^;]*;/, '--tln-scrim: none;').concat(rules),
+        )
+        const line = JSON.parse((await telon('legibility', other)).out) as LegibilityLine
+        const told = line.texts!.find(
+          ({ text, screen }) => text === 'heading' && screen === 'laptop',
+        )!
+        const page = await barePage(browser, other, 'laptop')
+        // The frame that is told, with what letters have around them but without letters.
+        const { ratio: bare } = await seenContrast(page, 'heading', told.seconds)
+        const found = await seenAround(page, 'heading', await page.screenshot())
+        const what = `${found} seen of ${told.ratio}, ${bare} in all`
+        expect(told.ratio, what).toBeLessThan(found * 1.03)
+        expect(told.ratio, what).toBeGreaterThan(found * 0.95)
+        await page.close()
       } finally {
         await rm(other, { recursive: true, force: true })
       }

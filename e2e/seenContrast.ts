@@ -4,7 +4,8 @@ import type { Browser, Page } from 'playwright-core'
 import sharp from 'sharp'
 import { SCREENS, type ScreenName } from '../core/fit/screens'
 import { parseHex } from '../core/picture/srgb'
-import { worstPlace, type Box } from '../core/scrim/frameContrast'
+import { contrastRatio } from '../core/scrim/contrast'
+import { PERCENTILE, worstPlace, type Box } from '../core/scrim/frameContrast'
 import { NO_SCRIM } from '../core/scrim/Scrim'
 
 /*
@@ -102,4 +103,45 @@ export async function seenContrast(
   const { data, info } = await sharp(last).ensureAlpha().raw().toBuffer({ resolveWithObject: true })
   const { ratio } = worstPlace({ data, ...info }, NO_SCRIM, boxes, parseHex('#ffffff'))!
   return { ratio, frameSeconds }
+}
+
+/** Of 255: pixels of letters are brighter in a picture of letters alone. */
+const COVERED = 127
+
+/**
+ * The contrast of white letters of a text against what is next to them: of all places that touch a
+ * letter the 5th percentile, each with the mean of what is free of letters around it. `bare` is a
+ * picture of the page whose letters are not drawn, but what they have around them is.
+ */
+export async function seenAround(page: Page, text: string, bare: Buffer): Promise<number> {
+  const style = await page.addStyleTag({
+    content: `.tln-backdrop.tln-backdrop { opacity: 0 !important; } .tln-region.tln-region { background: #000 !important; }
+      .tln-copy.tln-copy ${SEEN_TEXTS[text]!} { color: #fff !important; text-shadow: none !important; }`,
+  })
+  const alone = await page.screenshot()
+  await style.evaluate((element) => (element as Element).remove())
+  const box = (await page.locator(SEEN_TEXTS[text]!).first().boundingBox())!
+  const [shown, letters] = await Promise.all(
+    [bare, alone].map((each) =>
+      sharp(each).removeAlpha().raw().toBuffer({ resolveWithObject: true }),
+    ),
+  )
+  const { width } = shown!.info
+  const isFree = (x: number, y: number): boolean => letters!.data[3 * (y * width + x)]! <= COVERED
+  const around = [-1, 0, 1].flatMap((down) => [-1, 0, 1].map((across) => [across, down] as const))
+  const ratios: number[] = []
+  for (let y = Math.floor(box.y) + 1; y < box.y + box.height - 1; y++)
+    for (let x = Math.floor(box.x) + 1; x < box.x + box.width - 1; x++) {
+      const near = around.map(([across, down]) => [x + across, y + down] as const)
+      const free = near.filter(([column, row]) => isFree(column, row))
+      if (!isFree(x, y) || free.length === near.length) continue
+      const mean = (channel: number): number =>
+        free.reduce(
+          (sum, [column, row]) => sum + shown!.data[3 * (row * width + column) + channel]!,
+          0,
+        ) / free.length
+      ratios.push(contrastRatio(parseHex('#ffffff'), { r: mean(0), g: mean(1), b: mean(2) }))
+    }
+  ratios.sort((one, other) => one - other)
+  return ratios[Math.floor((ratios.length - 1) * PERCENTILE)]!
 }

@@ -420,12 +420,13 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
       },
     }
   },
-  // Version 17 had no textures.
+  // Version 17 had no textures, and nothing around letters.
   17: (document) => {
     const { phone } = fields(document['ownScrim'])
     return {
       ...document,
       version: 18,
+      copy: { letters: null, ...fields(document['copy']) },
       scrim: withTextures(document['scrim']),
       ownScrim: { phone: phone === null ? null : withTextures(phone) },
     }

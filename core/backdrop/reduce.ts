@@ -191,6 +191,7 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
 
 /** What the parts of copy are called. */
 const PART_WORDS: Readonly<Record<Exclude<keyof CopyParts, 'type'>, string>> = {
+  letters: 'surroundings of letters',
   rule: 'rule',
   more: 'texts',
   second: 'second button',

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { colorSchema, text } from '../bounded'
 import { familySchema } from '../brand/Brand'
+import { lettersSchema } from './letters'
 import { hrefSchema, WORD_LIMITS } from './Words'
 
 /** Longest texts of the parts that only some copy has, in UTF-16 units. */
@@ -32,6 +33,8 @@ export type CopyLink = z.infer<typeof linkSchema>
 /** The parts of a copy that not every copy has. */
 export const copyPartsSchema = z.object({
   type: copyTypeSchema,
+  /** Null for letters with nothing around them. */
+  letters: lettersSchema.nullable(),
   /** Whether a thin line stands between heading and text. */
   rule: z.boolean(),
   /** Texts after the first. */
@@ -61,6 +64,7 @@ export const FIRST_TYPE: CopyType = {
 /** A copy of a heading, one text and one button. */
 export const FIRST_PARTS: CopyParts = {
   type: FIRST_TYPE,
+  letters: null,
   rule: false,
   more: [],
   second: null,

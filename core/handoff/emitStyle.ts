@@ -7,6 +7,7 @@ import { FOCAL_CLASSES } from '../fit/focal'
 import { groundOf, picturesOf } from '../backdrop/delivered'
 import type { DeliveredMedia } from '../kinds/DeliveredMedia'
 import { focalWindows, positionText } from './focalCss'
+import { letterRules } from './lettersCss'
 import { layersOf } from './layers'
 import { HANDOFF_VERSION } from './version'
 
@@ -206,7 +207,7 @@ ${stateValues(copy)}}
 }
 .tln-region .tln-button:focus-visible { outline: 3px solid var(--tln-copy-color); outline-offset: 3px; }
 .tln-region .tln-button::before, .tln-region .tln-button::after { content: none; }
-${stateRules(id, copy)}${placeRules(id, document)}${typeRules(id, copy.type)}${partRules(id, copy, hasControls)}${inTurn.map((rule) => `${rule}\n`).join('')}@media (forced-colors: active) {
+${stateRules(id, copy)}${placeRules(id, document)}${typeRules(id, copy.type)}${letterRules(own(id), copy.letters)}${partRules(id, copy, hasControls)}${inTurn.map((rule) => `${rule}\n`).join('')}@media (forced-colors: active) {
   .tln-region .tln-button { border: 1px solid; }
 }
 @media print {
@@ -241,25 +242,27 @@ const MARGINS = { top: '0 0 auto', middle: 'auto 0', bottom: 'auto 0 0' } as con
 const INSETS = { start: '0', center: 'auto', end: 'auto 0' } as const
 
 /** Where copy stands and how its lines are aligned; nothing for the usual place. */
-function placeRule(id: string, place: CopyPlace, usual: CopyPlace): string {
+function placeRule(id: string, place: CopyPlace, usual: CopyPlace, hasPlates: boolean): string {
   const { across, down, align } = place
   if (isSamePlace(place, usual) && align === usual.align) return ''
   const { start, ...others } = { start: 'flex-start', center: 'center', end: 'flex-end' } as const
   // Only as wide as its words where lines are not aligned to the edge that it stands at.
   const self = across !== 'start' ? others[across] : align === 'start' ? 'stretch' : start
   return `.tln-region${own(id)} .tln-copy { align-self: ${self}; margin: ${MARGINS[down]}; text-align: ${align}; }
-.tln-region${own(id)} .tln-body { margin-inline: ${INSETS[align]}; }
+.tln-region${own(id)} ${hasPlates ? ':is(.tln-heading, .tln-body)' : '.tln-body'} { margin-inline: ${INSETS[align]}; }
 `
 }
 
 /** The same for all screens, and for narrower ones where they differ. */
-function placeRules(id: string, { copy: { places }, weight }: BackdropDocument): string {
+function placeRules(id: string, { copy: { places, letters }, weight }: BackdropDocument): string {
   const windows = focalWindows(weight.breakpoints)
+  // Plates are as wide as their words, wherever those stand.
+  const hasPlates = letters?.around === 'plate'
   const narrower = FOCAL_CLASSES.map((each) => {
-    const rule = placeRule(id, places[each], places.wide)
+    const rule = placeRule(id, places[each], places.wide, hasPlates)
     return rule && `@media ${windows[each]} {\n${rule}}\n`
   })
-  return [placeRule(id, places.wide, FIRST_PLACE), ...narrower].join('')
+  return [placeRule(id, places.wide, FIRST_PLACE, hasPlates), ...narrower].join('')
 }
 
 /** How copy is set where that differs from the usual. */

@@ -139,7 +139,11 @@ describe('contrast from a trace', () => {
           height: fc.integer({ min: 20, max: 300 }),
         }),
         fc.constantFrom('#ffffff', '#000000', '#808080', '#e0c060'),
-        fc.constantFrom(null, { r: 0, g: 0, b: 0, alpha: 0.55 }),
+        fc.constantFrom(
+          null,
+          { layer: { r: 0, g: 0, b: 0, alpha: 0.55 } },
+          { layer: { r: 0, g: 0, b: 0, alpha: 0.1 }, opacities: [0.1, 0.5, 0.9] },
+        ),
         (box, color, plate) => {
           const place = text({ boxes: [box], color, plate })
           const own = traceOf(CLIP, copyAreas(view([place])))
@@ -172,7 +176,7 @@ describe('contrast from a trace', () => {
               evenLayer('#000000', 0.1),
             ],
           }
-          const place = text({ color, plate: { r: 9, g: 9, b: 9, alpha: 0.1 } })
+          const place = text({ color, plate: { layer: { r: 9, g: 9, b: 9, alpha: 0.1 } } })
           const samples = copySamples(trace, view([place]), scrim, place)!
           const found = meter.measure(samples, frame)!
           const exact = worstPlace(
@@ -202,7 +206,7 @@ describe('contrast from a trace', () => {
     expect(Math.hypot(x - 4 * 80, y - 4 * 70)).toBeLessThan(4 * 15)
   })
   it('does not depend on the frame where a control has a plate of its own', () => {
-    const label = text({ color: '#ffffff', plate: { r: 0, g: 0, b: 0, alpha: 1 } })
+    const label = text({ color: '#ffffff', plate: { layer: { r: 0, g: 0, b: 0, alpha: 1 } } })
     const samples = copySamples(trace, view([label]), SCRIM, label)!
     expect(meter.measure(samples, 0)!.ratio).toBeCloseTo(21, 1)
     expect(meter.measure(samples, 9)!.ratio).toBeCloseTo(21, 1)

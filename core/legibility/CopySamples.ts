@@ -12,6 +12,7 @@ import { yuvTables } from '../picture/yuvTables'
 import { relativeLuminance } from '../scrim/contrast'
 import type { Box, WorstPlace } from '../scrim/frameContrast'
 import { PERCENTILE } from '../scrim/frameContrast'
+import { plateAt } from '../scrim/Plate'
 import { layersOver, scrimRuns, type Layer } from '../scrim/scrimAt'
 import type { Scrim } from '../scrim/Scrim'
 import {
@@ -159,7 +160,7 @@ export function copySamples(
   const [added, left] = [new Float32Array(3 * count), new Float32Array(count)]
   const blended = runs.map(({ blend }) => ({ blend, over: new Float32Array(4 * count) }))
   const cells = new Map<number, Gathered>()
-  const plate = text.plate ?? CLEAR
+  const { plate } = text
   const all: Added = [0, 0, 0, 1]
   let isKept = true
   let sample = 0
@@ -168,7 +169,7 @@ export function copySamples(
       for (let column = columns[0]; column < columns[1]; column++) {
         x[sample] = grid.xOf(column)
         y[sample] = grid.yOf(row)
-        over(front(x[sample]!, y[sample]!), plate, all)
+        over(front(x[sample]!, y[sample]!), plate ? plateAt(plate, sample) : CLEAR, all)
         for (let index = 0; index < runs.length; index++)
           keep(runs[index]!.layerAt(x[sample]!, y[sample]!), blended[index]!.over, sample)
         added[3 * sample] = all[0]

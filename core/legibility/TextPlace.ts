@@ -1,5 +1,5 @@
 import type { Span } from '../kinds/Span'
-import type { Layer } from '../scrim/scrimAt'
+import type { Plate } from '../scrim/Plate'
 import type { Box } from '../scrim/frameContrast'
 
 /** A text or control in front of a backdrop, as it is laid out on a screen. */
@@ -14,8 +14,10 @@ export interface TextPlace {
   readonly needed: number
   /** When it is seen within the loop; absent for always. */
   readonly during?: readonly Span[] | undefined
-  /** What a control has behind what is read of it, over the scrim; null for nothing. */
-  readonly plate: Layer | null
+  /** What a control has behind what is read of it, and letters around them; null for nothing. */
+  readonly plate: Plate | null
+  /** Of words: how opaque what letters have around them is over all of their boxes, 0 to 1. */
+  readonly covered?: number
 }
 
 /** A region on a screen and what lies in front of it, in CSS pixels. */

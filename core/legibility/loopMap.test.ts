@@ -135,7 +135,9 @@ describe('where copy fails in a frame', () => {
     expect(dark).toHaveLength(5)
   })
   it('ends at the edge of sizes that are no whole cells', () => {
-    const boxes = failingBoxes({ ...pixels, data: data.fill(255) }, SCRIM, WHITE, 4.5, 7)
+    const boxes = failingBoxes({ ...pixels, data: data.fill(255) }, SCRIM, WHITE, 4.5, {
+      cellPx: 7,
+    })
     expect(boxes.map(({ x, y, width, height }) => [x, y, width, height])).toEqual([
       [0, 0, 40, 7],
       [0, 7, 40, 7],

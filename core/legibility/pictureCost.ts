@@ -2,7 +2,8 @@ import { coverRect, type Point, type Size } from '../fit/cover'
 import { convertSrgbToOklab, deltaE } from '../picture/convertSrgbToOklab'
 import type { Rgb } from '../picture/srgb'
 import type { Scrim } from '../scrim/Scrim'
-import { seenThrough } from '../scrim/scrimAt'
+import type { Box } from '../scrim/frameContrast'
+import { compositeOver, seenThrough, type Layer } from '../scrim/scrimAt'
 
 /** A small picture of what is behind copy, and how a screen shows it. */
 export interface ShownPicture {
@@ -16,6 +17,13 @@ export interface ShownPicture {
 /** The same with what lies over it. */
 export interface SeenPicture extends ShownPicture {
   readonly scrim: Scrim
+  readonly covered?: readonly CoveredBoxes[]
+}
+
+/** What lies over some boxes of a region, in CSS pixels. */
+export interface CoveredBoxes {
+  readonly boxes: readonly Box[]
+  readonly layer: Layer
 }
 
 /** What a change takes from the picture. */
@@ -59,12 +67,22 @@ export function pictureCost(
 }
 
 /** What is seen of a picture at a place of its region. */
-function colorsThrough({ scrim, ...picture }: SeenPicture): (x: number, y: number) => Rgb {
+function colorsThrough({
+  scrim,
+  covered = [],
+  ...picture
+}: SeenPicture): (x: number, y: number) => Rgb {
   const { width, height } = picture.region
   const through = seenThrough(scrim, width, height)
   const colorAt = colorsOf(picture)
-  return (x, y) => through(x, y, colorAt(x, y))
+  return (x, y) =>
+    covered
+      .filter(({ boxes }) => boxes.some((box) => isIn(box, x, y)))
+      .reduce((under, { layer }) => compositeOver(layer, under), through(x, y, colorAt(x, y)))
 }
+
+const isIn = (box: Box, x: number, y: number): boolean =>
+  x >= box.x && x < box.x + box.width && y >= box.y && y < box.y + box.height
 
 /** The colour of a picture at a place of the region that it covers. */
 function colorsOf({ data, size, region, focal }: ShownPicture): (x: number, y: number) => Rgb {

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { parseHex } from '../picture/srgb'
 import { frameContrast } from '../scrim/frameContrast'
 import { evenScrim } from '../scrim/Scrim'
-import { weakestStrength } from './weakestStrength'
+import { failsAgainFrom, weakestStrength } from './weakestStrength'
 
 const reads = (passes: (strength: number) => boolean) => (strength: number) =>
   Promise.resolve(passes(strength))
@@ -84,4 +84,47 @@ describe('the weakest strength', () => {
       ),
       { seed: 11, numRuns: 40 },
     ))
+})
+
+describe('the strength from which copy fails again', () => {
+  const from = (passes: (strength: number) => boolean, enough: number, looks: number) =>
+    failsAgainFrom({ known: reads(passes), whole: reads(passes) }, enough, looks)
+  it('is none where more is better', async () => {
+    expect(await from((strength) => strength >= 0.3, 0.3, 1)).toBeNull()
+    expect(await from((strength) => strength >= 0.3, 0.3, 4)).toBeNull()
+  })
+  it.each([
+    [0.45, 1],
+    [0.83, 1],
+    [0.31, 4],
+    [1, 1],
+  ])('is the first hundredth at which it does: %d', async (limit, looks) =>
+    expect(await from((strength) => strength >= 0.3 && strength < limit - 1e-9, 0.3, looks)).toBe(
+      limit,
+    ),
+  )
+  it('is found between looks that pass if there are enough of them', async () => {
+    const gap = (strength: number): boolean => strength < 0.6 || strength > 0.7
+    expect(await from(gap, 0.3, 1)).toBeNull()
+    expect(await from(gap, 0.3, 4)).toBe(0.6)
+  })
+  it('has nothing to look at above full strength', async () =>
+    expect(await from(() => false, 1, 4)).toBeNull())
+  it('is found of moments that only fail at more strength', async () => {
+    const failed = new Set<number>()
+    const fails = (strength: number): boolean => strength >= 0.9
+    expect(
+      await failsAgainFrom(
+        {
+          known: reads((strength) => failed.size === 0 || !fails(strength)),
+          whole: reads((strength) => {
+            if (fails(strength)) failed.add(strength)
+            return !fails(strength)
+          }),
+        },
+        0.2,
+        1,
+      ),
+    ).toBe(0.9)
+  })
 })

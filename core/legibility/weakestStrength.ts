@@ -39,6 +39,44 @@ export async function weakestStrength(
   return high / STEPS
 }
 
+/**
+ * The strength, to a hundredth, from which copy fails again, though it is read at a weaker one; null
+ * where it is read at all of the `looks` that are spread up to full strength. Contrast does not rise
+ * with strength in some blend modes, and where a layer's colour is near the copy's. (Without
+ * blending, one look is enough: all between what is read and what is read at full strength is.)
+ */
+export async function failsAgainFrom(
+  { known, whole }: StrengthTests,
+  enough: number,
+  looks: number,
+  onTry: (strength: number) => void = () => undefined,
+): Promise<number | null> {
+  const low = Math.round(enough * STEPS)
+  const passes = async (step: number): Promise<boolean> => {
+    onTry(step / STEPS)
+    // Other moments may fail at more strength than at less.
+    return (await known(step / STEPS)) && (await whole(step / STEPS))
+  }
+  let least = low
+  for (let look = 1; look <= looks; look++) {
+    const step = Math.round(low + ((STEPS - low) * look) / looks)
+    if (step <= least) continue
+    if (await passes(step)) {
+      least = step
+      continue
+    }
+    let high = step
+    while (high - least > 1) {
+      const middle = (least + high) >> 1
+      onTry(middle / STEPS)
+      if (await known(middle / STEPS)) least = middle
+      else high = middle
+    }
+    return high / STEPS
+  }
+  return null
+}
+
 /** The first step after one that fails which passes; null for none. */
 async function firstAfter(
   failing: number,

@@ -1,14 +1,8 @@
 import { blendSamples } from '../picture/blend'
 import type { Rgb } from '../picture/srgb'
 import { ratioOfLuminances, relativeLuminance } from './contrast'
-import {
-  compositeOver,
-  isLinearScrim,
-  layersOver,
-  scrimRuns,
-  seenThrough,
-  type Layer,
-} from './scrimAt'
+import { compositeOver, isLinearScrim, layersOver, scrimRuns, seenThrough } from './scrimAt'
+import { plateAt, type Plate } from './Plate'
 import type { Scrim } from './Scrim'
 
 /** The region's pixels as the visitor sees them without scrim: RGBA, row after row. */
@@ -42,8 +36,9 @@ export function frameContrast(
   box: Box,
   copyColor: Rgb,
   cellPx = 4,
+  plate: Plate | null = null,
 ): number | null {
-  return worstPlace(pixels, scrim, [box], copyColor, cellPx)?.ratio ?? null
+  return worstPlace(pixels, scrim, [box], copyColor, cellPx, plate)?.ratio ?? null
 }
 
 /** The cell that counts: its contrast, and its middle in pixels of the region. */
@@ -63,7 +58,7 @@ export function worstPlace(
   boxes: readonly Box[],
   copyColor: Rgb,
   cellPx = 4,
-  plate: Layer | null = null,
+  plate: Plate | null = null,
 ): WorstPlace | null {
   const copy = relativeLuminance(copyColor)
   const seenIn = cellsSeen(pixels, scrim, cellPx)
@@ -78,7 +73,7 @@ export function worstPlace(
         const [width, height] = [Math.min(cellPx, right - x), Math.min(cellPx, bottom - y)]
         const under = seenIn(x, y, width, height)
         const middle = { x: x + cellPx / 2, y: y + cellPx / 2 }
-        const seen = plate ? compositeOver(plate, under) : under
+        const seen = plate ? compositeOver(plateAt(plate, cells.length), under) : under
         const ratio = ratioOfLuminances(copy, relativeLuminance(seen))
         cells.push({ ratio, ...middle })
       }

@@ -4,12 +4,14 @@ import type { Scrim } from '../scrim/Scrim'
 /** What older versions could say: documents of footage. */
 type FootageDocument = DocumentOf<'footage'>
 
-/** A document as version 17 wrote it: layers of scrim without textures. */
+/** A document as version 17 wrote it: without textures, and without anything around letters. */
 export function asVersion17<D extends BackdropDocument>(document: D) {
   const { phone } = document.ownScrim
+  const { letters: _, ...copy } = document.copy
   return {
     ...document,
     version: 17,
+    copy,
     scrim: withoutTextures(document.scrim),
     ownScrim: { phone: phone && withoutTextures(phone) },
   }
@@ -22,7 +24,7 @@ const withoutTextures = ({ layers }: Scrim) => ({
 /** A document as version 16 wrote it: one scrim for all screens, and copy without its own faces. */
 export function asVersion16<D extends BackdropDocument>(document: D) {
   const { ownScrim: _1, ...rest } = asVersion17(document)
-  const { buttonStates: _2, ...copy } = document.copy
+  const { buttonStates: _2, ...copy } = rest.copy
   const { headingFamily: _3, bodyFamily: _4, ...type } = copy.type
   return { ...rest, version: 16, copy: { ...copy, type } }
 }

@@ -2,7 +2,8 @@ import type { Span } from '../../core/kinds/Span'
 import { ofSlides, surroundings, type TextPlace } from '../../core/legibility/TextPlace'
 import { formatHex } from '../../core/picture/srgb'
 import { neededContrast, type Box } from '../../core/scrim/frameContrast'
-import type { Layer } from '../../core/scrim/scrimAt'
+import { layerOf } from './layerOf'
+import { aroundLetters } from './letterHalo'
 
 /** Texts around the words, with what they are called. */
 const BEFORE = [
@@ -32,12 +33,6 @@ export function textBox(element: HTMLElement): DOMRect {
   const range = element.ownerDocument.createRange()
   range.selectNodeContents(element)
   return range.getBoundingClientRect()
-}
-
-/** The channels of a computed colour, 0 to 255, and its opacity, 0 to 1. */
-export function layerOf(computed: string): Layer {
-  const [r = 0, g = 0, b = 0, alpha = 1] = (computed.match(/[\d.]+/g) ?? []).map(Number)
-  return { r, g, b, alpha }
 }
 
 /** `rgb(1, 2, 3)` as `#010203`. */
@@ -87,7 +82,10 @@ export function textPlaces(
   const placeOf = (
     label: string,
     elements: readonly HTMLElement[],
-    look: (style: CSSStyleDeclaration) => Pick<TextPlace, 'color' | 'needed' | 'plate'>,
+    look: (
+      style: CSSStyleDeclaration,
+      element: HTMLElement,
+    ) => Pick<TextPlace, 'color' | 'needed' | 'plate' | 'covered'>,
     boxesOf: (element: HTMLElement) => Box[],
   ): TextPlace[] =>
     elements.length === 0
@@ -96,7 +94,7 @@ export function textPlaces(
           {
             label,
             boxes: elements.flatMap(boxesOf),
-            ...look(view.getComputedStyle(elements[0]!)),
+            ...look(view.getComputedStyle(elements[0]!), elements[0]!),
           },
         ]
   const textLook = ({ color, fontSize, fontWeight }: CSSStyleDeclaration) => ({
@@ -104,10 +102,15 @@ export function textPlaces(
     needed: neededContrast(parseFloat(fontSize), Number(fontWeight)),
     plate: null,
   })
+  /** With what letters have around them: a plate, or their shadows. */
+  const wordsLook = (style: CSSStyleDeclaration, element: HTMLElement) => {
+    const around = aroundLetters(style, element)
+    return { ...textLook(style), ...(around && { plate: around.plate, covered: around.covered }) }
+  }
   const words = (element: HTMLElement): Box[] => [within(textBox(element))]
   const whole = (element: HTMLElement): Box[] => [within(element.getBoundingClientRect())]
   const texts = (named: readonly (readonly [string, string])[], box?: ParentNode) =>
-    named.flatMap(([label, selector]) => placeOf(label, written(selector, box), textLook, words))
+    named.flatMap(([label, selector]) => placeOf(label, written(selector, box), wordsLook, words))
   const wordsIn = ({ box, name, during }: WordBox): TextPlace[] => {
     const buttons = written('.tln-button:not(.tln-second)', box)
     return [
@@ -115,7 +118,7 @@ export function textPlaces(
       ...placeOf(
         'Button label',
         buttons,
-        (style) => ({ ...textLook(style), plate: layerOf(style.backgroundColor) }),
+        (style) => ({ ...textLook(style), plate: { layer: layerOf(style.backgroundColor) } }),
         words,
       ),
       ...placeOf(
@@ -141,7 +144,7 @@ export function textPlaces(
         ({ color, backgroundColor }) => ({
           color: hexOf(color),
           needed: NEEDED_BY_CONTROLS,
-          plate: layerOf(backgroundColor),
+          plate: { layer: layerOf(backgroundColor) },
         }),
         whole,
       ),

@@ -115,7 +115,9 @@ async function* contrasts(
     context.drawImage(layer, 0, 0)
     const { data } = context.getImageData(0, 0, width, height)
     const box = { x, y, width: wide, height: high }
-    const ratio = frameContrast({ data, width, height }, scrim, box, parseHex(copy.color), CELL)
+    const pixels = { data, width, height }
+    const color = parseHex(copy.color)
+    const ratio = frameContrast(pixels, scrim, box, color, CELL, place.plate)
     if (ratio !== null) yield { ratio, seconds }
   }
 }

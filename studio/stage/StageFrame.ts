@@ -21,6 +21,7 @@ import type { KindView } from '../kinds/KindView'
 import type { ShownBase, ShownPicture } from '../kinds/KindView'
 import { refuseStrayFiles } from '../ui/refuseStrayFiles'
 import { StageCopy, type Editing } from './StageCopy'
+import { aroundLetters } from '../layout/letterHalo'
 import { textBox, textPlaces } from '../layout/textPlaces'
 import { StageParticles, type BaseClock } from './StageParticles'
 
@@ -228,13 +229,15 @@ export class StageFrame {
       MEASURE_SCALE,
     )
     const scrim = scrimOfWindow(document, this.frame.clientWidth)
-    const ratio = frameContrast(pixels, scrim, scaled, parseHex(document.copy.color), MEASURE_CELL)
     const face = this.frame.contentWindow!.getComputedStyle(heading)
+    const color = parseHex(document.copy.color)
+    const plate = aroundLetters(face, heading)?.plate ?? null
+    const ratio = frameContrast(pixels, scrim, scaled, color, MEASURE_CELL, plate)
     const failing =
       failsBelow === null
         ? null
-        : failingBoxes(pixels, scrim, parseHex(document.copy.color), failsBelow).map((each) =>
-            scaledBox(each, 1 / MEASURE_SCALE),
+        : failingBoxes(pixels, scrim, color, failsBelow, { scale: MEASURE_SCALE, plate }).map(
+            (each) => scaledBox(each, 1 / MEASURE_SCALE),
           )
     return {
       ratio,
@@ -248,6 +251,7 @@ export class StageFrame {
           width,
           height,
           region: { width: bounds.width, height: bounds.height },
+          plate,
         }
       }),
     }

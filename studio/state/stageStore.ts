@@ -1,3 +1,4 @@
+import type { Plate } from '../../core/scrim/Plate'
 import { create } from 'zustand'
 import type { TrialLength } from '../../core/backdrop/trialCopy'
 import type { ScreenLayout } from '../../core/legibility/TextPlace'
@@ -12,6 +13,8 @@ export interface HeadingPlace {
   readonly width: number
   readonly height: number
   readonly region: { readonly width: number; readonly height: number }
+  /** What letters have around them; null for nothing. */
+  readonly plate: Plate | null
 }
 
 /** What drawing costs on this machine, as it goes on. */

@@ -78,7 +78,7 @@ export function contrastAt(
     width: place.width * MEASURE_SCALE,
     height: place.height * MEASURE_SCALE,
   }
-  return frameContrast({ data, width, height }, scrim, box, parseHex(copy.color), CELL)
+  return frameContrast({ data, width, height }, scrim, box, parseHex(copy.color), CELL, place.plate)
 }
 
 /** An image over its colour, as its files have it. */

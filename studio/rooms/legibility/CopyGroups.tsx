@@ -19,6 +19,7 @@ import { Picker } from '../../ui/Picker'
 import { useSavedColors } from '../../color/savedColors'
 import { ButtonColorGroup } from './ButtonColorGroup'
 import { TargetField } from './ButtonTarget'
+import { LettersGroup } from './LettersGroup'
 import { isButton, useContrastOf } from './measureSurrounds'
 
 interface CopyProps {
@@ -30,6 +31,7 @@ export function CopyGroups({ document, sources }: CopyProps & { readonly sources
   return (
     <>
       <ColorGroup document={document} sources={sources} />
+      <LettersGroup document={document} />
       <ButtonColorGroup document={document} sources={sources} />
       <TrialGroup />
       <TypeGroup document={document} />

@@ -4,6 +4,7 @@ import { SCREENS, type ScreenName } from '../../../core/fit/screens'
 import { scrimOn } from '../../../core/backdrop/scrimOn'
 import type { ShownPicture } from '../../../core/legibility/pictureCost'
 import { isOneOf, type TextPlace } from '../../../core/legibility/TextPlace'
+import type { Layer } from '../../../core/scrim/scrimAt'
 import { isEnough, worstOfAll, type WorstMoment } from '../../../core/legibility/worstOf'
 import { useSavedColors } from '../../color/savedColors'
 import { useBackdrop } from '../../state/backdropStore'
@@ -12,7 +13,8 @@ import { Button, Group } from '../../ui/controls'
 import { AskedButton } from '../../ui/AskedButton'
 import { useAsked } from '../../ui/useAsked'
 import type { BenchProps } from '../Room'
-import { findRemedies, type Remedy, type RemedyStep, type Vain } from './findRemedies'
+import { findRemedies } from './findRemedies'
+import type { Remedy, RemedyStep, Vain } from './Remedy'
 import type { ScreenPicture } from './smallPictures'
 import { SeenScrim } from './SeenScrim'
 import { toldWorst } from './toldWorst'
@@ -134,11 +136,9 @@ export function RemedyGroup({ document, sources }: Pick<BenchProps, 'document' |
 const readText = ({ ratio, text, screen }: WorstMoment): string =>
   `least ${ratio.toFixed(2)} : 1 (${text.label.toLowerCase()}, ${SCREENS[screen].label.toLowerCase()})`
 
-const costText = ({ cost: { deltaE, changed }, pictures }: Remedy): string =>
+const costText = ({ cost: { deltaE, changed }, note }: Remedy): string =>
   deltaE === 0
-    ? pictures
-      ? 'What is shown stays as it is; look at the seam under Timing.'
-      : 'The picture stays as it is.'
+    ? (note ?? 'The picture stays as it is.')
     : `Picture: ΔE ${deltaE.toFixed(1)} on average, ${Math.round(changed * 100)} % visibly changed`
 
 /** A button is measured by what is around it, too: only its label is shown. */
@@ -180,7 +180,7 @@ function Preview({
     >
       <canvas ref={canvas} width={width} height={height} className="absolute inset-0" />
       <SeenScrim scrim={scrimOn(remedy.document, shownOn)} />
-      {texts.filter(isWritten).flatMap(({ label, boxes, color, plate }) =>
+      {texts.filter(isWritten).flatMap(({ label, boxes, color, plate, covered }) =>
         boxes.map((box, at) => (
           <span
             key={`${label} ${at}`}
@@ -190,7 +190,10 @@ function Preview({
               top: (box.y + box.height * 0.15) * scale,
               width: box.width * scale,
               height: Math.max(1, box.height * 0.7 * scale),
-              background: plate ? `rgb(${plate.r} ${plate.g} ${plate.b} / ${plate.alpha})` : color,
+              // Words have it around them, controls are what they stand on.
+              background: plate && covered === undefined ? rgba(plate.layer) : color,
+              ...(plate &&
+                covered !== undefined && { boxShadow: `0 0 2px 2px ${rgba(plate.layer)}` }),
               opacity: 0.9,
             }}
           />
@@ -199,6 +202,8 @@ function Preview({
     </span>
   )
 }
+
+const rgba = ({ r, g, b, alpha }: Layer): string => `rgb(${r} ${g} ${b} / ${alpha})`
 
 function drawCovering(
   context: CanvasRenderingContext2D,

@@ -28,7 +28,7 @@ import type { BenchProps } from '../Room'
 import { BLEND_NAMES, BlendPicker } from './BlendPicker'
 import { TextureFields } from './TextureFields'
 import { openScrim, useScrim } from './useScrim'
-import { weakestScrim, type Weakest as WeakestFound } from './weakestScrim'
+import { weakestScrim, type WeakestLayer } from './weakestScrim'
 
 const SHAPES = { even: 'Even', linear: 'Linear', radial: 'Radial', texture: 'Texture' } as const
 const percent = (value: number): string => `${Math.round(value * 100)} %`
@@ -210,9 +210,10 @@ function Weakest({
 function Found({
   strength,
   worst,
+  failsFrom,
   now,
   screens,
-}: WeakestFound & { readonly now: number; readonly screens: string }) {
+}: WeakestLayer & { readonly now: number; readonly screens: string }) {
   const isNow = strength !== null && percent(strength) === percent(now)
   const text =
     strength === 0
@@ -222,9 +223,14 @@ function Found({
         : worst
           ? `No strength of this layer is enough: ${worst.text.label.toLowerCase()} (${worst.screen}) stays at ${worst.ratio.toFixed(2)} : 1, needs ${worst.text.needed}. Try another shape, colour or position.`
           : 'There is no copy to be read.'
+  const more =
+    failsFrom === null
+      ? ''
+      : ` From ${percent(failsFrom)} on copy fails again: more of this layer is not better.`
   return (
     <p role="status" className="text-xs">
       {text}
+      {more}
     </p>
   )
 }

@@ -18,11 +18,13 @@ export interface TextSurrounds {
   readonly surrounds: Surrounds
 }
 
+/** What has a ground of its own, whatever colour its sign has. */
+const ON_PLATES = ['Button label', 'Slide controls', 'Pause control']
 const BLACK = '#000000'
 const WHITE = '#ffffff'
 
 /**
- * What is behind each text that has no plate of its own, from the worst contrast of black and of
+ * What is behind each text that has no ground of its own, from the worst contrast of black and of
  * white in its place: two measurements say what any colour gives. With the order that was measured;
  * null where its frames are not known. Errors: those of measuring.
  */
@@ -46,7 +48,7 @@ export async function surroundsIn(
     layout: {
       ...screen.layout,
       texts: screen.layout.texts
-        .filter(({ plate }) => plate === null)
+        .filter((text) => !isOneOf(text, ON_PLATES))
         .flatMap((text) => [BLACK, WHITE].map((color) => ({ ...text, color }))),
     },
   }))
