@@ -6,6 +6,9 @@ import { extname, join } from 'node:path'
 import { chromium } from 'playwright-core'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
 import { scrimImage } from '../core/handoff/layers/scrim'
+import { textureSize } from '../core/handoff/layers/texture'
+import { toneFilter } from '../core/handoff/toneCss'
+import { PLAIN_TONE } from '../core/tone/Tone'
 import { BLEND_MODES } from '../core/picture/blend'
 import { evenLayer, linearLayer, type ScrimLayer } from '../core/scrim/Scrim'
 import { emitRegion } from '../core/handoff/emitMarkup'
@@ -181,7 +184,17 @@ function scrimPages(file: string): Record<string, string> {
       `<video src="${file}" muted loop autoplay playsinline></video><div></div>`,
     )
   const even = evenLayer('#7a4a2c', 0.5)
+  const textured = { ...even, shape: 'texture' as const }
   return {
+    'scrim over the clip, texture': pageOf(
+      `body { margin: 0; isolation: isolate } video { width: 100vw; height: 100vh; object-fit: cover }
+      div { position: absolute; inset: 0; background: ${scrimImage([textured])} 0 0 / ${textureSize(textured)}; image-rendering: pixelated }`,
+      `<video src="${file}" muted loop autoplay playsinline></video><div></div>`,
+    ),
+    'filter over the clip': pageOf(
+      `body { margin: 0 } video { width: 100vw; height: 100vh; object-fit: cover; filter: ${toneFilter({ ...PLAIN_TONE, brightness: 0.8, contrast: 1.1, saturation: 0.8 })} }`,
+      `<video src="${file}" muted loop autoplay playsinline></video>`,
+    ),
     'scrim over the clip, linear': page(linearLayer('#7a4a2c', [0.8, 0.1], 80)),
     ...Object.fromEntries(
       BLEND_MODES.map((blend) => [`scrim over the clip, ${blend}`, page({ ...even, blend })]),

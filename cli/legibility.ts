@@ -9,6 +9,7 @@ import { SCREEN_NAMES, type ScreenName } from '../core/fit/screens'
 import { nearestRate } from '../core/Fraction'
 import { manifestSchema, type Manifest } from '../core/handoff/manifest'
 import { createFootage } from '../core/kinds/footage/createFootage'
+import { toned } from '../core/kinds/Sequence'
 import { createImage } from '../core/kinds/image/Image'
 import { contrastMoments } from '../core/legibility/contrastMoments'
 import type { WorstMoment } from '../core/legibility/worstOf'
@@ -101,12 +102,13 @@ async function folderLine(browser: RenderBrowser, folder: string): Promise<Legib
     // Media lie in one folder, wherever the page looks for it.
     const name = decodeURIComponent(new URL(shown.media).pathname.split('/').at(-1)!)
     const file = join(resolve(folder), 'media', name)
-    const { sequence, picture } = await baseOf(file, screen)
-    const { focal, scrim, layout } = shown
+    const { sequence: plain, picture } = await baseOf(file, screen)
+    const { focal, scrim, layout, tone } = shown
+    const sequence = toned(plain, tone)
     const measured = await browser.measure({
       bases: [
         {
-          key: `${file} ${statSync(file).mtimeMs}`,
+          key: `${file} ${statSync(file).mtimeMs} ${sequence.keys.picture}`,
           sequence,
           copyBlur: null,
           picture: picture ?? layout.region,

@@ -3,6 +3,8 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { ClipRecipe } from '../core/backdrop/recipe'
 import { plainSequence, sequenceFrom } from '../core/kinds/footage/footageSequence'
+import { toned } from '../core/kinds/Sequence'
+import { tonedColor } from '../core/tone/applyTone'
 import { chooseOverlap } from '../core/loop/chooseOverlap'
 import { blendWeight, type LoopSettings } from '../core/loop/framePlan'
 import { frameDifference } from '../core/picture/frameDifference'
@@ -57,6 +59,26 @@ describe('composed frames', () => {
     }
     expect((await frame(0, { seam })).equals(await frame(15))).toBe(true)
     expect((await frame(14, { seam })).equals(await frame(14))).toBe(true)
+  })
+  it('have the tone of their sequence, pixel by pixel', async () => {
+    const tone = {
+      brightness: 0.7,
+      contrast: 1.3,
+      saturation: 0.4,
+      tint: { color: '#2050a0', strength: 0.5 },
+    }
+    const recipe = { ...RECIPE, sequence: toned(SEQUENCE, tone) }
+    const own = (await browser.compose(REEL, recipe, 5)).pixels
+    const plain = await frame(5)
+    const toneOf = tonedColor(tone)
+    const wanted = Buffer.from(plain)
+    for (let at = 0; at < plain.length; at += 4) {
+      const { r, g, b } = toneOf({ r: plain[at]!, g: plain[at + 1]!, b: plain[at + 2]! })
+      wanted.set([r, g, b].map(Math.round), at)
+    }
+    expect(frameDifference(plain, wanted)).toBeGreaterThan(10)
+    // Chroma is shared by four pixels, before and after.
+    expect(frameDifference(own, wanted)).toBeLessThan(1.5)
   })
   it('there and back are the same going as coming', async () => {
     const seam = { kind: 'ping-pong' as const, overlapSeconds: 0 }

@@ -8,6 +8,8 @@ import type { LegibilityLine } from '../core/api/legibilityLine'
 import { lettersWith } from '../core/copy/letters'
 import { SCREENS } from '../core/fit/screens'
 import { letterRules } from '../core/handoff/lettersCss'
+import { toneFilter } from '../core/handoff/toneCss'
+import { PLAIN_TONE } from '../core/tone/Tone'
 import { textureImage, textureSize } from '../core/handoff/layers/texture'
 import type { BlendMode } from '../core/picture/blend'
 import { parseHex } from '../core/picture/srgb'
@@ -66,7 +68,10 @@ const ON_PHONES = `
 interface WrittenScrim {
   readonly image: string
   readonly rules: string
+  readonly more?: string
 }
+
+const FILTER = toneFilter({ ...PLAIN_TONE, brightness: 1.4, contrast: 0.6, saturation: 0.5 })
 
 const gradient = (blend: BlendMode): WrittenScrim => ({
   image: 'linear-gradient(90deg, rgb(150 90 50 / 0.9), rgb(40 60 120 / 0.5))',
@@ -188,16 +193,24 @@ describe('the worst contrast that Telon tells', () => {
     ['color', gradient('color')],
     ['fine texture', texture('weave', 1, 'normal')],
     ['coarse texture, multiplied', texture('checks', 4, 'multiply')],
+    [
+      'over a clip with a filter',
+      {
+        image: 'none',
+        rules: '',
+        more: `.tln-region.tln-region :is(.tln-video, .tln-poster) { filter: ${FILTER}; }`,
+      },
+    ],
   ])(
     'follows a scrim that is blended or repeated, and another one on phones: %s',
-    async (_, { image, rules }) => {
+    async (_, { image, rules, more = '' }: WrittenScrim) => {
       const other = await mkdtemp(join(tmpdir(), 'contrast-'))
       try {
         await cp(folder, other, { recursive: true })
         await restyled(other, (style) =>
           style
             .replace(/--tln-scrim: [^;]*;/, `--tln-scrim: ${image};`)
-            .concat(`.tln-region .tln-scrim.tln-scrim { ${rules} }\n`)
+            .concat(`.tln-region .tln-scrim.tln-scrim { ${rules} }\n${more}\n`)
             .concat(`@media (max-width: 640px) { ${ON_PHONES} }\n`),
         )
         const line = JSON.parse((await telon('legibility', other)).out) as LegibilityLine
@@ -222,7 +235,10 @@ describe('the worst contrast that Telon tells', () => {
       const other = await mkdtemp(join(tmpdir(), 'contrast-'))
       try {
         await cp(folder, other, { recursive: true })
-        const rules = letterRules('[data-tln]', { ...lettersWith(around, '#000000'), strength: 0.5 })
+        const rules = letterRules('[data-tln]', {
+          ...lettersWith(around, '#000000'),
+          strength: 0.5,
+        })
         await restyled(other, (style) =>
           style.replace(/--tln-scrim: [^;]*;/, '--tln-scrim: none;').concat(rules),
         )

@@ -9,6 +9,7 @@ import {
 import { amount, count, sha256Schema, share, ticks, timescale } from '../bounded'
 import { sequenceSchema } from '../kinds'
 import { imageSequenceSchema } from '../kinds/image/imageSequence'
+import { tonedSchema } from '../kinds/Sequence'
 import { SLIDE_COUNT } from '../kinds/slideshow/Slideshow'
 import { FAMILIES } from '../weight/families'
 
@@ -65,7 +66,7 @@ const posterRecipeSchema: z.ZodType<PosterRecipe> = z.object({
   shared: z
     .object({
       pictures: z
-        .array(z.object({ ...pictureFields, sequence: imageSequenceSchema }))
+        .array(z.object({ ...pictureFields, sequence: tonedSchema(imageSequenceSchema) }))
         .min(1)
         .max(SLIDE_COUNT.max),
       budgets: z

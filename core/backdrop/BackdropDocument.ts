@@ -19,6 +19,7 @@ import { particlesSchema } from '../particles/Particles'
 import { PLAIN_SHAPE } from '../picture/pictureShape'
 import { scrimSchema } from '../scrim/Scrim'
 import { FIRST_TEXTURE } from '../texture/Texture'
+import { FIRST_TONE, toneDecisionSchema } from '../tone/Tone'
 
 const share = shareOf()
 const pointSchema = z.object({ x: share, y: share })
@@ -142,6 +143,8 @@ export const backdropSchema = z.object({
       wide: copyPlaceSchema,
     }),
   }),
+  /** What is done to the colours of the base. */
+  tone: toneDecisionSchema,
   scrim: scrimSchema,
   /** Scrims of classes of screens that need another one; null for the shared one. */
   ownScrim: z.object({ phone: scrimSchema.nullable() }),
@@ -420,12 +423,13 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
       },
     }
   },
-  // Version 17 had no textures, and nothing around letters.
+  // Version 17 had no textures, no tone, and nothing around letters.
   17: (document) => {
     const { phone } = fields(document['ownScrim'])
     return {
       ...document,
       version: 18,
+      tone: FIRST_TONE,
       copy: { letters: null, ...fields(document['copy']) },
       scrim: withTextures(document['scrim']),
       ownScrim: { phone: phone === null ? null : withTextures(phone) },

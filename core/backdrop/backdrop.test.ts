@@ -128,6 +128,7 @@ const ACTIONS: { [T in BackdropAction['type']]: Extract<BackdropAction, { type: 
   },
   'scrim/own': { type: 'scrim/own', scrim: evenScrim('#14101c', 0.7) },
   'scrim/set': { type: 'scrim/set', scrim: { layers: [linearLayer('#14101c', [0.7, 0], 90)] } },
+  'tone/set': { type: 'tone/set', tone: { brightness: 0.8, form: 'filter' } },
   'fit/height': { type: 'fit/height', height: { unit: 'px', value: 640 } },
   'fit/focal': { type: 'fit/focal', focal: { x: 0.2, y: 0.8 } },
   'fit/place': { type: 'fit/place', place: 'below' },

@@ -4,10 +4,10 @@ import { SCREEN_CLASSES, SCREENS, type ScreenName } from '../fit/screens'
 import { kindOf, type AnySequence } from '../kinds'
 import { stillOf } from '../kinds/image/imageSequence'
 import type { Sources } from '../kinds/Kind'
-import { sequenceKey } from '../kinds/Sequence'
+import { sequenceKey, toned } from '../kinds/Sequence'
 import type { PartBlur } from '../picture/blurI420'
 import type { BackdropDocument } from './BackdropDocument'
-import { picturesOf, renderHindrance, sequenceOf } from './delivered'
+import { fileTone, picturesOf, renderHindrance, sequenceOf, styleTone } from './delivered'
 import { classServing, posterRecipes, renditionOf, softParts } from './recipe'
 
 /** What is behind copy on a screen. */
@@ -78,7 +78,8 @@ function shelfPoster(
   }
   const background = base.kind === 'footage' ? base.picture.matte : '#ffffff'
   const still = { sourceId: picture.sourceId, background, opacity: 1 }
-  const sequence = stillOf(still, known, part)
+  const plain = stillOf(still, known, part)
+  const sequence = plain && toned(plain, fileTone(document) ?? styleTone(document))
   return (
     sequence && {
       key: JSON.stringify([sequenceKey(sequence), copyBlur]),
@@ -116,13 +117,15 @@ function wholeOnScreen(
   const own = classOfWindow(SCREENS[screen].width, weight.breakpoints)
   const enabled = SCREEN_CLASSES.filter((each) => weight.renditions[each].enabled)
   const screenClass = classServing(own, enabled) ?? own
-  const seen = kindOf(base).seenIn?.(base, known, {
+  const below = kindOf(base).seenIn?.(base, known, {
     size: { width: Math.round(region.width), height: Math.round(region.height) },
     screenClass: own,
     focals: fit,
     windowHeight: SCREENS[screen].height,
     softened: softParts(document, known, screenClass),
   })
+  // What files have and what the browser makes look the same.
+  const seen = below && toned(below, fileTone(document) ?? styleTone(document))
   if (seen)
     return {
       key: sequenceKey(seen),
@@ -137,11 +140,12 @@ function wholeOnScreen(
   const { part, copyBlur } = renditionOf(document, known, screenClass)
   // A crop for a class of screens shows what its screens show of the whole picture; blur is placed
   // in what is left of it.
-  const sequence = sequenceOf(document, known, {
+  const made = sequenceOf(document, known, {
     screenClass,
     ...(part && copyBlur && { part }),
   })
-  if (!sequence) return null
+  if (!made) return null
+  const sequence = toned(made, styleTone(document))
   return {
     key: JSON.stringify([sequenceKey(sequence), copyBlur]),
     sequence,
@@ -164,6 +168,7 @@ export const contrastKey = ({
   base,
   particles,
   copy,
+  tone,
   scrim,
   ownScrim,
   fit,
@@ -176,6 +181,7 @@ export const contrastKey = ({
     base,
     particles,
     copy,
+    tone,
     scrim,
     ownScrim,
     fit,

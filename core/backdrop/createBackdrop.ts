@@ -20,6 +20,7 @@ import {
   type RenditionSettings,
 } from './BackdropDocument'
 import { evenScrim } from '../scrim/Scrim'
+import { FIRST_TONE } from '../tone/Tone'
 
 /** What a new backdrop is made from. */
 export interface BackdropOrigin<B extends Base> {
@@ -102,6 +103,7 @@ export function createBackdrop<B extends Base>({
     particles: null,
     poster: FIRST_DECISIONS.poster,
     copy,
+    tone: FIRST_TONE,
     scrim,
     ownScrim: { phone: null },
     fit,

@@ -9,6 +9,8 @@ import type { Layer } from '../kinds/Layer'
 import { particleRepeats, particleSequence } from '../kinds/particleSequence'
 import type { Definition } from '../particles/Definition'
 import { dividingPeriod, shownDefinition } from '../particles/Particles'
+import { toned } from '../kinds/Sequence'
+import { isPlainTone, PLAIN_TONE, type Tone, type ToneDecision } from '../tone/Tone'
 import type { BackdropDocument } from './BackdropDocument'
 
 /*
@@ -17,6 +19,7 @@ import type { BackdropDocument } from './BackdropDocument'
  */
 
 type Moving = Pick<BackdropDocument, 'base' | 'particles'>
+type Toned = Pick<BackdropDocument, 'base' | 'particles' | 'tone'>
 
 /** Why particles cannot be rendered into one clip with a base; null where they can. */
 export const renderHindrance = (base: BackdropDocument['base']): string | null =>
@@ -25,6 +28,31 @@ export const renderHindrance = (base: BackdropDocument['base']): string | null =
 /** Whether base and particles are delivered as one clip. */
 export const isRendered = ({ base, particles }: Moving): boolean =>
   particles?.form === 'rendered' && renderHindrance(base) === null
+
+/**
+ * How the tone of a base is made, whatever was decided: what the style draws has no files, and in
+ * a clip with particles a filter would change those too.
+ */
+export function toneForm(document: Toned): ToneDecision['form'] {
+  if (isRendered(document)) return 'files'
+  return document.base.kind === 'paint' ? 'filter' : document.tone.form
+}
+
+/** The tone that the files have; null where the browser makes it. */
+export function fileTone(document: Toned): Tone | null {
+  const { form: _, ...tone } = document.tone
+  return toneForm(document) === 'files' ? tone : null
+}
+
+/**
+ * The tone that the browser makes, which cannot tint; null where files have it, or there is none.
+ */
+export function styleTone(document: Toned): Tone | null {
+  if (toneForm(document) === 'files') return null
+  const { brightness, contrast, saturation } = document.tone
+  const tone = { ...PLAIN_TONE, brightness, contrast, saturation }
+  return isPlainTone(tone) ? null : tone
+}
 
 /** A document whose particles are drawn by the script: what can be seen before a clip is made. */
 export const drawnLive = <D extends Moving>(document: D): D =>
@@ -84,12 +112,13 @@ export interface FrameOptions extends SequenceOptions {
 
 /** The output frames of a backdrop; null where they cannot be made here. */
 export function sequenceOf(
-  document: Pick<BackdropDocument, 'base' | 'fit' | 'particles'>,
+  document: Pick<BackdropDocument, 'base' | 'fit' | 'particles' | 'tone'>,
   known: Sources,
   { screenClass = 'laptop', ...options }: FrameOptions = {},
 ): AnySequence | null {
   const { base, fit, particles } = document
-  const below = kindOf(base).sequence(base, known, { focal: fit.focal, ...options })
+  const plain = kindOf(base).sequence(base, known, { focal: fit.focal, ...options })
+  const below = plain && toned(plain, fileTone(document))
   if (!below || !isRendered(document)) return below
   return particleSequence({
     under: below,

@@ -7,7 +7,7 @@ import { hasClips, type AnySequence } from '../kinds'
 import type { ImageSequence } from '../kinds/image/imageSequence'
 import type { PictureUse, SlidesUse, Sources } from '../kinds/Kind'
 import type { SoftPart } from '../kinds/Sources'
-import { sequenceKey } from '../kinds/Sequence'
+import { toned, sequenceKey } from '../kinds/Sequence'
 import { digestOf } from '../kinds/slideshow/slideshowSequence'
 import type { Definition } from '../particles/Definition'
 import { particleData, spritesOf } from '../particles/prepare'
@@ -24,6 +24,7 @@ import {
   liveParticlesOf,
   picturesOf,
   rendersClips,
+  fileTone,
   sequenceOf,
   slidesOf,
 } from './delivered'
@@ -168,7 +169,7 @@ export function probeOf({ goal: _, ...recipe }: ClipRecipe): ProbeRecipe {
 
 /** The size of the picture that is delivered, before it is made smaller for each screen. */
 export function pictureSize(
-  document: Pick<BackdropDocument, 'base' | 'fit' | 'particles'>,
+  document: Pick<BackdropDocument, 'base' | 'fit' | 'particles' | 'tone'>,
   known: Sources,
   screenClass: ScreenClass = 'laptop',
 ): Size {
@@ -402,7 +403,8 @@ function sharedPictures(
     const placed = slideRendition(document, picture, screenClass)
     if (!placed) return null
     const { part, copyBlur, ...size } = placed
-    shared.push({ sequence: { ...picture.still(part)!, vectorBytes: null }, copyBlur, ...size })
+    const still = toned(picture.still(part)!, fileTone(document))
+    shared.push({ sequence: { ...still, vectorBytes: null }, copyBlur, ...size })
   }
   const page = pageBytes(document)
   const first = document.weight.renditions[screenClass].budgetBytes - page

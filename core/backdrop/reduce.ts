@@ -49,6 +49,7 @@ export type BackdropAction =
       readonly color: string
       readonly states: Doc['copy']['buttonStates']
     }
+  | { readonly type: 'tone/set'; readonly tone: Partial<Doc['tone']> }
   | { readonly type: 'scrim/set'; readonly scrim: Partial<Doc['scrim']> }
   /** The scrim of phone windows; null gives them the shared one again. */
   | { readonly type: 'scrim/own'; readonly scrim: Doc['scrim'] | null }
@@ -140,6 +141,8 @@ export function reduce(document: Doc, action: BackdropAction): Doc {
       return patched(document, 'copy', { button: { ...document.copy.button, ...action.button } })
     case 'copy/button-colors':
       return patched(document, 'copy', { buttonColor: action.color, buttonStates: action.states })
+    case 'tone/set':
+      return patched(document, 'tone', action.tone)
     case 'scrim/set':
       return patched(document, 'scrim', action.scrim)
     case 'scrim/own':
@@ -242,6 +245,8 @@ export function labelOf(action: BackdropAction): string {
       return 'button'
     case 'copy/button-colors':
       return 'button colours'
+    case 'tone/set':
+      return 'tone of the picture'
     case 'scrim/set':
       return 'scrim'
     case 'scrim/own':

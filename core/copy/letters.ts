@@ -10,7 +10,9 @@ export const lettersSchema = z.object({
   color: colorSchema,
   /** Its opacity. Outlines and shadows are drawn several times over each other. */
   strength: share(),
-  /** In CSS pixels: how wide an outline is, how far a shadow is blurred, how far a plate reaches. */
+  /**
+   * In CSS pixels: how wide an outline is, how far a shadow is blurred, how far a plate reaches.
+   */
   size: z.int().min(1).max(24),
 })
 export type Letters = z.infer<typeof lettersSchema>

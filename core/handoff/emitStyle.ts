@@ -9,6 +9,7 @@ import type { DeliveredMedia } from '../kinds/DeliveredMedia'
 import { focalWindows, positionText } from './focalCss'
 import { letterRules } from './lettersCss'
 import { layersOf } from './layers'
+import { toneRules } from './toneCss'
 import { HANDOFF_VERSION } from './version'
 
 /** What selects a backdrop's own values, and how a site selects them to set others. */
@@ -138,6 +139,7 @@ export function emitBackdropStyle(
       : []),
     ...(picturesOf(document)?.placed ? focalRules(id, document) : []),
     ...layers.flatMap((layer) => layer.ownRules({ own: own(id), id }, document)),
+    ...toneRules(own(id), document),
     `${REGION_RULES}${once(layers.map(({ rules }) => rules))}${PAUSE_RULES}@media print {
   .tln-region .tln-pause { display: none; }
 ${once(layers.map(({ printRules }) => printRules))}}

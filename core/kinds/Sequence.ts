@@ -1,5 +1,7 @@
+import { z } from 'zod'
 import type { Size } from '../fit/cover'
 import type { Fraction } from '../Fraction'
+import { isPlainTone, toneKey, toneSchema, type Tone } from '../tone/Tone'
 
 /**
  * Output frames by number, whatever they are made from: everything that looks at frames takes a
@@ -17,6 +19,8 @@ export interface Sequence {
   readonly inputs: readonly string[]
   /** Bytes of the drawing that can be delivered as it is, at any size; null where there is none. */
   readonly vectorBytes: number | null
+  /** What is done to the colours of its pictures; absent for nothing. */
+  readonly tone?: Tone
   readonly keys: SequenceKeys
 }
 
@@ -47,3 +51,31 @@ export function sequenceKey({ keys }: Pick<Sequence, 'keys'>): string {
 export function sequenceSeconds({ frames, frameRate }: Sequence): number {
   return (frames * frameRate.den) / frameRate.num
 }
+
+/** A sequence whose pictures have a tone: the same one where that changes nothing. */
+export function toned<S extends Sequence>(sequence: S, tone: Tone | null): S {
+  if (!tone || isPlainTone(tone)) return sequence
+  const { keys } = sequence
+  return {
+    ...sequence,
+    tone,
+    // Its pixels are changed: a drawing is no longer delivered as it is.
+    vectorBytes: null,
+    keys: { ...keys, picture: keys.picture + toneKey(tone) },
+  }
+}
+
+/** A schema of sequences that may have a tone: their keys are made anew with it. */
+export const tonedSchema = <S extends Sequence>(schema: z.ZodType<S>): z.ZodType<S> =>
+  z
+    .object({ tone: toneSchema.optional() })
+    .loose()
+    .transform((sent, context): S => {
+      const { tone, ...plain } = sent
+      const read = schema.safeParse(plain)
+      if (read.success) return toned(read.data, tone ?? null)
+      context.issues.push(
+        ...read.error.issues.map((issue) => ({ ...issue, input: plain, code: 'custom' as const })),
+      )
+      return z.NEVER
+    })

@@ -10,6 +10,7 @@ import type { Kind } from './Kind'
 import { describedPaintSchema, paint } from './paint'
 import type { Paint } from './paint/Paint'
 import type { PaintAction } from './paint/reducePaint'
+import { tonedSchema } from './Sequence'
 import { describedSlideshowSchema, slideshow } from './slideshow'
 import type { SlideshowAction } from './slideshow/reduceSlideshow'
 import type { Slideshow } from './slideshow/Slideshow'
@@ -47,13 +48,15 @@ export const describedBaseSchema = z.discriminatedUnion('kind', [
 ])
 export type DescribedBase = z.infer<typeof describedBaseSchema>
 
-export const sequenceSchema: z.ZodType<AnySequence> = z.union([
-  KINDS.footage.sequenceSchema,
-  KINDS.slideshow.sequenceSchema,
-  KINDS.image.sequenceSchema,
-  KINDS.paint.sequenceSchema,
-  particleSequenceSchema,
-])
+export const sequenceSchema: z.ZodType<AnySequence> = tonedSchema(
+  z.union([
+    KINDS.footage.sequenceSchema,
+    KINDS.slideshow.sequenceSchema,
+    KINDS.image.sequenceSchema,
+    KINDS.paint.sequenceSchema,
+    particleSequenceSchema,
+  ]),
+)
 
 /** A kind whose own types are not known: its functions take what belongs to it. */
 export type AnyKind = Kind<Base, BaseAction, BaseSequence, DescribedBase>

@@ -9,7 +9,7 @@ import { particleData } from '../particles/prepare'
 import { footageSequenceSchema, type FootageSequence } from './footage/footageSequence'
 import { imageSequenceSchema, type ImageSequence } from './image/imageSequence'
 import { paintSequenceSchema, type PaintSequence } from './paint/paintSequence'
-import { sequenceSeconds, type Sequence } from './Sequence'
+import { sequenceSeconds, tonedSchema, type Sequence } from './Sequence'
 import {
   digestOf,
   slideshowSequenceSchema,
@@ -102,12 +102,14 @@ const side = () => z.int().min(1).max(65_536)
 export const particleSequenceSchema: z.ZodType<ParticleSequence> = z
   .object({
     kind: z.literal('particles'),
-    under: z.union([
-      footageSequenceSchema,
-      slideshowSequenceSchema,
-      imageSequenceSchema,
-      paintSequenceSchema,
-    ]),
+    under: tonedSchema(
+      z.union([
+        footageSequenceSchema,
+        slideshowSequenceSchema,
+        imageSequenceSchema,
+        paintSequenceSchema,
+      ]),
+    ),
     definition: definitionSchema,
     frameRate: fractionSchema,
     region: z.object({ width: side(), height: side() }),

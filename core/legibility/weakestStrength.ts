@@ -40,10 +40,11 @@ export async function weakestStrength(
 }
 
 /**
- * The strength, to a hundredth, from which copy fails again, though it is read at a weaker one; null
- * where it is read at all of the `looks` that are spread up to full strength. Contrast does not rise
- * with strength in some blend modes, and where a layer's colour is near the copy's. (Without
- * blending, one look is enough: all between what is read and what is read at full strength is.)
+ * The strength, to a hundredth, from which copy fails again, though it is read at a weaker one;
+ * null where it is read at all of the `looks` that are spread up to full strength. Contrast does
+ * not rise with strength in some blend modes, and where a layer's colour is near the copy's.
+ * (Without blending, one look is enough: all between what is read and what is read at full strength
+ * is.)
  */
 export async function failsAgainFrom(
   { known, whole }: StrengthTests,

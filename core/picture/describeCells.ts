@@ -24,6 +24,10 @@ const WEIGHTS = {
   bt2020: [0.2627, 0.0593],
 } as const
 
+/** What red and blue weigh in luma. */
+export const yuvWeights = ({ matrix }: YuvKind): readonly [kr: number, kb: number] =>
+  WEIGHTS[matrix]
+
 /** One sample of luma and chroma (0 to 255) as sRGB bytes, clamped. */
 export function rgbFromYuv(
   luma: number,

@@ -3,9 +3,9 @@ export type IndexedColor = readonly [r: number, g: number, b: number, alpha: num
 
 /**
  * A picture of a few colours as a PNG, for the small tiles that a style sheet carries: 1 or 2 bits
- * a pixel, as `bits` says. `rows` are packed from the left, each row in whole bytes; they are stored
- * as they are, because random ones cannot be compressed. Throws RangeError for rows of another
- * length. Source: PNG (Third Edition), clauses 5.3 and 11.2; RFC 1950 and 1951.
+ * a pixel, as `bits` says. `rows` are packed from the left, each row in whole bytes; they are
+ * stored as they are, because random ones cannot be compressed. Throws RangeError for rows of
+ * another length. Source: PNG (Third Edition), clauses 5.3 and 11.2; RFC 1950 and 1951.
  */
 export function indexedPng(
   width: number,

@@ -21,4 +21,10 @@ const PLAYED: Readonly<Record<BlendMode, number>> = {
   luminosity: 3.1,
 }
 
+/** The same of the clip with a CSS filter: `npm run bench -- --played "filter over"`. */
+export const FILTER_COST = 3.3
+
+/** And with a texture that is not blended: `npm run bench -- --played "clip, texture"`. */
+export const TEXTURE_COST = 1.33
+
 export const playedCost = (blend: BlendMode): number => PLAYED[blend]

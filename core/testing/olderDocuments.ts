@@ -4,12 +4,13 @@ import type { Scrim } from '../scrim/Scrim'
 /** What older versions could say: documents of footage. */
 type FootageDocument = DocumentOf<'footage'>
 
-/** A document as version 17 wrote it: without textures, and without anything around letters. */
+/** A document as version 17 wrote it: without textures, tone, and anything around letters. */
 export function asVersion17<D extends BackdropDocument>(document: D) {
   const { phone } = document.ownScrim
-  const { letters: _, ...copy } = document.copy
+  const { letters: _1, ...copy } = document.copy
+  const { tone: _2, ...rest } = document
   return {
-    ...document,
+    ...rest,
     version: 17,
     copy,
     scrim: withoutTextures(document.scrim),

@@ -66,13 +66,15 @@ function strikerOf(
   let looked = 0
   return async (document) => {
     // Most revisions differ in words or colours, which no file depends on.
-    const { base, poster, fit, weight, behaviour, copy } = document
+    const { base, particles, poster, fit, weight, behaviour, copy, tone } = document
     const blurred = Object.values(weight.renditions).some((row) => row.copyBlur > 0)
     const matters = [
       base,
       kindOf(base)
         .sources(base)
         .map(({ sourceId }) => known.get(sourceId)?.sha256),
+      particles?.form === 'rendered' ? particles : null,
+      tone,
       poster,
       fit,
       weight,

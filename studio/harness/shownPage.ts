@@ -1,6 +1,8 @@
 import type { Point } from '../../core/fit/cover'
 import { SCREENS, type ScreenName } from '../../core/fit/screens'
 import { layersFromImage, scrimName } from '../../core/handoff/layers/scrim'
+import { toneFromFilter } from '../../core/handoff/toneCss'
+import type { Tone } from '../../core/tone/Tone'
 import { BLEND_MODES } from '../../core/picture/blend'
 import type { Prepared } from '../../core/particles/Prepared'
 import type { ScreenLayout } from '../../core/legibility/TextPlace'
@@ -12,6 +14,8 @@ export interface ShownPage {
   readonly layout: ScreenLayout
   readonly scrim: Scrim
   readonly focal: Point
+  /** What a filter does to its colours; null for nothing. */
+  readonly tone: Tone | null
   /** The address of the clip or picture behind the copy; null where it is another base. */
   readonly media: string | null
   /** What is drawn live in front of it; null for nothing. */
@@ -41,6 +45,7 @@ export async function shownPage(address: string, screen: ScreenName): Promise<Sh
       // Pictures of the page itself have it in them.
       scrim: media ? scrimOf(page, region) : NO_SCRIM,
       focal: focalOf(page, region),
+      tone: media ? toneOf(page) : null,
       media,
       particles: particlesOf(page),
     }
@@ -100,6 +105,18 @@ function scrimOf(page: Document, region: HTMLElement): Scrim {
     return found
   })
   return { layers }
+}
+
+/** The filter of what is shown. */
+function toneOf(page: Document): Tone | null {
+  const shown = page.querySelector('.tln-image') ?? page.querySelector('.tln-video, .tln-poster')
+  const { filter } = page.defaultView!.getComputedStyle(shown!)
+  const tone = toneFromFilter(filter)
+  if (tone === undefined)
+    throw new Error(
+      `The filter of this page (${filter}) is not one that Telon has written, and cannot be measured.`,
+    )
+  return tone
 }
 
 function focalOf(page: Document, region: HTMLElement): Point {

@@ -5,7 +5,9 @@ import { coverRect, type Point } from '../../core/fit/cover'
 import { classOfWindow, focalOn } from '../../core/fit/focal'
 import { emitRegion } from '../../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../../core/handoff/emitStyle'
-import { isRendered } from '../../core/backdrop/delivered'
+import { isRendered, styleTone } from '../../core/backdrop/delivered'
+import { toneElement, toneFilter } from '../../core/handoff/toneCss'
+import { isPlainTone, type Tone } from '../../core/tone/Tone'
 import type { ScreenLayout } from '../../core/legibility/TextPlace'
 import { moves } from '../../core/kinds'
 import type { DeliveredMedia } from '../../core/kinds/DeliveredMedia'
@@ -75,6 +77,8 @@ export class StageFrame {
   private readonly particles = new StageParticles(() => this.baseClock())
   private style: CSSStyleSheet | null = null
   private structure = ''
+  /** Whether sources are shown in place of the files that are made of them. */
+  private isStandIn = false
 
   constructor(
     frame: HTMLIFrameElement,
@@ -113,12 +117,14 @@ export class StageFrame {
   show(given: BackdropDocument, media: DeliveredMedia, isStandIn = false, isTrial = false): void {
     const view = viewOf(given)
     const document = view.staged?.(given) ?? given
+    this.isStandIn = isStandIn
     this.setStyle(
       [
         emitPageStyle(document),
         emitBackdropStyle(ID, document, media),
         emitCopyStyle(ID, document, media),
         isStandIn ? (view.standInStyle?.(document) ?? '') : '',
+        this.toneStyle(document),
       ].join('\n'),
     )
     // The copy's words are kept apart: writing in it must not rebuild the page under the cursor.
@@ -212,7 +218,7 @@ export class StageFrame {
     const canvas = new OffscreenCanvas(width, height)
     const context = canvas.getContext('2d', { willReadFrequently: true })!
     const shown = this.seen(document, width, height)
-    if (!viewOf(document).draw(context, shown)) return null
+    if (!this.drawn(context, document, shown)) return null
     const particles = this.particles.picture()
     if (particles) context.drawImage(particles, 0, 0, width, height)
     const data = readPixels(context, width, height)
@@ -255,6 +261,35 @@ export class StageFrame {
         }
       }),
     }
+  }
+
+  /** A tone that the files will have, over what they are made from: without its tint. */
+  private toneStyle(document: BackdropDocument): string {
+    if (isPlainTone(document.tone)) return ''
+    const rule = (selector: string): string =>
+      `.tln-region.tln-region${selector} { filter: ${toneFilter(document.tone)}; }`
+    const standIn = this.isStandIn ? rule(` ${toneElement(document)}`) : ''
+    return `${rule(' .stage-frame:not([data-frame="-1"])')}\n${standIn}`
+  }
+
+  /** What the style does to the colours of what is shown now. */
+  private shownTone(document: BackdropDocument): Tone | null {
+    const { tone } = document
+    const isSource = this.page.querySelector('.stage-frame:not([hidden], [data-frame="-1"])')
+    return isSource || (this.isStandIn && !isPlainTone(tone)) ? tone : styleTone(document)
+  }
+
+  /** Draws what is shown as the style shows it; whether there is anything. */
+  private drawn(
+    context: OffscreenCanvasRenderingContext2D,
+    document: BackdropDocument,
+    shown: ShownBase,
+  ): boolean {
+    const tone = this.shownTone(document)
+    if (tone) context.filter = toneFilter(tone)
+    const isDrawn = viewOf(document).draw(context, shown)
+    context.filter = 'none'
+    return isDrawn
   }
 
   /** What is shown behind the scrim now, to be drawn at a size. */
@@ -340,7 +375,7 @@ export class StageFrame {
     const height = Math.round((width * region.height) / region.width)
     const canvas = new OffscreenCanvas(width, height)
     const context = canvas.getContext('2d')!
-    return viewOf(document).draw(context, this.seen(document, width, height)) ? canvas : null
+    return this.drawn(context, document, this.seen(document, width, height)) ? canvas : null
   }
 
   private baseClock(): BaseClock | null {

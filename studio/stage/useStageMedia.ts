@@ -118,6 +118,7 @@ function sameFiles(a: BackdropDocument, b: BackdropDocument): boolean {
     (a.particles === b.particles || !(isRendered(a) || isRendered(b))) &&
     a.weight === b.weight &&
     a.poster === b.poster &&
+    a.tone === b.tone &&
     a.fit === b.fit &&
     a.behaviour.phone === b.behaviour.phone &&
     // Only a ground that is blurred behind the words depends on them.

@@ -11,6 +11,7 @@ import { PlaceGroup } from './PlaceGroup'
 import { RemedyGroup } from './RemedyGroup'
 import { ScrimGroup } from './ScrimGroup'
 import { toldWorst } from './toldWorst'
+import { ToneGroup } from './ToneGroup'
 
 /** Scrim and copy colours, with the contrast they give now. */
 export function LegibilityBench({ document, sources, projectId }: BenchProps) {
@@ -66,6 +67,7 @@ export function LegibilityBench({ document, sources, projectId }: BenchProps) {
       {/* What was found is true for what it was found of. */}
       <RemedyGroup key={measuredKey(document, sources)} document={document} sources={sources} />
       <ScrimGroup document={document} sources={sources} projectId={projectId} />
+      <ToneGroup document={document} />
       <PlaceGroup document={document} sources={sources} />
       <CopyGroups document={document} sources={sources} />
     </>

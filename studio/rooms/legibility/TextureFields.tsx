@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { textureBytes } from '../../../core/handoff/layers/texture'
 import { isEnough, type WorstMoment } from '../../../core/legibility/worstOf'
+import { playedCost, TEXTURE_COST } from '../../../core/scrim/blendCost'
 import { withLayer, type ScrimLayer } from '../../../core/scrim/Scrim'
 import { maskingOf, TYPICAL_ERROR } from '../../../core/texture/masking'
 import {
@@ -233,13 +234,14 @@ function Effects({
   const { left, pattern } = maskingOf(layer, ground ?? MIDDLE)
   const percent = (value: number): string => `${Math.round(value * 100)}\u00a0%`
   const error = Math.round(TYPICAL_ERROR)
+  const cost = `CPU ${(layer.blend === 'normal' ? TEXTURE_COST : playedCost(layer.blend)).toFixed(1)} of a playing clip alone`
   return (
     <p className="text-xs text-muted">
       Covers {percent(covered)} of the pixels, at {percent(strength)}: as strong as an even layer of{' '}
       {percent(covered * strength)} where it is finer than 4 px. {formatBytes(textureBytes(layer))}{' '}
-      in the style, no file. Errors of compression (±{error} of 255 in a file of 38 dB) are seen{' '}
-      {left <= 1 ? `${percent(1 - left)} weaker` : `${percent(left - 1)} stronger`}, under a pattern
-      of ±{Math.round(pattern)}.
+      in the style, no file; {cost}. Errors of compression (±{error} of 255 in a file of 38 dB) are
+      seen {left <= 1 ? `${percent(1 - left)} weaker` : `${percent(left - 1)} stronger`}, under a
+      pattern of ±{Math.round(pattern)}.
     </p>
   )
 }

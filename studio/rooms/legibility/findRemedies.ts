@@ -16,8 +16,8 @@ import { measuredIn } from './weakestScrim'
  * Looks for changes after which all copy is read on all screens at all times: another colour or
  * position of the copy, the weakest layers of scrim, local and even, something around the letters,
  * blur behind the copy, a shorter cut, other slides and another poster. Copy in a locked colour of
- * the brand keeps it. Each is told as it is found. Gives whether anything could be measured. Errors:
- * those of measuring.
+ * the brand keeps it. Each is told as it is found. Gives whether anything could be measured.
+ * Errors: those of measuring.
  */
 export function findRemedies(
   document: BackdropDocument,

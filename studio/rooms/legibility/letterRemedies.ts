@@ -24,8 +24,8 @@ const coveredBy = ({ texts }: ScreenLayout): CoveredBoxes[] =>
   )
 
 /**
- * Something around the letters: an outline, a shadow and a plate, each as weak as it may be. Errors:
- * those of measuring.
+ * Something around the letters: an outline, a shadow and a plate, each as weak as it may be.
+ * Errors: those of measuring.
  */
 export async function tryLetters(
   search: RemedySearch,

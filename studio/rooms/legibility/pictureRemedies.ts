@@ -197,7 +197,9 @@ export async function trySlides(search: RemedySearch, { order }: Failures): Prom
   )
 }
 
-/** Another poster, where copy fails in front of the present one alone. Errors: those of measuring. */
+/**
+ * Another poster, where copy fails in front of the present one alone. Errors: those of measuring.
+ */
 export async function tryPosters(
   search: RemedySearch,
   { order, failing }: Failures,

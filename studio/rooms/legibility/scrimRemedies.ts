@@ -46,8 +46,8 @@ function titled(title: string, strengths: ReadonlyMap<ScrimPart, readonly number
 }
 
 /**
- * The weakest layers over the present ones: local ones that are fitted to the copy that fails, and an
- * even one. Errors: those of measuring.
+ * The weakest layers over the present ones: local ones that are fitted to the copy that fails, and
+ * an even one. Errors: those of measuring.
  */
 export async function tryScrims(search: RemedySearch, failures: Failures): Promise<void> {
   const { document } = search

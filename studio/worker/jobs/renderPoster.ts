@@ -17,6 +17,7 @@ import {
   posterWriter,
   type WrittenPoster,
 } from '../encode/posterWriter'
+import { tonedPicture } from '../sequences/OpenToned'
 import type { OpenSequence } from '../sequences/OpenSequence'
 import { blobOf, cleanedPlace, placeIn, type Places } from '../sources'
 import { WorkError } from '../WorkError'
@@ -147,7 +148,9 @@ async function posterPicture(recipe: PosterRecipe, places: Places): Promise<Comp
     )
   })
   const { shown } = coverRect(image, recipe, { x: 0.5, y: 0.5 })
-  return composedImage(image, shown, base.kind === 'footage' ? base.shape.matte : WHITE, recipe)
+  const matte = base.kind === 'footage' ? base.shape.matte : WHITE
+  const composed = composedImage(image, shown, matte, recipe)
+  return base.tone ? tonedPicture(composed, base.tone) : composed
 }
 
 const WHITE = '#ffffff'

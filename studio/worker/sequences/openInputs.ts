@@ -8,12 +8,22 @@ import { OpenParticles } from './OpenParticles'
 import type { OpenSequence } from './OpenSequence'
 import { OpenSlideshow } from './OpenSlideshow'
 import { openImage, openPaint } from './OpenStill'
+import { OpenToned } from './OpenToned'
 
 /**
  * Opens the inputs of a sequence: every kind has its line here. `open` opens a clip. Errors:
  * `work/cannot-decode`, `work/unreadable`.
  */
 export async function openSequence(
+  sequence: AnySequence,
+  places: Places,
+  open: (place: ClipPlace) => Promise<OpenClip>,
+): Promise<OpenSequence> {
+  const plain = await openPlain(sequence, places, open)
+  return sequence.tone ? new OpenToned(plain, sequence.tone) : plain
+}
+
+async function openPlain(
   sequence: AnySequence,
   places: Places,
   open: (place: ClipPlace) => Promise<OpenClip>,
