@@ -136,7 +136,7 @@ describe('the tone of a backdrop', () => {
     expect(sequenceSchema.parse(forged)).toEqual(sequence)
     const wrong = { ...(sent as object), tone: { ...sequence.tone, brightness: 9 } }
     expect(sequenceSchema.safeParse(wrong).success).toBe(false)
-    expect(sequenceSchema.safeParse({ ...(sent as object), frameRate: null }).success).toBe(false)
+    expect(sequenceSchema.safeParse({ ...(sent as object), kind: 'velvet' }).success).toBe(false)
   })
   it('is a filter where the style draws the base, whatever was decided', () => {
     const painted = { ...dim('files'), base: createPaint() }

@@ -3,7 +3,7 @@ import { textureBytes } from '../../../core/handoff/layers/texture'
 import { isEnough, type WorstMoment } from '../../../core/legibility/worstOf'
 import { playedCost, TEXTURE_COST } from '../../../core/scrim/blendCost'
 import { withLayer, type ScrimLayer } from '../../../core/scrim/Scrim'
-import { maskingOf, TYPICAL_ERROR } from '../../../core/texture/masking'
+import { maskingOf, TYPICAL_ERROR } from '../../../core/scrim/masking'
 import {
   LINE_ANGLES,
   isAngled,

@@ -1,7 +1,7 @@
 import { blendOver } from '../picture/blend'
 import { parseHex, type Rgb } from '../picture/srgb'
-import type { ScrimLayer } from '../scrim/Scrim'
-import { coverageSpread, meanCoverage, tileOfTexture } from './patterns'
+import { coverageSpread, meanCoverage, tileOfTexture } from '../texture/patterns'
+import type { ScrimLayer } from './Scrim'
 
 /** What a texture makes of small errors of the picture behind it, such as those of compression. */
 export interface Masking {
