@@ -1,10 +1,13 @@
 import { describe, expect, it } from 'vitest'
+import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
+import { createSlideshow, slideCycle } from '../../../core/kinds/slideshow/Slideshow'
 import { createPaint } from '../../../core/kinds/paint/Paint'
 import type { ScreenName } from '../../../core/fit/screens'
 import type { WorstMoment } from '../../../core/legibility/worstOf'
 import { inventBackdrop, reduced } from '../../../core/testing/samples'
-import { blurBehind, readCut } from './pictureRemedies'
+import { blurBehind, otherPosters, readCut, readSlides } from './pictureRemedies'
 
+const idOf = (letter: string): string => `7b1f8c1e-0000-4000-8000-00000000000${letter}`
 const failing = (...screens: ScreenName[]): WorstMoment[] =>
   screens.map((screen) => ({
     screen,
@@ -64,5 +67,45 @@ describe('a shorter cut as a remedy', () => {
     const short = Array.from({ length: 60 }, (_, frame) => frame > 40)
     expect(readCut(clip, short)).toMatch(/too little/)
     expect(readCut({ ...clip, base: createPaint() }, [])).toMatch(/clips/)
+  })
+})
+
+describe('fewer slides as a remedy', () => {
+  const base = createSlideshow(['a', 'b', 'c'].map(idOf))
+  const shown: BackdropDocument = { ...inventBackdrop(), base }
+  const { spans } = slideCycle(base)
+  /** Copy fails at some seconds of the cycle. */
+  const failingAt = (...seconds: number[]) =>
+    [0, ...seconds].map((each) => ({ seconds: each, fails: seconds.includes(each) }))
+  const middleOf = (slide: number): number =>
+    (spans[slide]!.fullFrom + spans[slide]!.leavesFrom) / 2
+  it('takes away those that are fully shown while copy fails', () =>
+    expect(readSlides(shown, failingAt(middleOf(1)))).toEqual([
+      { type: 'slides/remove', id: base.slides[1]!.id },
+    ]))
+  it('says why it is none', () => {
+    const { leavesFrom, goneAt } = spans[0]!
+    expect(readSlides(shown, failingAt((leavesFrom + goneAt) / 2))).toMatch(/change/)
+    expect(readSlides(shown, failingAt(middleOf(0), middleOf(2)))).toMatch(/too many/)
+    expect(readSlides({ ...shown, base: { ...base, order: 'visit' } }, [])).toMatch(/follow/)
+    expect(readSlides(inventBackdrop(), [])).toMatch(/slideshows/)
+  })
+})
+
+describe('another poster as a remedy', () => {
+  it('is one of some frames spread over the cut, of clips alone', () => {
+    const clip = reduced(inventBackdrop(), {
+      type: 'timing/cut',
+      cut: { timescale: 24, start: 48, end: 240 },
+    })
+    const ticks = otherPosters(clip).flatMap((actions) =>
+      actions.flatMap((action) =>
+        action.type === 'poster/picture' && action.picture.kind === 'frame'
+          ? [action.picture.ticks]
+          : [],
+      ),
+    )
+    expect(ticks).toEqual([64, 96, 128, 160, 192, 224])
+    expect(otherPosters({ ...clip, base: createPaint() })).toEqual([])
   })
 })

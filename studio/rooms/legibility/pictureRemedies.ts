@@ -142,6 +142,15 @@ const BLURS = [1, 0.5]
 const BLUR_TITLE = 'Blur behind the copy'
 const CUT_TITLE = 'A shorter loop, without the moments at which copy fails'
 const SLIDES_TITLE = 'Without the slides on which copy fails'
+
+/** Which slides are taken away, as they are counted. */
+function withoutTitle({ base }: BackdropDocument, actions: Offer): string {
+  if (base.kind !== 'slideshow' || typeof actions === 'string') return SLIDES_TITLE
+  const ids = actions.flatMap((action) => (action.type === 'slides/remove' ? [action.id] : []))
+  const places = base.slides.flatMap(({ id }, at) => (ids.includes(id) ? [at + 1] : []))
+  return `Without slide${places.length > 1 ? 's' : ''} ${places.join(' and ')}`
+}
+
 const POSTER_TITLE = 'Another poster'
 
 /** Blur behind the copy: all of it, and half where that is enough. Errors: those of measuring. */
@@ -189,12 +198,9 @@ export async function trySlides(search: RemedySearch, { order }: Failures): Prom
   if (document.base.kind !== 'slideshow') return
   tell(SLIDES_TITLE)
   const fails = await failingMoments(order, signal)
-  await tryOther(
-    search,
-    SLIDES_TITLE,
-    'The other slides stay as they are.',
-    readSlides(document, fails),
-  )
+  const actions = readSlides(document, fails)
+  const note = 'The other slides stay as they are.'
+  await tryOther(search, withoutTitle(document, actions), note, actions)
 }
 
 /**

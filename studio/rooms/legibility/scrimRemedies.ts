@@ -18,6 +18,9 @@ import { withScrims } from '../../worker/contrast/ContrastOrder'
 import { HEADER, oppositeOf, percents, seenIn, type Failures, type RemedySearch } from './Remedy'
 import { areRead, measuredIn, weakestOf } from './weakestScrim'
 
+/** Of ΔE: what an even layer costs more than a local one. */
+const LEAST_GAIN = 0.1
+
 const LOCAL_TITLES: Readonly<Record<LocalScrim['kind'], string>> = {
   spot: 'A soft spot behind the copy',
   band: 'A band behind the copy',
@@ -57,6 +60,15 @@ export async function tryScrims(search: RemedySearch, failures: Failures): Promi
     failing.some(({ screen }) => scrimPartOf(document, screen) === part)
   const parts = (['shared', 'phone'] as const).filter(failsOn)
   const groups = new Map(parts.map((part) => [part, groupsOf(document, part, failures)]))
+  const everything = [{ isMeant: () => true, layer: evenLayer(color, 1) }]
+  const all = parts.filter((part) => part === 'shared' || document.ownScrim.phone)
+  const even = await tryLayers(
+    search,
+    failures,
+    'An even layer over everything',
+    (all.length > 0 ? all : (['shared'] as const)).map((part) => ({ part, layers: everything })),
+    scrimPartOn,
+  )
   // A spot around a header would be nearly the whole region.
   const isOfHeader = [...groups.values()].flat().every(({ isHeader }) => isHeader)
   for (const kind of isOfHeader ? (['band'] as const) : (['spot', 'band'] as const)) {
@@ -68,17 +80,8 @@ export async function tryScrims(search: RemedySearch, failures: Failures): Promi
         return { isMeant, layer }
       }),
     }))
-    await tryLayers(search, failures, LOCAL_TITLES[kind], wanted, scrimPartOf)
+    await tryLayers(search, failures, LOCAL_TITLES[kind], wanted, scrimPartOf, even)
   }
-  const everything = [{ isMeant: () => true, layer: evenLayer(color, 1) }]
-  const all = parts.filter((part) => part === 'shared' || document.ownScrim.phone)
-  await tryLayers(
-    search,
-    failures,
-    'An even layer over everything',
-    (all.length > 0 ? all : (['shared'] as const)).map((part) => ({ part, layers: everything })),
-    scrimPartOn,
-  )
 }
 
 /** The texts that fail on the screens of a part: the header's, and the others. */
@@ -105,7 +108,9 @@ function groupsOf(
 
 /**
  * Layers over the present ones, each as weak as the texts that it is for let it be, on the
- * screens of some parts; `partOn` tells which a screen belongs to. Others keep what they have.
+ * screens of some parts; `partOn` tells which a screen belongs to. Others keep what they have. What
+ * costs the picture no less than `even`, the mean difference of an even layer, is none. Gives its
+ * own difference; null where it is not enough.
  */
 async function tryLayers(
   { document, signal, tell, onStep }: RemedySearch,
@@ -113,7 +118,8 @@ async function tryLayers(
   title: string,
   parts: readonly { readonly part: ScrimPart; readonly layers: readonly MeantLayer[] }[],
   partOn: (document: BackdropDocument, screen: ScreenName) => ScrimPart,
-): Promise<void> {
+  even: number | null = null,
+): Promise<number | null> {
   const scrims = new Map<ScrimPart, Scrim>()
   const strengths = new Map<ScrimPart, number[]>()
   for (const { part, layers: wanted } of parts) {
@@ -122,7 +128,7 @@ async function tryLayers(
     let { layers } = scrimOf(document, part)
     if (layers.length + wanted.length > MAX_SCRIM_LAYERS) {
       onStep({ vain: { title, worst: 'the scrim has as many layers as it may' } })
-      return
+      return null
     }
     for (const { isMeant, layer } of wanted) {
       const under = layers
@@ -137,7 +143,7 @@ async function tryLayers(
       )
       if (strength === null) {
         if (worst) onStep({ vain: { title, worst } })
-        return
+        return null
       }
       layers = [...under, { ...layer, strength }]
       strengths.set(part, [...(strengths.get(part) ?? []), strength])
@@ -151,10 +157,18 @@ async function tryLayers(
     signal,
   )
   const worst = worstOfAll(all)
-  if (!worst) return
+  if (!worst) return null
   if (!areRead(all)) {
     onStep({ vain: { title, worst } })
-    return
+    return null
+  }
+  const cost = pictureCost(
+    seenIn(document, pictures),
+    pictures.map((each) => ({ ...each, scrim: scrimAfter(each.screen) })),
+  )
+  if (even !== null && cost.deltaE > even - LEAST_GAIN) {
+    onStep({ vain: { title, worst: 'no gentler to the picture than an even layer' } })
+    return null
   }
   const isApart = partOn === scrimPartOf
   const shared = scrims.get('shared')
@@ -171,10 +185,8 @@ async function tryLayers(
       document: actions.reduce(reduce, document),
       layouts,
       worst,
-      cost: pictureCost(
-        seenIn(document, pictures),
-        pictures.map((each) => ({ ...each, scrim: scrimAfter(each.screen) })),
-      ),
+      cost,
     },
   })
+  return cost.deltaE
 }

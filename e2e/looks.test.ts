@@ -81,7 +81,7 @@ describe('a texture on a page', () => {
   )
 })
 
-describe('a texture in the workbench', () => {
+describe('in the workbench', () => {
   const bench = () => page.getByRole('complementary')
   const saved = async (id: string): Promise<BackdropDocument> =>
     (
@@ -89,13 +89,16 @@ describe('a texture in the workbench', () => {
         document: BackdropDocument
       }
     ).document
-  it('is chosen by its look and by what copy has with it, and is one step to undo', async () => {
+  async function open(name: string): Promise<void> {
     // What stands still leaves the machine to the measurement.
     await page.emulateMedia({ reducedMotion: 'reduce' })
     const [project] = (await (await fetch(`${server.url}/api/projects`)).json()) as { id: string }[]
     await page.goto(`${server.url}/projects/${project!.id}`)
-    await page.getByRole('link', { name: 'Galley fire' }).click()
+    await page.getByRole('link', { name }).click()
     await page.frameLocator('iframe[title^="The backdrop"]').locator('.tln-heading').waitFor()
+  }
+  it('a texture is chosen by its look and by what copy has with it', async () => {
+    await open('Galley fire')
     const id = /backdrops\/([^/]+)/.exec(page.url())![1]!
     const before = await saved(id)
     await page.getByRole('link', { name: /^Legibility/ }).click()
@@ -130,6 +133,65 @@ describe('a texture in the workbench', () => {
       if (await page.getByRole('button', { name: /^Undo/ }).isEnabled())
         await page.getByRole('button', { name: /^Undo/ }).click()
     await expect.poll(async () => (await saved(id)).scrim).toEqual(before.scrim)
+    expect(complaints).toEqual([])
+  })
+  it('letters have something around them, which counts as much as it gives', async () => {
+    await open('Galley fire')
+    const id = /backdrops\/([^/]+)/.exec(page.url())![1]!
+    await page.getByRole('link', { name: /^Legibility/ }).click()
+    const choice = page.getByRole('radiogroup', { name: 'Around the letters' })
+    await choice.getByRole('radio', { name: 'Plate' }).click()
+    await page.getByText('80 % opaque (heading)').waitFor()
+    await choice.getByRole('radio', { name: 'Outline' }).click()
+    const given = page.getByText('contrast is measured with that')
+    await expect.poll(() => given.innerText()).not.toContain('80 % opaque (heading)')
+    await page.getByRole('slider', { name: 'Width' }).press('Home')
+    await expect.poll(() => given.innerText()).toMatch(/least \d+ % opaque \(heading\)/)
+    await expect
+      .poll(async () => (await saved(id)).copy.letters)
+      .toMatchObject({ around: 'outline', size: 1 })
+    const heading = page.frameLocator('iframe[title^="The backdrop"]').locator('.tln-heading')
+    await expect
+      .poll(() => heading.evaluate((element) => getComputedStyle(element).textShadow))
+      .toContain('1px')
+    await choice.getByRole('radio', { name: 'Nothing' }).click()
+    await expect.poll(async () => (await saved(id)).copy.letters).toBeNull()
+    expect(complaints).toEqual([])
+  })
+  it('the picture has another tone, by a filter or in its files', async () => {
+    await open('Dusk window')
+    const id = /backdrops\/([^/]+)/.exec(page.url())![1]!
+    await page.getByRole('link', { name: /^Legibility/ }).click()
+    const contrast = async (): Promise<number> =>
+      Number(
+        /[\d.]+/.exec(
+          await page.getByRole('status').filter({ hasText: ': 1' }).first().innerText(),
+        )![0],
+      )
+    await expect.poll(contrast).toBeGreaterThan(1)
+    const before = await contrast()
+    const files = async () => await page.getByRole('link', { name: /^Handoff/ }).innerText()
+    const unmade = await files()
+    await page.getByRole('radio', { name: /^By a CSS filter/ }).click()
+    await page.getByRole('slider', { name: 'Brightness' }).press('Home')
+    await expect
+      .poll(async () => (await saved(id)).tone)
+      .toMatchObject({ brightness: 0.2, form: 'filter' })
+    const shown = page
+      .frameLocator('iframe[title^="The backdrop"]')
+      .locator('.tln-video, .tln-poster')
+      .first()
+    await expect
+      .poll(() => shown.evaluate((element) => getComputedStyle(element).filter))
+      .toBe('brightness(0.2) contrast(1) saturate(1)')
+    // A darker picture under white words, and no file that has to be made.
+    await expect.poll(contrast).toBeGreaterThan(before * 1.3)
+    expect(await files()).toBe(unmade)
+    await page.getByRole('radio', { name: /^In the files/ }).click()
+    await expect.poll(files).not.toBe(unmade)
+    await page.getByRole('button', { name: 'Colours as they are' }).click()
+    await expect.poll(async () => (await saved(id)).tone.brightness).toBe(1)
+    await expect.poll(files).toBe(unmade)
     expect(complaints).toEqual([])
   })
 })
