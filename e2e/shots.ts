@@ -3,8 +3,6 @@ import { seedDemo } from '../demo/seedDemo'
 import { trySlowMachines } from '../headless/slowMachines'
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
-import { paddedClip, readClip } from '../server/testing/clip'
-import { TestClient } from '../server/testing/TestClient'
 import { startTestServer } from '../server/testing/testServer'
 import { launch } from './harness'
 
@@ -59,17 +57,6 @@ try {
       body: JSON.stringify({ name: 'A trial', sourceId: sources[0]!.id }),
     })
     return ((await made.json()) as { id: string }).id
-  }
-  /** A project that was deleted, whose file waits to be freed. */
-  const deletedProject = async (): Promise<void> => {
-    const client = new TestClient(server)
-    const { id } = await client.makeProject('Old site')
-    await client.upload(id, paddedClip(await readClip(), 9_000_000), 'station-hall.mp4')
-    await client.call('DELETE', `/api/projects/${id}`)
-    // The figures count as fresh for some seconds.
-    await page.waitForTimeout(4000)
-    await page.reload()
-    await page.waitForTimeout(1500)
   }
   await shoot('projects', '/')
   await shoot('chooser', `/projects/${project!.id}`, async () => {
@@ -165,6 +152,18 @@ try {
     await page.getByRole('list', { name: 'Remedies' }).evaluate((list) => list.scrollIntoView())
     await page.waitForTimeout(800)
   })
+  const textured = await trial('dusk-window')
+  await shoot('legibility-textures', `/backdrops/${textured}/legibility`, async () => {
+    await page.getByRole('button', { name: 'Add a layer' }).click()
+    await page.getByRole('radio', { name: 'Texture' }).click()
+    const patterns = page.getByRole('group', { name: 'Pattern' })
+    await patterns.getByRole('button', { name: 'Weave' }).click()
+    await page.getByRole('button', { name: 'Measure copy with each pattern' }).click()
+    await page.getByText('without this layer it is').waitFor({ timeout: 120_000 })
+    await patterns.getByRole('button', { name: 'Paper' }).getByText(/: 1/).waitFor()
+    await page.getByRole('radio', { name: 'Texture' }).evaluate((one) => one.scrollIntoView())
+    await page.waitForTimeout(2500)
+  })
   await shoot('workbench-fit', `${bench}/fit`, async () => {
     await page.getByRole('button', { name: /^Phone/ }).click()
     await page.waitForTimeout(1200)
@@ -196,7 +195,6 @@ try {
     await page.getByRole('button', { name: /created/ }).click()
     await page.waitForTimeout(2500)
   })
-  await shoot('space', '/space', deletedProject)
 } finally {
   await browser.close()
   await server.stop()
