@@ -5,7 +5,7 @@ import { yuvTables } from '../picture/yuvTables'
 import type { Tone } from './Tone'
 
 /** Weights of the `saturate()` function. Source: Filter Effects Module Level 1, clause 8.9. */
-const LUMA = { r: 0.213, g: 0.715, b: 0.072 } as const
+export const TONE_LUMA = { r: 0.213, g: 0.715, b: 0.072 } as const
 
 const byte = (value: number): number => (value <= 0 ? 0 : value >= 255 ? 255 : value)
 
@@ -21,7 +21,7 @@ export function tonedColor(tone: Tone): (color: Rgb) => Rgb {
     byte((byte(value * brightness) - 127.5) * contrast + 127.5)
   return (color) => {
     const [r, g, b] = [level(color.r), level(color.g), level(color.b)]
-    const luma = LUMA.r * r + LUMA.g * g + LUMA.b * b
+    const luma = TONE_LUMA.r * r + TONE_LUMA.g * g + TONE_LUMA.b * b
     return tint({
       r: byte(luma + s * (r - luma)),
       g: byte(luma + s * (g - luma)),
@@ -47,49 +47,83 @@ function tintOf({ tint: { color, strength } }: Tone): (color: Rgb) => Rgb {
   }
 }
 
-const lumaOf = ({ r, g, b }: Rgb): number => LUMA.r * r + LUMA.g * g + LUMA.b * b
+const lumaOf = ({ r, g, b }: Rgb): number => TONE_LUMA.r * r + TONE_LUMA.g * g + TONE_LUMA.b * b
+
+/** Brightness and contrast are looked up in steps of so many to a byte. */
+const STEPS = 8
 
 /**
  * A picture with a tone: each pixel is seen as red, green and blue, and written back; chroma is the
- * mean of its four pixels. The size must be even.
+ * mean of its four pixels. Within a sixteenth of a byte of `tonedColor`, which it writes out: a
+ * frame of 1080 lines has two million pixels. The size must be even.
  */
 export function tonedI420(picture: I420, tone: Tone, kind: YuvKind): I420 {
   const { width, height } = picture
   const toned = createI420(width, height)
-  const [luma, blue, red] = planesOf(picture)
-  const [lumaOut, blueOut, redOut] = planesOf(toned)
+  const [{ data: luma }, { data: cbs }, { data: crs }] = planesOf(picture)
+  const [{ data: lumaOut }, { data: cbOut }, { data: crOut }] = planesOf(toned)
   const { luma: lumas, redOfCr, greenOfCb, greenOfCr, blueOfCb } = yuvTables(kind)
+  const { brightness, contrast, saturation, tint } = tone
+  const levels = Float32Array.from({ length: 255 * STEPS + 1 }, (_, step) =>
+    byte((byte((step / STEPS) * brightness) - 127.5) * contrast + 127.5),
+  )
+  const color = parseHex(tint.color)
+  const { strength } = tint
+  const own = lumaOf(color)
+  const [tintR, tintG, tintB] = [color.r - own, color.g - own, color.b - own]
   const [kr, kb] = yuvWeights(kind)
   const kg = 1 - kr - kb
   const [floor, lumaScale, chromaScale] = kind.fullRange ? [0, 1, 1] : [16, 219 / 255, 224 / 255]
-  const toneOf = tonedColor(tone)
+  const [blueScale, redScale] = [kb, kr].map((weight) => chromaScale / (2 * (1 - weight)))
   const across = width / 2
   for (let y = 0; y < height; y += 2)
     for (let x = 0; x < width; x += 2) {
       const chroma = (y / 2) * across + x / 2
-      const [cb, cr] = [blue.data[chroma]!, red.data[chroma]!]
+      const cb = cbs[chroma]!
+      const cr = crs[chroma]!
       const addRed = redOfCr[cr]!
       const addGreen = greenOfCb[cb]! + greenOfCr[cr]!
       const addBlue = blueOfCb[cb]!
-      let [sumR, sumG, sumB] = [0, 0, 0]
+      let sumR = 0
+      let sumG = 0
+      let sumB = 0
       for (let corner = 0; corner < 4; corner++) {
         const at = (y + (corner >> 1)) * width + x + (corner & 1)
-        const value = lumas[luma.data[at]!]!
-        const { r, g, b } = toneOf({
-          r: byte(value + addRed),
-          g: byte(value + addGreen),
-          b: byte(value + addBlue),
-        })
-        lumaOut.data[at] = Math.round(floor + (kr * r + kg * g + kb * b) * lumaScale)
+        const value = lumas[luma[at]!]!
+        let r = levels[(byte(value + addRed) * STEPS + 0.5) | 0]!
+        let g = levels[(byte(value + addGreen) * STEPS + 0.5) | 0]!
+        let b = levels[(byte(value + addBlue) * STEPS + 0.5) | 0]!
+        if (saturation !== 1) {
+          const grey = TONE_LUMA.r * r + TONE_LUMA.g * g + TONE_LUMA.b * b
+          r = byte(grey + saturation * (r - grey))
+          g = byte(grey + saturation * (g - grey))
+          b = byte(grey + saturation * (b - grey))
+        }
+        if (strength > 0) {
+          const grey = TONE_LUMA.r * r + TONE_LUMA.g * g + TONE_LUMA.b * b
+          r = byte(r + strength * (grey + tintR - r))
+          g = byte(g + strength * (grey + tintG - g))
+          b = byte(b + strength * (grey + tintB - b))
+        }
+        lumaOut[at] = floor + (kr * r + kg * g + kb * b) * lumaScale + 0.5
         sumR += r
         sumG += g
         sumB += b
       }
       const mean = (kr * sumR + kg * sumG + kb * sumB) / 4
-      const chromaOf = (channel: number, weight: number): number =>
-        byte(Math.round(128 + ((channel / 4 - mean) / (2 * (1 - weight))) * chromaScale))
-      blueOut.data[chroma] = chromaOf(sumB, kb)
-      redOut.data[chroma] = chromaOf(sumR, kr)
+      cbOut[chroma] = byte(128.5 + (sumB / 4 - mean) * blueScale!)
+      crOut[chroma] = byte(128.5 + (sumR / 4 - mean) * redScale!)
     }
   return toned
+}
+
+/** Gives sRGB pixels (four bytes each) a tone, in place. */
+export function toneRgba(data: Uint8ClampedArray, tone: Tone): void {
+  const toneOf = tonedColor(tone)
+  for (let at = 0; at < data.length; at += 4) {
+    const { r, g, b } = toneOf({ r: data[at]!, g: data[at + 1]!, b: data[at + 2]! })
+    data[at] = r
+    data[at + 1] = g
+    data[at + 2] = b
+  }
 }

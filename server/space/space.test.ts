@@ -18,7 +18,10 @@ import {
 } from '../../core/testing/samples'
 import { codeOf, TestClient } from '../testing/TestClient'
 import { startTestServer, type TestServer } from '../testing/testServer'
+import { newParticles } from '../../core/particles/Particles'
+import { STYLES } from '../../core/particles/styles'
 import { evenScrim } from '../../core/scrim/Scrim'
+import { FIRST_TONE } from '../../core/tone/Tone'
 
 let server: TestServer
 let client: TestClient
@@ -189,6 +192,44 @@ describe('space', () => {
     await age(400)
     await keep()
     expect(await left()).toBe(0)
+  })
+
+  it('keeps the rendered files of backdrops that differ in tone or particles alone', async () => {
+    const project = await client.makeProject('Looks')
+    const blob = await server.stores.blobs.put(randomBytes(300))
+    const { source } = await server.stores.shelf.add(
+      project.id,
+      'snow.png',
+      blob.sha256,
+      SAMPLE_IMAGE_FACTS,
+    )
+    const known = new Map([[source.id, knownSource(source)]])
+    const make = async (change: Partial<BackdropDocument>): Promise<string[]> => {
+      const { body } = await client.call<BackdropRecord>(
+        'POST',
+        `/api/spots/${project.pages[0]!.spots[0]!.id}/backdrops`,
+        { name: 'Snow', sourceId: source.id },
+      )
+      const document = { ...body.document, ...change }
+      const saved = await client.save(body, { baseRevision: body.revision, document })
+      expect(saved.status).toBe(200)
+      return documentKeys(document, known)
+    }
+    const particles = (form: 'live' | 'rendered') => ({
+      ...newParticles(STYLES[0]!.definition, null),
+      form,
+    })
+    const keys = new Set([
+      ...(await make({})),
+      ...(await make({ tone: { ...FIRST_TONE, brightness: 0.7 } })),
+      ...(await make({ particles: particles('live') })),
+      ...(await make({ particles: particles('rendered') })),
+    ])
+    for (const key of keys) await addRendition(key)
+    await keep()
+    await age(400)
+    await keep()
+    expect(await server.stores.renditions.find([...keys])).toHaveLength(keys.size)
   })
 
   it('of revisions is thinned as they age, and the sources of those that go may go, too', async () => {

@@ -6,7 +6,7 @@ import { classOfWindow, focalOn } from '../../core/fit/focal'
 import { emitRegion } from '../../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../../core/handoff/emitStyle'
 import { isRendered, styleTone } from '../../core/backdrop/delivered'
-import { toneElement, toneFilter } from '../../core/handoff/toneCss'
+import { tintFilter, toneElement, toneFilter } from '../../core/handoff/toneCss'
 import { isPlainTone, type Tone } from '../../core/tone/Tone'
 import type { ScreenLayout } from '../../core/legibility/TextPlace'
 import { moves } from '../../core/kinds'
@@ -263,11 +263,11 @@ export class StageFrame {
     }
   }
 
-  /** A tone that the files will have, over what they are made from: without its tint. */
+  /** A tone that the files will have, over what they are made from. */
   private toneStyle(document: BackdropDocument): string {
     if (isPlainTone(document.tone)) return ''
     const rule = (selector: string): string =>
-      `.tln-region.tln-region${selector} { filter: ${toneFilter(document.tone)}; }`
+      `.tln-region.tln-region${selector} { filter: ${toneFilter(document.tone)} ${tintFilter(document.tone)}; }`
     const standIn = this.isStandIn ? rule(` ${toneElement(document)}`) : ''
     return `${rule(' .stage-frame:not([data-frame="-1"])')}\n${standIn}`
   }

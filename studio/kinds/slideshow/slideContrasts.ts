@@ -6,6 +6,9 @@ import { focalsOf, slideCycle, transitionOf } from '../../../core/kinds/slidesho
 import { parseHex } from '../../../core/picture/srgb'
 import { scrimOfWindow } from '../../../core/backdrop/scrimOn'
 import { frameContrast } from '../../../core/scrim/frameContrast'
+import { fileTone, styleTone } from '../../../core/backdrop/delivered'
+import { toneRgba } from '../../../core/tone/applyTone'
+import { isPlainTone } from '../../../core/tone/Tone'
 import type { HeadingPlace } from '../../state/stageStore'
 import { drawScene, type SlideImage } from '../../worker/compose/drawSlides'
 
@@ -72,6 +75,8 @@ export function contrastAt(
     }
   })
   const { data } = context.getImageData(0, 0, width, height)
+  const tone = fileTone(document) ?? styleTone(document)
+  if (tone && !isPlainTone(tone)) toneRgba(data, tone)
   const box = {
     x: place.x * MEASURE_SCALE,
     y: place.y * MEASURE_SCALE,
