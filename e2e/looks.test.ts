@@ -135,6 +135,25 @@ describe('in the workbench', () => {
     await expect.poll(async () => (await saved(id)).scrim).toEqual(before.scrim)
     expect(complaints).toEqual([])
   })
+  it('a gradient is fitted to the copy, in one step', async () => {
+    await open('Dusk window')
+    const id = /backdrops\/([^/]+)/.exec(page.url())![1]!
+    const before = await saved(id)
+    await page.getByRole('link', { name: /^Legibility/ }).click()
+    await page.getByRole('radio', { name: 'Radial' }).click()
+    await page.getByRole('button', { name: 'Fit to the copy on all its screens' }).click()
+    const layer = async () => (await saved(id)).scrim.layers.at(-1)!
+    await expect.poll(async () => (await layer()).stops.length).toBe(3)
+    // The copy stands left of the middle; its colour and strength are those of the layer.
+    expect((await layer()).centre.x).toBeLessThan(0.5)
+    const { strength, stops } = before.scrim.layers.at(-1)!
+    expect(await layer()).toMatchObject({ shape: 'radial', strength })
+    expect((await layer()).stops[0]!.color).toBe(stops[0]!.color)
+    await page.getByRole('button', { name: /^Undo/ }).click()
+    await page.getByRole('button', { name: /^Undo/ }).click()
+    await expect.poll(async () => (await saved(id)).scrim).toEqual(before.scrim)
+    expect(complaints).toEqual([])
+  })
   it('letters have something around them, which counts as much as it gives', async () => {
     await open('Galley fire')
     const id = /backdrops\/([^/]+)/.exec(page.url())![1]!

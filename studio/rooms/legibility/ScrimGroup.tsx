@@ -23,9 +23,11 @@ import { useBackdrop } from '../../state/backdropStore'
 import { useStage } from '../../state/stageStore'
 import { ColorField } from '../../color/ColorField'
 import { Button, Choice, Group, NumberField, Slider, Toggle } from '../../ui/controls'
+import { AskedButton } from '../../ui/AskedButton'
 import { useAsked } from '../../ui/useAsked'
 import type { BenchProps } from '../Room'
 import { BLEND_NAMES, BlendPicker } from './BlendPicker'
+import { fittedLayer } from './fittedLayer'
 import { TextureFields } from './TextureFields'
 import { openScrim, useScrim } from './useScrim'
 import { weakestScrim, type WeakestLayer } from './weakestScrim'
@@ -313,6 +315,9 @@ function OpenLayer({
           onChange={(next, gesture) => setLayer({ angleDeg: next }, gesture)}
         />
       )}
+      {(shape === 'linear' || shape === 'radial') && (
+        <Fit key={JSON.stringify(layer)} document={document} layer={layer} />
+      )}
       {shape === 'radial' && (
         <>
           <div className="flex gap-2">
@@ -346,6 +351,18 @@ function OpenLayer({
       )}
     </>
   )
+}
+
+/** Lays a gradient behind the copy, in one step. */
+function Fit({ document, layer }: Pick<BenchProps, 'document'> & { readonly layer: ScrimLayer }) {
+  const { part, setLayer } = useScrim(document)
+  const asked = useAsked<never>(async (signal) => {
+    const fitted = await fittedLayer(document, part, layer)
+    if (!fitted) throw new Error('There is no copy to fit it to. Write some on the stage.')
+    if (!signal.aborted) setLayer(fitted)
+    return undefined
+  })
+  return <AskedButton asked={asked}>Fit to the copy on all its screens</AskedButton>
 }
 
 /** The stops of a gradient; one is open. They are dragged on the stage as well. */
