@@ -106,7 +106,7 @@ describe('the whole way', () => {
     await page.getByText('2.00 s, 50 frames', { exact: true }).waitFor()
     await stage().locator('.tln-heading').fill('Across the viaduct')
     await page.getByRole('link', { name: /^Legibility/ }).click()
-    await page.getByRole('slider', { name: 'Strength' }).fill('0.6')
+    await page.getByRole('slider', { name: 'Strength', exact: true }).fill('0.6')
     await page.getByText('60 %').first().waitFor()
     await saved()
     await page.getByRole('link', { name: /^Weight/ }).click()
