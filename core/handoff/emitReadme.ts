@@ -226,9 +226,19 @@ const OWN_NAMES: Readonly<Record<KindName, { property: string; classes: string }
   },
 }
 
-/** The scrim's further elements, where layers of it are blended. */
+/** The scrim's further elements, where layers of it are blended or repeated. */
 function blendedNames({ scrim, ownScrim }: BackdropDocument): string {
-  const count = Math.max(...[scrim, ownScrim.phone ?? scrim].map((each) => scrimRuns(each).length))
+  const scrims = [scrim, ownScrim.phone ?? scrim]
+  const count = Math.max(...scrims.map((each) => scrimRuns(each).length))
+  const isTextured = scrims.some(({ layers }) => layers.some(({ shape }) => shape === 'texture'))
+  return `${furtherNames(count)}${
+    isTextured
+      ? '\n    --tln-device-pixel      the size in which its texture is repeated: that of a device pixel'
+      : ''
+  }`
+}
+
+function furtherNames(count: number): string {
   return count < 2
     ? ''
     : `\n    --tln-scrim-2${count > 2 ? ` to --tln-scrim-${count}` : ''}           its next layers: blended with what is behind them, or repeated`

@@ -32,11 +32,12 @@ export function WatchParticles({ document }: { document: BackdropDocument }) {
   // In a clip they are behind the heading already.
   const definition = liveParticlesOf(document)
   const isWatched = definition !== null && !moves(document.base)
-  const { base, scrim, ownScrim, copy, fit } = document
+  const { base, tone, scrim, ownScrim, copy, fit } = document
   const key = JSON.stringify([
     isWatched,
     definition,
     base,
+    tone,
     scrim,
     ownScrim,
     copy.color,

@@ -61,6 +61,8 @@ describe('the scrim in a delivered folder', () => {
         scripts: SCRIPTS,
       })
     expect(told([even])).not.toContain('--tln-scrim-2')
+    expect(told([even])).not.toContain('--tln-device-pixel')
+    expect(told([{ ...even, shape: 'texture' }])).toContain('--tln-device-pixel')
     expect(told([even])).not.toContain('--tln-button-hover-color')
     expect(told([even, multiplied, tint])).toContain('--tln-scrim-2 to --tln-scrim-3')
   })

@@ -29,8 +29,9 @@ export function WatchSlides({
   const needed = useStage((state) => state.needed)
   const setStage = useStage((state) => state.set)
   const pictures = usePreviews(slidesOf(document, sources).map(({ source }) => source))
-  const { base, scrim, ownScrim, copy, fit } = document
-  const key = JSON.stringify([base, scrim, ownScrim, copy.color, fit, places, pictures.size])
+  const { base, tone, scrim, ownScrim, copy, fit } = document
+  const looks = [base, tone, scrim, ownScrim, copy.color, fit]
+  const key = JSON.stringify([looks, places, pictures.size])
   useEffect(() => {
     const stopped = { is: false }
     const { set } = useSlideContrasts.getState()
