@@ -328,6 +328,8 @@ it('can be tried again where frames could not be read, and goes on where it was 
   await open('Dusk window').catch(() => undefined)
   await page.getByRole('link', { name: /^Legibility/ }).click()
   await page.getByText('The clip could not be read.').first().waitFor()
+  // The stage may say so before the measurement has begun.
+  await page.getByRole('button', { name: 'Measure again' }).waitFor()
   await page.unroute(gone)
   await page.getByRole('button', { name: 'Measure again' }).click()
   // Left in the middle.
