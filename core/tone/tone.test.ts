@@ -7,9 +7,9 @@ import { emitBackdropStyle } from '../handoff/emitStyle'
 import { toneFilter, toneFromFilter } from '../handoff/toneCss'
 import { sequenceSchema } from '../kinds'
 import { createPaint } from '../kinds/paint/Paint'
-import { rgbFromYuv } from '../picture/describeCells'
+import { rgbFromYuv, yuvFromRgb, type YuvKind } from '../picture/describeCells'
 import { convertRgbaToI420 } from '../picture/convertRgbaToI420'
-import { planesOf } from '../picture/I420'
+import { createI420, planesOf } from '../picture/I420'
 import { BARE } from '../testing/handoffSamples'
 import { inventBackdrop, knownAs, reduced } from '../testing/samples'
 import { tonedColor, tonedI420 } from './applyTone'
@@ -27,6 +27,10 @@ const anyTone: fc.Arbitrary<Tone> = fc.record({
   }),
 })
 const byte = fc.integer({ min: 0, max: 255 })
+const anyKind: fc.Arbitrary<YuvKind> = fc.record({
+  matrix: fc.constantFrom('bt709', 'bt601', 'bt2020'),
+  fullRange: fc.boolean(),
+})
 const BT709 = { matrix: 'bt709', fullRange: false } as const
 
 describe('a tone', () => {
@@ -66,16 +70,17 @@ describe('a tone', () => {
   })
   it('of planes is that of their colours, within what chroma of four pixels allows (seed 42)', () => {
     fc.assert(
-      fc.property(anyTone, byte, byte, byte, (each, r, g, b) => {
+      fc.property(anyTone, anyKind, byte, byte, byte, (each, kind, r, g, b) => {
         // One colour: chroma is that of each pixel.
-        const rgba = Uint8Array.from({ length: 16 }, (_, at) => [r, g, b, 255][at % 4]!)
-        const picture = convertRgbaToI420(rgba, 2, 2)
-        const toned = tonedI420(picture, each, BT709)
-        const [luma, cb, cr] = planesOf(picture).map(({ data }) => data[0]!)
+        const [luma, cb, cr] = yuvFromRgb(r, g, b, kind)
+        const picture = createI420(2, 2)
+        for (const [plane, value] of [luma, cb, cr].entries())
+          planesOf(picture)[plane]!.data.fill(value)
+        const toned = tonedI420(picture, each, kind)
         const [lumaOut, cbOut, crOut] = planesOf(toned).map(({ data }) => data[0]!)
-        const [inR, inG, inB] = rgbFromYuv(luma!, cb!, cr!, BT709)
+        const [inR, inG, inB] = rgbFromYuv(luma, cb, cr, kind)
         const wanted = tonedColor(each)({ r: inR, g: inG, b: inB })
-        const seen = rgbFromYuv(lumaOut!, cbOut!, crOut!, BT709)
+        const seen = rgbFromYuv(lumaOut!, cbOut!, crOut!, kind)
         for (const [index, value] of [wanted.r, wanted.g, wanted.b].entries())
           expect(Math.abs(seen[index]! - value)).toBeLessThan(2.6)
       }),

@@ -163,15 +163,14 @@ describe('space', () => {
     expect(onDisk).toBeGreaterThan(1_000_000)
   })
 
+  async function addImage({ id }: Project) {
+    const { sha256 } = await server.stores.blobs.put(randomBytes(300))
+    return (await server.stores.shelf.add(id, 'snow.png', sha256, SAMPLE_IMAGE_FACTS)).source
+  }
+
   it('keeps the rendered files of images that a backdrop shows, and frees those of none', async () => {
     const project = await client.makeProject('Images')
-    const blob = await server.stores.blobs.put(randomBytes(300))
-    const { source } = await server.stores.shelf.add(
-      project.id,
-      'snow.png',
-      blob.sha256,
-      SAMPLE_IMAGE_FACTS,
-    )
+    const source = await addImage(project)
     const made = (
       await client.call<BackdropRecord>(
         'POST',
@@ -196,13 +195,7 @@ describe('space', () => {
 
   it('keeps the rendered files of backdrops that differ in tone or particles alone', async () => {
     const project = await client.makeProject('Looks')
-    const blob = await server.stores.blobs.put(randomBytes(300))
-    const { source } = await server.stores.shelf.add(
-      project.id,
-      'snow.png',
-      blob.sha256,
-      SAMPLE_IMAGE_FACTS,
-    )
+    const source = await addImage(project)
     const known = new Map([[source.id, knownSource(source)]])
     const make = async (change: Partial<BackdropDocument>): Promise<string[]> => {
       const { body } = await client.call<BackdropRecord>(

@@ -2,6 +2,7 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
 import { ChevronDown, Lock, Pipette } from 'lucide-react'
 import { useState } from 'react'
 import type { BrandColor } from '../../core/brand/Brand'
+import { isEnough } from '../../core/legibility/worstOf'
 import { useStage } from '../state/stageStore'
 import { Button, DraftField } from '../ui/controls'
 import { useSavedColors } from './savedColors'
@@ -146,7 +147,8 @@ function ColorList({ label, value, useContrast = useNoContrast, onTake, onClose 
   )
 }
 
-function Told({
+/** A contrast in short; in red where it is not enough. */
+export function Told({
   told,
   isWhole = false,
 }: {
@@ -155,7 +157,7 @@ function Told({
 }) {
   if (!told) return null
   const { ratio, needed } = told
-  const fails = ratio === null || ratio < needed
+  const fails = ratio === null || !isEnough(ratio, needed)
   return (
     <span
       title={ratio === null ? 'Both darker and brighter lies behind it.' : undefined}

@@ -5,7 +5,7 @@ import { coverRect, type Point } from '../../core/fit/cover'
 import { classOfWindow, focalOn } from '../../core/fit/focal'
 import { emitRegion } from '../../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../../core/handoff/emitStyle'
-import { isRendered, styleTone } from '../../core/backdrop/delivered'
+import { drawnLive, isRendered, styleTone } from '../../core/backdrop/delivered'
 import { tintFilter, toneElement, toneFilter } from '../../core/handoff/toneCss'
 import { isPlainTone, type Tone } from '../../core/tone/Tone'
 import type { ScreenLayout } from '../../core/legibility/TextPlace'
@@ -268,7 +268,7 @@ export class StageFrame {
     if (isPlainTone(document.tone)) return ''
     const rule = (selector: string): string =>
       `.tln-region.tln-region${selector} { filter: ${toneFilter(document.tone)} ${tintFilter(document.tone)}; }`
-    const standIn = this.isStandIn ? rule(` ${toneElement(document)}`) : ''
+    const standIn = this.isStandIn ? rule(` ${toneElement(drawnLive(document))}`) : ''
     return `${rule(' .stage-frame:not([data-frame="-1"])')}\n${standIn}`
   }
 

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { textureBytes } from '../../../core/handoff/layers/texture'
-import { isEnough, type WorstMoment } from '../../../core/legibility/worstOf'
+import type { WorstMoment } from '../../../core/legibility/worstOf'
 import { playedCost, TEXTURE_COST } from '../../../core/scrim/blendCost'
 import { withLayer, type ScrimLayer } from '../../../core/scrim/Scrim'
 import { maskingOf, TYPICAL_ERROR } from '../../../core/scrim/masking'
@@ -13,6 +13,7 @@ import {
 } from '../../../core/texture/patterns'
 import { MAX_TILE_SIDE, PATTERNS, type Pattern, type Texture } from '../../../core/texture/Texture'
 import { tileFromPixels } from '../../../core/texture/tileFromPixels'
+import { Told } from '../../color/ColorField'
 import { measuredKey } from '../../state/contrastStore'
 import { useStage } from '../../state/stageStore'
 import { AddImage } from '../../shelf/AddImage'
@@ -191,27 +192,17 @@ function PatternButton({
   )
 }
 
-function Ratio({ worst: { ratio, text } }: { readonly worst: WorstMoment }) {
-  const passes = isEnough(ratio, text.needed)
-  return (
-    <span
-      title={`${text.label} needs ${text.needed} : 1`}
-      className={passes ? 'text-settled' : 'font-semibold text-fix'}
-    >
-      {ratio.toFixed(2)} : 1{!passes && ' fails'}
-    </span>
-  )
-}
+/** The worst of all copy, in short. */
+const Ratio = ({ worst: { ratio, text } }: { readonly worst: WorstMoment }) => (
+  <Told told={{ ratio, needed: text.needed }} />
+)
 
 function Without({ worst }: { readonly worst: WorstMoment | null }) {
   return (
     <p role="status" className="text-xs">
       {worst ? (
         <>
-          The least of all copy with each pattern; without this layer it is{' '}
-          <span className="font-mono">
-            <Ratio worst={worst} />
-          </span>{' '}
+          The least of all copy with each pattern; without this layer it is <Ratio worst={worst} />{' '}
           ({worst.text.label.toLowerCase()}, needs {worst.text.needed}).
         </>
       ) : (

@@ -1,6 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
-import { createSlideshow, slideCycle } from '../../../core/kinds/slideshow/Slideshow'
+import {
+  createSlideshow,
+  cycleOrder,
+  slideCycle,
+  type Slideshow,
+} from '../../../core/kinds/slideshow/Slideshow'
 import { createPaint } from '../../../core/kinds/paint/Paint'
 import type { ScreenName } from '../../../core/fit/screens'
 import type { WorstMoment } from '../../../core/legibility/worstOf'
@@ -83,6 +88,15 @@ describe('fewer slides as a remedy', () => {
     expect(readSlides(shown, failingAt(middleOf(1)))).toEqual([
       { type: 'slides/remove', id: base.slides[1]!.id },
     ]))
+  it('takes away what comes then, in whatever order slides come', () => {
+    const shuffled: Slideshow = { ...base, order: 'shuffled', seed: 2 }
+    const order = cycleOrder(shuffled)
+    expect(order).not.toEqual([0, 1, 2])
+    for (const [place, slide] of order.entries())
+      expect(readSlides({ ...shown, base: shuffled }, failingAt(middleOf(place)))).toEqual([
+        { type: 'slides/remove', id: base.slides[slide]!.id },
+      ])
+  })
   it('says why it is none', () => {
     const { leavesFrom, goneAt } = spans[0]!
     expect(readSlides(shown, failingAt((leavesFrom + goneAt) / 2))).toMatch(/change/)

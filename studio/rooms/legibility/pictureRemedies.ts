@@ -3,7 +3,12 @@ import type { BackdropAction } from '../../../core/backdrop/reduce'
 import { classOfWindow } from '../../../core/fit/focal'
 import { SCREENS } from '../../../core/fit/screens'
 import { toNumber } from '../../../core/Fraction'
-import { isCycling, SLIDE_COUNT, slideCycle } from '../../../core/kinds/slideshow/Slideshow'
+import {
+  cycleOrder,
+  isCycling,
+  SLIDE_COUNT,
+  slideCycle,
+} from '../../../core/kinds/slideshow/Slideshow'
 import { pictureCost } from '../../../core/legibility/pictureCost'
 import { longestRead } from '../../../core/legibility/readSpan'
 import { isEnough, type WorstMoment } from '../../../core/legibility/worstOf'
@@ -99,8 +104,10 @@ const isSafe = (ratio: number, needed: number): boolean => isEnough(ratio / 1.02
 export function readSlides({ base }: BackdropDocument, fails: readonly FailingMoment[]): Offer {
   if (base.kind !== 'slideshow') return 'only slideshows have slides'
   if (!isCycling(base)) return 'any slide may follow the first'
-  const { spans } = slideCycle(base)
-  const failing = base.slides.filter((_, slide) =>
+  // Shuffled ones are measured in the order in which they come without script.
+  const slides = cycleOrder(base).map((place) => base.slides[place]!)
+  const { spans } = slideCycle({ ...base, slides })
+  const failing = slides.filter((_, slide) =>
     fails.some(
       ({ seconds, fails: isFailing }) =>
         isFailing && seconds >= spans[slide]!.fullFrom && seconds <= spans[slide]!.leavesFrom,
@@ -212,7 +219,9 @@ export async function tryPosters(
 ): Promise<void> {
   const stills = order.screens.filter(({ isStill }) => isStill).map(({ name }) => name)
   if (!failing.every(({ screen }) => stills.includes(screen))) return
-  for (const actions of otherPosters(search.document)) {
+  const posters = otherPosters(search.document)
+  if (posters.length === 0) return
+  for (const actions of posters) {
     // One line for all that are not enough.
     const isFound = await tryOther(
       search,
