@@ -117,6 +117,7 @@ export async function measureJoins(clip: string): Promise<void> {
     height: 360,
     noiseReduction: 0,
     goal: null,
+    encoder: null,
   })
   const browser = await RenderBrowser.start()
   const files = []

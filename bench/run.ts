@@ -55,6 +55,7 @@ const recipe = (
   height: (width * 9) / 16,
   noiseReduction: 0,
   goal: null,
+  encoder: null,
 })
 
 if (process.argv.includes('--particles')) {

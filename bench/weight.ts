@@ -70,7 +70,7 @@ function usableOf(file: string): { readonly start: number; readonly end: number 
     : { start: 0, end: Infinity }
 }
 
-async function recipeOf(
+export async function recipeOf(
   file: string,
   family: ClipRecipe['family'],
   seconds = SECONDS,
@@ -100,6 +100,7 @@ async function recipeOf(
     ...renditionSize(size, WIDTH),
     noiseReduction: 0,
     goal: null,
+    encoder: null,
   }
 }
 

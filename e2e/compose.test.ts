@@ -39,6 +39,7 @@ const RECIPE: ClipRecipe = {
   height: 180,
   noiseReduction: 0,
   goal: null,
+  encoder: null,
 }
 const looped = (change: Partial<LoopSettings>): ClipRecipe => ({
   ...RECIPE,

@@ -110,6 +110,7 @@ describe('posters', () => {
           height,
           maxBytes: 200_000,
           shared: null,
+          encoder: null,
         })
         const composed = await composer.compose(
           file,

@@ -62,6 +62,7 @@ const recipeOf = (sequence: ClipRecipe['sequence']): ClipRecipe => ({
   height: HEIGHT,
   noiseReduction: 0,
   goal: null,
+  encoder: null,
 })
 /** So many and so strong that a picture without them is another one. */
 const strong = (id: string): Definition => ({

@@ -550,6 +550,7 @@ describe('clips that browsers stumble over', () => {
       height: 360,
       maxBytes: 100_000,
       shared: null,
+      encoder: null,
       picture: { kind: 'first' },
     } as const
     const [true_, lying] = [

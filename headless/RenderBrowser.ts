@@ -18,6 +18,9 @@ import { inProject } from '../node/projectRoot'
 import { heldClock } from './heldClock'
 import type { MeasuredContrasts, PlainLoop } from '../studio/harness/harness'
 import type { ShownPage } from '../studio/harness/shownPage'
+import type { Comparison, ComparisonOrder } from '../studio/worker/jobs/compareClip'
+import type { PlanesRecipe, SentPlanes } from '../studio/worker/jobs/sendPlanes'
+import type { ColourFacts } from '../core/media/MediaFile'
 import type { ContrastOrder } from '../studio/worker/contrast/ContrastOrder'
 import type { ClipPlace, Places } from '../studio/worker/sources'
 
@@ -65,6 +68,12 @@ function sentenceOf(error: unknown): string {
   return message.split('\n')[0]!.replace(/^page\.evaluate: (\w*Error: )?/, '')
 }
 
+/** The colours of planes, as code points of ISO/IEC 23091-2. */
+export type PlanesColour = Omit<ColourFacts, 'fullRange'>
+
+/** Takes frame `k` of a clip: I420 of limited range. The next one comes when it resolves. */
+export type TakePlanes = (k: number, planes: Buffer, colour: PlanesColour) => Promise<void>
+
 /** The file that is worked on; or several, by the SHA-256 of each. */
 export type InputFiles = string | Readonly<Record<string, string>>
 
@@ -81,6 +90,7 @@ export class RenderBrowser {
   private readonly results = new Map<string, Buffer>()
   private onProgress: (done: number, pass: number) => void = () => undefined
   private lastResult = 0
+  private readonly takers = new Map<string, TakePlanes>()
 
   /** `page.evaluate` whose errors have the page's message alone. */
   private readonly ask: Page['evaluate']
@@ -322,6 +332,52 @@ export class RenderBrowser {
     return url
   }
 
+  /**
+   * Composed frames of a clip, one after another. Throws an Error with the worker's message where
+   * they cannot be made, and what `take` throws.
+   */
+  async planes(file: InputFiles, recipe: PlanesRecipe, take: TakePlanes): Promise<SentPlanes> {
+    const to = `/planes/${++this.lastResult}`
+    let refused: { readonly why: unknown } | null = null
+    this.takers.set(to, async (...frame) => {
+      try {
+        await take(...frame)
+      } catch (why) {
+        refused ??= { why }
+        throw why
+      }
+    })
+    try {
+      return await this.ask(([at, what, where]) => window.telonPlanes(at, what, where), [
+        this.placesOf(file),
+        recipe,
+        to,
+      ] as const)
+    } catch (error) {
+      throw (refused as { readonly why: unknown } | null)?.why ?? error
+    } finally {
+      this.takers.delete(to)
+    }
+  }
+
+  /** Compares a finished clip with the raw frames that went in; both are files of this machine. */
+  compare(
+    clip: string,
+    planes: string,
+    order: Omit<ComparisonOrder, 'clip' | 'planes'>,
+  ): Promise<Comparison> {
+    return this.ask((what) => window.telonCompare(what), {
+      ...order,
+      clip: this.lentPlace(clip),
+      planes: this.lentPlace(planes),
+    })
+  }
+
+  /** A file that changes between two calls: it has an address of its own. */
+  private lentPlace(file: string): { url: string; bytes: number } {
+    return { url: this.lend(file), bytes: statSync(file).size }
+  }
+
   /** The motion of a cut, frame by frame. */
   cutMotion(file: string, sequence: FootageSequence): Promise<CutMotion> {
     return this.ask(([at, what]) => window.telonCutMotion(at, what), [
@@ -368,6 +424,10 @@ export class RenderBrowser {
       })
       return
     }
+    if (request.method === 'POST' && path.startsWith('/planes/')) {
+      this.takeFrame(request, response)
+      return
+    }
     const lent = this.files.get(path) ?? this.lentFile(path)
     const file = lent ?? this.builtFile(path)
     if (!file) {
@@ -385,6 +445,23 @@ export class RenderBrowser {
       ...(range ? { 'Content-Range': `bytes ${start}-${end}/${size}` } : {}),
     })
     createReadStream(file, { start, end }).pipe(response)
+  }
+
+  private takeFrame(request: IncomingMessage, response: ServerResponse): void {
+    const { pathname, searchParams } = new URL(request.url ?? '/', 'http://localhost')
+    const [, to, number] = /^(\/planes\/\d+)\/(\d+)$/.exec(pathname) ?? []
+    const take = this.takers.get(to ?? '')
+    const codes = ['primaries', 'transfer', 'matrix'].map((name) => Number(searchParams.get(name)))
+    const parts: Buffer[] = []
+    request.on('data', (part: Buffer) => parts.push(part))
+    request.on('end', () => {
+      const colour = { primaries: codes[0]!, transfer: codes[1]!, matrix: codes[2]! }
+      const taken = take?.(Number(number), Buffer.concat(parts), colour) ?? Promise.reject()
+      taken.then(
+        () => response.end(),
+        () => response.writeHead(409).end(),
+      )
+    })
   }
 
   /** A file of a lent folder, and of nowhere else. */

@@ -12,6 +12,7 @@ import { imageSequenceSchema } from '../kinds/image/imageSequence'
 import { tonedSchema } from '../kinds/Sequence'
 import { SLIDE_COUNT } from '../kinds/slideshow/Slideshow'
 import { FAMILIES } from '../weight/families'
+import { encoderNameSchema } from '../weight/native/encoderName'
 
 /*
  * Recipes as they cross the wire: the server takes a finished file only with the recipe it was made
@@ -28,7 +29,9 @@ const pictureFields = {
   height: side(),
 }
 
-const codingFields = { family: z.enum(FAMILIES), noiseReduction: share() }
+/** Tabs of an older version name none. */
+const encoder = encoderNameSchema.nullable().default(null)
+const codingFields = { family: z.enum(FAMILIES), noiseReduction: share(), encoder }
 
 const clipRecipeSchema: z.ZodType<ClipRecipe> = z.object({
   kind: z.enum(['proof', 'clip']),
@@ -63,6 +66,7 @@ const posterRecipeSchema: z.ZodType<PosterRecipe> = z.object({
   ]),
   format: z.enum(PICTURE_FORMATS),
   maxBytes: z.number().min(-1e9).max(1e9),
+  encoder,
   shared: z
     .object({
       pictures: z

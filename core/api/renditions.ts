@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { amount, count, figure, idSchema, pixels, sha256Schema, text } from '../bounded'
 import { probeFactsSchema } from '../weight/ProbeFacts'
+import { encoderNameSchema } from '../weight/native/encoderName'
 import { recipeSchema } from './recipes'
 
 /* Finished files: what is measured of each, and how one is handed to the server. */
@@ -60,6 +61,8 @@ const clipFactsSchema = z.object({
   quality: qualitySchema.nullable().default(null),
   /** Passes it took after the probe. */
   passes: count(100).min(1).default(1),
+  /** The encoder program that made it, with its version; null for a browser's. */
+  encoder: encoderNameSchema.nullable().default(null),
 })
 
 const PLACEHOLDER = /^data:image\/[a-z]+;base64,[A-Za-z0-9+/=]+$/
@@ -84,6 +87,8 @@ const posterFactsSchema = z.object({
     dataUrl: z.string().max(2000).regex(PLACEHOLDER),
     colour: z.string().regex(/^#[0-9a-f]{6}$/),
   }),
+  /** The encoder that made it, with its version; null for a browser's. */
+  encoder: encoderNameSchema.nullable().default(null),
 })
 
 /** What the search for loops compares. */

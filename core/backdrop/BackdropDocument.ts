@@ -20,8 +20,10 @@ import { PLAIN_SHAPE } from '../picture/pictureShape'
 import { scrimSchema } from '../scrim/Scrim'
 import { FIRST_TEXTURE } from '../texture/Texture'
 import { FIRST_TONE, toneDecisionSchema } from '../tone/Tone'
+import { encoderNameSchema } from '../weight/native/encoderName'
 
 const share = shareOf()
+const encoderName = encoderNameSchema.nullable()
 const pointSchema = z.object({ x: share, y: share })
 /** Bytes of a file that a visitor loads: none is larger. */
 const fileBytes = (min: number) => z.int().min(min).max(1_000_000_000)
@@ -96,7 +98,7 @@ export const handoffSchema = z.object({
 export const MAX_BRAND_CHARS = 60
 
 /** The version of documents that are written today. */
-export const DOCUMENT_VERSION = 18
+export const DOCUMENT_VERSION = 19
 
 /**
  * A backdrop with every decision about it: one versioned JSON document, changed only through
@@ -182,6 +184,16 @@ export const backdropSchema = z.object({
     targetSsim: z.number().min(0.8).max(0.995),
     /** Strength of noise reduction, 0 to 1. */
     noiseReduction: share,
+    /**
+     * What encodes files of each format: an encoder program with its version, fixed when it is
+     * chosen, or null for this browser.
+     */
+    encoders: z.object({
+      av1: encoderName,
+      vp9: encoderName,
+      h264: encoderName,
+      pictures: encoderName,
+    }),
   }),
   handoff: handoffSchema,
 })
@@ -215,6 +227,7 @@ export const FIRST_DECISIONS = {
     goal: 'budget',
     targetSsim: 0.97,
     noiseReduction: 0,
+    encoders: { av1: null, vp9: null, h264: null, pictures: null },
   },
   handoff: {
     baseUrl: '',
@@ -435,6 +448,12 @@ const UPGRADES: Readonly<Record<number, (document: Fields) => Fields>> = {
       ownScrim: { phone: phone === null ? null : withTextures(phone) },
     }
   },
+  // Version 18 had all files encoded by browsers.
+  18: (document) => ({
+    ...document,
+    version: 19,
+    weight: { encoders: FIRST_DECISIONS.weight.encoders, ...fields(document['weight']) },
+  }),
 }
 
 /** A scrim of version 17 whose layers have what a texture is of. */

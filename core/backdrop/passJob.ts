@@ -1,6 +1,6 @@
 import { toNumber } from '../Fraction'
 import { loopRepeats } from '../loop/loopRepeats'
-import { containerOverhead } from '../weight/containerOverhead'
+import { containerOverhead, turnBytes } from '../weight/containerOverhead'
 import { dataBudget, type PassJob, type WeightGoal } from '../weight/passes'
 import { ProbeCurve } from '../weight/ProbeCurve'
 import type { ProbeFacts } from '../weight/ProbeFacts'
@@ -37,17 +37,41 @@ export function deliveredRepeats(
   recipe: Pick<ClipRecipe, 'family' | 'sequence' | 'goal'>,
   frames: number,
   bytes: number,
+  isReordered = false,
 ): number {
-  const { frameRate, loops } = recipe.sequence
-  if (!loops) return 1
-  const repeats = (data: number): number => loopRepeats(frames, frameRate, data)
+  if (!recipe.sequence.loops) return 1
+  const repeats = (data: number): number => plannedRepeats(recipe, frames, data, isReordered)
   const { goal } = recipe
   if (goal?.kind !== 'budget') return repeats(bytes)
-  const planned = dataBudget(
-    { overhead: (data) => containerOverhead(containerOf(recipe), frames, repeats(data)) },
-    goal.bytes,
-  )
+  const planned = dataBudget({ overhead: overheadOf(recipe, frames, isReordered) }, goal.bytes)
   return repeats(Math.abs(bytes / planned.bytes - 1) <= AS_PLANNED ? planned.basis : bytes)
+}
+
+function plannedRepeats(
+  { sequence: { frameRate, loops } }: Pick<ClipRecipe, 'sequence'>,
+  frames: number,
+  bytes: number,
+  isReordered: boolean,
+): number {
+  // Frames alone: the few bytes of each turn are no reason for one fewer.
+  const each = turnBytes(frames, isReordered) - turnBytes(0, isReordered)
+  return loops ? loopRepeats(frames, frameRate, bytes, each) : 1
+}
+
+/** What the container of a clip adds to frames of so many bytes. */
+export function overheadOf(
+  recipe: Pick<ClipRecipe, 'family' | 'sequence'>,
+  frames: number,
+  isReordered: boolean,
+): (bytes: number) => number {
+  const container = containerOf(recipe)
+  return (bytes) =>
+    containerOverhead(
+      container,
+      frames,
+      plannedRepeats(recipe, frames, bytes, isReordered),
+      isReordered,
+    )
 }
 
 /** What a clip's passes are planned from: its recipe, a goal, and its probe. */
@@ -66,11 +90,6 @@ export function passJob(
     frames,
     framesPerSecond: toNumber(frameRate),
     ramp: loops ? (k) => loopPointRamp(k, frames) : null,
-    overhead: (bytes) =>
-      containerOverhead(
-        containerOf(recipe),
-        frames,
-        loops ? loopRepeats(frames, frameRate, bytes) : 1,
-      ),
+    overhead: overheadOf(recipe, frames, false),
   }
 }

@@ -42,6 +42,8 @@ export interface ClipRecipe {
   readonly noiseReduction: number
   /** What it is made for; null for a proof, which is only quick. */
   readonly goal: WeightGoal | null
+  /** The encoder program that makes it, with its version; null for the browser's. */
+  readonly encoder: string | null
 }
 
 /**
@@ -99,6 +101,8 @@ export interface PosterRecipe {
   readonly maxBytes: number
   /** The pictures that it shares bytes with; null where it has its own. */
   readonly shared: SharedPictures | null
+  /** The encoder that makes it, with its version; null for the browser's. */
+  readonly encoder: string | null
 }
 
 /** What the search for loops compares: a small description of each moment of a clip. */
@@ -134,7 +138,8 @@ function blurKey(copyBlur: PartBlur | null): string {
 export function recipeKey(recipe: Recipe | TraceRecipe | ProbeRecipe): string {
   if (recipe.kind === 'trace') return `trace.${PIPELINES.trace}:${recipe.sourceSha256}`
   const { keys } = recipe.sequence
-  const common = `${recipe.kind}.${pipelineOf(recipe)}:${keys.inputs}:${recipe.width}x${recipe.height}${keys.picture}${blurKey(recipe.copyBlur)}`
+  const encoder = recipe.encoder === null ? '' : `:${recipe.encoder.replaceAll(' ', '-')}`
+  const common = `${recipe.kind}.${pipelineOf(recipe)}:${keys.inputs}:${recipe.width}x${recipe.height}${keys.picture}${blurKey(recipe.copyBlur)}${encoder}`
   if (recipe.kind === 'poster') {
     const { picture } = recipe
     const shown =
@@ -191,6 +196,7 @@ export function proofRecipe(document: BackdropDocument, known: Sources): ClipRec
       family: 'h264',
       noiseReduction: 0,
       goal: null,
+      encoder: null,
       ...renditionSize(sequence.size, PROOF_WIDTH),
     }
   )
@@ -554,7 +560,7 @@ export function clipRecipes(
   document: BackdropDocument,
   known: Sources,
 ): { screenClass: ScreenClass; recipe: ClipRecipe }[] {
-  const { renditions: rows, goal, targetSsim: ssim, noiseReduction } = document.weight
+  const { renditions: rows, goal, targetSsim: ssim, noiseReduction, encoders } = document.weight
   return deliveredFormats(document, known).flatMap(({ screenClass, families }) => {
     const { part, ...rendition } = renditionOf(document, known, screenClass)
     const sequence = sequenceOf(document, known, {
@@ -570,6 +576,7 @@ export function clipRecipes(
         sequence,
         family,
         noiseReduction,
+        encoder: encoders[family],
         goal:
           goal === 'quality'
             ? { kind: 'quality' as const, ssim }
@@ -636,6 +643,7 @@ export function posterRecipes(document: BackdropDocument, known: Sources): Place
           format,
           maxBytes: posterMaxBytes(document, screenClass),
           shared: null,
+          encoder: document.weight.encoders.pictures,
           copyBlur,
           width,
           height,
@@ -669,6 +677,7 @@ function slideRecipes(
           format,
           maxBytes: ownLimit(shared.budgets, index),
           shared: { ...shared, index },
+          encoder: document.weight.encoders.pictures,
           copyBlur,
           width,
           height,
@@ -687,6 +696,7 @@ function vectorRecipe(document: BackdropDocument, sequence: AnySequence): Poster
     maxBytes: Math.min(...SCREEN_CLASSES.map((each) => posterMaxBytes(document, each))),
     shared: null,
     copyBlur: null,
+    encoder: null,
     ...sequence.size,
   }
 }

@@ -87,7 +87,7 @@ export type BackdropAction =
   | {
       readonly type: 'weight/set'
       readonly weight: Partial<
-        Pick<Doc['weight'], 'goal' | 'targetSsim' | 'noiseReduction' | 'breakpoints'>
+        Pick<Doc['weight'], 'goal' | 'targetSsim' | 'noiseReduction' | 'breakpoints' | 'encoders'>
       >
     }
 
@@ -276,7 +276,7 @@ export function labelOf(action: BackdropAction): string {
     case 'weight/renditions':
       return 'suggested renditions'
     case 'weight/set':
-      return 'weight'
+      return action.weight.encoders ? 'encoders' : 'weight'
     default:
       return labelOfBase(action)
   }

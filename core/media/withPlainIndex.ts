@@ -1,5 +1,6 @@
 import { memorySource } from '../bytes/ByteSource'
 import { writeMp4 } from './isobmff/writeMp4'
+import { presentationOf } from './presentation'
 import { readMedia } from './readMedia'
 
 /**
@@ -23,6 +24,10 @@ export async function withPlainIndex(
     (family !== 'h264' && family !== 'vp9' && family !== 'av1')
   )
     throw new Error('this clip was not written by Telon')
+  const order = presentationOf(video).order
+  const shown = new Array<number>(samples.count)
+  order.forEach((sample, place) => (shown[sample] = place))
+  const isReordered = order.some((sample, place) => sample !== place)
   return writeMp4({
     family,
     width: video.visibleWidth,
@@ -34,6 +39,7 @@ export async function withPlainIndex(
         samples.offsets[index]! + samples.sizes[index]!,
       ),
       key: samples.keys[index] === 1,
+      ...(isReordered && { shown: shown[index]! }),
     })),
     description: family === 'h264' ? codec.description : null,
     colour: video.colour,

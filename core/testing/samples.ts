@@ -194,6 +194,7 @@ export const CLIP_FACTS: ClipFacts = {
   deliveredSeamRatio: 1.1,
   encodeSeconds: 1,
   passes: 1,
+  encoder: null,
   quality: { ssim: 0.97, worstSsim: 0.95, worstFrame: 12, psnr: 40, firstPsnr: 40.2, compared: 32 },
 }
 export const POSTER_FACTS: PosterFacts = {
@@ -202,6 +203,7 @@ export const POSTER_FACTS: PosterFacts = {
   width: 1280,
   height: 720,
   ssim: 0.996,
+  encoder: null,
   swapDeltaE: 0.4,
   swapWorst: 1.9,
   placeholder: { dataUrl: 'data:image/webp;base64,UklGRg==', colour: '#3a2f4b' },

@@ -61,6 +61,17 @@ const SSIM_TOLERANCE = 0.002
 /** Beyond the probe. Source: docs/weight.md. */
 const MAX_PASSES = 2
 
+/** Whether no loss of a clip is visible, by its mean figures. */
+export function isVisuallyLossless({
+  ssim,
+  psnr,
+}: {
+  readonly ssim: number
+  readonly psnr: number
+}): boolean {
+  return ssim >= VISUALLY_LOSSLESS_SSIM && psnr >= MAX_USEFUL_PSNR
+}
+
 /** What the passes of a file are planned from. */
 export interface PassJob {
   readonly goal: WeightGoal

@@ -20,6 +20,8 @@ import { LayoutPage } from '../layout/LayoutPage'
 import { HeldPage, type Held, type HeldPart } from './HeldPage'
 import { shownPage, type ShownPage } from './shownPage'
 import type { ContrastOrder } from '../worker/contrast/ContrastOrder'
+import type { Comparison, ComparisonOrder } from '../worker/jobs/compareClip'
+import type { PlanesRecipe, SentPlanes } from '../worker/jobs/sendPlanes'
 import { MediaWorker } from '../worker/MediaWorker'
 import type { ClipPlace, Places } from '../worker/sources'
 import { drawnPlaces } from '../worker/vectorPlace'
@@ -127,6 +129,10 @@ declare global {
     ): Promise<ContrastRow>
     /** Measures the copy of a page in front of frames. */
     telonMeasure(order: ContrastOrder): Promise<MeasuredContrasts>
+    /** Sends the composed frames of a clip to `to`, one after another (jobs/sendPlanes.ts). */
+    telonPlanes(place: ClipPlace | Places, recipe: PlanesRecipe, to: string): Promise<SentPlanes>
+    /** Compares a finished clip with the frames that it was made from. */
+    telonCompare(order: ComparisonOrder): Promise<Comparison>
     /** Measures the motion of a cut. */
     telonCutMotion(place: ClipPlace, sequence: FootageSequence): Promise<CutMotion>
     telonProgress?(done: number, pass: number): void
@@ -293,6 +299,20 @@ async function measured(order: ContrastOrder): Promise<MeasuredContrasts> {
   )
   return { worst, took: { ...took, all: performance.now() - begun } }
 }
+
+window.telonPlanes = async (place, recipe, to) =>
+  worker.run({
+    type: 'planes',
+    places: await drawnPlaces(recipe, placesOf(recipe.sequence, place)),
+    recipe,
+    to: new URL(to, location.href).href,
+  })
+
+window.telonCompare = ({ clip, planes, ...order }) =>
+  worker.run({ type: 'compare', ...order, clip: absolute(clip), planes: absolute(planes) })
+
+const absolute = (place: ClipPlace): ClipPlace =>
+  'url' in place ? { ...place, url: new URL(place.url, location.href).href } : place
 
 window.telonCutMotion = (place, sequence) =>
   worker.run({ type: 'cut-motion', places: placesOf(sequence, place), sequence })

@@ -10,7 +10,9 @@ import type { ProbeFacts } from '../../core/weight/ProbeFacts'
 import type { Analysed } from './jobs/analyseClip'
 import type { FoundLoops, SearchProgress } from './jobs/findLoopsInClip'
 import type { OfferedPoster } from './jobs/posterCandidates'
+import type { Comparison, ComparisonOrder } from './jobs/compareClip'
 import type { Probed } from './jobs/probeClip'
+import type { PlanesRecipe, SentPlanes } from './jobs/sendPlanes'
 import type { ContrastOrder, ContrastOutcome, ContrastStep } from './contrast/ContrastOrder'
 import type { RenderProgress } from './jobs/renderClip'
 import type { MapOrder } from './contrast/measureMap'
@@ -33,6 +35,16 @@ type SequenceOrder =
       readonly places: Places
       readonly settings?: readonly number[] | null
       readonly contrasts?: readonly number[]
+    }
+  /**
+   * Composed frames of a clip as I420 planes, sent to `to` one after another: what an encoder
+   * outside of the browser is fed with.
+   */
+  | {
+      readonly type: 'planes'
+      readonly recipe: PlanesRecipe
+      readonly places: Places
+      readonly to: string
     }
   /** Output frames, composed as they are delivered, at a size. */
   | ({
@@ -84,6 +96,8 @@ type SourceOrder =
       readonly first: number
       readonly last: number
     }
+  /** Compares a finished clip with the frames that it was made from. */
+  | ({ readonly type: 'compare' } & ComparisonOrder)
   | { readonly type: 'index'; readonly place: ClipPlace }
   | { readonly type: 'analyse'; readonly place: ClipPlace }
   | { readonly type: 'analyse-image'; readonly place: ClipPlace; readonly mime: string }
@@ -102,6 +116,8 @@ export type Order = SequenceOrder | SourceOrder
 export interface Outcome {
   readonly render: { readonly bytes: Uint8Array<ArrayBuffer>; readonly facts: RenditionFacts }
   readonly probe: Probed
+  readonly planes: SentPlanes
+  readonly compare: Comparison
   readonly frames: null
   readonly exact: { readonly picture: ImageBitmap; readonly quick: boolean }
   readonly proxy: null
@@ -130,6 +146,8 @@ export interface Outcome {
 export interface Step {
   readonly render: RenderProgress
   readonly probe: RenderProgress
+  readonly planes: never
+  readonly compare: never
   readonly frames: { readonly number: number; readonly picture: ImageBitmap }
   readonly exact: never
   readonly proxy: RenderProgress

@@ -10,6 +10,7 @@ import { openClip, withMatte, type OpenClip } from './decode/OpenClip'
 import { readFrames } from './decode/readFrames'
 import { analyseClip } from './jobs/analyseClip'
 import { analyseImage } from './jobs/analyseImage'
+import { compareClip } from './jobs/compareClip'
 import { cutMotion } from './jobs/cutMotion'
 import { findLoopsInClip } from './jobs/findLoopsInClip'
 import { posterCandidates } from './jobs/posterCandidates'
@@ -17,6 +18,7 @@ import { probeClip } from './jobs/probeClip'
 import { renderClip } from './jobs/renderClip'
 import { PosterPictures } from './jobs/PosterPictures'
 import { renderPoster } from './jobs/renderPoster'
+import { sendPlanes } from './jobs/sendPlanes'
 import { SharedQuality } from './jobs/SharedQuality'
 import type { Order, Outcome, Reply, Request, Step } from './messages'
 import { openFootage, openSequence } from './sequences/openInputs'
@@ -75,6 +77,10 @@ async function carryOut(
       const sequence = await openSequence(recipe.sequence, places, open)
       return probeClip(sequence, recipe, onDone, signal, settings, contrasts)
     }
+    case 'planes': {
+      const { recipe, places, to } = order
+      return sendPlanes(await openSequence(recipe.sequence, places, open), recipe, to, signal)
+    }
     case 'output': {
       const sequence = await openSequence(order.sequence, order.places, open)
       const numbers = order.numbers.filter((number) => number < order.sequence.frames)
@@ -120,6 +126,8 @@ async function carryOut(
     case 'proxy':
       await decoders.makeProxy(await open(order.place), order, onDone, signal)
       return null
+    case 'compare':
+      return compareClip(order, signal)
     case 'index':
       return indexOf(await open(order.place))
     case 'analyse':

@@ -13,6 +13,15 @@ export interface SpsFacts {
   readonly chroma: number
   /** Whether pictures may be coded as two fields, one after another. */
   readonly interlaced: boolean
+  /**
+   * How slices say when their picture is shown: the type of the count, and the bits of it and of
+   * the frame number.
+   */
+  readonly order: {
+    readonly type: number
+    readonly frameNumBits: number
+    readonly countBits: number
+  }
   readonly colour: ColourFacts | null
 }
 
@@ -111,8 +120,8 @@ export function parseSps(nal: Uint8Array): SpsFacts {
     bits.skip(1)
     if (bits.flag()) skipScalingLists(bits, chroma === 3 ? 12 : 8)
   }
-  bits.ue() // log2_max_frame_num_minus4
-  skipOrderCount(bits)
+  const frameNumBits = bits.ue() + 4
+  const order = { frameNumBits, ...readOrderCount(bits) }
   bits.ue() // max_num_ref_frames
   bits.skip(1)
   const widthInBlocks = bits.ue() + 1
@@ -121,7 +130,7 @@ export function parseSps(nal: Uint8Array): SpsFacts {
   if (!framesOnly) bits.skip(1)
   bits.skip(1)
   const crop = bits.flag() ? [bits.ue(), bits.ue(), bits.ue(), bits.ue()] : [0, 0, 0, 0]
-  if (chroma > 3 || bitDepth > 14)
+  if (chroma > 3 || bitDepth > 14 || Math.max(frameNumBits, order.countBits) > 16)
     throw new ContainerError('media/bad-value', { subject: 'H.264 parameter set' })
   const subX = separatePlanes || chroma === 0 || chroma === 3 ? 1 : 2
   const subY = (separatePlanes || chroma !== 1 ? 1 : 2) * (framesOnly ? 1 : 2)
@@ -136,6 +145,7 @@ export function parseSps(nal: Uint8Array): SpsFacts {
     bitDepth,
     chroma,
     interlaced: !framesOnly,
+    order,
     width,
     height,
     colour: bits.flag() ? readVuiColour(bits) : null,
@@ -153,15 +163,16 @@ function skipScalingLists(bits: BitReader, count: number): void {
   }
 }
 
-function skipOrderCount(bits: BitReader): void {
-  const kind = bits.ue()
-  if (kind === 0) bits.ue()
-  if (kind !== 1) return
+function readOrderCount(bits: BitReader): { readonly type: number; readonly countBits: number } {
+  const type = bits.ue()
+  const countBits = type === 0 ? bits.ue() + 4 : 0
+  if (type !== 1) return { type, countBits }
   bits.skip(1)
   bits.se()
   bits.se()
   const cycle = Math.min(255, bits.ue())
   for (let index = 0; index < cycle; index++) bits.se()
+  return { type, countBits }
 }
 
 function readVuiColour(bits: BitReader): ColourFacts | null {

@@ -116,12 +116,12 @@ function describeTrack(
   const entry = readVisualEntry(need(trak, 'mdia/minf/stbl/stsd'))
   const rotationDeg = rotationOf(header)
   const edit = editOf(trak, timescale, movieTimescale)
-  // A loop whose index plays it over and over is one loop; an edit list would make it something
-  // else.
-  const { samples, repeats } =
-    edit.length === null
-      ? foldRepeats(builder.finish(edit.shift))
-      : { samples: builder.finish(edit.shift), repeats: 1 }
+  const listed = builder.finish(edit.shift)
+  // A loop whose index plays it over and over is one loop; an edit list that leaves something out
+  // makes it something else.
+  const { samples, repeats } = showsAll(listed, edit, timescale / movieTimescale)
+    ? foldRepeats(listed)
+    : { samples: listed, repeats: 1 }
   const stream = describeStream(entry.codec, firstFrame)
   const codedWidth = stream?.width ?? entry.width
   const codedHeight = stream?.height ?? entry.height
@@ -144,8 +144,19 @@ function describeTrack(
     // HEVC and AV1 can carry alpha in tracks of their own; no browser here shows it.
     alpha: null,
     repeats,
-    ...shownInterval(samples, edit),
+    ...shownInterval(samples, repeats > 1 ? { ...edit, length: null } : edit),
   }
+}
+
+/** Whether an edit shows every sample, to within `tolerance` ticks at the end. */
+function showsAll({ times, durations }: SampleTable, edit: Edit, tolerance: number): boolean {
+  if (edit.length === null) return true
+  let end = 0
+  for (let index = 0; index < times.length; index++) {
+    if (times[index]! < edit.start) return false
+    end = Math.max(end, times[index]! + durations[index]!)
+  }
+  return edit.start + edit.length >= end - tolerance
 }
 
 interface Edit {

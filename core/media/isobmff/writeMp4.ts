@@ -1,6 +1,6 @@
 import { findAv1Sequence, stripDelimiters, type Av1Sequence } from '../codecs/av1'
 import { lowestVp9Level, parseVp9Frame } from '../codecs/vp9'
-import type { EncodedSound, EncodedTrack } from '../EncodedTrack'
+import { presentationDelays, type EncodedSound, type EncodedTrack } from '../EncodedTrack'
 import type { PixelAspect } from '../displaySize'
 import { boxHead, wrapBox, writeBox } from './boxTree'
 import { BOXES } from './boxes/registry'
@@ -22,8 +22,8 @@ const concat = (parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> => {
 
 /**
  * A progressive MP4 with its index before the data: one picture track with constant durations, and
- * sound when given. Composition equals decoding order, so the edit list would be trivial and is
- * left out. With `repeats` the index lists the same samples this multiple of over, one chunk each,
+ * sound when given. Where frames are shown in another order than they are decoded in, composition
+ * offsets say when, and an edit list takes back the delay of the first. With `repeats` the index lists the same samples this multiple of over, one chunk each,
  * while the data stand once: players then go from the last frame to the first without the pause
  * that their own looping makes (docs/method.md (loop point)). Throws RangeError
  * for a track without frames.
@@ -110,6 +110,8 @@ function writePictureTrak(
   const over = <T>(once: readonly T[]): T[] =>
     Array.from({ length: once.length * repeats }, (_, index) => once[index % once.length]!)
   const keys = frames.flatMap((frame, index) => (frame.key ? [index + 1] : []))
+  const { offsets, delay } = presentationDelays(frames)
+  const isReordered = offsets.some((offset) => offset > 0)
   const stbl = wrapBox(
     'stbl',
     writeBox('stsd', BOXES.stsd, {
@@ -119,6 +121,18 @@ function writePictureTrak(
       entries: writeSampleEntry(track),
     }),
     writeBox('stts', BOXES.stts, { version: 0, flags: 0, runs: [{ count, delta: den }] }),
+    ...(isReordered
+      ? [
+          writeBox('ctts', BOXES.ctts, {
+            version: 0,
+            flags: 0,
+            runs: offsetRuns(over(offsets)).map(([times, offset]) => ({
+              count: times,
+              offset: offset * den,
+            })),
+          }),
+        ]
+      : []),
     writeBox('stss', BOXES.stss, {
       version: 0,
       flags: 0,
@@ -147,8 +161,26 @@ function writePictureTrak(
   return wrapBox(
     'trak',
     writeTrackHeader(1, duration, track.width, track.height, 0),
+    ...(isReordered ? [writeEdit(duration, delay * den)] : []),
     writeMedia('vide', num, count * den, mediaHeader, stbl),
   )
+}
+
+/** Equal offsets one after another, as how many and which. */
+function offsetRuns(offsets: readonly number[]): [times: number, offset: number][] {
+  const runs: [number, number][] = []
+  for (const offset of offsets) {
+    const last = runs[runs.length - 1]
+    if (last?.[1] === offset) last[0] += 1
+    else runs.push([1, offset])
+  }
+  return runs
+}
+
+/** An edit list that shows all of a track from `mediaTime` on, at its own speed. */
+function writeEdit(segmentDuration: number, mediaTime: number): Uint8Array {
+  const entry = { segmentDuration, mediaTime, rateInteger: 1, rateFraction: 0 }
+  return wrapBox('edts', writeBox('elst', BOXES.elst, { version: 0, flags: 0, entries: [entry] }))
 }
 
 /**

@@ -2,6 +2,7 @@ import type { I420 } from '../../../core/picture/I420'
 import { i420Scaler } from '../../../core/picture/scaleI420'
 import { TemporalFilter } from '../../../core/picture/TemporalFilter'
 import type { FrameWitness, OpenSequence, OutputOrder } from '../sequences/OpenSequence'
+import type { ComposedFrame } from './composedFrames'
 import { frameOf, type Composed } from './composeFrame'
 
 /**
@@ -48,17 +49,42 @@ async function* cleanedFrames(
   witness: FrameWitness | null,
   signal: AbortSignal,
 ): AsyncGenerator<VideoFrame> {
+  for await (const { k, cleaned, parts } of cleanedPictures(open, order, numbers, lead, signal)) {
+    if (k >= 0 && witness?.wants(k)) await witness.see(k, () => Promise.resolve(cleaned.picture))
+    if (k >= 0) witness?.seeParts?.(k, parts)
+    yield frameOf(cleaned, at(k), at(k + 1) - at(k))
+  }
+}
+
+/** A composed frame, without its grain where that is taken out. */
+interface CleanedPicture {
+  /** Its place in the list of numbers; negative for frames before the first. */
+  readonly k: number
+  readonly cleaned: Composed
+  /** What it was mixed from. */
+  readonly parts: ComposedFrame
+}
+
+/**
+ * Composed frames of a sequence by their numbers, in order, without grain where the order takes it
+ * out; `lead` frames of the list's end come before the first. Errors: those of decoding.
+ */
+export async function* cleanedPictures(
+  open: OpenSequence,
+  order: OutputOrder,
+  numbers: readonly number[],
+  lead: number,
+  signal: AbortSignal,
+): AsyncGenerator<CleanedPicture> {
+  const filter = order.noiseReduction > 0 ? new TemporalFilter(order.noiseReduction) : null
   // A part of a loop has nothing before it that leads into it.
   const whole = open.sequence.loops && numbers.length === open.sequence.frames
-  const before = Math.min(numbers.length, Math.max(lead, whole ? FILTER_LEAD : 0))
-  const filter = new TemporalFilter(order.noiseReduction)
+  const before = Math.min(numbers.length, Math.max(lead, whole && filter ? FILTER_LEAD : 0))
   let k = -before
   for (const part of [numbers.slice(numbers.length - before), numbers]) {
-    for await (const composed of open.composed(part, order, signal)) {
-      const cleaned: Composed = { ...composed, picture: filter.next(composed.picture) }
-      if (k >= 0 && witness?.wants(k)) await witness.see(k, () => Promise.resolve(cleaned.picture))
-      if (k >= 0) witness?.seeParts?.(k, composed)
-      if (k >= -lead) yield frameOf(cleaned, at(k), at(k + 1) - at(k))
+    for await (const parts of open.composed(part, order, signal)) {
+      const cleaned = filter ? { ...parts, picture: filter.next(parts.picture) } : parts
+      if (k >= -lead) yield { k, cleaned, parts }
       k += 1
     }
   }

@@ -11,7 +11,7 @@ import { WorkError } from '../WorkError'
  * Number of frames of a loop that are compared, the same as for the seam: each is copied once for
  * both.
  */
-const MAX_COMPARED = 24
+export const MAX_COMPARED = 24
 /** A decoder that has not given its last frames after so long never will. */
 const STALL_MS = 8000
 

@@ -1,6 +1,6 @@
 import type { EncodedFrame, EncodedTrack } from '../../../core/media/EncodedTrack'
-import type { ColourFacts } from '../../../core/media/MediaFile'
 import { WorkError } from '../WorkError'
+import { colourFacts } from './colourFacts'
 import { EncoderSession, type ChunkWatcher, type EncodeOrder } from './EncoderSession'
 import { storedBytes } from './storedBytes'
 
@@ -104,36 +104,4 @@ function toBytes(data: AllowSharedBufferSource): Uint8Array {
   return ArrayBuffer.isView(data)
     ? new Uint8Array(data.buffer, data.byteOffset, data.byteLength).slice()
     : new Uint8Array(data as ArrayBuffer).slice()
-}
-
-/** WebCodecs' names as code points of ISO/IEC 23091-2; the default is BT.709, limited. */
-function colourFacts(space: VideoColorSpaceInit | null): ColourFacts {
-  const primaries: Record<string, number> = {
-    bt709: 1,
-    bt470bg: 5,
-    smpte170m: 6,
-    bt2020: 9,
-    smpte432: 12,
-  }
-  const transfer: Record<string, number> = {
-    bt709: 1,
-    smpte170m: 6,
-    linear: 8,
-    'iec61966-2-1': 13,
-    pq: 16,
-    hlg: 18,
-  }
-  const matrix: Record<string, number> = {
-    rgb: 0,
-    bt709: 1,
-    bt470bg: 5,
-    smpte170m: 6,
-    'bt2020-ncl': 9,
-  }
-  return {
-    primaries: primaries[space?.primaries ?? ''] ?? 1,
-    transfer: transfer[space?.transfer ?? ''] ?? 1,
-    matrix: matrix[space?.matrix ?? ''] ?? 1,
-    fullRange: space?.fullRange ?? false,
-  }
 }

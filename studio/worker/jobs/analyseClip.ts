@@ -122,6 +122,7 @@ async function bytesAsVideo(clip: OpenClip, signal: AbortSignal): Promise<number
     ...size,
     noiseReduction: 0,
     goal: null,
+    encoder: null,
   }
   const open = new OpenFootage(clip, sequence)
   return (await renderClip(open, recipe, null, () => undefined, signal)).bytes.byteLength

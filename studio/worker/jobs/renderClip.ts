@@ -1,14 +1,9 @@
 import type { ClipFacts } from '../../../core/api/wire'
-import { deliveredRepeats, passJob } from '../../../core/backdrop/passJob'
-import { containerOf, probeOf, type ClipRecipe } from '../../../core/backdrop/recipe'
+import { packClip } from '../../../core/backdrop/packClip'
+import { passJob } from '../../../core/backdrop/passJob'
+import { probeOf, type ClipRecipe } from '../../../core/backdrop/recipe'
 import { toNumber } from '../../../core/Fraction'
 import { SeamMeter } from '../../../core/loop/SeamMeter'
-import { av1CodecString, findAv1Sequence } from '../../../core/media/codecs/av1'
-import { avcCodecString, parseSps } from '../../../core/media/codecs/h264'
-import { lowestVp9Level, parseVp9Frame, vp9CodecString } from '../../../core/media/codecs/vp9'
-import type { EncodedTrack } from '../../../core/media/EncodedTrack'
-import { bitsPerSecond, writeMp4 } from '../../../core/media/isobmff/writeMp4'
-import { writeWebm } from '../../../core/media/matroska/writeWebm'
 import { describeI420 } from '../../../core/picture/describeI420'
 import { planesOf } from '../../../core/picture/I420'
 import { maxBitrate } from '../../../core/weight/maxUsefulRate'
@@ -145,7 +140,7 @@ async function makePass(
       (chunk, decoder) => watch.see(chunk, decoder),
     )
     const quality = qualityOf(await watch.finish())
-    const { bytes, facts } = packed(recipe, track)
+    const { bytes, facts } = packClip(recipe, track)
     return {
       result: {
         bytes: bytes.byteLength,
@@ -213,7 +208,7 @@ async function renderQuickly(
     (done) => onProgress({ done: done / count, pass: 0 }),
     signal,
   )
-  const { bytes, facts } = packed(recipe, track)
+  const { bytes, facts } = packClip(recipe, track)
   return {
     bytes,
     facts: {
@@ -222,53 +217,4 @@ async function renderQuickly(
       encodeSeconds: Math.round((performance.now() - start) / 100) / 10,
     },
   }
-}
-
-/**
- * A track in its container, with the facts of the file; its codec string is what the bitstream
- * itself declares.
- */
-function packed(recipe: ClipRecipe, track: EncodedTrack): RenderedClip {
-  const container = containerOf(recipe)
-  const repeats = deliveredRepeats(
-    recipe,
-    track.frames.length,
-    track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0),
-  )
-  return {
-    bytes: container === 'mp4' ? writeMp4(track, null, repeats) : writeWebm(track),
-    facts: {
-      kind: 'clip',
-      type: `video/${container}`,
-      codec: streamCodec(track),
-      width: track.width,
-      height: track.height,
-      frames: track.frames.length,
-      repeats,
-      seam: null,
-      deliveredSeamRatio: null,
-      encodeSeconds: 0,
-      quality: null,
-      passes: 1,
-    },
-  }
-}
-
-function streamCodec(track: EncodedTrack): string {
-  if (track.family === 'h264') {
-    // avcC: version, profile, compatibility, level, length size, count of SPS, then a length and
-    // the SPS itself.
-    const record = track.description!
-    const spsLength = (record[6]! << 8) | record[7]!
-    return avcCodecString('avc1', parseSps(record.subarray(8, 8 + spsLength)))
-  }
-  const first = track.frames[0]!.data
-  if (track.family === 'av1') return av1CodecString(findAv1Sequence(first)!.facts)
-  const level = lowestVp9Level(
-    track.width,
-    track.height,
-    toNumber(track.frameRate),
-    bitsPerSecond(track),
-  )
-  return vp9CodecString({ ...parseVp9Frame(first), level })
 }

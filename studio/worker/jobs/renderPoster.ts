@@ -66,6 +66,7 @@ export async function renderPoster(
       swapDeltaE: swap.mean,
       swapWorst: swap.worst,
       placeholder: await placeholderOf(shown, recipe),
+      encoder: recipe.encoder,
     },
   }
 }
@@ -102,6 +103,7 @@ async function cleanedDrawing(
       swapDeltaE: 0,
       swapWorst: 0,
       placeholder: await placeholderOf(shown, recipe),
+      encoder: recipe.encoder,
     },
   }
 }

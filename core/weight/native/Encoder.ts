@@ -1,0 +1,68 @@
+import type { Fraction } from '../../Fraction'
+import type { ColourFacts } from '../../media/MediaFile'
+import type { Family } from '../families'
+
+/** Encoder programs that Telon knows how to drive. */
+export const PROGRAMS = ['x264', 'vpxenc', 'svt-av1', 'aomenc'] as const
+export type Program = (typeof PROGRAMS)[number]
+
+/** What an encoder is given: raw frames of one size, at a constant rate. */
+export interface RawFrames {
+  readonly width: number
+  readonly height: number
+  readonly frameRate: Fraction
+  readonly frames: number
+  readonly colour: Omit<ColourFacts, 'fullRange'>
+}
+
+/** How much time an encode may take: a probe's is quick. */
+export type Effort = 'quick' | 'full'
+
+/** What an encode aims at: a quality on the encoder's own scale, or a mean rate. */
+export type Control =
+  | { readonly kind: 'setting'; readonly setting: number }
+  | { readonly kind: 'rate'; readonly bitsPerSecond: number }
+
+/** One run of an encoder over all frames of a clip. */
+export interface EncodeRun {
+  readonly raw: RawFrames
+  readonly effort: Effort
+  readonly control: Control
+  /**
+   * Whether only statistics are wanted: what a later run with the same file for statistics is
+   * planned from.
+   */
+  readonly statisticsOnly: boolean
+  /** Paths of the statistics and of the stream. */
+  readonly statistics: string
+  readonly output: string
+  readonly threads: number
+}
+
+/** What an encoder can do, and how it is asked for it. */
+export interface Encoder {
+  readonly program: Program
+  readonly family: Family
+  /** What the program is called, and how it is asked for its version. */
+  readonly command: string
+  readonly versionArguments: readonly string[]
+  /** Where its version stands in what it prints. */
+  readonly versionPattern: RegExp
+  /** The form of its stream. */
+  readonly stream: 'annexb' | 'ivf'
+  /** Its scale of constant quality: finer is smaller, in steps. */
+  readonly scale: { readonly finest: number; readonly coarsest: number; readonly step: number }
+  /** Settings that a probe tries, finest first. */
+  readonly probed: readonly number[]
+  /**
+   * How a budget is met: by a mean rate with statistics, which lands within 2 %; or by a setting,
+   * where that is better at equal bytes.
+   */
+  readonly budgetBy: Control['kind']
+  /** Which runs need statistics of the clip. */
+  readonly statisticsFor: 'rate' | 'all' | 'none'
+  /** Bytes at full effort against a quick encode at the same setting, as measured: a first guess. */
+  readonly fullShare: number
+  /** The arguments of a run; it reads frames from its standard input. */
+  arguments(run: EncodeRun): string[]
+}
