@@ -6,6 +6,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ClipRecipe } from '../core/backdrop/recipe'
 import { plainSequence } from '../core/kinds/footage/footageSequence'
+import type { Family } from '../core/weight/families'
+import { encodeClip } from '../encoders/encodeClip'
+import { installedEncoders } from '../encoders/installed'
 import { CHROMIUM, RenderBrowser } from '../headless/RenderBrowser'
 
 /*
@@ -103,7 +106,7 @@ function stepsOf(frames: readonly [number, number][]): string {
  * Firefox ESR.
  */
 export async function measureJoins(clip: string): Promise<void> {
-  const recipe = (family: 'h264' | 'vp9', loops: boolean): ClipRecipe => ({
+  const recipe = (family: Family, loops: boolean): ClipRecipe => ({
     kind: 'clip',
     sequence: plainSequence({
       size: { width: 1280, height: 720 },
@@ -129,6 +132,19 @@ export async function measureJoins(clip: string): Promise<void> {
   ] as const) {
     const { bytes, facts } = await browser.render(clip, recipe(family, loops))
     files.push({ name, bytes, type: facts.kind === 'clip' ? facts.type : '' })
+  }
+  for (const program of await installedEncoders()) {
+    const { family } = program.encoder
+    const { bytes, facts } = await encodeClip(browser, program, clip, {
+      ...recipe(family, true),
+      goal: { kind: 'quality', ssim: 0.95 },
+      encoder: program.name,
+    })
+    files.push({
+      name: `${program.name} in MP4, index repeats`,
+      bytes: Buffer.from(bytes),
+      type: facts.type,
+    })
   }
   await browser.stop()
   const profile = await mkdtemp(join(tmpdir(), 'telon-firefox-'))

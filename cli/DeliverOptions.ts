@@ -20,6 +20,8 @@ export interface DeliverOptions {
   /** Kilobytes of a first visit by screen class; the classes left out keep the default. */
   readonly budget?: Partial<Record<ScreenClass, number>>
   readonly formats?: readonly Family[]
+  /** The best encoders of this machine, or those of the browser. */
+  readonly encoders?: 'best' | 'browser'
   /** The constant quality (SSIM) to reach instead of the budgets. */
   readonly quality?: number
   readonly noiseReduction: number

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto'
 import { mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { ClipFacts, Rendition, RenditionFacts } from '../core/api/wire'
-import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
+import { FIRST_DECISIONS, type BackdropDocument } from '../core/backdrop/BackdropDocument'
 import { baseOnScreen } from '../core/backdrop/contrastBase'
 import { passes } from '../core/api/legibilityLine'
 import { firstVisits, type FirstVisit } from '../core/backdrop/firstVisit'
@@ -19,8 +19,12 @@ import { shortId } from '../core/handoff/deliveredFiles'
 import { manifestSchema } from '../core/handoff/manifest'
 import { worstOfAll } from '../core/legibility/worstOf'
 import { judgeSeam, SEAM_ADVICE } from '../core/loop/judgeSeam'
-import type { Family } from '../core/weight/families'
-import { RenderBrowser, type InputFiles } from '../headless/RenderBrowser'
+import { FAMILIES, type Family } from '../core/weight/families'
+import { DEBIAN_PACKAGES } from '../core/weight/native/encoders'
+import { encodeClip } from '../encoders/encodeClip'
+import { pictureEncoder } from '../encoders/encodePicture'
+import { bestEncoders, installedEncoders, type InstalledEncoder } from '../encoders/installed'
+import { RenderBrowser, type InputFiles, type Rendered } from '../headless/RenderBrowser'
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
 import { type DeliverOptions } from './DeliverOptions'
@@ -44,7 +48,12 @@ export async function deliver(
   const browser = await RenderBrowser.start()
   try {
     const { document, made } = drafted.file
-      ? await renderFiles(browser, { ...drafted, file: drafted.file }, say)
+      ? await renderFiles(
+          browser,
+          { ...drafted, file: drafted.file },
+          await encodersFor(options, browser, say),
+          say,
+        )
       : { document: drafted.document, made: new Map<string, MadeFile>() }
     await writeFolder(drafted, document, made, options, say)
     return await sayContrast(browser, drafted, document, say)
@@ -87,10 +96,12 @@ async function sayContrast(
 async function renderFiles(
   browser: RenderBrowser,
   { known, file, settle }: Draft & { readonly file: InputFiles },
+  encoders: Encoders,
   say: (line: string) => void,
 ): Promise<{ document: BackdropDocument; made: Map<string, MadeFile> }> {
   const made = new Map<string, MadeFile>()
-  const document = await settle(browser, say)
+  const settled = await settle(browser, say)
+  const document = { ...settled, weight: { ...settled.weight, encoders: encoders.chosen } }
   const wanted: { screenClass: ScreenClass; slide?: number; recipe: Recipe }[] = [
     ...clipRecipes(document, known),
     ...posterRecipes(document, known),
@@ -104,16 +115,7 @@ async function renderFiles(
       if (line !== told) say(line)
       told = line
     }
-    const probe =
-      recipe.kind === 'clip'
-        ? await browser.probe(file, probeOf(recipe), (done) => tell('probe', done))
-        : null
-    const rendered = await browser.render(
-      file,
-      recipe,
-      (done, pass) => tell(`pass ${pass + 1}`, done),
-      probe,
-    )
+    const rendered = await renderFile(browser, file, recipe, encoders, tell)
     const key = recipeKey(recipe)
     const sha256 = createHash('sha256').update(rendered.bytes).digest('hex')
     made.set(key, {
@@ -136,8 +138,58 @@ async function renderFiles(
     }
   }
   for (const screenClass of over)
-    await proposeLighter(browser, file, document, known, screenClass, say)
+    await proposeLighter(browser, file, settled, known, screenClass, say)
   return { document, made }
+}
+
+/** The encoders of this machine, and which of them a delivery takes. */
+interface Encoders {
+  readonly installed: readonly InstalledEncoder[]
+  readonly chosen: BackdropDocument['weight']['encoders']
+}
+
+/**
+ * What files are encoded with. Says which encoder programs would make them smaller, where they are
+ * missing.
+ */
+async function encodersFor(
+  { encoders, formats = FAMILIES }: DeliverOptions,
+  browser: RenderBrowser,
+  say: (line: string) => void,
+): Promise<Encoders> {
+  if (encoders === 'browser') return { installed: [], chosen: FIRST_DECISIONS.weight.encoders }
+  const [installed, pictures] = await Promise.all([installedEncoders(), pictureEncoder()])
+  browser.pictures = pictures?.encode ?? null
+  const missing = formats.filter(
+    (family) => !installed.some(({ encoder }) => encoder.family === family),
+  )
+  if (missing.length > 0)
+    say(
+      `${missing.map((family) => NAMES[family]).join(', ')}: encoded by the browser. Files are about a third smaller with ${missing.map((family) => DEBIAN_PACKAGES[family]).join(', ')} installed.`,
+    )
+  return { installed, chosen: bestEncoders(installed, pictures) }
+}
+
+/** Renders a file with the encoder that its recipe names. */
+async function renderFile(
+  browser: RenderBrowser,
+  file: InputFiles,
+  recipe: Recipe,
+  { installed }: Encoders,
+  tell: (what: string, done: number) => void,
+): Promise<Rendered> {
+  const program = installed.find(({ name }) => name === recipe.encoder)
+  if (recipe.kind !== 'poster' && program) {
+    const { bytes, facts } = await encodeClip(browser, program, file, recipe, {
+      onStep: (step, done, pass) => tell(step === 'pass' ? `pass ${pass + 1}` : step, done),
+    })
+    return { bytes: Buffer.from(bytes), facts }
+  }
+  const probe =
+    recipe.kind === 'clip'
+      ? await browser.probe(file, probeOf(recipe), (done) => tell('probe', done))
+      : null
+  return browser.render(file, recipe, (done, pass) => tell(`pass ${pass + 1}`, done), probe)
 }
 
 const pictureName = ({ sequence }: Recipe, slide: number | undefined): string =>

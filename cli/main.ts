@@ -300,6 +300,14 @@ withBackdrop(
     )
     .argument('[files...]', 'a clip, an image, or the images of a slideshow in their order')
     .requiredOption('--out <dir>', 'folder to write')
+    .addOption(
+      new Option(
+        '--encoders <which>',
+        'best: the encoder programs of this machine, slow and a third smaller; browser: fast',
+      )
+        .choices(['best', 'browser'])
+        .default('best'),
+    )
     .option(
       '--strict',
       'exit code 3 if the copy cannot be read on some screen at some time',

@@ -94,10 +94,19 @@ const ROOT = fileURLToPath(new URL('..', import.meta.url))
 
 /** Runs the built command line as a script would. */
 export function telon(...args: string[]): Promise<{ code: number; out: string; err: string }> {
+  // Encoder programs are slow; what is tested with them asks for them.
+  return telonWith({ TELON_ENCODERS: 'none' }, ...args)
+}
+
+/** Runs the command line with an environment of its own. */
+export function telonWith(
+  environment: Readonly<Record<string, string>>,
+  ...args: string[]
+): Promise<{ code: number; out: string; err: string }> {
   return new Promise((resolve) => {
     const child = spawn(process.execPath, ['dist/server/telon.js', ...args], {
       cwd: ROOT,
-      env: { ...process.env, TELON_CWD: ROOT },
+      env: { ...process.env, TELON_CWD: ROOT, ...environment },
     })
     let [out, err] = ['', '']
     child.stdout.on('data', (part: Buffer) => (out += part.toString()))

@@ -74,6 +74,16 @@ export type PlanesColour = Omit<ColourFacts, 'fullRange'>
 /** Takes frame `k` of a clip: I420 of limited range. The next one comes when it resolves. */
 export type TakePlanes = (k: number, planes: Buffer, colour: PlanesColour) => Promise<void>
 
+/** A picture that is encoded outside of the browser: RGBA, quality from 0 (coarsest) to 1. */
+export interface PictureToEncode {
+  readonly format: 'avif' | 'webp' | 'jpeg'
+  readonly width: number
+  readonly height: number
+  readonly quality: number
+  readonly pixels: Buffer
+}
+export type EncodePicture = (picture: PictureToEncode) => Promise<Buffer>
+
 /** The file that is worked on; or several, by the SHA-256 of each. */
 export type InputFiles = string | Readonly<Record<string, string>>
 
@@ -91,6 +101,8 @@ export class RenderBrowser {
   private onProgress: (done: number, pass: number) => void = () => undefined
   private lastResult = 0
   private readonly takers = new Map<string, TakePlanes>()
+  /** Encodes pictures whose recipe names an encoder; null where there is none. */
+  pictures: EncodePicture | null = null
 
   /** `page.evaluate` whose errors have the page's message alone. */
   private readonly ask: Page['evaluate']
@@ -428,6 +440,10 @@ export class RenderBrowser {
       this.takeFrame(request, response)
       return
     }
+    if (request.method === 'POST' && path.startsWith('/encode/')) {
+      this.encodePicture(request, response)
+      return
+    }
     const lent = this.files.get(path) ?? this.lentFile(path)
     const file = lent ?? this.builtFile(path)
     if (!file) {
@@ -445,6 +461,25 @@ export class RenderBrowser {
       ...(range ? { 'Content-Range': `bytes ${start}-${end}/${size}` } : {}),
     })
     createReadStream(file, { start, end }).pipe(response)
+  }
+
+  private encodePicture(request: IncomingMessage, response: ServerResponse): void {
+    const { pathname, searchParams } = new URL(request.url ?? '/', 'http://localhost')
+    const format = pathname.slice('/encode/'.length) as PictureToEncode['format']
+    const [width, height, quality] = ['width', 'height', 'quality'].map((name) =>
+      Number(searchParams.get(name)),
+    )
+    const parts: Buffer[] = []
+    request.on('data', (part: Buffer) => parts.push(part))
+    request.on('end', () => {
+      const pixels = Buffer.concat(parts)
+      const order = { format, width: width!, height: height!, quality: quality!, pixels }
+      const encoded = this.pictures?.(order) ?? Promise.reject(new Error('no encoder'))
+      encoded.then(
+        (file) => response.end(file),
+        (error: unknown) => response.writeHead(409).end(String(error)),
+      )
+    })
   }
 
   private takeFrame(request: IncomingMessage, response: ServerResponse): void {

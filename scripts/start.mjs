@@ -1,4 +1,10 @@
-import { ensureBuild, ensureDatabase, ensureModules, tryChromium } from './lib/setup.mjs'
+import {
+  ensureBuild,
+  ensureDatabase,
+  ensureModules,
+  tryChromium,
+  tryEncoders,
+} from './lib/setup.mjs'
 import { supervise } from './lib/supervise.mjs'
 
 // Needs nothing installed before it: plain Node, and Debian's packages fetched when they are
@@ -6,6 +12,7 @@ import { supervise } from './lib/supervise.mjs'
 try {
   ensureModules()
   tryChromium()
+  tryEncoders()
   const url = await ensureDatabase()
   ensureBuild()
   process.exit(await supervise(url))

@@ -1,11 +1,14 @@
 import { attach } from './lib/run.mjs'
-import { ensureBuild, ensureChromium, ensureModules } from './lib/setup.mjs'
+import { ensureBuild, ensureChromium, ensureModules, tryEncoders } from './lib/setup.mjs'
 
 // Runs in the caller's folder, so that relative file names work.
 try {
   ensureModules()
   ensureBuild()
-  if (process.argv[2] === 'deliver') ensureChromium()
+  if (process.argv[2] === 'deliver') {
+    ensureChromium()
+    tryEncoders()
+  }
   const env = { TELON_CWD: process.env.INIT_CWD ?? process.cwd() }
   process.exit(
     await attach(process.execPath, ['dist/server/telon.js', ...process.argv.slice(2)], env),

@@ -6,6 +6,7 @@ import {
   ensureChromium,
   ensureDatabase,
   ensureModules,
+  tryEncoders,
   tryFirefox,
   tryHeadlessShell,
 } from './lib/setup.mjs'
@@ -76,6 +77,7 @@ try {
   ensureChromium()
   tryHeadlessShell()
   tryFirefox()
+  tryEncoders()
   const url = await ensureDatabase()
   ensureBuild()
   mkdirSync(STATE, { recursive: true })

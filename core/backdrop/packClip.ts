@@ -22,14 +22,10 @@ export interface PackedClip {
  */
 export function packClip(recipe: ClipRecipe, track: EncodedTrack): PackedClip {
   const container = containerOf(recipe)
-  const repeats = deliveredRepeats(
-    recipe,
-    track.frames.length,
-    track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0),
-    presentationDelays(track.frames).delay > 0,
-  )
+  const { bytes, repeats } =
+    container === 'mp4' ? movie(recipe, track) : { bytes: writeWebm(track), repeats: 1 }
   return {
-    bytes: container === 'mp4' ? writeMp4(track, null, repeats) : writeWebm(track),
+    bytes,
     facts: {
       kind: 'clip',
       type: `video/${container}`,
@@ -47,6 +43,32 @@ export function packClip(recipe: ClipRecipe, track: EncodedTrack): PackedClip {
     },
   }
 }
+
+/**
+ * The MP4 of a track, its loop listed as often as planned; less often where the index of reordered
+ * frames, which cannot be told before, would exceed the budget.
+ */
+function movie(
+  recipe: ClipRecipe,
+  track: EncodedTrack,
+): Pick<PackedClip, 'bytes'> & { readonly repeats: number } {
+  const isReordered = presentationDelays(track.frames).delay > 0
+  const bytes = track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)
+  const planned = deliveredRepeats(recipe, track.frames.length, bytes, isReordered)
+  const whole = writeMp4(track, null, planned)
+  const budget = recipe.goal?.kind === 'budget' ? recipe.goal.bytes : Infinity
+  const excess = isReordered ? whole.byteLength - budget : 0
+  if (excess <= 0 || planned <= MIN_REPEATS) return { bytes: whole, repeats: planned }
+  const turn = (whole.byteLength - writeMp4(track, null, 1).byteLength) / (planned - 1)
+  const fitting = Math.max(MIN_REPEATS, planned - Math.ceil(excess / turn))
+  // Of frames that exceed the budget by themselves nothing is gained.
+  return whole.byteLength - (planned - fitting) * turn > budget
+    ? { bytes: whole, repeats: planned }
+    : { bytes: writeMp4(track, null, fitting), repeats: fitting }
+}
+
+/** So often at least, that every other loop point is gapless. */
+const MIN_REPEATS = 2
 
 function streamCodec(track: EncodedTrack): string {
   if (track.family === 'h264') {

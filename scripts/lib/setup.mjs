@@ -77,8 +77,31 @@ export function tryFirefox() {
   }
 }
 
+/** Encoder programs, by the Debian packages that they come in. */
+const ENCODERS = {
+  x264: 'x264',
+  vpxenc: 'vpx-tools',
+  SvtAv1EncApp: 'svt-av1',
+}
+
+/**
+ * Installs encoder programs where that is possible. Without them the browser encodes, so a failure
+ * is one line.
+ */
+export function tryEncoders() {
+  const missing = Object.entries(ENCODERS).flatMap(([command, name]) => (has(command) ? [] : name))
+  if (missing.length === 0) return
+  try {
+    apt(missing, 'encoder programs')
+  } catch {
+    say(
+      `Encoder programs are missing, so final files are about a third larger than they could be. To install them: sudo apt-get install -y ${missing.join(' ')}`,
+    )
+  }
+}
+
 /** The folders that the build is made from. */
-const BUILT = ['core', 'studio', 'runtime', 'server', 'cli', 'headless', 'demo', 'node']
+const BUILT = ['core', 'studio', 'runtime', 'server', 'cli', 'headless', 'encoders', 'demo', 'node']
 
 /** Builds what is out of date by the digest of its sources. */
 export function ensureBuild() {

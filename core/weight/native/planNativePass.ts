@@ -5,8 +5,8 @@ import type { Control, Encoder } from './Encoder'
 /** What the passes of an encoder program are planned from. */
 export interface NativeJob {
   readonly goal: WeightGoal
-  /** From quick encodes of the whole loop. */
-  readonly curve: ProbeCurve
+  /** From quick encodes of the whole loop; null before they are made. */
+  readonly curve: ProbeCurve | null
   readonly encoder: Pick<Encoder, 'scale' | 'budgetBy' | 'fullShare'>
   readonly frames: number
   readonly framesPerSecond: number
@@ -24,16 +24,16 @@ export interface NativePass {
   readonly psnr: number
 }
 
-/** What to do next, given the passes so far. */
+/** What to do next, given the passes so far: first make a probe, where its curve is needed. */
 export type NativeDecision =
+  | { readonly kind: 'probe' }
   | { readonly kind: 'encode'; readonly control: Control }
   | { readonly kind: 'keep'; readonly index: number }
 
 /** A file below this share of its budget is worth another pass. */
 const MIN_FILL = 0.98
-/** Shares of a budget to aim at: rates are met to within a hundredth or so. */
-const FIRST_RATE_TARGET = 0.985
-const LATER_RATE_TARGET = 0.99
+/** Share of a budget to aim at by rates: they are met to within a hundredth or so. */
+const RATE_TARGET = 0.991
 /** By settings, the first pass may miss by much and only shows what one costs; later ones do not. */
 const SETTING_TARGET = 0.993
 /** Beyond the probe; another one only where the last exceeds the budget. */
@@ -48,17 +48,43 @@ const SSIM_TOLERANCE = 0.002
  * exceeds the budget. Source: docs/weight.md, encoder programs.
  */
 export function planNativePass(job: NativeJob, made: readonly NativePass[]): NativeDecision {
+  const { goal, curve, encoder } = job
+  if (curve) return planOnCurve({ ...job, curve }, made)
+  // By rates nothing is needed to begin with; only where a budget is more than a quality without
+  // visible loss takes, it has to be known what that is.
+  if (goal.kind === 'quality' || encoder.budgetBy === 'setting') return { kind: 'probe' }
+  const [first] = made
+  if (!first) return { kind: 'encode', control: rateFor(job, data(job, goal.bytes), made) }
+  return isVisuallyLossless(first) ? { kind: 'probe' } : planByRate(job, goal.bytes, made)
+}
+
+type CurvedJob = NativeJob & { readonly curve: ProbeCurve }
+
+function planOnCurve(job: CurvedJob, made: readonly NativePass[]): NativeDecision {
   return job.goal.kind === 'budget'
     ? planForBudget(job, job.goal.bytes, made)
     : planForQuality(job, job.goal.ssim, made)
 }
 
+/** What a budget leaves to frames. */
+const data = (job: NativeJob, budget: number): number => dataBudget(job, budget).bytes
+
+/** Passes by rate alone, of a clip that its budget is too small for to show no loss. */
+function planByRate(job: NativeJob, budget: number, made: readonly NativePass[]): NativeDecision {
+  const last = made[made.length - 1]!
+  const isFilled = last.bytes <= budget && last.bytes >= budget * MIN_FILL
+  const missed = made.every((pass) => pass.bytes > budget)
+  return isFilled || made.length >= (missed ? MAX_PASSES : PLANNED_PASSES)
+    ? { kind: 'keep', index: bestWithin(made, budget) }
+    : { kind: 'encode', control: rateFor(job, data(job, budget), made) }
+}
+
 function planForBudget(
-  job: NativeJob,
+  job: CurvedJob,
   budget: number,
   made: readonly NativePass[],
 ): NativeDecision {
-  const { bytes } = dataBudget(job, budget)
+  const bytes = data(job, budget)
   const last = made[made.length - 1]
   const ceiling = ceilingSetting(job, made)
   const needsAnother =
@@ -74,18 +100,18 @@ function planForBudget(
 }
 
 /** Whether a first pass is as good as another one could be. */
-function isFinal(job: NativeJob, pass: NativePass, budget: number, ceiling: number): boolean {
-  if (pass.bytes > budget) return false
-  if (pass.bytes >= budget * MIN_FILL) return true
-  // Less is needed for a quality that shows no loss.
+function isFinal(job: CurvedJob, pass: NativePass, budget: number, ceiling: number): boolean {
   const { control } = pass
-  return (
-    control.kind === 'setting' &&
-    isVisuallyLossless(pass) &&
-    Math.abs(control.setting - ceiling) < MAX_CEILING_MISS * job.encoder.scale.coarsest
-  )
+  if (pass.bytes > budget) return false
+  if (!isVisuallyLossless(pass)) return pass.bytes >= budget * MIN_FILL
+  // Less may be enough for a quality that shows no loss.
+  return control.kind === 'setting'
+    ? Math.abs(control.setting - ceiling) < MAX_CEILING_MISS * job.encoder.scale.coarsest
+    : expectedBytes(job, ceiling, []) > pass.dataBytes * MIN_SAVING
 }
 
+/** A pass that would take more than this share of another is not worth its time. */
+const MIN_SAVING = 0.94
 /** A setting this close to the one wanted, as a share of the scale, is not made again. */
 const MAX_CEILING_MISS = 0.02
 
@@ -94,7 +120,7 @@ const MAX_CEILING_MISS = 0.02
  * else what fills the budget. Null where nothing better than what was made is known.
  */
 function controlFor(
-  job: NativeJob,
+  job: CurvedJob,
   bytes: number,
   ceiling: number,
   made: readonly NativePass[],
@@ -121,10 +147,9 @@ const sameSetting = (control: Control, setting: number): boolean =>
 function rateFor(job: NativeJob, bytes: number, made: readonly NativePass[]): Control {
   const plain = (bytes * 8 * job.framesPerSecond) / job.frames
   const last = made.findLast(({ control }) => control.kind === 'rate')
-  if (last?.control.kind !== 'rate')
-    return { kind: 'rate', bitsPerSecond: plain * FIRST_RATE_TARGET }
+  if (last?.control.kind !== 'rate') return { kind: 'rate', bitsPerSecond: plain * RATE_TARGET }
   const given = (last.control.bitsPerSecond * job.frames) / job.framesPerSecond / 8
-  return { kind: 'rate', bitsPerSecond: (plain * LATER_RATE_TARGET * given) / last.dataBytes }
+  return { kind: 'rate', bitsPerSecond: (plain * RATE_TARGET * given) / last.dataBytes }
 }
 
 /** A setting on the encoder's scale, rounded to the coarser side. */
@@ -137,7 +162,7 @@ function onScale({ scale }: Pick<Encoder, 'scale'>, setting: number): number {
  * Bytes of all frames at a setting: by the curve, corrected by the passes made. Of two passes at
  * settings the straight line through them counts, in logarithms.
  */
-function expectedBytes(job: NativeJob, setting: number, made: readonly NativePass[]): number {
+function expectedBytes(job: CurvedJob, setting: number, made: readonly NativePass[]): number {
   const { curve, frames, encoder } = job
   const told = (at: number): number => curve.loopBytes(at, frames)
   const known = made.flatMap(({ control, dataBytes }) =>
@@ -161,7 +186,7 @@ function expectedBytes(job: NativeJob, setting: number, made: readonly NativePas
 
 /** The finest setting from `ceiling` on whose expected bytes are at most `bytes`. */
 function finestWithin(
-  job: NativeJob,
+  job: CurvedJob,
   bytes: number,
   ceiling: number,
   made: readonly NativePass[],
@@ -176,7 +201,7 @@ function finestWithin(
  * The coarsest setting whose loss is not visible, by the curve and by how far the passes made are
  * from it.
  */
-function ceilingSetting(job: NativeJob, made: readonly NativePass[]): number {
+function ceilingSetting(job: CurvedJob, made: readonly NativePass[]): number {
   const { curve, encoder } = job
   const { ssim, psnr } = errorsOf(curve, made)
   return onScale(
@@ -217,7 +242,7 @@ function bestWithin(made: readonly NativePass[], budget: number): number {
 }
 
 function planForQuality(
-  job: NativeJob,
+  job: CurvedJob,
   wanted: number,
   made: readonly NativePass[],
 ): NativeDecision {

@@ -11,7 +11,7 @@ import { pictureKey, type PosterPictures } from './PosterPictures'
 const LADDER_STEPS = [1, 4, 7, 10, 13, 16, 19, 22, 25, 28, 31]
 
 /** One of the pictures that share bytes, in a format. */
-type FormattedPicture = SharedPicture & Pick<PosterRecipe, 'format'>
+type FormattedPicture = SharedPicture & Pick<PosterRecipe, 'format' | 'encoder'>
 
 /** What a picture became at the qualities that were tried: each is written once. */
 class PictureTries {
@@ -91,14 +91,14 @@ export class SharedQuality {
 
   /** The file of the picture that a recipe is for; the coarsest where even that is too heavy. */
   async choose(
-    { shared, format }: PosterRecipe,
+    { shared, format, encoder }: PosterRecipe,
     places: Places,
     signal: AbortSignal,
     onDone: (done: number) => void,
   ): Promise<WrittenPoster> {
     const { pictures, budgets, index } = shared!
     const limits = pictures.map((_, place) => ownLimit(budgets, place))
-    const all = pictures.map((picture) => this.triesOf({ ...picture, format }, places))
+    const all = pictures.map((picture) => this.triesOf({ ...picture, format, encoder }, places))
     const best: WrittenPoster[] = []
     for (const [place, tries] of all.entries()) {
       // Photographs of one set need about the same quality.
@@ -122,8 +122,8 @@ export class SharedQuality {
   }
 
   private triesOf(picture: FormattedPicture, places: Places): PictureTries {
-    const { sequence, width, height, copyBlur, format } = picture
-    const key = JSON.stringify([sequenceKey(sequence), width, height, copyBlur, format])
+    const { sequence, width, height, copyBlur, format, encoder } = picture
+    const key = JSON.stringify([sequenceKey(sequence), width, height, copyBlur, format, encoder])
     const known = this.tries.get(key)
     if (known) return known
     const made = new PictureTries(picture, places, this.pictures)

@@ -1,0 +1,211 @@
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
+import { availableParallelism, tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { ClipFacts } from '../core/api/renditions'
+import { packClip } from '../core/backdrop/packClip'
+import { overheadOf } from '../core/backdrop/passJob'
+import type { ClipRecipe } from '../core/backdrop/recipe'
+import { toNumber } from '../core/Fraction'
+import type { EncodedTrack } from '../core/media/EncodedTrack'
+import { trackOfStream } from '../core/media/streams/trackOfStream'
+import type { Control, EncodeRun } from '../core/weight/native/Encoder'
+import {
+  planNativePass,
+  type NativeJob,
+  type NativePass,
+} from '../core/weight/native/planNativePass'
+import { ProbeCurve, type ProbePoint } from '../core/weight/ProbeCurve'
+import type { ProbeFacts } from '../core/weight/ProbeFacts'
+import type { InputFiles, RenderBrowser } from '../headless/RenderBrowser'
+import type { InstalledEncoder } from './installed'
+import { runEncoder } from './runEncoder'
+import { spoolFrames, type SpooledFrames } from './spoolFrames'
+
+/** A finished clip, and the probe that it was planned from. */
+export interface EncodedClip {
+  readonly bytes: Uint8Array<ArrayBuffer>
+  readonly facts: ClipFacts
+  /** Null where none was needed. */
+  readonly probe: ProbeFacts | null
+}
+
+/** What is done at present, and which share of it is done. */
+export type EncodeStep = (step: 'frames' | 'probe' | 'pass', done: number, pass: number) => void
+
+export interface EncodeOptions {
+  readonly signal?: AbortSignal
+  readonly onStep?: EncodeStep
+  /** An earlier probe of the same clip with the same encoder. */
+  readonly probe?: ProbeFacts | null
+}
+
+/**
+ * Renders a clip with an encoder program: frames come from the browser once, are probed at quick
+ * settings, and encoded towards the recipe's goal; the finished file is decoded in the browser and
+ * compared with them. Nothing is left on disk. Errors: EncoderFailure; those of decoding; the
+ * signal's reason.
+ */
+export async function encodeClip(
+  browser: RenderBrowser,
+  installed: InstalledEncoder,
+  files: InputFiles,
+  recipe: ClipRecipe,
+  { signal = new AbortController().signal, onStep = () => undefined, probe }: EncodeOptions = {},
+): Promise<EncodedClip> {
+  const folder = await mkdtemp(join(tmpdir(), 'telon-encode-'))
+  try {
+    const spooled = await spoolFrames(browser, files, recipe, join(folder, 'frames'), signal, (k) =>
+      onStep('frames', k / recipe.sequence.frames, 0),
+    )
+    const work = new ClipEncoding(browser, installed, recipe, spooled, folder, signal, onStep)
+    return await work.render(probe ?? null)
+  } finally {
+    await rm(folder, { recursive: true, force: true })
+  }
+}
+
+/** A pass with its file. */
+interface MadePass extends Pick<EncodedClip, 'bytes' | 'facts'> {
+  readonly pass: NativePass
+}
+
+/** The encodes of one clip. */
+class ClipEncoding {
+  private hasStatistics = false
+
+  constructor(
+    private readonly browser: RenderBrowser,
+    private readonly installed: InstalledEncoder,
+    private readonly recipe: ClipRecipe,
+    private readonly spooled: SpooledFrames,
+    private readonly folder: string,
+    private readonly signal: AbortSignal,
+    private readonly onStep: EncodeStep,
+  ) {}
+
+  /** Quick encodes of the whole loop at a few settings. */
+  async probe(): Promise<ProbeFacts> {
+    const { encoder } = this.installed
+    const start = performance.now()
+    const points: ProbePoint[] = []
+    for (const [index, setting] of encoder.probed.entries()) {
+      const track = await this.encode({ kind: 'setting', setting }, 'quick', (done) =>
+        this.onStep('probe', (index + done) / encoder.probed.length, 0),
+      )
+      const { quality } = await this.compared(track)
+      const [first, ...others] = track.frames.map(({ data }) => data.byteLength)
+      points.push({
+        setting,
+        keyBytes: first!,
+        frameBytes: others.reduce((sum, size) => sum + size, 0) / Math.max(1, others.length),
+        ssim: quality.ssim,
+        psnr: quality.psnr,
+      })
+    }
+    return {
+      kind: 'probe',
+      steering: 'quantizer',
+      bounds: { finest: encoder.scale.finest, coarsest: encoder.scale.coarsest },
+      points,
+      anchorEvery: null,
+      parts: [],
+      frames: this.spooled.raw.frames,
+      seconds: Math.round((performance.now() - start) / 100) / 10,
+    }
+  }
+
+  /** Passes at full effort towards the recipe's goal. */
+  async render(known: ProbeFacts | null): Promise<EncodedClip> {
+    let probe = known
+    const { encoder } = this.installed
+    const { raw, seam } = this.spooled
+    const start = performance.now()
+    const job: Omit<NativeJob, 'curve'> = {
+      goal: this.recipe.goal ?? { kind: 'quality', ssim: QUICK_SSIM },
+      encoder,
+      frames: raw.frames,
+      framesPerSecond: toNumber(raw.frameRate),
+      overhead: overheadOf(this.recipe, raw.frames, encoder.stream === 'annexb'),
+    }
+    const made: MadePass[] = []
+    for (;;) {
+      const decision = planNativePass(
+        { ...job, curve: probe && new ProbeCurve(probe.points, probe.steering) },
+        made.map(({ pass }) => pass),
+      )
+      if (decision.kind === 'probe') {
+        probe = await this.probe()
+        continue
+      }
+      if (decision.kind === 'keep') {
+        const { bytes, facts } = made[decision.index]!
+        const encodeSeconds = Math.round((performance.now() - start) / 100) / 10
+        return { bytes, facts: { ...facts, seam, encodeSeconds, passes: made.length }, probe }
+      }
+      const number = made.length
+      const track = await this.encode(decision.control, 'full', (done) =>
+        this.onStep('pass', done, number),
+      )
+      const { bytes, facts } = packClip(this.recipe, track)
+      const { quality, seamRatio } = await this.compared(track)
+      made.push({
+        pass: {
+          control: decision.control,
+          dataBytes: track.frames.reduce((sum, { data }) => sum + data.byteLength, 0),
+          bytes: bytes.byteLength,
+          ssim: quality.ssim,
+          psnr: quality.psnr,
+        },
+        bytes,
+        facts: { ...facts, quality, deliveredSeamRatio: seamRatio },
+      })
+    }
+  }
+
+  private async encode(
+    control: Control,
+    effort: EncodeRun['effort'],
+    onDone: (done: number) => void,
+  ): Promise<EncodedTrack> {
+    const { encoder } = this.installed
+    const { raw, path } = this.spooled
+    const run: EncodeRun = {
+      raw,
+      effort,
+      control,
+      statisticsOnly: false,
+      statistics: join(this.folder, 'statistics'),
+      output: join(this.folder, 'stream'),
+      threads: availableParallelism(),
+    }
+    const needsStatistics =
+      effort === 'full' &&
+      (encoder.statisticsFor === 'all' ||
+        (encoder.statisticsFor === 'rate' && control.kind === 'rate'))
+    if (needsStatistics && !this.hasStatistics) {
+      await runEncoder(encoder, { ...run, statisticsOnly: true }, path, this.signal)
+      this.hasStatistics = true
+    }
+    await runEncoder(encoder, run, path, this.signal, (taken) => onDone(taken / raw.frames))
+    return trackOfStream(new Uint8Array(await readFile(run.output)), encoder.stream, {
+      family: encoder.family,
+      ...raw,
+    })
+  }
+
+  /** What a browser decodes of a track, against the frames that went in. */
+  private async compared(track: EncodedTrack): ReturnType<RenderBrowser['compare']> {
+    const { width, height, sequence } = this.recipe
+    const made = join(this.folder, 'made')
+    await writeFile(made, packClip(this.recipe, track).bytes)
+    return this.browser.compare(made, this.spooled.path, {
+      width,
+      height,
+      frames: this.spooled.raw.frames,
+      loops: sequence.loops,
+    })
+  }
+}
+
+/** The quality of a file that has no goal. */
+const QUICK_SSIM = 0.96

@@ -1,0 +1,64 @@
+import { execFile } from 'node:child_process'
+import { promisify } from 'node:util'
+import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
+import type { Family } from '../core/weight/families'
+import type { Encoder } from '../core/weight/native/Encoder'
+import { ENCODERS } from '../core/weight/native/encoders'
+import type { PictureEncoder } from './encodePicture'
+
+const run = promisify(execFile)
+/** A program that does not say its version in this time is taken for missing. */
+const ANSWER_MS = 10_000
+
+/** An encoder program of this machine, with its version. */
+export interface InstalledEncoder {
+  readonly encoder: Encoder
+  readonly version: string
+  /** Program and version, as recipes name them. */
+  readonly name: string
+}
+
+/**
+ * The encoder programs of this machine, those that are preferred first. `TELON_ENCODERS` limits
+ * them to those it lists (`x264,vpxenc`; `none` for none).
+ */
+export async function installedEncoders(
+  environment: Readonly<Record<string, string | undefined>> = process.env,
+): Promise<InstalledEncoder[]> {
+  const allowed = environment['TELON_ENCODERS']?.split(',').map((name) => name.trim())
+  const found = await Promise.all(
+    ENCODERS.filter(({ program }) => !allowed || allowed.includes(program)).map(async (encoder) => {
+      const version = await versionOf(encoder)
+      return version ? [{ encoder, version, name: `${encoder.program} ${version}` }] : []
+    }),
+  )
+  return found.flat()
+}
+
+async function versionOf({
+  command,
+  versionArguments,
+  versionPattern,
+}: Encoder): Promise<string | null> {
+  const printed = await run(command, [...versionArguments], { timeout: ANSWER_MS }).then(
+    ({ stdout, stderr }) => stdout + stderr,
+    // Some print it and end with an error, since no file was given.
+    (error: { stdout?: string; stderr?: string }) => (error.stdout ?? '') + (error.stderr ?? ''),
+  )
+  return versionPattern.exec(printed)?.[1] ?? null
+}
+
+/** The best encoders of those installed, as a document names them; null for the browser's. */
+export function bestEncoders(
+  installed: readonly InstalledEncoder[],
+  pictures: PictureEncoder | null,
+): BackdropDocument['weight']['encoders'] {
+  const nameFor = (family: Family): string | null =>
+    installed.find(({ encoder }) => encoder.family === family)?.name ?? null
+  return {
+    av1: nameFor('av1'),
+    vp9: nameFor('vp9'),
+    h264: nameFor('h264'),
+    pictures: pictures?.name ?? null,
+  }
+}
