@@ -23,6 +23,7 @@ import { startTestServer } from '../server/testing/testServer'
 import { measureArrival } from './arrival'
 import { measureContrastCost } from './contrast'
 import { compareWithScreens } from './seen'
+import { measureEncoders } from './encoders'
 import { measureJoins } from './joins'
 import { measureKills } from './kill'
 import { measureParticleCost } from './particleCost'
@@ -98,6 +99,15 @@ if (process.argv.includes('--picture')) {
 }
 if (process.argv.includes('--time')) {
   await measureTime(FILES)
+  process.exit(0)
+}
+if (process.argv.includes('--joins')) {
+  await measureJoins(join(FILES, 'rain-platform.mp4'))
+  process.exit(0)
+}
+const encoders = process.argv.indexOf('--encoders')
+if (encoders >= 0) {
+  await measureEncoders(FILES, process.argv.slice(encoders + 1))
   process.exit(0)
 }
 const only = process.argv.indexOf('--weight')

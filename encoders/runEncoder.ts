@@ -41,6 +41,8 @@ export async function runEncoder(
     {
       cwd: dirname(run.output),
       stdio: ['pipe', 'ignore', 'pipe'],
+      // A group of its own, so that what it starts ends with it.
+      detached: true,
       env: { PATH: process.env['PATH'] },
     },
   )
@@ -55,7 +57,7 @@ export async function runEncoder(
     )
     child.once('close', (code, by) => resolve(by ?? code ?? 0))
   })
-  const kill = (): void => void child.kill('SIGKILL')
+  const kill = (): void => killGroup(child.pid)
   signal.addEventListener('abort', kill, { once: true })
   let late = false
   const timer = setTimeout(
@@ -89,6 +91,16 @@ export async function runEncoder(
 
 function secondsFor({ raw: { width, height, frames } }: EncodeRun): number {
   return Math.max(MIN_SECONDS, ((width * height * frames) / 1e6) * MAX_SECONDS_PER_MEGAPIXEL)
+}
+
+/** Ends a process with all that it has started. */
+function killGroup(pid: number | undefined): void {
+  if (pid === undefined) return
+  try {
+    process.kill(-pid, 'SIGKILL')
+  } catch {
+    // It has ended already.
+  }
 }
 
 function lower(pid: number): void {

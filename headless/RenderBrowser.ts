@@ -42,11 +42,11 @@ const POSTER_TYPES: Readonly<Record<string, string>> = {
   '.svg': 'image/svg+xml',
 }
 
-/** How Debian's Chromium is started everywhere here. */
+/** How Debian's Chromium is started everywhere here: with its sandbox, which root cannot have. */
 export const CHROMIUM = {
   executablePath: '/usr/bin/chromium',
   args: [
-    '--no-sandbox',
+    ...(process.getuid?.() === 0 ? ['--no-sandbox'] : []),
     '--disable-gpu',
     '--disable-quic',
     '--no-first-run',

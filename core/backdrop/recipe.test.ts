@@ -171,6 +171,19 @@ describe('what makes files anew', () => {
     [...clipRecipes(document, SOURCE), ...posterRecipes(document, SOURCE)]
       .filter((file) => file.screenClass === each)
       .map(({ recipe }) => recipeKey(recipe))
+  it('is an encoder, with its version, of the formats that it makes', () => {
+    const before = inventBackdrop()
+    const encoders = { av1: null, vp9: null, h264: 'x264 0.164.3095', pictures: 'sharp 0.35.5' }
+    const after = reduce(before, { type: 'weight/set', weight: { encoders } })
+    const [old, made] = [keysOf(before, 'wide'), keysOf(after, 'wide')]
+    expect(made.filter((key) => key.includes(':x264-0.164.3095:h264:'))).toHaveLength(1)
+    expect(made.filter((key) => key.includes(':sharp-0.35.5:'))).toHaveLength(3)
+    // What the browser makes keeps its key: nothing is rendered again.
+    expect(made.filter((key) => old.includes(key))).toHaveLength(2)
+    expect(keysOf(reduce(after, { type: 'weight/set', weight: before.weight }), 'wide')).toEqual(
+      old,
+    )
+  })
   it('is never a row that is locked (seed 96)', () => {
     fc.assert(
       fc.property(ACTIONS, screenClass, ACTIONS, (before, each, after) => {

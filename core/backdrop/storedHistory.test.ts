@@ -7,6 +7,7 @@ import {
   asVersion15,
   asVersion16,
   asVersion17,
+  asVersion18,
   asVersion4,
   asVersion5,
   asVersion6,
@@ -94,6 +95,7 @@ const OLD: Readonly<Record<number, Record<string, unknown>>> = (() => {
     15: asVersion15(DOCUMENT),
     16: asVersion16(DOCUMENT),
     17: asVersion17(DOCUMENT),
+    18: asVersion18(DOCUMENT),
   }
 })()
 
@@ -132,7 +134,11 @@ describe.each(Object.keys(OLD).map(Number))('a backdrop stored under version %i'
     // Until version 14 a scrim was one layer.
     const scrimAt = version < 15 ? 'scrim.strength' : 'scrim.layers'
     const layers =
-      version < 16 ? asVersion15(DOCUMENT).scrim.layers : asVersion17(DOCUMENT).scrim.layers
+      version < 16
+        ? asVersion15(DOCUMENT).scrim.layers
+        : version < 18
+          ? asVersion17(DOCUMENT).scrim.layers
+          : DOCUMENT.scrim.layers
     const [layer] = layers
     const stored = edit(old, [
       ['copy.heading', 'Night trains'],

@@ -4,11 +4,17 @@ import type { Scrim } from '../scrim/Scrim'
 /** What older versions could say: documents of footage. */
 type FootageDocument = DocumentOf<'footage'>
 
+/** A document as version 18 wrote it: all files by the browser. */
+export function asVersion18<D extends BackdropDocument>(document: D) {
+  const { encoders: _, ...weight } = document.weight
+  return { ...document, version: 18, weight }
+}
+
 /** A document as version 17 wrote it: without textures, tone, and anything around letters. */
 export function asVersion17<D extends BackdropDocument>(document: D) {
   const { phone } = document.ownScrim
   const { letters: _1, ...copy } = document.copy
-  const { tone: _2, ...rest } = document
+  const { tone: _2, ...rest } = asVersion18(document)
   return {
     ...rest,
     version: 17,

@@ -23,10 +23,10 @@ const concat = (parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> => {
 /**
  * A progressive MP4 with its index before the data: one picture track with constant durations, and
  * sound when given. Where frames are shown in another order than they are decoded in, composition
- * offsets say when, and an edit list takes back the delay of the first. With `repeats` the index lists the same samples this multiple of over, one chunk each,
- * while the data stand once: players then go from the last frame to the first without the pause
- * that their own looping makes (docs/method.md (loop point)). Throws RangeError
- * for a track without frames.
+ * offsets say when, and an edit list takes back the delay of the first. With `repeats` the index
+ * lists the same samples this multiple of over, one chunk each, while the data stand once: players
+ * then go from the last frame to the first without the pause that their own looping makes
+ * (docs/method.md (loop point)). Throws RangeError for a track without frames.
  */
 export function writeMp4(
   track: EncodedTrack,

@@ -61,7 +61,9 @@ export interface Encoder {
   readonly budgetBy: Control['kind']
   /** Which runs need statistics of the clip. */
   readonly statisticsFor: 'rate' | 'all' | 'none'
-  /** Bytes at full effort against a quick encode at the same setting, as measured: a first guess. */
+  /**
+   * Bytes at full effort against a quick encode at the same setting, as measured: a first guess.
+   */
   readonly fullShare: number
   /** The arguments of a run; it reads frames from its standard input. */
   arguments(run: EncodeRun): string[]

@@ -34,7 +34,9 @@ export type NativeDecision =
 const MIN_FILL = 0.98
 /** Share of a budget to aim at by rates: they are met to within a hundredth or so. */
 const RATE_TARGET = 0.991
-/** By settings, the first pass may miss by much and only shows what one costs; later ones do not. */
+/**
+ * By settings, the first pass may miss by much and only shows what one costs; later ones do not.
+ */
 const SETTING_TARGET = 0.993
 /** Beyond the probe; another one only where the last exceeds the budget. */
 const PLANNED_PASSES = 2

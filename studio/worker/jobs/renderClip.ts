@@ -1,5 +1,5 @@
 import type { ClipFacts } from '../../../core/api/wire'
-import { packClip } from '../../../core/backdrop/packClip'
+import { packClip } from '../../../core/api/packClip'
 import { passJob } from '../../../core/backdrop/passJob'
 import { probeOf, type ClipRecipe } from '../../../core/backdrop/recipe'
 import { toNumber } from '../../../core/Fraction'

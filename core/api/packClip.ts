@@ -1,4 +1,5 @@
-import type { ClipFacts } from '../api/renditions'
+import { deliveredRepeats } from '../backdrop/passJob'
+import { containerOf, type ClipRecipe } from '../backdrop/recipe'
 import { toNumber } from '../Fraction'
 import { av1CodecString, findAv1Sequence } from '../media/codecs/av1'
 import { avcCodecString, parseSps } from '../media/codecs/h264'
@@ -6,8 +7,7 @@ import { lowestVp9Level, parseVp9Frame, vp9CodecString } from '../media/codecs/v
 import { presentationDelays, type EncodedTrack } from '../media/EncodedTrack'
 import { bitsPerSecond, writeMp4 } from '../media/isobmff/writeMp4'
 import { writeWebm } from '../media/matroska/writeWebm'
-import { deliveredRepeats } from './passJob'
-import { containerOf, type ClipRecipe } from './recipe'
+import type { ClipFacts } from './renditions'
 
 /** A clip in its container. */
 export interface PackedClip {

@@ -1,0 +1,267 @@
+import { describe, expect, it } from 'vitest'
+import { ProbeCurve, type ProbePoint } from '../ProbeCurve'
+import type { Control, Encoder, EncodeRun } from './Encoder'
+import { encoderNameSchema } from './encoderName'
+import { bestEncoder, encoderOf, ENCODERS } from './encoders'
+import {
+  planNativePass,
+  type NativeDecision,
+  type NativeJob,
+  type NativePass,
+} from './planNativePass'
+
+const FRAMES = 250
+/** An encoder as the real ones behave: bytes halve every so many steps, quality falls. */
+interface Simulated {
+  /** Bytes of all frames at setting 20, and the steps in which they halve. */
+  readonly bytes: number
+  readonly halving: number
+  /** How much heavier or lighter full effort is than quick effort at a setting. */
+  readonly full: number
+  /** Ratio of bytes to the rate asked for, and how far a pass may be off in either direction. */
+  readonly answer?: number
+  readonly best?: number
+}
+
+function bytesAt({ bytes, halving }: Simulated, setting: number): number {
+  return bytes * 2 ** ((20 - setting) / halving)
+}
+const qualityAt = (setting: number, best = 52): { ssim: number; psnr: number } => ({
+  psnr: best - 0.4 * setting,
+  ssim: 1 - 0.004 * 2 ** ((setting - 20) / 10) * 2 ** ((52 - best) / 6),
+})
+
+function curveOf(simulated: Simulated, settings: readonly number[]): ProbeCurve {
+  const points: ProbePoint[] = settings.map((setting) => {
+    const all = bytesAt(simulated, setting)
+    return {
+      setting,
+      keyBytes: all * 0.2,
+      frameBytes: (all * 0.8) / (FRAMES - 1),
+      ...qualityAt(setting, simulated.best),
+    }
+  })
+  return new ProbeCurve(points, 'quantizer')
+}
+
+/** Carries out what is planned, and gives the passes and the one kept. */
+function run(
+  encoder: Pick<Encoder, 'scale' | 'budgetBy' | 'fullShare' | 'probed'>,
+  goal: NativeJob['goal'],
+  simulated: Simulated,
+): { readonly made: NativePass[]; readonly kept: NativePass; readonly probes: number } {
+  const overhead = (): number => 1_000
+  let curve: ProbeCurve | null = null
+  let probes = 0
+  const made: NativePass[] = []
+  for (let step = 0; step < 8; step++) {
+    const decision: NativeDecision = planNativePass(
+      { goal, curve, encoder, frames: FRAMES, framesPerSecond: 25, overhead },
+      made,
+    )
+    if (decision.kind === 'keep') return { made, kept: made[decision.index]!, probes }
+    if (decision.kind === 'probe') {
+      probes += 1
+      curve = curveOf(simulated, encoder.probed)
+      continue
+    }
+    made.push(passOf(decision.control, simulated))
+  }
+  throw new Error('it never ends')
+}
+
+function passOf(control: Control, simulated: Simulated): NativePass {
+  const asked =
+    control.kind === 'setting'
+      ? bytesAt(simulated, control.setting) * simulated.full
+      : ((control.bitsPerSecond * FRAMES) / 25 / 8) * (simulated.answer ?? 1)
+  const dataBytes = Math.round(asked)
+  const setting =
+    control.kind === 'setting'
+      ? control.setting
+      : 20 - simulated.halving * Math.log2(asked / simulated.full / simulated.bytes)
+  return { control, dataBytes, bytes: dataBytes + 1_000, ...qualityAt(setting, simulated.best) }
+}
+
+const budget = (bytes: number) => ({ kind: 'budget', bytes }) as const
+/** A clip whose quality without visible loss would take far more than any budget here. */
+const HEAVY: Simulated = { bytes: 5_000_000, halving: 6, full: 0.9 }
+
+describe('a budget by rate (x264)', () => {
+  const x264 = encoderOf('x264')
+  it('takes one pass and no probe where the rate is met', () => {
+    const { made, kept, probes } = run(x264, budget(300_000), { ...HEAVY, answer: 1.003 })
+    expect([made.length, probes]).toEqual([1, 0])
+    expect(kept.bytes).toBeLessThanOrEqual(300_000)
+    expect(kept.bytes).toBeGreaterThanOrEqual(300_000 * 0.98)
+  })
+  it.each([0.8, 0.95, 1.02, 1.15, 1.6])(
+    'fills it with the second pass where the first came to %s of its rate',
+    (answer) => {
+      const { made, kept } = run(x264, budget(300_000), { ...HEAVY, answer })
+      expect(made.length).toBe(2)
+      expect(kept.bytes).toBeLessThanOrEqual(300_000)
+      expect(kept.bytes).toBeGreaterThanOrEqual(300_000 * 0.98)
+    },
+  )
+  it('makes a third pass only where the second is over as well', () => {
+    const over = (bytes: number): NativePass => ({
+      control: { kind: 'rate', bitsPerSecond: 200_000 },
+      dataBytes: bytes - 1_000,
+      bytes,
+      ssim: 0.9,
+      psnr: 36,
+    })
+    const plan = (...made: NativePass[]) =>
+      planNativePass(
+        {
+          goal: budget(250_000),
+          curve: null,
+          encoder: x264,
+          frames: FRAMES,
+          framesPerSecond: 25,
+          overhead: () => 1_000,
+        },
+        made,
+      )
+    expect(plan(over(270_000), over(251_000)).kind).toBe('encode')
+    expect(plan(over(270_000), over(230_000))).toEqual({ kind: 'keep', index: 1 })
+    expect(plan(over(270_000), over(251_000), over(252_000))).toEqual({ kind: 'keep', index: 1 })
+  })
+  it('probes where a rate shows no loss, and then takes what a quality without loss takes', () => {
+    const light: Simulated = { bytes: 40_000, halving: 6, full: 0.9 }
+    const { made, kept, probes } = run(x264, budget(300_000), light)
+    expect(probes).toBe(1)
+    expect(made.length).toBe(2)
+    expect(kept.control.kind).toBe('setting')
+    expect(kept.bytes).toBeLessThan(100_000)
+    expect(kept.psnr).toBeGreaterThanOrEqual(45)
+  })
+})
+
+describe.each(['svt-av1', 'vpxenc', 'aomenc'] as const)('a budget by settings (%s)', (program) => {
+  const encoder = encoderOf(program)
+  /** What one step of the scale changes at most. */
+  const step = (halving: number): number => 1 - 2 ** (-encoder.scale.step / halving)
+  it.each([
+    ['as the first guess says', encoder.fullShare],
+    ['lighter than it', encoder.fullShare * 0.6],
+    ['heavier than it', encoder.fullShare * 1.7],
+  ])('is kept in two passes where full effort is %s', (_, full) => {
+    const simulated = { bytes: 2_000_000, halving: 9, full }
+    const { made, kept, probes } = run(encoder, budget(200_000), simulated)
+    expect(probes).toBe(1)
+    expect(made.length).toBeLessThanOrEqual(2)
+    expect(kept.bytes).toBeLessThanOrEqual(200_000)
+    expect(kept.bytes).toBeGreaterThanOrEqual(200_000 * (1 - step(9) - 0.015))
+  })
+  it('ends at a quality without visible loss where bytes are left', () => {
+    const { kept } = run(encoder, budget(2_000_000), { bytes: 60_000, halving: 9, full: 0.9 })
+    expect(kept.psnr).toBeGreaterThanOrEqual(45)
+    expect(kept.psnr).toBeLessThan(46.5)
+  })
+  it('keeps the smallest there is where nothing is small enough', () => {
+    const { made, kept } = run(encoder, budget(3_000), { bytes: 9e6, halving: 9, full: 1 })
+    expect(kept.bytes).toBe(Math.min(...made.map(({ bytes }) => bytes)))
+    expect(kept.control).toEqual({ kind: 'setting', setting: 63 })
+  })
+  it('never makes the same pass twice', () => {
+    for (const full of [0.4, 0.7, 1, 1.6, 3]) {
+      const { made } = run(encoder, budget(150_000), { bytes: 2e6, halving: 7, full })
+      const controls = made.map(({ control }) => JSON.stringify(control))
+      expect(new Set(controls).size).toBe(controls.length)
+    }
+  })
+})
+
+describe('a quality', () => {
+  it.each(ENCODERS)('is reached in two passes with $program', (encoder) => {
+    const { made, kept } = run(
+      encoder,
+      { kind: 'quality', ssim: 0.98 },
+      { bytes: 900_000, halving: 8, full: 1, best: 50 },
+    )
+    expect(made.length).toBeLessThanOrEqual(2)
+    expect(kept.ssim).toBeGreaterThanOrEqual(0.978)
+    expect(kept.ssim).toBeLessThan(0.986)
+  })
+})
+
+describe('the command line of an encoder', () => {
+  const order = (more: Partial<EncodeRun> = {}): EncodeRun => ({
+    raw: {
+      width: 1280,
+      height: 720,
+      frameRate: { num: 30_000, den: 1001 },
+      frames: 300,
+      colour: { primaries: 1, transfer: 1, matrix: 1 },
+    },
+    effort: 'full',
+    control: { kind: 'setting', setting: 30.5 },
+    statisticsOnly: false,
+    statistics: '/x/statistics',
+    output: '/x/stream',
+    threads: 2,
+    ...more,
+  })
+  it('asks x264 for closed groups, a level that phones accept, and limited BT.709', () => {
+    const line = encoderOf('x264').arguments(order()).join(' ')
+    for (const part of [
+      '--input-res 1280x720 --fps 30000/1001',
+      '--profile high --level 4.1 --keyint infinite --range tv',
+      '--colorprim bt709 --transfer bt709 --colormatrix bt709',
+      '--crf 30.5',
+    ])
+      expect(line).toContain(part)
+    expect(line).not.toContain('open-gop')
+    expect(line.endsWith('--output /x/stream -')).toBe(true)
+  })
+  it('gives x264 a higher level only where pictures are larger than phones take', () => {
+    const large = order({ raw: { ...order().raw, width: 2560, height: 1440 } })
+    expect(encoderOf('x264').arguments(large)).toContain('5.0')
+  })
+  it('reads and writes the same statistics in both passes of a rate', () => {
+    const control = { kind: 'rate', bitsPerSecond: 812_345 } as const
+    const [first, second] = [true, false].map((statisticsOnly) =>
+      encoderOf('x264').arguments(order({ control, statisticsOnly })).join(' '),
+    )
+    expect(first).toContain('--bitrate 812 --ratetol 0.1 --pass 1 --stats /x/statistics')
+    expect(first).toContain('--output /dev/null')
+    expect(second).toContain('--pass 2 --stats /x/statistics')
+  })
+  it('gives SVT-AV1 a quarter of a step by offsets of its quantizer', () => {
+    const line = encoderOf('svt-av1').arguments(order()).join(' ')
+    expect(line).toContain('--crf 30 --use-fixed-qindex-offsets 2 --qindex-offsets [2,2,2,2,2,2]')
+    const whole = order({ control: { kind: 'setting', setting: 31 } })
+    expect(encoderOf('svt-av1').arguments(whole).join(' ')).not.toContain('offsets')
+  })
+  it('lets no encoder add key frames at intervals', () => {
+    expect(encoderOf('svt-av1').arguments(order())).toContain('-1')
+    for (const program of ['vpxenc', 'aomenc'] as const)
+      expect(encoderOf(program).arguments(order())).toContain('--kf-max-dist=100000')
+  })
+  it('is quick for a probe, and then needs no statistics', () => {
+    for (const program of ['vpxenc', 'aomenc'] as const) {
+      const line = encoderOf(program).arguments(order({ effort: 'quick' }))
+      expect(line).toContain('--passes=1')
+      expect(line.join(' ')).not.toContain('--fpf')
+    }
+  })
+  it('passes nothing of a clip but numbers: no part of it is a name or a text', () => {
+    for (const encoder of ENCODERS)
+      for (const part of encoder.arguments(order())) expect(part).toMatch(/^[\w./:=,[\]-]+$/)
+  })
+})
+
+describe('encoders that are there', () => {
+  it('are taken in their order', () => {
+    expect(bestEncoder('av1', ['aomenc', 'svt-av1'])?.program).toBe('svt-av1')
+    expect(bestEncoder('av1', ['aomenc'])?.program).toBe('aomenc')
+    expect(bestEncoder('h264', ['aomenc'])).toBeNull()
+  })
+  it('are named by program and version', () => {
+    expect(encoderNameSchema.safeParse('x264 0.164.3095').success).toBe(true)
+    expect(encoderNameSchema.safeParse('x264').success).toBe(false)
+    expect(encoderNameSchema.safeParse('x264 1; rm').success).toBe(false)
+  })
+})
