@@ -113,9 +113,9 @@ describe('in the workbench', () => {
     await expect.poll(() => page.getByRole('radio', { name: 'Texture' }).count()).toBe(0)
     await page.getByRole('button', { name: 'Remove this layer' }).click()
     await page.getByRole('button', { name: 'Measure copy with each pattern' }).click()
-    await page.getByText('without this layer it is').waitFor({ timeout: 120_000 })
+    await page.getByText('without this layer it is').waitFor({ timeout: 200_000 })
     await expect
-      .poll(() => patterns.getByText(/\d : 1/).count(), { timeout: 120_000 })
+      .poll(() => patterns.getByText(/\d : 1/).count(), { timeout: 200_000 })
       .toBe(PATTERNS.length)
     // What was measured is true for what it was measured of.
     await page.getByRole('slider', { name: /^Scale/ }).press('ArrowRight')
@@ -134,7 +134,7 @@ describe('in the workbench', () => {
         await page.getByRole('button', { name: /^Undo/ }).click()
     await expect.poll(async () => (await saved(id)).scrim).toEqual(before.scrim)
     expect(complaints).toEqual([])
-  })
+  }, 420_000)
   it('a gradient is fitted to the copy, in one step', async () => {
     await open('Dusk window')
     const id = /backdrops\/([^/]+)/.exec(page.url())![1]!
