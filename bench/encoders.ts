@@ -39,6 +39,10 @@ const MIDDLE_SSIM = 0.96
  */
 const TRIES = 2
 const EQUAL = 0.005
+/**
+ * An own file that is further off than this is no comparison: the programs have a smallest size.
+ */
+const COMPARABLE = 0.1
 /** What twice the bytes give where one attempt was enough: about a difference of half a percent. */
 const USUAL_SLOPE = { psnr: 3, ssim: 0.01 }
 const SIGNAL = new AbortController().signal
@@ -168,7 +172,7 @@ async function compareClip(
   browser: RenderBrowser,
   installed: InstalledEncoder,
   file: string,
-): Promise<{ readonly row: string; readonly own: number; readonly saved: number }> {
+): Promise<{ readonly row: string; readonly own: number | null; readonly saved: number }> {
   const { encoder } = installed
   const folder = await mkdtemp(join(tmpdir(), 'telon-bench-'))
   try {
@@ -199,6 +203,7 @@ async function compareClip(
       goal: { kind: 'quality', ssim: telon.ssim },
     })
     const saved = 1 - bytes.byteLength / alike.bytes.byteLength
+    const isEqual = Math.abs(own.bytes / data - 1) <= COMPARABLE
     const cells = [
       basename(file).replace(/\.[^.]*$/, ''),
       installed.name,
@@ -207,15 +212,15 @@ async function compareClip(
       telon.ssim.toFixed(4),
       telon.psnr.toFixed(2),
       `${signed((own.bytes / data - 1) * 100, 1)} %`,
-      signed(telon.psnr - own.psnr, 2),
-      signed((telon.ssim - own.ssim) * 1000, 1),
+      isEqual ? signed(telon.psnr - own.psnr, 2) : '–',
+      isEqual ? signed((telon.ssim - own.ssim) * 1000, 1) : '–',
       (alike.bytes.byteLength / 1000).toFixed(1),
       ((alike.facts as ClipFacts).quality?.ssim ?? 0).toFixed(4),
       `${(saved * 100).toFixed(0)} %`,
       facts.passes,
       `${facts.seam?.ratio ?? '–'} / ${facts.deliveredSeamRatio ?? '–'}`,
     ]
-    return { row: `| ${cells.join(' | ')} |`, own: telon.psnr - own.psnr, saved }
+    return { row: `| ${cells.join(' | ')} |`, own: isEqual ? telon.psnr - own.psnr : null, saved }
   } finally {
     await rm(folder, { recursive: true, force: true })
   }
@@ -241,7 +246,7 @@ export async function measureEncoders(demo: string, own: readonly string[]): Pro
       if (!program || !OWN[program.encoder.program]) continue
       const made = await compareClip(browser, program, file)
       rows.push(made.row)
-      gains.get(family)!.own.push(made.own)
+      if (made.own !== null) gains.get(family)!.own.push(made.own)
       gains.get(family)!.saved.push(made.saved)
       console.log(made.row)
       await writeFile(TABLE, tableOf(rows, gains))
@@ -257,15 +262,15 @@ interface Gains {
 function tableOf(rows: readonly string[], gains: ReadonlyMap<string, Gains>): string {
   const sums = [...gains].map(
     ([family, { own, saved }]) =>
-      `| ${family} | ${own.length} | ${signed(mean(own), 2)} | ${signed(Math.min(...own), 2)} | ${(mean(saved) * 100).toFixed(0)} % | ${(Math.min(...saved) * 100).toFixed(0)} % |`,
+      `| ${family} | ${own.length} of ${saved.length} | ${own.length > 0 ? `${signed(mean(own), 2)} | ${signed(Math.min(...own), 2)}` : '– | –'} | ${(mean(saved) * 100).toFixed(0)} % | ${(Math.min(...saved) * 100).toFixed(0)} % |`,
   )
   return `# Encoder programs, measured
 
 Made by \`npm run bench -- --encoders [clips of one's own]\` on ${new Date().toISOString().slice(0, 10)}; do not edit. ${SECONDS} seconds of each clip, 1280 pixels wide at most. The budget is 65 % of what the browser's
 encoder takes for SSIM ${MIDDLE_SSIM}. *dB* and *SSIM × 1000*: Telon's file against the program's own two passes at its usual settings (x264 veryslow; vpxenc good, cpu-used 1; SVT-AV1 preset 5) at
-the bytes beside, over all frames, luma. *browser*: bytes that the browser's encoder takes for the same SSIM. *seam*: of the composed and of the decoded loop.
+the bytes beside, over all frames, luma. – where those are not within ${COMPARABLE * 100} %. *browser*: bytes that the browser's encoder takes for the same SSIM. *seam*: of the composed and of the decoded loop.
 
-| format | clips | mean dB | worst dB | mean saved | least saved |
+| format | compared | mean dB | worst dB | mean saved | least saved |
 | --- | --- | --- | --- | --- | --- |
 ${sums.join('\n')}
 

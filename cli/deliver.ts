@@ -11,6 +11,7 @@ import {
   posterRecipes,
   probeOf,
   recipeKey,
+  type ClipRecipe,
   type Recipe,
 } from '../core/backdrop/recipe'
 import type { ScreenClass } from '../core/fit/screens'
@@ -51,7 +52,7 @@ export async function deliver(
       ? await renderFiles(
           browser,
           { ...drafted, file: drafted.file },
-          await encodersFor(options, browser, say),
+          await encodersFor(options, browser),
           say,
         )
       : { document: drafted.document, made: new Map<string, MadeFile>() }
@@ -102,10 +103,12 @@ async function renderFiles(
   const made = new Map<string, MadeFile>()
   const settled = await settle(browser, say)
   const document = { ...settled, weight: { ...settled.weight, encoders: encoders.chosen } }
+  const clips = clipRecipes(document, known)
   const wanted: { screenClass: ScreenClass; slide?: number; recipe: Recipe }[] = [
-    ...clipRecipes(document, known),
+    ...clips,
     ...posterRecipes(document, known),
   ]
+  if (encoders.isBest) sayMissing(clips, say)
   const over = new Set<ScreenClass>()
   for (const [index, { screenClass, slide, recipe }] of wanted.entries()) {
     const label = `${index + 1}/${wanted.length} ${recipe.kind === 'poster' ? `${pictureName(recipe, slide)} ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
@@ -146,28 +149,36 @@ async function renderFiles(
 interface Encoders {
   readonly installed: readonly InstalledEncoder[]
   readonly chosen: BackdropDocument['weight']['encoders']
+  /** Whether the best were asked for. */
+  readonly isBest: boolean
 }
 
-/**
- * What files are encoded with. Says which encoder programs would make them smaller, where they are
- * missing.
- */
+/** What files are encoded with. */
 async function encodersFor(
-  { encoders, formats = FAMILIES }: DeliverOptions,
+  { encoders }: DeliverOptions,
   browser: RenderBrowser,
-  say: (line: string) => void,
 ): Promise<Encoders> {
-  if (encoders === 'browser') return { installed: [], chosen: FIRST_DECISIONS.weight.encoders }
+  if (encoders === 'browser')
+    return { installed: [], chosen: FIRST_DECISIONS.weight.encoders, isBest: false }
   const [installed, pictures] = await Promise.all([installedEncoders(), pictureEncoder()])
   browser.pictures = pictures?.encode ?? null
-  const missing = formats.filter(
-    (family) => !installed.some(({ encoder }) => encoder.family === family),
+  return { installed, chosen: bestEncoders(installed, pictures), isBest: true }
+}
+
+/** Says which encoder programs would make these clips smaller. */
+function sayMissing(
+  clips: readonly { readonly recipe: ClipRecipe }[],
+  say: (line: string) => void,
+) {
+  const missing = FAMILIES.filter((family) =>
+    clips.some(({ recipe }) => recipe.family === family && recipe.encoder === null),
   )
-  if (missing.length > 0)
-    say(
-      `${missing.map((family) => NAMES[family]).join(', ')}: encoded by the browser. Files are about a third smaller with ${missing.map((family) => DEBIAN_PACKAGES[family]).join(', ')} installed.`,
-    )
-  return { installed, chosen: bestEncoders(installed, pictures) }
+  if (missing.length === 0) return
+  const names = missing.map((family) => NAMES[family]).join(', ')
+  const packages = missing.map((family) => DEBIAN_PACKAGES[family]).join(', ')
+  say(
+    `${names}: encoded by the browser. Files are about a third smaller with ${packages} installed.`,
+  )
 }
 
 /** Renders a file with the encoder that its recipe names. */

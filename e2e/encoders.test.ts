@@ -35,14 +35,18 @@ const PROGRAMS: Readonly<Record<string, string>> = {
 const leftovers = async (): Promise<string[]> =>
   (await readdir(tmpdir())).filter((name) => name.startsWith('telon-encode-'))
 
-const recipe = (program: InstalledEncoder, more: Partial<ClipRecipe> = {}): ClipRecipe => ({
-  kind: 'clip',
-  sequence: plainSequence({
+/** The clip's frames from `start` to before `end`. */
+const part = (start: number, end: number) =>
+  plainSequence({
     size: { width: 640, height: 360 },
-    cut: { timescale: 25, start: 50, end: 90 },
+    cut: { timescale: 25, start, end },
     frameRate: { num: 25, den: 1 },
     loops: true,
-  }),
+  })
+
+const recipe = (program: InstalledEncoder, more: Partial<ClipRecipe> = {}): ClipRecipe => ({
+  kind: 'clip',
+  sequence: part(50, 90),
   copyBlur: null,
   family: program.encoder.family,
   width: 320,
@@ -109,12 +113,7 @@ describe.skipIf(installed.length === 0)('a clip by an encoder program', () => {
   })
   it('is one of one frame, too', async () => {
     for (const program of installed) {
-      const sequence = plainSequence({
-        size: { width: 640, height: 360 },
-        cut: { timescale: 25, start: 50, end: 51 },
-        frameRate: { num: 25, den: 1 },
-        loops: true,
-      })
+      const sequence = part(50, 51)
       const { facts } = await encodeClip(browser, program, CLIP, recipe(program, { sequence }))
       expect(facts.frames).toBe(1)
     }
@@ -230,12 +229,7 @@ describe('pictures by an encoder outside of the browser', () => {
   const posterOf = async (format: 'avif' | 'webp' | 'jpeg', encoder: string | null) =>
     browser.render(CLIP, {
       kind: 'poster',
-      sequence: plainSequence({
-        size: { width: 640, height: 360 },
-        cut: { timescale: 25, start: 50, end: 90 },
-        frameRate: { num: 25, den: 1 },
-        loops: true,
-      }),
+      sequence: part(50, 90),
       copyBlur: null,
       picture: { kind: 'first' },
       format,

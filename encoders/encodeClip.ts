@@ -1,10 +1,11 @@
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
-import { availableParallelism, tmpdir } from 'node:os'
+import { readFile, writeFile } from 'node:fs/promises'
+import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
 import type { ClipFacts } from '../core/api/renditions'
 import { packClip } from '../core/api/packClip'
 import { overheadOf } from '../core/backdrop/passJob'
 import type { ClipRecipe } from '../core/backdrop/recipe'
+import { ContainerError } from '../core/bytes/ContainerError'
 import { toNumber } from '../core/Fraction'
 import type { EncodedTrack } from '../core/media/EncodedTrack'
 import { trackOfStream } from '../core/media/streams/trackOfStream'
@@ -18,7 +19,8 @@ import { ProbeCurve, type ProbePoint } from '../core/weight/ProbeCurve'
 import type { ProbeFacts } from '../core/weight/ProbeFacts'
 import type { InputFiles, RenderBrowser } from '../headless/RenderBrowser'
 import type { InstalledEncoder } from './installed'
-import { runEncoder } from './runEncoder'
+import { EncoderFailure, runEncoder } from './runEncoder'
+import { removeScratch, scratchFolder } from './scratchFolder'
 import { spoolFrames, type SpooledFrames } from './spoolFrames'
 
 /** A finished clip, and the probe that it was planned from. */
@@ -52,7 +54,7 @@ export async function encodeClip(
   recipe: ClipRecipe,
   { signal = new AbortController().signal, onStep = () => undefined, probe }: EncodeOptions = {},
 ): Promise<EncodedClip> {
-  const folder = await mkdtemp(join(tmpdir(), 'telon-encode-'))
+  const folder = await scratchFolder('telon-encode')
   try {
     const spooled = await spoolFrames(browser, files, recipe, join(folder, 'frames'), signal, (k) =>
       onStep('frames', k / recipe.sequence.frames, 0),
@@ -60,7 +62,7 @@ export async function encodeClip(
     const work = new ClipEncoding(browser, installed, recipe, spooled, folder, signal, onStep)
     return await work.render(probe ?? null)
   } finally {
-    await rm(folder, { recursive: true, force: true })
+    await removeScratch(folder)
   }
 }
 
@@ -92,7 +94,7 @@ class ClipEncoding {
       const track = await this.encode({ kind: 'setting', setting }, 'quick', (done) =>
         this.onStep('probe', (index + done) / encoder.probed.length, 0),
       )
-      const { quality } = await this.compared(track)
+      const { quality } = await this.compared(packClip(this.recipe, track).bytes)
       const [first, ...others] = track.frames.map(({ data }) => data.byteLength)
       points.push({
         setting,
@@ -147,7 +149,7 @@ class ClipEncoding {
         this.onStep('pass', done, number),
       )
       const { bytes, facts } = packClip(this.recipe, track)
-      const { quality, seamRatio } = await this.compared(track)
+      const { quality, seamRatio } = await this.compared(bytes)
       made.push({
         pass: {
           control: decision.control,
@@ -187,17 +189,23 @@ class ClipEncoding {
       this.hasStatistics = true
     }
     await runEncoder(encoder, run, path, this.signal, (taken) => onDone(taken / raw.frames))
-    return trackOfStream(new Uint8Array(await readFile(run.output)), encoder.stream, {
-      family: encoder.family,
-      ...raw,
-    })
+    const stream = new Uint8Array(await readFile(run.output))
+    try {
+      return trackOfStream(stream, encoder.stream, { family: encoder.family, ...raw })
+    } catch (cause) {
+      if (!(cause instanceof ContainerError)) throw cause
+      throw new EncoderFailure(
+        `${encoder.command} wrote a stream that Telon cannot read (${cause.code}). Use the encoder of the browser, and report the version: ${this.installed.name}.`,
+        { cause },
+      )
+    }
   }
 
-  /** What a browser decodes of a track, against the frames that went in. */
-  private async compared(track: EncodedTrack): ReturnType<RenderBrowser['compare']> {
+  /** What a browser decodes of a file, against the frames that went in. */
+  private async compared(bytes: Uint8Array): ReturnType<RenderBrowser['compare']> {
     const { width, height, sequence } = this.recipe
     const made = join(this.folder, 'made')
-    await writeFile(made, packClip(this.recipe, track).bytes)
+    await writeFile(made, bytes)
     return this.browser.compare(made, this.spooled.path, {
       width,
       height,

@@ -14,6 +14,8 @@ export class EncoderFailure extends Error {
 
 /** Virtual memory that an encoder may take: SVT-AV1 takes a few gigabytes for large pictures. */
 const MAX_MEMORY_BYTES = 12 * 1024 ** 3
+/** Bytes of a file that it may write. */
+const MAX_FILE_BYTES = 2 * 1024 ** 3
 /** Seconds that an encoder may take for a megapixel, and in any case. */
 const MAX_SECONDS_PER_MEGAPIXEL = 20
 const MIN_SECONDS = 300
@@ -37,7 +39,10 @@ export async function runEncoder(
   signal.throwIfAborted()
   const child = spawn(
     'prlimit',
-    [`--as=${MAX_MEMORY_BYTES}`, '--core=0', encoder.command, ...encoder.arguments(run)],
+    [
+      ...[`--as=${MAX_MEMORY_BYTES}`, `--fsize=${MAX_FILE_BYTES}`, '--core=0'],
+      ...[encoder.command, ...encoder.arguments(run)],
+    ],
     {
       cwd: dirname(run.output),
       stdio: ['pipe', 'ignore', 'pipe'],
@@ -68,6 +73,8 @@ export async function runEncoder(
     secondsFor(run) * 1000,
   )
   if (child.pid !== undefined) lower(child.pid)
+  // A group of its own hears nothing of an interrupt at the terminal.
+  process.once('exit', kill)
   try {
     // A program that ends early closes its input: its own end says why.
     const fed = pipeline(createReadStream(frames), counted(run, onFrames), child.stdin).catch(
@@ -85,6 +92,7 @@ export async function runEncoder(
   } finally {
     clearTimeout(timer)
     signal.removeEventListener('abort', kill)
+    process.off('exit', kill)
     kill()
   }
 }

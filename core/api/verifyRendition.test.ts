@@ -66,3 +66,14 @@ describe('a drawing that is handed in', () => {
     expect(!found.ok && found.error.property).toBe('content')
   })
 })
+
+it('is refused where another encoder made it than its recipe names', async () => {
+  const drawing = '<svg xmlns="http://www.w3.org/2000/svg" width="3840" height="2160"/>'
+  const source = memorySource(new TextEncoder().encode(drawing))
+  expect(
+    await verifyRendition(source, recipe, { ...facts, encoder: 'sharp 0.35.5' }),
+  ).toMatchObject({
+    ok: false,
+    error: { property: 'encoder', expected: 'null', found: 'sharp 0.35.5' },
+  })
+})

@@ -87,6 +87,7 @@ function clipMismatches(
     compare('height', recipe.height, video.displayHeight),
     compare('width of the facts', recipe.width, facts.width),
     compare('height of the facts', recipe.height, facts.height),
+    compare('encoder', recipe.encoder, facts.encoder),
     compare('frames of the facts', frames, facts.frames),
     // The index of a loop lists its frames several times; a loop of one frame cannot be
     // distinguished from a longer one.
@@ -118,6 +119,7 @@ function posterMismatches(
     compare('height', recipe.height, read.displayHeight),
     compare('width of the facts', recipe.width, facts.width),
     compare('height of the facts', recipe.height, facts.height),
+    compare('encoder', recipe.encoder, facts.encoder),
   ]
 }
 

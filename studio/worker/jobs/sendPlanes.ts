@@ -2,21 +2,21 @@ import type { ClipRecipe } from '../../../core/backdrop/recipe'
 import type { SeamFigure } from '../../../core/api/wire'
 import { describeI420 } from '../../../core/picture/describeI420'
 import { limitedRange } from '../../../core/picture/limitedRange'
-import { cleanedPictures } from '../compose/outputFrames'
+import { allFrames, cleanedPictures } from '../compose/outputFrames'
 import { colourFacts } from '../encode/colourFacts'
 import type { OpenSequence } from '../sequences/OpenSequence'
 import { WorkError } from '../WorkError'
 
-/** What decides the frames of a clip, whatever encodes them; of all frames, or of some. */
+/** What decides the frames of a clip, whatever encodes them. */
 export type PlanesRecipe = Pick<
   ClipRecipe,
   'sequence' | 'width' | 'height' | 'copyBlur' | 'noiseReduction'
-> & { readonly numbers?: readonly number[] }
+>
 
 /** What was sent. */
 export interface SentPlanes {
   readonly frames: number
-  /** The seam of the composed loop; null where it does not loop or only a part was sent. */
+  /** The seam of the composed loop; null where it does not loop. */
   readonly seam: SeamFigure | null
 }
 
@@ -32,17 +32,11 @@ export async function sendPlanes(
   to: string,
   signal: AbortSignal,
 ): Promise<SentPlanes> {
-  const all = Array.from({ length: open.sequence.frames }, (_, number) => number)
-  const meter = recipe.numbers ? null : open.seamMeter()
+  const meter = open.seamMeter()
   let sending: Promise<void> = Promise.resolve()
   let count = 0
-  for await (const { k, cleaned, parts } of cleanedPictures(
-    open,
-    recipe,
-    recipe.numbers ?? all,
-    0,
-    signal,
-  )) {
+  const pictures = cleanedPictures(open, recipe, allFrames(open), 0, signal)
+  for await (const { k, cleaned, parts } of pictures) {
     if (signal.aborted) throw new WorkError('work/cancelled')
     if (meter?.wants(k)) meter.see(k, describeI420(cleaned.picture))
     meter?.seeParts(k, parts)
