@@ -17,6 +17,8 @@ const REQUEST_TIMEOUT_MS = 30 * 60_000
 const KEEP_SPACE_EVERY_MS = 24 * 3600_000
 /** Uploads whose last step failed because the database was away, and whose client has left. */
 const FINISH_UPLOADS_EVERY_MS = 60_000
+/** Jobs of render workers that have gone silent. */
+const RETURN_SILENT_EVERY_MS = 5000
 /** Exit code for settings that are wrong: starting again would not help. */
 const EXIT_UNUSABLE = 2
 
@@ -101,16 +103,22 @@ async function openHttps(
  * Continues unfinished uploads and frees unused space, at the start and at intervals. Returns a
  * function that stops it.
  */
-function startBackground({ stores }: App, log: Logger): () => void {
+function startBackground({ stores, work }: App, log: Logger): () => void {
   const failed = (what: string) => (error: unknown) => log.error({ err: error }, `${what} failed`)
   const finishUploads = (): void =>
     void stores.finisher.resume(log).catch(failed('finishing uploads'))
-  const keepSpace = (): void => void stores.space.keep(new Date()).catch(failed('freeing space'))
+  const keepSpace = (): void => {
+    stores.space.keep(new Date()).catch(failed('freeing space'))
+    work.tidy().catch(failed('tidying render jobs'))
+  }
+  const returnSilent = (): void =>
+    void work.returnSilent().catch(failed('returning jobs of silent workers'))
   finishUploads()
   keepSpace()
   const timers = [
     setInterval(finishUploads, FINISH_UPLOADS_EVERY_MS),
     setInterval(keepSpace, KEEP_SPACE_EVERY_MS),
+    setInterval(returnSilent, RETURN_SILENT_EVERY_MS),
   ]
   return () => timers.forEach(clearInterval)
 }
@@ -131,6 +139,7 @@ function stopOnSignals({ server, app, database, endBackground, log }: Running): 
     stopping = true
     endBackground()
     const closed = new Promise((resolve) => server.close(resolve))
+    app.endWaits()
     server.closeIdleConnections()
     const late = setTimeout(() => server.closeAllConnections(), STOP_AFTER_MS)
     await closed

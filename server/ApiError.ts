@@ -83,6 +83,13 @@ const ERRORS = {
     501,
     'This server has no browser to try particles with. Install Chromium on it, then try again.',
   ],
+  'work/version': [
+    409,
+    'This render worker is of another version of Telon than the server. Update it, then start it again.',
+  ],
+  'work/unknown-worker': [404, 'This render worker is not known. Say hello again.'],
+  'work/not-stored': [409, 'The file of this job is not stored. Store it first.'],
+  'access/worker': [403, 'This token is for render workers: it can do nothing else.'],
   'space/busy': [409, 'Space is being freed already. Wait until it has finished, or cancel it.'],
   'storage/full': [
     507,

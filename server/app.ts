@@ -19,11 +19,17 @@ import { particleRoutes } from './http/routes/particleRoutes'
 import { projectRoutes } from './http/routes/projectRoutes'
 import { serverRoutes } from './http/routes/serverRoutes'
 import { shelfRoutes } from './http/routes/shelfRoutes'
+import { workRoutes } from './http/routes/workRoutes'
 import { studioFiles } from './http/studioFiles'
 import { uploadRoutes } from './http/uploads'
+import { workEventRoute } from './http/workEvents'
 import type { Database } from './store/database'
 import { createStores, type Stores } from './store/stores'
 import { versionOf } from './version'
+import { JobWaits } from './work/JobWaits'
+import { openQueue, type JobQueue } from './work/openQueue'
+import { RenderWork } from './work/RenderWork'
+import { WorkEvents } from './work/WorkEvents'
 
 /**
  * A connection without requests stays open for so long: longer than the minute after which common
@@ -44,13 +50,16 @@ export interface AppParts {
 
 export type AppConfig = Pick<
   Config,
-  'maxUploadBytes' | 'hosts' | 'password' | 'behindProxy' | 'uploadOrigins'
+  'maxUploadBytes' | 'hosts' | 'password' | 'behindProxy' | 'uploadOrigins' | 'workerToken'
 >
 
 /** The application and the stores it works on. */
 export interface App {
   readonly koa: Koa
   readonly stores: Stores
+  readonly work: RenderWork
+  /** Answers requests that wait for something to happen: the server stops. */
+  endWaits(): void
   /** Ends what runs in the background. */
   close(): Promise<void>
 }
@@ -72,7 +81,7 @@ const POLICY = {
 export async function createApp(parts: AppParts): Promise<App> {
   const { database, config, log, dist } = parts
   const stores = createStores(database, log)
-  const access = await Access.open(database, config.password)
+  const access = await Access.open(database, config.password, config.workerToken)
   const { blobs, uploads, finisher } = stores
 
   const koa = new Koa({ proxy: config.behindProxy })
@@ -88,18 +97,56 @@ export async function createApp(parts: AppParts): Promise<App> {
       strictTransportSecurity: false,
     }),
   )
-  koa.use(versionHeader(await versionOf(dist)))
+  const version = await versionOf(dist)
+  const work = workOf(database, stores, version, log)
+  koa.use(versionHeader(version))
   koa.use(guardedWrites(access, config))
   koa.use(signedIn(access))
   koa.use(uploadRoutes(uploads, blobs, finisher, config, log))
-  koa.use(routesOf(stores, access, parts))
+  const { middleware, endEvents } = routesOf(stores, access, work, parts)
+  koa.use(middleware)
   koa.use(studioFiles(join(dist, 'studio')))
   return {
     koa,
     stores,
+    work: work.work,
+    endWaits() {
+      work.waits.close()
+      endEvents()
+    },
     async close() {
       stores.space.cancel()
       await stores.prober.close()
+      await work.events.close()
+      await work.closeQueue()
+    },
+  }
+}
+
+/** What render workers do, and who waits for it. */
+interface Work {
+  readonly work: RenderWork
+  readonly events: WorkEvents
+  readonly waits: JobWaits
+  readonly closeQueue: () => Promise<void>
+}
+
+function workOf(database: Database, { renditions }: Stores, version: string, log: Logger): Work {
+  let queue: Promise<JobQueue> | null = null
+  // Opened by the first request that needs it, and again where that failed.
+  const open = (): Promise<JobQueue> => {
+    queue ??= openQueue(database, (error) => log.error({ err: error }, 'the queue failed'))
+    queue.catch(() => (queue = null))
+    return queue
+  }
+  const work = new RenderWork(database, renditions, version, open)
+  const events = new WorkEvents(database, (keys) => work.changes(keys))
+  return {
+    work,
+    events,
+    waits: new JobWaits(work, events),
+    async closeQueue() {
+      await (await queue?.catch(() => null))?.close()
     },
   }
 }
@@ -107,8 +154,9 @@ export async function createApp(parts: AppParts): Promise<App> {
 function routesOf(
   stores: Stores,
   access: Access,
+  { work, events, waits }: Work,
   { database, config, dist, trySlow }: AppParts,
-): Middleware {
+): { middleware: Middleware; endEvents: () => void } {
   const { space, projects, backdrops, renditions, reader } = stores
   const routes = [
     ...serverRoutes({ database, config, access, space }),
@@ -116,6 +164,7 @@ function routesOf(
     ...shelfRoutes(stores),
     ...backdropRoutes(backdrops, renditions),
     ...particleRoutes(trySlow ?? null, stores.triedParticles),
+    ...workRoutes(work, waits),
   ]
   const router = new Router()
   mount(router, routes)
@@ -129,7 +178,8 @@ function routesOf(
   })
   mediaRoutes(router, reader, renditions)
   handoffRoutes(router, stores, () => readDeliveredScripts(dist))
-  return router.routes() as Middleware
+  const endEvents = workEventRoute(router, events)
+  return { middleware: router.routes() as Middleware, endEvents }
 }
 
 /** Names the version that answers, so that tabs of another version can ask for a reload. */

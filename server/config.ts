@@ -31,6 +31,10 @@ const schema = z
     TELON_TLS_CERT: optional,
     TELON_TLS_KEY: optional,
     TELON_UPLOAD_ORIGINS: list,
+    TELON_WORKER_TOKEN: z
+      .string()
+      .regex(/^tln_[A-Za-z0-9_-]{43}$/, 'It is made by npm start.')
+      .optional(),
   })
   .superRefine((env, ctx) => {
     const add = (path: string, message: string): void =>
@@ -70,6 +74,8 @@ export interface Config {
   readonly tls: { readonly certFile: string; readonly keyFile: string } | null
   /** Origins whose pages may upload. */
   readonly uploadOrigins: readonly string[]
+  /** The token of the render worker that was started with the server; null where there is none. */
+  readonly workerToken: string | null
 }
 
 /** Whether a name or address refers to this machine only. */
@@ -106,5 +112,6 @@ export function readConfig(environment: Readonly<Record<string, string | undefin
         ? { certFile: env.TELON_TLS_CERT, keyFile: env.TELON_TLS_KEY }
         : null,
     uploadOrigins: env.TELON_UPLOAD_ORIGINS,
+    workerToken: env.TELON_WORKER_TOKEN ?? null,
   }
 }

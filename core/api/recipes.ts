@@ -101,12 +101,14 @@ const traceRecipeSchema: z.ZodType<TraceRecipe> = z.object({
   sourceSha256: sha256Schema,
 })
 
-/** Any recipe that a file can be handed in for. */
-export const recipeSchema = z.union([
+/** A recipe that can be rendered away from the studio. */
+export const renderedRecipeSchema = z.union([
   clipRecipeSchema,
   probeRecipeSchema,
   posterRecipeSchema,
-  traceRecipeSchema,
 ])
+
+/** Any recipe that a file can be handed in for. */
+export const recipeSchema = z.union([renderedRecipeSchema, traceRecipeSchema])
 
 export type AnyRecipe = z.infer<typeof recipeSchema>

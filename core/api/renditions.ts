@@ -102,7 +102,7 @@ export const renditionFactsSchema = z.discriminatedUnion('kind', [
 ])
 
 /** The longest recipe key. */
-const MAX_KEY = 600
+export const MAX_KEY = 600
 
 export const renditionSchema = z.object({
   key: text(MAX_KEY),

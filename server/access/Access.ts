@@ -12,6 +12,8 @@ const SESSION_MS = 14 * 24 * 3600 * 1000
 const PROLONG_AFTER_MS = 3600 * 1000
 /** Whom sessions and tokens belong to; accounts for several people would name others. */
 const OWNER = 'owner'
+/** Whom the token of the render worker belongs to that was started with the server. */
+export const WORKER = 'worker'
 /** Wrong passwords that one address, and all addresses together, may try in a minute. */
 const TRIES = { one: 10, all: 200 } as const
 
@@ -26,23 +28,30 @@ export class Access {
   private readonly database: Database
   /** The argon2 hash of the password; null if sign-in is off. */
   private readonly passwordHash: string | null
+  /** Digest of the token of the server's own render worker. */
+  private readonly workerDigest: string | null
   private readonly tries = new RateLimiterMemory({ points: TRIES.one, duration: 60 })
   private readonly allTries = new RateLimiterMemory({ points: TRIES.all, duration: 60 })
 
-  private constructor(database: Database, passwordHash: string | null) {
+  private constructor(database: Database, passwordHash: string | null, workerToken: string | null) {
     this.database = database
     this.passwordHash = passwordHash
+    this.workerDigest = workerToken === null ? null : digest(workerToken)
   }
 
   /**
    * `password` is the password itself, its argon2 hash, or null. Sessions that were opened with
-   * another one end.
+   * another one end. `workerToken` lets in a render worker, and nothing else.
    */
-  static async open(database: Database, password: string | null): Promise<Access> {
+  static async open(
+    database: Database,
+    password: string | null,
+    workerToken: string | null,
+  ): Promise<Access> {
     const hashed =
       password === null || password.startsWith('$argon2') ? password : await hash(password)
     if (password !== null) await Access.endOtherSessions(database, password, hashed!)
-    return new Access(database, hashed)
+    return new Access(database, hashed, workerToken)
   }
 
   private static async endOtherSessions(
@@ -123,6 +132,8 @@ export class Access {
   /** Whose token an Authorization field carries. Errors: `access/token`. */
   async principalOfToken(field: string): Promise<string> {
     const secret = /^Bearer (tln_[A-Za-z0-9_-]{43})$/.exec(field)?.[1]
+    // Digests are compared: how long it takes tells nothing of the token.
+    if (secret && digest(secret) === this.workerDigest) return WORKER
     const [token] = secret
       ? await this.database.query<{ principal: string }>(
           'UPDATE api_tokens SET used_at = now() WHERE hash = $1 RETURNING principal',

@@ -1,7 +1,7 @@
 import type { Context, Middleware } from 'koa'
 import { ApiError } from '../ApiError'
 import { isLoopback, type Config } from '../config'
-import type { Access } from './Access'
+import { WORKER, type Access } from './Access'
 
 /*
  * The front door. A server on loopback is reached by every page that the user's browser shows, so
@@ -31,16 +31,22 @@ export function hostNameOf(field: string): string | null {
     : null
 }
 
+/** What a render worker needs: its jobs, the sources of them, and storing what it has made. */
+const WORKER_ROUTES =
+  /^\/(media\/|api\/work\/(hello|take|progress|finished|failed)$|api\/renditions(\/|$))/
+
 const READS = new Set(['GET', 'HEAD', 'OPTIONS'])
 
 /**
  * Who may write. Browsers say where a write comes from: it must be this host. Programs do not; they
- * need an API token. Errors: `request/origin`, `access/token`.
+ * need an API token. Errors: `request/origin`, `access/token`, `access/worker`.
  */
 export function guardedWrites(access: Access, { uploadOrigins }: GateConfig): Middleware {
   return async (ctx, next) => {
     const token = ctx.get('Authorization')
     if (token !== '') ctx.state['principal'] = await access.principalOfToken(token)
+    if (ctx.state['principal'] === WORKER && !WORKER_ROUTES.test(ctx.path))
+      throw new ApiError('access/worker')
     if (!READS.has(ctx.method) && !(await mayWrite(ctx, uploadOrigins)))
       throw new ApiError('request/origin')
     await next()

@@ -1,4 +1,4 @@
-import type { Client } from 'pg'
+import pg, { type Client } from 'pg'
 import { Sequelize, type QueryInterface, type Transaction } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
 import { first } from './migrations/0001-first'
@@ -10,6 +10,7 @@ import { access } from './migrations/0006-access'
 import { plainNames } from './migrations/0007-plain-names'
 import { kinds } from './migrations/0008-kinds'
 import { triedParticles } from './migrations/0009-tried-particles'
+import { renderWork } from './migrations/0010-render-work'
 import { defineModels, type Models } from './models'
 
 /** Every migration, in order. */
@@ -23,6 +24,7 @@ export const MIGRATIONS = [
   plainNames,
   kinds,
   triedParticles,
+  renderWork,
 ] as const
 
 /** A connection with its models. */
@@ -44,7 +46,20 @@ export interface Database {
     work: (transaction: Transaction) => Promise<T>,
     within?: Transaction | null,
   ): Promise<T>
+  /** Hears what is notified on a channel, on a connection of its own, until it is ended. */
+  listen(channel: string, listener: Listener): Promise<Listening>
   close(): Promise<void>
+}
+
+/** Who hears notifications. */
+export interface Listener {
+  readonly hear: (payload: string) => void
+  /** The connection was lost and is back: what was notified meanwhile was missed. */
+  readonly missed: () => void
+}
+/** A channel that is listened to. */
+export interface Listening {
+  end(): Promise<void>
 }
 
 const POOL = { max: 8, idle: 10_000, acquire: 10_000 } as const
@@ -74,7 +89,52 @@ export async function openDatabase(url: string): Promise<Database> {
       })
     },
     transaction: (work, within = null) => (within ? work(within) : sequelize.transaction(work)),
+    listen: (channel, listener) => listen(url, channel, listener),
     close: () => sequelize.close(),
+  }
+}
+
+/** A connection that is lost is opened again after so long. */
+const LISTEN_AGAIN_MS = 1000
+
+async function listen(url: string, channel: string, listener: Listener): Promise<Listening> {
+  let client: Client | null = null
+  let isEnded = false
+  let timer: NodeJS.Timeout | undefined
+  const connect = async (): Promise<void> => {
+    const opened = new pg.Client({ connectionString: url, ...DIALECT })
+    const again = (): void => {
+      if (isEnded || client !== opened) return
+      client = null
+      timer = setTimeout(reconnect, LISTEN_AGAIN_MS)
+    }
+    client = opened
+    opened.on('error', again)
+    opened.on('end', again)
+    opened.on('notification', ({ payload }) => listener.hear(payload ?? ''))
+    try {
+      await opened.connect()
+      await opened.query(`LISTEN ${channel}`)
+    } catch (error) {
+      again()
+      await opened.end().catch(() => undefined)
+      throw error
+    }
+  }
+  const reconnect = (): void => {
+    connect().then(
+      () => listener.missed(),
+      // It is tried again.
+      () => undefined,
+    )
+  }
+  await connect().catch(() => undefined)
+  return {
+    async end() {
+      isEnded = true
+      clearTimeout(timer)
+      await client?.end().catch(() => undefined)
+    },
   }
 }
 

@@ -6,6 +6,7 @@ import type { TrySlowMachines } from '../../core/api/slowMachines'
 import { createApp, KEEP_ALIVE_MS, type AppConfig } from '../app'
 import { migrator, openDatabase, type Database } from '../store/database'
 import type { Stores } from '../store/stores'
+import type { RenderWork } from '../work/RenderWork'
 
 /** A running server on a database of its own, in the real PostgreSQL. */
 export interface TestServer {
@@ -13,6 +14,7 @@ export interface TestServer {
   readonly database: Database
   readonly databaseUrl: string
   readonly stores: Stores
+  readonly work: RenderWork
   stop(): Promise<void>
 }
 
@@ -37,6 +39,7 @@ const CONFIG: AppConfig = {
   password: null,
   behindProxy: false,
   uploadOrigins: [],
+  workerToken: null,
 }
 
 interface Options extends Partial<AppConfig> {
@@ -80,7 +83,9 @@ export async function startTestServer({
     database,
     databaseUrl: made.url,
     stores: app.stores,
+    work: app.work,
     async stop() {
+      app.endWaits()
       server.closeAllConnections()
       await new Promise((resolve) => server.close(resolve))
       await app.close()

@@ -1,0 +1,105 @@
+import { z } from 'zod'
+import {
+  failedWorkSchema,
+  finishedWorkSchema,
+  goOnSchema,
+  helloSchema,
+  renderWorkerSchema,
+  requestWorkSchema,
+  takenJobSchema,
+  takeWorkSchema,
+  workJobsSchema,
+  workKeysSchema,
+  workProgressSchema,
+} from '../../../core/api/work'
+import type { RenderWork } from '../../work/RenderWork'
+import type { JobWaits } from '../../work/JobWaits'
+import { route, type Route } from '../route'
+
+/** Files that render workers make: what the studio asks, and what workers do. */
+export function workRoutes(work: RenderWork, waits: JobWaits): Route[] {
+  return [...studioRoutes(work), ...workerRoutes(work, waits)]
+}
+
+function studioRoutes(work: RenderWork): Route[] {
+  return [
+    route({
+      method: 'post',
+      path: '/api/work/request',
+      summary: 'Ask for files by render workers; the same file asked for again is one job',
+      body: requestWorkSchema,
+      answer: workJobsSchema,
+      handle: ({ body }) => work.request(body.recipes, body.priority),
+    }),
+    route({
+      method: 'post',
+      path: '/api/work/look',
+      summary:
+        'The jobs of files that are asked for and not made; changes come by /api/work/events',
+      body: workKeysSchema,
+      answer: workJobsSchema,
+      handle: ({ body }) => work.look(body.keys),
+    }),
+    route({
+      method: 'post',
+      path: '/api/work/cancel',
+      summary: 'Files that are no longer wanted',
+      body: workKeysSchema,
+      answer: null,
+      handle: ({ body }) => work.cancel(body.keys),
+    }),
+    route({
+      method: 'get',
+      path: '/api/work/workers',
+      summary: 'Render workers that are there, with their encoders',
+      body: null,
+      answer: z.array(renderWorkerSchema).max(10_000),
+      handle: () => work.workers(),
+    }),
+  ]
+}
+
+function workerRoutes(work: RenderWork, waits: JobWaits): Route[] {
+  return [
+    route({
+      method: 'post',
+      path: '/api/work/hello',
+      summary: 'A render worker says that it is there; every five seconds',
+      body: helloSchema,
+      answer: null,
+      handle: ({ body }) => work.hello(body),
+    }),
+    route({
+      method: 'post',
+      path: '/api/work/take',
+      summary: 'The next job that a worker can do; null where none comes within some seconds',
+      body: takeWorkSchema,
+      answer: takenJobSchema.nullable(),
+      handle: ({ body, ctx }) => waits.take(body.workerId, ctx.res),
+    }),
+    route({
+      method: 'post',
+      path: '/api/work/progress',
+      summary: 'How far a worker is; whether the job is still its own',
+      body: workProgressSchema,
+      answer: goOnSchema,
+      handle: async ({ body }) => ({ goOn: await work.progress(body) }),
+    }),
+    route({
+      method: 'post',
+      path: '/api/work/finished',
+      summary: 'The file of a job is stored',
+      body: finishedWorkSchema,
+      answer: null,
+      handle: ({ body }) => work.finish(body.workerId, body.jobId),
+    }),
+    route({
+      method: 'post',
+      path: '/api/work/failed',
+      summary: 'The file of a job cannot be made, or not by this worker',
+      body: failedWorkSchema,
+      answer: null,
+      handle: ({ body }) => work.fail(body),
+    }),
+  ]
+}

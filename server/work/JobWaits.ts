@@ -1,0 +1,61 @@
+import type { ServerResponse } from 'node:http'
+import type { TakenJob } from '../../core/api/work'
+import type { RenderWork } from './RenderWork'
+import type { WorkEvents } from './WorkEvents'
+
+/** A worker's question for a job is answered after so long. */
+const WAIT_MS = 15_000
+/** Jobs that were notified while the connection was away are found by asking. */
+const ASK_EVERY_MS = 3000
+
+/** Workers that wait for jobs: their question is answered as soon as there is one. */
+export class JobWaits {
+  private readonly wakes = new Set<() => void>()
+  private isClosed = false
+
+  constructor(
+    private readonly work: Pick<RenderWork, 'take'>,
+    events: Pick<WorkEvents, 'listen'>,
+  ) {
+    events.listen({
+      hear: (jobs) => jobs.some(({ state }) => state === 'waiting') && this.wakeAll(),
+      missed: () => this.wakeAll(),
+    })
+  }
+
+  /** The next job for a worker; null where none comes, or where its connection closes. */
+  async take(workerId: string, response: ServerResponse): Promise<TakenJob | null> {
+    const end = Date.now() + WAIT_MS
+    for (;;) {
+      // A job that nobody takes delivery of would only come back when its worker is missed.
+      if (response.destroyed || this.isClosed) return null
+      const job = await this.work.take(workerId)
+      if (job || Date.now() >= end) return job
+      await this.wait(Math.min(ASK_EVERY_MS, end - Date.now()), response)
+    }
+  }
+
+  /** Answers everyone who waits. */
+  close(): void {
+    this.isClosed = true
+    this.wakeAll()
+  }
+
+  private wakeAll(): void {
+    this.wakes.forEach((wake) => wake())
+  }
+
+  private wait(ms: number, response: ServerResponse): Promise<void> {
+    return new Promise((resolve) => {
+      const wake = (): void => {
+        clearTimeout(timer)
+        this.wakes.delete(wake)
+        response.off('close', wake)
+        resolve()
+      }
+      const timer = setTimeout(wake, Math.max(0, ms))
+      this.wakes.add(wake)
+      response.once('close', wake)
+    })
+  }
+}

@@ -1,0 +1,345 @@
+import type { Transaction } from 'sequelize'
+import { renderedRecipeSchema } from '../../core/api/recipes'
+import type {
+  FailedWork,
+  SeenWorker,
+  TakenJob,
+  WorkerFacts,
+  WorkJob,
+  WorkProgress,
+} from '../../core/api/work'
+import { recipeKey, type ProbeRecipe, type Recipe } from '../../core/backdrop/recipe'
+import { ApiError } from '../ApiError'
+import type { Database } from '../store/database'
+import type { Renditions } from '../store/Renditions'
+import type { JobQueue } from './openQueue'
+
+/** The channel on which keys of jobs are notified that have changed. */
+export const WORK_CHANNEL = 'telon_work'
+/** A worker that has said nothing for so long is gone: its job goes to another one. */
+const SILENT_SECONDS = 20
+/** Workers that were not heard of for so long, and failures that nobody tried again, are dropped. */
+const KEEP_DAYS = 7
+
+/** A queue for each encoder: a worker takes from those of the encoders it has. */
+const queueOf = (encoder: string | null): string =>
+  `render_${(encoder ?? 'browser').replaceAll(/[^a-z0-9]+/g, '_')}`
+
+type RenderedRecipe = Recipe | ProbeRecipe
+
+interface WantedFile {
+  readonly key: string
+  readonly recipe: RenderedRecipe
+  /** Of its queue. */
+  readonly name: string
+  readonly priority: number
+}
+
+interface JobRow {
+  readonly key: string
+  readonly state: 'waiting' | 'running' | 'failed'
+  readonly step: WorkJob['step']
+  readonly pass: number
+  readonly done: number
+  readonly seconds_left: number | null
+  readonly worker: string | null
+  readonly reason: string | null
+}
+
+/**
+ * Files that render workers make. One job for each file, whoever asks for it; what is made already
+ * is not made again. The only client of the queue.
+ */
+export class RenderWork {
+  constructor(
+    private readonly database: Database,
+    private readonly renditions: Renditions,
+    private readonly version: string,
+    /** Opened when it is first needed. */
+    private readonly queue: () => Promise<JobQueue>,
+  ) {}
+
+  /** Asks for files; answers the jobs of those that are not made yet. */
+  async request(recipes: readonly RenderedRecipe[], priority: number): Promise<WorkJob[]> {
+    const wanted = new Map(recipes.map((recipe) => [recipeKey(recipe), recipe]))
+    const made = new Set((await this.renditions.find([...wanted.keys()])).map(({ key }) => key))
+    const queue = await this.queue()
+    for (const [key, recipe] of wanted) {
+      if (made.has(key)) continue
+      const name = queueOf(recipe.encoder)
+      await queue.prepare(name)
+      await this.database.transaction((transaction) =>
+        this.requestOne(queue, { key, recipe, name, priority }, transaction),
+      )
+    }
+    return this.look([...wanted.keys()])
+  }
+
+  /**
+   * A job that waits or runs already stays what it is, unless it is wanted sooner; one that failed
+   * is tried again.
+   */
+  private async requestOne(
+    queue: JobQueue,
+    { key, recipe, name, priority }: WantedFile,
+    transaction: Transaction,
+  ): Promise<void> {
+    const jobId = crypto.randomUUID()
+    const [row] = await this.database.query<{ job_id: string; state: string; priority: number }>(
+      `INSERT INTO render_jobs (key, job_id, queue, recipe, state, priority)
+      VALUES ($1, $2, $3, $4, 'waiting', $5)
+      ON CONFLICT (key) DO UPDATE SET key = EXCLUDED.key
+      RETURNING job_id, state, priority`,
+      [key, jobId, name, JSON.stringify(recipe), priority],
+      transaction,
+    )
+    const isNew = row!.job_id === jobId
+    const isSooner = row!.state === 'waiting' && row!.priority < priority
+    if (!isNew && !isSooner && row!.state !== 'failed') return
+    if (!isNew) {
+      await queue.remove(name, row!.job_id, transaction)
+      await this.database.query(
+        `UPDATE render_jobs SET job_id = $2, state = 'waiting', priority = $3, reason = NULL,
+          changed_at = now()
+        WHERE key = $1`,
+        [key, jobId, priority],
+        transaction,
+      )
+    }
+    await queue.add(name, jobId, priority, transaction)
+    await this.tell(key, transaction)
+  }
+
+  /** The jobs of files that are asked for and not made. */
+  async look(keys: readonly string[]): Promise<WorkJob[]> {
+    const rows = await this.database.query<JobRow>(
+      `SELECT key, state, step, pass, done, seconds_left, render_workers.name AS worker, reason
+      FROM render_jobs LEFT JOIN render_workers ON render_workers.id = worker_id
+      WHERE key = ANY($1::text[])`,
+      [[...keys]],
+    )
+    return rows.map(({ seconds_left: secondsLeft, ...row }) => ({ ...row, secondsLeft }))
+  }
+
+  /** What became of jobs that have changed: also those that are done or cancelled. */
+  async changes(keys: readonly string[]): Promise<WorkJob[]> {
+    const jobs = await this.look(keys)
+    const gone = keys.filter((key) => !jobs.some((job) => job.key === key))
+    const made = new Set((await this.renditions.find(gone)).map(({ key }) => key))
+    const ended = gone.map((key): WorkJob => {
+      const state = made.has(key) ? 'done' : 'cancelled'
+      return { ...NOTHING, key, state, done: made.has(key) ? 1 : 0 }
+    })
+    return [...jobs, ...ended]
+  }
+
+  /** Files that are no longer wanted; a worker that renders one of them stops. */
+  async cancel(keys: readonly string[]): Promise<void> {
+    const queue = await this.queue()
+    await this.database.transaction(async (transaction) => {
+      const rows = await this.database.query<{ key: string; queue: string; job_id: string }>(
+        'DELETE FROM render_jobs WHERE key = ANY($1::text[]) RETURNING key, queue, job_id',
+        [[...keys]],
+        transaction,
+      )
+      for (const row of rows) {
+        await queue.remove(row.queue, row.job_id, transaction)
+        await this.tell(row.key, transaction)
+      }
+    })
+  }
+
+  /** The workers that have lately been heard of. */
+  async workers(): Promise<SeenWorker[]> {
+    const rows = await this.database.query<Omit<SeenWorker, 'seenAt'> & { seen_at: Date }>(
+      `SELECT id, name, version, encoders, seen_at FROM render_workers
+      WHERE seen_at > now() - make_interval(secs => $1) ORDER BY name, id`,
+      [SILENT_SECONDS],
+    )
+    return rows.map(({ seen_at, ...worker }) => ({ ...worker, seenAt: seen_at.toISOString() }))
+  }
+
+  /** A worker presents itself, and says every few seconds that it is there. */
+  async hello({ id, name, version, encoders }: WorkerFacts): Promise<void> {
+    if (version !== this.version) throw new ApiError('work/version')
+    await this.database.query(
+      `INSERT INTO render_workers (id, name, version, encoders) VALUES ($1, $2, $3, $4)
+      ON CONFLICT (id) DO UPDATE SET name = EXCLUDED.name, version = EXCLUDED.version,
+        encoders = EXCLUDED.encoders, seen_at = now()`,
+      [id, name, version, JSON.stringify(encoders)],
+    )
+  }
+
+  /** The next job that a worker can do; null where none waits. Errors: `work/unknown-worker`. */
+  async take(workerId: string): Promise<TakenJob | null> {
+    const [worker] = await this.database.query<{ encoders: string[] }>(
+      'UPDATE render_workers SET seen_at = now() WHERE id = $1 RETURNING encoders',
+      [workerId],
+    )
+    if (!worker) throw new ApiError('work/unknown-worker')
+    const names = [null, ...worker.encoders].map(queueOf)
+    const waiting = await this.database.query<{ queue: string }>(
+      `SELECT queue FROM render_jobs WHERE state = 'waiting' AND queue = ANY($1::text[])
+      GROUP BY queue ORDER BY max(priority) DESC, min(created_at)`,
+      [names],
+    )
+    for (const { queue } of waiting) {
+      const taken = await this.takeFrom(queue, workerId)
+      if (taken) return taken
+    }
+    return null
+  }
+
+  private async takeFrom(name: string, workerId: string): Promise<TakenJob | null> {
+    const queue = await this.queue()
+    return this.database.transaction(async (transaction) => {
+      const jobId = await queue.take(name, transaction)
+      if (jobId === null) return null
+      const [row] = await this.database.query<{ key: string; recipe: unknown }>(
+        `UPDATE render_jobs SET state = 'running', worker_id = $2, step = NULL, pass = 0, done = 0,
+          seconds_left = NULL, changed_at = now()
+        WHERE job_id = $1 RETURNING key, recipe`,
+        [jobId, workerId],
+        transaction,
+      )
+      if (!row) {
+        await queue.remove(name, jobId, transaction)
+        return null
+      }
+      await this.tell(row.key, transaction)
+      return { jobId, recipe: renderedRecipeSchema.parse(row.recipe) }
+    })
+  }
+
+  /** How far a worker is. Whether the job is still its own. */
+  async progress(told: WorkProgress): Promise<boolean> {
+    const rows = await this.database.query<{ key: string }>(
+      `WITH seen AS (UPDATE render_workers SET seen_at = now() WHERE id = $2)
+      UPDATE render_jobs SET step = $3, pass = $4, done = $5, seconds_left = $6, changed_at = now()
+      WHERE job_id = $1 AND worker_id = $2 AND state = 'running' RETURNING key`,
+      [told.jobId, told.workerId, told.step, told.pass, told.done, told.secondsLeft],
+    )
+    for (const { key } of rows) await this.tell(key)
+    return rows.length > 0
+  }
+
+  /**
+   * A file is stored. Told twice it is done once; told of a job that is another's by now, nothing
+   * happens. Errors: `work/not-stored`.
+   */
+  async finish(workerId: string, jobId: string): Promise<void> {
+    await this.withJob(workerId, jobId, async ({ key, queue }, transaction) => {
+      const [made] = await this.renditions.find([key], transaction)
+      if (!made) throw new ApiError('work/not-stored')
+      await (await this.queue()).remove(queue, jobId, transaction)
+      await this.forget(key, transaction)
+    })
+  }
+
+  /** A file cannot be made, or not by this worker. */
+  async fail({ workerId, jobId, reason, again }: FailedWork): Promise<void> {
+    await this.withJob(workerId, jobId, async ({ key, queue: name, priority }, transaction) => {
+      const queue = await this.queue()
+      await queue.remove(name, jobId, transaction)
+      const next = crypto.randomUUID()
+      await this.database.query(
+        `UPDATE render_jobs SET job_id = $2, state = $3, reason = $4, worker_id = NULL, step = NULL,
+          done = 0, seconds_left = NULL, changed_at = now()
+        WHERE key = $1`,
+        [key, next, again ? 'waiting' : 'failed', again ? null : reason],
+        transaction,
+      )
+      if (again) await queue.add(name, next, priority, transaction)
+    })
+  }
+
+  /**
+   * Gives the jobs of workers that have gone silent to others; to be called every few seconds. One
+   * that has ended several workers fails.
+   */
+  async returnSilent(): Promise<void> {
+    const silent = await this.database.query<{ key: string }>(
+      `SELECT key FROM render_jobs LEFT JOIN render_workers ON render_workers.id = worker_id
+      WHERE state = 'running' AND (seen_at IS NULL OR seen_at < now() - make_interval(secs => $1))`,
+      [SILENT_SECONDS],
+    )
+    for (const { key } of silent) await this.giveBack(key)
+  }
+
+  private async giveBack(key: string): Promise<void> {
+    const queue = await this.queue()
+    await this.database.transaction(async (transaction) => {
+      const [row] = await this.database.query<{ queue: string; job_id: string }>(
+        `SELECT queue, job_id FROM render_jobs LEFT JOIN render_workers ON render_workers.id = worker_id
+        WHERE key = $1 AND state = 'running'
+          AND (seen_at IS NULL OR seen_at < now() - make_interval(secs => $2))
+        FOR UPDATE OF render_jobs SKIP LOCKED`,
+        [key, SILENT_SECONDS],
+        transaction,
+      )
+      if (!row) return
+      const waits = await queue.giveBack(row.queue, row.job_id, transaction)
+      await this.database.query(
+        `UPDATE render_jobs SET state = $2, reason = $3, worker_id = NULL, step = NULL, done = 0,
+          seconds_left = NULL, changed_at = now()
+        WHERE key = $1`,
+        [key, waits ? 'waiting' : 'failed', waits ? null : LOST],
+        transaction,
+      )
+      await this.tell(key, transaction)
+    })
+  }
+
+  /** Drops workers and failures that are long past. */
+  async tidy(): Promise<void> {
+    await this.database.query(
+      `WITH old AS (DELETE FROM render_jobs WHERE state = 'failed' AND changed_at < now() - make_interval(days => $1))
+      DELETE FROM render_workers WHERE seen_at < now() - make_interval(days => $1)
+        AND NOT EXISTS (SELECT 1 FROM render_jobs WHERE worker_id = render_workers.id)`,
+      [KEEP_DAYS],
+    )
+  }
+
+  /** Works on the row of a job that is a worker's own, and tells of it; else does nothing. */
+  private async withJob(
+    workerId: string,
+    jobId: string,
+    work: (
+      row: { key: string; queue: string; priority: number },
+      transaction: Transaction,
+    ) => Promise<void>,
+  ): Promise<void> {
+    await this.database.transaction(async (transaction) => {
+      const [row] = await this.database.query<{ key: string; queue: string; priority: number }>(
+        `SELECT key, queue, priority FROM render_jobs
+        WHERE job_id = $1 AND worker_id = $2 AND state = 'running' FOR UPDATE`,
+        [jobId, workerId],
+        transaction,
+      )
+      if (!row) return
+      await work(row, transaction)
+      await this.tell(row.key, transaction)
+    })
+  }
+
+  private async forget(key: string, transaction: Transaction): Promise<void> {
+    await this.database.query('DELETE FROM render_jobs WHERE key = $1', [key], transaction)
+  }
+
+  /** Notifies, on all servers, that a job has changed; within a transaction when it ends well. */
+  private async tell(key: string, transaction: Transaction | null = null): Promise<void> {
+    await this.database.query('SELECT pg_notify($1, $2)', [WORK_CHANNEL, key], transaction)
+  }
+}
+
+const NOTHING = {
+  step: null,
+  pass: 0,
+  done: 0,
+  secondsLeft: null,
+  worker: null,
+  reason: null,
+} as const
+
+const LOST =
+  'Several render workers stopped while they rendered this file. It may need more memory than they have: try a smaller size, or render it with the encoder of the browser.'

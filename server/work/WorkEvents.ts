@@ -1,0 +1,66 @@
+import type { WorkJob } from '../../core/api/work'
+import type { Database, Listening } from '../store/database'
+import { WORK_CHANNEL } from './RenderWork'
+
+/** Changes within so long are told together. */
+const GATHER_MS = 100
+
+/** Who hears of changes: of jobs, or that some were missed. */
+export interface WorkListener {
+  readonly hear: (jobs: readonly WorkJob[]) => void
+  readonly missed: () => void
+}
+
+/**
+ * Changes of jobs as they happen, on whichever server: one connection of the database hears of all
+ * of them, and everyone who listens here is told.
+ */
+export class WorkEvents {
+  private readonly listeners = new Set<WorkListener>()
+  private readonly keys = new Set<string>()
+  private timer: NodeJS.Timeout | null = null
+  private listening: Promise<Listening> | null = null
+
+  constructor(
+    private readonly database: Pick<Database, 'listen'>,
+    private readonly changes: (keys: readonly string[]) => Promise<readonly WorkJob[]>,
+  ) {}
+
+  /** Listens until the function that it gives is called. */
+  listen(listener: WorkListener): () => void {
+    this.listeners.add(listener)
+    this.listening ??= this.database.listen(WORK_CHANNEL, {
+      hear: (key) => this.gather(key),
+      missed: () => this.tellMissed(),
+    })
+    return () => this.listeners.delete(listener)
+  }
+
+  async close(): Promise<void> {
+    if (this.timer) clearTimeout(this.timer)
+    this.listeners.clear()
+    await (await this.listening)?.end()
+  }
+
+  private tellMissed(): void {
+    this.listeners.forEach(({ missed }) => missed())
+  }
+
+  private gather(key: string): void {
+    this.keys.add(key)
+    this.timer ??= setTimeout(() => void this.flush(), GATHER_MS)
+  }
+
+  private async flush(): Promise<void> {
+    this.timer = null
+    const keys = [...this.keys]
+    this.keys.clear()
+    try {
+      const jobs = await this.changes(keys)
+      this.listeners.forEach(({ hear }) => hear(jobs))
+    } catch {
+      // The database is away: whoever listens asks again.
+      this.tellMissed()
+    }
+  }
+}

@@ -1,0 +1,347 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import type { SeenWorker, TakenJob, WorkJob } from '../../core/api/work'
+import { proofRecipe, recipeKey, type ProbeRecipe } from '../../core/backdrop/recipe'
+import { inventBackdrop, knownAs } from '../../core/testing/samples'
+import type { ProbeFacts } from '../../core/weight/ProbeFacts'
+import { codeOf, TestClient } from '../testing/TestClient'
+import { startTestServer, type TestServer } from '../testing/testServer'
+import { versionOf } from '../version'
+import { fileURLToPath } from 'node:url'
+
+/*
+ * Render workers as the server sees them: real queue, real database, workers played by requests.
+ * The files are probes, which are small.
+ */
+
+const X264 = 'x264 0.164.3095'
+const SVT = 'svt-av1 1.4.1'
+const TOKEN = `tln_${'w'.repeat(43)}`
+
+let server: TestServer
+let client: TestClient
+let version: string
+beforeAll(async () => {
+  server = await startTestServer({ workerToken: TOKEN })
+  client = new TestClient(server)
+  version = await versionOf(fileURLToPath(new URL('../../dist', import.meta.url)))
+})
+afterAll(() => server.stop())
+beforeEach(async () => {
+  const { body } = await look()
+  await client.call('POST', '/api/work/cancel', { keys: body.map(({ key }) => key) })
+  await server.database.query('DELETE FROM render_workers RETURNING id')
+  await server.database.query('DELETE FROM renditions RETURNING key')
+})
+
+const PICTURE = { sha256: 'a'.repeat(64), width: 1280, height: 720 }
+const SEQUENCE = proofRecipe(inventBackdrop(), knownAs(PICTURE))!.sequence
+
+/** A recipe of its own for each width. */
+const recipe = (width: number, encoder: string | null = X264): ProbeRecipe => ({
+  kind: 'probe',
+  sequence: SEQUENCE,
+  copyBlur: null,
+  width,
+  height: 360,
+  family: 'h264',
+  noiseReduction: 0,
+  encoder,
+})
+const FACTS: ProbeFacts = {
+  kind: 'probe',
+  steering: 'quantizer',
+  bounds: { finest: 10, coarsest: 48 },
+  points: [{ setting: 20, keyBytes: 900, frameBytes: 100, ssim: 0.98, psnr: 42 }],
+  anchorEvery: null,
+  parts: [],
+  frames: 50,
+  seconds: 1,
+}
+
+const request = (recipes: readonly ProbeRecipe[], priority = 5) =>
+  client.call<WorkJob[]>('POST', '/api/work/request', { recipes, priority })
+async function look(widths: readonly number[] = [...ASKED]) {
+  const keys = widths.flatMap((width) =>
+    [X264, SVT, null].map((each) => recipeKey(recipe(width, each))),
+  )
+  return client.call<WorkJob[]>('POST', '/api/work/look', { keys })
+}
+const ASKED = [640, 642, 644, 646, 648, 650] as const
+
+/** A worker says hello; gives its id. */
+async function hello(encoders: readonly string[] = [X264], id = crypto.randomUUID()) {
+  const facts = { id, name: 'studio-2', version, encoders }
+  expect(await client.call('POST', '/api/work/hello', facts)).toMatchObject({ status: 204 })
+  return id
+}
+const take = async (workerId: string): Promise<TakenJob | null> => server.work.take(workerId)
+const progress = (workerId: string, jobId: string, done = 0.5) =>
+  client.call<{ goOn: boolean }>('POST', '/api/work/progress', {
+    ...{ workerId, jobId, step: 'pass', pass: 1, done, secondsLeft: 12 },
+  })
+const told = (path: 'finished' | 'failed', body: object) =>
+  client.call('POST', `/api/work/${path}`, body)
+
+async function store(made: ProbeRecipe): Promise<void> {
+  const bytes = new TextEncoder().encode(JSON.stringify(FACTS))
+  const { body } = await client.call<{ id: string }>('POST', '/api/renditions', {
+    ...{ recipe: made, facts: FACTS, bytes: bytes.byteLength },
+  })
+  const sent = await client.fetch(`/api/renditions/${body.id}`, { method: 'PUT', body: bytes })
+  expect(sent.status).toBe(200)
+}
+const silence = (workerId: string) =>
+  server.database.query(
+    `UPDATE render_workers SET seen_at = now() - interval '21 seconds' WHERE id = $1 RETURNING id`,
+    [workerId],
+  )
+
+describe('a file that is asked for', () => {
+  it('is one job, whoever asks and however often', async () => {
+    const both = await Promise.all([request([recipe(640)]), request([recipe(640)])])
+    expect(both.map(({ body }) => body)).toEqual([
+      [expect.objectContaining({ state: 'waiting', done: 0 })],
+      [expect.objectContaining({ state: 'waiting', done: 0 })],
+    ])
+    const worker = await hello()
+    expect(await take(worker)).not.toBeNull()
+    expect(await take(worker)).toBeNull()
+    expect((await request([recipe(640)])).body[0]).toMatchObject({
+      ...{ state: 'running', worker: 'studio-2' },
+    })
+  })
+
+  it('is not rendered where it is there already', async () => {
+    await store(recipe(640))
+    expect((await request([recipe(640), recipe(642)])).body.map(({ key }) => key)).toEqual([
+      recipeKey(recipe(642)),
+    ])
+  })
+
+  it('is taken by a worker that has its encoder, and by no other', async () => {
+    await request([recipe(640, SVT), recipe(642, X264)])
+    const worker = await hello([X264])
+    expect((await take(worker))?.recipe).toMatchObject({ width: 642, encoder: X264 })
+    expect(await take(worker)).toBeNull()
+    expect((await take(await hello([SVT])))?.recipe).toMatchObject({ width: 640 })
+  })
+
+  it('is taken by any worker where the browser encodes it', async () => {
+    await request([recipe(640, null)])
+    expect((await take(await hello([])))?.recipe).toMatchObject({ encoder: null })
+  })
+
+  it('comes the sooner the higher its priority, also where it is raised later', async () => {
+    await request([recipe(640)], 3)
+    await request([recipe(642, SVT)], 4)
+    await request([recipe(644)], 3)
+    await request([recipe(644)], 8)
+    const worker = await hello([X264, SVT])
+    const widths = []
+    for (let job = await take(worker); job; job = await take(worker)) widths.push(job.recipe.width)
+    expect(widths).toEqual([644, 642, 640])
+  })
+
+  it('goes to one of many workers that ask at once', async () => {
+    const widths = Array.from({ length: 12 }, (_, index) => 700 + 2 * index)
+    await request(widths.map((width) => recipe(width)))
+    const workers = await Promise.all(Array.from({ length: 6 }, () => hello()))
+    const taken = await Promise.all(
+      workers.map(async (worker) => {
+        const own = []
+        for (let job = await take(worker); job; job = await take(worker)) own.push(job.recipe.width)
+        return own
+      }),
+    )
+    expect(taken.flat().sort()).toEqual(widths)
+    await client.call('POST', '/api/work/cancel', {
+      keys: widths.map((width) => recipeKey(recipe(width))),
+    })
+  })
+
+  it('is stopped by cancelling, and forgotten', async () => {
+    await request([recipe(640)])
+    const worker = await hello()
+    const job = (await take(worker))!
+    expect((await progress(worker, job.jobId)).body).toEqual({ goOn: true })
+    await client.call('POST', '/api/work/cancel', { keys: [recipeKey(recipe(640))] })
+    expect((await progress(worker, job.jobId)).body).toEqual({ goOn: false })
+    expect((await look()).body).toEqual([])
+    // Asked for again, it is a new job, and the former worker is out of it.
+    await request([recipe(640)])
+    expect((await progress(worker, job.jobId)).body).toEqual({ goOn: false })
+    expect((await take(worker))?.jobId).not.toBe(job.jobId)
+  })
+
+  it('cannot be the trace of a clip, which the studio makes', async () => {
+    const trace = { kind: 'trace', sourceSha256: 'a'.repeat(64) }
+    const answer = await client.call('POST', '/api/work/request', { recipes: [trace] })
+    expect(codeOf(answer)).toBe('request/invalid')
+  })
+})
+
+describe('a job that is taken', () => {
+  it('tells how far it is, until its file is stored', async () => {
+    await request([recipe(640)])
+    const worker = await hello()
+    const { jobId } = (await take(worker))!
+    await progress(worker, jobId, 0.25)
+    expect((await look()).body).toEqual([
+      {
+        ...{ key: recipeKey(recipe(640)), state: 'running', step: 'pass', pass: 1, done: 0.25 },
+        ...{ secondsLeft: 12, worker: 'studio-2', reason: null },
+      },
+    ])
+    expect(codeOf(await told('finished', { workerId: worker, jobId }))).toBe('work/not-stored')
+    await store(recipe(640))
+    expect((await told('finished', { workerId: worker, jobId })).status).toBe(204)
+    // Its answer was lost: told once more, nothing happens.
+    expect((await told('finished', { workerId: worker, jobId })).status).toBe(204)
+    expect((await look()).body).toEqual([])
+    expect(await take(worker)).toBeNull()
+  })
+
+  it('that fails says why, and is tried again when it is asked for', async () => {
+    await request([recipe(640)])
+    const worker = await hello()
+    const { jobId } = (await take(worker))!
+    await told('failed', { workerId: worker, jobId, reason: 'The disk is full.', again: false })
+    expect((await look()).body[0]).toMatchObject({ state: 'failed', reason: 'The disk is full.' })
+    expect(await take(worker)).toBeNull()
+    expect((await request([recipe(640)])).body[0]).toMatchObject({ state: 'waiting', reason: null })
+    expect(await take(worker)).not.toBeNull()
+  })
+
+  it('waits again where its worker stops', async () => {
+    await request([recipe(640)])
+    const worker = await hello()
+    const { jobId } = (await take(worker))!
+    await told('failed', { workerId: worker, jobId, reason: 'It stops.', again: true })
+    const next = await take(await hello())
+    expect(next?.recipe.width).toBe(640)
+    expect((await progress(worker, jobId)).body).toEqual({ goOn: false })
+  })
+
+  it('goes to another worker where its own goes silent, and does not come back to it', async () => {
+    await request([recipe(640)])
+    const [gone, other] = [await hello(), await hello()]
+    const { jobId } = (await take(gone))!
+    await server.work.returnSilent()
+    expect(await take(other)).toBeNull()
+    await silence(gone)
+    // Two servers find it at once.
+    await Promise.all([server.work.returnSilent(), server.work.returnSilent()])
+    expect((await take(other))?.recipe.width).toBe(640)
+    expect((await progress(gone, jobId)).body).toEqual({ goOn: false })
+    await told('failed', { workerId: gone, jobId, reason: 'Late.', again: false })
+    expect((await look()).body[0]).toMatchObject({ state: 'running' })
+  })
+
+  it('that ends every worker fails in the end, and says so', async () => {
+    await request([recipe(640)])
+    let taken = 0
+    for (let turn = 0; turn < 10; turn++) {
+      const worker = await hello()
+      if (!(await take(worker))) break
+      taken += 1
+      await silence(worker)
+      await server.work.returnSilent()
+    }
+    expect(taken).toBe(4)
+    expect((await look()).body[0]).toMatchObject({
+      ...{ state: 'failed', reason: expect.stringContaining('smaller size') },
+    })
+  })
+})
+
+describe('workers', () => {
+  it('are listed while they are heard of, with their encoders', async () => {
+    const [one, other] = [await hello([X264]), await hello([SVT])]
+    await silence(other)
+    const { body } = await client.call<SeenWorker[]>('GET', '/api/work/workers')
+    expect(body).toEqual([expect.objectContaining({ id: one, encoders: [X264], name: 'studio-2' })])
+  })
+
+  it('of another version are told to update, and take nothing', async () => {
+    const facts = { id: crypto.randomUUID(), name: 'old', version: '1.0', encoders: [X264] }
+    expect(codeOf(await client.call('POST', '/api/work/hello', facts))).toBe('work/version')
+    const taken = await client.call('POST', '/api/work/take', { workerId: facts.id })
+    expect(codeOf(taken)).toBe('work/unknown-worker')
+  })
+
+  it('get a job in the moment it is asked for', async () => {
+    const worker = await hello()
+    const waiting = client.call<TakenJob>('POST', '/api/work/take', { workerId: worker })
+    await new Promise((resolve) => setTimeout(resolve, 300))
+    const start = Date.now()
+    await request([recipe(640)])
+    expect((await waiting).body.recipe.width).toBe(640)
+    expect(Date.now() - start).toBeLessThan(2500)
+  })
+
+  it('may do what jobs need with their token, and nothing else', async () => {
+    const by = (method: string, path: string, body?: unknown) =>
+      client.call(method, path, body, { Authorization: `Bearer ${TOKEN}`, Origin: '' })
+    const facts = { id: crypto.randomUUID(), name: 'own', version, encoders: [] }
+    expect((await by('POST', '/api/work/hello', facts)).status).toBe(204)
+    expect(codeOf(await by('GET', `/media/${'a'.repeat(64)}`))).toBe('media/not-found')
+    for (const [method, path] of [
+      ['GET', '/api/projects'],
+      ['POST', '/api/projects'],
+      ['POST', '/api/tokens'],
+      ['POST', '/api/work/cancel'],
+      ['GET', '/handoff/x'],
+    ] as const)
+      expect(codeOf(await by(method, path, method === 'POST' ? {} : undefined)), path).toBe(
+        'access/worker',
+      )
+  })
+})
+
+describe('changes', () => {
+  /** Events of a stream, as they come. */
+  async function listen(url: string) {
+    const abort = new AbortController()
+    const { body } = await fetch(new URL('/api/work/events', url), { signal: abort.signal })
+    const jobs: WorkJob[] = []
+    const reader = body!.pipeThrough(new TextDecoderStream()).getReader()
+    const reading = (async () => {
+      let text = ''
+      for (;;) {
+        const { value, done } = await reader.read()
+        if (done) return
+        text += value
+        for (let end = text.indexOf('\n\n'); end >= 0; end = text.indexOf('\n\n')) {
+          const data = /^event: jobs\ndata: (.*)$/m.exec(text.slice(0, end))?.[1]
+          if (data) jobs.push(...(JSON.parse(data) as WorkJob[]))
+          text = text.slice(end + 2)
+        }
+      }
+    })().catch(() => undefined)
+    return { jobs, end: () => (abort.abort(), reading) }
+  }
+
+  it('are told as they happen, on every server of the database', async () => {
+    const second = await startTestServer({ databaseUrl: server.databaseUrl })
+    const streams = await Promise.all([listen(server.url), listen(second.url)])
+    try {
+      await request([recipe(640)])
+      const worker = await hello()
+      const { jobId } = (await take(worker))!
+      await progress(worker, jobId)
+      await store(recipe(640))
+      await told('finished', { workerId: worker, jobId })
+      await request([recipe(642)])
+      await client.call('POST', '/api/work/cancel', { keys: [recipeKey(recipe(642))] })
+      for (const { jobs } of streams) {
+        await expect.poll(() => last(jobs, 640), { timeout: 10_000 }).toBe('done')
+        await expect.poll(() => last(jobs, 642), { timeout: 10_000 }).toBe('cancelled')
+      }
+    } finally {
+      await Promise.all(streams.map(({ end }) => end()))
+      await second.stop()
+    }
+  })
+  const last = (jobs: readonly WorkJob[], width: number) =>
+    jobs.findLast(({ key }) => key === recipeKey(recipe(width)))?.state
+})
