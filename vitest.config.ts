@@ -17,7 +17,7 @@ export default defineConfig({
       {
         test: {
           name: 'unit',
-          include: ['{core,studio,cli,encoders,runtime,scripts}/**/*.test.ts'],
+          include: ['{core,studio,cli,encoders,render-worker,runtime,scripts}/**/*.test.ts'],
           testTimeout: 120_000,
           maxWorkers: 3,
           // Loading the modules anew for every file would take a third of the time of them all.

@@ -9,7 +9,6 @@ import { firstVisits, type FirstVisit } from '../core/backdrop/firstVisit'
 import {
   clipRecipes,
   posterRecipes,
-  probeOf,
   recipeKey,
   type ClipRecipe,
   type Recipe,
@@ -22,15 +21,19 @@ import { worstOfAll } from '../core/legibility/worstOf'
 import { judgeSeam, SEAM_ADVICE } from '../core/loop/judgeSeam'
 import { FAMILIES, type Family } from '../core/weight/families'
 import { DEBIAN_PACKAGES } from '../core/weight/native/encoders'
-import { encodeClip } from '../encoders/encodeClip'
 import { pictureEncoder } from '../encoders/encodePicture'
-import { bestEncoders, installedEncoders, type InstalledEncoder } from '../encoders/installed'
-import { RenderBrowser, type InputFiles, type Rendered } from '../headless/RenderBrowser'
+import { bestEncoders, installedEncoders } from '../encoders/installed'
+import { KeptFrames } from '../encoders/KeptFrames'
+import { renderFile, type Encoders } from '../encoders/renderFile'
+import { RenderBrowser, type InputFiles } from '../headless/RenderBrowser'
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
 import { type DeliverOptions } from './DeliverOptions'
 import { draft, withParticles, type Draft } from './draft'
 import { proposeLighter } from './proposeLighter'
+
+/** Whoever ends the command line ends its work. */
+const NEVER = new AbortController().signal
 
 /** A file that was made for the folder. */
 type MadeFile = Rendition & { readonly content: Buffer }
@@ -52,7 +55,7 @@ export async function deliver(
       ? await renderFiles(
           browser,
           { ...drafted, file: drafted.file },
-          await encodersFor(options, browser),
+          await encodersFor(options),
           say,
         )
       : { document: drafted.document, made: new Map<string, MadeFile>() }
@@ -97,7 +100,7 @@ async function sayContrast(
 async function renderFiles(
   browser: RenderBrowser,
   { known, file, settle }: Draft & { readonly file: InputFiles },
-  encoders: Encoders,
+  encoders: ChosenEncoders,
   say: (line: string) => void,
 ): Promise<{ document: BackdropDocument; made: Map<string, MadeFile> }> {
   const made = new Map<string, MadeFile>()
@@ -110,6 +113,7 @@ async function renderFiles(
   ]
   if (encoders.isBest) sayMissing(clips, say)
   const over = new Set<ScreenClass>()
+  const frames = new KeptFrames()
   for (const [index, { screenClass, slide, recipe }] of wanted.entries()) {
     const label = `${index + 1}/${wanted.length} ${recipe.kind === 'poster' ? `${pictureName(recipe, slide)} ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
     let told = ''
@@ -118,7 +122,13 @@ async function renderFiles(
       if (line !== told) say(line)
       told = line
     }
-    const rendered = await renderFile(browser, file, recipe, encoders, tell)
+    const { bytes, facts } = await renderFile(browser, encoders, file, recipe, {
+      signal: NEVER,
+      onStep: (step, done, pass) => tell(step === 'pass' ? `pass ${pass + 1}` : step, done),
+      probe: null,
+      frames,
+    })
+    const rendered = { bytes: Buffer.from(bytes), facts }
     const key = recipeKey(recipe)
     const sha256 = createHash('sha256').update(rendered.bytes).digest('hex')
     made.set(key, {
@@ -140,29 +150,30 @@ async function renderFiles(
       over.add(screenClass)
     }
   }
+  await frames.clear()
   for (const screenClass of over)
     await proposeLighter(browser, file, settled, known, screenClass, say)
   return { document, made }
 }
 
 /** The encoders of this machine, and which of them a delivery takes. */
-interface Encoders {
-  readonly installed: readonly InstalledEncoder[]
+interface ChosenEncoders extends Encoders {
   readonly chosen: BackdropDocument['weight']['encoders']
   /** Whether the best were asked for. */
   readonly isBest: boolean
 }
 
 /** What files are encoded with. */
-async function encodersFor(
-  { encoders }: DeliverOptions,
-  browser: RenderBrowser,
-): Promise<Encoders> {
+async function encodersFor({ encoders }: DeliverOptions): Promise<ChosenEncoders> {
   if (encoders === 'browser')
-    return { installed: [], chosen: FIRST_DECISIONS.weight.encoders, isBest: false }
-  const [installed, pictures] = await Promise.all([installedEncoders(), pictureEncoder()])
-  browser.pictures = pictures?.encode ?? null
-  return { installed, chosen: bestEncoders(installed, pictures), isBest: true }
+    return {
+      programs: [],
+      pictures: null,
+      chosen: FIRST_DECISIONS.weight.encoders,
+      isBest: false,
+    }
+  const [programs, pictures] = await Promise.all([installedEncoders(), pictureEncoder()])
+  return { programs, pictures, chosen: bestEncoders(programs, pictures), isBest: true }
 }
 
 /** Says which encoder programs would make these clips smaller. */
@@ -179,28 +190,6 @@ function sayMissing(
   say(
     `${names}: encoded by the browser. Files are about a third smaller with ${packages} installed.`,
   )
-}
-
-/** Renders a file with the encoder that its recipe names. */
-async function renderFile(
-  browser: RenderBrowser,
-  file: InputFiles,
-  recipe: Recipe,
-  { installed }: Encoders,
-  tell: (what: string, done: number) => void,
-): Promise<Rendered> {
-  const program = installed.find(({ name }) => name === recipe.encoder)
-  if (recipe.kind !== 'poster' && program) {
-    const { bytes, facts } = await encodeClip(browser, program, file, recipe, {
-      onStep: (step, done, pass) => tell(step === 'pass' ? `pass ${pass + 1}` : step, done),
-    })
-    return { bytes: Buffer.from(bytes), facts }
-  }
-  const probe =
-    recipe.kind === 'clip'
-      ? await browser.probe(file, probeOf(recipe), (done) => tell('probe', done))
-      : null
-  return browser.render(file, recipe, (done, pass) => tell(`pass ${pass + 1}`, done), probe)
 }
 
 const pictureName = ({ sequence }: Recipe, slide: number | undefined): string =>

@@ -33,7 +33,9 @@ const PROGRAMS: Readonly<Record<string, string>> = {
 }
 /** Folders and frames of encodes that are on disk. */
 const leftovers = async (): Promise<string[]> =>
-  (await readdir(tmpdir())).filter((name) => name.startsWith('telon-encode-'))
+  (await readdir(tmpdir())).filter(
+    (name) => name.startsWith('telon-encode-') || name.startsWith('telon-frames-'),
+  )
 
 /** The clip's frames from `start` to before `end`. */
 const part = (start: number, end: number) =>

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import type { ClipFacts } from '../core/api/renditions'
 import { packClip } from '../core/api/packClip'
 import { overheadOf } from '../core/backdrop/passJob'
-import type { ClipRecipe } from '../core/backdrop/recipe'
+import type { ClipRecipe, ProbeRecipe } from '../core/backdrop/recipe'
 import { ContainerError } from '../core/bytes/ContainerError'
 import { toNumber } from '../core/Fraction'
 import type { EncodedTrack } from '../core/media/EncodedTrack'
@@ -20,8 +20,9 @@ import type { ProbeFacts } from '../core/weight/ProbeFacts'
 import type { InputFiles, RenderBrowser } from '../headless/RenderBrowser'
 import type { InstalledEncoder } from './installed'
 import { EncoderFailure, runEncoder } from './runEncoder'
+import { KeptFrames } from './KeptFrames'
 import { removeScratch, scratchFolder } from './scratchFolder'
-import { spoolFrames, type SpooledFrames } from './spoolFrames'
+import type { SpooledFrames } from './spoolFrames'
 
 /** A finished clip, and the probe that it was planned from. */
 export interface EncodedClip {
@@ -39,6 +40,8 @@ export interface EncodeOptions {
   readonly onStep?: EncodeStep
   /** An earlier probe of the same clip with the same encoder. */
   readonly probe?: ProbeFacts | null
+  /** Frames of the clip before; whoever gives them clears them. */
+  readonly frames?: KeptFrames
 }
 
 /**
@@ -47,22 +50,49 @@ export interface EncodeOptions {
  * compared with them. Nothing is left on disk. Errors: EncoderFailure; those of decoding; the
  * signal's reason.
  */
-export async function encodeClip(
+export function encodeClip(
   browser: RenderBrowser,
   installed: InstalledEncoder,
   files: InputFiles,
   recipe: ClipRecipe,
-  { signal = new AbortController().signal, onStep = () => undefined, probe }: EncodeOptions = {},
+  options: EncodeOptions = {},
 ): Promise<EncodedClip> {
+  return withEncoding(browser, installed, files, recipe, options, (encoding) =>
+    encoding.render(options.probe ?? null),
+  )
+}
+
+/** Quick encodes of a clip by an encoder program. Errors: as those of `encodeClip`. */
+export function probeClip(
+  browser: RenderBrowser,
+  installed: InstalledEncoder,
+  files: InputFiles,
+  recipe: ProbeRecipe,
+  options: EncodeOptions = {},
+): Promise<ProbeFacts> {
+  const clip = { ...recipe, kind: 'clip', goal: null } as const
+  return withEncoding(browser, installed, files, clip, options, (encoding) => encoding.probe())
+}
+
+async function withEncoding<T>(
+  browser: RenderBrowser,
+  installed: InstalledEncoder,
+  files: InputFiles,
+  recipe: ClipRecipe,
+  options: EncodeOptions,
+  work: (encoding: ClipEncoding) => Promise<T>,
+): Promise<T> {
+  const { signal = new AbortController().signal, onStep = () => undefined } = options
+  const frames = options.frames ?? new KeptFrames()
   const folder = await scratchFolder('telon-encode')
   try {
-    const spooled = await spoolFrames(browser, files, recipe, join(folder, 'frames'), signal, (k) =>
+    const spooled = await frames.of(browser, files, recipe, signal, (k) =>
       onStep('frames', k / recipe.sequence.frames, 0),
     )
-    const work = new ClipEncoding(browser, installed, recipe, spooled, folder, signal, onStep)
-    return await work.render(probe ?? null)
+    return await work(new ClipEncoding(browser, installed, recipe, spooled, folder, signal, onStep))
   } finally {
     await removeScratch(folder)
+    if (!options.frames) await frames.clear()
   }
 }
 

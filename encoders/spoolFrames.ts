@@ -1,9 +1,8 @@
 import { open } from 'node:fs/promises'
-import type { ClipRecipe } from '../core/backdrop/recipe'
 import { i420Bytes } from '../core/picture/I420'
 import type { RawFrames } from '../core/weight/native/Encoder'
 import type { InputFiles, PlanesColour, RenderBrowser } from '../headless/RenderBrowser'
-import type { SentPlanes } from '../studio/worker/jobs/sendPlanes'
+import type { PlanesRecipe, SentPlanes } from '../studio/worker/jobs/sendPlanes'
 import { EncoderFailure } from './runEncoder'
 
 /** Raw frames of one clip on disk may take so much. */
@@ -23,7 +22,7 @@ export interface SpooledFrames {
 export async function spoolFrames(
   browser: RenderBrowser,
   files: InputFiles,
-  recipe: ClipRecipe,
+  recipe: PlanesRecipe,
   path: string,
   signal: AbortSignal,
   onFrames: (done: number) => void,

@@ -100,6 +100,7 @@ export class RenderBrowser {
   private readonly results = new Map<string, Buffer>()
   private onProgress: (done: number, pass: number) => void = () => undefined
   private lastResult = 0
+  private hasCrashed = false
   private readonly takers = new Map<string, TakePlanes>()
   /** Encodes pictures whose recipe names an encoder; null where there is none. */
   pictures: EncodePicture | null = null
@@ -133,12 +134,18 @@ export class RenderBrowser {
       (message) => message.type() === 'error' && process.stderr.write(`${message.text()}\n`),
     )
     self = new RenderBrowser(server, browser, page)
+    page.once('crash', () => self && (self.hasCrashed = true))
     await page.exposeFunction('telonProgress', (done: number, pass: number) =>
       self?.onProgress(done, pass),
     )
     await page.addInitScript(heldClock)
     await page.goto(`http://127.0.0.1:${port}${path}`)
     return self
+  }
+
+  /** Whether the browser and its page are still there. */
+  get isRunning(): boolean {
+    return this.browser.isConnected() && !this.page.isClosed() && !this.hasCrashed
   }
 
   /** Makes a file of this machine readable for the page; returns its address. */

@@ -4,7 +4,7 @@ import { defineConfig } from 'vite'
 const here = (path: string): string => fileURLToPath(new URL(path, import.meta.url))
 
 /**
- * What runs in Node: the server, its probing thread and the command line, as plain JavaScript
+ * What runs in Node: the server, its probing thread, the render worker and the command line, as plain JavaScript
  * beside their packages.
  */
 export default defineConfig({
@@ -20,6 +20,7 @@ export default defineConfig({
       input: {
         serve: here('../cli/serve.ts'),
         telon: here('../cli/main.ts'),
+        renderWorker: here('../render-worker/main.ts'),
         probeThread: here('../server/probing/probeThread.ts'),
       },
       // All in one folder: files find each other beside themselves.

@@ -101,7 +101,10 @@ export function tryEncoders() {
 }
 
 /** The folders that the build is made from. */
-const BUILT = ['core', 'studio', 'runtime', 'server', 'cli', 'headless', 'encoders', 'demo', 'node']
+const BUILT = [
+  ...['core', 'studio', 'runtime', 'server', 'cli', 'headless', 'encoders', 'render-worker'],
+  ...['demo', 'node'],
+]
 
 /** Builds what is out of date by the digest of its sources. */
 export function ensureBuild() {

@@ -18,7 +18,7 @@ import type { JobQueue } from './openQueue'
 export const WORK_CHANNEL = 'telon_work'
 /** A worker that has said nothing for so long is gone: its job goes to another one. */
 const SILENT_SECONDS = 20
-/** Workers that were not heard of for so long, and failures that nobody tried again, are dropped. */
+/** Workers not heard of for so long are dropped, and failures that nobody tried again. */
 const KEEP_DAYS = 7
 
 /** A queue for each encoder: a worker takes from those of the encoders it has. */

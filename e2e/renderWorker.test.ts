@@ -1,0 +1,249 @@
+import { spawn, execFileSync, type ChildProcess } from 'node:child_process'
+import { once } from 'node:events'
+import { existsSync } from 'node:fs'
+import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import type { SeenWorker, WorkJob } from '../core/api/work'
+import type { Rendition } from '../core/api/wire'
+import {
+  probeOf,
+  recipeKey,
+  type ClipRecipe,
+  type PosterRecipe,
+  type ProbeRecipe,
+} from '../core/backdrop/recipe'
+import { plainSequence } from '../core/kinds/footage/footageSequence'
+import { installedEncoders } from '../encoders/installed'
+import { pictureEncoder } from '../encoders/encodePicture'
+import { inProject } from '../node/projectRoot'
+import { TestClient } from '../server/testing/TestClient'
+import { startTestServer, type TestServer } from '../server/testing/testServer'
+import { CLIPS } from './harness'
+
+/*
+ * Render workers in processes of their own, as npm start runs them, against a real server: what
+ * they make, and what happens when something ends in the middle of it.
+ */
+
+const TOKEN = `tln_${'w'.repeat(43)}`
+const x264 = (await installedEncoders({})).find(({ encoder }) => encoder.program === 'x264')
+const sharp = await pictureEncoder({})
+/** A silent worker's job comes back after 20 s; another one renders it then. */
+const LONG = { timeout: 120_000, interval: 200 }
+
+let server: TestServer
+let client: TestClient
+let sha256: string
+let folder: string
+let returning: NodeJS.Timeout
+beforeAll(async () => {
+  server = await startTestServer({ workerToken: TOKEN })
+  client = new TestClient(server)
+  const project = await client.makeProject()
+  const clip = await readFile(join(CLIPS, 'viaduct-crossing.mp4'))
+  sha256 = (await client.upload(project.id, clip, 'viaduct.mp4')).sha256
+  folder = await mkdtemp(join(tmpdir(), 'telon-worker-'))
+  // As the server's own process does it.
+  returning = setInterval(() => void server.work.returnSilent(), 2000)
+})
+afterAll(async () => {
+  clearInterval(returning)
+  await server.stop()
+  await rm(folder, { recursive: true, force: true })
+})
+
+const workers: ChildProcess[] = []
+afterEach(async () => {
+  for (const child of workers.splice(0)) {
+    if (child.exitCode !== null || child.signalCode !== null) continue
+    child.kill('SIGTERM')
+    await once(child, 'exit')
+  }
+})
+
+/** Starts a worker; resolves when the server knows it. */
+async function startWorker(env: Record<string, string> = {}): Promise<ChildProcess> {
+  const before = (await seen()).length
+  const child = spawn(process.execPath, [inProject('dist/server/renderWorker.js')], {
+    env: {
+      ...process.env,
+      ...{ TELON_SERVER: server.url, TELON_WORKER_TOKEN: TOKEN, TMPDIR: folder },
+      ...env,
+    },
+    stdio: 'ignore',
+  })
+  workers.push(child)
+  await expect.poll(async () => (await seen()).length, LONG).toBeGreaterThan(before)
+  return child
+}
+const seen = async () => (await client.call<SeenWorker[]>('GET', '/api/work/workers')).body
+
+function clip(start: number, end: number, more: Partial<ClipRecipe> = {}): ClipRecipe {
+  return {
+    kind: 'clip',
+    sequence: plainSequence({
+      sourceSha256: sha256,
+      size: { width: 640, height: 360 },
+      cut: { timescale: 25, start, end },
+      frameRate: { num: 25, den: 1 },
+      loops: true,
+    }),
+    copyBlur: null,
+    family: 'h264',
+    width: 320,
+    height: 180,
+    noiseReduction: 0,
+    goal: { kind: 'budget', bytes: 6_000 },
+    encoder: x264?.name ?? null,
+    ...more,
+  }
+}
+const poster = (): PosterRecipe => {
+  const { sequence: of } = clip(50, 75)
+  return {
+    kind: 'poster',
+    sequence: of,
+    copyBlur: null,
+    width: 320,
+    height: 180,
+    picture: { kind: 'first' },
+    format: 'webp',
+    maxBytes: 8_000,
+    shared: null,
+    encoder: sharp?.name ?? null,
+  }
+}
+
+type Asked = ClipRecipe | PosterRecipe | ProbeRecipe
+const ask = (...recipes: Asked[]) =>
+  client.call<WorkJob[]>('POST', '/api/work/request', { recipes })
+async function jobOf(recipe: Asked): Promise<WorkJob | undefined> {
+  const keys = [recipeKey(recipe)]
+  return (await client.call<WorkJob[]>('POST', '/api/work/look', { keys })).body[0]
+}
+async function madeOf(recipe: Asked): Promise<Rendition | undefined> {
+  const keys = [recipeKey(recipe)]
+  return (await client.call<Rendition[]>('POST', '/api/renditions/lookup', { keys })).body[0]
+}
+const isMade = (recipe: Asked) => async () => (await madeOf(recipe)) !== undefined
+/** Until a worker is at a step of it. */
+const isAt = (recipe: Asked, step: string) => async () => (await jobOf(recipe))?.step === step
+
+/** Long enough that it can be ended in the middle. */
+const long = (start: number): ClipRecipe =>
+  clip(start, start + 120, {
+    ...{ width: 640, height: 360, goal: { kind: 'budget', bytes: 60_000 } },
+  })
+/** Processes with a word in their command line that descend from another. */
+function descendants(of: number, word: string): number[] {
+  const rows = execFileSync('ps', ['-eo', 'pid=,ppid=,args='], { encoding: 'utf8' })
+    .split('\n')
+    .flatMap((line) => {
+      const [, pid, parent, args = ''] = /^\s*(\d+)\s+(\d+)\s+(.*)$/.exec(line) ?? []
+      return pid ? [{ pid: Number(pid), parent: Number(parent), args }] : []
+    })
+  const within = (parent: number): typeof rows =>
+    rows.filter((row) => row.parent === parent).flatMap((row) => [row, ...within(row.pid)])
+  return within(of)
+    .filter(({ args }) => args.includes(word))
+    .map(({ pid }) => pid)
+}
+const isAlive = (pid: number): boolean => existsSync(`/proc/${pid}`)
+
+describe.skipIf(!x264 || !sharp)('a render worker', () => {
+  it('makes clips, posters and probes with the encoders that are named', async () => {
+    await startWorker()
+    const bySetting = clip(50, 75, { goal: { kind: 'quality', ssim: 0.96 } })
+    const byBrowser = clip(50, 75, { encoder: null })
+    const wanted: Asked[] = [bySetting, byBrowser, poster()]
+    await ask(...wanted)
+    for (const each of wanted) await expect.poll(isMade(each), LONG).toBe(true)
+    expect(await madeOf(bySetting)).toMatchObject({
+      facts: {
+        kind: 'clip',
+        encoder: x264!.name,
+        frames: 25,
+        quality: { ssim: expect.any(Number) },
+      },
+    })
+    expect((await madeOf(byBrowser))?.facts).toMatchObject({ kind: 'clip', encoder: null })
+    expect((await madeOf(poster()))?.facts).toMatchObject({ kind: 'poster', encoder: sharp!.name })
+    // What it was steered by is there for the chart, and for the next budget.
+    expect((await madeOf(probeOf(bySetting)))?.facts).toMatchObject({ kind: 'probe', frames: 25 })
+    expect(await Promise.all(wanted.map(jobOf))).toEqual([undefined, undefined, undefined])
+  })
+
+  it('tells how far it is and how long it takes, and stops when it is cancelled', async () => {
+    const worker = await startWorker()
+    await ask(long(0))
+    await expect.poll(isAt(long(0), 'frames'), LONG).toBe(true)
+    await expect.poll(async () => (await jobOf(long(0)))?.done ?? 0, LONG).toBeGreaterThan(0.05)
+    expect((await jobOf(long(0)))?.secondsLeft).toBeGreaterThan(0)
+    await expect.poll(isAt(long(0), 'pass'), LONG).toBe(true)
+    await client.call('POST', '/api/work/cancel', { keys: [recipeKey(long(0))] })
+    await expect.poll(() => descendants(worker.pid!, 'x264').length, LONG).toBe(0)
+    // It takes the next one.
+    await ask(clip(80, 90))
+    await expect.poll(isMade(clip(80, 90)), LONG).toBe(true)
+    expect(await madeOf(long(0))).toBeUndefined()
+  })
+
+  it('that is killed is replaced by another, which makes the whole file', async () => {
+    const first = await startWorker()
+    await ask(long(10))
+    await expect.poll(isAt(long(10), 'pass'), LONG).toBe(true)
+    const left = descendants(first.pid!, '')
+    first.kill('SIGKILL')
+    const start = Date.now()
+    await startWorker()
+    await expect.poll(isAt(long(10), 'frames'), LONG).toBe(true)
+    expect(Date.now() - start).toBeLessThan(30_000)
+    await expect.poll(isMade(long(10)), LONG).toBe(true)
+    // Browser and encoder of the one that was killed have ended with it.
+    await expect.poll(() => left.filter(isAlive), LONG).toEqual([])
+  })
+
+  it('gives its job back at once when it is stopped, and leaves nothing behind', async () => {
+    const first = await startWorker()
+    await ask(long(20))
+    await expect.poll(isAt(long(20), 'frames'), LONG).toBe(true)
+    first.kill('SIGTERM')
+    await once(first, 'exit')
+    expect(await jobOf(long(20))).toMatchObject({ state: 'waiting', worker: null })
+    expect((await readdir(folder)).filter((name) => name.startsWith('telon-'))).toEqual([])
+    await client.call('POST', '/api/work/cancel', { keys: [recipeKey(long(20))] })
+  })
+
+  it('renders on after its browser was killed, and says why where its encoder was', async () => {
+    const worker = await startWorker()
+    await ask(long(30))
+    await expect.poll(isAt(long(30), 'frames'), LONG).toBe(true)
+    descendants(worker.pid!, 'chromium').forEach((pid) => isAlive(pid) && kill(pid))
+    await expect.poll(isAt(long(30), 'pass'), LONG).toBe(true)
+    await expect.poll(() => descendants(worker.pid!, 'x264').length, LONG).toBeGreaterThan(0)
+    descendants(worker.pid!, 'x264').forEach(kill)
+    await expect.poll(async () => (await jobOf(long(30)))?.state, LONG).toBe('failed')
+    expect((await jobOf(long(30)))?.reason).toMatch(/x264/)
+    // Tried again, it is made.
+    await ask(long(30))
+    await expect.poll(isMade(long(30)), LONG).toBe(true)
+  })
+
+  it('leaves jobs alone whose encoder it does not have', async () => {
+    await startWorker({ TELON_ENCODERS: 'none' })
+    await ask(clip(100, 110), clip(100, 110, { encoder: null }))
+    await expect.poll(isMade(clip(100, 110, { encoder: null })), LONG).toBe(true)
+    expect(await jobOf(clip(100, 110))).toMatchObject({ state: 'waiting' })
+    await client.call('POST', '/api/work/cancel', { keys: [recipeKey(clip(100, 110))] })
+  })
+})
+
+function kill(pid: number): void {
+  try {
+    process.kill(pid, 'SIGKILL')
+  } catch {
+    // It has ended meanwhile.
+  }
+}

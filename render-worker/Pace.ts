@@ -1,0 +1,99 @@
+import type { ProbeRecipe, Recipe } from '../core/backdrop/recipe'
+
+/** Steps of a job that take time. */
+export type TimedStep = 'frames' | 'probe' | 'pass'
+
+/** Seconds that a megapixel takes where nothing has been measured, by step. */
+const USUAL: Readonly<Record<TimedStep, number>> = { frames: 0.06, probe: 0.4, pass: 1 }
+/** Weight of the latest job in the moving average. */
+const LATEST_WEIGHT = 0.5
+/** Passes that a clip takes on average; a third one is rare. */
+const PASSES = 2
+/** What a step has taken tells nothing before so much of it is done. */
+const MIN_SHARE = 0.05
+
+/** Megapixels of all frames. */
+const effortOf = ({ width, height, sequence, kind }: Recipe | ProbeRecipe): number =>
+  (width * height * (kind === 'poster' ? 1 : sequence.frames)) / 1e6
+
+/** How fast this machine is, step by step, for each encoder; learnt from the jobs it has done. */
+export class Pace {
+  private readonly learnt = new Map<string, number>()
+
+  /** Notes what a step took that was done from its beginning to its end. */
+  learn(recipe: Recipe | ProbeRecipe, step: TimedStep, seconds: number): void {
+    const key = this.keyOf(recipe, step)
+    const latest = seconds / effortOf(recipe)
+    const before = this.learnt.get(key)
+    this.learnt.set(
+      key,
+      before === undefined ? latest : before * (1 - LATEST_WEIGHT) + latest * LATEST_WEIGHT,
+    )
+  }
+
+  /** Seconds that a step of a recipe takes. */
+  expected(recipe: Recipe | ProbeRecipe, step: TimedStep): number {
+    return (this.learnt.get(this.keyOf(recipe, step)) ?? USUAL[step]) * effortOf(recipe)
+  }
+
+  private keyOf({ encoder, kind }: Recipe | ProbeRecipe, step: TimedStep): string {
+    return `${kind === 'poster' ? kind : ''} ${encoder ?? 'browser'} ${step}`
+  }
+}
+
+/** How far one job is, told from its steps as they happen. */
+export class JobClock {
+  private step: TimedStep | null = null
+  private pass = 0
+  private readonly startedAt: number
+  private stepAt: number
+  constructor(
+    private readonly pace: Pace,
+    private readonly recipe: Recipe | ProbeRecipe,
+    private readonly now: () => number,
+  ) {
+    this.startedAt = now()
+    this.stepAt = this.startedAt
+  }
+
+  /** Share of the whole job that is done, and the seconds that are left. */
+  at(step: TimedStep, done: number, pass: number): { done: number; secondsLeft: number } {
+    const now = this.now()
+    if (step !== this.step || pass !== this.pass) this.begin(step, pass, now)
+    const spent = now - this.stepAt
+    const expected =
+      done > MIN_SHARE ? Math.max(spent / done, spent) : this.pace.expected(this.recipe, step)
+    const later = this.laterSteps(step, pass).reduce(
+      (sum, each) => sum + this.pace.expected(this.recipe, each),
+      0,
+    )
+    const secondsLeft = Math.max(0, expected - spent) + later
+    const elapsed = now - this.startedAt
+    return { done: Math.min(1, elapsed / Math.max(1e-9, elapsed + secondsLeft)), secondsLeft }
+  }
+
+  /** The job is done: its last step took what it took. */
+  end(): void {
+    this.learnStep(this.now())
+  }
+
+  private begin(step: TimedStep, pass: number, now: number): void {
+    this.learnStep(now)
+    this.step = step
+    this.pass = pass
+    this.stepAt = now
+  }
+
+  private learnStep(now: number): void {
+    if (this.step) this.pace.learn(this.recipe, this.step, now - this.stepAt)
+  }
+
+  private laterSteps(step: TimedStep, pass: number): TimedStep[] {
+    const { kind } = this.recipe
+    const passes = (count: number): TimedStep[] => Array.from({ length: count }, () => 'pass')
+    if (kind === 'poster') return []
+    if (kind === 'probe') return step === 'frames' ? ['probe'] : []
+    if (step === 'frames') return ['probe', ...passes(PASSES)]
+    return step === 'probe' ? passes(PASSES) : passes(Math.max(0, PASSES - 1 - pass))
+  }
+}

@@ -1,0 +1,51 @@
+import { randomUUID } from 'node:crypto'
+import { hostname, setPriority } from 'node:os'
+import { pictureEncoder } from '../encoders/encodePicture'
+import { installedEncoders } from '../encoders/installed'
+import { removeScratch, scratchFolder } from '../encoders/scratchFolder'
+import { inProject } from '../node/projectRoot'
+import { versionOf } from '../server/version'
+import { RenderWorker } from './RenderWorker'
+import { Refusal, ServerLink } from './ServerLink'
+import { SourceCache } from './SourceCache'
+
+/** Lower than all that a person waits for; what it starts has it too. */
+const PRIORITY = 10
+/** Exit code where another start would end the same way. */
+const EXIT_UNUSABLE = 2
+
+/** A render worker of the server at TELON_SERVER, with the token TELON_WORKER_TOKEN. */
+async function main(): Promise<void> {
+  const { TELON_SERVER: server = 'http://localhost:4600', TELON_WORKER_TOKEN: token } = process.env
+  if (!token) {
+    console.error('A render worker needs a token: TELON_WORKER_TOKEN. npm start makes one.')
+    process.exit(EXIT_UNUSABLE)
+  }
+  setPriority(PRIORITY)
+  const [programs, pictures] = await Promise.all([installedEncoders(), pictureEncoder()])
+  const folder = await scratchFolder('telon-sources')
+  const link = new ServerLink(server, token)
+  const names = [...programs.map(({ name }) => name), ...(pictures ? [pictures.name] : [])]
+  const worker = new RenderWorker({
+    link,
+    sources: new SourceCache(link, folder),
+    encoders: { programs, pictures },
+    facts: {
+      id: randomUUID(),
+      name: hostname() || 'this machine',
+      version: await versionOf(inProject('dist')),
+      encoders: names,
+    },
+    say: (line) => console.log(`render worker: ${line}`),
+  })
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => worker.stop())
+  await worker.run().finally(() => removeScratch(folder))
+}
+
+main().then(
+  () => process.exit(0),
+  (error: unknown) => {
+    console.error(`render worker: ${error instanceof Error ? error.message : String(error)}`)
+    process.exit(error instanceof Refusal ? EXIT_UNUSABLE : 1)
+  },
+)
