@@ -20,11 +20,12 @@ import { manifestSchema } from '../core/handoff/manifest'
 import { worstOfAll } from '../core/legibility/worstOf'
 import { judgeSeam, SEAM_ADVICE } from '../core/loop/judgeSeam'
 import { FAMILIES, type Family } from '../core/weight/families'
+import { bestNames } from '../core/weight/native/bestNames'
 import { DEBIAN_PACKAGES } from '../core/weight/native/encoders'
 import { pictureEncoder } from '../encoders/encodePicture'
-import { bestEncoders, installedEncoders } from '../encoders/installed'
+import { installedEncoders } from '../encoders/installed'
 import { KeptFrames } from '../encoders/KeptFrames'
-import { renderFile, type Encoders } from '../encoders/renderFile'
+import { namesOf, renderFile, type Encoders } from '../encoders/renderFile'
 import { RenderBrowser, type InputFiles } from '../headless/RenderBrowser'
 import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
@@ -173,7 +174,7 @@ async function encodersFor({ encoders }: DeliverOptions): Promise<ChosenEncoders
       isBest: false,
     }
   const [programs, pictures] = await Promise.all([installedEncoders(), pictureEncoder()])
-  return { programs, pictures, chosen: bestEncoders(programs, pictures), isBest: true }
+  return { programs, pictures, chosen: bestNames(namesOf({ programs, pictures })), isBest: true }
 }
 
 /** Says which encoder programs would make these clips smaller. */

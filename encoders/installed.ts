@@ -1,10 +1,7 @@
 import { execFile } from 'node:child_process'
 import { promisify } from 'node:util'
-import type { BackdropDocument } from '../core/backdrop/BackdropDocument'
-import type { Family } from '../core/weight/families'
 import type { Encoder } from '../core/weight/native/Encoder'
 import { ENCODERS } from '../core/weight/native/encoders'
-import type { PictureEncoder } from './encodePicture'
 
 const run = promisify(execFile)
 /** A program that does not say its version in this time is taken for missing. */
@@ -46,19 +43,4 @@ async function versionOf({
     (error: { stdout?: string; stderr?: string }) => (error.stdout ?? '') + (error.stderr ?? ''),
   )
   return versionPattern.exec(printed)?.[1] ?? null
-}
-
-/** The best encoders of those installed, as a document names them; null for the browser's. */
-export function bestEncoders(
-  installed: readonly InstalledEncoder[],
-  pictures: PictureEncoder | null,
-): BackdropDocument['weight']['encoders'] {
-  const nameFor = (family: Family): string | null =>
-    installed.find(({ encoder }) => encoder.family === family)?.name ?? null
-  return {
-    av1: nameFor('av1'),
-    vp9: nameFor('vp9'),
-    h264: nameFor('h264'),
-    pictures: pictures?.name ?? null,
-  }
 }

@@ -14,6 +14,12 @@ export interface Encoders {
   readonly pictures: PictureEncoder | null
 }
 
+/** What they are called in recipes. */
+export const namesOf = ({ programs, pictures }: Encoders): string[] => [
+  ...programs.map(({ name }) => name),
+  ...(pictures ? [pictures.name] : []),
+]
+
 export interface RenderOptions {
   readonly signal: AbortSignal
   readonly onStep: EncodeStep

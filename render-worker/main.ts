@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { hostname, setPriority } from 'node:os'
 import { pictureEncoder } from '../encoders/encodePicture'
 import { installedEncoders } from '../encoders/installed'
+import { namesOf } from '../encoders/renderFile'
 import { removeScratch, scratchFolder } from '../encoders/scratchFolder'
 import { inProject } from '../node/projectRoot'
 import { versionOf } from '../server/version'
@@ -23,18 +24,18 @@ async function main(): Promise<void> {
   }
   setPriority(PRIORITY)
   const [programs, pictures] = await Promise.all([installedEncoders(), pictureEncoder()])
+  const encoders = { programs, pictures }
   const folder = await scratchFolder('telon-sources')
   const link = new ServerLink(server, token)
-  const names = [...programs.map(({ name }) => name), ...(pictures ? [pictures.name] : [])]
   const worker = new RenderWorker({
     link,
     sources: new SourceCache(link, folder),
-    encoders: { programs, pictures },
+    encoders,
     facts: {
       id: randomUUID(),
       name: hostname() || 'this machine',
       version: await versionOf(inProject('dist')),
-      encoders: names,
+      encoders: namesOf(encoders),
     },
     say: (line) => console.log(`render worker: ${line}`),
   })

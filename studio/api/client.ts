@@ -15,6 +15,12 @@ import {
   type FreeingState,
   type SpaceReport,
 } from '../../core/api/space'
+import {
+  renderWorkerSchema,
+  workJobsSchema,
+  type SeenWorker,
+  type WorkJob,
+} from '../../core/api/work'
 import { slowRunsSchema, type SlowOrder, type SlowRuns } from '../../core/api/slowMachines'
 import {
   announcedRenditionSchema,
@@ -52,6 +58,7 @@ import {
   type ImageSet,
   type UnfinishedUpload,
 } from '../../core/api/wire'
+import type { ProbeRecipe, Recipe } from '../../core/backdrop/recipe'
 import type { Analysis } from '../../core/material/Analysis'
 import { noteAnswer } from './answers'
 
@@ -257,6 +264,14 @@ export const api = {
     send('GET', `/api/backdrops/${id}/revisions`, z.array(revisionSchema)),
   readRevision: (id: string, revision: number): Promise<OpenRevision> =>
     send('GET', `/api/backdrops/${id}/revisions/${revision}`, openRevisionSchema),
+
+  requestWork: (recipes: readonly (Recipe | ProbeRecipe)[], priority: number): Promise<WorkJob[]> =>
+    send('POST', '/api/work/request', workJobsSchema, { recipes, priority }),
+  lookWork: (keys: readonly string[]): Promise<WorkJob[]> =>
+    send('POST', '/api/work/look', workJobsSchema, { keys }),
+  cancelWork: (keys: readonly string[]) => send('POST', '/api/work/cancel', null, { keys }),
+  listRenderWorkers: (): Promise<SeenWorker[]> =>
+    send('GET', '/api/work/workers', z.array(renderWorkerSchema)),
 
   findRenditions: (keys: readonly string[]): Promise<Rendition[]> =>
     send('POST', '/api/renditions/lookup', z.array(renditionSchema), { keys }),

@@ -54,6 +54,7 @@ export const keys = {
   session: ['session'] as const,
   tokens: ['tokens'] as const,
   space: ['space'] as const,
+  renderWorkers: ['render-workers'] as const,
 }
 
 export const useProjects = () => useQuery({ queryKey: keys.projects, queryFn: api.listProjects })
@@ -64,6 +65,17 @@ export const useProject = (id: string) =>
 /** Limits of the server; they do not change while it runs. */
 export const useConfig = () =>
   useQuery({ queryKey: keys.config, queryFn: api.config, staleTime: Infinity })
+
+/** Render workers come and go without anyone's doing. */
+const WORKERS_EVERY_MS = 10_000
+
+/** The render workers that are there. */
+export const useRenderWorkers = () =>
+  useQuery({
+    queryKey: keys.renderWorkers,
+    queryFn: api.listRenderWorkers,
+    refetchInterval: WORKERS_EVERY_MS,
+  })
 
 export const useSets = (projectId: string) =>
   useQuery({ queryKey: [...keys.shelf(projectId), 'sets'], queryFn: () => api.listSets(projectId) })

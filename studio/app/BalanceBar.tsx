@@ -19,7 +19,7 @@ export function BalanceBar({
   document: BackdropDocument
   sources: LoadedSources
 }) {
-  const { made, absent, lookProblem, jobs, proof } = useWork()
+  const { made, absent, lookProblem, jobs, apart, follow, proof } = useWork()
   const contrast = useStage((state) => state.contrast)
   const contrasts = useContrastStore((state) => state.contrasts)
   const watched = useStage((state) => state.worst)
@@ -34,6 +34,9 @@ export function BalanceBar({
       ?.querySelector('[aria-current=page]')
       ?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
   }, [pathname])
+  // In whatever room: files may be rendered that another window has asked for.
+  useEffect(() => follow({ document, sources }), [follow, document, sources])
+  useEffect(() => () => follow(null), [follow])
   const rooms = roomsOf(document.base)
   const balance = {
     document,
@@ -41,7 +44,7 @@ export function BalanceBar({
     made,
     absent,
     lookProblem,
-    jobs,
+    jobs: apart.length > 0 ? [...jobs, ...apart] : jobs,
     proof,
     contrast,
     worst,

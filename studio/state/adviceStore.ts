@@ -50,8 +50,10 @@ export const useAdvice = create<AdviceState>((set, get) => {
       get().cancel()
       const key = adviceKey(document, sources, screenClass)
       const from = sources.known
-      const recipe = measuredRecipe(document, from, screenClass)
-      if (!recipe || !key) return
+      const measured = measuredRecipe(document, from, screenClass)
+      if (!measured || !key) return
+      // What is changed is tried with this browser's encoders, so what it is compared with is, too.
+      const recipe = { ...measured, encoder: null }
       const own = new AbortController()
       abort = own
       const { signal } = own

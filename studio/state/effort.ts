@@ -47,9 +47,12 @@ export function progressOf(
   const left = jobs.reduce((sum, job) => sum + effortOf(job.recipe) * (1 - job.done), 0)
   const running = jobs.find((job) => job.state === 'running')
   const spent = running?.startedAt != null ? (nowMs - running.startedAt) / 1000 : 0
+  const told = running?.apart?.secondsLeft
   const pace =
-    running && spent > 0 && running.done > SURE
-      ? (effortOf(running.recipe) * running.done) / spent
-      : (usual ?? NaN)
+    running && told
+      ? (effortOf(running.recipe) * (1 - running.done)) / told
+      : running && spent > 0 && running.done > SURE
+        ? (effortOf(running.recipe) * running.done) / spent
+        : (usual ?? NaN)
   return { share: Math.max(0, 1 - left / all), secondsLeft: left / pace }
 }

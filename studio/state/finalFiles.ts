@@ -30,9 +30,13 @@ export function finalRecipes(document: BackdropDocument, known: Sources): Recipe
   )
 }
 
+/** Whether a document's files are rendered by a render worker instead of this tab. */
+export const rendersApart = ({ weight }: Pick<BackdropDocument, 'weight'>): boolean =>
+  Object.values(weight.encoders).some((encoder) => encoder !== null)
+
 /**
  * What is left to be made for a document, in order: each clip that is missing behind its probe, by
- * which it is steered and which other budgets share.
+ * which it is steered and which other budgets share. Render workers probe by themselves.
  */
 export function missingWork(
   document: BackdropDocument,
@@ -40,6 +44,7 @@ export function missingWork(
   made: Readonly<Record<string, Rendition>>,
 ): (Recipe | ProbeRecipe)[] {
   const missing = finalRecipes(document, known).filter((recipe) => !made[recipeKey(recipe)])
+  if (rendersApart(document)) return missing
   const work = missing.flatMap((recipe): (Recipe | ProbeRecipe)[] => {
     const needsProbe = recipe.kind === 'clip' && !made[recipeKey(probeOf(recipe))]
     return needsProbe ? [probeOf(recipe), recipe] : [recipe]

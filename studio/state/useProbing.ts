@@ -3,6 +3,7 @@ import type { Rendition } from '../../core/api/wire'
 import { passJob } from '../../core/backdrop/passJob'
 import { probeOf, recipeKey, type ClipRecipe } from '../../core/backdrop/recipe'
 import { forecast, type Forecast } from '../../core/weight/forecast'
+import { atFullEffort } from '../../core/weight/native/atFullEffort'
 import { messageOf } from '../api/client'
 import { FORMAT_NAMES } from '../ui/format'
 import type { LoadedSources } from './loadedSources'
@@ -15,7 +16,7 @@ export function forecastOf(
 ): Forecast | null {
   const facts = made[recipeKey(probeOf(recipe))]?.facts
   return facts?.kind === 'probe' && recipe.goal
-    ? forecast(passJob(recipe, recipe.goal, facts))
+    ? forecast(passJob(recipe, recipe.goal, atFullEffort(facts, recipe.encoder)))
     : null
 }
 

@@ -6,6 +6,7 @@ import {
   proofKey as keyOfProof,
   proofRecipe,
   recipeKey,
+  type ClipRecipe,
   type ProbeRecipe,
   type Recipe,
 } from '../../core/backdrop/recipe'
@@ -22,6 +23,7 @@ import { WorkError } from '../worker/WorkError'
 import { finalRecipes, missingWork } from './finalFiles'
 import { loadedSources } from './loadedSources'
 import { FakeLocks } from './testing/FakeLocks'
+import { FakeQueue } from './testing/FakeQueue'
 import { createWorkStore, isKnown, isUnsure, type WorkState } from './workStore'
 
 const SOURCES = loadedSources([SAMPLE_CLIP])
@@ -44,6 +46,7 @@ class World {
   readonly rendered: string[] = []
   readonly notes = new Map<string, string>()
   readonly locks = new FakeLocks()
+  readonly queue = new FakeQueue((key) => this.stored.has(key))
   lookFails = false
   renderFails: ((recipe: Recipe | ProbeRecipe) => boolean) | null = null
   held: (() => void)[] | null = null
@@ -53,7 +56,11 @@ class World {
       api: {
         findRenditions: (keys) => this.find(keys),
         storeRendition: (recipe, facts) => this.keep(recipe, facts),
+        requestWork: (recipes, priority) => this.queue.request(recipes, priority),
+        lookWork: (keys) => this.queue.look(keys),
+        cancelWork: async (keys) => this.queue.cancel(keys),
       },
+      openEvents: (hear, missed) => this.queue.listen(hear, missed),
       newWorker: () => ({
         run: ((order: Order, options: { signal?: AbortSignal }) =>
           this.run(order, options)) as never,
@@ -247,5 +254,159 @@ describe('the final files', () => {
     world.notes.set(`telon-making-${SAMPLE_CLIP.sha256}`, '["other key"]')
     await store.getState().resume(DOCUMENT, SOURCES)
     expect(world.rendered).toEqual([])
+  })
+})
+
+describe('files of a render worker', () => {
+  const X264 = 'x264 0.164.3095'
+  const encoders = { av1: 'svt-av1 1.4.1', vp9: 'vpxenc 1.12.0', h264: X264, pictures: null }
+  const APART = reduce(DOCUMENT, { type: 'weight/set', weight: { encoders } })
+  const opened = { document: APART, sources: SOURCES }
+  const recipes = finalRecipes(APART, SOURCES.known)
+  const [first] = recipes
+  const firstKey = recipeKey(first!)
+  /** A worker stores a file and says so. */
+  const finish = (recipe: Recipe): void => {
+    world.stored.set(recipeKey(recipe), inventRendition(recipe, 50))
+    world.queue.change(recipeKey(recipe), { state: 'done', done: 1 })
+  }
+  const apart = () => store.getState().apart
+  const ask = () => store.getState().makeFinals(APART, SOURCES)
+
+  it('are asked for at once, rendered nowhere here, and kept when they are made', async () => {
+    await ask()
+    expect(apart().map(({ key, state }) => [key, state])).toEqual(
+      recipes.map((recipe) => [recipeKey(recipe), 'queued']),
+    )
+    world.queue.change(firstKey, {
+      ...{ state: 'running', step: 'pass', done: 0.5, secondsLeft: 8, worker: 'studio-2' },
+    })
+    expect(apart()[0]).toMatchObject({
+      ...{ state: 'running', done: 0.5 },
+      apart: { step: 'pass', secondsLeft: 8, worker: 'studio-2' },
+    })
+    recipes.forEach(finish)
+    await settle()
+    expect([apart(), world.rendered]).toEqual([[], []])
+    expect(Object.keys(store.getState().made)).toHaveLength(recipes.length)
+  })
+
+  it('go on without the tab: one that opens the backdrop finds them', async () => {
+    await ask()
+    world.queue.change(firstKey, { state: 'running', done: 0.25 })
+    const other = world.store()
+    other.getState().follow(opened)
+    await settle()
+    expect(other.getState().apart).toHaveLength(recipes.length)
+    expect(other.getState().apart.find(({ key }) => key === firstKey)).toMatchObject({ done: 0.25 })
+    // And hears of what changes.
+    finish(first!)
+    await settle()
+    expect([other, store].map((each) => each.getState().made[firstKey] !== undefined)).toEqual([
+      true,
+      true,
+    ])
+  })
+
+  it('that another tab asks for or cancels are seen in this one', async () => {
+    store.getState().follow(opened)
+    await settle()
+    const other = world.store()
+    await other.getState().makeFinals(APART, SOURCES)
+    world.queue.change(firstKey, { state: 'running' })
+    expect(apart().find(({ key }) => key === firstKey)?.state).toBe('running')
+    other.getState().cancelFinals()
+    await settle()
+    expect([apart(), world.queue.jobs.size]).toEqual([[], 0])
+  })
+
+  it('that fail say why; asked for again, only they are tried again', async () => {
+    await ask()
+    world.queue.change(firstKey, { state: 'failed', reason: 'The disk is full.' })
+    recipes.slice(1).forEach(finish)
+    await settle()
+    expect(apart()).toMatchObject([
+      { key: firstKey, state: 'failed', message: 'The disk is full.' },
+    ])
+    await ask()
+    expect(apart()).toMatchObject([{ key: firstKey, state: 'queued', message: null }])
+  })
+
+  it('are not lost with events that were missed', async () => {
+    await ask()
+    world.queue.isDeaf = true
+    finish(first!)
+    world.queue.cancel([recipeKey(recipes[1]!)])
+    await settle()
+    expect(apart()).toHaveLength(recipes.length)
+    world.queue.isDeaf = false
+    world.queue.miss()
+    await settle()
+    expect(apart()).toHaveLength(recipes.length - 2)
+    expect(store.getState().made[firstKey]).toBeDefined()
+  })
+
+  it('cannot be asked for while the server is away: every one says why', async () => {
+    world.queue.isAway = true
+    await ask()
+    expect(store.getState().jobs.map(({ message }) => message)).toEqual(
+      recipes.map(() => 'The server does not answer.'),
+    )
+    world.queue.isAway = false
+    await ask()
+    expect([store.getState().jobs, apart().length]).toEqual([[], recipes.length])
+  })
+
+  it('are followed only while their backdrop is open', async () => {
+    store.getState().follow({ document: DOCUMENT, sources: SOURCES })
+    expect(world.queue.listening).toBe(0)
+    store.getState().follow(opened)
+    expect(world.queue.listening).toBe(1)
+    store.getState().follow(null)
+    expect(world.queue.listening).toBe(0)
+  })
+
+  describe('that something here waits for', () => {
+    const probe: ProbeRecipe = {
+      ...(recipes.find(({ kind }) => kind === 'clip') as ClipRecipe),
+      kind: 'probe',
+    }
+    const key = recipeKey(probe)
+    const wait = (signal = new AbortController().signal, onDone = (_: number) => undefined) =>
+      store.getState().makeProbe(SOURCES, probe, signal, onDone)
+
+    it('come before others, and give what they measured', async () => {
+      const told: number[] = []
+      const facts = wait(undefined, (done) => void told.push(done))
+      await settle()
+      expect(world.queue.priorities.get(key)).toBeGreaterThan(5)
+      world.queue.change(key, { state: 'running', done: 0.4 })
+      world.stored.set(key, { key, sha256: 'c'.repeat(64), bytes: 9, facts: PROBE })
+      world.queue.change(key, { state: 'done' })
+      expect([await facts, told, world.queue.listening]).toEqual([PROBE, [0.4], 0])
+    })
+
+    it('fail with the worker’s reason', async () => {
+      const facts = wait()
+      await settle()
+      world.queue.change(key, { state: 'failed', reason: 'It cannot be decoded.' })
+      await expect(facts).rejects.toThrow('It cannot be decoded.')
+    })
+
+    it('are cancelled where nobody waits any more', async () => {
+      const abort = new AbortController()
+      const facts = wait(abort.signal)
+      await settle()
+      expect(world.queue.jobs.has(key)).toBe(true)
+      abort.abort()
+      await expect(facts).rejects.toThrow()
+      expect([world.queue.jobs.has(key), world.queue.listening]).toEqual([false, 0])
+    })
+
+    it('are there at once where they are made already', async () => {
+      world.stored.set(key, { key, sha256: 'c'.repeat(64), bytes: 9, facts: PROBE })
+      expect(await wait()).toEqual(PROBE)
+      expect(world.queue.jobs.size).toBe(0)
+    })
   })
 })

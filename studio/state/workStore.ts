@@ -17,12 +17,14 @@ import { MediaWorker } from '../worker/MediaWorker'
 import { drawnPlaces } from '../worker/vectorPlace'
 import { WorkError } from '../worker/WorkError'
 import { effortOf } from './effort'
-import { finalRecipes, missingWork, placesFor } from './finalFiles'
+import { finalRecipes, missingWork, placesFor, rendersApart } from './finalFiles'
 import type { Job } from './Job'
 import type { LoadedSources } from './loadedSources'
+import { openWorkEvents } from '../api/workEvents'
+import { WorkerJobs, type WorkerJobsParts } from './WorkerJobs'
 
 export type { Job } from './Job'
-export { finalRecipes, missingWork, placesFor } from './finalFiles'
+export { finalRecipes, missingWork, placesFor, rendersApart } from './finalFiles'
 export { clipIn, loadedSources, placeOf, type LoadedSources } from './loadedSources'
 
 /** Failures of a clip that this browser does not decode. */
@@ -35,7 +37,10 @@ export interface WorkState {
   readonly absent: Readonly<Record<string, true>>
   /** Why the server could not be asked; null while it answers. */
   readonly lookProblem: string | null
+  /** Files that this tab renders. */
   readonly jobs: readonly Job[]
+  /** Files of the open backdrop that render workers make, whoever asked for them. */
+  readonly apart: readonly Job[]
   readonly proof: Job | null
   /** What this machine renders per second, in units of `effortOf`; null before its first job. */
   readonly effortPerSecond: number | null
@@ -54,6 +59,8 @@ export interface WorkState {
    * on the same clip. What was under way when the page was left is taken up by `resume`.
    */
   makeFinals(document: BackdropDocument, sources: LoadedSources): Promise<void>
+  /** Follows what render workers make of the backdrop that is open; null: of none. */
+  follow(opened: OpenedDocument | null): void
   /**
    * Continues files that were rendering when their page was left, unless another tab renders them.
    */
@@ -78,9 +85,16 @@ export interface WorkState {
   cancelProof(): void
 }
 
+/** A document with its sources. */
+interface OpenedDocument {
+  readonly document: BackdropDocument
+  readonly sources: LoadedSources
+}
+
 /** What the store needs; tests replace it. */
 export interface WorkParts {
-  readonly api: Pick<Api, 'findRenditions' | 'storeRendition'>
+  readonly api: Pick<Api, 'findRenditions' | 'storeRendition'> & WorkerJobsParts['api']
+  readonly openEvents: WorkerJobsParts['openEvents']
   readonly newWorker: () => Pick<MediaWorker, 'run'>
   readonly locks: Pick<LockManager, 'request' | 'query'>
   /** Notes that outlive the page: this machine's pace, and what was rendering. */
@@ -122,11 +136,16 @@ class Rendering {
   private readonly parts: WorkParts
   private readonly get: () => WorkState
   private readonly set: StoreApi<WorkState>['setState']
+  private readonly workerJobs: WorkerJobs
 
   constructor(parts: WorkParts, store: Pick<StoreApi<WorkState>, 'getState' | 'setState'>) {
     this.parts = parts
     this.get = store.getState
     this.set = store.setState
+    this.workerJobs = new WorkerJobs(parts, {
+      setJobs: (apart) => this.set({ apart }),
+      keep: (rendition) => this.keep(rendition),
+    })
   }
 
   async look(keys: readonly string[]): Promise<void> {
@@ -183,8 +202,27 @@ class Rendering {
     }
   }
 
+  follow(opened: OpenedDocument | null): void {
+    const isApart = opened !== null && rendersApart(opened.document)
+    this.workerJobs.follow(isApart ? finalRecipes(opened.document, opened.sources.known) : [])
+  }
+
+  private async makeApart(document: BackdropDocument, sources: LoadedSources): Promise<void> {
+    this.follow({ document, sources })
+    try {
+      const missing = await this.missingJobs(document, sources)
+      this.set({ jobs: [] })
+      if (missing.length > 0) await this.workerJobs.request(missing.map(({ recipe }) => recipe))
+    } catch (error) {
+      const message = messageOf(error)
+      const left = missingWork(document, sources.known, this.get().made).map(jobOf)
+      this.set({ jobs: left.map((job) => ({ ...job, state: 'failed', message })) })
+    }
+  }
+
   async makeFinals(document: BackdropDocument, sources: LoadedSources): Promise<void> {
     this.finalAbort?.abort()
+    if (rendersApart(document)) return this.makeApart(document, sources)
     const abort = new AbortController()
     this.finalAbort = abort
     const { signal } = abort
@@ -235,8 +273,11 @@ class Rendering {
   ): Promise<ProbeFacts> {
     const job = jobOf(recipe)
     await this.get().look([job.key])
-    if (!this.get().made[job.key])
-      await this.render('proof', sources, job, signal, ({ done }) => onProgress(done ?? 0))
+    if (!this.get().made[job.key]) {
+      if (recipe.encoder === null)
+        await this.render('proof', sources, job, signal, ({ done }) => onProgress(done ?? 0))
+      else await this.workerJobs.until(recipe, signal, onProgress)
+    }
     const { facts } = this.get().made[job.key]!
     if (facts.kind !== 'probe') throw new Error(`${job.key} is no probe`)
     return facts
@@ -250,6 +291,7 @@ class Rendering {
     const job = jobOf(recipe)
     await this.get().look([job.key])
     if (this.get().made[job.key] || signal.aborted) return
+    if (recipe.encoder !== null) return this.workerJobs.until(recipe, signal, () => undefined)
     await this.render('proof', sources, job, signal, () => undefined)
   }
 
@@ -258,6 +300,8 @@ class Rendering {
     for (const { recipe } of this.get().jobs)
       this.parts.notes.removeItem(noteOf(recipe.sequence.inputs.join('-')))
     this.set({ jobs: [] })
+    // Where the server does not answer, they are shown again.
+    void this.workerJobs.cancel().catch(() => undefined)
   }
 
   cancelProof(): void {
@@ -349,11 +393,13 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
       absent: {},
       lookProblem: null,
       jobs: [],
+      apart: [],
       proof: null,
       effortPerSecond: readPace(parts.notes),
       look: (keys) => rendering.look(keys),
       makeProof: (document, sources) => rendering.makeProof(document, sources),
       makeFinals: (document, sources) => rendering.makeFinals(document, sources),
+      follow: (opened) => rendering.follow(opened),
       resume: (document, sources) => rendering.resume(document, sources),
       makeProbe: (...order) => rendering.makeProbe(...order),
       renderPosterFiles: (...order) => rendering.renderPosterFiles(...order),
@@ -399,6 +445,7 @@ const NO_NOTES: WorkParts['notes'] = {
 
 const store = createWorkStore({
   api,
+  openEvents: openWorkEvents,
   newWorker: () => new MediaWorker(),
   locks: typeof navigator === 'undefined' ? (undefined as unknown as LockManager) : navigator.locks,
   notes: typeof localStorage === 'undefined' ? NO_NOTES : localStorage,

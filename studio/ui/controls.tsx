@@ -187,7 +187,12 @@ export function Slider({ label, value, low, high, step, shown, onChange }: Slide
 interface ChoiceProps<T extends string> {
   readonly label: string
   readonly value: T
-  readonly options: readonly { readonly value: T; readonly label: string; readonly note?: string }[]
+  readonly options: readonly {
+    readonly value: T
+    readonly label: string
+    readonly note?: string
+    readonly disabled?: boolean
+  }[]
   readonly onChange: (value: T) => void
   readonly hideLabel?: boolean
 }
@@ -208,7 +213,8 @@ export function Choice<T extends string>({
           <Radio
             key={option.value}
             value={option.value}
-            className="flex-1 cursor-pointer rounded border border-line bg-white px-2.5 py-1.5 data-checked:border-curtain data-checked:ring-1 data-checked:ring-curtain data-focus:outline-2 data-focus:outline-offset-2 data-focus:outline-curtain"
+            disabled={option.disabled ?? false}
+            className="flex-1 cursor-pointer rounded border border-line bg-white px-2.5 py-1.5 data-checked:border-curtain data-checked:ring-1 data-checked:ring-curtain data-disabled:cursor-default data-disabled:opacity-60 data-focus:outline-2 data-focus:outline-offset-2 data-focus:outline-curtain"
           >
             <span className="block leading-tight font-medium">{option.label}</span>
             {option.note && <span className="block text-xs text-muted">{option.note}</span>}

@@ -232,11 +232,6 @@ export function encoderOf(program: Program): Encoder {
   return ENCODERS.find((each) => each.program === program)!
 }
 
-/** The encoder that is taken for a format of those that are there; null where there is none. */
-export function bestEncoder(family: Family, present: readonly Program[]): Encoder | null {
-  return ENCODERS.find((each) => each.family === family && present.includes(each.program)) ?? null
-}
-
 /** The Debian packages with the encoder that is taken first for each format. */
 export const DEBIAN_PACKAGES: Readonly<Record<Family, string>> = {
   av1: 'svt-av1',

@@ -2,7 +2,9 @@ import { describe, expect, it } from 'vitest'
 import { ProbeCurve, type ProbePoint } from '../ProbeCurve'
 import type { Control, Encoder, EncodeRun } from './Encoder'
 import { encoderNameSchema } from './encoderName'
-import { bestEncoder, encoderOf, ENCODERS } from './encoders'
+import { atFullEffort } from './atFullEffort'
+import { bestNames } from './bestNames'
+import { encoderOf, ENCODERS } from './encoders'
 import {
   planNativePass,
   type NativeDecision,
@@ -255,9 +257,24 @@ describe('the command line of an encoder', () => {
 
 describe('encoders that are there', () => {
   it('are taken in their order', () => {
-    expect(bestEncoder('av1', ['aomenc', 'svt-av1'])?.program).toBe('svt-av1')
-    expect(bestEncoder('av1', ['aomenc'])?.program).toBe('aomenc')
-    expect(bestEncoder('h264', ['aomenc'])).toBeNull()
+    const [svt, aom, sharp] = ['svt-av1 1.4.1', 'aomenc 3.6.0', 'sharp 0.35.5']
+    expect(bestNames([aom, sharp, svt])).toEqual({
+      ...{ av1: svt, vp9: null, h264: null, pictures: sharp },
+    })
+    expect(bestNames([aom])).toMatchObject({ av1: aom, pictures: null })
+    // Machines may have several versions of one.
+    expect(bestNames(['svt-av1 1.10.0', 'svt-av1 1.9.2', svt]).av1).toBe('svt-av1 1.10.0')
+  })
+  it('are expected to take fewer bytes at full effort than in a probe', () => {
+    const point = { setting: 20, keyBytes: 1000, frameBytes: 100, ssim: 0.9, psnr: 40 }
+    const facts = {
+      ...({ kind: 'probe', steering: 'quantizer', bounds: { finest: 4, coarsest: 63 } } as const),
+      ...{ points: [point], anchorEvery: null, parts: [], frames: 50, seconds: 1 },
+    }
+    expect(atFullEffort(facts, null)).toBe(facts)
+    expect(atFullEffort(facts, 'vpxenc 1.12.0').points[0]).toEqual({
+      ...{ ...point, keyBytes: 500, frameBytes: 50 },
+    })
   })
   it('are named by program and version', () => {
     expect(encoderNameSchema.safeParse('x264 0.164.3095').success).toBe(true)

@@ -9,6 +9,7 @@ import {
   recipeKey,
   type ClipRecipe,
   type PosterRecipe,
+  type Recipe,
 } from '../../../core/backdrop/recipe'
 import { SCREENS, type ScreenClass } from '../../../core/fit/screens'
 import { rendersClips } from '../../../core/backdrop/delivered'
@@ -104,18 +105,24 @@ const HEADS = [
   'Look',
 ] as const
 
+/** The job of a file, wherever it is rendered. */
+function useJob(recipe: Recipe): Job | undefined {
+  const key = recipeKey(recipe)
+  return useWork(({ jobs, apart }) => [...jobs, ...apart].find((job) => job.key === key))
+}
+
 function stateOf(job: Job | undefined): string {
   if (!job) return 'not rendered for this cut'
-  if (job.state === 'running') return `pass ${job.pass + 1}, ${Math.round(job.done * 100)} %`
+  const share = `${Math.round(job.done * 100)} %`
+  if (job.state === 'running') return job.apart ? share : `pass ${job.pass + 1}, ${share}`
   return job.state === 'failed' ? 'failed, see the controls' : 'waiting'
 }
 
 function ClipRow({ screenClass: each, recipe }: { screenClass: ScreenClass; recipe: ClipRecipe }) {
   const made = useWork((state) => state.made)
-  const jobs = useWork((state) => state.jobs)
+  const job = useJob(recipe)
   const { screenClass: chosen, set } = useWeightView()
   const rendition = made[recipeKey(recipe)]
-  const job = jobs.find(({ key }) => key === recipeKey(recipe))
   const quality = rendition?.facts.kind === 'clip' ? rendition.facts.quality : null
   const expected = rendition ? null : forecastOf(recipe, made)
   return (
@@ -151,7 +158,7 @@ function ClipRow({ screenClass: each, recipe }: { screenClass: ScreenClass; reci
         ''
       )}
       {quality ? quality.worstSsim.toFixed(3) : ''}
-      {encodeTime(rendition)}
+      {encoding(rendition)}
       {rendition && (
         <button
           type="button"
@@ -181,7 +188,7 @@ function PosterRow({
   recipe: PosterRecipe
 }) {
   const made = useWork((state) => state.made)
-  const jobs = useWork((state) => state.jobs)
+  const job = useJob(recipe)
   const { screenClass: chosen } = useWeightView()
   const rendition = made[recipeKey(recipe)]
   const facts = rendition?.facts.kind === 'poster' ? rendition.facts : null
@@ -195,9 +202,11 @@ function PosterRow({
         ? slide !== null && slide > 0
           ? 'shared with the others'
           : `${Math.round((rendition.bytes / recipe.maxBytes) * 100)} % of ${formatBytes(recipe.maxBytes)}`
-        : stateOf(jobs.find(({ key }) => key === recipeKey(recipe)))}
+        : stateOf(job)}
       {facts ? (recipe.format === 'svg' ? 'drawing' : facts.ssim.toFixed(3)) : ''}
-      {...Array.from({ length: columns - PICTURE_COLUMNS }, () => '')}
+      {...Array.from({ length: columns - PICTURE_COLUMNS }, (_, column) =>
+        HEADS[PICTURE_COLUMNS + column] === 'Encoded' && facts ? encoderWords(facts) : '',
+      )}
     </Row>
   )
 }
@@ -292,8 +301,13 @@ function Filled({
   )
 }
 
-function encodeTime(rendition: Rendition | undefined): string {
-  return rendition?.facts.kind === 'clip'
-    ? `${rendition.facts.encodeSeconds.toFixed(1)} s${rendition.facts.passes > 1 ? ', 2 passes' : ''}`
-    : ''
+/** What encoded a file, and how long it took. */
+function encoding(rendition: Rendition | undefined): string {
+  if (rendition?.facts.kind !== 'clip') return ''
+  const { encodeSeconds, passes } = rendition.facts
+  return `${encoderWords(rendition.facts)}, ${encodeSeconds.toFixed(1)} s${passes > 1 ? `, ${passes} passes` : ''}`
 }
+
+/** The program, without its version; the browser where there is none. */
+const encoderWords = ({ encoder }: { readonly encoder: string | null }): string =>
+  encoder?.split(' ')[0] ?? 'browser'

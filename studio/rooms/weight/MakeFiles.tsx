@@ -3,17 +3,26 @@ import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import { recipeKey } from '../../../core/backdrop/recipe'
 import { effortOf, progressOf } from '../../state/effort'
 import type { LoadedSources } from '../../state/loadedSources'
+import { useRenderWorkers } from '../../api/queries'
 import { finalRecipes, isUnsure, missingWork, useWork, type Job } from '../../state/workStore'
 import { Button, Group, Note, Progress } from '../../ui/controls'
 import { FORMAT_NAMES, formatDuration, formatLeft } from '../../ui/format'
 import { useNow } from '../../ui/useNow'
 
+const STEPS = {
+  sources: 'fetching sources',
+  frames: 'composing frames',
+  probe: 'short encodes first',
+  storing: 'storing',
+} as const
+
 /** What is rendering, in words. */
-function describeJob({ recipe, pass }: Job): string {
+function describeJob({ recipe, pass, apart }: Job): string {
   if (recipe.kind === 'poster')
     return `${recipe.shared ? `slide ${recipe.shared.index + 1}` : recipe.sequence.kind === 'image' ? 'image' : 'poster'} ${recipe.width} px, ${recipe.format}`
   const what = `${FORMAT_NAMES[recipe.family]} ${recipe.width} px`
-  return recipe.kind === 'probe' ? `${what}, short encodes first` : `${what}, pass ${pass + 1}`
+  if (apart?.step && apart.step !== 'pass') return `${what}, ${STEPS[apart.step]}`
+  return recipe.kind === 'probe' ? `${what}, ${STEPS.probe}` : `${what}, pass ${pass + 1}`
 }
 
 /** The button that makes what is missing, with progress, time left and cancel. */
@@ -28,7 +37,8 @@ export function MakeFiles({
     made,
     absent,
     lookProblem,
-    jobs,
+    jobs: own,
+    apart,
     effortPerSecond: usual,
     makeFinals,
     resume,
@@ -36,6 +46,7 @@ export function MakeFiles({
   } = useWork()
   // Continues files whose rendering was interrupted when the page was left; finished ones are kept.
   useEffect(() => void resume(document, sources), [document, sources, resume])
+  const jobs = [...own, ...apart]
   const recipes = finalRecipes(document, sources.known)
   const missing = recipes.filter((recipe) => !made[recipeKey(recipe)])
   const active = jobs.filter((job) => job.state !== 'failed')
@@ -48,9 +59,14 @@ export function MakeFiles({
       <Group title="Rendering files" aside={formatLeft(secondsLeft)}>
         <Progress value={share} label="Files rendered" />
         <p className="text-xs text-muted" role="status">
-          {running ? describeJob(running) : 'starting'}; {active.length} to go. You can keep
-          working.
+          {running ? describeJob(running) : apart.length > 0 ? 'waiting' : 'starting'};{' '}
+          {active.length} to go.{' '}
+          {running?.apart?.worker && `Rendered by the render worker on ${running.apart.worker}. `}
+          {apart.length > 0
+            ? 'You can close this page: the files are rendered all the same.'
+            : 'You can keep working.'}
         </p>
+        {apart.length > 0 && !running && <WaitingWords jobs={apart} />}
         <Button onClick={cancelFinals}>Cancel (keeps finished files)</Button>
       </Group>
     )
@@ -96,5 +112,23 @@ export function MakeFiles({
         </p>
       )}
     </Group>
+  )
+}
+
+/** Why jobs wait, where no render worker can take them. */
+function WaitingWords({ jobs }: { jobs: readonly Job[] }) {
+  const { data: workers } = useRenderWorkers()
+  if (!workers) return null
+  const waiting = jobs.filter(({ state }) => state === 'queued')
+  const has = (encoder: string | null): boolean =>
+    workers.some(({ encoders }) => encoder === null || encoders.includes(encoder))
+  const lacking = waiting.find(({ recipe }) => !has(recipe.encoder))
+  if (!lacking) return null
+  return (
+    <Note tone="fix">
+      {workers.length === 0
+        ? 'No render worker is running. The files wait until one is: start Telon with npm start, or choose the encoders of this browser.'
+        : `No render worker has ${lacking.recipe.encoder}. Choose the encoder again below.`}
+    </Note>
   )
 }

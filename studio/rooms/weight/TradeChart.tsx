@@ -23,6 +23,7 @@ import type { BackdropAction } from '../../../core/backdrop/reduce'
 import { SCREENS, type ScreenClass } from '../../../core/fit/screens'
 import type { Family } from '../../../core/weight/families'
 import { VISUALLY_LOSSLESS_SSIM } from '../../../core/weight/passes'
+import { atFullEffort } from '../../../core/weight/native/atFullEffort'
 import { ProbeCurve } from '../../../core/weight/ProbeCurve'
 import { useBackdrop } from '../../state/backdropStore'
 import type { LoadedSources } from '../../state/loadedSources'
@@ -173,16 +174,14 @@ function curvesOf(
   return clipRecipes(document, sources.known)
     .filter((clip) => clip.screenClass === screenClass)
     .map(({ recipe }) => {
-      const facts = made[recipeKey(probeOf(recipe))]?.facts
+      const probed = made[recipeKey(probeOf(recipe))]?.facts
+      const facts = probed?.kind === 'probe' ? atFullEffort(probed, recipe.encoder) : null
       const rendition = made[recipeKey(recipe)]
       const quality = rendition?.facts.kind === 'clip' ? rendition.facts.quality : null
       return {
         family: recipe.family,
         recipe,
-        curve:
-          facts?.kind === 'probe'
-            ? curvePoints(new ProbeCurve(facts.points, facts.steering), facts.frames)
-            : [],
+        curve: facts ? curvePoints(new ProbeCurve(facts.points, facts.steering), facts.frames) : [],
         point:
           rendition && quality ? [{ kilobytes: rendition.bytes / 1000, ssim: quality.ssim }] : [],
       }

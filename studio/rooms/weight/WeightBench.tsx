@@ -18,6 +18,7 @@ import type { LoadedSources } from '../../state/loadedSources'
 import { Button, Choice, Group, Note, Progress, Slider } from '../../ui/controls'
 import { formatBytes } from '../../ui/format'
 import type { BenchProps } from '../Room'
+import { EncoderChoice } from './EncoderChoice'
 import { MakeFiles } from './MakeFiles'
 import { RenditionRow } from './RenditionRow'
 import { useWeightView } from './weightView'
@@ -37,6 +38,7 @@ export function WeightBench({ document, sources, projectId, Limits }: BenchProps
     <>
       <MakeFiles document={document} sources={sources} />
       {clips && <GoalGroup document={document} sources={sources} />}
+      <EncoderChoice document={document} sources={sources} />
       <Group title="Files for each screen" aside="renditions">
         <Choice
           label="Screen"

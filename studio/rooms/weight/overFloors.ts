@@ -4,6 +4,7 @@ import { passJob } from '../../../core/backdrop/passJob'
 import { clipRecipes, probeOf, recipeKey } from '../../../core/backdrop/recipe'
 import type { ScreenClass } from '../../../core/fit/screens'
 import type { Family } from '../../../core/weight/families'
+import { atFullEffort } from '../../../core/weight/native/atFullEffort'
 import { floorBytes } from '../../../core/weight/passes'
 import type { LoadedSources } from '../../state/loadedSources'
 
@@ -27,7 +28,7 @@ export function overFloors(
     // A probe sees a little of the clip: the file itself knows better.
     const own = made[recipeKey(recipe)]?.bytes
     if (own !== undefined && own <= recipe.goal.bytes) return []
-    const job = passJob(recipe, recipe.goal, facts)
+    const job = passJob(recipe, recipe.goal, atFullEffort(facts, recipe.encoder))
     const data = floorBytes(job)
     if (data === null) return []
     const floor = data + job.overhead(data)

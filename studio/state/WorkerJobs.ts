@@ -1,0 +1,200 @@
+import type { Rendition } from '../../core/api/wire'
+import type { WorkJob } from '../../core/api/work'
+import { recipeKey, type ProbeRecipe, type Recipe } from '../../core/backdrop/recipe'
+import type { Api } from '../api/client'
+import type { Job } from './Job'
+
+type Wanted = Recipe | ProbeRecipe
+
+/** Where jobs are, and what is told of them; tests replace it. */
+export interface WorkerJobsParts {
+  readonly api: Pick<Api, 'requestWork' | 'lookWork' | 'cancelWork' | 'findRenditions'>
+  /** Changes of jobs as they happen; gives a function that ends it. */
+  readonly openEvents: (hear: (jobs: readonly WorkJob[]) => void, missed: () => void) => () => void
+  readonly now: () => number
+}
+
+/** What changes in the studio by it. */
+export interface WorkerJobsSink {
+  readonly setJobs: (jobs: readonly Job[]) => void
+  readonly keep: (rendition: Rendition) => void
+}
+
+/** Where events fail, jobs under way are asked for so often. */
+const ASK_EVERY_MS = 10_000
+/** Files come first that someone waits for; of those, what is looked at now. */
+const PRIORITY = { files: 5, looked: 8 } as const
+
+/** Someone who waits for one file. */
+interface Wait {
+  readonly onDone: (done: number) => void
+  readonly resolve: () => void
+  readonly reject: (error: Error) => void
+}
+
+/**
+ * Jobs of render workers, as this tab follows them: those of the backdrop that is open, whoever
+ * asked for them, and those that something here waits for. They go on without the tab.
+ */
+export class WorkerJobs {
+  /** Files of the open backdrop. */
+  private followed: ReadonlyMap<string, Wanted> = new Map()
+  private readonly waits = new Map<string, Set<Wait>>()
+  private readonly jobs = new Map<string, Job>()
+  private closeEvents: (() => void) | null = null
+  private timer: ReturnType<typeof setInterval> | null = null
+
+  constructor(
+    private readonly parts: WorkerJobsParts,
+    private readonly sink: WorkerJobsSink,
+  ) {}
+
+  /** Follows the jobs of these files, in place of those before; asks which are under way. */
+  follow(recipes: readonly Wanted[]): void {
+    const next = new Map(recipes.map((recipe) => [recipeKey(recipe), recipe]))
+    const isSame =
+      next.size === this.followed.size && [...next.keys()].every((key) => this.followed.has(key))
+    if (isSame) return
+    this.followed = next
+    for (const key of this.jobs.keys()) if (!next.has(key)) this.jobs.delete(key)
+    this.show()
+    void this.ask()
+  }
+
+  /**
+   * Asks for files of the open backdrop; those that failed are tried again. Throws `RequestError`
+   * where the server does not answer.
+   */
+  async request(recipes: readonly Wanted[]): Promise<void> {
+    for (const job of await this.parts.api.requestWork(recipes, PRIORITY.files)) this.take(job)
+    this.show()
+  }
+
+  /** Files of the open backdrop that are no longer wanted; nobody renders them. */
+  async cancel(): Promise<void> {
+    const keys = [...this.jobs.keys()]
+    if (keys.length === 0) return
+    this.jobs.clear()
+    this.show()
+    await this.parts.api.cancelWork(keys)
+  }
+
+  /**
+   * Resolves when a file is made. Rejects with the worker's reason where it cannot be; with the
+   * signal's where nobody waits any more, and then it is not made for this.
+   */
+  async until(recipe: Wanted, signal: AbortSignal, onDone: (done: number) => void): Promise<void> {
+    signal.throwIfAborted()
+    const key = recipeKey(recipe)
+    const [job] = await this.parts.api.requestWork([recipe], PRIORITY.looked)
+    if (!job) return this.fetch([key])
+    await new Promise<void>((resolve, reject) => {
+      const wait: Wait = { onDone, resolve, reject }
+      const all = this.waits.get(key) ?? new Set()
+      this.waits.set(key, all.add(wait))
+      signal.addEventListener('abort', () => {
+        all.delete(wait)
+        reject(signal.reason as Error)
+        if (all.size > 0) return
+        this.waits.delete(key)
+        this.show()
+        if (!this.followed.has(key)) void this.parts.api.cancelWork([key]).catch(() => undefined)
+      })
+      this.take(job)
+      this.show()
+    })
+  }
+
+  /** Takes what became of a job. */
+  private take(job: WorkJob): void {
+    const recipe = this.followed.get(job.key)
+    const waits = this.waits.get(job.key)
+    if (job.state === 'done') {
+      void this.fetch([job.key])
+    } else if (job.state === 'cancelled' || job.state === 'failed') {
+      const reason = job.reason ?? 'It was cancelled in another window.'
+      this.waits.delete(job.key)
+      waits?.forEach(({ reject }) => reject(new Error(reason)))
+    } else waits?.forEach(({ onDone }) => onDone(job.done))
+    if (job.state === 'done' || job.state === 'cancelled') this.jobs.delete(job.key)
+    else if (recipe) this.jobs.set(job.key, this.jobOf(job, recipe))
+  }
+
+  private jobOf(job: WorkJob, recipe: Wanted): Job {
+    const before = this.jobs.get(job.key)
+    const isRunning = job.state === 'running'
+    return {
+      key: job.key,
+      recipe,
+      state: job.state === 'failed' ? 'failed' : isRunning ? 'running' : 'queued',
+      done: job.done,
+      pass: job.pass,
+      startedAt: isRunning ? (before?.startedAt ?? this.parts.now()) : null,
+      message: job.reason,
+      apart: { step: job.step, secondsLeft: job.secondsLeft, worker: job.worker },
+    }
+  }
+
+  /** Fetches what is told of files that are made by now. */
+  private async fetch(keys: readonly string[]): Promise<void> {
+    const found = await this.parts.api.findRenditions(keys)
+    for (const rendition of found) {
+      this.sink.keep(rendition)
+      this.jobs.delete(rendition.key)
+      const waits = this.waits.get(rendition.key)
+      this.waits.delete(rendition.key)
+      waits?.forEach(({ resolve }) => resolve())
+    }
+    this.show()
+  }
+
+  /** Asks for everything that is followed: at the beginning, and where events were missed. */
+  private async ask(): Promise<void> {
+    const keys = [...new Set([...this.followed.keys(), ...this.waits.keys()])]
+    if (keys.length === 0) return
+    try {
+      const jobs = await this.parts.api.lookWork(keys)
+      const gone = [...this.jobs.keys(), ...this.waits.keys()].filter(
+        (key) => !jobs.some((job) => job.key === key),
+      )
+      jobs.forEach((job) => this.take(job))
+      // What is no longer a job is made, or was cancelled.
+      if (gone.length > 0) await this.fetch(gone)
+      for (const key of gone)
+        if (this.jobs.has(key) || this.waits.has(key))
+          this.take({ ...GONE, key, state: 'cancelled' })
+    } catch {
+      // Asked again soon; what is shown stays.
+    }
+    this.show()
+  }
+
+  private show(): void {
+    this.sink.setJobs([...this.jobs.values()])
+    const isFollowing = this.followed.size > 0 || this.waits.size > 0
+    if (isFollowing && !this.closeEvents) {
+      this.closeEvents = this.parts.openEvents(
+        (jobs) => {
+          jobs.forEach((job) => this.take(job))
+          this.show()
+        },
+        () => void this.ask(),
+      )
+    } else if (!isFollowing) {
+      this.closeEvents?.()
+      this.closeEvents = null
+    }
+    const isBusy =
+      this.waits.size > 0 || [...this.jobs.values()].some(({ state }) => state !== 'failed')
+    if (isBusy) this.timer ??= setInterval(() => void this.ask(), ASK_EVERY_MS)
+    else if (this.timer) {
+      clearInterval(this.timer)
+      this.timer = null
+    }
+  }
+}
+
+const GONE = {
+  ...{ step: null, pass: 0, done: 0 },
+  ...{ secondsLeft: null, worker: null, reason: null },
+} as const
