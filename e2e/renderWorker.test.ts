@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import type { SeenWorker, WorkJob } from '../core/api/work'
-import type { Rendition } from '../core/api/wire'
+import type { BackdropRecord, Rendition } from '../core/api/wire'
 import {
   probeOf,
   recipeKey,
@@ -20,7 +20,8 @@ import { pictureEncoder } from '../encoders/encodePicture'
 import { inProject } from '../node/projectRoot'
 import { TestClient } from '../server/testing/TestClient'
 import { startTestServer, type TestServer } from '../server/testing/testServer'
-import { CLIPS } from './harness'
+import { asFootage } from '../core/testing/samples'
+import { CLIPS, complaintsOf, launch } from './harness'
 
 /*
  * Render workers in processes of their own, as npm start runs them, against a real server: what
@@ -62,6 +63,38 @@ afterEach(async () => {
     await once(child, 'exit')
   }
 })
+
+/** The clip as a backdrop, cut to so many frames, with files for one class of screens. */
+async function openSmall(frames: number): Promise<BackdropRecord> {
+  const clip = await readFile(join(CLIPS, 'viaduct-crossing.mp4'))
+  const { backdrop } = await client.makeBackdrop(clip, 'Hero')
+  const document = asFootage(backdrop.document)
+  const { timescale } = document.base.timing.cut
+  const { renditions } = document.weight
+  const formats = { av1: false, vp9: false, h264: true }
+  await client.save(backdrop, {
+    document: {
+      ...document,
+      base: {
+        ...document.base,
+        timing: {
+          ...document.base.timing,
+          cut: { timescale, start: 0, end: (frames / 25) * timescale },
+        },
+      },
+      poster: { ...document.poster, avif: false },
+      weight: {
+        ...document.weight,
+        renditions: {
+          phone: { ...renditions.phone, formats, enabled: false },
+          laptop: { ...renditions.laptop, formats, enabled: false },
+          wide: { ...renditions.wide, formats, enabled: true, budgetBytes: 60_000 },
+        },
+      },
+    },
+  })
+  return backdrop
+}
 
 /** Starts a worker; resolves when the server knows it. */
 async function startWorker(env: Record<string, string> = {}): Promise<ChildProcess> {
@@ -237,6 +270,75 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
     await expect.poll(isMade(clip(100, 110, { encoder: null })), LONG).toBe(true)
     expect(await jobOf(clip(100, 110))).toMatchObject({ state: 'waiting' })
     await client.call('POST', '/api/work/cancel', { keys: [recipeKey(clip(100, 110))] })
+  })
+})
+
+describe.skipIf(!x264 || !sharp)('a designer who wants the smallest files', () => {
+  it('leaves, and comes back to files that another window has seen rendering', async () => {
+    const { id } = await openSmall(150)
+    await startWorker()
+    const browser = await launch()
+    try {
+      const open = async () => {
+        const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+        const complaints = complaintsOf(page)
+        await page.goto(`${server.url}/backdrops/${id}/weight`)
+        return { page, complaints }
+      }
+      const one = await open()
+      await one.page.getByRole('radio', { name: 'Smallest' }).click()
+      await one.page.getByText(`H.264: ${x264!.name}`).waitFor()
+      await one.page.getByText(/^Saved/).waitFor()
+      const other = await open()
+      await other.page.getByText(`H.264: ${x264!.name}`).waitFor()
+      await one.page.getByRole('button', { name: /^Render/ }).click()
+      await one.page.getByText(/You can close this page/).waitFor()
+      await one.page.close()
+      // The other window sees the same jobs, and how far they are.
+      await other.page.getByText(/Rendered by the render worker on/).waitFor({ timeout: 60_000 })
+      await other.page.getByText('All files are up to date').waitFor({ timeout: 120_000 })
+      await other.page.close()
+      const back = await open()
+      await back.page.getByText('All files are up to date').waitFor()
+      const rows = back.page.getByRole('table', { name: 'Renditions' }).getByRole('row')
+      await rows
+        .filter({ hasText: 'H.264' })
+        .filter({ hasText: /x264, \d/ })
+        .waitFor()
+      await rows.filter({ hasText: 'WebP' }).filter({ hasText: 'sharp' }).waitFor()
+      expect([...one.complaints, ...other.complaints, ...back.complaints]).toEqual([])
+    } finally {
+      await browser.close()
+    }
+  })
+
+  it('is told why nothing happens without a worker, and can cancel', async () => {
+    const { id } = await openSmall(60)
+    const worker = await startWorker()
+    const browser = await launch()
+    try {
+      const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+      await page.goto(`${server.url}/backdrops/${id}/weight`)
+      await page.getByRole('radio', { name: 'Smallest' }).click()
+      await page.getByText(`H.264: ${x264!.name}`).waitFor()
+      worker.kill('SIGTERM')
+      await once(worker, 'exit')
+      await server.database.query('DELETE FROM render_workers RETURNING id')
+      await page.getByRole('button', { name: /^Render/ }).click()
+      await page.getByText(/No render worker is running/).waitFor({ timeout: 60_000 })
+      await page.getByRole('button', { name: 'Cancel (keeps finished files)' }).click()
+      await page.getByRole('button', { name: /^Render/ }).waitFor()
+      // The browser’s encoders are still there.
+      await page.getByRole('radio', { name: 'Fast' }).click()
+      await page.getByRole('button', { name: /^Render/ }).click()
+      await page.getByText('All files are up to date').waitFor({ timeout: 120_000 })
+      await page
+        .getByText(/browser, \d/)
+        .first()
+        .waitFor()
+    } finally {
+      await browser.close()
+    }
   })
 })
 

@@ -115,7 +115,7 @@ export class WorkerJobs {
       const reason = job.reason ?? 'It was cancelled in another window.'
       this.waits.delete(job.key)
       waits?.forEach(({ reject }) => reject(new Error(reason)))
-    } else waits?.forEach(({ onDone }) => onDone(job.done))
+    } else if (job.state === 'running') waits?.forEach(({ onDone }) => onDone(job.done))
     if (job.state === 'done' || job.state === 'cancelled') this.jobs.delete(job.key)
     else if (recipe) this.jobs.set(job.key, this.jobOf(job, recipe))
   }

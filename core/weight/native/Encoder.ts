@@ -59,6 +59,11 @@ export interface Encoder {
    * where that is better at equal bytes.
    */
   readonly budgetBy: Control['kind']
+  /**
+   * Budgets that take a coarser setting than this are met by a rate all the same: near the end of
+   * its scale an encoder spreads bytes worse by a setting. Null where it does not.
+   */
+  readonly rateBeyond: number | null
   /** Which runs need statistics of the clip. */
   readonly statisticsFor: 'rate' | 'all' | 'none'
   /**

@@ -48,7 +48,7 @@ function curveOf(simulated: Simulated, settings: readonly number[]): ProbeCurve 
 
 /** Carries out what is planned, and gives the passes and the one kept. */
 function run(
-  encoder: Pick<Encoder, 'scale' | 'budgetBy' | 'fullShare' | 'probed'>,
+  encoder: Pick<Encoder, 'scale' | 'budgetBy' | 'rateBeyond' | 'fullShare' | 'probed'>,
   goal: NativeJob['goal'],
   simulated: Simulated,
 ): { readonly made: NativePass[]; readonly kept: NativePass; readonly probes: number } {
@@ -88,6 +88,27 @@ function passOf(control: Control, simulated: Simulated): NativePass {
 const budget = (bytes: number) => ({ kind: 'budget', bytes }) as const
 /** A clip whose quality without visible loss would take far more than any budget here. */
 const HEAVY: Simulated = { bytes: 5_000_000, halving: 6, full: 0.9 }
+
+describe('a budget near the end of a scale (vpxenc)', () => {
+  const vpxenc = encoderOf('vpxenc')
+  const near: Simulated = { ...HEAVY, full: vpxenc.fullShare }
+  const atSixty = bytesAt(near, 60) * near.full
+  it('is met by a rate, which spreads so few bytes better', () => {
+    const { made, kept } = run(vpxenc, budget(atSixty * 0.9), { ...near, answer: 0.85 })
+    expect(made.map(({ control }) => control.kind)).toEqual(['rate', 'rate'])
+    expect(kept.bytes).toBeLessThanOrEqual(atSixty * 0.9)
+    expect(kept.bytes).toBeGreaterThanOrEqual(atSixty * 0.9 * 0.98)
+  })
+  it('is met by a setting where there are finer ones', () => {
+    const { made } = run(vpxenc, budget(atSixty * 1.3), near)
+    expect(made.every(({ control }) => control.kind === 'setting')).toBe(true)
+  })
+  it('is kept by a third pass at most where rates are missed by much', () => {
+    const { made, kept } = run(vpxenc, budget(atSixty * 0.9), { ...near, answer: 1.3 })
+    expect(made.length).toBeLessThanOrEqual(3)
+    expect(kept.bytes).toBeLessThanOrEqual(atSixty * 0.9)
+  })
+})
 
 describe('a budget by rate (x264)', () => {
   const x264 = encoderOf('x264')

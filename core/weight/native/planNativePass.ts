@@ -7,7 +7,7 @@ export interface NativeJob {
   readonly goal: WeightGoal
   /** From quick encodes of the whole loop; null before they are made. */
   readonly curve: ProbeCurve | null
-  readonly encoder: Pick<Encoder, 'scale' | 'budgetBy' | 'fullShare'>
+  readonly encoder: Pick<Encoder, 'scale' | 'budgetBy' | 'rateBeyond' | 'fullShare'>
   readonly frames: number
   readonly framesPerSecond: number
   /** Bytes that the container adds to frames of so many bytes. */
@@ -132,6 +132,15 @@ function controlFor(
   if (expectedBytes(job, ceiling, made) <= target) return { kind: 'setting', setting: ceiling }
   if (encoder.budgetBy === 'rate') return rateFor(job, bytes, made)
   const setting = finestWithin(job, target, ceiling, made)
+  const { rateBeyond } = encoder
+  // Once a rate was taken its miss is known.
+  const isByRate = made.some(({ control }) => control.kind === 'rate')
+  const isBeyond =
+    rateBeyond !== null &&
+    setting > rateBeyond &&
+    // Below what the coarsest setting takes no rate is met either.
+    expectedBytes(job, setting, made) <= target
+  if (isBeyond || isByRate) return rateFor(job, bytes, made)
   const tried = made.find((pass) => sameSetting(pass.control, setting))
   if (!tried) return { kind: 'setting', setting }
   if (tried.dataBytes <= bytes) return null
