@@ -4,8 +4,8 @@ import { defineConfig } from 'vite'
 const here = (path: string): string => fileURLToPath(new URL(path, import.meta.url))
 
 /**
- * What runs in Node: the server, its probing thread, the render worker and the command line, as plain JavaScript
- * beside their packages.
+ * What runs in Node: the server, its probing thread, the render worker and the command line, as
+ * plain JavaScript beside their packages.
  */
 export default defineConfig({
   root: here('..'),

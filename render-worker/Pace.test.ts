@@ -49,12 +49,16 @@ describe('how far a job is', () => {
     // Half of the frames took 10 s: the other half takes as long; later steps are guesses.
     const unknown = clock.at('frames', 0.5, 0).secondsLeft
     wait(10)
+    clock.at('frames', 1, 0)
     clock.at('probe', 0, 0)
     wait(20)
+    clock.at('probe', 1, 0)
     clock.at('pass', 0, 0)
     wait(40)
+    clock.at('pass', 0.9, 0)
     clock.at('pass', 0, 1)
     wait(40)
+    clock.at('pass', 1, 1)
     clock.end()
     expect(pace.expected(recipe, 'frames')).toBeCloseTo(20)
     expect(pace.expected(recipe, 'probe')).toBeCloseTo(20)
@@ -64,6 +68,16 @@ describe('how far a job is', () => {
     const next = clockOf(pace, twice)
     expect(next.clock.at('frames', 0, 0).secondsLeft).toBeCloseTo(2 * (20 + 20 + 80))
     expect(unknown).toBeGreaterThan(10)
+  })
+
+  it('learns nothing of frames that are there already', () => {
+    const pace = new Pace()
+    const { clock, wait } = clockOf(pace)
+    const before = pace.expected(recipe, 'frames')
+    clock.at('frames', 0, 0)
+    wait(0.1)
+    clock.at('probe', 0, 0)
+    expect(pace.expected(recipe, 'frames')).toBe(before)
   })
 
   it('grows its guess where a step takes longer than before', () => {

@@ -45,6 +45,8 @@ export class Pace {
 export class JobClock {
   private step: TimedStep | null = null
   private pass = 0
+  /** Share of the step that was done when it was last heard of. */
+  private stepDone = 0
   private readonly startedAt: number
   private stepAt: number
   constructor(
@@ -60,6 +62,7 @@ export class JobClock {
   at(step: TimedStep, done: number, pass: number): { done: number; secondsLeft: number } {
     const now = this.now()
     if (step !== this.step || pass !== this.pass) this.begin(step, pass, now)
+    this.stepDone = done
     const spent = now - this.stepAt
     const expected =
       done > MIN_SHARE ? Math.max(spent / done, spent) : this.pace.expected(this.recipe, step)
@@ -85,7 +88,8 @@ export class JobClock {
   }
 
   private learnStep(now: number): void {
-    if (this.step) this.pace.learn(this.recipe, this.step, now - this.stepAt)
+    // Frames that are there already take no time.
+    if (this.step && this.stepDone > 0) this.pace.learn(this.recipe, this.step, now - this.stepAt)
   }
 
   private laterSteps(step: TimedStep, pass: number): TimedStep[] {

@@ -139,6 +139,8 @@ export class RenderWorker {
     const files = await sources.filesOf(digestsOf(recipe), signal)
     const probe = recipe.kind === 'clip' ? await this.probeFor(recipe) : null
     const clock = new JobClock(this.pace, recipe, () => performance.now() / 1000)
+    const first = recipe.kind === 'poster' ? 'pass' : 'frames'
+    telling.tell({ step: first, pass: 0, ...clock.at(first, 0, 0) })
     const made = await this.inBrowser(signal, (browser) =>
       renderFile(browser, encoders, files, recipe, {
         ...{ signal, probe, frames: this.frames },

@@ -50,6 +50,7 @@ const drop: Answer = (request) => request.socket.destroy()
 const SOURCE = Buffer.from(Array.from({ length: 5000 }, (_, index) => index % 251))
 const SHA = createHash('sha256').update(SOURCE).digest('hex')
 const ID = '7b1f8c1e-0000-4000-8000-000000000001'
+const READ_MS = 100
 const never = new AbortController().signal
 
 describe('a source', () => {
@@ -61,7 +62,10 @@ describe('a source', () => {
     (request, response) => {
       response.writeHead(from > 0 ? 206 : 200, { 'Content-Length': SOURCE.byteLength - from })
       response.write(bytes.subarray(from, until), () =>
-        until < SOURCE.byteLength ? request.socket.end() : response.end(),
+        // Not before it was read: what waits to be read goes with the connection.
+        until < SOURCE.byteLength
+          ? setTimeout(() => request.socket.end(), READ_MS)
+          : response.end(),
       )
     }
 

@@ -18,6 +18,8 @@ export interface WorkerJobsParts {
 export interface WorkerJobsSink {
   readonly setJobs: (jobs: readonly Job[]) => void
   readonly keep: (rendition: Rendition) => void
+  /** A file that was followed from its beginning took so long. */
+  readonly took: (recipe: Wanted, seconds: number) => void
 }
 
 /** Where events fail, jobs under way are asked for so often. */
@@ -116,8 +118,9 @@ export class WorkerJobs {
       this.waits.delete(job.key)
       waits?.forEach(({ reject }) => reject(new Error(reason)))
     } else if (job.state === 'running') waits?.forEach(({ onDone }) => onDone(job.done))
-    if (job.state === 'done' || job.state === 'cancelled') this.jobs.delete(job.key)
-    else if (recipe) this.jobs.set(job.key, this.jobOf(job, recipe))
+    if (job.state === 'cancelled') this.jobs.delete(job.key)
+    // One that is done stays until its file is told of.
+    else if (recipe && job.state !== 'done') this.jobs.set(job.key, this.jobOf(job, recipe))
   }
 
   private jobOf(job: WorkJob, recipe: Wanted): Job {
@@ -129,7 +132,11 @@ export class WorkerJobs {
       state: job.state === 'failed' ? 'failed' : isRunning ? 'running' : 'queued',
       done: job.done,
       pass: job.pass,
-      startedAt: isRunning ? (before?.startedAt ?? this.parts.now()) : null,
+      // Of one that was under way already it is not known.
+      startedAt: isRunning
+        ? (before?.startedAt ??
+          (job.step === null || job.step === 'sources' ? this.parts.now() : null))
+        : null,
       message: job.reason,
       apart: { step: job.step, secondsLeft: job.secondsLeft, worker: job.worker },
     }
@@ -140,6 +147,9 @@ export class WorkerJobs {
     const found = await this.parts.api.findRenditions(keys)
     for (const rendition of found) {
       this.sink.keep(rendition)
+      const job = this.jobs.get(rendition.key)
+      if (job?.startedAt != null)
+        this.sink.took(job.recipe, (this.parts.now() - job.startedAt) / 1000)
       this.jobs.delete(rendition.key)
       const waits = this.waits.get(rendition.key)
       this.waits.delete(rendition.key)
@@ -152,11 +162,11 @@ export class WorkerJobs {
   private async ask(): Promise<void> {
     const keys = [...new Set([...this.followed.keys(), ...this.waits.keys()])]
     if (keys.length === 0) return
+    // What is asked for meanwhile is in no answer, and not gone.
+    const before = [...this.jobs.keys(), ...this.waits.keys()]
     try {
       const jobs = await this.parts.api.lookWork(keys)
-      const gone = [...this.jobs.keys(), ...this.waits.keys()].filter(
-        (key) => !jobs.some((job) => job.key === key),
-      )
+      const gone = before.filter((key) => !jobs.some((job) => job.key === key))
       jobs.forEach((job) => this.take(job))
       // What is no longer a job is made, or was cancelled.
       if (gone.length > 0) await this.fetch(gone)

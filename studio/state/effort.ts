@@ -47,7 +47,8 @@ export function progressOf(
   const left = jobs.reduce((sum, job) => sum + effortOf(job.recipe) * (1 - job.done), 0)
   const running = jobs.find((job) => job.state === 'running')
   const spent = running?.startedAt != null ? (nowMs - running.startedAt) / 1000 : 0
-  const told = running?.apart?.secondsLeft
+  // What a worker tells of a picture says nothing of the clips that follow.
+  const told = running?.recipe.kind === 'poster' ? null : running?.apart?.secondsLeft
   const pace =
     running && told
       ? (effortOf(running.recipe) * (1 - running.done)) / told

@@ -20,6 +20,7 @@ import type { ProbeFacts } from '../../core/weight/ProbeFacts'
 import { RequestError } from '../api/client'
 import type { Order } from '../worker/messages'
 import { WorkError } from '../worker/WorkError'
+import { effortOf } from './effort'
 import { finalRecipes, missingWork } from './finalFiles'
 import { loadedSources } from './loadedSources'
 import { FakeLocks } from './testing/FakeLocks'
@@ -288,7 +289,21 @@ describe('files of a render worker', () => {
     recipes.forEach(finish)
     await settle()
     expect([apart(), world.rendered]).toEqual([[], []])
+    // Nothing was seen from its beginning: no speed is known.
+    expect(store.getState().effortPerSecond).toEqual({ here: null, worker: null })
     expect(Object.keys(store.getState().made)).toHaveLength(recipes.length)
+  })
+
+  it('show the speed of the worker, which is not this machine’s', async () => {
+    await ask()
+    const clip = recipes.find(({ kind }) => kind === 'clip')!
+    world.queue.change(recipeKey(clip), { state: 'running' })
+    world.rendered.push('a second passes', 'on the clock')
+    finish(clip)
+    await settle()
+    const { here, worker } = store.getState().effortPerSecond
+    expect([here, worker]).toEqual([null, effortOf(clip)])
+    expect(world.store().getState().effortPerSecond.worker).toBe(Math.round(effortOf(clip)))
   })
 
   it('go on without the tab: one that opens the backdrop finds them', async () => {

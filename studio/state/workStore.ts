@@ -42,8 +42,11 @@ export interface WorkState {
   /** Files of the open backdrop that render workers make, whoever asked for them. */
   readonly apart: readonly Job[]
   readonly proof: Job | null
-  /** What this machine renders per second, in units of `effortOf`; null before its first job. */
-  readonly effortPerSecond: number | null
+  /**
+   * What this machine, and render workers, render per second, in units of `effortOf`; null before
+   * the first job.
+   */
+  readonly effortPerSecond: Readonly<Record<Renderer, number | null>>
   /**
    * Asks the server which recipes are made already. Throws `RequestError` where it does not answer:
    * then nothing is known.
@@ -102,8 +105,10 @@ export interface WorkParts {
   readonly now: () => number
 }
 
-/** Where this machine's pace is kept from visit to visit. */
-const PACE_NOTE = 'telon-pace'
+/** What renders files. */
+type Renderer = 'here' | 'worker'
+/** Where their paces are kept from visit to visit. */
+const PACE_NOTES = { here: 'telon-pace', worker: 'telon-worker-pace' } as const
 /** Weight of the latest job in the moving average of the pace. */
 const LATEST_WEIGHT = 0.5
 /** Keys that are looked up in one request. */
@@ -145,6 +150,7 @@ class Rendering {
     this.workerJobs = new WorkerJobs(parts, {
       setJobs: (apart) => this.set({ apart }),
       keep: (rendition) => this.keep(rendition),
+      took: (recipe, seconds) => this.learnPace('worker', recipe, seconds),
     })
   }
 
@@ -343,14 +349,14 @@ class Rendering {
     this.keep(await this.parts.api.storeRendition(recipe, facts, bytes))
   }
 
-  private learnPace(latest: number): void {
+  private learnPace(renderer: Renderer, recipe: Recipe | ProbeRecipe, seconds: number): void {
+    // Posters are too quick to measure the speed by.
+    if (recipe.kind === 'poster' || seconds <= 0) return
     const { effortPerSecond } = this.get()
-    const learnt =
-      effortPerSecond === null
-        ? latest
-        : effortPerSecond * (1 - LATEST_WEIGHT) + latest * LATEST_WEIGHT
-    this.parts.notes.setItem(PACE_NOTE, String(Math.round(learnt)))
-    this.set({ effortPerSecond: learnt })
+    const [before, latest] = [effortPerSecond[renderer], effortOf(recipe) / seconds]
+    const learnt = before === null ? latest : before * (1 - LATEST_WEIGHT) + latest * LATEST_WEIGHT
+    this.parts.notes.setItem(PACE_NOTES[renderer], String(Math.round(learnt)))
+    this.set({ effortPerSecond: { ...effortPerSecond, [renderer]: learnt } })
   }
 
   /** What is missing, as the server says now. */
@@ -367,9 +373,7 @@ class Rendering {
     onChange({ state: 'running', startedAt })
     try {
       await this.render('final', sources, job, signal, onChange)
-      // Posters are too quick to measure the speed by.
-      if (job.recipe.kind !== 'poster')
-        this.learnPace(effortOf(job.recipe) / ((this.parts.now() - startedAt) / 1000))
+      this.learnPace('here', job.recipe, (this.parts.now() - startedAt) / 1000)
       if (!signal.aborted)
         this.set(({ jobs }) => ({ jobs: jobs.filter((each) => each.key !== job.key) }))
     } catch (error) {
@@ -395,7 +399,10 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
       jobs: [],
       apart: [],
       proof: null,
-      effortPerSecond: readPace(parts.notes),
+      effortPerSecond: {
+        here: readPace(parts.notes, 'here'),
+        worker: readPace(parts.notes, 'worker'),
+      },
       look: (keys) => rendering.look(keys),
       makeProof: (document, sources) => rendering.makeProof(document, sources),
       makeFinals: (document, sources) => rendering.makeFinals(document, sources),
@@ -409,8 +416,8 @@ export function createWorkStore(parts: WorkParts): StoreApi<WorkState> {
   })
 }
 
-function readPace(notes: WorkParts['notes']): number | null {
-  const effortPerSecond = Number(notes.getItem(PACE_NOTE))
+function readPace(notes: WorkParts['notes'], renderer: Renderer): number | null {
+  const effortPerSecond = Number(notes.getItem(PACE_NOTES[renderer]))
   return effortPerSecond > 0 && Number.isFinite(effortPerSecond) ? effortPerSecond : null
 }
 

@@ -158,7 +158,7 @@ function ClipRow({ screenClass: each, recipe }: { screenClass: ScreenClass; reci
         ''
       )}
       {quality ? quality.worstSsim.toFixed(3) : ''}
-      {encoding(rendition)}
+      <Encoding rendition={rendition} />
       {rendition && (
         <button
           type="button"
@@ -301,11 +301,17 @@ function Filled({
   )
 }
 
-/** What encoded a file, and how long it took. */
-function encoding(rendition: Rendition | undefined): string {
-  if (rendition?.facts.kind !== 'clip') return ''
-  const { encodeSeconds, passes } = rendition.facts
-  return `${encoderWords(rendition.facts)}, ${encodeSeconds.toFixed(1)} s${passes > 1 ? `, ${passes} passes` : ''}`
+/** What encoded a clip, and how long it took. */
+function Encoding({ rendition }: { rendition: Rendition | undefined }) {
+  if (rendition?.facts.kind !== 'clip') return null
+  const { encodeSeconds: seconds, passes, encoder } = rendition.facts
+  return (
+    <span
+      title={`${encoder ?? 'The encoder of a browser'}: ${seconds.toFixed(1)} s, ${passes === 1 ? 'one pass' : `${passes} passes`}`}
+    >
+      {encoderWords(rendition.facts)}, {seconds.toFixed(seconds < 10 ? 1 : 0)} s
+    </span>
+  )
 }
 
 /** The program, without its version; the browser where there is none. */

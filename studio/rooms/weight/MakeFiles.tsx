@@ -4,7 +4,14 @@ import { recipeKey } from '../../../core/backdrop/recipe'
 import { effortOf, progressOf } from '../../state/effort'
 import type { LoadedSources } from '../../state/loadedSources'
 import { useRenderWorkers } from '../../api/queries'
-import { finalRecipes, isUnsure, missingWork, useWork, type Job } from '../../state/workStore'
+import {
+  finalRecipes,
+  isUnsure,
+  missingWork,
+  rendersApart,
+  useWork,
+  type Job,
+} from '../../state/workStore'
 import { Button, Group, Note, Progress } from '../../ui/controls'
 import { FORMAT_NAMES, formatDuration, formatLeft } from '../../ui/format'
 import { useNow } from '../../ui/useNow'
@@ -39,7 +46,7 @@ export function MakeFiles({
     lookProblem,
     jobs: own,
     apart,
-    effortPerSecond: usual,
+    effortPerSecond,
     makeFinals,
     resume,
     cancelFinals,
@@ -47,6 +54,8 @@ export function MakeFiles({
   // Continues files whose rendering was interrupted when the page was left; finished ones are kept.
   useEffect(() => void resume(document, sources), [document, sources, resume])
   const jobs = [...own, ...apart]
+  const isApart = rendersApart(document)
+  const usual = effortPerSecond[isApart ? 'worker' : 'here']
   const recipes = finalRecipes(document, sources.known)
   const missing = recipes.filter((recipe) => !made[recipeKey(recipe)])
   const active = jobs.filter((job) => job.state !== 'failed')
@@ -107,7 +116,7 @@ export function MakeFiles({
       {missing.length > 0 && (missing.length < recipes.length || usual !== null) && (
         <p className="text-xs text-muted">
           {usual !== null &&
-            `Takes ${formatDuration(missingWork(document, sources.known, made).reduce((sum, recipe) => sum + effortOf(recipe), 0) / usual)} on this machine. `}
+            `Takes ${formatDuration(missingWork(document, sources.known, made).reduce((sum, recipe) => sum + effortOf(recipe), 0) / usual)} ${isApart ? 'by the render worker' : 'on this machine'}. `}
           {missing.length < recipes.length && 'Only files affected by a change are rendered again.'}
         </p>
       )}
