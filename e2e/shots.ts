@@ -1,3 +1,4 @@
+import { spawn } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
 import { seedDemo } from '../demo/seedDemo'
 import { trySlowMachines } from '../headless/slowMachines'
@@ -15,10 +16,17 @@ const wanted = process.argv.slice(2)
 
 const out = (name: string): string =>
   fileURLToPath(new URL(`../docs/screenshots/${name}.png`, import.meta.url))
+const TOKEN = `tln_${'s'.repeat(43)}`
 const server = await startTestServer({
   prepare: seedDemo,
+  workerToken: TOKEN,
   trySlow: async (order, signal) =>
     trySlowMachines(order, await readDeliveredScripts(inProject('dist')), signal),
+})
+// As npm start has one.
+const worker = spawn(process.execPath, [inProject('dist/server/renderWorker.js')], {
+  env: { ...process.env, TELON_SERVER: server.url, TELON_WORKER_TOKEN: TOKEN },
+  stdio: 'ignore',
 })
 const browser = await launch()
 try {
@@ -196,6 +204,7 @@ try {
     await page.waitForTimeout(2500)
   })
 } finally {
+  worker.kill('SIGTERM')
   await browser.close()
   await server.stop()
 }

@@ -260,7 +260,7 @@ class Telling {
 }
 
 /** The contents that a recipe is made from. */
-export function digestsOf(recipe: Recipe | ProbeRecipe): string[] {
+function digestsOf(recipe: Recipe | ProbeRecipe): string[] {
   const own = [...recipe.sequence.inputs]
   if (recipe.kind === 'poster') {
     if (recipe.picture.kind === 'source') own.push(recipe.picture.sha256)

@@ -167,7 +167,7 @@ function ClipRow({ screenClass: each, recipe }: { screenClass: ScreenClass; reci
           onClick={() => set({ closer: { screenClass: each, family: recipe.family } })}
         >
           <Search className="size-3.5" aria-hidden />
-          <span className="max-xl:hidden">Look closer</span>
+          <span className="max-2xl:hidden">Look closer</span>
         </button>
       )}
     </Row>
