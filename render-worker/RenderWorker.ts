@@ -14,6 +14,8 @@ const HELLO_EVERY_MS = 5000
 const PROGRESS_EVERY_MS = 1000
 /** A server that does not answer is asked again after so long. */
 const AGAIN_MS = 2000
+/** A question for a job is answered later than this where there is none. */
+const SOON_MS = 1000
 /** Without work for so long, browser and frames are let go. */
 const IDLE_MS = 60_000
 /** A browser that ends in the middle of a job is started once more. */
@@ -92,8 +94,12 @@ export class RenderWorker {
   }
 
   private async next(): Promise<TakenJob | null> {
+    const start = performance.now()
     try {
-      return await this.parts.link.take(this.parts.facts.id, this.stopping.signal)
+      const job = await this.parts.link.take(this.parts.facts.id, this.stopping.signal)
+      // A server that stops answers at once.
+      if (!job && performance.now() - start < SOON_MS) await this.pause()
+      return job
     } catch (error) {
       if (this.stopping.signal.aborted) return null
       if (error instanceof Refusal && error.code === 'work/unknown-worker') await this.greet()

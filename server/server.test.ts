@@ -124,6 +124,7 @@ describe('settings in the environment', () => {
       behindProxy: false,
       tls: null,
       uploadOrigins: [],
+      workerToken: null,
     }))
   it('name every wrong variable at once', () =>
     expect(() => readConfig({ PORT: '99999', DATABASE_URL: 'mysql://x' })).toThrow(

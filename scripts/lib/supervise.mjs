@@ -143,6 +143,8 @@ function reachable(address) {
   return {
     TELON_SERVER: url.href,
     // The certificate is for the name that visitors use; nothing leaves this machine.
-    ...(url.protocol === 'https:' ? { NODE_TLS_REJECT_UNAUTHORIZED: '0', NODE_NO_WARNINGS: '1' } : {}),
+    ...(url.protocol === 'https:'
+      ? { NODE_TLS_REJECT_UNAUTHORIZED: '0', NODE_NO_WARNINGS: '1' }
+      : {}),
   }
 }
