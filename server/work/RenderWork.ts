@@ -170,13 +170,23 @@ export class RenderWork {
     )
   }
 
-  /** The next job that a worker can do; null where none waits. Errors: `work/unknown-worker`. */
+  /**
+   * The next job that a worker can do; null where none waits. It does one at a time: one that it
+   * was given before is given back, since the answer has not reached it. Errors:
+   * `work/unknown-worker`.
+   */
   async take(workerId: string): Promise<TakenJob | null> {
     const [worker] = await this.database.query<{ encoders: string[] }>(
       'UPDATE render_workers SET seen_at = now() WHERE id = $1 RETURNING encoders',
       [workerId],
     )
     if (!worker) throw new ApiError('work/unknown-worker')
+    const lost = await this.database.query<{ job_id: string }>(
+      `SELECT job_id FROM render_jobs WHERE worker_id = $1 AND state = 'running'`,
+      [workerId],
+    )
+    for (const { job_id: jobId } of lost)
+      await this.fail({ workerId, jobId, reason: 'It was not received.', again: true })
     const names = [null, ...worker.encoders].map(queueOf)
     const waiting = await this.database.query<{ queue: string }>(
       `SELECT queue FROM render_jobs WHERE state = 'waiting' AND queue = ANY($1::text[])
@@ -202,11 +212,14 @@ export class RenderWork {
         [jobId, workerId],
         transaction,
       )
-      if (!row) {
+      // Nobody wants it any more; or it was stored, and its worker went before it said so.
+      const isMade = row && (await this.renditions.find([row.key], transaction)).length > 0
+      if (!row || isMade) {
         await queue.remove(name, jobId, transaction)
-        return null
+        if (row) await this.forget(row.key, transaction)
       }
-      await this.tell(row.key, transaction)
+      if (row) await this.tell(row.key, transaction)
+      if (!row || isMade) return null
       return { jobId, recipe: renderedRecipeSchema.parse(row.recipe) }
     })
   }

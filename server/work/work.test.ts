@@ -75,6 +75,8 @@ async function hello(encoders: readonly string[] = [X264], id = crypto.randomUUI
   return id
 }
 const take = async (workerId: string): Promise<TakenJob | null> => server.work.take(workerId)
+/** As a worker that has just come. */
+const takeAnew = async () => take(await hello([X264, SVT]))
 const progress = (workerId: string, jobId: string, done = 0.5) =>
   client.call<{ goOn: boolean }>('POST', '/api/work/progress', {
     ...{ workerId, jobId, step: 'pass', pass: 1, done, secondsLeft: 12 },
@@ -105,7 +107,7 @@ describe('a file that is asked for', () => {
     ])
     const worker = await hello()
     expect(await take(worker)).not.toBeNull()
-    expect(await take(worker)).toBeNull()
+    expect(await takeAnew()).toBeNull()
     expect((await request([recipe(640)])).body[0]).toMatchObject({
       ...{ state: 'running', worker: 'studio-2' },
     })
@@ -122,7 +124,7 @@ describe('a file that is asked for', () => {
     await request([recipe(640, SVT), recipe(642, X264)])
     const worker = await hello([X264])
     expect((await take(worker))?.recipe).toMatchObject({ width: 642, encoder: X264 })
-    expect(await take(worker)).toBeNull()
+    expect(await take(await hello([X264]))).toBeNull()
     expect((await take(await hello([SVT])))?.recipe).toMatchObject({ width: 640 })
   })
 
@@ -136,20 +138,18 @@ describe('a file that is asked for', () => {
     await request([recipe(642, SVT)], 4)
     await request([recipe(644)], 3)
     await request([recipe(644)], 8)
-    const worker = await hello([X264, SVT])
     const widths = []
-    for (let job = await take(worker); job; job = await take(worker)) widths.push(job.recipe.width)
+    for (let job = await takeAnew(); job; job = await takeAnew()) widths.push(job.recipe.width)
     expect(widths).toEqual([644, 642, 640])
   })
 
   it('goes to one of many workers that ask at once', async () => {
     const widths = Array.from({ length: 12 }, (_, index) => 700 + 2 * index)
     await request(widths.map((width) => recipe(width)))
-    const workers = await Promise.all(Array.from({ length: 6 }, () => hello()))
     const taken = await Promise.all(
-      workers.map(async (worker) => {
+      Array.from({ length: 6 }, async () => {
         const own = []
-        for (let job = await take(worker); job; job = await take(worker)) own.push(job.recipe.width)
+        for (let job = await takeAnew(); job; job = await takeAnew()) own.push(job.recipe.width)
         return own
       }),
     )
@@ -212,6 +212,16 @@ describe('a job that is taken', () => {
     expect(await take(worker)).not.toBeNull()
   })
 
+  it('comes again where its worker did not get the answer', async () => {
+    await request([recipe(640)])
+    const worker = await hello()
+    const lost = (await take(worker))!
+    const job = (await take(worker))!
+    expect([job.recipe.width, job.jobId === lost.jobId]).toEqual([640, false])
+    expect((await progress(worker, lost.jobId)).body).toEqual({ goOn: false })
+    expect((await progress(worker, job.jobId)).body).toEqual({ goOn: true })
+  })
+
   it('waits again where its worker stops', async () => {
     await request([recipe(640)])
     const worker = await hello()
@@ -235,6 +245,18 @@ describe('a job that is taken', () => {
     expect((await progress(gone, jobId)).body).toEqual({ goOn: false })
     await told('failed', { workerId: gone, jobId, reason: 'Late.', again: false })
     expect((await look()).body[0]).toMatchObject({ state: 'running' })
+  })
+
+  it('is done where its worker stored the file and went before it said so', async () => {
+    await request([recipe(640), recipe(642)])
+    const worker = await hello()
+    const { recipe: made } = (await take(worker))!
+    await store(made as ProbeRecipe)
+    await silence(worker)
+    await server.work.returnSilent()
+    const left = [await takeAnew(), await takeAnew()].flatMap((job) => job?.recipe.width ?? [])
+    expect(left).toEqual([made.width === 640 ? 642 : 640])
+    expect((await look([made.width as 640])).body).toEqual([])
   })
 
   it('that ends every worker fails in the end, and says so', async () => {

@@ -27,6 +27,15 @@ const ASK_EVERY_MS = 10_000
 /** Files come first that someone waits for; of those, what is looked at now. */
 const PRIORITY = { files: 5, looked: 8 } as const
 
+/** Recipes that are asked for, and keys that are looked up, in one request. */
+const MAX_ASKED = 100
+
+function inParts<T>(all: readonly T[]): T[][] {
+  return Array.from({ length: Math.ceil(all.length / MAX_ASKED) }, (_, part) =>
+    all.slice(part * MAX_ASKED, (part + 1) * MAX_ASKED),
+  )
+}
+
 /** Someone who waits for one file. */
 interface Wait {
   readonly onDone: (done: number) => void
@@ -43,6 +52,8 @@ export class WorkerJobs {
   private followed: ReadonlyMap<string, Wanted> = new Map()
   private readonly waits = new Map<string, Set<Wait>>()
   private readonly jobs = new Map<string, Job>()
+  /** Files of the open backdrop that this tab has asked for. */
+  private asked: ReadonlySet<string> = new Set()
   private closeEvents: (() => void) | null = null
   private timer: ReturnType<typeof setInterval> | null = null
 
@@ -64,21 +75,34 @@ export class WorkerJobs {
   }
 
   /**
-   * Asks for files of the open backdrop; those that failed are tried again. Throws `RequestError`
-   * where the server does not answer.
+   * Asks for files of the open backdrop; those that failed are tried again, and what was asked for
+   * before a change is no longer wanted. Throws `RequestError` where the server does not answer.
    */
   async request(recipes: readonly Wanted[]): Promise<void> {
-    for (const job of await this.parts.api.requestWork(recipes, PRIORITY.files)) this.take(job)
+    const wanted = new Set(recipes.map(recipeKey))
+    const unwanted = [...this.asked].filter((key) => !wanted.has(key) && !this.followed.has(key))
+    this.asked = wanted
+    await this.cancelAll(unwanted)
+    for (const part of inParts(recipes))
+      for (const job of await this.parts.api.requestWork(part, PRIORITY.files)) this.take(job)
     this.show()
   }
 
   /** Files of the open backdrop that are no longer wanted; nobody renders them. */
   async cancel(): Promise<void> {
     const keys = [...this.jobs.keys()]
-    if (keys.length === 0) return
     this.jobs.clear()
     this.show()
-    await this.parts.api.cancelWork(keys)
+    try {
+      await this.cancelAll(keys)
+    } catch {
+      // They go on: they are shown again as soon as the server answers.
+      await this.ask()
+    }
+  }
+
+  private async cancelAll(keys: readonly string[]): Promise<void> {
+    for (const part of inParts(keys)) await this.parts.api.cancelWork(part)
   }
 
   /**
@@ -90,6 +114,8 @@ export class WorkerJobs {
     const key = recipeKey(recipe)
     const [job] = await this.parts.api.requestWork([recipe], PRIORITY.looked)
     if (!job) return this.fetch([key])
+    if (signal.aborted) this.drop(key)
+    signal.throwIfAborted()
     await new Promise<void>((resolve, reject) => {
       const wait: Wait = { onDone, resolve, reject }
       const all = this.waits.get(key) ?? new Set()
@@ -100,19 +126,27 @@ export class WorkerJobs {
         if (all.size > 0) return
         this.waits.delete(key)
         this.show()
-        if (!this.followed.has(key)) void this.parts.api.cancelWork([key]).catch(() => undefined)
+        this.drop(key)
       })
       this.take(job)
       this.show()
     })
   }
 
-  /** Takes what became of a job. */
+  /** Nobody waits for a file any more; it is made all the same where the backdrop has it. */
+  private drop(key: string): void {
+    if (this.followed.has(key) || this.waits.has(key)) return
+    void this.parts.api.cancelWork([key]).catch(() => undefined)
+  }
+
+  /** Takes what became of a job; those of other backdrops are told of, too. */
   private take(job: WorkJob): void {
     const recipe = this.followed.get(job.key)
     const waits = this.waits.get(job.key)
+    if (!recipe && !waits) return
     if (job.state === 'done') {
-      void this.fetch([job.key])
+      // Where it cannot be fetched now, it is when jobs are asked for again.
+      void this.fetch([job.key]).catch(() => undefined)
     } else if (job.state === 'cancelled' || job.state === 'failed') {
       const reason = job.reason ?? 'It was cancelled in another window.'
       this.waits.delete(job.key)
@@ -144,8 +178,10 @@ export class WorkerJobs {
 
   /** Fetches what is told of files that are made by now. */
   private async fetch(keys: readonly string[]): Promise<void> {
-    const found = await this.parts.api.findRenditions(keys)
-    for (const rendition of found) {
+    const found = await Promise.all(
+      inParts(keys).map((part) => this.parts.api.findRenditions(part)),
+    )
+    for (const rendition of found.flat()) {
       this.sink.keep(rendition)
       const job = this.jobs.get(rendition.key)
       if (job?.startedAt != null)
@@ -165,7 +201,8 @@ export class WorkerJobs {
     // What is asked for meanwhile is in no answer, and not gone.
     const before = [...this.jobs.keys(), ...this.waits.keys()]
     try {
-      const jobs = await this.parts.api.lookWork(keys)
+      const looked = await Promise.all(inParts(keys).map((part) => this.parts.api.lookWork(part)))
+      const jobs = looked.flat()
       const gone = before.filter((key) => !jobs.some((job) => job.key === key))
       jobs.forEach((job) => this.take(job))
       // What is no longer a job is made, or was cancelled.

@@ -7,6 +7,7 @@ import {
   proofRecipe,
   recipeKey,
   type ClipRecipe,
+  type PosterRecipe,
   type ProbeRecipe,
   type Recipe,
 } from '../../core/backdrop/recipe'
@@ -25,6 +26,7 @@ import { finalRecipes, missingWork } from './finalFiles'
 import { loadedSources } from './loadedSources'
 import { FakeLocks } from './testing/FakeLocks'
 import { FakeQueue } from './testing/FakeQueue'
+import { WorkerJobs } from './WorkerJobs'
 import { createWorkStore, isKnown, isUnsure, type WorkState } from './workStore'
 
 const SOURCES = loadedSources([SAMPLE_CLIP])
@@ -372,6 +374,67 @@ describe('files of a render worker', () => {
     expect([store.getState().jobs, apart().length]).toEqual([[], recipes.length])
   })
 
+  it('of a backdrop with very many are asked for in parts that the server takes', async () => {
+    const many = Array.from({ length: 230 }, (_, index) => ({
+      ...(first as PosterRecipe),
+      width: 100 + index,
+    }))
+    const parts: number[] = []
+    const kept: number[] = []
+    const jobs = new WorkerJobs(
+      {
+        api: {
+          ...{ lookWork: async () => [], cancelWork: async () => undefined },
+          findRenditions: async () => [],
+          requestWork: async (asked) => {
+            parts.push(asked.length)
+            return world.queue.request(asked, 5)
+          },
+        },
+        ...{ openEvents: () => () => undefined, now: () => 0 },
+      },
+      {
+        setJobs: (all) => void kept.push(all.length),
+        ...{ keep: () => undefined, took: () => undefined },
+      },
+    )
+    jobs.follow(many)
+    await jobs.request(many)
+    jobs.follow([])
+    expect([parts, kept.includes(230)]).toEqual([[100, 100, 30], true])
+  })
+
+  it('that were asked for before a change are no longer wanted after it', async () => {
+    await ask()
+    const changed = reduce(APART, { type: 'weight/set', weight: { goal: 'quality' } })
+    store.getState().follow({ document: changed, sources: SOURCES })
+    await store.getState().makeFinals(changed, SOURCES)
+    const wanted = new Set(finalRecipes(changed, SOURCES.known).map(recipeKey))
+    expect([...world.queue.jobs.keys()].every((key) => wanted.has(key))).toBe(true)
+    expect(world.queue.jobs.size).toBe(wanted.size)
+  })
+
+  it('of other backdrops are none of its business', async () => {
+    await ask()
+    const before = apart()
+    const other = recipeKey({ ...(first as PosterRecipe), width: 98 })
+    world.queue.jobs.set(other, { ...world.queue.jobs.get(firstKey)!, key: other })
+    world.queue.change(other, { state: 'running' })
+    expect(apart()).toEqual(before)
+  })
+
+  it('that cannot be cancelled are shown again', async () => {
+    await ask()
+    world.queue.isAway = true
+    store.getState().cancelFinals()
+    expect(apart()).toEqual([])
+    world.queue.isAway = false
+    await settle()
+    world.queue.miss()
+    await settle()
+    expect(apart()).toHaveLength(recipes.length)
+  })
+
   it('are followed only while their backdrop is open', async () => {
     store.getState().follow({ document: DOCUMENT, sources: SOURCES })
     expect(world.queue.listening).toBe(0)
@@ -406,6 +469,15 @@ describe('files of a render worker', () => {
       await settle()
       world.queue.change(key, { state: 'failed', reason: 'It cannot be decoded.' })
       await expect(facts).rejects.toThrow('It cannot be decoded.')
+    })
+
+    it('are not waited for where that ended before the server answered', async () => {
+      const abort = new AbortController()
+      const facts = wait(abort.signal)
+      abort.abort()
+      await expect(facts).rejects.toThrow()
+      await settle()
+      expect([world.queue.jobs.has(key), world.queue.listening]).toEqual([false, 0])
     })
 
     it('are cancelled where nobody waits any more', async () => {

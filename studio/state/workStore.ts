@@ -306,8 +306,7 @@ class Rendering {
     for (const { recipe } of this.get().jobs)
       this.parts.notes.removeItem(noteOf(recipe.sequence.inputs.join('-')))
     this.set({ jobs: [] })
-    // Where the server does not answer, they are shown again.
-    void this.workerJobs.cancel().catch(() => undefined)
+    void this.workerJobs.cancel()
   }
 
   cancelProof(): void {
