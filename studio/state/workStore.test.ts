@@ -414,6 +414,13 @@ describe('files of a render worker', () => {
     expect(world.queue.jobs.size).toBe(wanted.size)
   })
 
+  it('are not rendered twice where this browser is chosen instead', async () => {
+    await ask()
+    store.getState().follow({ document: DOCUMENT, sources: SOURCES })
+    await store.getState().makeFinals(DOCUMENT, SOURCES)
+    expect([world.queue.jobs.size, world.rendered.length > 0]).toEqual([0, true])
+  })
+
   it('of other backdrops are none of its business', async () => {
     await ask()
     const before = apart()

@@ -229,6 +229,8 @@ class Rendering {
   async makeFinals(document: BackdropDocument, sources: LoadedSources): Promise<void> {
     this.finalAbort?.abort()
     if (rendersApart(document)) return this.makeApart(document, sources)
+    // What a worker was asked for before this browser was chosen.
+    void this.workerJobs.request([]).catch(() => undefined)
     const abort = new AbortController()
     this.finalAbort = abort
     const { signal } = abort
