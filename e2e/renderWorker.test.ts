@@ -111,7 +111,7 @@ async function startWorker(env: Record<string, string> = {}): Promise<ChildProce
   await expect.poll(async () => (await seen()).length, LONG).toBeGreaterThan(before)
   return child
 }
-const seen = async () => (await client.call<SeenWorker[]>('GET', '/api/work/workers')).body
+const seen = async () => (await client.call<SeenWorker[]>('GET', '/api/jobs/workers')).body
 
 function clip(start: number, end: number, more: Partial<ClipRecipe> = {}): ClipRecipe {
   return {
@@ -151,10 +151,10 @@ const poster = (): PosterRecipe => {
 
 type Asked = ClipRecipe | PosterRecipe | ProbeRecipe
 const ask = (...recipes: Asked[]) =>
-  client.call<WorkJob[]>('POST', '/api/work/request', { recipes })
+  client.call<WorkJob[]>('POST', '/api/jobs/request', { recipes })
 async function jobOf(recipe: Asked): Promise<WorkJob | undefined> {
   const keys = [recipeKey(recipe)]
-  return (await client.call<WorkJob[]>('POST', '/api/work/look', { keys })).body[0]
+  return (await client.call<WorkJob[]>('POST', '/api/jobs/look', { keys })).body[0]
 }
 async function madeOf(recipe: Asked): Promise<Rendition | undefined> {
   const keys = [recipeKey(recipe)]
@@ -215,7 +215,7 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
     await expect.poll(async () => (await jobOf(long(0)))?.done ?? 0, LONG).toBeGreaterThan(0.05)
     expect((await jobOf(long(0)))?.secondsLeft).toBeGreaterThan(0)
     await expect.poll(isAt(long(0), 'pass'), LONG).toBe(true)
-    await client.call('POST', '/api/work/cancel', { keys: [recipeKey(long(0))] })
+    await client.call('POST', '/api/jobs/cancel', { keys: [recipeKey(long(0))] })
     await expect.poll(() => descendants(worker.pid!, 'x264').length, LONG).toBe(0)
     // It takes the next one.
     await ask(clip(80, 90))
@@ -246,7 +246,7 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
     await once(first, 'exit')
     expect(await jobOf(long(20))).toMatchObject({ state: 'waiting', worker: null })
     expect((await readdir(folder)).filter((name) => name.startsWith('telon-'))).toEqual([])
-    await client.call('POST', '/api/work/cancel', { keys: [recipeKey(long(20))] })
+    await client.call('POST', '/api/jobs/cancel', { keys: [recipeKey(long(20))] })
   })
 
   it('renders on after its browser was killed, and says why where its encoder was', async () => {
@@ -272,7 +272,7 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
     await ask(clip(100, 110), clip(100, 110, { encoder: null }))
     await expect.poll(isMade(clip(100, 110, { encoder: null })), LONG).toBe(true)
     expect(await jobOf(clip(100, 110))).toMatchObject({ state: 'waiting' })
-    await client.call('POST', '/api/work/cancel', { keys: [recipeKey(clip(100, 110))] })
+    await client.call('POST', '/api/jobs/cancel', { keys: [recipeKey(clip(100, 110))] })
   })
 })
 

@@ -50,7 +50,11 @@ export class RenderWorker {
   async run(): Promise<void> {
     const { signal } = this.stopping
     await this.greet()
-    const greeting = setInterval(() => void this.greet().catch(() => undefined), HELLO_EVERY_MS)
+    // Where it is not heard, or refused, the next question for a job finds out.
+    const greeting = setInterval(() => {
+      const { link, facts } = this.parts
+      link.hello(facts).catch(() => undefined)
+    }, HELLO_EVERY_MS)
     let idle: NodeJS.Timeout | undefined
     try {
       while (!signal.aborted) {

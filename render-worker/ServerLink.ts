@@ -48,25 +48,25 @@ export class ServerLink {
   ) {}
 
   hello(facts: WorkerFacts): Promise<null> {
-    return this.post('/api/work/hello', facts, z.null())
+    return this.post('/api/jobs/hello', facts, z.null())
   }
 
   /** The next job; null where none came. */
   take(workerId: string, signal: AbortSignal): Promise<TakenJob | null> {
-    return this.post('/api/work/take', { workerId }, takenJobSchema.nullable(), signal)
+    return this.post('/api/jobs/take', { workerId }, takenJobSchema.nullable(), signal)
   }
 
   /** Whether the job is still this worker's. */
   async progress(told: WorkProgress): Promise<boolean> {
-    return (await this.post('/api/work/progress', told, goOnSchema)).goOn
+    return (await this.post('/api/jobs/progress', told, goOnSchema)).goOn
   }
 
   finished(workerId: string, jobId: string): Promise<null> {
-    return this.again(() => this.post('/api/work/finished', { workerId, jobId }, z.null()))
+    return this.again(() => this.post('/api/jobs/finished', { workerId, jobId }, z.null()))
   }
 
   failed(told: FailedWork): Promise<null> {
-    return this.again(() => this.post('/api/work/failed', told, z.null()))
+    return this.again(() => this.post('/api/jobs/failed', told, z.null()))
   }
 
   /** The facts of a probe that is stored; null where there is none. */

@@ -19,17 +19,17 @@ import { particleRoutes } from './http/routes/particleRoutes'
 import { projectRoutes } from './http/routes/projectRoutes'
 import { serverRoutes } from './http/routes/serverRoutes'
 import { shelfRoutes } from './http/routes/shelfRoutes'
-import { workRoutes } from './http/routes/workRoutes'
+import { jobRoutes } from './http/routes/jobRoutes'
 import { studioFiles } from './http/studioFiles'
 import { uploadRoutes } from './http/uploads'
 import { workEventRoute } from './http/workEvents'
 import type { Database } from './store/database'
 import { createStores, type Stores } from './store/stores'
-import { versionOf } from './version'
-import { JobWaits } from './work/JobWaits'
-import { openQueue, type JobQueue } from './work/openQueue'
-import { RenderWork } from './work/RenderWork'
-import { WorkEvents } from './work/WorkEvents'
+import { versionOf } from '../node/version'
+import { JobWaits } from './jobs/JobWaits'
+import { openQueue, type JobQueue } from './jobs/openQueue'
+import { RenderWork } from './jobs/RenderWork'
+import { WorkEvents } from './jobs/WorkEvents'
 
 /**
  * A connection without requests stays open for so long: longer than the minute after which common
@@ -164,7 +164,7 @@ function routesOf(
     ...shelfRoutes(stores),
     ...backdropRoutes(backdrops, renditions),
     ...particleRoutes(trySlow ?? null, stores.triedParticles),
-    ...workRoutes(work, waits),
+    ...jobRoutes(work, waits),
   ]
   const router = new Router()
   mount(router, routes)

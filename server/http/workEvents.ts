@@ -1,6 +1,6 @@
 import { PassThrough } from 'node:stream'
 import type Router from '@koa/router'
-import type { WorkEvents } from '../work/WorkEvents'
+import type { WorkEvents } from '../jobs/WorkEvents'
 
 /** Proxies close connections on which nothing happens. */
 const ALIVE_EVERY_MS = 15_000
@@ -11,7 +11,7 @@ const ALIVE_EVERY_MS = 15_000
  */
 export function workEventRoute(router: Router, events: WorkEvents): () => void {
   const open = new Set<PassThrough>()
-  router.get('/api/work/events', (ctx) => {
+  router.get('/api/jobs/events', (ctx) => {
     const stream = new PassThrough()
     const send = (name: string, data: unknown): void =>
       void stream.write(`event: ${name}\ndata: ${JSON.stringify(data)}\n\n`)

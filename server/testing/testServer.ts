@@ -6,7 +6,7 @@ import type { TrySlowMachines } from '../../core/api/slowMachines'
 import { createApp, KEEP_ALIVE_MS, type AppConfig } from '../app'
 import { migrator, openDatabase, type Database } from '../store/database'
 import type { Stores } from '../store/stores'
-import type { RenderWork } from '../work/RenderWork'
+import type { RenderWork } from '../jobs/RenderWork'
 
 /** A running server on a database of its own, in the real PostgreSQL. */
 export interface TestServer {

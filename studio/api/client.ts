@@ -266,12 +266,12 @@ export const api = {
     send('GET', `/api/backdrops/${id}/revisions/${revision}`, openRevisionSchema),
 
   requestWork: (recipes: readonly (Recipe | ProbeRecipe)[], priority: number): Promise<WorkJob[]> =>
-    send('POST', '/api/work/request', workJobsSchema, { recipes, priority }),
+    send('POST', '/api/jobs/request', workJobsSchema, { recipes, priority }),
   lookWork: (keys: readonly string[]): Promise<WorkJob[]> =>
-    send('POST', '/api/work/look', workJobsSchema, { keys }),
-  cancelWork: (keys: readonly string[]) => send('POST', '/api/work/cancel', null, { keys }),
+    send('POST', '/api/jobs/look', workJobsSchema, { keys }),
+  cancelWork: (keys: readonly string[]) => send('POST', '/api/jobs/cancel', null, { keys }),
   listRenderWorkers: (): Promise<SeenWorker[]> =>
-    send('GET', '/api/work/workers', z.array(renderWorkerSchema)),
+    send('GET', '/api/jobs/workers', z.array(renderWorkerSchema)),
 
   findRenditions: (keys: readonly string[]): Promise<Rendition[]> =>
     send('POST', '/api/renditions/lookup', z.array(renditionSchema), { keys }),

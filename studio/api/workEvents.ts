@@ -16,7 +16,7 @@ export function openWorkEvents(
   let timer: ReturnType<typeof setTimeout> | undefined
   const open = (): void => {
     if (source || document.visibilityState === 'hidden') return
-    const opened = new EventSource('/api/work/events')
+    const opened = new EventSource('/api/jobs/events')
     source = opened
     opened.addEventListener('open', missed)
     opened.addEventListener('missed', missed)

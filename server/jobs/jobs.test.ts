@@ -5,7 +5,7 @@ import { inventBackdrop, knownAs } from '../../core/testing/samples'
 import type { ProbeFacts } from '../../core/weight/ProbeFacts'
 import { codeOf, TestClient } from '../testing/TestClient'
 import { startTestServer, type TestServer } from '../testing/testServer'
-import { versionOf } from '../version'
+import { versionOf } from '../../node/version'
 import { fileURLToPath } from 'node:url'
 
 /*
@@ -28,7 +28,7 @@ beforeAll(async () => {
 afterAll(() => server.stop())
 beforeEach(async () => {
   const { body } = await look()
-  await client.call('POST', '/api/work/cancel', { keys: body.map(({ key }) => key) })
+  await client.call('POST', '/api/jobs/cancel', { keys: body.map(({ key }) => key) })
   await server.database.query('DELETE FROM render_workers RETURNING id')
   await server.database.query('DELETE FROM renditions RETURNING key')
 })
@@ -59,30 +59,30 @@ const FACTS: ProbeFacts = {
 }
 
 const request = (recipes: readonly ProbeRecipe[], priority = 5) =>
-  client.call<WorkJob[]>('POST', '/api/work/request', { recipes, priority })
+  client.call<WorkJob[]>('POST', '/api/jobs/request', { recipes, priority })
 async function look(widths: readonly number[] = [...ASKED]) {
   const keys = widths.flatMap((width) =>
     [X264, SVT, null].map((each) => recipeKey(recipe(width, each))),
   )
-  return client.call<WorkJob[]>('POST', '/api/work/look', { keys })
+  return client.call<WorkJob[]>('POST', '/api/jobs/look', { keys })
 }
 const ASKED = [640, 642, 644, 646, 648, 650] as const
 
 /** A worker says hello; gives its id. */
 async function hello(encoders: readonly string[] = [X264], id = crypto.randomUUID()) {
   const facts = { id, name: 'studio-2', version, encoders }
-  expect(await client.call('POST', '/api/work/hello', facts)).toMatchObject({ status: 204 })
+  expect(await client.call('POST', '/api/jobs/hello', facts)).toMatchObject({ status: 204 })
   return id
 }
 const take = async (workerId: string): Promise<TakenJob | null> => server.work.take(workerId)
 /** As a worker that has just come. */
 const takeAnew = async () => take(await hello([X264, SVT]))
 const progress = (workerId: string, jobId: string, done = 0.5) =>
-  client.call<{ goOn: boolean }>('POST', '/api/work/progress', {
+  client.call<{ goOn: boolean }>('POST', '/api/jobs/progress', {
     ...{ workerId, jobId, step: 'pass', pass: 1, done, secondsLeft: 12 },
   })
 const told = (path: 'finished' | 'failed', body: object) =>
-  client.call('POST', `/api/work/${path}`, body)
+  client.call('POST', `/api/jobs/${path}`, body)
 
 async function store(made: ProbeRecipe): Promise<void> {
   const bytes = new TextEncoder().encode(JSON.stringify(FACTS))
@@ -154,9 +154,38 @@ describe('a file that is asked for', () => {
       }),
     )
     expect(taken.flat().sort()).toEqual(widths)
-    await client.call('POST', '/api/work/cancel', {
+    await client.call('POST', '/api/jobs/cancel', {
       keys: widths.map((width) => recipeKey(recipe(width))),
     })
+  })
+
+  it('is asked for, wanted sooner, taken and cancelled by many at once without harm', async () => {
+    const widths = Array.from({ length: 8 }, (_, index) => 800 + 2 * index)
+    const recipes = widths.map((width) => recipe(width))
+    const keys = recipes.map(recipeKey)
+    for (let turn = 0; turn < 6; turn++) {
+      const answers = await Promise.all([
+        ...[1, 5, 9].map((priority) => request(recipes, priority)),
+        client.call('POST', '/api/jobs/cancel', { keys: [...keys].reverse() }),
+        request([...recipes].reverse(), 9),
+        client.call('POST', '/api/jobs/cancel', { keys }),
+      ])
+      expect(answers.map(({ status }) => status)).toEqual([200, 200, 200, 204, 200, 204])
+      const taken = Promise.all(Array.from({ length: 6 }, takeAnew))
+      const [cancelled, raised] = await Promise.all([
+        client.call('POST', '/api/jobs/cancel', { keys: keys.slice(0, 4) }),
+        request(recipes.slice(4), turn % 9),
+        taken,
+      ])
+      expect([cancelled.status, raised.status]).toEqual([204, 200])
+    }
+    // What is told of is in the queue, and nothing else is.
+    await client.call('POST', '/api/jobs/cancel', { keys })
+    expect(await takeAnew()).toBeNull()
+    const [left] = await server.database.query<{ count: string }>(
+      'SELECT count(*) FROM telon_queue.job',
+    )
+    expect(left!.count).toBe('0')
   })
 
   it('is stopped by cancelling, and forgotten', async () => {
@@ -164,7 +193,7 @@ describe('a file that is asked for', () => {
     const worker = await hello()
     const job = (await take(worker))!
     expect((await progress(worker, job.jobId)).body).toEqual({ goOn: true })
-    await client.call('POST', '/api/work/cancel', { keys: [recipeKey(recipe(640))] })
+    await client.call('POST', '/api/jobs/cancel', { keys: [recipeKey(recipe(640))] })
     expect((await progress(worker, job.jobId)).body).toEqual({ goOn: false })
     expect((await look()).body).toEqual([])
     // Asked for again, it is a new job, and the former worker is out of it.
@@ -175,7 +204,7 @@ describe('a file that is asked for', () => {
 
   it('cannot be the trace of a clip, which the studio makes', async () => {
     const trace = { kind: 'trace', sourceSha256: 'a'.repeat(64) }
-    const answer = await client.call('POST', '/api/work/request', { recipes: [trace] })
+    const answer = await client.call('POST', '/api/jobs/request', { recipes: [trace] })
     expect(codeOf(answer)).toBe('request/invalid')
   })
 })
@@ -280,20 +309,30 @@ describe('workers', () => {
   it('are listed while they are heard of, with their encoders', async () => {
     const [one, other] = [await hello([X264]), await hello([SVT])]
     await silence(other)
-    const { body } = await client.call<SeenWorker[]>('GET', '/api/work/workers')
+    const { body } = await client.call<SeenWorker[]>('GET', '/api/jobs/workers')
     expect(body).toEqual([expect.objectContaining({ id: one, encoders: [X264], name: 'studio-2' })])
   })
 
   it('of another version are told to update, and take nothing', async () => {
     const facts = { id: crypto.randomUUID(), name: 'old', version: '1.0', encoders: [X264] }
-    expect(codeOf(await client.call('POST', '/api/work/hello', facts))).toBe('work/version')
-    const taken = await client.call('POST', '/api/work/take', { workerId: facts.id })
+    expect(codeOf(await client.call('POST', '/api/jobs/hello', facts))).toBe('work/version')
+    const taken = await client.call('POST', '/api/jobs/take', { workerId: facts.id })
     expect(codeOf(taken)).toBe('work/unknown-worker')
+  })
+
+  it('take nothing more once the server is of another version than theirs', async () => {
+    const worker = await hello()
+    await server.database.query(
+      `UPDATE render_workers SET version = '18.before' WHERE id = $1 RETURNING id`,
+      [worker],
+    )
+    const taken = await client.call('POST', '/api/jobs/take', { workerId: worker })
+    expect(codeOf(taken)).toBe('work/version')
   })
 
   it('get a job in the moment it is asked for', async () => {
     const worker = await hello()
-    const waiting = client.call<TakenJob>('POST', '/api/work/take', { workerId: worker })
+    const waiting = client.call<TakenJob>('POST', '/api/jobs/take', { workerId: worker })
     await new Promise((resolve) => setTimeout(resolve, 300))
     const start = Date.now()
     await request([recipe(640)])
@@ -305,13 +344,13 @@ describe('workers', () => {
     const by = (method: string, path: string, body?: unknown) =>
       client.call(method, path, body, { Authorization: `Bearer ${TOKEN}`, Origin: '' })
     const facts = { id: crypto.randomUUID(), name: 'own', version, encoders: [] }
-    expect((await by('POST', '/api/work/hello', facts)).status).toBe(204)
+    expect((await by('POST', '/api/jobs/hello', facts)).status).toBe(204)
     expect(codeOf(await by('GET', `/media/${'a'.repeat(64)}`))).toBe('media/not-found')
     for (const [method, path] of [
       ['GET', '/api/projects'],
       ['POST', '/api/projects'],
       ['POST', '/api/tokens'],
-      ['POST', '/api/work/cancel'],
+      ['POST', '/api/jobs/cancel'],
       ['GET', '/handoff/x'],
     ] as const)
       expect(codeOf(await by(method, path, method === 'POST' ? {} : undefined)), path).toBe(
@@ -324,7 +363,7 @@ describe('changes', () => {
   /** Events of a stream, as they come. */
   async function listen(url: string) {
     const abort = new AbortController()
-    const { body } = await fetch(new URL('/api/work/events', url), { signal: abort.signal })
+    const { body } = await fetch(new URL('/api/jobs/events', url), { signal: abort.signal })
     const jobs: WorkJob[] = []
     const reader = body!.pipeThrough(new TextDecoderStream()).getReader()
     const reading = (async () => {
@@ -354,7 +393,7 @@ describe('changes', () => {
       await store(recipe(640))
       await told('finished', { workerId: worker, jobId })
       await request([recipe(642)])
-      await client.call('POST', '/api/work/cancel', { keys: [recipeKey(recipe(642))] })
+      await client.call('POST', '/api/jobs/cancel', { keys: [recipeKey(recipe(642))] })
       for (const { jobs } of streams) {
         await expect.poll(() => last(jobs, 640), { timeout: 10_000 }).toBe('done')
         await expect.poll(() => last(jobs, 642), { timeout: 10_000 }).toBe('cancelled')

@@ -12,12 +12,12 @@ import {
   workKeysSchema,
   workProgressSchema,
 } from '../../../core/api/work'
-import type { RenderWork } from '../../work/RenderWork'
-import type { JobWaits } from '../../work/JobWaits'
+import type { RenderWork } from '../../jobs/RenderWork'
+import type { JobWaits } from '../../jobs/JobWaits'
 import { route, type Route } from '../route'
 
 /** Files that render workers make: what the studio asks, and what workers do. */
-export function workRoutes(work: RenderWork, waits: JobWaits): Route[] {
+export function jobRoutes(work: RenderWork, waits: JobWaits): Route[] {
   return [...studioRoutes(work), ...workerRoutes(work, waits)]
 }
 
@@ -25,7 +25,7 @@ function studioRoutes(work: RenderWork): Route[] {
   return [
     route({
       method: 'post',
-      path: '/api/work/request',
+      path: '/api/jobs/request',
       summary: 'Ask for files by render workers; the same file asked for again is one job',
       body: requestWorkSchema,
       answer: workJobsSchema,
@@ -33,16 +33,16 @@ function studioRoutes(work: RenderWork): Route[] {
     }),
     route({
       method: 'post',
-      path: '/api/work/look',
+      path: '/api/jobs/look',
       summary:
-        'The jobs of files that are asked for and not made; changes come by /api/work/events',
+        'The jobs of files that are asked for and not made; changes come by /api/jobs/events',
       body: workKeysSchema,
       answer: workJobsSchema,
       handle: ({ body }) => work.look(body.keys),
     }),
     route({
       method: 'post',
-      path: '/api/work/cancel',
+      path: '/api/jobs/cancel',
       summary: 'Files that are no longer wanted',
       body: workKeysSchema,
       answer: null,
@@ -50,7 +50,7 @@ function studioRoutes(work: RenderWork): Route[] {
     }),
     route({
       method: 'get',
-      path: '/api/work/workers',
+      path: '/api/jobs/workers',
       summary: 'Render workers that are there, with their encoders',
       body: null,
       answer: z.array(renderWorkerSchema).max(10_000),
@@ -63,7 +63,7 @@ function workerRoutes(work: RenderWork, waits: JobWaits): Route[] {
   return [
     route({
       method: 'post',
-      path: '/api/work/hello',
+      path: '/api/jobs/hello',
       summary: 'A render worker says that it is there; every five seconds',
       body: helloSchema,
       answer: null,
@@ -71,7 +71,7 @@ function workerRoutes(work: RenderWork, waits: JobWaits): Route[] {
     }),
     route({
       method: 'post',
-      path: '/api/work/take',
+      path: '/api/jobs/take',
       summary: 'The next job that a worker can do; null where none comes within some seconds',
       body: takeWorkSchema,
       answer: takenJobSchema.nullable(),
@@ -79,7 +79,7 @@ function workerRoutes(work: RenderWork, waits: JobWaits): Route[] {
     }),
     route({
       method: 'post',
-      path: '/api/work/progress',
+      path: '/api/jobs/progress',
       summary: 'How far a worker is; whether the job is still its own',
       body: workProgressSchema,
       answer: goOnSchema,
@@ -87,7 +87,7 @@ function workerRoutes(work: RenderWork, waits: JobWaits): Route[] {
     }),
     route({
       method: 'post',
-      path: '/api/work/finished',
+      path: '/api/jobs/finished',
       summary: 'The file of a job is stored',
       body: finishedWorkSchema,
       answer: null,
@@ -95,7 +95,7 @@ function workerRoutes(work: RenderWork, waits: JobWaits): Route[] {
     }),
     route({
       method: 'post',
-      path: '/api/work/failed',
+      path: '/api/jobs/failed',
       summary: 'The file of a job cannot be made, or not by this worker',
       body: failedWorkSchema,
       answer: null,

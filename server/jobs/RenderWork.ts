@@ -16,6 +16,8 @@ import type { JobQueue } from './openQueue'
 
 /** The channel on which keys of jobs are notified that have changed. */
 export const WORK_CHANNEL = 'telon_work'
+/** The advisory lock of whoever changes the queue: any number that nothing else takes. */
+const QUEUE_LOCK = 7_023_418
 /** A worker that has said nothing for so long is gone: its job goes to another one. */
 const SILENT_SECONDS = 20
 /** Workers not heard of for so long are dropped, and failures that nobody tried again. */
@@ -68,7 +70,7 @@ export class RenderWork {
       if (made.has(key)) continue
       const name = queueOf(recipe.encoder)
       await queue.prepare(name)
-      await this.database.transaction((transaction) =>
+      await this.change((transaction) =>
         this.requestOne(queue, { key, recipe, name, priority }, transaction),
       )
     }
@@ -136,7 +138,7 @@ export class RenderWork {
   /** Files that are no longer wanted; a worker that renders one of them stops. */
   async cancel(keys: readonly string[]): Promise<void> {
     const queue = await this.queue()
-    await this.database.transaction(async (transaction) => {
+    await this.change(async (transaction) => {
       const rows = await this.database.query<{ key: string; queue: string; job_id: string }>(
         'DELETE FROM render_jobs WHERE key = ANY($1::text[]) RETURNING key, queue, job_id',
         [[...keys]],
@@ -173,14 +175,16 @@ export class RenderWork {
   /**
    * The next job that a worker can do; null where none waits. It does one at a time: one that it
    * was given before is given back, since the answer has not reached it. Errors:
-   * `work/unknown-worker`.
+   * `work/unknown-worker`, `work/version`.
    */
   async take(workerId: string): Promise<TakenJob | null> {
-    const [worker] = await this.database.query<{ encoders: string[] }>(
-      'UPDATE render_workers SET seen_at = now() WHERE id = $1 RETURNING encoders',
+    const [worker] = await this.database.query<{ encoders: string[]; version: string }>(
+      'UPDATE render_workers SET seen_at = now() WHERE id = $1 RETURNING encoders, version',
       [workerId],
     )
     if (!worker) throw new ApiError('work/unknown-worker')
+    // The server may have been updated since it said hello.
+    if (worker.version !== this.version) throw new ApiError('work/version')
     const lost = await this.database.query<{ job_id: string }>(
       `SELECT job_id FROM render_jobs WHERE worker_id = $1 AND state = 'running'`,
       [workerId],
@@ -202,7 +206,7 @@ export class RenderWork {
 
   private async takeFrom(name: string, workerId: string): Promise<TakenJob | null> {
     const queue = await this.queue()
-    return this.database.transaction(async (transaction) => {
+    return this.change(async (transaction) => {
       const jobId = await queue.take(name, transaction)
       if (jobId === null) return null
       const [row] = await this.database.query<{ key: string; recipe: unknown }>(
@@ -281,7 +285,7 @@ export class RenderWork {
 
   private async giveBack(key: string): Promise<void> {
     const queue = await this.queue()
-    await this.database.transaction(async (transaction) => {
+    await this.change(async (transaction) => {
       const [row] = await this.database.query<{ queue: string; job_id: string }>(
         `SELECT queue, job_id FROM render_jobs LEFT JOIN render_workers ON render_workers.id = worker_id
         WHERE key = $1 AND state = 'running'
@@ -322,7 +326,7 @@ export class RenderWork {
       transaction: Transaction,
     ) => Promise<void>,
   ): Promise<void> {
-    await this.database.transaction(async (transaction) => {
+    await this.change(async (transaction) => {
       const [row] = await this.database.query<{ key: string; queue: string; priority: number }>(
         `SELECT key, queue, priority FROM render_jobs
         WHERE job_id = $1 AND worker_id = $2 AND state = 'running' FOR UPDATE`,
@@ -332,6 +336,17 @@ export class RenderWork {
       if (!row) return
       await work(row, transaction)
       await this.tell(row.key, transaction)
+    })
+  }
+
+  /**
+   * Changes the queue, one after another on all servers: a job is in two tables, which some changes
+   * come to from the one side and some from the other. Each takes milliseconds.
+   */
+  private change<T>(work: (transaction: Transaction) => Promise<T>): Promise<T> {
+    return this.database.transaction(async (transaction) => {
+      await this.database.query('SELECT pg_advisory_xact_lock($1)', [QUEUE_LOCK], transaction)
+      return work(transaction)
     })
   }
 
