@@ -115,46 +115,59 @@ async function renderFiles(
   if (encoders.isBest) sayMissing(clips, say)
   const over = new Set<ScreenClass>()
   const frames = new KeptFrames()
-  for (const [index, { screenClass, slide, recipe }] of wanted.entries()) {
-    const label = `${index + 1}/${wanted.length} ${recipe.kind === 'poster' ? `${pictureName(recipe, slide)} ${recipe.format}` : recipe.family} ${recipe.width}×${recipe.height}`
-    let told = ''
-    const tell = (what: string, done: number): void => {
-      const line = `${label}: ${what}, ${Math.floor(done * 10) * 10} %`
-      if (line !== told) say(line)
-      told = line
+  try {
+    for (const [index, { screenClass, slide, recipe }] of wanted.entries()) {
+      const name =
+        recipe.kind === 'poster' ? `${pictureName(recipe, slide)} ${recipe.format}` : recipe.family
+      const label = `${index + 1}/${wanted.length} ${name} ${recipe.width}×${recipe.height}`
+      const key = recipeKey(recipe)
+      // Classes of screens may share a file.
+      const each =
+        made.get(key) ?? (await makeFile(browser, file, recipe, encoders, frames, label, say))
+      made.set(key, each)
+      const { bytes } = each
+      if (recipe.kind === 'clip' && recipe.goal?.kind === 'budget' && bytes > recipe.goal.bytes) {
+        say(
+          `${label}: over its ${recipe.goal.bytes} bytes: ${NAMES[recipe.family]} cannot encode this clip any smaller. Leave the format out, or change one of these:`,
+        )
+        over.add(screenClass)
+      }
     }
-    const { bytes, facts } = await renderFile(browser, encoders, file, recipe, {
-      signal: NEVER,
-      onStep: (step, done, pass) => tell(step === 'pass' ? `pass ${pass + 1}` : step, done),
-      probe: null,
-      frames,
-    })
-    const rendered = { bytes: Buffer.from(bytes), facts }
-    const key = recipeKey(recipe)
-    const sha256 = createHash('sha256').update(rendered.bytes).digest('hex')
-    made.set(key, {
-      key,
-      sha256,
-      bytes: rendered.bytes.byteLength,
-      facts: rendered.facts,
-      content: rendered.bytes,
-    })
-    say(`${label}: ${rendered.bytes.byteLength} bytes${figuresOf(rendered.facts)}`)
-    if (
-      recipe.kind === 'clip' &&
-      recipe.goal?.kind === 'budget' &&
-      rendered.bytes.byteLength > recipe.goal.bytes
-    ) {
-      say(
-        `${label}: over its ${recipe.goal.bytes} bytes: ${NAMES[recipe.family]} cannot encode this clip any smaller. Leave the format out, or change one of these:`,
-      )
-      over.add(screenClass)
-    }
+  } finally {
+    await frames.clear()
   }
-  await frames.clear()
   for (const screenClass of over)
     await proposeLighter(browser, file, settled, known, screenClass, say)
   return { document, made }
+}
+
+/** Renders one file, and says how far it is and what it measured. */
+async function makeFile(
+  browser: RenderBrowser,
+  file: InputFiles,
+  recipe: Recipe,
+  encoders: Encoders,
+  frames: KeptFrames,
+  label: string,
+  say: (line: string) => void,
+): Promise<MadeFile> {
+  let told = ''
+  const rendered = await renderFile(browser, encoders, file, recipe, {
+    signal: NEVER,
+    onStep(step, done, pass) {
+      const what = step === 'pass' ? `pass ${pass + 1}` : step
+      const line = `${label}: ${what}, ${Math.floor(done * 10) * 10} %`
+      if (line !== told) say(line)
+      told = line
+    },
+    probe: null,
+    frames,
+  })
+  const { facts } = rendered
+  const content = Buffer.from(rendered.bytes)
+  const sha256 = createHash('sha256').update(content).digest('hex')
+  say(`${label}: ${content.byteLength} bytes${figuresOf(facts)}`)
+  return { key: recipeKey(recipe), sha256, bytes: content.byteLength, facts, content }
 }
 
 /** The encoders of this machine, and which of them a delivery takes. */

@@ -47,8 +47,7 @@ export async function renderFile(
   recipe: Recipe | ProbeRecipe,
   options: RenderOptions,
 ): Promise<RenderedFile> {
-  const { signal, onStep } = options
-  signal.throwIfAborted()
+  options.signal.throwIfAborted()
   if (recipe.kind === 'poster' || recipe.encoder === null) {
     browser.pictures = pictureEncoderFor(recipe, encoders)
     return byBrowser(browser, files, recipe, options)
@@ -59,7 +58,7 @@ export async function renderFile(
     const probe = await probeClip(browser, program, files, recipe, options)
     return { ...inText(probe), probe }
   }
-  return encodeClip(browser, program, files, recipe, { ...options, onStep })
+  return encodeClip(browser, program, files, recipe, options)
 }
 
 function pictureEncoderFor({ encoder }: Recipe | ProbeRecipe, { pictures }: Encoders) {

@@ -47,7 +47,7 @@ export function FilesTable({ document, sources }: FilesProps) {
   useEffect(() => showMarked(scroller.current), [screenClass])
   const from = sources.known
   // Pictures are encoded in a moment, and looked at as they are.
-  const heads = rendersClips(document) ? HEADS : HEADS.slice(0, PICTURE_COLUMNS)
+  const heads = rendersClips(document) ? HEADS : PICTURE_HEADS
   return (
     <div
       ref={scroller}
@@ -80,7 +80,7 @@ export function FilesTable({ document, sources }: FilesProps) {
               screenClass={each}
               density={density}
               slide={slide ?? null}
-              columns={heads.length}
+              heads={heads}
               recipe={recipe}
             />
           ))}
@@ -89,9 +89,6 @@ export function FilesTable({ document, sources }: FilesProps) {
     </div>
   )
 }
-
-/** The first columns of the table are also those of pictures. */
-const PICTURE_COLUMNS = 6
 
 const HEADS = [
   'Screen',
@@ -174,17 +171,20 @@ function ClipRow({ screenClass: each, recipe }: { screenClass: ScreenClass; reci
   )
 }
 
+/** Of pictures alone: they are encoded as a whole, and looked at as they are. */
+const PICTURE_HEADS = HEADS.filter((head) => head !== 'worst' && head !== 'Look')
+
 function PosterRow({
   screenClass: each,
   density,
   slide,
-  columns,
+  heads,
   recipe,
 }: {
   screenClass: ScreenClass
   density: number
   slide: number | null
-  columns: number
+  heads: readonly (typeof HEADS)[number][]
   recipe: PosterRecipe
 }) {
   const made = useWork((state) => state.made)
@@ -204,9 +204,9 @@ function PosterRow({
           : `${Math.round((rendition.bytes / recipe.maxBytes) * 100)} % of ${formatBytes(recipe.maxBytes)}`
         : stateOf(job)}
       {facts ? (recipe.format === 'svg' ? 'drawing' : facts.ssim.toFixed(3)) : ''}
-      {...Array.from({ length: columns - PICTURE_COLUMNS }, (_, column) =>
-        HEADS[PICTURE_COLUMNS + column] === 'Encoded' && facts ? encoderWords(facts) : '',
-      )}
+      {...heads
+        .slice(heads.indexOf('SSIM') + 1)
+        .map((head) => (head === 'Encoded' && facts ? encoderWords(facts) : ''))}
     </Row>
   )
 }

@@ -28,7 +28,7 @@ import { ProbeCurve } from '../../../core/weight/ProbeCurve'
 import { useBackdrop } from '../../state/backdropStore'
 import type { LoadedSources } from '../../state/loadedSources'
 import { useProbing } from '../../state/useProbing'
-import { useWork } from '../../state/workStore'
+import { rendersApart, useWork } from '../../state/workStore'
 import { Button } from '../../ui/controls'
 import { FORMAT_NAMES, formatBytes } from '../../ui/format'
 import {
@@ -119,7 +119,10 @@ export const TradeChart = memo(function TradeChart({
             <Button onClick={() => void probe()}>Draw the curves</Button>
           )}
           <span role="status">
-            {probing?.words ?? 'Short parts of the loop are encoded at five quality levels.'}
+            {probing?.words ??
+              (rendersApart(document)
+                ? 'The render worker encodes the loop quickly at a few quality levels.'
+                : 'Short parts of the loop are encoded at five quality levels.')}
           </span>
         </p>
       )}

@@ -15,6 +15,7 @@ import { useSettings } from '../../api/queries'
 import { adviceKey, useAdvice } from '../../state/adviceStore'
 import { useBackdrop } from '../../state/backdropStore'
 import type { LoadedSources } from '../../state/loadedSources'
+import { rendersApart } from '../../state/workStore'
 import { Button, Choice, Group, Note, Progress, Slider } from '../../ui/controls'
 import { formatBytes } from '../../ui/format'
 import type { BenchProps } from '../Room'
@@ -282,8 +283,8 @@ function AdviceGroup({ document, sources, screenClass }: PartProps & { screenCla
           </Button>
           {!current && (
             <p className="text-xs text-muted">
-              Each option is tested with short encodes. Savings are for the clip’s bytes at equal
-              quality.
+              Each option is tested with short encodes{rendersApart(document) && ' of this browser'}
+              . Savings are for the clip’s bytes at equal quality.
             </p>
           )}
         </>
