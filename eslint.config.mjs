@@ -159,6 +159,16 @@ export default ts.config(
     ['**/server/**', '**/cli/**', '**/runtime/**', '**/demo/**'],
     'The headless browser stands on core and studio alone.',
   ),
+  walls(
+    ['encoders/**/*.ts'],
+    ['**/studio/**', '**/server/**', '**/cli/**', '**/runtime/**', '**/demo/**'],
+    'Encoders stand on the core and the headless browser.',
+  ),
+  walls(
+    ['render-worker/**/*.ts'],
+    ['**/studio/**', '**/server/**', '**/cli/**', '**/runtime/**', '**/demo/**'],
+    'A render worker knows the server by its routes only.',
+  ),
   // The documents of the model name a parameter `document`; it is never the page's.
   {
     files: ['core/backdrop/**', 'core/handoff/**', 'core/behaviour/**'],

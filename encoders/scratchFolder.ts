@@ -3,6 +3,14 @@ import { mkdtemp, readdir, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 
+/** What to say where there is no room for temporary files. */
+export const DISK_FULL =
+  'The disk is full: sources and raw frames of a clip are kept while it is encoded. Free some room in the folder for temporary files, or set TMPDIR to another one.'
+
+/** Whether something could not be written since the disk is full. */
+export const isDiskFull = (error: unknown): boolean =>
+  (error as NodeJS.ErrnoException | null)?.code === 'ENOSPC'
+
 /** Folders of this process that are still there. */
 const held = new Set<string>()
 let isWatched = false

@@ -1,9 +1,15 @@
 import { open } from 'node:fs/promises'
 import { i420Bytes } from '../core/picture/I420'
 import type { RawFrames } from '../core/weight/native/Encoder'
-import type { InputFiles, PlanesColour, RenderBrowser } from '../headless/RenderBrowser'
-import type { PlanesRecipe, SentPlanes } from '../studio/worker/jobs/sendPlanes'
+import type {
+  InputFiles,
+  PlanesColour,
+  PlanesRecipe,
+  RenderBrowser,
+  SentPlanes,
+} from '../headless/RenderBrowser'
 import { EncoderFailure } from './runEncoder'
+import { DISK_FULL, isDiskFull } from './scratchFolder'
 
 /** Raw frames of one clip on disk may take so much. */
 const MAX_SPOOL_BYTES = 24e9
@@ -67,10 +73,6 @@ async function writeAll(
         await file.write(planes, written, planes.byteLength - written, position + written)
       ).bytesWritten
   } catch (cause) {
-    if ((cause as NodeJS.ErrnoException).code !== 'ENOSPC') throw cause
-    throw new EncoderFailure(
-      'The disk is full: raw frames of a clip are kept while it is encoded. Free some room in the folder for temporary files, or set TMPDIR to another one.',
-      { cause },
-    )
+    throw isDiskFull(cause) ? new EncoderFailure(DISK_FULL, { cause }) : cause
   }
 }

@@ -68,6 +68,8 @@ function sentenceOf(error: unknown): string {
   return message.split('\n')[0]!.replace(/^page\.evaluate: (\w*Error: )?/, '')
 }
 
+export type { PlanesRecipe, SentPlanes } from '../studio/worker/jobs/sendPlanes'
+
 /** The colours of planes, as code points of ISO/IEC 23091-2. */
 export type PlanesColour = Omit<ColourFacts, 'fullRange'>
 

@@ -26,6 +26,7 @@ class Played {
   browsers = 0
   /** What the browser does of a job. */
   probe: (signal: { isRunning: boolean }) => Promise<unknown> = async () => PROBE
+  storing: () => Promise<unknown> = async () => this.told.push('stored')
   readonly worker: RenderWorker
 
   constructor() {
@@ -43,7 +44,7 @@ class Played {
       },
       finished: async () => this.told.push('finished'),
       failed: async (failed: FailedWork) => this.told.push(failed),
-      store: async () => this.told.push('stored'),
+      store: async () => this.storing(),
     }
     this.worker = new RenderWorker({
       link: link as unknown as ServerLink,
@@ -95,6 +96,27 @@ describe('a render worker', () => {
     played.jobs.push(played.jobs[0]!)
     await played.until(() => played.jobs.length === 0 && played.told.length > 4)
     expect(played.failure).toMatchObject({ reason: 'It cannot be decoded.', again: false })
+  })
+
+  it('says what helps where the disk is full', async () => {
+    const played = new Played()
+    played.probe = async () => {
+      throw Object.assign(new Error('ENOSPC: no space left on device, write'), { code: 'ENOSPC' })
+    }
+    await played.until(() => played.failure !== undefined)
+    expect(played.failure).toMatchObject({
+      reason: expect.stringContaining('TMPDIR'),
+      again: false,
+    })
+  })
+
+  it('gives its job back where the server was away for long: the file can be made', async () => {
+    const played = new Played()
+    played.storing = async () => {
+      throw new TypeError('fetch failed')
+    }
+    await played.until(() => played.failure !== undefined)
+    expect(played.failure).toMatchObject({ again: true })
   })
 
   it('starts another browser once where its own has ended, and then gives up', async () => {

@@ -4,6 +4,7 @@ import { cutText } from '../core/bounded'
 import type { ProbeFacts } from '../core/weight/ProbeFacts'
 import { KeptFrames } from '../encoders/KeptFrames'
 import { renderFile, type Encoders } from '../encoders/renderFile'
+import { DISK_FULL, isDiskFull } from '../encoders/scratchFolder'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import { JobClock, Pace } from './Pace'
 import { Refusal, type ServerLink } from './ServerLink'
@@ -127,11 +128,11 @@ export class RenderWorker {
       say(`${nameOf(recipe)}: done`)
     } catch (error) {
       if (telling.isLost) return say(`${nameOf(recipe)}: no longer wanted`)
-      const again = this.stopping.signal.aborted
-      const reason = cutText(error instanceof Error ? error.message : String(error), MAX_REASON)
+      const again = this.stopping.signal.aborted || isOnTheWay(error)
+      const reason = cutText(wordsOf(error), MAX_REASON)
       say(`${nameOf(recipe)}: ${again ? 'given back' : reason}`)
       await link
-        .failed({ ...own, reason: reason || 'It failed.', again })
+        .failed({ ...own, reason, again })
         .catch(() => say('The server does not answer; it gives the job to another worker.'))
     } finally {
       telling.end()
@@ -278,6 +279,16 @@ function digestsOf(recipe: Recipe | ProbeRecipe): string[] {
   }
   return [...new Set(own)]
 }
+
+/** Why a file cannot be made, in words that help. */
+function wordsOf(error: unknown): string {
+  if (isDiskFull(error)) return DISK_FULL
+  return (error instanceof Error ? error.message : String(error)) || 'It failed.'
+}
+
+/** Whether the server could not be reached for a while: that says nothing of the job. */
+const isOnTheWay = (error: unknown): boolean =>
+  error instanceof Error && (error.message === 'fetch failed' || error.name === 'TimeoutError')
 
 /** A job in words, for the log. */
 const nameOf = (recipe: Recipe | ProbeRecipe): string =>
