@@ -365,6 +365,7 @@ describe('changes', () => {
     const abort = new AbortController()
     const { body } = await fetch(new URL('/api/jobs/events', url), { signal: abort.signal })
     const jobs: WorkJob[] = []
+    let missed = 0
     const reader = body!.pipeThrough(new TextDecoderStream()).getReader()
     const reading = (async () => {
       let text = ''
@@ -374,12 +375,13 @@ describe('changes', () => {
         text += value
         for (let end = text.indexOf('\n\n'); end >= 0; end = text.indexOf('\n\n')) {
           const data = /^event: jobs\ndata: (.*)$/m.exec(text.slice(0, end))?.[1]
+          if (text.startsWith('event: missed')) missed += 1
           if (data) jobs.push(...(JSON.parse(data) as WorkJob[]))
           text = text.slice(end + 2)
         }
       }
     })().catch(() => undefined)
-    return { jobs, end: () => (abort.abort(), reading) }
+    return { jobs, missed: () => missed, end: () => (abort.abort(), reading) }
   }
 
   it('are told as they happen, on every server of the database', async () => {
@@ -401,6 +403,21 @@ describe('changes', () => {
     } finally {
       await Promise.all(streams.map(({ end }) => end()))
       await second.stop()
+    }
+  })
+  it('are told again after the connection that hears of them was lost, and that some were missed', async () => {
+    const stream = await listen(server.url)
+    try {
+      const ended = await server.database.query(
+        `SELECT pg_terminate_backend(pid) AS ended FROM pg_stat_activity
+        WHERE datname = current_database() AND query LIKE 'LISTEN%'`,
+      )
+      expect(ended).toEqual([{ ended: true }])
+      await expect.poll(stream.missed, { timeout: 10_000 }).toBe(1)
+      await request([recipe(640)])
+      await expect.poll(() => last(stream.jobs, 640), { timeout: 10_000 }).toBe('waiting')
+    } finally {
+      await stream.end()
     }
   })
   const last = (jobs: readonly WorkJob[], width: number) =>
