@@ -3,8 +3,7 @@ import type { ClipQuality } from '../core/api/wire'
 import { probeOf, type ClipRecipe } from '../core/backdrop/recipe'
 import type { ByteSource } from '../core/bytes/ByteSource'
 import { planTrace, TraceWriter } from '../core/legibility/ContrastTrace'
-import { planesOf, type I420, type Plane } from '../core/picture/I420'
-import { measureQuality } from '../core/picture/ssim'
+import type { I420 } from '../core/picture/I420'
 import { maxBitrate } from '../core/weight/maxUsefulRate'
 import { ProbeCurve } from '../core/weight/ProbeCurve'
 import { constantQuantizer } from '../core/weight/RateControl'
@@ -13,7 +12,12 @@ import { allFrames, outputFrames, toSize } from '../studio/worker/compose/output
 import { decodeFrames } from '../studio/worker/decode/decodeFrames'
 import { openClip } from '../studio/worker/decode/OpenClip'
 import { encodeFrames } from '../studio/worker/encode/encodeFrames'
-import { qualityOf, QualityWatch, type ComparedFrame } from '../studio/worker/encode/QualityWatch'
+import {
+  comparedFrame,
+  qualityOf,
+  QualityWatch,
+  type ComparedFrame,
+} from '../studio/worker/encode/QualityWatch'
 import { probeClip } from '../studio/worker/jobs/probeClip'
 import { renderClip } from '../studio/worker/jobs/renderClip'
 import { OpenFootage } from '../studio/worker/sequences/OpenFootage'
@@ -207,8 +211,7 @@ window.benchVariable = async (place, recipe, bitsPerSecond) => {
   const fit = toSize(recipe.width, recipe.height)
   const witness = {
     wants: (k: number) => watch.wants(k),
-    see: async (k: number, picture: () => Promise<I420>) =>
-      watch.hold(k, planesOf(fit(await picture()))[0]),
+    see: async (k: number, picture: () => Promise<I420>) => watch.hold(k, fit(await picture())),
   }
   const track = await encodeFrames(
     { ...recipe, frameRate, bitsPerSecond },
@@ -227,11 +230,10 @@ window.benchQuality = async (place, recipe, made) => {
   const open = await opened(recipe, openPlace(place))
   const file = await openClip(openPlace(made))
   const fit = toSize(recipe.width, recipe.height)
-  const seen: Plane[] = []
+  const seen: I420[] = []
   const witness = {
     wants: () => true,
-    see: async (_: number, picture: () => Promise<I420>) =>
-      void seen.push(planesOf(fit(await picture()))[0]),
+    see: async (_: number, picture: () => Promise<I420>) => void seen.push(fit(await picture())),
   }
   const compared: ComparedFrame[] = []
   // One of each at a time: the file's frames are decoded as the source's are composed.
@@ -240,10 +242,9 @@ window.benchQuality = async (place, recipe, made) => {
     frame.close()
     const { value } = await decoded.next()
     if (!value) throw new Error('the file has too few frames')
-    const [luma] = planesOf(await planesOfFrame(value.frame, file.file.video))
+    const picture = await planesOfFrame(value.frame, file.file.video)
     value.frame.close()
-    const reference = seen.shift()!
-    compared.push({ k: compared.length, ...measureQuality(reference, luma) })
+    compared.push(comparedFrame(compared.length, seen.shift()!, picture))
   }
   return ofFrames(compared)
 }

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { fileURLToPath } from 'node:url'
-import type { RenditionFacts } from '../core/api/wire'
+import type { z } from 'zod'
 import {
   clipRecipes,
   posterRecipes,
@@ -13,23 +13,21 @@ import { memorySource } from '../core/bytes/ByteSource'
 import { probe } from '../core/media/probe'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import { demoBackdrop, SCENARIO } from './scenario'
+import { madeSchema } from './seedDemo'
 
 /*
  * Draws Vesperline's clips and renders the first proof and posters. The results are committed: `npm
- * start` is then quick and needs no browser.
+ * start` is then quick and needs no browser. With the name of a clip only that one is drawn; with
+ * `measure` none, and what exists is measured again; with `probes` only the probes are made again.
  */
 
 const files = fileURLToPath(new URL('./files/', import.meta.url))
 await mkdir(files, { recursive: true })
 
 const wanted = process.argv[2]
+const isDrawn = wanted !== 'measure' && wanted !== 'probes'
 const painter = await RenderBrowser.start('/demo/generator.html')
-// `measure` draws nothing: it measures the existing files again.
-for (const clip of wanted === 'measure'
-  ? []
-  : wanted
-    ? [wanted]
-    : [...SCENARIO.clips, ...SCENARIO.pictures]) {
+for (const clip of !isDrawn ? [] : wanted ? [wanted] : [...SCENARIO.clips, ...SCENARIO.pictures]) {
   await painter.page.evaluate(([name, to]) => window.telonDraw(name, to), [
     clip,
     '/result/clip',
@@ -50,11 +48,12 @@ const { displayWidth: width, displayHeight: height } = facts.value.video
 const sha256 = createHash('sha256').update(bytes).digest('hex')
 const known = new Map([[document.base.material.sourceId, { sha256, width, height }]])
 const browser = await RenderBrowser.start()
-const made: { key: string; file: string | null; facts: RenditionFacts }[] = []
-for (const recipe of [
-  proofRecipe(document, known)!,
-  ...posterRecipes(document, known).map((each) => each.recipe),
-]) {
+const kept = madeSchema.parse(JSON.parse(await readFile(`${files}made.json`, 'utf8')))
+const made: z.infer<typeof madeSchema> =
+  wanted === 'probes' ? kept.filter(({ facts }) => facts.kind !== 'probe') : []
+for (const recipe of wanted === 'probes'
+  ? []
+  : [proofRecipe(document, known)!, ...posterRecipes(document, known).map((each) => each.recipe)]) {
   const file =
     recipe.kind === 'poster' ? `made-poster-${recipe.width}.${recipe.format}` : 'made-proof.mp4'
   const rendered = await browser.render(clip, recipe)
@@ -69,11 +68,11 @@ for (const { recipe } of clipRecipes(document, known)) {
   made.push({ key: recipeKey(probeOf(recipe)), file: null, facts })
 }
 const analysed: Record<string, unknown> = {}
-for (const name of [...SCENARIO.clips, ...SCENARIO.pictures]) {
+for (const name of wanted === 'probes' ? [] : [...SCENARIO.clips, ...SCENARIO.pictures]) {
   const { analysis, strip, cells } = await browser.analyse(`${files}${name}`)
   if (strip) await writeFile(`${files}strip-${name}.webp`, strip)
   analysed[name] = { analysis, cells }
 }
-await writeFile(`${files}analysed.json`, `${JSON.stringify(analysed)}\n`)
+if (wanted !== 'probes') await writeFile(`${files}analysed.json`, `${JSON.stringify(analysed)}\n`)
 await browser.stop()
 await writeFile(`${files}made.json`, `${JSON.stringify(made, null, 2)}\n`)

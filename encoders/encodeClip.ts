@@ -132,6 +132,7 @@ class ClipEncoding {
         frameBytes: others.reduce((sum, size) => sum + size, 0) / Math.max(1, others.length),
         ssim: quality.ssim,
         psnr: quality.psnr,
+        seen: quality.seen,
       })
     }
     return {
@@ -186,7 +187,7 @@ class ClipEncoding {
           dataBytes: track.frames.reduce((sum, { data }) => sum + data.byteLength, 0),
           bytes: bytes.byteLength,
           ssim: quality.ssim,
-          psnr: quality.psnr,
+          seen: quality.seen ?? quality.psnr,
         },
         bytes,
         facts: { ...facts, quality, deliveredSeamRatio: seamRatio },

@@ -34,6 +34,8 @@ const qualitySchema = z.object({
   /** Mean peak signal to noise in decibels, and that of the first frame. */
   psnr: figure(),
   firstPsnr: figure(),
+  /** How little loss shows, in decibels; not in files rendered before it was measured. */
+  seen: figure().optional(),
   /** Frames compared. */
   compared: count().min(1),
 })

@@ -8,6 +8,8 @@ export interface ProbePoint {
   /** Luma similarity and peak signal to noise (decibels) to the frames that went in, on average. */
   readonly ssim: number
   readonly psnr: number
+  /** How little loss shows, in decibels; absent where it was not measured. */
+  readonly seen?: number | undefined
 }
 
 /** What an encoder is controlled by. */
@@ -31,7 +33,7 @@ export class ProbeCurve {
   private readonly keys: readonly Knot[]
   private readonly frames: readonly Knot[]
   private readonly quality: readonly Knot[]
-  private readonly noise: readonly Knot[]
+  private readonly shown: readonly Knot[]
 
   constructor(points: readonly ProbePoint[], steering: Steering) {
     if (points.length === 0) throw new RangeError('a curve needs a point')
@@ -44,7 +46,7 @@ export class ProbeCurve {
     this.keys = knots(({ keyBytes }) => Math.log2(Math.max(1, keyBytes)))
     this.frames = knots(({ frameBytes }) => Math.log2(Math.max(1, frameBytes)))
     this.quality = knots(({ ssim }) => -Math.log2(Math.max(1e-6, 1 - ssim)))
-    this.noise = knots(({ psnr }) => psnr)
+    this.shown = knots(({ psnr, seen }) => seen ?? psnr)
   }
 
   /** Bytes of a key frame at a setting. */
@@ -67,9 +69,9 @@ export class ProbeCurve {
     return 1 - 2 ** -at(this.quality, this.coarseness(setting))
   }
 
-  /** Peak signal to noise at a setting, in decibels. */
-  psnr(setting: number): number {
-    return at(this.noise, this.coarseness(setting))
+  /** How little loss shows at a setting, in decibels; by the PSNR where that was not measured. */
+  seen(setting: number): number {
+    return at(this.shown, this.coarseness(setting))
   }
 
   /**

@@ -9,6 +9,8 @@ const probePoint = z.object({
   frameBytes: amount(),
   ssim: quality(),
   psnr: figure(),
+  /** How little loss shows, in decibels; not in probes made before it was measured. */
+  seen: figure().optional(),
 })
 
 /** How a clip's bytes and quality depend on the encoder's setting, from short encodes. */

@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { seededNumbers } from '../testing/samples'
 import {
+  VISUALLY_LOSSLESS_DECIBELS,
   VISUALLY_LOSSLESS_SSIM,
   maxQualitySetting,
   floorBytes,
@@ -157,6 +158,7 @@ function simulate(
   similarity = (settings: readonly number[]): number =>
     settings.reduce((sum, each) => sum + like(each).ssim, 0) / settings.length,
   holdsBack = false,
+  shown: (settings: readonly number[]) => number = () => 60,
 ) {
   const made: PassResult[] = []
   for (;;) {
@@ -184,6 +186,7 @@ function simulate(
       settings,
       ssim: similarity(settings),
       worst: job.curve.steering === 'rate' ? 0 : like(Math.max(...settings)).ssim,
+      seen: shown(settings),
     })
   }
 }
@@ -235,6 +238,20 @@ describe('a byte budget by quantizer', () => {
     expect(kept.bytes).toBeLessThan(1_000_000)
     expect(kept.ssim).toBeGreaterThanOrEqual(VISUALLY_LOSSLESS_SSIM)
     expect(made).toHaveLength(1)
+  })
+  it('is made finer where loss shows that similarity does not tell, and not else', () => {
+    const job = quantizerJob(clip, { kind: 'budget', bytes: 5_000_000 })
+    const shown = (dark: number) => (settings: readonly number[]) =>
+      settings.reduce((sum, each) => sum + like(each).psnr, 0) / settings.length - dark
+    const passes = (dark: number) =>
+      simulate(job, byQuantizer(clip, 5), 4, undefined, false, shown(dark))
+    expect(passes(0).made).toHaveLength(1)
+    const { kept, made } = passes(3)
+    expect(made).toHaveLength(2)
+    expect(made[0]!.ssim).toBeGreaterThanOrEqual(VISUALLY_LOSSLESS_SSIM)
+    expect(made[0]!.seen).toBeLessThan(VISUALLY_LOSSLESS_DECIBELS - 0.5)
+    expect(kept.seen).toBeGreaterThanOrEqual(VISUALLY_LOSSLESS_DECIBELS - 0.5)
+    expect(kept.bytes).toBeGreaterThan(made[0]!.bytes)
   })
   it('below the floor is not tried twice', () => {
     const job = quantizerJob(clip, { kind: 'budget', bytes: 20_000 })

@@ -15,21 +15,15 @@ export type WeightGoal =
  */
 export const VISUALLY_LOSSLESS_SSIM = 0.985
 /**
- * SSIM is lenient on dark and smooth pictures, where blotches show below this: both must be
- * reached. Decibels.
+ * SSIM is lenient on dark and smooth pictures, where smears and blotches show below this: both must
+ * be reached. Decibels of `seenDecibels`. Source: docs/weight.md, where loss is seen.
  */
-const MAX_USEFUL_PSNR = 45
+export const VISUALLY_LOSSLESS_DECIBELS = 45
 /**
  * How much more than the ceiling seems to need an encoder may take that only takes a rate: its
  * frames differ more, and the worst of them counts.
  */
 const RATE_HEADROOM = 1.25
-/**
- * SSIM and PSNR are computed on luma only. Above this share of the quantizer range smooth dark
- * areas (the dusk clip) and fog show blocking that neither metric detects; below it the
- * demonstration's clips show none.
- */
-const MAX_QUANTIZER_SHARE = 0.4
 /** The curve is a sample of the loop: a little more is asked of it than of the file. */
 const PROBE_MARGIN = 0.0015
 /** A file below this share of its budget is worth another pass. */
@@ -64,13 +58,20 @@ const MAX_PASSES = 2
 /** Whether no loss of a clip is visible, by its mean figures. */
 export function isVisuallyLossless({
   ssim,
-  psnr,
+  seen,
 }: {
   readonly ssim: number
-  readonly psnr: number
+  readonly seen: number
 }): boolean {
-  return ssim >= VISUALLY_LOSSLESS_SSIM && psnr >= MAX_USEFUL_PSNR
+  return ssim >= VISUALLY_LOSSLESS_SSIM && seen >= VISUALLY_LOSSLESS_DECIBELS
 }
+
+/** A file that is this near to the ceiling is not made again for it, in decibels. */
+const SEEN_TOLERANCE = 0.5
+
+/** Whether a file needs no more bytes than it has. */
+export const showsNoLoss = ({ ssim, seen }: Pick<PassResult, 'ssim' | 'seen'>): boolean =>
+  isVisuallyLossless({ ssim, seen: seen + SEEN_TOLERANCE })
 
 /** What the passes of a file are planned from. */
 export interface PassJob {
@@ -102,6 +103,8 @@ export interface PassResult {
   /** Mean similarity of the frames that were compared, and that of the worst. */
   readonly ssim: number
   readonly worst: number
+  /** How little of the loss shows, in decibels. */
+  readonly seen: number
 }
 
 /** What to do next, given the passes so far. */
@@ -115,19 +118,25 @@ export type PassDecision =
  */
 export function maxQualitySetting(
   { curve, bounds }: Pick<PassJob, 'curve' | 'bounds'>,
-  extra = 0,
+  extra: QualityError = NO_ERROR,
 ): number {
-  const reached = curve.coarsestThat(
+  return curve.coarsestThat(
     (setting) =>
-      curve.ssim(setting) >= VISUALLY_LOSSLESS_SSIM + PROBE_MARGIN + extra &&
-      curve.psnr(setting) >= MAX_USEFUL_PSNR,
+      isVisuallyLossless({
+        ssim: curve.ssim(setting) - PROBE_MARGIN - extra.ssim,
+        seen: curve.seen(setting) - extra.seen,
+      }),
     bounds.finest,
     bounds.coarsest,
   )
-  return curve.steering === 'quantizer'
-    ? Math.min(reached, bounds.coarsest * MAX_QUANTIZER_SHARE)
-    : reached
 }
+
+/** How much better a curve says that a pass is than it was. */
+interface QualityError {
+  readonly ssim: number
+  readonly seen: number
+}
+const NO_ERROR: QualityError = { ssim: 0, seen: 0 }
 
 /**
  * The next pass, or which of those made is kept: pure, so that it can be tried against any encoder.
@@ -151,9 +160,7 @@ function planForBudget(job: PassJob, budget: number, made: readonly PassResult[]
   if (atFinest(job, first)) return { kind: 'keep', index: 0 }
   if (
     first.bytes <= budget &&
-    (first.bytes >= budget * MIN_FILL
-      ? !isUneven(job, first)
-      : first.ssim >= VISUALLY_LOSSLESS_SSIM)
+    (first.bytes >= budget * MIN_FILL ? !isUneven(job, first) : showsNoLoss(first))
   )
     return { kind: 'keep', index: 0 }
   return {
@@ -192,11 +199,24 @@ export function maxSettingFor({ curve, bounds }: Pick<PassJob, 'curve' | 'bounds
  * predicted.
  */
 function correctedMaxQuality({ curve, bounds }: PassJob, asked: number, first: PassResult): number {
-  const error = curve.ssim(mean(first.settings)) - first.ssim
+  const setting = mean(first.settings)
+  const error: QualityError = {
+    ssim: curve.ssim(setting) - first.ssim,
+    seen: curve.seen(setting) - first.seen,
+  }
   if (curve.steering === 'quantizer')
-    return error <= 0 ? asked : maxQualitySetting({ curve, bounds }, error + PROBE_MARGIN)
+    return error.ssim <= 0 && error.seen <= 0
+      ? asked
+      : maxQualitySetting(
+          { curve, bounds },
+          { ssim: Math.max(0, error.ssim) + PROBE_MARGIN, seen: Math.max(0, error.seen) },
+        )
   const corrected = curve.coarsestThat(
-    (setting) => curve.ssim(setting) - error >= VISUALLY_LOSSLESS_SSIM + 2 * PROBE_MARGIN,
+    (each) =>
+      isVisuallyLossless({
+        ssim: curve.ssim(each) - error.ssim - 2 * PROBE_MARGIN,
+        seen: curve.seen(each) - error.seen,
+      }),
     bounds.finest,
     bounds.coarsest,
   )
@@ -376,11 +396,9 @@ function atFloor(job: PassJob, { bytes, sizes }: PassResult, budget: number): bo
  */
 function bestWithin(made: readonly PassResult[], budget: number): number {
   const within = made
-    .map(({ bytes, ssim, worst }, index) => ({ bytes, ssim, worst, index }))
+    .map(({ bytes, ssim, seen, worst }, index) => ({ bytes, ssim, seen, worst, index }))
     .filter(({ bytes }) => bytes <= budget)
-  const light = within.filter(
-    ({ bytes, ssim }) => ssim >= VISUALLY_LOSSLESS_SSIM && bytes < budget * MIN_FILL,
-  )
+  const light = within.filter((pass) => showsNoLoss(pass) && pass.bytes < budget * MIN_FILL)
   if (light.length > 0)
     return light.reduce((best, each) => (each.bytes < best.bytes ? each : best)).index
   const filling = within.filter(({ bytes }) => bytes >= budget * MIN_FILL)

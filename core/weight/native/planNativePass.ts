@@ -21,7 +21,8 @@ export interface NativePass {
   readonly dataBytes: number
   readonly bytes: number
   readonly ssim: number
-  readonly psnr: number
+  /** How little loss shows, in decibels. */
+  readonly seen: number
 }
 
 /** What to do next, given the passes so far: first make a probe, where its curve is needed. */
@@ -214,12 +215,12 @@ function finestWithin(
  */
 function ceilingSetting(job: CurvedJob, made: readonly NativePass[]): number {
   const { curve, encoder } = job
-  const { ssim, psnr } = errorsOf(curve, made)
+  const { ssim, seen } = errorsOf(curve, made)
   return onScale(
     encoder,
     curve.coarsestThat(
       (setting) =>
-        isVisuallyLossless({ ssim: curve.ssim(setting) + ssim, psnr: curve.psnr(setting) + psnr }),
+        isVisuallyLossless({ ssim: curve.ssim(setting) + ssim, seen: curve.seen(setting) + seen }),
       encoder.scale.finest,
       encoder.scale.coarsest,
     ) - encoder.scale.step,
@@ -230,11 +231,11 @@ function ceilingSetting(job: CurvedJob, made: readonly NativePass[]): number {
 function errorsOf(
   curve: ProbeCurve,
   made: readonly NativePass[],
-): { readonly ssim: number; readonly psnr: number } {
+): { readonly ssim: number; readonly seen: number } {
   const last = made.findLast(({ control }) => control.kind === 'setting')
-  if (last?.control.kind !== 'setting') return { ssim: 0, psnr: 0 }
+  if (last?.control.kind !== 'setting') return { ssim: 0, seen: 0 }
   const { setting } = last.control
-  return { ssim: last.ssim - curve.ssim(setting), psnr: last.psnr - curve.psnr(setting) }
+  return { ssim: last.ssim - curve.ssim(setting), seen: last.seen - curve.seen(setting) }
 }
 
 /**

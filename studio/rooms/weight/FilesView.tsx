@@ -1,6 +1,6 @@
 import { Search } from 'lucide-react'
 import { useEffect, useRef, type ReactNode } from 'react'
-import type { Rendition } from '../../../core/api/wire'
+import type { ClipQuality, Rendition } from '../../../core/api/wire'
 import type { BackdropDocument } from '../../../core/backdrop/BackdropDocument'
 import {
   clipRecipes,
@@ -14,7 +14,7 @@ import {
 import { SCREENS, type ScreenClass } from '../../../core/fit/screens'
 import { rendersClips } from '../../../core/backdrop/delivered'
 import type { Forecast } from '../../../core/weight/forecast'
-import { VISUALLY_LOSSLESS_SSIM } from '../../../core/weight/passes'
+import { showsNoLoss } from '../../../core/weight/passes'
 import type { LoadedSources } from '../../state/loadedSources'
 import { forecastOf } from '../../state/useProbing'
 import { useWork, type Job } from '../../state/workStore'
@@ -141,7 +141,7 @@ function ClipRow({ screenClass: each, recipe }: { screenClass: ScreenClass; reci
         '–'
       )}
       {rendition ? (
-        <Filled recipe={recipe} bytes={rendition.bytes} ssim={quality?.ssim ?? null} />
+        <Filled recipe={recipe} bytes={rendition.bytes} quality={quality} />
       ) : job || !expected ? (
         stateOf(job)
       ) : (
@@ -272,11 +272,11 @@ function showMarked(scroller: HTMLElement | null): void {
 function Filled({
   recipe,
   bytes,
-  ssim,
+  quality,
 }: {
   recipe: ClipRecipe
   bytes: number
-  ssim: number | null
+  quality: ClipQuality | null
 }) {
   if (recipe.goal?.kind !== 'budget')
     return <span>{recipe.goal ? `holds ${recipe.goal.ssim}` : ''}</span>
@@ -284,7 +284,10 @@ function Filled({
   const words = `${(share * 100).toFixed(share > 0.95 ? 1 : 0)} % of ${formatBytes(recipe.goal.bytes)}`
   if (share > 1) return <span className="font-medium text-fix">{words}, over</span>
   const short = share < 0.95
-  const ceiling = share < 0.98 && ssim !== null && ssim >= VISUALLY_LOSSLESS_SSIM
+  const ceiling =
+    share < 0.98 &&
+    quality !== null &&
+    showsNoLoss({ ssim: quality.ssim, seen: quality.seen ?? quality.psnr })
   return (
     <span
       title={

@@ -257,7 +257,7 @@ function Plot({ clips, budgetKilobytes, place, onPlace, onChoose }: PlotProps) {
           stroke="#625a4d"
           strokeDasharray="1 3"
           label={{
-            value: 'visually lossless above this',
+            value: 'visually lossless above this; smooth areas may need more',
             fontSize: 10,
             fill: '#625a4d',
             position: 'insideBottom',

@@ -2,7 +2,8 @@ import type { ClipQuality } from '../../../core/api/wire'
 import { comparedFrames } from '../../../core/loop/comparedFrames'
 import type { SeamMeter } from '../../../core/loop/SeamMeter'
 import { describeI420 } from '../../../core/picture/describeI420'
-import { planesOf, type I420, type Plane } from '../../../core/picture/I420'
+import { planesOf, type I420 } from '../../../core/picture/I420'
+import { seenDecibels } from '../../../core/picture/seenLoss'
 import { measureQuality, type PictureQuality } from '../../../core/picture/ssim'
 import { planesOfFrame } from '../compose/composeFrame'
 import { WorkError } from '../WorkError'
@@ -18,6 +19,22 @@ const STALL_MS = 8000
 /** What a compared frame lost. */
 export interface ComparedFrame extends PictureQuality {
   readonly k: number
+  /** How little of the loss shows, in decibels. */
+  readonly seen: number
+}
+
+/** What frame `k` lost; `contrasts` also asks for its similarity behind scrims. */
+export function comparedFrame(
+  k: number,
+  reference: I420,
+  made: I420,
+  contrasts: readonly number[] = [],
+): ComparedFrame {
+  return {
+    k,
+    ...measureQuality(planesOf(reference)[0], planesOf(made)[0], contrasts),
+    seen: seenDecibels(reference, made),
+  }
 }
 
 /**
@@ -30,7 +47,7 @@ export class QualityWatch {
   private readonly meter: SeamMeter | null
   private readonly contrasts: readonly number[]
   private readonly size: { readonly visibleWidth: number; readonly visibleHeight: number }
-  private readonly references = new Map<number, Plane>()
+  private readonly references = new Map<number, I420>()
   private readonly compared: ComparedFrame[] = []
   private picture: I420 | null = null
   private decoder: VideoDecoder | null = null
@@ -65,9 +82,9 @@ export class QualityWatch {
     return this.places.has(k)
   }
 
-  /** The luma of frame `k` as it goes in, at the size that is delivered. */
-  hold(k: number, luma: Plane): void {
-    this.references.set(k, luma)
+  /** Frame `k` as it goes in, at the size that is delivered. */
+  hold(k: number, picture: I420): void {
+    this.references.set(k, picture)
   }
 
   /** A coded frame, in order. */
@@ -104,8 +121,7 @@ export class QualityWatch {
       const reference = this.references.get(k)
       if (!reference) return
       this.references.delete(k)
-      const [luma] = planesOf(picture)
-      this.compared.push({ k, ...measureQuality(reference, luma, this.contrasts) })
+      this.compared.push(comparedFrame(k, reference, picture, this.contrasts))
     } finally {
       frame.close()
     }
@@ -162,6 +178,10 @@ export function qualityOf(compared: readonly ComparedFrame[]): ClipQuality {
       2,
     ),
     firstPsnr: round(compared[0]!.psnr, 2),
+    seen: round(
+      mean((frame) => frame.seen),
+      2,
+    ),
     compared: compared.length,
   }
 }

@@ -5,6 +5,7 @@ const frame = (k: number, ssim: number, psnr: number): ComparedFrame => ({
   k,
   ssim,
   psnr,
+  seen: psnr + 3,
   behind: [],
 })
 
@@ -16,6 +17,7 @@ describe('the quality of a file', () => {
       worstSsim: 0.94,
       worstFrame: 12,
       psnr: 42,
+      seen: 45,
       compared: 3,
     }))
   it('tells the first frame by itself: a blurry start would pulse at every join', () =>
@@ -25,5 +27,11 @@ describe('the quality of a file', () => {
   it('is rounded to what can be told apart', () =>
     expect(
       qualityOf([frame(0, 0.123_456_7, 33.333_33), frame(1, 0.123_456_7, 33.333_33)]),
-    ).toMatchObject({ ssim: 0.1235, worstSsim: 0.1235, psnr: 33.33, firstPsnr: 33.33 }))
+    ).toMatchObject({
+      ssim: 0.1235,
+      worstSsim: 0.1235,
+      psnr: 33.33,
+      firstPsnr: 33.33,
+      seen: 36.33,
+    }))
 })

@@ -2,12 +2,11 @@ import type { ClipQuality } from '../../../core/api/wire'
 import { comparedFrames } from '../../../core/loop/comparedFrames'
 import { SeamMeter } from '../../../core/loop/SeamMeter'
 import { describeI420 } from '../../../core/picture/describeI420'
-import { i420Bytes, planesOf } from '../../../core/picture/I420'
-import { measureQuality } from '../../../core/picture/ssim'
+import { i420Bytes } from '../../../core/picture/I420'
 import { planesOfFrame } from '../compose/composeFrame'
 import { decodeFrames } from '../decode/decodeFrames'
 import { openClip } from '../decode/OpenClip'
-import { MAX_COMPARED, qualityOf, type ComparedFrame } from '../encode/QualityWatch'
+import { comparedFrame, MAX_COMPARED, qualityOf, type ComparedFrame } from '../encode/QualityWatch'
 import { openPlace, type ClipPlace } from '../sources'
 import { WorkError } from '../WorkError'
 
@@ -53,9 +52,9 @@ export async function compareClip(
       const picture = await planesOfFrame(frame, size)
       if (meter?.wants(number)) meter.see(number, describeI420(picture))
       if (!places.has(number)) continue
-      const data = await given.read(number * i420Bytes(width, height), width * height)
-      const [luma] = planesOf(picture)
-      compared.push({ k: number, ...measureQuality({ data, width, height }, luma) })
+      const bytes = i420Bytes(width, height)
+      const data = new Uint8Array(await given.read(number * bytes, bytes))
+      compared.push(comparedFrame(number, { data, width, height }, picture))
     } finally {
       frame.close()
     }

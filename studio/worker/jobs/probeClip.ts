@@ -1,8 +1,13 @@
 import type { ProbeRecipe } from '../../../core/backdrop/recipe'
 import { vp9Refreshes } from '../../../core/media/codecs/vp9'
-import { planesOf } from '../../../core/picture/I420'
 import type { Steering } from '../../../core/weight/ProbeCurve'
 import type { ProbeFacts } from '../../../core/weight/ProbeFacts'
+import {
+  isProbedWhole,
+  probeWindows,
+  withCuts,
+  type ProbeWindows,
+} from '../../../core/weight/probeWindows'
 import { anchorInterval } from '../../../core/weight/ranks'
 import { constantQuantizer } from '../../../core/weight/RateControl'
 import { allFrames, outputFrames, toSize } from '../compose/outputFrames'
@@ -12,10 +17,8 @@ import { coarsestQuantizer } from '../encode/quantizerRange'
 import { storedBytes } from '../encode/storedBytes'
 import type { FrameWitness, OpenSequence } from '../sequences/OpenSequence'
 import { WorkError } from '../WorkError'
+import { motionSteps } from './motionSteps'
 
-/** Windows of the loop that are encoded, and their frames. Source: docs/weight.md. */
-const WINDOWS = 3
-const WINDOW_FRAMES = 12
 /** Frames of a window that are compared. */
 const COMPARED = [4, 11]
 /** Frames after a key frame whose sizes are not yet typical. */
@@ -44,16 +47,19 @@ async function encoderRange(
   return { steering: 'rate', bounds: { finest: Math.round(pixels * 0.8), coarsest: 20_000 } }
 }
 
-/**
- * The windows of a sequence, evenly spread, by frame numbers; a loop hardly longer than the windows
- * is taken as a whole.
- */
-function windowsOf(numbers: readonly number[]): number[][] {
-  if (numbers.length <= WINDOWS * WINDOW_FRAMES) return [[...numbers]]
-  return Array.from({ length: WINDOWS }, (_, index) => {
-    const start = Math.round(((index + 0.5) * numbers.length) / WINDOWS - WINDOW_FRAMES / 2)
-    return numbers.slice(start, start + WINDOW_FRAMES)
-  })
+/** How much of the time looking for motion takes, at a guess. */
+const MOTION_SHARE = 0.2
+
+/** The parts of a sequence that are encoded. Errors: those of decoding. */
+async function windowsOf(
+  open: OpenSequence,
+  onProgress: (done: number) => void,
+  signal: AbortSignal,
+): Promise<ProbeWindows> {
+  const { frames } = open.sequence
+  return isProbedWhole(frames)
+    ? { windows: [allFrames(open)], cuts: 0 }
+    : probeWindows(await motionSteps(open, (done) => onProgress(done * MOTION_SHARE), signal))
 }
 
 /** AV1's encoders here keep a frame in each of many slots in turn: any interval serves. */
@@ -94,7 +100,8 @@ export async function probeClip(
   const start = performance.now()
   const { width, height } = recipe
   const { frameRate, frames } = recipe.sequence
-  const windows = windowsOf(allFrames(open))
+  const { windows, cuts } = await windowsOf(open, onProgress, signal)
+  const before = isProbedWhole(frames) ? 0 : MOTION_SHARE
   const count = windows.reduce((sum, window) => sum + window.length, 0)
   const { steering, bounds } = await encoderRange(recipe)
   const wanted =
@@ -114,8 +121,8 @@ export async function probeClip(
       const witness: FrameWitness = {
         wants: compares,
         async see(k, picture) {
-          const [luma] = planesOf(fit(await picture()))
-          trials.forEach(({ watch }) => watch.hold(first + k, luma))
+          const fitted = fit(await picture())
+          trials.forEach(({ watch }) => watch.hold(first + k, fitted))
         },
       }
       for await (const frame of outputFrames(open, recipe, window, 0, witness, signal)) {
@@ -126,7 +133,7 @@ export async function probeClip(
         })
         for (const { session } of trials) await session.room()
         done += 1
-        onProgress(done / count)
+        onProgress(before + ((1 - before) * done) / count)
       }
     }
     const compared: (readonly ComparedFrame[])[] = []
@@ -137,7 +144,7 @@ export async function probeClip(
     const lengths = windows.map((window) => window.length)
     const points = trials.map(({ setting, sizes }, index) => ({
       setting,
-      ...sizesOf(sizes, lengths, steering),
+      ...sizesOf(sizes, { lengths, steering, cuts, frames }),
       ...meanOf(compared[index]!),
     }))
     const middle = trials[trials.length >> 1]!
@@ -224,8 +231,17 @@ function usualSettings(steering: Steering, coarsest: number, pixelsPerSecond: nu
  */
 function sizesOf(
   sizes: readonly number[],
-  lengths: readonly number[],
-  steering: Steering,
+  {
+    lengths,
+    steering,
+    cuts,
+    frames: count,
+  }: {
+    readonly lengths: readonly number[]
+    readonly steering: Steering
+    readonly cuts: number
+    readonly frames: number
+  },
 ): { keyBytes: number; frameBytes: number } {
   const mean = (values: readonly number[]): number =>
     Math.round(values.reduce((sum, value) => sum + value, 0) / Math.max(1, values.length))
@@ -238,15 +254,21 @@ function sizesOf(
     frames.push(...window.slice(steering === 'quantizer' && length > 2 * SETTLING ? SETTLING : 1))
     from += length
   }
-  return { keyBytes: mean(keys), frameBytes: frames.length > 0 ? mean(frames) : mean(keys) }
+  const keyBytes = mean(keys)
+  const frameBytes = frames.length > 0 ? mean(frames) : keyBytes
+  // An encoder that keeps a rate takes what a cut costs from the frames after it.
+  return steering === 'rate'
+    ? { keyBytes, frameBytes }
+    : { keyBytes, frameBytes: Math.round(withCuts({ keyBytes, frameBytes }, cuts, count)) }
 }
 
-function meanOf(compared: readonly ComparedFrame[]): { ssim: number; psnr: number } {
+function meanOf(compared: readonly ComparedFrame[]): Pick<ComparedFrame, 'ssim' | 'psnr' | 'seen'> {
   const mean = (value: (frame: ComparedFrame) => number): number =>
     compared.reduce((sum, frame) => sum + value(frame), 0) / compared.length
   return {
     ssim: Math.round(mean((frame) => frame.ssim) * 1e5) / 1e5,
     psnr: Math.round(mean((frame) => frame.psnr) * 100) / 100,
+    seen: Math.round(mean((frame) => frame.seen) * 100) / 100,
   }
 }
 

@@ -5,7 +5,6 @@ import { probeOf, type ClipRecipe } from '../../../core/backdrop/recipe'
 import { toNumber } from '../../../core/Fraction'
 import { SeamMeter } from '../../../core/loop/SeamMeter'
 import { describeI420 } from '../../../core/picture/describeI420'
-import { planesOf } from '../../../core/picture/I420'
 import { maxBitrate } from '../../../core/weight/maxUsefulRate'
 import { planPass, type PassResult } from '../../../core/weight/passes'
 import type { Steering } from '../../../core/weight/ProbeCurve'
@@ -148,6 +147,7 @@ async function makePass(
         settings,
         ssim: quality.ssim,
         worst: quality.worstSsim,
+        seen: quality.seen ?? quality.psnr,
       },
       clip: {
         bytes,
@@ -174,7 +174,7 @@ function witnessOf(
     async see(k, picture) {
       const whole = await picture()
       if (meter?.wants(k)) meter.see(k, describeI420(whole))
-      if (watch.wants(k)) watch.hold(k, planesOf(fit(whole))[0])
+      if (watch.wants(k)) watch.hold(k, fit(whole))
     },
     seeParts: (k, frame) => meter?.seeParts(k, frame),
   }
