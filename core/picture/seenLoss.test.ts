@@ -54,7 +54,7 @@ describe('loss that shows', () => {
     const [one, { data }] = [grainy(6, 1), grainy(6, 2)]
     const other = changed(one, (at) => (at < LUMA ? data[at]! - one.data[at]! : 0))
     expect(psnr(one, other)).toBeLessThan(36)
-    expect(seenDecibels(one, other)).toBeGreaterThan(psnr(one, other) + 4)
+    expect(seenDecibels(one, other)).toBeGreaterThan(psnr(one, other) + 3)
   })
   it('counts the same error less the more detail is around it', () => {
     const noise = (at: number): number => (at < LUMA ? ((at * 7919) % 5) - 2 : 0)
@@ -73,13 +73,13 @@ describe('loss that shows', () => {
     })
     expect(seenDecibels(picture, blocks)).toBeCloseTo(10 * Math.log10(255 ** 2 / 9), 1)
   })
-  it('is that of the worst tenth: a smear in one corner is not hidden by a calm sky', () => {
+  it('is that of the worst fiftieth: a smear in one corner is not hidden by a calm sky', () => {
     const picture = grainy(0, 1)
     const smear = (share: number): I420 => changed(picture, (at) => (at < LUMA * share ? 6 : 0))
-    expect(psnr(picture, smear(0.1))).toBeGreaterThan(42)
-    expect(seenDecibels(picture, smear(0.1))).toBeLessThan(33.5)
-    expect(seenDecibels(picture, smear(0.1))).toBeCloseTo(seenDecibels(picture, smear(0.5)), 0)
-    expect(seenDecibels(picture, smear(0.01))).toBeGreaterThan(seenDecibels(picture, smear(0.1)))
+    expect(psnr(picture, smear(0.05))).toBeGreaterThan(45)
+    expect(seenDecibels(picture, smear(0.05))).toBeLessThan(33)
+    expect(seenDecibels(picture, smear(0.05))).toBeCloseTo(seenDecibels(picture, smear(0.5)), 5)
+    expect(seenDecibels(picture, smear(0.005))).toBeGreaterThan(36)
   })
   it('sees colours that are lost, which luma does not show', () => {
     const picture = grainy(0, 1)

@@ -285,7 +285,7 @@ describe('a byte budget by quantizer', () => {
         const drawn = inventClip(seed, { fine, halving, unrest, noise })
         const free = quantizerJob(drawn, { kind: 'budget', bytes: 1 })
         const [min, max] = [
-          free.curve.loopBytes(255, FRAMES) * 2.5,
+          free.curve.loopBytes(255, FRAMES) * 3,
           free.curve.loopBytes(maxQualitySetting(free), FRAMES),
         ]
         if (min > max) return

@@ -18,7 +18,7 @@ export const VISUALLY_LOSSLESS_SSIM = 0.985
  * SSIM is lenient on dark and smooth pictures, where smears and blotches show below this: both must
  * be reached. Decibels of `seenDecibels`. Source: docs/weight.md, where loss is seen.
  */
-export const VISUALLY_LOSSLESS_DECIBELS = 45
+export const VISUALLY_LOSSLESS_DECIBELS = 42
 /**
  * How much more than the ceiling seems to need an encoder may take that only takes a rate: its
  * frames differ more, and the worst of them counts.
