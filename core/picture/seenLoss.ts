@@ -20,9 +20,9 @@ const MAX_DECIBELS = 60
  * How little loss shows in a picture, in decibels of the same scale as PSNR, at most 60. In each
  * block the squared error of the mean (a step of brightness or colour: blocking, banding, smears)
  * counts whole, and the rest, which detail and grain hide, is divided by 1 + variance / 4. The mean
- * of the worst fiftieth of all blocks counts, that of luma or of a colour, whichever lost more. Over
- * whole pictures PSNR asks for grain that nobody misses, and does not mind a smear in a calm sky.
- * Throws RangeError for unequal sizes. Source: docs/weight.md, where loss is seen; calibrated there
+ * of the worst fiftieth of all blocks counts, that of luma or of a colour, whichever lost more.
+ * Over whole pictures PSNR asks for grain that nobody misses, and does not mind a smear in a calm
+ * sky. Throws RangeError for unequal sizes. Source: docs/weight.md, where loss is seen; calibrated there
  * by looking at drawn clips and camera clips.
  */
 export function seenDecibels(reference: I420, made: I420): number {

@@ -53,7 +53,7 @@ export function withCuts(
   return frameBytes + share * Math.max(0, keyBytes - frameBytes)
 }
 
-/** Of the runs between two frames the one that moves most like all of them; the middle of equals. */
+/** Of the runs between two frames the one that moves most like all; the middle of equals. */
 function typicalStart(
   steps: readonly number[],
   isCut: ReadonlySet<number>,
