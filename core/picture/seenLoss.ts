@@ -22,8 +22,8 @@ const MAX_DECIBELS = 60
  * counts whole, and the rest, which detail and grain hide, is divided by 1 + variance / 4. The mean
  * of the worst fiftieth of all blocks counts, that of luma or of a colour, whichever lost more.
  * Over whole pictures PSNR asks for grain that nobody misses, and does not mind a smear in a calm
- * sky. Throws RangeError for unequal sizes. Source: docs/weight.md, where loss is seen; calibrated there
- * by looking at drawn clips and camera clips.
+ * sky. Throws RangeError for unequal sizes. Source: docs/weight.md, where loss is seen; calibrated
+ * there by looking at drawn clips and camera clips.
  */
 export function seenDecibels(reference: I420, made: I420): number {
   if (reference.width !== made.width || reference.height !== made.height)

@@ -202,7 +202,7 @@ const svtAv1: Encoder = {
   versionPattern: /SVT-AV1 v(\d+\.\d+\.\d+)/,
   stream: 'ivf',
   scale: { finest: 4, coarsest: 63, step: 1 / SVT_OFFSETS },
-  probed: [22, 36, 52],
+  probed: [22, 29, 36, 44, 54],
   budgetBy: 'setting',
   rateBeyond: null,
   statisticsFor: 'none',
