@@ -81,7 +81,7 @@ interface Quality {
 }
 
 /** A clip with its frames on disk. */
-interface Prepared {
+export interface Prepared {
   readonly browser: RenderBrowser
   readonly file: string
   readonly recipe: ClipRecipe
@@ -108,7 +108,7 @@ async function judged(
 }
 
 /** The program's own two passes at a rate: bytes of its frames, its quality, and its seconds. */
-async function ownPasses(
+export async function ownPasses(
   prepared: Prepared,
   encoder: Encoder,
   kilobits: number,
@@ -242,7 +242,7 @@ async function compareClip(
 }
 
 /** Bytes of the frames in an MP4 of Telon's: its `mdat`, which comes last. */
-function dataBytesOf(bytes: Uint8Array): number {
+export function dataBytesOf(bytes: Uint8Array): number {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   for (let at = 0; at + 8 <= bytes.byteLength; at += view.getUint32(at))
     if (view.getUint32(at + 4) === 0x6d646174) return view.getUint32(at) - 8

@@ -23,6 +23,7 @@ import { startTestServer } from '../server/testing/testServer'
 import { measureArrival } from './arrival'
 import { measureContrastCost } from './contrast'
 import { compareWithScreens } from './seen'
+import { measureEncoderLoops } from './encoderLoops'
 import { measureEncoders } from './encoders'
 import { measureJoins } from './joins'
 import { measureKills } from './kill'
@@ -103,6 +104,10 @@ if (process.argv.includes('--time')) {
 }
 if (process.argv.includes('--joins')) {
   await measureJoins(join(FILES, 'rain-platform.mp4'))
+  process.exit(0)
+}
+if (process.argv.includes('--encoder-loops')) {
+  await measureEncoderLoops(FILES)
   process.exit(0)
 }
 const encoders = process.argv.indexOf('--encoders')

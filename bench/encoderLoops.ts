@@ -1,0 +1,108 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { basename, join } from 'node:path'
+import { encodeClip } from '../encoders/encodeClip'
+import { installedEncoders, type InstalledEncoder } from '../encoders/installed'
+import { spoolFrames } from '../encoders/spoolFrames'
+import { RenderBrowser } from '../headless/RenderBrowser'
+import { dataBytesOf, ownPasses, type Prepared } from './encoders'
+import { recipeOf } from './weight'
+
+/*
+ * What encoder programs do at the loop point, frame by frame, and how long a budget takes beside
+ * the program's own two passes on ready frames.
+ */
+
+const CLIPS = ['dusk-window.mov', 'rain-platform.mp4', 'aurora-fjord.webm']
+const SECONDS = 3
+const LONG_SECONDS = 10
+/** Frames on either side of the loop point. */
+const BESIDE = 6
+const SIGNAL = new AbortController().signal
+const mean = (values: readonly number[]): number =>
+  values.reduce((sum, value) => sum + value, 0) / Math.max(1, values.length)
+
+/** A clip whose frames are ready. */
+async function prepare(
+  browser: RenderBrowser,
+  { encoder, name }: InstalledEncoder,
+  file: string,
+  seconds: number,
+): Promise<Prepared> {
+  const recipe = { ...(await recipeOf(file, encoder.family, seconds)), encoder: name }
+  const folder = await mkdtemp(join(tmpdir(), 'telon-bench-'))
+  const path = join(folder, 'frames')
+  const spooled = await spoolFrames(browser, file, recipe, path, SIGNAL, () => undefined)
+  return { browser, file, recipe, spooled, folder }
+}
+
+/** Decibels of every frame of a file at a middle quality, as a row of the table. */
+async function loopPointOf(prepared: Prepared, installed: InstalledEncoder): Promise<string> {
+  const { browser, file, recipe, spooled, folder } = prepared
+  const { bytes } = await encodeClip(browser, installed, file, {
+    ...recipe,
+    goal: { kind: 'quality', ssim: 0.96 },
+  })
+  const made = join(folder, 'made')
+  await writeFile(made, bytes)
+  const { width, height } = recipe
+  const { frames } = spooled.raw
+  const { compared } = await browser.compare(made, spooled.path, {
+    ...{ width, height, frames, max: frames, loops: true },
+  })
+  const decibels = compared.map(({ psnr }) => psnr)
+  const around = (values: readonly number[]): string => (mean(values) - mean(decibels)).toFixed(1)
+  const steps = decibels
+    .slice(1)
+    .map((value, index) => Math.abs(value - decibels[index]!))
+    .sort((a, b) => a - b)
+  const step = Math.abs(decibels[0]! - decibels.at(-1)!)
+  return [
+    basename(file).replace(/\.[^.]*$/, ''),
+    installed.encoder.program,
+    `${(bytes.byteLength / 1000).toFixed(0)} kB`,
+    `mean ${mean(decibels).toFixed(1)} dB`,
+    `last ${BESIDE} ${around(decibels.slice(-BESIDE))}`,
+    `first ${around(decibels.slice(0, 1))}`,
+    `first ${BESIDE} ${around(decibels.slice(0, BESIDE))}`,
+    `step at the loop point ${step.toFixed(1)}`,
+    `of all steps the median ${steps[steps.length >> 1]!.toFixed(1)}, the largest ${steps.at(-1)!.toFixed(1)}`,
+  ].join(', ')
+}
+
+/** Seconds of Telon's passes for a budget against the own two passes at the bytes that it took. */
+async function timeOf(prepared: Prepared, installed: InstalledEncoder): Promise<string> {
+  const { browser, file, recipe, spooled } = prepared
+  const { frames, frameRate, width, height } = spooled.raw
+  // A tenth of a bit for each pixel and frame: what rain needs to be decent, far below no loss.
+  const budget = Math.round((frames * width * height * 0.1) / 8)
+  const { bytes, facts } = await encodeClip(browser, installed, file, {
+    ...recipe,
+    goal: { kind: 'budget', bytes: budget },
+  })
+  const kilobits = (dataBytesOf(bytes) * 8 * frameRate.num) / frameRate.den / frames / 1000
+  const own = await ownPasses(prepared, installed.encoder, Math.round(kilobits))
+  return `${basename(file)}: ${frames} frames of ${width} × ${height} by ${installed.encoder.program}: ${facts.encodeSeconds} s in ${facts.passes} of its passes, own two passes ${own.seconds.toFixed(1)} s: ${(facts.encodeSeconds / own.seconds).toFixed(2)} times`
+}
+
+/** Measures the installed encoders on clips of the demonstration. */
+export async function measureEncoderLoops(demo: string): Promise<void> {
+  const installed = (await installedEncoders()).filter(
+    ({ encoder }) => encoder.program !== 'aomenc',
+  )
+  const browser = await RenderBrowser.start()
+  const measure = async (
+    each: InstalledEncoder,
+    file: string,
+    seconds: number,
+    by: typeof timeOf,
+  ): Promise<void> => {
+    const prepared = await prepare(browser, each, join(demo, file), seconds)
+    console.log(await by(prepared, each).finally(() => rm(prepared.folder, { recursive: true })))
+  }
+  for (const file of CLIPS)
+    for (const each of installed) await measure(each, file, SECONDS, loopPointOf)
+  const x264 = installed.find(({ encoder }) => encoder.program === 'x264')
+  if (x264) await measure(x264, 'rain-platform.mp4', LONG_SECONDS, timeOf)
+  await browser.stop()
+}
