@@ -257,10 +257,11 @@ function Plot({ clips, budgetKilobytes, place, onPlace, onChoose }: PlotProps) {
           stroke="#625a4d"
           strokeDasharray="1 3"
           label={{
-            value: 'visually lossless above this; smooth areas may need more',
+            value: 'detail is visually lossless above this',
             fontSize: 10,
             fill: '#625a4d',
-            position: 'insideBottom',
+            position: 'insideTopRight',
+            offset: 16,
           }}
         />
         {clips.map(({ recipe: { family }, curve }) => (
