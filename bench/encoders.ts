@@ -165,6 +165,9 @@ async function ownAtBytes(
   return { psnr: at('psnr'), ssim: at('ssim'), bytes: nearest!.bytes }
 }
 
+/** Says to keep the rows of the table. */
+const GO_ON = '--go-on'
+const clipName = (file: string): string => basename(file).replace(/\.[^.]*$/, '')
 const mean = (values: readonly number[]): number =>
   values.reduce((sum, value) => sum + value, 0) / Math.max(1, values.length)
 const signed = (value: number, digits: number): string =>
@@ -220,7 +223,7 @@ async function compareClip(
     })
     const saved = 1 - bytes.byteLength / alike.bytes.byteLength
     const cells = [
-      basename(file).replace(/\.[^.]*$/, ''),
+      clipName(file),
       installed.name,
       (bytes.byteLength / 1000).toFixed(1),
       `${signed((bytes.byteLength / budget - 1) * 100, 1)} %`,
@@ -249,8 +252,30 @@ export function dataBytesOf(bytes: Uint8Array): number {
   throw new Error('no data')
 }
 
-/** Measures the installed encoders on the demonstration's clips and on any given ones. */
-export async function measureEncoders(demo: string, own: readonly string[]): Promise<void> {
+/** The row of a clip and an encoder in the table as it is; null where it was not made. */
+function rowIn(table: string, file: string, encoder: string): string | null {
+  const start = `| ${clipName(file)} | ${encoder} |`
+  return table.split('\n').find((line) => line.startsWith(start)) ?? null
+}
+
+/** What a row of the table says about gains. */
+function gainsIn(row: string): { readonly own: number | null; readonly saved: number } {
+  const cells = row.split('|').map((cell) => cell.trim())
+  const own = Number(cells[OWN_COLUMN])
+  return {
+    own: Number.isFinite(own) ? own : null,
+    saved: Number.parseFloat(cells[SAVED_COLUMN]!) / 100,
+  }
+}
+const [OWN_COLUMN, SAVED_COLUMN] = [8, 12]
+
+/**
+ * Measures the installed encoders on the demonstration's clips and on any given ones. It takes more
+ * than an hour: with `--go-on` rows of a run that was ended are kept.
+ */
+export async function measureEncoders(demo: string, given: readonly string[]): Promise<void> {
+  const own = given.filter((each) => each !== GO_ON)
+  const table = given.includes(GO_ON) ? await readFile(TABLE, 'utf8') : ''
   const installed = await installedEncoders()
   const browser = await RenderBrowser.start()
   const rows: string[] = []
@@ -259,7 +284,10 @@ export async function measureEncoders(demo: string, own: readonly string[]): Pro
     for (const family of FAMILIES) {
       const program = installed.find(({ encoder }) => encoder.family === family)
       if (!program || !OWN[program.encoder.program]) continue
-      const made = await compareClip(browser, program, file)
+      const known = rowIn(table, file, program.name)
+      const made = known
+        ? { row: known, ...gainsIn(known) }
+        : await compareClip(browser, program, file)
       rows.push(made.row)
       if (made.own !== null) gains.get(family)!.own.push(made.own)
       gains.get(family)!.saved.push(made.saved)
