@@ -201,6 +201,15 @@ interface PlotProps {
   readonly onChoose: (point: CurvePoint) => void
 }
 
+/** Beside the curves, which would run through it on the left. */
+const CEILING_LABEL = {
+  value: 'detail is visually lossless above this',
+  fontSize: 10,
+  fill: '#625a4d',
+  position: 'insideTopRight',
+  offset: 16,
+} as const
+
 function Plot({ clips, budgetKilobytes, place, onPlace, onChoose }: PlotProps) {
   const all = clips.flatMap(({ curve, point }) => [...curve, ...point])
   const max = Math.max(budgetKilobytes, ...all.map(({ kilobytes }) => kilobytes)) * 1.1
@@ -256,13 +265,7 @@ function Plot({ clips, budgetKilobytes, place, onPlace, onChoose }: PlotProps) {
           y={VISUALLY_LOSSLESS_SSIM}
           stroke="#625a4d"
           strokeDasharray="1 3"
-          label={{
-            value: 'detail is visually lossless above this',
-            fontSize: 10,
-            fill: '#625a4d',
-            position: 'insideTopRight',
-            offset: 16,
-          }}
+          label={CEILING_LABEL}
         />
         {clips.map(({ recipe: { family }, curve }) => (
           <Line
