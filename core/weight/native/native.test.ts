@@ -253,6 +253,18 @@ describe('the command line of an encoder', () => {
     expect(first).toContain('--output /dev/null')
     expect(second).toContain('--pass 2 --stats /x/statistics')
   })
+  it('lets x264 plan short clips as it does, and keeps longer ones close to their rate', () => {
+    const control = { kind: 'rate', bitsPerSecond: 812_345 } as const
+    const tolerance = (frames: number): string | undefined =>
+      /--ratetol (\S+)/.exec(
+        encoderOf('x264')
+          .arguments(order({ control, raw: { ...order().raw, frames } }))
+          .join(' '),
+      )?.[1]
+    expect(tolerance(60)).toBe('1')
+    expect(tolerance(90)).toBe('0.1')
+    expect(tolerance(240)).toBe('0.1')
+  })
   it('gives SVT-AV1 a quarter of a step by offsets of its quantizer', () => {
     const line = encoderOf('svt-av1').arguments(order()).join(' ')
     expect(line).toContain('--crf 30 --use-fixed-qindex-offsets 2 --qindex-offsets [2,2,2,2,2,2]')
