@@ -47,9 +47,9 @@ function avcLevel({ width, height, frameRate }: RawFrames): string {
 }
 
 /**
- * How far x264 may stray from its plan. With its usual 1 calm clips miss their rate by a tenth, with
- * 0.01 the end of a busy one is starved. Clips of 2 s lose up to 1 dB by 0.1, from 3 s on none do:
- * those keep the usual one, and a second pass corrects the rate.
+ * How far x264 may stray from its plan. With its usual 1 calm clips miss their rate by a tenth,
+ * with 0.01 the end of a busy one is starved. Clips of 2 s lose up to 1 dB by 0.1, from 3 s on none
+ * do: short ones keep the usual tolerance, and a second pass corrects the rate.
  */
 function rateTolerance({ frames, frameRate }: RawFrames): string {
   return frames / toNumber(frameRate) < STEADY_SECONDS ? '1' : '0.1'
