@@ -11,7 +11,7 @@ import { FAMILIES } from '../core/weight/families'
 import type { Encoder, EncodeRun } from '../core/weight/native/Encoder'
 import { encodeClip } from '../encoders/encodeClip'
 import { installedEncoders, type InstalledEncoder } from '../encoders/installed'
-import { runEncoder } from '../encoders/runEncoder'
+import { EncoderFailure, runEncoder } from '../encoders/runEncoder'
 import { spoolFrames, type SpooledFrames } from '../encoders/spoolFrames'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import { recipeOf } from './weight'
@@ -149,7 +149,14 @@ async function ownAtBytes(
   let kilobits = (bytes * 8 * toNumber(frameRate)) / frames / 1000
   const tries: Awaited<ReturnType<typeof ownPasses>>[] = []
   for (let attempt = 0; attempt < TRIES; attempt++) {
-    const made = await ownPasses(prepared, encoder, Math.max(1, Math.round(kilobits)))
+    const made = await ownPasses(prepared, encoder, Math.max(1, Math.round(kilobits))).catch(
+      // Some refuse rates that are too low for them.
+      (error: unknown) => {
+        if (error instanceof EncoderFailure) return null
+        throw error
+      },
+    )
+    if (!made) break
     tries.push(made)
     if (Math.abs(made.bytes / bytes - 1) < EQUAL) break
     kilobits *= bytes / made.bytes
@@ -157,12 +164,13 @@ async function ownAtBytes(
   const [nearest, other] = tries.sort(
     (a, b) => Math.abs(a.bytes - bytes) - Math.abs(b.bytes - bytes),
   )
-  const octaves = other ? Math.log2(other.bytes / nearest!.bytes) : 0
+  if (!nearest) return { psnr: 0, ssim: 0, bytes: 0 }
+  const octaves = other ? Math.log2(other.bytes / nearest.bytes) : 0
   const at = (of: 'psnr' | 'ssim'): number => {
-    const slope = Math.abs(octaves) > 0.02 ? (other![of] - nearest![of]) / octaves : USUAL_SLOPE[of]
-    return nearest![of] + slope * Math.log2(bytes / nearest!.bytes)
+    const slope = Math.abs(octaves) > 0.02 ? (other![of] - nearest[of]) / octaves : USUAL_SLOPE[of]
+    return nearest[of] + slope * Math.log2(bytes / nearest.bytes)
   }
-  return { psnr: at('psnr'), ssim: at('ssim'), bytes: nearest!.bytes }
+  return { psnr: at('psnr'), ssim: at('ssim'), bytes: nearest.bytes }
 }
 
 /** Says to keep the rows of the table. */

@@ -5,6 +5,7 @@ import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import type { NewToken } from '../core/api/access'
 import type { SeenWorker, WorkJob } from '../core/api/work'
 import type { BackdropRecord, Rendition } from '../core/api/wire'
 import {
@@ -110,6 +111,22 @@ async function startWorker(env: Record<string, string> = {}): Promise<ChildProce
   workers.push(child)
   await expect.poll(async () => (await seen()).length, LONG).toBeGreaterThan(before)
   return child
+}
+
+/** Joins by the command that the studio shows; `ended` gives its exit code and what it said. */
+async function joinBy(token: string): Promise<{ ended: Promise<[code: number, said: string]> }> {
+  const before = (await seen()).length
+  const child = spawn(
+    process.execPath,
+    [inProject('scripts/renderWorker.mjs'), '--server', server.url, '--token', token],
+    { env: { ...process.env, TMPDIR: folder } },
+  )
+  workers.push(child)
+  let said = ''
+  for (const stream of [child.stdout, child.stderr])
+    stream.on('data', (data: Buffer) => (said += data.toString()))
+  await expect.poll(async () => (await seen()).length, LONG).toBeGreaterThan(before)
+  return { ended: once(child, 'exit').then(([code]) => [code as number, said]) }
 }
 const seen = async () => (await client.call<SeenWorker[]>('GET', '/api/jobs/workers')).body
 
@@ -265,6 +282,21 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
     // Tried again, it is made.
     await ask(long(30))
     await expect.poll(isMade(long(30)), LONG).toBe(true)
+  })
+
+  it('joins by one command, renders, and ends when its token is revoked', async () => {
+    const { body: token } = await client.call<NewToken>('POST', '/api/tokens', {
+      name: 'Another machine',
+      use: 'worker',
+    })
+    const { ended } = await joinBy(token.secret)
+    await ask(clip(120, 130))
+    await expect.poll(isMade(clip(120, 130)), LONG).toBe(true)
+    await client.call('DELETE', `/api/tokens/${token.id}`)
+    const [code, said] = await ended
+    expect(code).toBe(2)
+    expect(said).toMatch(/token/i)
+    expect(said).not.toContain(token.secret)
   })
 
   it('leaves jobs alone whose encoder it does not have', async () => {

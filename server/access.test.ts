@@ -104,6 +104,38 @@ describe('the front door without a password', () => {
     expect((await client.call('DELETE', `/api/tokens/${token.id}`)).status).toBe(204)
     expect((await create({ Host: host, ...header })).status).toBe(401)
   })
+  it('lets a render worker’s token render, and no more', async () => {
+    const { body: token } = await client.call<NewToken>('POST', '/api/tokens', {
+      name: 'Machine in the cellar',
+      use: 'worker',
+    })
+    const header = { Authorization: `Bearer ${token.secret}` }
+    const hello = { id: crypto.randomUUID(), name: 'cellar', version: 'another', encoders: [] }
+    const greeted = (): ReturnType<TestClient['call']> =>
+      client.call('POST', '/api/jobs/hello', hello, header)
+    // It came in: only its version is refused.
+    expect(codeOf(await greeted())).toBe('work/version')
+    for (const [method, path] of [
+      ['GET', '/api/projects'],
+      ['POST', '/api/projects'],
+      ['GET', '/api/tokens'],
+      ['POST', '/api/tokens'],
+      ['POST', '/api/jobs/cancel'],
+    ] as const) {
+      const answer = await client.call(
+        method,
+        path,
+        method === 'POST' ? { name: 'x' } : undefined,
+        header,
+      )
+      expect([path, codeOf(answer)]).toEqual([path, 'access/worker'])
+    }
+    const { body: list } = await client.call<ApiToken[]>('GET', '/api/tokens')
+    expect(list.find((each) => each.id === token.id)?.use).toBe('worker')
+    expect(list.every((each) => each.id === token.id || each.use === 'program')).toBe(true)
+    await client.call('DELETE', `/api/tokens/${token.id}`)
+    expect(codeOf(await greeted())).toBe('access/token')
+  })
   it('takes JSON as JSON only: a form of another page could send text', async () => {
     for (const type of [
       'text/plain',

@@ -10,9 +10,18 @@ export const sessionSchema = z.object({
 })
 export const signInSchema = z.object({ password: text(1000).min(1) })
 
+/** What a token is for: a program does what a person may; a render worker renders, and no more. */
+const TOKEN_USES = ['program', 'worker'] as const
+export type TokenUse = (typeof TOKEN_USES)[number]
+
+export const tokenOrderSchema = z.object({
+  name: nameSchema,
+  use: z.enum(TOKEN_USES).default('program'),
+})
 export const apiTokenSchema = z.object({
   id: idSchema,
   name: nameSchema,
+  use: z.enum(TOKEN_USES),
   createdAt: whenSchema,
   usedAt: whenSchema.nullable(),
 })

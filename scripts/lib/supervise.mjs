@@ -96,6 +96,22 @@ export async function supervise(url) {
   return code
 }
 
+/**
+ * Runs a render worker of another machine's server, and starts it again when it ends by itself.
+ * Resolves to its exit code when it is to stop, or is refused.
+ */
+export async function keepRenderWorker(server, token) {
+  const env = { ...withoutSecrets(process.env), NODE_ENV: 'production', TELON_SERVER: server }
+  const kept = new Kept('The render worker', () =>
+    spawnWorker({ ...env, TELON_WORKER_TOKEN: token }),
+  )
+  for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => kept.stop(signal))
+  return kept.run()
+}
+
+const spawnWorker = (env) =>
+  spawn(process.execPath, ['dist/server/renderWorker.js'], { cwd: ROOT, stdio: 'inherit', env })
+
 /** The render worker of a server, which may come back under another address. */
 class RenderWorkerBeside {
   #env
@@ -112,11 +128,7 @@ class RenderWorkerBeside {
     this.stop()
     this.#address = address
     this.#kept = new Kept('The render worker', () =>
-      spawn(process.execPath, ['dist/server/renderWorker.js'], {
-        cwd: ROOT,
-        stdio: 'inherit',
-        env: { ...withoutSecrets(this.#env), ...reachable(address) },
-      }),
+      spawnWorker({ ...withoutSecrets(this.#env), ...reachable(address) }),
     )
     this.#ended = Promise.all([this.#ended, this.#kept.run()])
   }

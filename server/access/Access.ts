@@ -2,7 +2,7 @@ import { createHash, randomBytes } from 'node:crypto'
 import { hash, verify } from '@node-rs/argon2'
 import type { Context } from 'koa'
 import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible'
-import type { ApiToken, NewToken } from '../../core/api/access'
+import type { ApiToken, NewToken, TokenUse } from '../../core/api/access'
 import { ApiError } from '../ApiError'
 import type { Database } from '../store/database'
 
@@ -12,7 +12,7 @@ const SESSION_MS = 14 * 24 * 3600 * 1000
 const PROLONG_AFTER_MS = 3600 * 1000
 /** Whom sessions and tokens belong to; accounts for several people would name others. */
 const OWNER = 'owner'
-/** Whom the token of the render worker belongs to that was started with the server. */
+/** Whom the tokens of render workers belong to. */
 export const WORKER = 'worker'
 /** Wrong passwords that one address, and all addresses together, may try in a minute. */
 const TRIES = { one: 10, all: 200 } as const
@@ -148,24 +148,26 @@ export class Access {
     const rows = await this.database.query<{
       id: string
       name: string
+      principal: string
       created_at: Date
       used_at: Date | null
-    }>('SELECT id, name, created_at, used_at FROM api_tokens ORDER BY created_at DESC')
-    return rows.map(({ id, name, created_at, used_at }) => ({
+    }>('SELECT id, name, principal, created_at, used_at FROM api_tokens ORDER BY created_at DESC')
+    return rows.map(({ id, name, principal, created_at, used_at }) => ({
       id,
       name,
+      use: principal === WORKER ? 'worker' : 'program',
       createdAt: created_at.toISOString(),
       usedAt: used_at?.toISOString() ?? null,
     }))
   }
 
   /** A new token; its secret is returned only here and stored as a digest. */
-  async createToken(name: string): Promise<NewToken> {
+  async createToken(name: string, use: TokenUse): Promise<NewToken> {
     const id = crypto.randomUUID()
     const secret = `tln_${randomBytes(32).toString('base64url')}`
     await this.database.query(
       'INSERT INTO api_tokens (id, hash, principal, name) VALUES ($1, $2, $3, $4)',
-      [id, digest(secret), OWNER, name],
+      [id, digest(secret), use === 'worker' ? WORKER : OWNER, name],
     )
     return { id, secret }
   }

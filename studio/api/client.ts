@@ -5,6 +5,7 @@ import {
   sessionSchema,
   type ApiToken,
   type NewToken,
+  type TokenUse,
   type Session,
 } from '../../core/api/access'
 import type { AnyRecipe } from '../../core/api/recipes'
@@ -148,8 +149,8 @@ export const api = {
   signIn: (password: string) => send('POST', '/api/session', null, { password }),
   signOut: () => send('DELETE', '/api/session', null),
   listTokens: (): Promise<ApiToken[]> => send('GET', '/api/tokens', z.array(apiTokenSchema)),
-  createToken: (name: string): Promise<NewToken> =>
-    send('POST', '/api/tokens', newTokenSchema, { name }),
+  createToken: (name: string, use: TokenUse): Promise<NewToken> =>
+    send('POST', '/api/tokens', newTokenSchema, { name, use }),
   revokeToken: (id: string) => send('DELETE', `/api/tokens/${id}`, null),
   readSpace: (): Promise<SpaceReport> => send('GET', '/api/space', spaceReportSchema),
   startFreeing: (withoutGrace: boolean): Promise<FreeingState> =>

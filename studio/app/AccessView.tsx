@@ -1,14 +1,14 @@
 import { useQuery } from '@tanstack/react-query'
 import { Copy, LogOut, Plus } from 'lucide-react'
 import { useState } from 'react'
-import type { ApiToken } from '../../core/api/access'
+import type { ApiToken, TokenUse } from '../../core/api/access'
 import { api, messageOf } from '../api/client'
 import { keys, queries } from '../api/queries'
 import { Loading, Problem, Shell } from '../shell/Shell'
 import { useNotices } from '../state/noticeStore'
 import { useServer } from '../state/serverStore'
 import { AskDialog, TextLine } from '../ui/AskDialog'
-import { Button } from '../ui/controls'
+import { Button, Choice } from '../ui/controls'
 import { formatDate } from '../ui/format'
 
 /** Who may come in: the password, and tokens for programs. */
@@ -46,7 +46,8 @@ export function AccessView() {
           </div>
           <p className="mb-3 text-muted">
             Programs, such as Telon’s command line, need a token to upload or change anything. A
-            token can do everything that you can; revoke those you no longer use.
+            token can do everything that you can; one for a render worker renders, and no more.
+            Revoke those you no longer use.
           </p>
           {tokens.isPending && <Loading />}
           {tokens.error && (
@@ -116,6 +117,7 @@ function TokenTable({
       <thead className="text-xs text-muted">
         <tr>
           <th className="py-1 font-normal">Name</th>
+          <th className="font-normal">For</th>
           <th className="font-normal">Created</th>
           <th className="font-normal">Last used</th>
           <th />
@@ -125,6 +127,7 @@ function TokenTable({
         {tokens.map((token) => (
           <tr key={token.id} className="border-t border-line">
             <td className="py-1.5 font-medium wrap-anywhere">{token.name}</td>
+            <td>{USES[token.use]}</td>
             <td>{formatDate(token.createdAt)}</td>
             <td>{token.usedAt ? formatDate(token.usedAt) : 'never'}</td>
             <td className="text-right">
@@ -143,6 +146,12 @@ function TokenTable({
   )
 }
 
+/** What each kind of token is called in the list. */
+const USES: Readonly<Record<TokenUse, string>> = {
+  program: 'programs',
+  worker: 'a render worker',
+}
+
 /** Names a token, then shows its secret once. */
 function CreateToken({
   onClose,
@@ -152,6 +161,7 @@ function CreateToken({
   onCreated: () => Promise<void>
 }) {
   const [name, setName] = useState('')
+  const [use, setUse] = useState<TokenUse>('program')
   const [secret, setSecret] = useState<string | null>(null)
   const tell = useNotices((state) => state.tell)
   if (secret === null) {
@@ -162,18 +172,31 @@ function CreateToken({
         keepOpen
         onClose={onClose}
         onAct={async () => {
-          setSecret((await api.createToken(name)).secret)
+          setSecret((await api.createToken(name, use)).secret)
           await onCreated()
         }}
       >
         <TextLine label="What it is for" value={name} onChange={setName} />
+        <Choice
+          label="What it may do"
+          value={use}
+          onChange={setUse}
+          options={[
+            { value: 'program', label: 'Everything', note: 'programs, such as the command line' },
+            { value: 'worker', label: 'Render', note: 'a render worker on another machine' },
+          ]}
+        />
       </AskDialog>
     )
   }
+  const isWorker = use === 'worker'
+  const shown = isWorker
+    ? `npm run render-worker -- --server ${window.location.origin} --token ${secret}`
+    : secret
   const copy = (): void =>
-    void navigator.clipboard.writeText(secret).then(
-      () => tell('Token copied.'),
-      () => tell('The browser does not allow copying here. Select the token and copy it.'),
+    void navigator.clipboard.writeText(shown).then(
+      () => tell(isWorker ? 'Command copied.' : 'Token copied.'),
+      () => tell('The browser does not allow copying here. Select the text and copy it.'),
     )
   return (
     <AskDialog
@@ -183,10 +206,14 @@ function CreateToken({
       onClose={onClose}
       onAct={async () => undefined}
     >
-      <p>Copy it now: it is not shown again.</p>
+      <p>
+        {isWorker
+          ? 'Run this where Telon of the same version is, on any machine that reaches this server. Copy it now: it is not shown again.'
+          : 'Copy it now: it is not shown again.'}
+      </p>
       <div className="flex items-center gap-2">
         <code className="min-w-0 flex-1 rounded border border-line bg-white px-2.5 py-1.5 text-xs break-all select-all">
-          {secret}
+          {shown}
         </code>
         <Button onClick={copy}>
           <Copy className="size-4" aria-hidden />

@@ -4,9 +4,10 @@ import {
   newTokenSchema,
   sessionSchema,
   signInSchema,
+  tokenOrderSchema,
 } from '../../../core/api/access'
 import { freeingSchema, spaceReportSchema, startFreeingSchema } from '../../../core/api/space'
-import { configSchema, createNamedSchema } from '../../../core/api/wire'
+import { configSchema } from '../../../core/api/wire'
 import { manifestJsonSchema } from '../../../core/handoff/manifest'
 import type { Access } from '../../access/Access'
 import type { Config } from '../../config'
@@ -63,9 +64,9 @@ function accessRoutes({ access }: Pick<Parts, 'access'>): Route[] {
       method: 'post',
       path: '/api/tokens',
       summary: 'Create an API token; its secret is told this once',
-      body: createNamedSchema,
+      body: tokenOrderSchema,
       answer: newTokenSchema,
-      handle: ({ body }) => access.createToken(body.name),
+      handle: ({ body }) => access.createToken(body.name, body.use),
     }),
     route({
       method: 'delete',
