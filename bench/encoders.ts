@@ -30,7 +30,7 @@ const DEMO = [
   'viaduct-crossing.mp4',
   'archive-reel.mp4',
 ]
-const SECONDS = 2
+const SECONDS = 3
 /** The quality that budgets are taken from: a little below what shows no loss. */
 const MIDDLE_SSIM = 0.96
 const BUDGET_SHARE = 0.65

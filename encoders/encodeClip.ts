@@ -187,7 +187,7 @@ class ClipEncoding {
           dataBytes: track.frames.reduce((sum, { data }) => sum + data.byteLength, 0),
           bytes: bytes.byteLength,
           ssim: quality.ssim,
-          seen: quality.seen ?? quality.psnr,
+          seen: quality.seen,
         },
         bytes,
         facts: { ...facts, quality, deliveredSeamRatio: seamRatio },

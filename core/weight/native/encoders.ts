@@ -85,14 +85,8 @@ const x264: Encoder = {
       ? ['--crf', control.setting.toFixed(1)]
       : [
           ...['--bitrate', String(Math.max(1, Math.floor(control.bitsPerSecond / 1000)))],
-          ...[
-            '--ratetol',
-            rateTolerance(raw),
-            '--pass',
-            statisticsOnly ? '1' : '2',
-            '--stats',
-            statistics,
-          ],
+          ...['--ratetol', rateTolerance(raw)],
+          ...['--pass', statisticsOnly ? '1' : '2', '--stats', statistics],
         ]),
     ...['--threads', String(threads), '--quiet', '--no-progress'],
     ...['--output', statisticsOnly ? '/dev/null' : output, '-'],

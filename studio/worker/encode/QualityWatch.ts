@@ -162,7 +162,7 @@ const round = (value: number, digits: number): number =>
  * Mean and worst of compared frames; the first frame separately, because a blurry start would pulse
  * at every loop point.
  */
-export function qualityOf(compared: readonly ComparedFrame[]): ClipQuality {
+export function qualityOf(compared: readonly ComparedFrame[]): Required<ClipQuality> {
   const mean = (value: (frame: ComparedFrame) => number): number =>
     compared.reduce((sum, frame) => sum + value(frame), 0) / compared.length
   const worst = compared.reduce((min, frame) => (frame.ssim < min.ssim ? frame : min))

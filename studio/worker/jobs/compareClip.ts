@@ -25,7 +25,7 @@ export interface ComparisonOrder {
 
 /** How like the frames it is. */
 export interface Comparison {
-  readonly quality: ClipQuality
+  readonly quality: Required<ClipQuality>
   readonly compared: readonly ComparedFrame[]
   /** The seam of the decoded loop against its own motion; null where it does not loop. */
   readonly seamRatio: number | null

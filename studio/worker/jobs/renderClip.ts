@@ -147,7 +147,7 @@ async function makePass(
         settings,
         ssim: quality.ssim,
         worst: quality.worstSsim,
-        seen: quality.seen ?? quality.psnr,
+        seen: quality.seen,
       },
       clip: {
         bytes,
