@@ -126,9 +126,9 @@ function TokenTable({
       <tbody>
         {tokens.map((token) => (
           <tr key={token.id} className="border-t border-line">
-            <td className="py-1.5 font-medium wrap-anywhere">{token.name}</td>
-            <td>{USES[token.use]}</td>
-            <td>{formatDate(token.createdAt)}</td>
+            <td className="py-1.5 pr-3 font-medium wrap-anywhere">{token.name}</td>
+            <td className="pr-3">{USES[token.use]}</td>
+            <td className="pr-3">{formatDate(token.createdAt)}</td>
             <td>{token.usedAt ? formatDate(token.usedAt) : 'never'}</td>
             <td className="text-right">
               <Button
