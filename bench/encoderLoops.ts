@@ -5,8 +5,7 @@ import { encodeClip } from '../encoders/encodeClip'
 import { installedEncoders, type InstalledEncoder } from '../encoders/installed'
 import { spoolFrames } from '../encoders/spoolFrames'
 import { RenderBrowser } from '../headless/RenderBrowser'
-import { dataBytesOf, ownPasses, type Prepared } from './encoders'
-import { recipeOf } from './weight'
+import { dataBytesOf, loopRecipe, ownPasses, type Prepared } from './encoders'
 
 /*
  * What encoder programs do at the loop point, frame by frame, and how long a budget takes beside
@@ -29,7 +28,7 @@ async function prepare(
   file: string,
   seconds: number,
 ): Promise<Prepared> {
-  const recipe = { ...(await recipeOf(file, encoder.family, seconds)), encoder: name }
+  const recipe = { ...(await loopRecipe(file, encoder.family, seconds)), encoder: name }
   const folder = await mkdtemp(join(tmpdir(), 'telon-bench-'))
   const path = join(folder, 'frames')
   const spooled = await spoolFrames(browser, file, recipe, path, SIGNAL, () => undefined)

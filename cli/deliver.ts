@@ -297,10 +297,11 @@ function figuresOf(facts: RenditionFacts): string {
 }
 
 function seamWords(facts: ClipFacts): string {
-  if (!facts.seam) return ''
-  return facts.seam.ratio === null
-    ? ', hardly moves'
-    : `, seam ${facts.seam.ratio.toFixed(2)}, decoded ${(facts.deliveredSeamRatio ?? facts.seam.ratio).toFixed(2)}`
+  const { seam, deliveredSeam } = facts
+  if (!seam) return ''
+  if (seam.ratio === null) return ', hardly moves'
+  const decoded = deliveredSeam ?? seam
+  return `, seam ${seam.ratio.toFixed(2)}, decoded ${decoded.ratio?.toFixed(2) ?? '–'} (${judgeSeam(decoded).visibility})`
 }
 
 const NAMES: Record<Family, string> = { av1: 'AV1', vp9: 'VP9', h264: 'H.264' }

@@ -180,7 +180,7 @@ class ClipEncoding {
         this.onStep('pass', done, number),
       )
       const { bytes, facts } = packClip(this.recipe, track)
-      const { quality, seamRatio } = await this.compared(bytes)
+      const { quality, seam: deliveredSeam } = await this.compared(bytes)
       made.push({
         pass: {
           control: decision.control,
@@ -190,7 +190,7 @@ class ClipEncoding {
           seen: quality.seen,
         },
         bytes,
-        facts: { ...facts, quality, deliveredSeamRatio: seamRatio },
+        facts: { ...facts, quality, deliveredSeam },
       })
     }
   }

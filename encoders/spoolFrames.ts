@@ -52,6 +52,7 @@ export async function spoolFrames(
       width,
       height,
       frames,
+      loops: sequence.loops,
       frameRate: sequence.frameRate,
       colour: colours ?? { primaries: 1, transfer: 1, matrix: 1 },
     }

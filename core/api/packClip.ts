@@ -35,7 +35,7 @@ export function packClip(recipe: ClipRecipe, track: EncodedTrack): PackedClip {
       frames: track.frames.length,
       repeats,
       seam: null,
-      deliveredSeamRatio: null,
+      deliveredSeam: null,
       encodeSeconds: 0,
       quality: null,
       passes: 1,

@@ -52,11 +52,8 @@ const clipFactsSchema = z.object({
   repeats: count().min(1),
   /** Measured on composed frames; null for clips that play once. */
   seam: seamSchema.nullable(),
-  /**
-   * The loop point of the finished file, decoded again; null for proofs, for clips that play once
-   * and for clips that hardly move.
-   */
-  deliveredSeamRatio: amount().nullable(),
+  /** The same of the finished file, decoded again; null for proofs and clips that play once. */
+  deliveredSeam: seamSchema.omit({ straightRatio: true }).nullable().default(null),
   /** Seconds the encode took, without the probe. */
   encodeSeconds: amount(),
   /** Null for proofs, which are rendered quickly and without a goal. */

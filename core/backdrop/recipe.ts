@@ -117,7 +117,7 @@ export type Recipe = ClipRecipe | PosterRecipe
  * Raise when the same recipe would give other bytes: files of its kind that were rendered before
  * are then out of date.
  */
-const PIPELINES = { proof: 4, clip: 8, poster: 4, still: 5, trace: 3, probe: 5 } as const
+const PIPELINES = { proof: 4, clip: 9, poster: 4, still: 5, trace: 3, probe: 5 } as const
 /** Posters of what stands still are made to another measure than those of clips. */
 const pipelineOf = ({ kind, sequence }: Recipe | ProbeRecipe): number =>
   PIPELINES[kind === 'poster' && sequence.kind === 'image' ? 'still' : kind]

@@ -8,7 +8,7 @@ import type { DeliveredScripts } from './scripts'
 export interface HandoffFigures {
   readonly clips: readonly Pick<
     ClipFacts,
-    'repeats' | 'seam' | 'deliveredSeamRatio' | 'quality' | 'passes' | 'encodeSeconds'
+    'repeats' | 'seam' | 'deliveredSeam' | 'quality' | 'passes' | 'encodeSeconds'
   >[]
   readonly posters: readonly Pick<PosterFacts, 'ssim' | 'swapDeltaE' | 'swapWorst'>[]
   /** Of the particles on slowed machines; null where that was not tried. */

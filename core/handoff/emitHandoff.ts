@@ -167,14 +167,14 @@ function emitPackage(id: string): string {
 
 function clipFigures({
   repeats,
-  deliveredSeamRatio,
+  deliveredSeam,
   quality,
   passes,
   encodeSeconds,
 }: HandoffFigures['clips'][number]) {
   return {
     repeats,
-    seamRatio: deliveredSeamRatio,
+    seamRatio: deliveredSeam?.ratio ?? null,
     ssim: quality?.ssim ?? null,
     worstSsim: quality?.worstSsim ?? null,
     psnr: quality?.psnr ?? null,

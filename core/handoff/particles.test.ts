@@ -32,7 +32,7 @@ const FIGURES: HandoffFigures = {
 const MEASURED = {
   repeats: 1,
   seam: null,
-  deliveredSeamRatio: 1,
+  deliveredSeam: null,
   quality: null,
   passes: 1,
   encodeSeconds: 2,

@@ -32,7 +32,7 @@ export interface SlidePicture {
 /** How the loop of a finished clip joins, composed and decoded again. */
 export interface MeasuredSeam {
   readonly seam: SeamFigures | null
-  readonly deliveredSeamRatio: number | null
+  readonly deliveredSeam: SeamFigures | null
 }
 
 /** A change of a base that makes its files lighter: what changes, and why it may not be noticed. */

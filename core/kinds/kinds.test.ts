@@ -125,7 +125,7 @@ describe('the keys of footage', () => {
       `proof.4:${SHA}:640x360:h264:0-240@24:x1:24/1of24/1:straight:loop:quick`,
     )
     expect(clipRecipes(document, KNOWN).map(({ recipe }) => recipeKey(recipe))).toContain(
-      `clip.8:${ids}:h264:0-240@24:x1:24/1of24/1:blend14:loop:3795000`,
+      `clip.9:${ids}:h264:0-240@24:x1:24/1of24/1:blend14:loop:3795000`,
     )
     expect(posterRecipes(document, KNOWN).map(({ recipe }) => recipeKey(recipe))).toContain(
       `poster.4:${ids}:jpeg:9.41667sx1:24/1of24/1:first:200000`,

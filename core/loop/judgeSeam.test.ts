@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { judgeSeam } from './judgeSeam'
+import { judgeSeam, mostVisible } from './judgeSeam'
 
 describe('the verdict on a seam', () => {
   it.each([
@@ -20,5 +20,11 @@ describe('the verdict on a seam', () => {
   it('names the figure it rests on', () => {
     expect(judgeSeam({ ratio: 15, deltaE: 8, worstDeltaE: 30 }).words).toMatch(/^15\.0 times/)
     expect(judgeSeam({ ratio: 3, deltaE: 0.4, worstDeltaE: 1.2 }).words).toMatch(/ΔE 1\.2/)
+  })
+  it('counts the worst of several', () => {
+    const good = { ratio: 1, deltaE: 0.2, worstDeltaE: 9 }
+    expect(mostVisible([good, { ...good, ratio: 1.5 }])).toBe('slight')
+    expect(mostVisible([good, { ...good, ratio: 4 }, { ...good, ratio: 1.5 }])).toBe('visible')
+    expect(mostVisible([good])).toBe('invisible')
   })
 })

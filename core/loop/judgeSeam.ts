@@ -49,6 +49,12 @@ export function judgeSeam({ ratio, deltaE, worstDeltaE }: SeamFigures): SeamVerd
   }
 }
 
+const ORDER = ['invisible', 'slight', 'visible'] as const
+
+/** How visible the worst of some seams is. */
+export const mostVisible = (seams: readonly SeamFigures[]): SeamVerdict['visibility'] =>
+  ORDER[Math.max(0, ...seams.map((seam) => ORDER.indexOf(judgeSeam(seam).visibility)))]!
+
 /** What to do about a visible seam. */
 export const SEAM_ADVICE =
   'Blend the seam, play it as ping-pong, or search for a loop (Timing; on the command line --seam blended, --seam ping-pong, --find-loop).'

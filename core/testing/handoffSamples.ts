@@ -90,7 +90,10 @@ export const MEDIA: DeliveredMedia = {
 /** Without the placeholder. */
 export const BARE: DeliveredMedia = { ...MEDIA, placeholder: null }
 export const FIGURES: HandoffFigures = {
-  clips: MEDIA.clips.map((_, index) => ({ ...CLIP_FACTS, deliveredSeamRatio: 1 + index / 10 })),
+  clips: MEDIA.clips.map((_, index) => ({
+    ...CLIP_FACTS,
+    deliveredSeam: { ratio: 1 + index / 10, deltaE: 0.2, worstDeltaE: 9 },
+  })),
   posters: MEDIA.posters.map((_, index) => ({ ...POSTER_FACTS, swapDeltaE: index / 10 })),
   particleCost: null,
 }

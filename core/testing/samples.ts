@@ -191,7 +191,7 @@ export const CLIP_FACTS: ClipFacts = {
   frames: 240,
   repeats: 18,
   seam: { ratio: 1, deltaE: 0.2, worstDeltaE: 9, straightRatio: 1 },
-  deliveredSeamRatio: 1.1,
+  deliveredSeam: { ratio: 1.1, deltaE: 0.2, worstDeltaE: 9 },
   encodeSeconds: 1,
   passes: 1,
   encoder: null,

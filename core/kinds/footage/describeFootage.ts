@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { toNumber } from '../../Fraction'
 import { frameCount, loopSeconds, overlapFrames } from '../../loop/framePlan'
-import { judgeSeam } from '../../loop/judgeSeam'
+import { mostVisible } from '../../loop/judgeSeam'
 import type { MeasuredSeam } from '../Kind'
 import type { Footage } from './Footage'
 import { loopOf } from './footageSequence'
@@ -58,7 +58,8 @@ export function describeFootage(base: Footage, clips: readonly MeasuredSeam[]): 
   const { timing } = base
   const loop = loopOf(base)
   const seconds = (ticks: number): number => Math.round((ticks / timing.cut.timescale) * 1e6) / 1e6
-  const delivered = clips.flatMap((clip) => clip.deliveredSeamRatio ?? [])
+  const delivered = clips.flatMap(({ deliveredSeam }) => deliveredSeam ?? [])
+  const ratios = delivered.flatMap(({ ratio }) => ratio ?? [])
   const seam = clips[0]?.seam ?? null
   return {
     kind: 'footage',
@@ -76,8 +77,8 @@ export function describeFootage(base: Footage, clips: readonly MeasuredSeam[]): 
       ratio: seam.ratio,
       deltaE: seam.deltaE,
       worstDeltaE: seam.worstDeltaE,
-      visibility: judgeSeam(seam).visibility,
-      deliveredRatio: delivered.length > 0 ? Math.max(...delivered) : null,
+      visibility: mostVisible([seam, ...delivered]),
+      deliveredRatio: ratios.length > 0 ? Math.max(...ratios) : null,
     },
   }
 }

@@ -12,6 +12,7 @@ export interface RawFrames {
   readonly height: number
   readonly frameRate: Fraction
   readonly frames: number
+  readonly loops: boolean
   readonly colour: Omit<ColourFacts, 'fullRange'>
 }
 

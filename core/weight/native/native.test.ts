@@ -218,6 +218,7 @@ describe('the command line of an encoder', () => {
       height: 720,
       frameRate: { num: 30_000, den: 1001 },
       frames: 300,
+      loops: true,
       colour: { primaries: 1, transfer: 1, matrix: 1 },
     },
     effort: 'full',
@@ -264,6 +265,19 @@ describe('the command line of an encoder', () => {
     expect(tolerance(60)).toBe('1')
     expect(tolerance(90)).toBe('0.1')
     expect(tolerance(240)).toBe('0.1')
+  })
+  it('makes the first frame of x264 finer, and lets a loop not end worse than it begins', () => {
+    const { raw } = order()
+    const line = (more: Partial<EncodeRun>): string =>
+      encoderOf('x264').arguments(order(more)).join(' ')
+    for (const control of [
+      { kind: 'setting', setting: 24 },
+      { kind: 'rate', bitsPerSecond: 812_345 },
+    ] as const)
+      expect(line({ control })).toContain('--ipratio 2.6 --zones 285,299,b=1.5')
+    expect(line({ raw: { ...raw, loops: false } })).not.toContain('zones')
+    expect(line({ raw: { ...raw, frames: 59 } })).not.toContain('zones')
+    expect(line({ raw: { ...raw, frames: 60 } })).toContain('--zones 45,59,b=1.5')
   })
   it('gives SVT-AV1 a quarter of a step by offsets of its quantizer', () => {
     const line = encoderOf('svt-av1').arguments(order()).join(' ')

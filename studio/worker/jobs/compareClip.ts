@@ -1,6 +1,6 @@
 import type { ClipQuality } from '../../../core/api/wire'
 import { comparedFrames } from '../../../core/loop/comparedFrames'
-import { SeamMeter } from '../../../core/loop/SeamMeter'
+import { SeamMeter, type SeamMeasure } from '../../../core/loop/SeamMeter'
 import { describeI420 } from '../../../core/picture/describeI420'
 import { i420Bytes } from '../../../core/picture/I420'
 import { planesOfFrame } from '../compose/composeFrame'
@@ -27,8 +27,8 @@ export interface ComparisonOrder {
 export interface Comparison {
   readonly quality: Required<ClipQuality>
   readonly compared: readonly ComparedFrame[]
-  /** The seam of the decoded loop against its own motion; null where it does not loop. */
-  readonly seamRatio: number | null
+  /** The seam of the decoded loop; null where it does not loop. */
+  readonly seam: SeamMeasure | null
 }
 
 /**
@@ -60,5 +60,5 @@ export async function compareClip(
     }
   }
   if (seen !== frames || compared.length === 0) throw new WorkError('work/decode-failed')
-  return { quality: qualityOf(compared), compared, seamRatio: meter?.figure()?.ratio ?? null }
+  return { quality: qualityOf(compared), compared, seam: meter?.figure() ?? null }
 }

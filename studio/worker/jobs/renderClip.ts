@@ -151,7 +151,7 @@ async function makePass(
       },
       clip: {
         bytes,
-        facts: { ...facts, deliveredSeamRatio: joined?.figure()?.ratio ?? null, quality },
+        facts: { ...facts, deliveredSeam: joined?.figure() ?? null, quality },
       },
     }
   } finally {
