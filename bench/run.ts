@@ -24,6 +24,7 @@ import { measureArrival } from './arrival'
 import { measureContrastCost } from './contrast'
 import { compareWithScreens } from './seen'
 import { measureEncoderLoops } from './encoderLoops'
+import { measurePictures } from './pictures'
 import { measureEncoders } from './encoders'
 import { measureJoins } from './joins'
 import { measureKills } from './kill'
@@ -108,6 +109,10 @@ if (process.argv.includes('--joins')) {
 }
 if (process.argv.includes('--encoder-loops')) {
   await measureEncoderLoops(FILES)
+  process.exit(0)
+}
+if (process.argv.includes('--pictures')) {
+  await measurePictures(FILES)
   process.exit(0)
 }
 const encoders = process.argv.indexOf('--encoders')

@@ -150,6 +150,9 @@ describe('a budget by rate (x264)', () => {
       )
     expect(plan(over(270_000), over(251_000)).kind).toBe('encode')
     expect(plan(over(270_000), over(230_000))).toEqual({ kind: 'keep', index: 1 })
+    // One that is far below it does not fill it, one that is close does.
+    expect(plan(over(230_000), over(251_000)).kind).toBe('encode')
+    expect(plan(over(246_000), over(251_000))).toEqual({ kind: 'keep', index: 0 })
     expect(plan(over(270_000), over(251_000), over(252_000))).toEqual({ kind: 'keep', index: 1 })
   })
   it('probes where a rate shows no loss, and then takes what a quality without loss takes', () => {

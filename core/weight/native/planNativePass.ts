@@ -76,8 +76,7 @@ const data = (job: NativeJob, budget: number): number => dataBudget(job, budget)
 function planByRate(job: NativeJob, budget: number, made: readonly NativePass[]): NativeDecision {
   const last = made[made.length - 1]!
   const isFilled = last.bytes <= budget && last.bytes >= budget * MIN_FILL
-  const missed = made.every((pass) => pass.bytes > budget)
-  return isFilled || made.length >= (missed ? MAX_PASSES : PLANNED_PASSES)
+  return isFilled || made.length >= (isOver(made, budget) ? MAX_PASSES : PLANNED_PASSES)
     ? { kind: 'keep', index: bestWithin(made, budget) }
     : { kind: 'encode', control: rateFor(job, data(job, budget), made) }
 }
@@ -94,12 +93,18 @@ function planForBudget(
     !last ||
     (made.length < PLANNED_PASSES
       ? !isFinal(job, last, budget, ceiling)
-      : made.length < MAX_PASSES && made.every((pass) => pass.bytes > budget))
+      : made.length < MAX_PASSES && isOver(made, budget))
   if (!needsAnother) return { kind: 'keep', index: bestWithin(made, budget) }
   const control = controlFor(job, bytes, ceiling, made)
   return control === null
     ? { kind: 'keep', index: bestWithin(made, budget) }
     : { kind: 'encode', control }
+}
+
+/** Whether the last pass exceeds a budget that none before it fills. */
+function isOver(made: readonly NativePass[], budget: number): boolean {
+  const isFilled = made.some(({ bytes }) => bytes <= budget && bytes >= budget * MIN_FILL)
+  return !isFilled && made[made.length - 1]!.bytes > budget
 }
 
 /** Whether a first pass is as good as another one could be. */
