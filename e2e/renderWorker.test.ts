@@ -2,10 +2,9 @@ import { spawn, execFileSync, type ChildProcess } from 'node:child_process'
 import { once } from 'node:events'
 import { existsSync } from 'node:fs'
 import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import { hostname, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
-import type { NewToken } from '../core/api/access'
 import type { SeenWorker, WorkJob } from '../core/api/work'
 import type { BackdropRecord, Rendition } from '../core/api/wire'
 import {
@@ -20,6 +19,7 @@ import { installedEncoders } from '../encoders/installed'
 import { pictureEncoder } from '../encoders/encodePicture'
 import { inProject } from '../node/projectRoot'
 import { TestClient } from '../server/testing/TestClient'
+import { versionOf } from '../node/version'
 import { startTestServer, type TestServer } from '../server/testing/testServer'
 import { asFootage } from '../core/testing/samples'
 import { CLIPS, complaintsOf, launch } from './harness'
@@ -284,21 +284,6 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
     await expect.poll(isMade(long(30)), LONG).toBe(true)
   })
 
-  it('joins by one command, renders, and ends when its token is revoked', async () => {
-    const { body: token } = await client.call<NewToken>('POST', '/api/tokens', {
-      name: 'Another machine',
-      use: 'worker',
-    })
-    const { ended } = await joinBy(token.secret)
-    await ask(clip(120, 130))
-    await expect.poll(isMade(clip(120, 130)), LONG).toBe(true)
-    await client.call('DELETE', `/api/tokens/${token.id}`)
-    const [code, said] = await ended
-    expect(code).toBe(2)
-    expect(said).toMatch(/token/i)
-    expect(said).not.toContain(token.secret)
-  })
-
   it('leaves jobs alone whose encoder it does not have', async () => {
     await startWorker({ TELON_ENCODERS: 'none' })
     await ask(clip(100, 110), clip(100, 110, { encoder: null }))
@@ -342,6 +327,60 @@ describe.skipIf(!x264 || !sharp)('a designer who wants the smallest files', () =
         .waitFor()
       await rows.filter({ hasText: 'WebP' }).filter({ hasText: 'sharp' }).waitFor()
       expect([...one.complaints, ...other.complaints, ...back.complaints]).toEqual([])
+    } finally {
+      await browser.close()
+    }
+  })
+
+  it('sees under Work what failed, tries it again, and adds a machine that renders it', async () => {
+    await ask(clip(120, 130))
+    const facts = {
+      id: crypto.randomUUID(),
+      name: 'studio-2',
+      version: await versionOf(inProject('dist')),
+      encoders: [x264!.name],
+    }
+    await client.call('POST', '/api/jobs/hello', facts)
+    const { jobId } = (await server.work.take(facts.id))!
+    await client.call('POST', '/api/jobs/failed', {
+      ...{ workerId: facts.id, jobId, reason: 'The disk is full.', again: false },
+    })
+    await server.database.query('DELETE FROM render_workers RETURNING id')
+    const browser = await launch()
+    try {
+      const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+      const complaints = complaintsOf(page)
+      await page.goto(server.url)
+      await page.getByRole('link', { name: 'Work' }).click()
+      const files = page.getByRole('table', { name: 'Files' }).getByRole('row')
+      const own = files.filter({ hasText: 'viaduct.mp4' }).filter({ hasText: 'H.264 320 × 180' })
+      await own.getByText('The disk is full.').waitFor()
+      await page.getByText(/^None is running/).waitFor()
+      await own.getByRole('button', { name: 'Try again' }).click()
+      await own.getByText('waiting').waitFor()
+
+      await page.getByRole('button', { name: 'Add a machine' }).click()
+      await page.getByLabel('Name of the machine').fill('Another machine')
+      await page.getByRole('button', { name: 'Create token' }).click()
+      const command = await page.getByRole('dialog').locator('code').innerText()
+      expect(command).toContain(`npm run render-worker -- --server ${server.url} --token tln_`)
+      await page.getByRole('button', { name: 'Done' }).click()
+      const token = command.split(' ').at(-1)!
+      const { ended } = await joinBy(token)
+      await page.getByText(/^Nothing is rendered now/).waitFor({ timeout: 120_000 })
+      expect(await isMade(clip(120, 130))()).toBe(true)
+      const workers = page.getByRole('table', { name: 'Render workers' }).getByRole('row')
+      const machine = workers.filter({ hasText: hostname() })
+      await machine.filter({ hasText: /x264 [\d.]+ frames\/s/ }).waitFor({ timeout: 30_000 })
+      await machine.getByText('waits for files').waitFor()
+
+      await page.getByRole('button', { name: 'Revoke Another machine' }).click()
+      await page.getByRole('button', { name: 'Revoke token' }).click()
+      const [code, said] = await ended
+      expect(code).toBe(2)
+      expect(said).toMatch(/token/i)
+      expect(said).not.toContain(token)
+      expect(complaints).toEqual([])
     } finally {
       await browser.close()
     }

@@ -194,14 +194,13 @@ try {
     await page.getByRole('button', { name: 'Flip' }).scrollIntoViewIfNeeded()
     await page.waitForTimeout(6000)
   })
-  await shoot('revisions', `${bench}/legibility`, async () => {
-    await page.getByRole('slider').first().focus()
-    for (let press = 0; press < 6; press++) await page.keyboard.press('ArrowRight')
-    await page.waitForTimeout(1500)
-    await page.getByRole('button', { name: 'Revisions' }).click()
-    await page.waitForTimeout(700)
-    await page.getByRole('button', { name: /created/ }).click()
-    await page.waitForTimeout(2500)
+  await shoot('work', `${bench}/weight`, async () => {
+    await page.getByRole('radio', { name: 'Smallest' }).click()
+    await page.getByRole('button', { name: /^Render/ }).click({ timeout: 60_000 })
+    await page.getByText(/You can close this page/).waitFor()
+    await page.goto(`${server.url}/work`)
+    await page.getByText(/pass 1,/).waitFor({ timeout: 900_000 })
+    await page.waitForTimeout(3000)
   })
 } finally {
   worker.kill('SIGTERM')

@@ -41,6 +41,26 @@ describe('how far a job is', () => {
     expect(told.at(-1)).toBe(1)
   })
 
+  it('tells what passes take of each encoder, in megapixels a second', () => {
+    const pace = new Pace()
+    expect(pace.speeds()).toEqual([])
+    const { clock, wait } = clockOf(pace)
+    clock.at('frames', 0, 0)
+    wait(5)
+    clock.at('pass', 0, 0)
+    wait(20)
+    clock.at('pass', 1, 0)
+    clock.end()
+    expect(pace.speeds()).toEqual([
+      {
+        encoder: recipe.encoder,
+        megapixels: expect.closeTo(
+          (recipe.width * recipe.height * recipe.sequence.frames) / 1e6 / 20,
+        ) as number,
+      },
+    ])
+  })
+
   it('tells the seconds that are left from this machine’s own speed', () => {
     const pace = new Pace()
     const { clock, wait } = clockOf(pace)

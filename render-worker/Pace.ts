@@ -1,3 +1,4 @@
+import type { WorkerFacts } from '../core/api/work'
 import type { ProbeRecipe, Recipe } from '../core/backdrop/recipe'
 
 /** Steps of a job that take time. */
@@ -19,21 +20,28 @@ const effortOf = ({ width, height, sequence, kind }: Recipe | ProbeRecipe): numb
 /** How fast this machine is, step by step, for each encoder; learnt from the jobs it has done. */
 export class Pace {
   private readonly learnt = new Map<string, number>()
+  /** Of clips, by encoder. */
+  private readonly passes = new Map<string | null, number>()
 
   /** Notes what a step took that was done from its beginning to its end. */
   learn(recipe: Recipe | ProbeRecipe, step: TimedStep, seconds: number): void {
     const key = this.keyOf(recipe, step)
     const latest = seconds / effortOf(recipe)
     const before = this.learnt.get(key)
-    this.learnt.set(
-      key,
-      before === undefined ? latest : before * (1 - LATEST_WEIGHT) + latest * LATEST_WEIGHT,
-    )
+    const mean =
+      before === undefined ? latest : before * (1 - LATEST_WEIGHT) + latest * LATEST_WEIGHT
+    this.learnt.set(key, mean)
+    if (step === 'pass' && recipe.kind === 'clip') this.passes.set(recipe.encoder, mean)
   }
 
   /** Seconds that a step of a recipe takes. */
   expected(recipe: Recipe | ProbeRecipe, step: TimedStep): number {
     return (this.learnt.get(this.keyOf(recipe, step)) ?? USUAL[step]) * effortOf(recipe)
+  }
+
+  /** Megapixels a second of passes, for each encoder that has made one. */
+  speeds(): WorkerFacts['speeds'] {
+    return [...this.passes].map(([encoder, seconds]) => ({ encoder, megapixels: 1 / seconds }))
   }
 
   private keyOf({ encoder, kind }: Recipe | ProbeRecipe, step: TimedStep): string {

@@ -54,7 +54,7 @@ export class RenderWorker {
     // Where it is not heard, or refused, the next question for a job finds out.
     const greeting = setInterval(() => {
       const { link, facts } = this.parts
-      link.hello(facts).catch(() => undefined)
+      link.hello({ ...facts, speeds: this.pace.speeds() }).catch(() => undefined)
     }, HELLO_EVERY_MS)
     let idle: NodeJS.Timeout | undefined
     try {

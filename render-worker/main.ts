@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { hostname, setPriority } from 'node:os'
+import { cpus, hostname, setPriority } from 'node:os'
 import { pictureEncoder } from '../encoders/encodePicture'
 import { installedEncoders } from '../encoders/installed'
 import { namesOf } from '../encoders/renderFile'
@@ -36,6 +36,8 @@ async function main(): Promise<void> {
       name: hostname() || 'this machine',
       version: await versionOf(inProject('dist')),
       encoders: namesOf(encoders),
+      machine: `${cpus().length} × ${cpus()[0]?.model.trim() ?? 'processor'}`.slice(0, 200),
+      speeds: [],
     },
     say: (line) => console.log(`render worker: ${line}`),
   })

@@ -3,7 +3,7 @@ import { ensureBuild, ensureChromium, ensureModules, tryEncoders } from './lib/s
 import { keepRenderWorker } from './lib/supervise.mjs'
 
 const USAGE =
-  'Usage: npm run render-worker -- --server URL --token TOKEN. Make a token under Access, for a render worker. TELON_WORKER_TOKEN serves as well, and is not seen in the list of processes.'
+  'Usage: npm run render-worker -- --server URL --token TOKEN. Add the machine under Work, which shows this command with its token. TELON_WORKER_TOKEN serves as well, and is not seen in the list of processes.'
 
 function options() {
   const { values } = parseArgs({

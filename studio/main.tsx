@@ -10,6 +10,7 @@ import { ProjectView } from './app/ProjectView'
 import { Problem, Shell } from './shell/Shell'
 import { SignInDialog } from './app/SignInDialog'
 import { SpaceView } from './app/SpaceView'
+import { WorkView } from './app/WorkView'
 import { WorkbenchView } from './app/WorkbenchView'
 import { SourceView } from './shelf/SourceView'
 import { ShelfView } from './shelf/ShelfView'
@@ -46,6 +47,7 @@ const router = createBrowserRouter([
       { path: '/backdrops/:backdropId/:readout?', element: <WorkbenchView /> },
       { path: '/space', element: <SpaceView /> },
       { path: '/access', element: <AccessView /> },
+      { path: '/work', element: <WorkView /> },
       { path: '*', element: <Nowhere /> },
     ],
   },

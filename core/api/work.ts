@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { amount, count, idSchema, share, text, whenSchema } from '../bounded'
+import { FAMILIES } from '../weight/families'
 import { encoderNameSchema } from '../weight/native/encoderName'
 import { MAX_KEY } from './renditions'
 import { renderedRecipeSchema } from './recipes'
@@ -56,12 +57,50 @@ export const helloSchema = z.object({
   /** The version of Telon that it runs. */
   version: text(100).min(1),
   encoders: z.array(encoderNameSchema).max(20),
+  /** Its processor, in words. */
+  machine: text(200).default(''),
+  /** Megapixels a second of passes at full effort, by the jobs it has done. */
+  speeds: z
+    .array(z.object({ encoder: encoderNameSchema.nullable(), megapixels: amount() }))
+    .max(20)
+    .default(() => []),
 })
 export type WorkerFacts = z.infer<typeof helloSchema>
+
+/** What is known of all jobs by number. */
+const workCountsSchema = z.object({ waiting: count(), running: count(), failed: count() })
+
+/** A job as it is listed: whose file, and what of it. */
+export const listedJobSchema = workJobSchema.extend({
+  /** Names of the sources that the file is made of, and a project that has them. */
+  sources: z.array(text(300)).max(100),
+  projectId: idSchema.nullable(),
+  workerId: idSchema.nullable(),
+  file: z.object({
+    kind: z.enum(['clip', 'proof', 'poster', 'probe']),
+    /** Of a clip or a probe its family, of a poster its format. */
+    format: z.enum([...FAMILIES, 'avif', 'webp', 'jpeg', 'svg']),
+    width: count(),
+    height: count(),
+    /** Null for the encoder of the worker's browser. */
+    encoder: encoderNameSchema.nullable(),
+  }),
+  /** When it was asked for. */
+  createdAt: whenSchema,
+})
+export type ListedJob = z.infer<typeof listedJobSchema>
 
 /** A render worker that has lately been heard of. */
 export const renderWorkerSchema = helloSchema.extend({ seenAt: whenSchema })
 export type SeenWorker = z.infer<typeof renderWorkerSchema>
+
+/** What runs where, what waits, what failed: the first jobs of each, and the workers. */
+export const workOverviewSchema = z.object({
+  counts: workCountsSchema,
+  jobs: z.array(listedJobSchema).max(1000),
+  workers: z.array(renderWorkerSchema).max(10_000),
+})
+export type WorkOverview = z.infer<typeof workOverviewSchema>
 
 export const takeWorkSchema = z.object({ workerId: idSchema })
 /** A job that a worker has taken. */

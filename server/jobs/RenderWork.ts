@@ -2,10 +2,12 @@ import type { Transaction } from 'sequelize'
 import { renderedRecipeSchema } from '../../core/api/recipes'
 import type {
   FailedWork,
+  ListedJob,
   SeenWorker,
   TakenJob,
   WorkerFacts,
   WorkJob,
+  WorkOverview,
   WorkProgress,
 } from '../../core/api/work'
 import { recipeKey, type ProbeRecipe, type Recipe } from '../../core/backdrop/recipe'
@@ -46,6 +48,39 @@ interface JobRow {
   readonly seconds_left: number | null
   readonly worker: string | null
   readonly reason: string | null
+}
+
+/** Jobs of each state that are listed. */
+const MAX_LISTED = 100
+
+interface ListedRow extends JobRow {
+  readonly recipe: RenderedRecipe
+  readonly worker_id: string | null
+  readonly created_at: Date
+  readonly count: number
+}
+
+interface SourceRow {
+  readonly sha256: string
+  readonly name: string
+  readonly project_id: string
+}
+
+function listedJob(row: ListedRow, known: ReadonlyMap<string, SourceRow>): ListedJob {
+  const { key, state, step, pass, done, seconds_left: secondsLeft, worker, reason, recipe } = row
+  const used = recipe.sequence.inputs.flatMap((sha256) => known.get(sha256) ?? [])
+  const { kind, width, height, encoder } = recipe
+  return {
+    ...{ key, state, step, pass, done, secondsLeft, worker, reason },
+    sources: used.map(({ name }) => name),
+    projectId: used[0]?.project_id ?? null,
+    workerId: row.worker_id,
+    file: {
+      ...{ kind, width, height, encoder },
+      format: recipe.kind === 'poster' ? recipe.format : recipe.family,
+    },
+    createdAt: row.created_at.toISOString(),
+  }
 }
 
 /**
@@ -151,10 +186,50 @@ export class RenderWork {
     })
   }
 
+  /** Failed files once more, as they were asked for. */
+  async retry(keys: readonly string[]): Promise<WorkJob[]> {
+    const rows = await this.database.query<{ recipe: unknown; priority: number }>(
+      `SELECT recipe, priority FROM render_jobs WHERE key = ANY($1::text[]) AND state = 'failed'`,
+      [[...keys]],
+    )
+    for (const { recipe, priority } of rows)
+      await this.request([renderedRecipeSchema.parse(recipe)], priority)
+    return this.look(keys)
+  }
+
+  /** What runs where, what waits in which order, what failed: the first of each. */
+  async overview(): Promise<WorkOverview> {
+    const rows = await this.database.query<ListedRow>(
+      `SELECT * FROM (
+        SELECT render_jobs.key, state, step, pass, done, seconds_left, reason, recipe, created_at, worker_id,
+          render_workers.name AS worker, count(*) OVER (PARTITION BY state)::integer AS count,
+          row_number() OVER (PARTITION BY state
+            ORDER BY priority DESC, created_at, render_jobs.key) AS place
+        FROM render_jobs LEFT JOIN render_workers ON render_workers.id = worker_id
+      ) AS listed WHERE place <= $1
+      ORDER BY array_position(ARRAY['running', 'failed', 'waiting'], state), place`,
+      [MAX_LISTED],
+    )
+    const inputs = rows.flatMap(({ recipe }) => recipe.sequence.inputs)
+    const sources = await this.database.query<SourceRow>(
+      `SELECT DISTINCT ON (sha256) sha256, name, project_id FROM sources
+      WHERE sha256 = ANY($1::text[]) ORDER BY sha256, created_at DESC`,
+      [[...new Set(inputs)]],
+    )
+    const known = new Map(sources.map((source) => [source.sha256, source]))
+    const counts = { waiting: 0, running: 0, failed: 0 }
+    for (const { state, count } of rows) counts[state] = count
+    return {
+      counts,
+      jobs: rows.map((row) => listedJob(row, known)),
+      workers: await this.workers(),
+    }
+  }
+
   /** The workers that have lately been heard of. */
   async workers(): Promise<SeenWorker[]> {
     const rows = await this.database.query<Omit<SeenWorker, 'seenAt'> & { seen_at: Date }>(
-      `SELECT id, name, version, encoders, seen_at FROM render_workers
+      `SELECT id, name, version, encoders, machine, speeds, seen_at FROM render_workers
       WHERE seen_at > now() - make_interval(secs => $1) ORDER BY name, id`,
       [SILENT_SECONDS],
     )
@@ -162,13 +237,15 @@ export class RenderWork {
   }
 
   /** A worker presents itself, and says every few seconds that it is there. */
-  async hello({ id, name, version, encoders }: WorkerFacts): Promise<void> {
+  async hello({ id, name, version, encoders, machine, speeds }: WorkerFacts): Promise<void> {
     if (version !== this.version) throw new ApiError('work/version')
     await this.database.query(
-      `INSERT INTO render_workers (id, name, version, encoders) VALUES ($1, $2, $3, $4)
+      `INSERT INTO render_workers (id, name, version, encoders, machine, speeds)
+      VALUES ($1, $2, $3, $4, $5, $6)
       ON CONFLICT (id) DO UPDATE SET name = EXCLUDED.name, version = EXCLUDED.version,
-        encoders = EXCLUDED.encoders, seen_at = now()`,
-      [id, name, version, JSON.stringify(encoders)],
+        encoders = EXCLUDED.encoders, machine = EXCLUDED.machine, speeds = EXCLUDED.speeds,
+        seen_at = now()`,
+      [id, name, version, JSON.stringify(encoders), machine, JSON.stringify(speeds)],
     )
   }
 

@@ -1,9 +1,10 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import type { SeenWorker, TakenJob, WorkJob } from '../../core/api/work'
+import type { SeenWorker, TakenJob, WorkJob, WorkOverview } from '../../core/api/work'
 import { proofRecipe, recipeKey, type ProbeRecipe } from '../../core/backdrop/recipe'
 import { inventBackdrop, knownAs } from '../../core/testing/samples'
 import type { ProbeFacts } from '../../core/weight/ProbeFacts'
 import { codeOf, TestClient } from '../testing/TestClient'
+import { readClip } from '../testing/clip'
 import { startTestServer, type TestServer } from '../testing/testServer'
 import { versionOf } from '../../node/version'
 import { fileURLToPath } from 'node:url'
@@ -67,6 +68,9 @@ async function look(widths: readonly number[] = [...ASKED]) {
   return client.call<WorkJob[]>('POST', '/api/jobs/look', { keys })
 }
 const ASKED = [640, 642, 644, 646, 648, 650] as const
+
+const overview = async (): Promise<WorkOverview> =>
+  (await client.call<WorkOverview>('GET', '/api/jobs')).body
 
 /** A worker says hello; gives its id. */
 async function hello(encoders: readonly string[] = [X264], id = crypto.randomUUID()) {
@@ -209,6 +213,79 @@ describe('a file that is asked for', () => {
   })
 })
 
+describe('all that is going on', () => {
+  it('is listed: what runs where, what failed and why, what waits in its order', async () => {
+    await request([recipe(640), recipe(642), recipe(644)])
+    const worker = await hello()
+    const failed = (await take(worker))!
+    await told('failed', {
+      ...{ workerId: worker, jobId: failed.jobId, reason: 'The disk is full.', again: false },
+    })
+    const { jobId } = (await take(worker))!
+    await progress(worker, jobId, 0.25)
+    await request([recipe(646)], 9)
+    const { counts, jobs } = await overview()
+    expect(counts).toEqual({ waiting: 2, running: 1, failed: 1 })
+    expect(jobs.map(({ state, file }) => [state, file.width])).toEqual([
+      ['running', 642],
+      ['failed', 640],
+      ['waiting', 646],
+      ['waiting', 644],
+    ])
+    expect(jobs[0]).toMatchObject({
+      ...{ key: recipeKey(recipe(642)), done: 0.25, worker: 'studio-2', workerId: worker },
+      file: { kind: 'probe', format: 'h264', width: 642, height: 360, encoder: X264 },
+    })
+    expect(jobs[1]).toMatchObject({ reason: 'The disk is full.', worker: null })
+  })
+
+  it('names the sources of files that are on a shelf, and says where they are not', async () => {
+    await request([recipe(640)])
+    expect((await overview()).jobs[0]).toMatchObject({ sources: [], projectId: null })
+    const { id: projectId } = await client.makeProject()
+    const { sha256 } = await client.upload(projectId, await readClip(), 'dusk.mp4')
+    const { sequence } = proofRecipe(inventBackdrop(), knownAs({ ...PICTURE, sha256 }))!
+    const shelved = { ...recipe(642), sequence }
+    await request([shelved], 9)
+    expect((await overview()).jobs[0]).toMatchObject({ sources: ['dusk.mp4'], projectId })
+    await client.call('POST', '/api/jobs/cancel', { keys: [recipeKey(shelved)] })
+  })
+
+  it('lists the first hundred of many, and counts them all', async () => {
+    const widths = Array.from({ length: 130 }, (_, index) => 1000 + 2 * index)
+    const recipes = widths.map((width) => recipe(width))
+    await request(recipes.slice(0, 100))
+    await request(recipes.slice(100))
+    const { counts, jobs } = await overview()
+    expect([counts.waiting, jobs.length]).toEqual([130, 100])
+    await client.call('POST', '/api/jobs/cancel', { keys: recipes.map(recipeKey) })
+  })
+
+  it('has the workers with their machines and speeds', async () => {
+    const id = await hello()
+    expect((await overview()).workers).toMatchObject([{ id, machine: '', speeds: [] }])
+    const speeds = [{ encoder: X264, megapixels: 3.5 }]
+    await client.call('POST', '/api/jobs/hello', {
+      ...{ id, name: 'studio-2', version, encoders: [X264], machine: '8 × A processor', speeds },
+    })
+    expect((await overview()).workers).toMatchObject([{ id, machine: '8 × A processor', speeds }])
+  })
+
+  it('is nothing for a render worker to see', async () => {
+    for (const [method, path] of [
+      ['GET', '/api/jobs'],
+      ['POST', '/api/jobs/retry'],
+    ] as const) {
+      const answer = await fetch(`${server.url}${path}`, {
+        method,
+        headers: { Authorization: `Bearer ${TOKEN}`, 'Content-Type': 'application/json' },
+        ...(method === 'POST' && { body: '{"keys":[]}' }),
+      })
+      expect(answer.status).toBe(403)
+    }
+  })
+})
+
 describe('a job that is taken', () => {
   it('tells how far it is, until its file is stored', async () => {
     await request([recipe(640)])
@@ -239,6 +316,20 @@ describe('a job that is taken', () => {
     expect(await take(worker)).toBeNull()
     expect((await request([recipe(640)])).body[0]).toMatchObject({ state: 'waiting', reason: null })
     expect(await take(worker)).not.toBeNull()
+  })
+
+  it('is tried again as it was asked for', async () => {
+    await request([recipe(640), recipe(642)], 8)
+    const worker = await hello()
+    for (let job = await take(worker); job; job = await take(worker))
+      await told('failed', { workerId: worker, jobId: job.jobId, reason: 'No.', again: false })
+    const retried = await client.call<WorkJob[]>('POST', '/api/jobs/retry', {
+      keys: [recipeKey(recipe(642)), 'unknown'],
+    })
+    expect(retried.body).toMatchObject([{ state: 'waiting', reason: null }])
+    // The one that was not tried again still says why it failed.
+    expect((await overview()).counts).toEqual({ waiting: 1, running: 0, failed: 1 })
+    expect((await take(worker))?.recipe).toEqual(recipe(642))
   })
 
   it('comes again where its worker did not get the answer', async () => {

@@ -11,6 +11,7 @@ import { plainNames } from './migrations/0007-plain-names'
 import { kinds } from './migrations/0008-kinds'
 import { triedParticles } from './migrations/0009-tried-particles'
 import { renderWork } from './migrations/0010-render-work'
+import { workerSpeeds } from './migrations/0011-worker-speeds'
 import { defineModels, type Models } from './models'
 
 /** Every migration, in order. */
@@ -25,6 +26,7 @@ export const MIGRATIONS = [
   kinds,
   triedParticles,
   renderWork,
+  workerSpeeds,
 ] as const
 
 /** A connection with its models. */

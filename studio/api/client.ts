@@ -19,8 +19,10 @@ import {
 import {
   renderWorkerSchema,
   workJobsSchema,
+  workOverviewSchema,
   type SeenWorker,
   type WorkJob,
+  type WorkOverview,
 } from '../../core/api/work'
 import { slowRunsSchema, type SlowOrder, type SlowRuns } from '../../core/api/slowMachines'
 import {
@@ -271,6 +273,9 @@ export const api = {
   lookWork: (keys: readonly string[]): Promise<WorkJob[]> =>
     send('POST', '/api/jobs/look', workJobsSchema, { keys }),
   cancelWork: (keys: readonly string[]) => send('POST', '/api/jobs/cancel', null, { keys }),
+  retryWork: (keys: readonly string[]): Promise<WorkJob[]> =>
+    send('POST', '/api/jobs/retry', workJobsSchema, { keys }),
+  readWork: (): Promise<WorkOverview> => send('GET', '/api/jobs', workOverviewSchema),
   listRenderWorkers: (): Promise<SeenWorker[]> =>
     send('GET', '/api/jobs/workers', z.array(renderWorkerSchema)),
 

@@ -55,6 +55,7 @@ export const keys = {
   tokens: ['tokens'] as const,
   space: ['space'] as const,
   renderWorkers: ['render-workers'] as const,
+  work: ['work'] as const,
 }
 
 export const useProjects = () => useQuery({ queryKey: keys.projects, queryFn: api.listProjects })

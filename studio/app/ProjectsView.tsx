@@ -23,6 +23,9 @@ export function ProjectsView() {
       crumbs={[{ label: 'Projects' }]}
       actions={
         <>
+          <Link to="/work" className="px-2 text-muted hover:text-ink hover:underline">
+            Work
+          </Link>
           <Link to="/space" className="px-2 text-muted hover:text-ink hover:underline">
             Space
           </Link>

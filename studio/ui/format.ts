@@ -36,6 +36,14 @@ export function formatFps(fps: number): string {
   return String(Math.round(fps * 100) / 100)
 }
 
+/** What a render worker does before and after the passes of a file. */
+export const STEP_NAMES = {
+  sources: 'fetching sources',
+  frames: 'composing frames',
+  probe: 'short encodes first',
+  storing: 'storing',
+} as const
+
 /** Formats of pictures by their names. */
 export const PICTURE_NAMES = { avif: 'AVIF', webp: 'WebP', jpeg: 'JPEG', svg: 'SVG' } as const
 /** Formats of clips by their names. */

@@ -10,6 +10,7 @@ import {
   takeWorkSchema,
   workJobsSchema,
   workKeysSchema,
+  workOverviewSchema,
   workProgressSchema,
 } from '../../../core/api/work'
 import type { RenderWork } from '../../jobs/RenderWork'
@@ -47,6 +48,22 @@ function studioRoutes(work: RenderWork): Route[] {
       body: workKeysSchema,
       answer: null,
       handle: ({ body }) => work.cancel(body.keys),
+    }),
+    route({
+      method: 'post',
+      path: '/api/jobs/retry',
+      summary: 'Failed files once more, as they were asked for',
+      body: workKeysSchema,
+      answer: workJobsSchema,
+      handle: ({ body }) => work.retry(body.keys),
+    }),
+    route({
+      method: 'get',
+      path: '/api/jobs',
+      summary: 'What runs where, what waits in which order, what failed and why, and the workers',
+      body: null,
+      answer: workOverviewSchema,
+      handle: () => work.overview(),
     }),
     route({
       method: 'get',

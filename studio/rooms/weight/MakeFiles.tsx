@@ -13,15 +13,8 @@ import {
   type Job,
 } from '../../state/workStore'
 import { Button, Group, Note, Progress } from '../../ui/controls'
-import { FORMAT_NAMES, formatDuration, formatLeft } from '../../ui/format'
+import { FORMAT_NAMES, formatDuration, formatLeft, STEP_NAMES as STEPS } from '../../ui/format'
 import { useNow } from '../../ui/useNow'
-
-const STEPS = {
-  sources: 'fetching sources',
-  frames: 'composing frames',
-  probe: 'short encodes first',
-  storing: 'storing',
-} as const
 
 /** What is rendering, in words. */
 function describeJob({ recipe, pass, apart }: Job): string {
