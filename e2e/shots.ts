@@ -199,8 +199,8 @@ try {
     await page.getByRole('button', { name: /^Render/ }).click({ timeout: 60_000 })
     await page.getByText(/You can close this page/).waitFor()
     await page.goto(`${server.url}/work`)
-    await page.getByText(/pass 1,/).waitFor({ timeout: 900_000 })
-    await page.waitForTimeout(3000)
+    await page.getByText(/encoding, .* left/).waitFor({ timeout: 120_000 })
+    await page.waitForTimeout(8000)
   })
 } finally {
   worker.kill('SIGTERM')

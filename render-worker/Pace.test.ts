@@ -1,5 +1,11 @@
 import { describe, expect, it } from 'vitest'
-import { clipRecipes, probeOf, type ClipRecipe } from '../core/backdrop/recipe'
+import {
+  clipRecipes,
+  posterRecipes,
+  probeOf,
+  type ClipRecipe,
+  type PosterRecipe,
+} from '../core/backdrop/recipe'
 import { inventBackdrop, knownAs } from '../core/testing/samples'
 import { JobClock, Pace } from './Pace'
 
@@ -8,6 +14,8 @@ const recipe: ClipRecipe = {
   ...clipRecipes(inventBackdrop(), known)[0]!.recipe,
   encoder: 'x264 0.164.3095',
 }
+
+const poster: PosterRecipe = posterRecipes(inventBackdrop(), known)[0]!.recipe
 
 /** A clock that is set by hand. */
 function clockOf(pace: Pace, of: Parameters<Pace['learn']>[0] = recipe) {
@@ -88,6 +96,21 @@ describe('how far a job is', () => {
     const next = clockOf(pace, twice)
     expect(next.clock.at('frames', 0, 0).secondsLeft).toBeCloseTo(2 * (20 + 20 + 80))
     expect(unknown).toBeGreaterThan(10)
+  })
+
+  it('learns of pictures by their format, although they tell nothing before they are done', () => {
+    const pace = new Pace()
+    const avif = { ...poster, format: 'avif' } as const
+    const { clock, wait } = clockOf(pace, avif)
+    const guessed = clock.at('pass', 0, 0).secondsLeft
+    wait(4)
+    expect(clock.at('pass', 0, 0).secondsLeft).toBeCloseTo(guessed - 4)
+    wait(50)
+    expect(clock.at('pass', 0, 0)).toEqual({ done: 1, secondsLeft: 0 })
+    clock.end()
+    expect(pace.expected(avif, 'pass')).toBeCloseTo(54)
+    expect(pace.expected({ ...avif, format: 'jpeg' }, 'pass')).toBeLessThan(5)
+    expect(pace.speeds()).toEqual([])
   })
 
   it('learns nothing of frames that are there already', () => {

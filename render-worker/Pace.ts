@@ -1,11 +1,18 @@
 import type { WorkerFacts } from '../core/api/work'
-import type { ProbeRecipe, Recipe } from '../core/backdrop/recipe'
+import type { PictureFormat, ProbeRecipe, Recipe } from '../core/backdrop/recipe'
 
 /** Steps of a job that take time. */
 export type TimedStep = 'frames' | 'probe' | 'pass'
 
 /** Seconds that a megapixel takes where nothing has been measured, by step. */
 const USUAL: Readonly<Record<TimedStep, number>> = { frames: 0.06, probe: 0.4, pass: 1 }
+/** The same of pictures, for which several qualities are tried. */
+const USUAL_PICTURE: Readonly<Record<PictureFormat, number>> = {
+  avif: 10,
+  webp: 2,
+  jpeg: 1,
+  svg: 0.1,
+}
 /** Weight of the latest job in the moving average. */
 const LATEST_WEIGHT = 0.5
 /** Passes that a clip takes on average; a third one is rare. */
@@ -36,7 +43,8 @@ export class Pace {
 
   /** Seconds that a step of a recipe takes. */
   expected(recipe: Recipe | ProbeRecipe, step: TimedStep): number {
-    return (this.learnt.get(this.keyOf(recipe, step)) ?? USUAL[step]) * effortOf(recipe)
+    const usual = recipe.kind === 'poster' ? USUAL_PICTURE[recipe.format] : USUAL[step]
+    return (this.learnt.get(this.keyOf(recipe, step)) ?? usual) * effortOf(recipe)
   }
 
   /** Megapixels a second of passes, for each encoder that has made one. */
@@ -44,8 +52,9 @@ export class Pace {
     return [...this.passes].map(([encoder, seconds]) => ({ encoder, megapixels: 1 / seconds }))
   }
 
-  private keyOf({ encoder, kind }: Recipe | ProbeRecipe, step: TimedStep): string {
-    return `${kind === 'poster' ? kind : ''} ${encoder ?? 'browser'} ${step}`
+  private keyOf(recipe: Recipe | ProbeRecipe, step: TimedStep): string {
+    const format = recipe.kind === 'poster' ? recipe.format : ''
+    return `${format} ${recipe.encoder ?? 'browser'} ${step}`
   }
 }
 
@@ -85,6 +94,8 @@ export class JobClock {
 
   /** The job is done: its last step took what it took. */
   end(): void {
+    // A picture tells nothing before it is done.
+    this.stepDone = 1
     this.learnStep(this.now())
   }
 

@@ -12,7 +12,13 @@ const known = knownAs({ sha256: 'a'.repeat(64), width: 1280, height: 720 })
 const RECIPE: ProbeRecipe = probeOf(clipRecipes(inventBackdrop(), known)[0]!.recipe)
 const FACTS = {
   id: '7b1f8c1e-0000-4000-8000-000000000001',
-  ...{ name: 'studio-2', version: '19.abc', encoders: [], machine: '2 × A processor', speeds: [] },
+  ...{
+    name: 'studio-2',
+    version: '19.abc',
+    encoders: [],
+    machine: '2 processors, 2.5 GHz',
+    speeds: [],
+  },
 }
 const PROBE = { kind: 'probe', points: [] }
 

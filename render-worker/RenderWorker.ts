@@ -6,7 +6,7 @@ import { KeptFrames } from '../encoders/KeptFrames'
 import { renderFile, type Encoders } from '../encoders/renderFile'
 import { DISK_FULL, isDiskFull } from '../encoders/scratchFolder'
 import { RenderBrowser } from '../headless/RenderBrowser'
-import { JobClock, Pace } from './Pace'
+import { JobClock, Pace, type TimedStep } from './Pace'
 import { Refusal, type ServerLink } from './ServerLink'
 import type { SourceCache } from './SourceCache'
 
@@ -146,21 +146,25 @@ export class RenderWorker {
     telling: Telling,
   ): Promise<void> {
     const { link, sources, encoders } = this.parts
-    telling.tell({ step: 'sources', pass: 0, done: 0, secondsLeft: null })
+    telling.tell('sources', 0, () => ({ done: 0, secondsLeft: null }))
     const files = await sources.filesOf(digestsOf(recipe), signal)
     const probe = recipe.kind === 'clip' ? await this.probeFor(recipe) : null
     const clock = new JobClock(this.pace, recipe, () => performance.now() / 1000)
     const first = recipe.kind === 'poster' ? 'pass' : 'frames'
-    telling.tell({ step: first, pass: 0, ...clock.at(first, 0, 0) })
+    const tell = (step: TimedStep, done: number, pass: number): void => {
+      clock.at(step, done, pass)
+      telling.tell(step, pass, () => clock.at(step, done, pass))
+    }
+    tell(first, 0, 0)
     const made = await this.inBrowser(signal, (browser) =>
       renderFile(browser, encoders, files, recipe, {
         ...{ signal, probe, frames: this.frames },
-        onStep: (step, done, pass) => telling.tell({ step, pass, ...clock.at(step, done, pass) }),
+        onStep: tell,
       }),
     )
     clock.end()
     signal.throwIfAborted()
-    telling.tell({ step: 'storing', pass: 0, done: 1, secondsLeft: 0 })
+    telling.tell('storing', 0, () => ({ done: 1, secondsLeft: 0 }))
     if (recipe.kind === 'clip' && made.probe && !probe) {
       const probed = probeOf(recipe)
       const text = new TextEncoder().encode(JSON.stringify(made.probe))
@@ -240,7 +244,8 @@ interface Told {
 class Telling {
   /** Whether the job is no longer this worker's. */
   isLost = false
-  private latest: Told | null = null
+  private latest: (() => Told) | null = null
+  private step: WorkStep | null = null
   private readonly timer: NodeJS.Timeout
 
   constructor(
@@ -250,9 +255,11 @@ class Telling {
     this.timer = setInterval(() => void this.flush(), PROGRESS_EVERY_MS)
   }
 
-  tell(told: Told): void {
-    const isNew = this.latest?.step !== told.step
-    this.latest = told
+  /** `now` is asked each time that it is told: time passes also where a step tells nothing. */
+  tell(step: WorkStep, pass: number, now: () => Pick<Told, 'done' | 'secondsLeft'>): void {
+    const isNew = this.step !== step
+    this.step = step
+    this.latest = () => ({ step, pass, ...now() })
     if (isNew) void this.flush()
   }
 
@@ -263,7 +270,7 @@ class Telling {
   private async flush(): Promise<void> {
     if (!this.latest || this.isLost) return
     // A server that is away may be back before the worker counts as gone.
-    const goOn = await this.send(this.latest).catch(() => true)
+    const goOn = await this.send(this.latest()).catch(() => true)
     if (goOn || this.isLost) return
     this.isLost = true
     this.onLost()

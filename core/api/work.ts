@@ -57,7 +57,7 @@ export const helloSchema = z.object({
   /** The version of Telon that it runs. */
   version: text(100).min(1),
   encoders: z.array(encoderNameSchema).max(20),
-  /** Its processor, in words. */
+  /** Its processors, in words. */
   machine: text(200).default(''),
   /** Megapixels a second of passes at full effort, by the jobs it has done. */
   speeds: z

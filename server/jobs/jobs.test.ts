@@ -266,9 +266,18 @@ describe('all that is going on', () => {
     expect((await overview()).workers).toMatchObject([{ id, machine: '', speeds: [] }])
     const speeds = [{ encoder: X264, megapixels: 3.5 }]
     await client.call('POST', '/api/jobs/hello', {
-      ...{ id, name: 'studio-2', version, encoders: [X264], machine: '8 × A processor', speeds },
+      ...{
+        id,
+        name: 'studio-2',
+        version,
+        encoders: [X264],
+        machine: '8 processors, 3.4 GHz',
+        speeds,
+      },
     })
-    expect((await overview()).workers).toMatchObject([{ id, machine: '8 × A processor', speeds }])
+    expect((await overview()).workers).toMatchObject([
+      { id, machine: '8 processors, 3.4 GHz', speeds },
+    ])
   })
 
   it('is nothing for a render worker to see', async () => {

@@ -110,30 +110,23 @@ function Jobs({ overview: { counts, jobs } }: { overview: WorkOverview }) {
           press <em>Render</em>: its files are made here, also when the page is closed.
         </Empty>
       ) : (
-        <Table
-          label="Files"
-          head={['Source', 'File', 'Encoder', 'State', '']}
-          rows={shown.map((job) => [
-            <SourceNames key="sources" job={job} />,
-            fileWords(job),
-            job.file.encoder ?? 'the browser’s',
-            <State key="state" job={job} />,
-            <div key="act" className="flex justify-end gap-1">
-              {job.state === 'failed' && (
-                <Button tone="quiet" onClick={() => act(api.retryWork([job.key]))}>
-                  Try again
-                </Button>
-              )}
-              <Button
-                tone="quiet"
-                aria-label={`${job.state === 'failed' ? 'Dismiss' : 'Cancel'} ${fileWords(job)}`}
-                onClick={() => act(api.cancelWork([job.key]))}
-              >
-                {job.state === 'failed' ? 'Dismiss' : 'Cancel'}
-              </Button>
-            </div>,
-          ])}
-        />
+        <table className="w-full text-left text-[0.82rem]" aria-label="Files" role="table">
+          <thead className="text-xs text-muted max-md:sr-only" role="rowgroup">
+            <tr role="row">
+              {['Source', 'File', 'Encoder', 'State'].map((name) => (
+                <th key={name} scope="col" role="columnheader" className="py-1 pr-4 font-normal">
+                  {name}
+                </th>
+              ))}
+              <th />
+            </tr>
+          </thead>
+          <tbody role="rowgroup">
+            {shown.map((job) => (
+              <JobRow key={job.key} job={job} act={act} />
+            ))}
+          </tbody>
+        </table>
       )}
       {shown.length < all && (
         <p className="mt-2 flex items-center gap-2 text-xs text-muted">
@@ -146,6 +139,47 @@ function Jobs({ overview: { counts, jobs } }: { overview: WorkOverview }) {
         </p>
       )}
     </Panel>
+  )
+}
+
+/** On narrow screens what a row holds stands below each other. */
+function JobRow({ job, act }: { job: ListedJob; act: (done: Promise<unknown>) => void }) {
+  const isFailed = job.state === 'failed'
+  const cell = 'py-1 pr-4 max-md:p-0'
+  return (
+    <tr
+      role="row"
+      className="border-t border-line max-md:flex max-md:flex-wrap max-md:items-baseline max-md:gap-x-3 max-md:py-2"
+    >
+      <td role="cell" className={`${cell} max-md:w-full`}>
+        <SourceNames job={job} />
+      </td>
+      <td role="cell" className={`${cell} whitespace-nowrap tabular-nums`}>
+        {fileWords(job)}
+      </td>
+      <td role="cell" className={`${cell} whitespace-nowrap text-muted`}>
+        {job.file.encoder ?? 'the browser’s'}
+      </td>
+      <td role="cell" className={`${cell} max-md:flex-1 max-md:basis-40 md:w-2/5`}>
+        <State job={job} />
+      </td>
+      <td role="cell" className="py-1 max-md:p-0">
+        <div className="flex justify-end gap-1">
+          {isFailed && (
+            <Button tone="quiet" onClick={() => act(api.retryWork([job.key]))}>
+              Try again
+            </Button>
+          )}
+          <Button
+            tone="quiet"
+            aria-label={`${isFailed ? 'Dismiss' : 'Cancel'} ${fileWords(job)}`}
+            onClick={() => act(api.cancelWork([job.key]))}
+          >
+            {isFailed ? 'Dismiss' : 'Cancel'}
+          </Button>
+        </div>
+      </td>
+    </tr>
   )
 }
 
@@ -211,20 +245,24 @@ function Workers({ overview: { workers, jobs } }: { overview: WorkOverview }) {
           beside the server; others join from other machines.
         </Empty>
       ) : (
-        <Table
-          label="Render workers"
-          head={['Machine', 'Processor', 'Encoders', 'Speed at 1080p', 'Does', 'Last heard of']}
-          rows={workers.map((worker) => [
-            <span key="name" className="font-medium wrap-anywhere">
-              {worker.name}
-            </span>,
-            worker.machine || 'not told',
-            worker.encoders.join(', ') || 'the browser’s alone',
-            speedWords(worker),
-            jobs.some((job) => job.workerId === worker.id) ? 'renders' : 'waits for files',
-            formatTime(worker.seenAt),
-          ])}
-        />
+        <div className="overflow-x-auto">
+          <Table
+            label="Render workers"
+            head={['Machine', 'Processors', 'Encoders', 'Speed at 1080p', 'Does', 'Last heard of']}
+            rows={workers.map((worker) => [
+              <span key="name" className="font-medium whitespace-nowrap">
+                {worker.name}
+              </span>,
+              <span key="machine" className="whitespace-nowrap">
+                {worker.machine || 'not told'}
+              </span>,
+              worker.encoders.join(', ') || 'the browser’s alone',
+              speedWords(worker),
+              jobs.some((job) => job.workerId === worker.id) ? 'renders' : 'waits for files',
+              formatTime(worker.seenAt),
+            ])}
+          />
+        </div>
       )}
     </Panel>
   )
