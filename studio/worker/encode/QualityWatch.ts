@@ -13,7 +13,7 @@ import { WorkError } from '../WorkError'
  * both.
  */
 export const MAX_COMPARED = 24
-/** A decoder that has not given its last frames after so long never will. */
+/** A decoder that gives no frame for so long never will. A busy machine may take long for many. */
 const STALL_MS = 8000
 
 /** What a compared frame lost. */
@@ -132,11 +132,7 @@ export class QualityWatch {
    * does not decode.
    */
   async finish(): Promise<readonly ComparedFrame[]> {
-    const flushed =
-      this.decoder?.state === 'configured'
-        ? this.decoder.flush().catch((error: unknown) => (this.failure ??= error))
-        : Promise.resolve()
-    await Promise.race([flushed, new Promise((resolve) => setTimeout(resolve, STALL_MS))])
+    await this.drained()
     await this.work
     this.close()
     if (this.failure || this.seen < this.given || this.compared.length === 0)
@@ -146,6 +142,23 @@ export class QualityWatch {
         this.failure,
       )
     return [...this.compared].sort((a, b) => a.k - b.k)
+  }
+
+  /** Waits for the decoder's last frames while frames come out. */
+  private async drained(): Promise<void> {
+    if (this.decoder?.state !== 'configured') return
+    let isDone = false
+    const flushed = this.decoder
+      .flush()
+      .catch((error: unknown) => (this.failure ??= error))
+      .then(() => (isDone = true))
+    for (let before = -1; !isDone && before < this.seen;) {
+      before = this.seen
+      let timer: ReturnType<typeof setTimeout> | undefined
+      const stalled = new Promise((resolve) => (timer = setTimeout(resolve, STALL_MS)))
+      await Promise.race([flushed, stalled])
+      clearTimeout(timer)
+    }
   }
 
   /** Lets everything go. */

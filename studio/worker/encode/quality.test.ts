@@ -1,5 +1,7 @@
-import { describe, expect, it } from 'vitest'
-import { qualityOf, type ComparedFrame } from './QualityWatch'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { createI420 } from '../../../core/picture/I420'
+import { WorkError } from '../WorkError'
+import { QualityWatch, qualityOf, type ComparedFrame } from './QualityWatch'
 
 const frame = (k: number, ssim: number, psnr: number): ComparedFrame => ({
   k,
@@ -34,4 +36,66 @@ describe('the quality of a file', () => {
       firstPsnr: 33.33,
       seen: 36.33,
     }))
+})
+
+describe('frames that are decoded beside the encoder', () => {
+  const SIDE = 16
+  const COUNT = 3
+  /** A decoder that takes its time for each frame, and gives so many of them. */
+  const decoderThat = (msPerFrame: number, gives: number) =>
+    class {
+      state = 'unconfigured'
+      private frames = 0
+      constructor(private readonly sink: VideoDecoderInit) {}
+      configure(): void {
+        this.state = 'configured'
+      }
+      decode(): void {
+        this.frames += 1
+      }
+      async flush(): Promise<void> {
+        for (let k = 0; k < Math.min(gives, this.frames); k++) {
+          await new Promise((resolve) => setTimeout(resolve, msPerFrame))
+          this.sink.output({
+            format: 'I420',
+            visibleRect: { x: 0, y: 0, width: SIDE, height: SIDE },
+            copyTo: async () => [],
+            close: () => undefined,
+          } as unknown as VideoFrame)
+        }
+        if (gives < this.frames) await new Promise(() => undefined)
+      }
+      close(): void {
+        this.state = 'closed'
+      }
+    }
+  beforeEach(() => void vi.useFakeTimers())
+  afterEach(() => {
+    vi.useRealTimers()
+    vi.unstubAllGlobals()
+  })
+
+  async function watched(msPerFrame: number, gives = COUNT): Promise<unknown> {
+    vi.stubGlobal('VideoDecoder', decoderThat(msPerFrame, gives))
+    const watch = new QualityWatch({ width: SIDE, height: SIDE, count: COUNT })
+    for (let k = 0; k < COUNT; k++) {
+      watch.hold(k, createI420(SIDE, SIDE))
+      watch.see({} as EncodedVideoChunk, { codec: 'avc1.64001f' })
+    }
+    const ended = watch.finish().then(
+      (frames) => frames.map(({ k }) => k),
+      (error: unknown) => error,
+    )
+    await vi.advanceTimersByTimeAsync(100_000)
+    return ended
+  }
+
+  it('are waited for as long as they come, however slow the machine is', async () => {
+    expect(await watched(1)).toEqual([0, 1, 2])
+    expect(await watched(7000)).toEqual([0, 1, 2])
+  })
+  it('are given up where none comes any more', async () => {
+    expect(await watched(1000, 2)).toBeInstanceOf(WorkError)
+    expect(await watched(1000, 0)).toBeInstanceOf(WorkError)
+  })
 })
