@@ -24,6 +24,7 @@ import { measureArrival } from './arrival'
 import { measureContrastCost } from './contrast'
 import { compareWithScreens } from './seen'
 import { measureEncoderLoops } from './encoderLoops'
+import { measureFleet } from './fleet'
 import { measurePictures } from './pictures'
 import { measureEncoders } from './encoders'
 import { measureJoins } from './joins'
@@ -109,6 +110,12 @@ if (process.argv.includes('--joins')) {
 }
 if (process.argv.includes('--encoder-loops')) {
   await measureEncoderLoops(FILES)
+  process.exit(0)
+}
+const fleet = process.argv.indexOf('--fleet')
+if (fleet >= 0) {
+  const [workers = 200, jobs = 1000] = process.argv.slice(fleet + 1).map(Number)
+  await measureFleet(workers, jobs)
   process.exit(0)
 }
 if (process.argv.includes('--pictures')) {
