@@ -7,6 +7,8 @@ import type { WorkEvents } from './WorkEvents'
 const WAIT_MS = 15_000
 /** Jobs that were notified while the connection was away are found by asking. */
 const ASK_EVERY_MS = 3000
+/** Workers that are woken beyond the number of jobs. */
+const MORE_WOKEN = 8
 
 /** Workers that wait for jobs: their question is answered as soon as there is one. */
 export class JobWaits {
@@ -18,7 +20,7 @@ export class JobWaits {
     events: Pick<WorkEvents, 'listen'>,
   ) {
     events.listen({
-      hear: (jobs) => jobs.some(({ state }) => state === 'waiting') && this.wakeAll(),
+      hear: (jobs) => this.wake(jobs.filter(({ state }) => state === 'waiting').length),
       missed: () => this.wakeAll(),
     })
   }
@@ -39,6 +41,15 @@ export class JobWaits {
   close(): void {
     this.isClosed = true
     this.wakeAll()
+  }
+
+  /**
+   * Answers those who have waited longest: so many as there are jobs, and some more, for not all
+   * have every encoder. Hundreds at once would only wait for each other.
+   */
+  private wake(jobs: number): void {
+    if (jobs === 0) return
+    ;[...this.wakes].slice(0, jobs + MORE_WOKEN).forEach((wake) => wake())
   }
 
   private wakeAll(): void {

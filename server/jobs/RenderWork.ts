@@ -88,6 +88,9 @@ function listedJob(row: ListedRow, known: ReadonlyMap<string, SourceRow>): Liste
  * is not made again. The only client of the queue.
  */
 export class RenderWork {
+  /** The latest change of the queue by this server; the next one waits for it. */
+  private changing: Promise<unknown> = Promise.resolve()
+
   constructor(
     private readonly database: Database,
     private readonly renditions: Renditions,
@@ -101,14 +104,15 @@ export class RenderWork {
     const wanted = new Map(recipes.map((recipe) => [recipeKey(recipe), recipe]))
     const made = new Set((await this.renditions.find([...wanted.keys()])).map(({ key }) => key))
     const queue = await this.queue()
-    for (const [key, recipe] of wanted) {
-      if (made.has(key)) continue
-      const name = queueOf(recipe.encoder)
-      await queue.prepare(name)
-      await this.change((transaction) =>
-        this.requestOne(queue, { key, recipe, name, priority }, transaction),
-      )
-    }
+    const files = [...wanted].flatMap(([key, recipe]) =>
+      made.has(key) ? [] : [{ key, recipe, name: queueOf(recipe.encoder), priority }],
+    )
+    for (const { name } of files) await queue.prepare(name)
+    // Together: workers are told of all of them at once.
+    if (files.length > 0)
+      await this.change(async (transaction) => {
+        for (const file of files) await this.requestOne(queue, file, transaction)
+      })
     return this.look([...wanted.keys()])
   }
 
@@ -421,10 +425,16 @@ export class RenderWork {
    * come to from the one side and some from the other. Each takes milliseconds.
    */
   private change<T>(work: (transaction: Transaction) => Promise<T>): Promise<T> {
-    return this.database.transaction(async (transaction) => {
-      await this.database.query('SELECT pg_advisory_xact_lock($1)', [QUEUE_LOCK], transaction)
-      return work(transaction)
-    })
+    // Who waits for the lock holds a connection: of this server one does, or many workers that ask
+    // at once would leave none for those that say that they are there.
+    const change = this.changing.then(() =>
+      this.database.transaction(async (transaction) => {
+        await this.database.query('SELECT pg_advisory_xact_lock($1)', [QUEUE_LOCK], transaction)
+        return work(transaction)
+      }),
+    )
+    this.changing = change.catch(() => undefined)
+    return change
   }
 
   private async forget(key: string, transaction: Transaction): Promise<void> {
