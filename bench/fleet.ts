@@ -1,8 +1,7 @@
 import { fileURLToPath } from 'node:url'
 import type { TakenJob, WorkJob } from '../core/api/work'
 import { proofRecipe, recipeKey, type ProbeRecipe } from '../core/backdrop/recipe'
-import { inventBackdrop, knownAs } from '../core/testing/samples'
-import type { ProbeFacts } from '../core/weight/ProbeFacts'
+import { inventBackdrop, knownAs, PROBE_FACTS } from '../core/testing/samples'
 import { versionOf } from '../node/version'
 import { Refusal, ServerLink } from '../render-worker/ServerLink'
 import { TestClient } from '../server/testing/TestClient'
@@ -25,16 +24,6 @@ const PROGRESS_MS = 1000
 const RETURN_MS = 2000
 const REQUESTED_AT_ONCE = 100
 
-const FACTS: ProbeFacts = {
-  kind: 'probe',
-  steering: 'quantizer',
-  bounds: { finest: 10, coarsest: 48 },
-  points: [{ setting: 20, keyBytes: 900, frameBytes: 100, ssim: 0.98, psnr: 42 }],
-  anchorEvery: null,
-  parts: [],
-  frames: 50,
-  seconds: 1,
-}
 const SEQUENCE = proofRecipe(
   inventBackdrop(),
   knownAs({ sha256: 'a'.repeat(64), width: 1280, height: 720 }),
@@ -117,8 +106,8 @@ class Fleet {
     }
     await link.store(
       job.recipe as ProbeRecipe,
-      FACTS,
-      new TextEncoder().encode(JSON.stringify(FACTS)),
+      PROBE_FACTS,
+      new TextEncoder().encode(JSON.stringify(PROBE_FACTS)),
     )
     await link.finished(workerId, jobId)
     const key = recipeKey(job.recipe)

@@ -75,7 +75,6 @@ export const listedJobSchema = workJobSchema.extend({
   /** Names of the sources that the file is made of, and a project that has them. */
   sources: z.array(text(300)).max(100),
   projectId: idSchema.nullable(),
-  workerId: idSchema.nullable(),
   file: z.object({
     kind: z.enum(['clip', 'proof', 'poster', 'probe']),
     /** Of a clip or a probe its family, of a poster its format. */
@@ -85,13 +84,15 @@ export const listedJobSchema = workJobSchema.extend({
     /** Null for the encoder of the worker's browser. */
     encoder: encoderNameSchema.nullable(),
   }),
-  /** When it was asked for. */
-  createdAt: whenSchema,
 })
 export type ListedJob = z.infer<typeof listedJobSchema>
 
 /** A render worker that has lately been heard of. */
-export const renderWorkerSchema = helloSchema.extend({ seenAt: whenSchema })
+export const renderWorkerSchema = helloSchema.extend({
+  seenAt: whenSchema,
+  /** Whether it has a job. */
+  renders: z.boolean(),
+})
 export type SeenWorker = z.infer<typeof renderWorkerSchema>
 
 /** What runs where, what waits, what failed: the first jobs of each, and the workers. */

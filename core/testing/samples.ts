@@ -8,6 +8,7 @@ import { createFootage } from '../kinds/footage/createFootage'
 import type { KnownSource, Sources } from '../kinds/Kind'
 import type { EncodedTrack } from '../media/EncodedTrack'
 import type { ImageFacts, MediaFacts } from '../media/probe'
+import type { ProbeFacts } from '../weight/ProbeFacts'
 
 /**
  * An H.264 SPS of 640 × 360, High profile, level 3.0, with its NAL header, as Chromium's encoder
@@ -196,6 +197,17 @@ export const CLIP_FACTS: ClipFacts = {
   passes: 1,
   encoder: null,
   quality: { ssim: 0.97, worstSsim: 0.95, worstFrame: 12, psnr: 40, firstPsnr: 40.2, compared: 32 },
+}
+/** What a probe measured: little, which is stored as quickly. */
+export const PROBE_FACTS: ProbeFacts = {
+  kind: 'probe',
+  steering: 'quantizer',
+  bounds: { finest: 10, coarsest: 48 },
+  points: [{ setting: 20, keyBytes: 900, frameBytes: 100, ssim: 0.98, psnr: 42 }],
+  anchorEvery: null,
+  parts: [],
+  frames: 50,
+  seconds: 1,
 }
 export const POSTER_FACTS: PosterFacts = {
   kind: 'poster',

@@ -55,8 +55,6 @@ const MAX_LISTED = 100
 
 interface ListedRow extends JobRow {
   readonly recipe: RenderedRecipe
-  readonly worker_id: string | null
-  readonly created_at: Date
   readonly count: number
 }
 
@@ -74,12 +72,10 @@ function listedJob(row: ListedRow, known: ReadonlyMap<string, SourceRow>): Liste
     ...{ key, state, step, pass, done, secondsLeft, worker, reason },
     sources: used.map(({ name }) => name),
     projectId: used[0]?.project_id ?? null,
-    workerId: row.worker_id,
     file: {
       ...{ kind, width, height, encoder },
       format: recipe.kind === 'poster' ? recipe.format : recipe.family,
     },
-    createdAt: row.created_at.toISOString(),
   }
 }
 
@@ -108,10 +104,13 @@ export class RenderWork {
       made.has(key) ? [] : [{ key, recipe, name: queueOf(recipe.encoder), priority }],
     )
     for (const { name } of files) await queue.prepare(name)
+    // The queue takes what came at one time in the order of ids.
+    const ids = files.map(() => crypto.randomUUID()).sort()
     // Together: workers are told of all of them at once.
     if (files.length > 0)
       await this.change(async (transaction) => {
-        for (const file of files) await this.requestOne(queue, file, transaction)
+        for (const [index, file] of files.entries())
+          await this.requestOne(queue, file, ids[index]!, transaction)
       })
     return this.look([...wanted.keys()])
   }
@@ -123,9 +122,9 @@ export class RenderWork {
   private async requestOne(
     queue: JobQueue,
     { key, recipe, name, priority }: WantedFile,
+    jobId: string,
     transaction: Transaction,
   ): Promise<void> {
-    const jobId = crypto.randomUUID()
     const [row] = await this.database.query<{ job_id: string; state: string; priority: number }>(
       `INSERT INTO render_jobs (key, job_id, queue, recipe, state, priority)
       VALUES ($1, $2, $3, $4, 'waiting', $5)
@@ -141,7 +140,7 @@ export class RenderWork {
       await queue.remove(name, row!.job_id, transaction)
       await this.database.query(
         `UPDATE render_jobs SET job_id = $2, state = 'waiting', priority = $3, reason = NULL,
-          changed_at = now()
+          created_at = now(), changed_at = now()
         WHERE key = $1`,
         [key, jobId, priority],
         transaction,
@@ -205,10 +204,10 @@ export class RenderWork {
   async overview(): Promise<WorkOverview> {
     const rows = await this.database.query<ListedRow>(
       `SELECT * FROM (
-        SELECT render_jobs.key, state, step, pass, done, seconds_left, reason, recipe, created_at, worker_id,
+        SELECT render_jobs.key, state, step, pass, done, seconds_left, reason, recipe,
           render_workers.name AS worker, count(*) OVER (PARTITION BY state)::integer AS count,
           row_number() OVER (PARTITION BY state
-            ORDER BY priority DESC, created_at, render_jobs.key) AS place
+            ORDER BY priority DESC, created_at, job_id) AS place
         FROM render_jobs LEFT JOIN render_workers ON render_workers.id = worker_id
       ) AS listed WHERE place <= $1
       ORDER BY array_position(ARRAY['running', 'failed', 'waiting'], state), place`,
@@ -233,7 +232,10 @@ export class RenderWork {
   /** The workers that have lately been heard of. */
   async workers(): Promise<SeenWorker[]> {
     const rows = await this.database.query<Omit<SeenWorker, 'seenAt'> & { seen_at: Date }>(
-      `SELECT id, name, version, encoders, machine, speeds, seen_at FROM render_workers
+      `SELECT id, name, version, encoders, machine, speeds, seen_at,
+        EXISTS (SELECT 1 FROM render_jobs WHERE worker_id = render_workers.id
+          AND state = 'running') AS renders
+      FROM render_workers
       WHERE seen_at > now() - make_interval(secs => $1) ORDER BY name, id`,
       [SILENT_SECONDS],
     )
@@ -342,7 +344,7 @@ export class RenderWork {
       const next = crypto.randomUUID()
       await this.database.query(
         `UPDATE render_jobs SET job_id = $2, state = $3, reason = $4, worker_id = NULL, step = NULL,
-          done = 0, seconds_left = NULL, changed_at = now()
+          done = 0, seconds_left = NULL, created_at = now(), changed_at = now()
         WHERE key = $1`,
         [key, next, again ? 'waiting' : 'failed', again ? null : reason],
         transaction,

@@ -1,8 +1,7 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import type { SeenWorker, TakenJob, WorkJob, WorkOverview } from '../../core/api/work'
 import { proofRecipe, recipeKey, type ProbeRecipe } from '../../core/backdrop/recipe'
-import { inventBackdrop, knownAs } from '../../core/testing/samples'
-import type { ProbeFacts } from '../../core/weight/ProbeFacts'
+import { inventBackdrop, knownAs, PROBE_FACTS } from '../../core/testing/samples'
 import { codeOf, TestClient } from '../testing/TestClient'
 import { readClip } from '../testing/clip'
 import { startTestServer, type TestServer } from '../testing/testServer'
@@ -48,16 +47,6 @@ const recipe = (width: number, encoder: string | null = X264): ProbeRecipe => ({
   noiseReduction: 0,
   encoder,
 })
-const FACTS: ProbeFacts = {
-  kind: 'probe',
-  steering: 'quantizer',
-  bounds: { finest: 10, coarsest: 48 },
-  points: [{ setting: 20, keyBytes: 900, frameBytes: 100, ssim: 0.98, psnr: 42 }],
-  anchorEvery: null,
-  parts: [],
-  frames: 50,
-  seconds: 1,
-}
 
 const request = (recipes: readonly ProbeRecipe[], priority = 5) =>
   client.call<WorkJob[]>('POST', '/api/jobs/request', { recipes, priority })
@@ -89,9 +78,9 @@ const told = (path: 'finished' | 'failed', body: object) =>
   client.call('POST', `/api/jobs/${path}`, body)
 
 async function store(made: ProbeRecipe): Promise<void> {
-  const bytes = new TextEncoder().encode(JSON.stringify(FACTS))
+  const bytes = new TextEncoder().encode(JSON.stringify(PROBE_FACTS))
   const { body } = await client.call<{ id: string }>('POST', '/api/renditions', {
-    ...{ recipe: made, facts: FACTS, bytes: bytes.byteLength },
+    ...{ recipe: made, facts: PROBE_FACTS, bytes: bytes.byteLength },
   })
   const sent = await client.fetch(`/api/renditions/${body.id}`, { method: 'PUT', body: bytes })
   expect(sent.status).toBe(200)
@@ -233,7 +222,7 @@ describe('all that is going on', () => {
       ['waiting', 644],
     ])
     expect(jobs[0]).toMatchObject({
-      ...{ key: recipeKey(recipe(642)), done: 0.25, worker: 'studio-2', workerId: worker },
+      ...{ key: recipeKey(recipe(642)), done: 0.25, worker: 'studio-2' },
       file: { kind: 'probe', format: 'h264', width: 642, height: 360, encoder: X264 },
     })
     expect(jobs[1]).toMatchObject({ reason: 'The disk is full.', worker: null })
@@ -280,6 +269,15 @@ describe('all that is going on', () => {
     ])
   })
 
+  it('says which workers have a job', async () => {
+    await request([recipe(640)])
+    const [busy, idle] = [await hello(), await hello()]
+    await take(busy)
+    const { workers } = await overview()
+    expect(workers.find(({ id }) => id === busy)?.renders).toBe(true)
+    expect(workers.find(({ id }) => id === idle)?.renders).toBe(false)
+  })
+
   it('is nothing for a render worker to see', async () => {
     for (const [method, path] of [
       ['GET', '/api/jobs'],
@@ -292,6 +290,29 @@ describe('all that is going on', () => {
       })
       expect(answer.status).toBe(403)
     }
+  })
+})
+
+describe('a queue that another server is changing', () => {
+  it('lets workers say that they are there, however many wait for a job', async () => {
+    await request([recipe(640)])
+    const workers = await Promise.all(Array.from({ length: 12 }, () => hello()))
+    let release = (): void => undefined
+    const other = server.database.transaction(async (transaction) => {
+      await server.database.query('SELECT pg_advisory_xact_lock(7023418)', [], transaction)
+      await new Promise<void>((resolve) => (release = resolve))
+    })
+    const taking = workers.map(take)
+    // All of them are on their way to the lock by then.
+    await new Promise((resolve) => setTimeout(resolve, 500))
+    const told = await Promise.race([
+      hello().then(() => 'heard'),
+      new Promise((resolve) => setTimeout(resolve, 5000, 'not heard')),
+    ])
+    release()
+    await other
+    expect((await Promise.all(taking)).filter(Boolean)).toHaveLength(1)
+    expect(told).toBe('heard')
   })
 })
 
@@ -325,6 +346,15 @@ describe('a job that is taken', () => {
     expect(await take(worker)).toBeNull()
     expect((await request([recipe(640)])).body[0]).toMatchObject({ state: 'waiting', reason: null })
     expect(await take(worker)).not.toBeNull()
+  })
+
+  it('comes in the order in which files were asked for', async () => {
+    const widths = [650, 640, 648, 642, 646, 644]
+    await request(widths.map((width) => recipe(width)))
+    expect((await overview()).jobs.map(({ file }) => file.width)).toEqual(widths)
+    const taken: number[] = []
+    for (let job = await takeAnew(); job; job = await takeAnew()) taken.push(job.recipe.width)
+    expect(taken).toEqual(widths)
   })
 
   it('is tried again as it was asked for', async () => {

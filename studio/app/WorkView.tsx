@@ -50,7 +50,7 @@ export function WorkView() {
         {work.data && (
           <div className="flex max-w-6xl flex-col gap-5">
             <Jobs overview={work.data} />
-            <Workers overview={work.data} />
+            <Workers workers={work.data.workers} />
             <Tokens use="worker" title="Machines that render" action="Add a machine">
               Any machine that reaches this server can render for it: it needs Telon of the same
               version, and a token, which renders and can do no more. Revoke those of machines that
@@ -228,7 +228,7 @@ function State({ job }: { job: ListedJob }) {
   )
 }
 
-function Workers({ overview: { workers, jobs } }: { overview: WorkOverview }) {
+function Workers({ workers }: Pick<WorkOverview, 'workers'>) {
   return (
     <Panel
       id="workers"
@@ -258,7 +258,7 @@ function Workers({ overview: { workers, jobs } }: { overview: WorkOverview }) {
               </span>,
               worker.encoders.join(', ') || 'the browser’s alone',
               speedWords(worker),
-              jobs.some((job) => job.workerId === worker.id) ? 'renders' : 'waits for files',
+              worker.renders ? 'renders' : 'waits for files',
               formatTime(worker.seenAt),
             ])}
           />
