@@ -1,7 +1,7 @@
 import { spawn, execFileSync, type ChildProcess } from 'node:child_process'
 import { once } from 'node:events'
 import { existsSync } from 'node:fs'
-import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises'
+import { mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises'
 import { hostname, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
@@ -34,6 +34,7 @@ const x264 = (await installedEncoders({})).find(({ encoder }) => encoder.program
 const sharp = await pictureEncoder({})
 /** A silent worker's job comes back after 20 s; another one renders it then. */
 const LONG = { timeout: 120_000, interval: 200 }
+const SOON = { timeout: 120_000, interval: 20 }
 
 let server: TestServer
 let client: TestClient
@@ -99,7 +100,7 @@ async function openSmall(frames: number): Promise<BackdropRecord> {
 
 /** Starts a worker; resolves when the server knows it. */
 async function startWorker(env: Record<string, string> = {}): Promise<ChildProcess> {
-  const before = (await seen()).length
+  const isThere = await newcomer()
   const child = spawn(process.execPath, [inProject('dist/server/renderWorker.js')], {
     env: {
       ...process.env,
@@ -109,13 +110,13 @@ async function startWorker(env: Record<string, string> = {}): Promise<ChildProce
     stdio: 'ignore',
   })
   workers.push(child)
-  await expect.poll(async () => (await seen()).length, LONG).toBeGreaterThan(before)
+  await expect.poll(isThere, LONG).toBe(true)
   return child
 }
 
 /** Joins by the command that the studio shows; `ended` gives its exit code and what it said. */
 async function joinBy(token: string): Promise<{ ended: Promise<[code: number, said: string]> }> {
-  const before = (await seen()).length
+  const isThere = await newcomer()
   const child = spawn(
     process.execPath,
     [inProject('scripts/renderWorker.mjs'), '--server', server.url, '--token', token],
@@ -125,8 +126,13 @@ async function joinBy(token: string): Promise<{ ended: Promise<[code: number, sa
   let said = ''
   for (const stream of [child.stdout, child.stderr])
     stream.on('data', (data: Buffer) => (said += data.toString()))
-  await expect.poll(async () => (await seen()).length, LONG).toBeGreaterThan(before)
+  await expect.poll(isThere, LONG).toBe(true)
   return { ended: once(child, 'exit').then(([code]) => [code as number, said]) }
+}
+/** Whether a worker has come since; others may be forgotten meanwhile. */
+async function newcomer(): Promise<() => Promise<boolean>> {
+  const before = new Set((await seen()).map(({ id }) => id))
+  return async () => (await seen()).some(({ id }) => !before.has(id))
 }
 const seen = async () => (await client.call<SeenWorker[]>('GET', '/api/jobs/workers')).body
 
@@ -200,6 +206,12 @@ function descendants(of: number, word: string): number[] {
     .filter(({ args }) => args.includes(word))
     .map(({ pid }) => pid)
 }
+/** Bytes of composed frames that workers hold. */
+const framesOnDisk = async (): Promise<number> => {
+  const held = (await readdir(folder)).filter((name) => name.startsWith('telon-frames'))
+  const sizes = held.map((name) => stat(join(folder, name, 'frames')).catch(() => ({ size: 0 })))
+  return (await Promise.all(sizes)).reduce((sum, { size }) => sum + size, 0)
+}
 const isAlive = (pid: number): boolean => existsSync(`/proc/${pid}`)
 
 describe.skipIf(!x264 || !sharp)('a render worker', () => {
@@ -272,8 +284,7 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
   it('renders on after its browser was killed, and says why where its encoder was', async () => {
     const worker = await startWorker()
     await ask(long(30))
-    // Frames come: the browser is at work.
-    await expect.poll(async () => (await jobOf(long(30)))?.done ?? 0, LONG).toBeGreaterThan(0.01)
+    await expect.poll(framesOnDisk, LONG).toBeGreaterThan(0)
     const browser = descendants(worker.pid!, 'chromium')
     expect(browser.length).toBeGreaterThan(0)
     browser.forEach(kill)
@@ -285,6 +296,22 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
     // Tried again, it is made.
     await ask(long(30))
     await expect.poll(isMade(long(30)), LONG).toBe(true)
+  })
+
+  it('goes on where its browser is killed while it starts, and can be stopped then', async () => {
+    const worker = await startWorker()
+    await ask(clip(90, 100))
+    await expect.poll(() => descendants(worker.pid!, 'chromium').length, SOON).toBeGreaterThan(0)
+    descendants(worker.pid!, 'chromium').forEach(kill)
+    await expect.poll(isMade(clip(90, 100)), LONG).toBe(true)
+    const other = await startWorker()
+    worker.kill('SIGKILL')
+    await ask(clip(90, 101))
+    await expect.poll(() => descendants(other.pid!, 'chromium').length, SOON).toBeGreaterThan(0)
+    other.kill('SIGTERM')
+    await once(other, 'exit')
+    expect(await jobOf(clip(90, 101))).toMatchObject({ state: 'waiting', worker: null })
+    await client.call('POST', '/api/jobs/cancel', { keys: [recipeKey(clip(90, 101))] })
   })
 
   it('leaves jobs alone whose encoder it does not have', async () => {

@@ -62,6 +62,35 @@ export interface Rendered {
   readonly facts: RenditionFacts
 }
 
+/** A browser is there, with its page, within this: seconds on a machine that does nothing else. */
+const START_LIMIT_MS = 60_000
+
+/** Rejects where work takes too long or is no longer wanted. */
+async function within<T>(
+  limitMs: number,
+  signal: AbortSignal | null,
+  work: () => Promise<T>,
+): Promise<T> {
+  const limit = AbortSignal.timeout(limitMs)
+  const ended = AbortSignal.any(signal ? [limit, signal] : [limit])
+  const done = new AbortController()
+  const isOver = new Promise<never>((_, reject) => {
+    const say = (): void => reject(new Error('it takes too long'))
+    if (ended.aborted) say()
+    ended.addEventListener('abort', say, { signal: done.signal })
+  })
+  try {
+    return await Promise.race([work(), isOver])
+  } finally {
+    done.abort()
+  }
+}
+
+async function closeServer(server: Server): Promise<void> {
+  server.closeAllConnections()
+  await new Promise((resolve) => server.close(resolve))
+}
+
 /** The message of an error from the page, without Playwright's prefix and the page's stack. */
 function sentenceOf(error: unknown): string {
   const message = error instanceof Error ? error.message : String(error)
@@ -120,29 +149,55 @@ export class RenderBrowser {
       })) as Page['evaluate']
   }
 
-  /** Starts server and browser and opens `page` of the built files. */
-  static async start(path = '/studio/harness.html'): Promise<RenderBrowser> {
+  /**
+   * Starts server and browser and opens `page` of the built files. Rejects where the browser ends
+   * meanwhile, takes too long or `signal` is aborted; nothing is left of it then.
+   */
+  static async start(
+    path = '/studio/harness.html',
+    signal: AbortSignal | null = null,
+  ): Promise<RenderBrowser> {
     let self: RenderBrowser | null = null
     const server = createServer((request, response) => self?.answer(request, response))
     await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
     const address = server.address()
     const port = typeof address === 'object' && address ? address.port : 0
-    // Loading it takes longer than most commands of the command line do.
-    const { chromium } = await import('playwright-core')
-    const browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args] })
-    const page = await browser.newPage()
+    let browser: Browser | null = null
+    const end = async (): Promise<void> => {
+      await browser?.close().catch(() => undefined)
+      await closeServer(server)
+    }
+    try {
+      signal?.throwIfAborted()
+      // Loading it takes longer than most commands of the command line do.
+      const { chromium } = await import('playwright-core')
+      browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args] })
+      // Some of what follows waits for ever where a process of the browser has ended.
+      return await within(START_LIMIT_MS, signal, async () => {
+        const opened = await browser!.newPage()
+        self = new RenderBrowser(server, browser!, opened)
+        await self.open(`http://127.0.0.1:${port}${path}`)
+        return self
+      })
+    } catch (cause) {
+      await end()
+      signal?.throwIfAborted()
+      throw new Error(`Chromium does not start: ${sentenceOf(cause)}`, { cause })
+    }
+  }
+
+  private async open(address: string): Promise<void> {
+    const { page } = this
     page.on(
       'console',
       (message) => message.type() === 'error' && process.stderr.write(`${message.text()}\n`),
     )
-    self = new RenderBrowser(server, browser, page)
-    page.once('crash', () => self && (self.hasCrashed = true))
+    page.once('crash', () => (this.hasCrashed = true))
     await page.exposeFunction('telonProgress', (done: number, pass: number) =>
-      self?.onProgress(done, pass),
+      this.onProgress(done, pass),
     )
     await page.addInitScript(heldClock)
-    await page.goto(`http://127.0.0.1:${port}${path}`)
-    return self
+    await page.goto(address)
   }
 
   /** Whether the browser and its page are still there. */
@@ -430,8 +485,7 @@ export class RenderBrowser {
 
   async stop(): Promise<void> {
     await this.browser.close()
-    this.server.closeAllConnections()
-    await new Promise((resolve) => this.server.close(resolve))
+    await closeServer(this.server)
   }
 
   private answer(request: IncomingMessage, response: ServerResponse): void {

@@ -113,6 +113,20 @@ describe('how far a job is', () => {
     expect(pace.speeds()).toEqual([])
   })
 
+  it('has less time left the longer a step tells nothing', () => {
+    const pace = new Pace()
+    const { clock, wait } = clockOf(pace)
+    clock.at('frames', 0, 0)
+    wait(10)
+    const heard = clock.at('frames', 0.5, 0).secondsLeft
+    wait(4)
+    expect(clock.at('frames', 0.5, 0).secondsLeft).toBeCloseTo(heard - 4)
+    wait(2)
+    // Heard of again, it is known better: 16 s for eight tenths, 4 s more.
+    const later = clock.at('frames', 0.8, 0).secondsLeft
+    expect(later - clock.at('probe', 0, 0).secondsLeft).toBeCloseTo(4)
+  })
+
   it('learns nothing of frames that are there already', () => {
     const pace = new Pace()
     const { clock, wait } = clockOf(pace)

@@ -64,6 +64,8 @@ export class JobClock {
   private pass = 0
   /** Share of the step that was done when it was last heard of. */
   private stepDone = 0
+  /** When that was. */
+  private heardAt: number
   private readonly startedAt: number
   private stepAt: number
   constructor(
@@ -73,16 +75,20 @@ export class JobClock {
   ) {
     this.startedAt = now()
     this.stepAt = this.startedAt
+    this.heardAt = this.startedAt
   }
 
   /** Share of the whole job that is done, and the seconds that are left. */
   at(step: TimedStep, done: number, pass: number): { done: number; secondsLeft: number } {
     const now = this.now()
-    if (step !== this.step || pass !== this.pass) this.begin(step, pass, now)
+    const isNew = step !== this.step || pass !== this.pass
+    if (isNew) this.begin(step, pass, now)
+    // Asked again while nothing was heard, what is left has become less.
+    if (isNew || done !== this.stepDone) this.heardAt = now
     this.stepDone = done
     const spent = now - this.stepAt
     const expected =
-      done > MIN_SHARE ? Math.max(spent / done, spent) : this.pace.expected(this.recipe, step)
+      done > MIN_SHARE ? (this.heardAt - this.stepAt) / done : this.pace.expected(this.recipe, step)
     const later = this.laterSteps(step, pass).reduce(
       (sum, each) => sum + this.pace.expected(this.recipe, each),
       0,

@@ -32,6 +32,7 @@ class Played {
   browsers = 0
   /** What the browser does of a job. */
   probe: (signal: { isRunning: boolean }) => Promise<unknown> = async () => PROBE
+  starting: (signal: AbortSignal) => Promise<unknown> = async () => undefined
   storing: () => Promise<unknown> = async () => this.told.push('stored')
   readonly worker: RenderWorker
 
@@ -58,8 +59,9 @@ class Played {
       encoders: { programs: [], pictures: null },
       facts: FACTS,
       say: (line) => this.lines.push(line),
-      startBrowser: async () => {
+      startBrowser: async (signal) => {
         this.browsers += 1
+        await this.starting(signal)
         const state = { isRunning: true }
         return {
           get isRunning() {
@@ -133,6 +135,23 @@ describe('a render worker', () => {
     }
     await played.until(() => played.failure !== undefined)
     expect([played.browsers, played.failure?.reason]).toEqual([2, 'The browser has ended.'])
+  })
+
+  it('starts another browser where one ends before it is there', async () => {
+    const played = new Played()
+    played.starting = async () => {
+      if (played.browsers === 1) throw new Error('It has ended.')
+    }
+    await played.until(() => played.told.includes('finished'))
+    expect(played.browsers).toBe(2)
+  })
+
+  it('gives its job back when it is stopped while its browser starts', async () => {
+    const played = new Played()
+    played.starting = (signal) =>
+      new Promise((_, reject) => signal.addEventListener('abort', () => reject(signal.reason)))
+    await played.until(() => played.browsers === 1)
+    expect([played.browsers, played.failure?.again]).toEqual([1, true])
   })
 
   it('gives its job back when it is stopped', async () => {

@@ -30,7 +30,7 @@ export interface WorkerParts {
   readonly encoders: Encoders
   readonly facts: WorkerFacts
   readonly say: (line: string) => void
-  readonly startBrowser?: () => Promise<RenderBrowser>
+  readonly startBrowser?: (signal: AbortSignal) => Promise<RenderBrowser>
 }
 
 /** Takes jobs from a server, one after another, renders their files and stores them there. */
@@ -185,17 +185,17 @@ export class RenderWorker {
     signal: AbortSignal,
     work: (browser: RenderBrowser) => Promise<T>,
   ): Promise<T> {
+    const start = this.parts.startBrowser ?? ((ended) => RenderBrowser.start(undefined, ended))
     for (let tried = 1; ; tried++) {
-      this.browser ??= await (this.parts.startBrowser ?? RenderBrowser.start)()
-      const { browser } = this
       // The browser's own encoders know no signal.
       const stop = (): void => void this.endBrowser()
       signal.addEventListener('abort', stop)
       try {
-        return await work(browser)
+        this.browser ??= await start(signal)
+        return await work(this.browser)
       } catch (error) {
         signal.throwIfAborted()
-        if (browser.isRunning || tried >= MAX_BROWSERS) throw error
+        if (this.browser?.isRunning || tried >= MAX_BROWSERS) throw error
         await this.endBrowser()
       } finally {
         signal.removeEventListener('abort', stop)
@@ -214,6 +214,7 @@ export class RenderWorker {
   }
 
   private pause(): Promise<void> {
+    if (this.stopping.signal.aborted) return Promise.resolve()
     return new Promise((resolve) => {
       const timer = setTimeout(resolve, AGAIN_MS)
       this.stopping.signal.addEventListener('abort', () => {
