@@ -162,7 +162,7 @@ function routesOf(
     ...serverRoutes({ database, config, access, space }),
     ...projectRoutes(projects),
     ...shelfRoutes(stores),
-    ...backdropRoutes(backdrops, renditions),
+    ...backdropRoutes(backdrops, renditions, work),
     ...particleRoutes(trySlow ?? null, stores.triedParticles),
     ...jobRoutes(work, waits),
   ]

@@ -10,6 +10,7 @@ import {
   type ScreenClass,
 } from '../fit/screens'
 import type { Base } from '../kinds'
+import type { EncoderNames } from '../weight/native/bestNames'
 import { proposeRenditions } from '../weight/proposeRenditions'
 import {
   DEFAULT_BUDGETS,
@@ -39,6 +40,8 @@ export interface BackdropOrigin<B extends Base> {
   readonly breakpoints?: Breakpoints
   /** What the files of each class are made for: the project's own. */
   readonly screens?: Readonly<Record<ScreenClass, ClassScreen>>
+  /** What makes its final files: the browser's encoders unless better ones are there. */
+  readonly encoders?: EncoderNames
 }
 
 const FIRST_SCRIM = 0.35
@@ -57,6 +60,7 @@ export function createBackdrop<B extends Base>({
   budgets = DEFAULT_BUDGETS,
   breakpoints = FIRST_DECISIONS.weight.breakpoints,
   screens = CLASS_SCREENS,
+  encoders = FIRST_DECISIONS.weight.encoders,
 }: BackdropOrigin<B>): BackdropDocument & { readonly base: B } {
   const fit = {
     scope,
@@ -118,6 +122,7 @@ export function createBackdrop<B extends Base>({
     weight: {
       ...FIRST_DECISIONS.weight,
       breakpoints: { ...breakpoints },
+      encoders,
       renditions: { phone: row('phone'), laptop: row('laptop'), wide: row('wide') },
     },
     handoff: FIRST_DECISIONS.handoff,

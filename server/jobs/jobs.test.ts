@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import type { BackdropRecord, Project } from '../../core/api/wire'
 import type { SeenWorker, TakenJob, WorkJob, WorkOverview } from '../../core/api/work'
 import { proofRecipe, recipeKey, type ProbeRecipe } from '../../core/backdrop/recipe'
 import { inventBackdrop, knownAs, PROBE_FACTS } from '../../core/testing/samples'
@@ -441,6 +442,25 @@ describe('workers', () => {
     await silence(other)
     const { body } = await client.call<SeenWorker[]>('GET', '/api/jobs/workers')
     expect(body).toEqual([expect.objectContaining({ id: one, encoders: [X264], name: 'studio-2' })])
+  })
+
+  it('encode the final files of new backdrops, whose encoders stay what they are', async () => {
+    const { body: project } = await client.call<Project>('POST', '/api/projects', { name: 'New' })
+    const create = async () => {
+      const spot = project.pages[0]!.spots[0]!.id
+      const order = { name: 'Hero', sourceId: null }
+      return client.call<BackdropRecord>('POST', `/api/spots/${spot}/backdrops`, order)
+    }
+    await hello([X264, 'x264 0.163.3060'])
+    await hello([SVT, 'sharp 0.35.5'])
+    const { body: first } = await create()
+    const encoders = { av1: SVT, vp9: null, h264: X264, pictures: 'sharp 0.35.5' }
+    expect(first.document.weight.encoders).toEqual(encoders)
+    await server.database.query('DELETE FROM render_workers RETURNING id')
+    const { body: second } = await create()
+    expect(Object.values(second.document.weight.encoders)).toEqual([null, null, null, null])
+    const { body: again } = await client.call<BackdropRecord>('GET', `/api/backdrops/${first.id}`)
+    expect(again.document.weight.encoders).toEqual(encoders)
   })
 
   it('of another version are told to update, and take nothing', async () => {

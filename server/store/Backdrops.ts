@@ -22,6 +22,7 @@ import { EMPTY_HISTORY, record } from '../../core/backdrop/history'
 import { labelOf, reduce, type BackdropAction } from '../../core/backdrop/reduce'
 import { readStored } from '../../core/backdrop/storedHistory'
 import { createSlideshow } from '../../core/kinds/slideshow/Slideshow'
+import type { EncoderNames } from '../../core/weight/native/bestNames'
 import { detailOf } from '../../core/material/findings'
 import { ApiError } from '../ApiError'
 import type { Database } from './database'
@@ -55,12 +56,13 @@ export class Backdrops {
   }
 
   /**
-   * A new backdrop of a clip or an image, of several images, or without a source of a paint.
-   * Errors: `spot/not-found`, `source/not-found`, `source/other-kind`.
+   * A new backdrop of a clip or an image, of several images, or without a source of a paint; its
+   * final files are made by `encoders`. Errors: `spot/not-found`, `source/not-found`, `source/other-kind`.
    */
   async create(
     spotId: string,
     { name, sourceId, slides = null }: BackdropOrder,
+    encoders: EncoderNames,
   ): Promise<BackdropRecord> {
     const spot = await this.models.Spot.findByPk(spotId)
     if (!spot) throw new ApiError('spot/not-found')
@@ -82,6 +84,7 @@ export class Backdrops {
       budgets,
       breakpoints,
       screens,
+      encoders,
       ...(source && { detail: detailOf(source.findings) }),
     })
     return this.add(spotId, name, document)

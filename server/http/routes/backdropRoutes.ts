@@ -11,12 +11,18 @@ import {
   revisionSchema,
   saveBackdropSchema,
 } from '../../../core/api/wire'
+import { bestNames } from '../../../core/weight/native/bestNames'
+import type { RenderWork } from '../../jobs/RenderWork'
 import type { Backdrops } from '../../store/Backdrops'
 import type { Renditions } from '../../store/Renditions'
 import { route, type Route } from '../route'
 
 /** Backdrops with their revisions, and the files that are rendered for them. */
-export function backdropRoutes(backdrops: Backdrops, renditions: Renditions): Route[] {
+export function backdropRoutes(
+  backdrops: Backdrops,
+  renditions: Renditions,
+  work: RenderWork,
+): Route[] {
   return [
     route({
       method: 'post',
@@ -24,7 +30,10 @@ export function backdropRoutes(backdrops: Backdrops, renditions: Renditions): Ro
       summary: 'Create a backdrop from a source, or a slideshow from several images',
       body: createBackdropSchema,
       answer: backdropRecordSchema,
-      handle: ({ id, body }) => backdrops.create(id, body),
+      handle: async ({ id, body }) => {
+        const workers = await work.workers()
+        return backdrops.create(id, body, bestNames(workers.flatMap(({ encoders }) => encoders)))
+      },
     }),
     route({
       method: 'get',
