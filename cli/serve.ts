@@ -8,7 +8,7 @@ import { readDeliveredScripts } from '../node/deliveredScripts'
 import { inProject } from '../node/projectRoot'
 import { createApp, KEEP_ALIVE_MS, type App } from '../server/app'
 import { readConfig, type Config } from '../server/config'
-import { migrator, openDatabase, type Database } from '../server/store/database'
+import { migrate, openDatabase, type Database } from '../server/store/database'
 
 /** Requests under way get so long to end before the server stops. */
 const STOP_AFTER_MS = 10_000
@@ -30,7 +30,7 @@ async function main(): Promise<void> {
   const config = readSettings()
   const log = pino({ level: config.logLevel })
   const database = await openDatabase(config.databaseUrl)
-  await migrator(database).up()
+  await migrate(database)
   const dist = inProject('dist')
   const app = await createApp({
     database,

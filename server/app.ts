@@ -22,6 +22,7 @@ import { shelfRoutes } from './http/routes/shelfRoutes'
 import { jobRoutes } from './http/routes/jobRoutes'
 import { studioFiles } from './http/studioFiles'
 import { uploadRoutes } from './http/uploads'
+import { UploadLocks } from './uploads/UploadLocks'
 import { workEventRoute } from './http/workEvents'
 import type { Database } from './store/database'
 import { createStores, type Stores } from './store/stores'
@@ -102,7 +103,8 @@ export async function createApp(parts: AppParts): Promise<App> {
   koa.use(versionHeader(version))
   koa.use(guardedWrites(access, config))
   koa.use(signedIn(access))
-  koa.use(uploadRoutes(uploads, blobs, finisher, config, log))
+  const locks = new UploadLocks(database)
+  koa.use(uploadRoutes(uploads, blobs, finisher, locks, config, log))
   const { middleware, endEvents } = routesOf(stores, access, work, parts)
   koa.use(middleware)
   koa.use(studioFiles(join(dist, 'studio')))
@@ -115,6 +117,7 @@ export async function createApp(parts: AppParts): Promise<App> {
       endEvents()
     },
     async close() {
+      locks.close()
       stores.space.cancel()
       await stores.prober.close()
       await work.events.close()

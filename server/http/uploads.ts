@@ -1,4 +1,4 @@
-import { ERRORS, MemoryLocker, Server as TusServer, type ServerOptions } from '@tus/server'
+import { ERRORS, Server as TusServer, type ServerOptions } from '@tus/server'
 import type { Context, Middleware } from 'koa'
 import type { Logger } from 'pino'
 import { z } from 'zod'
@@ -9,6 +9,7 @@ import type { Config } from '../config'
 import { databaseFailure } from '../store/databaseFailure'
 import { TusUploadStore } from '../uploads/TusUploadStore'
 import { outcomeOf, type Finished, type UploadFinisher } from '../uploads/UploadFinisher'
+import type { UploadLocks } from '../uploads/UploadLocks'
 import type { UploadStore } from '../uploads/UploadStore'
 
 /** Where uploads go. */
@@ -29,11 +30,15 @@ export function uploadRoutes(
   uploads: UploadStore,
   blobs: BlobStore,
   finisher: UploadFinisher,
+  locks: UploadLocks,
   config: UploadConfig,
   log: Logger,
 ): Middleware {
   const datastore = new TusUploadStore(uploads, blobs)
-  const tus = new TusServer({ ...optionsOf(uploads, finisher, datastore, config, log), datastore })
+  const tus = new TusServer({
+    ...optionsOf(uploads, finisher, datastore, config, log),
+    ...{ locker: locks, datastore },
+  })
   return async (ctx, next) => {
     if (ctx.path !== UPLOAD_PATH && !ctx.path.startsWith(`${UPLOAD_PATH}/`)) return next()
     const id = ctx.path.slice(UPLOAD_PATH.length + 1)
@@ -85,10 +90,9 @@ function optionsOf(
   datastore: TusUploadStore,
   config: UploadConfig,
   log: Logger,
-): Omit<ServerOptions, 'datastore'> {
+): Omit<ServerOptions, 'datastore' | 'locker'> {
   return {
     path: UPLOAD_PATH,
-    locker: new MemoryLocker(),
     maxSize: config.maxUploadBytes,
     relativeLocation: true,
     // Pages of other origins may not upload, unless the configuration names them.

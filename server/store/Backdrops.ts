@@ -57,7 +57,8 @@ export class Backdrops {
 
   /**
    * A new backdrop of a clip or an image, of several images, or without a source of a paint; its
-   * final files are made by `encoders`. Errors: `spot/not-found`, `source/not-found`, `source/other-kind`.
+   * final files are made by `encoders`. Errors: `spot/not-found`, `source/not-found`,
+   * `source/other-kind`.
    */
   async create(
     spotId: string,

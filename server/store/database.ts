@@ -12,6 +12,7 @@ import { kinds } from './migrations/0008-kinds'
 import { triedParticles } from './migrations/0009-tried-particles'
 import { renderWork } from './migrations/0010-render-work'
 import { workerSpeeds } from './migrations/0011-worker-speeds'
+import { uploadLocks } from './migrations/0012-upload-locks'
 import { defineModels, type Models } from './models'
 
 /** Every migration, in order. */
@@ -27,6 +28,7 @@ export const MIGRATIONS = [
   triedParticles,
   renderWork,
   workerSpeeds,
+  uploadLocks,
 ] as const
 
 /** A connection with its models. */
@@ -201,5 +203,16 @@ export function migrator(database: Database) {
     context: database.sequelize.getQueryInterface(),
     storage: new SequelizeStorage({ sequelize: database.sequelize, tableName: 'migrations' }),
     logger: undefined,
+  })
+}
+
+/** The advisory lock of who migrates: any number that nothing else takes. */
+const MIGRATION_LOCK = 7_023_419
+
+/** Brings a database to the newest shape; of two servers that start at once, the second waits. */
+export function migrate(database: Database): Promise<void> {
+  return database.transaction(async (holder) => {
+    await database.query('SELECT pg_advisory_xact_lock($1)', [MIGRATION_LOCK], holder)
+    await migrator(database).up()
   })
 }

@@ -4,7 +4,7 @@ import { pino } from 'pino'
 import { Sequelize } from 'sequelize'
 import type { TrySlowMachines } from '../../core/api/slowMachines'
 import { createApp, KEEP_ALIVE_MS, type AppConfig } from '../app'
-import { migrator, openDatabase, type Database } from '../store/database'
+import { migrate, openDatabase, type Database } from '../store/database'
 import type { Stores } from '../store/stores'
 import type { RenderWork } from '../jobs/RenderWork'
 
@@ -62,7 +62,7 @@ export async function startTestServer({
       ? await makeDatabase()
       : { url: databaseUrl, drop: async () => undefined }
   const database = await openDatabase(made.url)
-  await migrator(database).up()
+  await migrate(database)
   const dist = fileURLToPath(new URL('../../dist', import.meta.url))
   const log = pino({ level: process.env['LOG_LEVEL'] ?? 'error' })
   const app = await createApp({
