@@ -1,12 +1,11 @@
 import { EventEmitter } from 'node:events'
 import type { ServerResponse } from 'node:http'
 import { describe, expect, it, vi } from 'vitest'
-import type { TakenJob, WorkJob } from '../../core/api/work'
+import type { TakenJob } from '../../core/api/work'
 import { JobWaits } from './JobWaits'
 import type { WorkListener } from './WorkEvents'
 
 const JOB = { jobId: 'a job' } as unknown as TakenJob
-const changed = (state: WorkJob['state']): WorkJob => ({ state }) as WorkJob
 const response = (): ServerResponse => new EventEmitter() as unknown as ServerResponse
 
 /** Workers that ask for jobs of which there are so many. */
@@ -21,16 +20,17 @@ function played() {
         state.jobs -= 1
         return JOB
       },
+      countWaiting: async (most) => Math.min(most, state.jobs),
     },
     { listen: (hears) => ((listener = hears), () => true) },
   )
-  return { waits, state, hear: (...jobs: WorkJob[]) => listener.hear(jobs) }
+  return { waits, state, tell: (jobs: number) => listener.waiting!(jobs), listener }
 }
 
 describe('workers that wait for jobs', () => {
   it('are woken in the order in which they came, as many as there are jobs and few more', async () => {
     vi.useFakeTimers()
-    const { waits, state, hear } = played()
+    const { waits, state, tell } = played()
     const done: number[] = []
     const workers = Array.from({ length: 200 }, (_, number) =>
       waits.take(`worker ${number}`, response()).then((job) => job && done.push(number)),
@@ -38,7 +38,7 @@ describe('workers that wait for jobs', () => {
     await vi.advanceTimersByTimeAsync(0)
     expect(state.asked).toBe(200)
     state.jobs = 2
-    hear(changed('waiting'), changed('waiting'), changed('running'))
+    tell(2)
     await vi.advanceTimersByTimeAsync(0)
     expect(done).toEqual([0, 1])
     expect(state.asked).toBeLessThanOrEqual(200 + 2 + 8)
@@ -55,17 +55,23 @@ describe('workers that wait for jobs', () => {
     state.jobs = 1
     await vi.advanceTimersByTimeAsync(3000)
     expect(await taken).toBe(JOB)
+    waits.close()
     vi.useRealTimers()
   })
 
-  it('are not woken by jobs that run or are done', async () => {
-    const { waits, state, hear } = played()
-    const taken = waits.take('a worker', response())
-    await vi.waitFor(() => expect(state.asked).toBe(1))
-    hear(changed('running'), changed('done'))
-    await new Promise((resolve) => setTimeout(resolve, 20))
-    expect(state.asked).toBe(1)
+  it('cost nothing while there is none, however many they are', async () => {
+    vi.useFakeTimers()
+    const { waits, state } = played()
+    const workers = Array.from({ length: 200 }, () => waits.take('a worker', response()))
+    await vi.advanceTimersByTimeAsync(14_000)
+    expect(state.asked).toBe(200)
     waits.close()
-    expect(await taken).toBeNull()
+    await Promise.all(workers)
+    vi.useRealTimers()
+  })
+
+  it('do not hear of jobs that run or are done', () => {
+    const { listener } = played()
+    expect(listener.hear).toBeUndefined()
   })
 })

@@ -5,8 +5,10 @@ import type { WorkEvents } from './WorkEvents'
 
 /** A worker's question for a job is answered after so long. */
 const WAIT_MS = 15_000
-/** Jobs that were notified while the connection was away are found by asking. */
+/** Jobs that were notified while the connection was away are found by asking, for all who wait. */
 const ASK_EVERY_MS = 3000
+/** Workers that are woken by one question. */
+const MAX_WOKEN = 100
 /** Workers that are woken beyond the number of jobs. */
 const MORE_WOKEN = 8
 
@@ -14,13 +16,14 @@ const MORE_WOKEN = 8
 export class JobWaits {
   private readonly wakes = new Set<() => void>()
   private isClosed = false
+  private asking: NodeJS.Timeout | null = null
 
   constructor(
-    private readonly work: Pick<RenderWork, 'take'>,
+    private readonly work: Pick<RenderWork, 'take' | 'countWaiting'>,
     events: Pick<WorkEvents, 'listen'>,
   ) {
     events.listen({
-      hear: (jobs) => this.wake(jobs.filter(({ state }) => state === 'waiting').length),
+      waiting: (jobs) => this.wake(jobs),
       missed: () => this.wakeAll(),
     })
   }
@@ -33,13 +36,14 @@ export class JobWaits {
       if (response.destroyed || this.isClosed) return null
       const job = await this.work.take(workerId)
       if (job || Date.now() >= end) return job
-      await this.wait(Math.min(ASK_EVERY_MS, end - Date.now()), response)
+      await this.wait(end - Date.now(), response)
     }
   }
 
   /** Answers everyone who waits. */
   close(): void {
     this.isClosed = true
+    if (this.asking) clearInterval(this.asking)
     this.wakeAll()
   }
 
@@ -52,11 +56,18 @@ export class JobWaits {
     ;[...this.wakes].slice(0, jobs + MORE_WOKEN).forEach((wake) => wake())
   }
 
+  private async ask(): Promise<void> {
+    if (this.wakes.size === 0) return
+    // Where the database is away, they are told so when they ask themselves.
+    this.wake(await this.work.countWaiting(MAX_WOKEN).catch(() => 0))
+  }
+
   private wakeAll(): void {
     this.wakes.forEach((wake) => wake())
   }
 
   private wait(ms: number, response: ServerResponse): Promise<void> {
+    this.asking ??= setInterval(() => void this.ask(), ASK_EVERY_MS).unref()
     return new Promise((resolve) => {
       const wake = (): void => {
         clearTimeout(timer)

@@ -16,8 +16,9 @@ import type { Database } from '../store/database'
 import type { Renditions } from '../store/Renditions'
 import type { JobQueue } from './openQueue'
 
-/** The channel on which keys of jobs are notified that have changed. */
+/** The channel on which keys of jobs are notified that have changed; those that wait say so. */
 export const WORK_CHANNEL = 'telon_work'
+export const WAITING = 'waiting'
 /** The advisory lock of whoever changes the queue: any number that nothing else takes. */
 const QUEUE_LOCK = 7_023_418
 /** A worker that has said nothing for so long is gone: its job goes to another one. */
@@ -37,6 +38,9 @@ interface WantedFile {
   /** Of its queue. */
   readonly name: string
   readonly priority: number
+}
+interface PlacedFile extends WantedFile {
+  readonly jobId: string
 }
 
 interface JobRow {
@@ -103,51 +107,83 @@ export class RenderWork {
     const files = [...wanted].flatMap(([key, recipe]) =>
       made.has(key) ? [] : [{ key, recipe, name: queueOf(recipe.encoder), priority }],
     )
-    for (const { name } of files) await queue.prepare(name)
+    for (const name of new Set(files.map((file) => file.name))) await queue.prepare(name)
     // The queue takes what came at one time in the order of ids.
     const ids = files.map(() => crypto.randomUUID()).sort()
     // Together: workers are told of all of them at once.
     if (files.length > 0)
       await this.change(async (transaction) => {
-        for (const [index, file] of files.entries())
-          await this.requestOne(queue, file, ids[index]!, transaction)
+        const placed = files.map((file, index) => ({ ...file, jobId: ids[index]! }))
+        await this.requestAll(queue, placed, transaction)
       })
     return this.look([...wanted.keys()])
   }
 
   /**
-   * A job that waits or runs already stays what it is, unless it is wanted sooner; one that failed
-   * is tried again.
+   * Jobs that wait or run already stay what they are, unless they are wanted sooner; those that
+   * failed are tried again.
    */
-  private async requestOne(
+  private async requestAll(
     queue: JobQueue,
-    { key, recipe, name, priority }: WantedFile,
-    jobId: string,
+    files: readonly PlacedFile[],
     transaction: Transaction,
   ): Promise<void> {
-    const [row] = await this.database.query<{ job_id: string; state: string; priority: number }>(
+    const rows = await this.database.query<{
+      key: string
+      job_id: string
+      state: string
+      priority: number
+    }>(
       `INSERT INTO render_jobs (key, job_id, queue, recipe, state, priority)
-      VALUES ($1, $2, $3, $4, 'waiting', $5)
+      SELECT key, job_id, queue, recipe, 'waiting', $5
+      FROM unnest($1::text[], $2::uuid[], $3::text[], $4::jsonb[])
+        AS wanted (key, job_id, queue, recipe)
       ON CONFLICT (key) DO UPDATE SET key = EXCLUDED.key
-      RETURNING job_id, state, priority`,
-      [key, jobId, name, JSON.stringify(recipe), priority],
+      RETURNING key, job_id, state, priority`,
+      [
+        files.map(({ key }) => key),
+        files.map(({ jobId }) => jobId),
+        files.map(({ name }) => name),
+        files.map(({ recipe }) => JSON.stringify(recipe)),
+        files[0]!.priority,
+      ],
       transaction,
     )
-    const isNew = row!.job_id === jobId
-    const isSooner = row!.state === 'waiting' && row!.priority < priority
-    if (!isNew && !isSooner && row!.state !== 'failed') return
-    if (!isNew) {
-      await queue.remove(name, row!.job_id, transaction)
-      await this.database.query(
-        `UPDATE render_jobs SET job_id = $2, state = 'waiting', priority = $3, reason = NULL,
-          created_at = now(), changed_at = now()
-        WHERE key = $1`,
-        [key, jobId, priority],
-        transaction,
-      )
+    const before = new Map(rows.map((row) => [row.key, row]))
+    const added: PlacedFile[] = []
+    for (const file of files) {
+      const row = before.get(file.key)!
+      const isSooner = row.state === 'waiting' && row.priority < file.priority
+      if (row.job_id === file.jobId) added.push(file)
+      else if (isSooner || row.state === 'failed') {
+        await this.replace(queue, row.job_id, file, transaction)
+        added.push(file)
+      }
     }
-    await queue.add(name, jobId, priority, transaction)
-    await this.tell(key, transaction)
+    if (added.length === 0) return
+    await queue.add(
+      added.map(({ name, jobId, priority }) => ({ queue: name, jobId, priority })),
+      transaction,
+    )
+    const keys = added.map(({ key }) => key)
+    await this.tell(keys, { isWaiting: true, transaction })
+  }
+
+  /** Another job in place of one that waits or failed. */
+  private async replace(
+    queue: JobQueue,
+    before: string,
+    { key, name, jobId, priority }: PlacedFile,
+    transaction: Transaction,
+  ): Promise<void> {
+    await queue.remove(name, before, transaction)
+    await this.database.query(
+      `UPDATE render_jobs SET job_id = $2, state = 'waiting', priority = $3, reason = NULL,
+        created_at = now(), changed_at = now()
+      WHERE key = $1`,
+      [key, jobId, priority],
+      transaction,
+    )
   }
 
   /** The jobs of files that are asked for and not made. */
@@ -184,8 +220,9 @@ export class RenderWork {
       )
       for (const row of rows) {
         await queue.remove(row.queue, row.job_id, transaction)
-        await this.tell(row.key, transaction)
       }
+      const gone = rows.map(({ key }) => key)
+      await this.tell(gone, { transaction })
     })
   }
 
@@ -261,18 +298,20 @@ export class RenderWork {
    * `work/unknown-worker`, `work/version`.
    */
   async take(workerId: string): Promise<TakenJob | null> {
-    const [worker] = await this.database.query<{ encoders: string[]; version: string }>(
-      'UPDATE render_workers SET seen_at = now() WHERE id = $1 RETURNING encoders, version',
+    const [worker] = await this.database.query<{
+      encoders: string[]
+      version: string
+      lost: string[]
+    }>(
+      `UPDATE render_workers SET seen_at = now() WHERE id = $1
+      RETURNING encoders, version, ARRAY(SELECT job_id::text FROM render_jobs
+        WHERE worker_id = $1 AND state = 'running') AS lost`,
       [workerId],
     )
     if (!worker) throw new ApiError('work/unknown-worker')
     // The server may have been updated since it said hello.
     if (worker.version !== this.version) throw new ApiError('work/version')
-    const lost = await this.database.query<{ job_id: string }>(
-      `SELECT job_id FROM render_jobs WHERE worker_id = $1 AND state = 'running'`,
-      [workerId],
-    )
-    for (const { job_id: jobId } of lost)
+    for (const jobId of worker.lost)
       await this.fail({ workerId, jobId, reason: 'It was not received.', again: true })
     const names = [null, ...worker.encoders].map(queueOf)
     const waiting = await this.database.query<{ queue: string }>(
@@ -292,34 +331,50 @@ export class RenderWork {
     return this.change(async (transaction) => {
       const jobId = await queue.take(name, transaction)
       if (jobId === null) return null
-      const [row] = await this.database.query<{ key: string; recipe: unknown }>(
+      const [row] = await this.database.query<{ key: string; recipe: unknown; is_made: boolean }>(
         `UPDATE render_jobs SET state = 'running', worker_id = $2, step = NULL, pass = 0, done = 0,
           seconds_left = NULL, changed_at = now()
-        WHERE job_id = $1 RETURNING key, recipe`,
+        WHERE job_id = $1 RETURNING key, recipe,
+          EXISTS (SELECT 1 FROM renditions WHERE key = render_jobs.key) AS is_made`,
         [jobId, workerId],
         transaction,
       )
       // Nobody wants it any more; or it was stored, and its worker went before it said so.
-      const isMade = row && (await this.renditions.find([row.key], transaction)).length > 0
-      if (!row || isMade) {
+      if (!row || row.is_made) {
         await queue.remove(name, jobId, transaction)
         if (row) await this.forget(row.key, transaction)
       }
-      if (row) await this.tell(row.key, transaction)
-      if (!row || isMade) return null
+      if (row) await this.tell([row.key], { transaction })
+      if (!row || row.is_made) return null
       return { jobId, recipe: renderedRecipeSchema.parse(row.recipe) }
     })
+  }
+
+  /** Jobs that wait, up to `most`. */
+  async countWaiting(most: number): Promise<number> {
+    const [row] = await this.database.query<{ count: number }>(
+      `SELECT count(*)::integer AS count
+      FROM (SELECT 1 FROM render_jobs WHERE state = 'waiting' LIMIT $1) AS waiting`,
+      [most],
+    )
+    return row!.count
   }
 
   /** How far a worker is. Whether the job is still its own. */
   async progress(told: WorkProgress): Promise<boolean> {
     const rows = await this.database.query<{ key: string }>(
-      `WITH seen AS (UPDATE render_workers SET seen_at = now() WHERE id = $2)
-      UPDATE render_jobs SET step = $3, pass = $4, done = $5, seconds_left = $6, changed_at = now()
-      WHERE job_id = $1 AND worker_id = $2 AND state = 'running' RETURNING key`,
-      [told.jobId, told.workerId, told.step, told.pass, told.done, told.secondsLeft],
+      `WITH seen AS (UPDATE render_workers SET seen_at = now() WHERE id = $2),
+      moved AS (
+        UPDATE render_jobs
+        SET step = $3, pass = $4, done = $5, seconds_left = $6, changed_at = now()
+        WHERE job_id = $1 AND worker_id = $2 AND state = 'running' RETURNING key
+      )
+      SELECT key, pg_notify($7, key) FROM moved`,
+      [
+        ...[told.jobId, told.workerId, told.step, told.pass, told.done, told.secondsLeft],
+        WORK_CHANNEL,
+      ],
     )
-    for (const { key } of rows) await this.tell(key)
     return rows.length > 0
   }
 
@@ -333,6 +388,7 @@ export class RenderWork {
       if (!made) throw new ApiError('work/not-stored')
       await (await this.queue()).remove(queue, jobId, transaction)
       await this.forget(key, transaction)
+      return { isWaiting: false }
     })
   }
 
@@ -349,7 +405,8 @@ export class RenderWork {
         [key, next, again ? 'waiting' : 'failed', again ? null : reason],
         transaction,
       )
-      if (again) await queue.add(name, next, priority, transaction)
+      if (again) await queue.add([{ queue: name, jobId: next, priority }], transaction)
+      return { isWaiting: again }
     })
   }
 
@@ -386,7 +443,7 @@ export class RenderWork {
         [key, waits ? 'waiting' : 'failed', waits ? null : LOST],
         transaction,
       )
-      await this.tell(key, transaction)
+      await this.tell([key], { isWaiting: waits, transaction })
     })
   }
 
@@ -407,7 +464,7 @@ export class RenderWork {
     work: (
       row: { key: string; queue: string; priority: number },
       transaction: Transaction,
-    ) => Promise<void>,
+    ) => Promise<{ readonly isWaiting: boolean }>,
   ): Promise<void> {
     await this.change(async (transaction) => {
       const [row] = await this.database.query<{ key: string; queue: string; priority: number }>(
@@ -417,8 +474,8 @@ export class RenderWork {
         transaction,
       )
       if (!row) return
-      await work(row, transaction)
-      await this.tell(row.key, transaction)
+      const { isWaiting } = await work(row, transaction)
+      await this.tell([row.key], { isWaiting, transaction })
     })
   }
 
@@ -443,9 +500,17 @@ export class RenderWork {
     await this.database.query('DELETE FROM render_jobs WHERE key = $1', [key], transaction)
   }
 
-  /** Notifies, on all servers, that a job has changed; within a transaction when it ends well. */
-  private async tell(key: string, transaction: Transaction | null = null): Promise<void> {
-    await this.database.query('SELECT pg_notify($1, $2)', [WORK_CHANNEL, key], transaction)
+  /** Notifies, on all servers, that jobs have changed; when the transaction ends well. */
+  private async tell(
+    keys: readonly string[],
+    { isWaiting = false, transaction }: { isWaiting?: boolean; transaction: Transaction },
+  ): Promise<void> {
+    if (keys.length === 0) return
+    await this.database.query(
+      'SELECT pg_notify($1, key) FROM unnest($2::text[]) AS changed (key)',
+      [WORK_CHANNEL, keys.map((key) => (isWaiting ? `${key} ${WAITING}` : key))],
+      transaction,
+    )
   }
 }
 

@@ -1,13 +1,14 @@
 import type { WorkJob } from '../../core/api/work'
 import type { Database, Listening } from '../store/database'
-import { WORK_CHANNEL } from './RenderWork'
+import { WAITING, WORK_CHANNEL } from './RenderWork'
 
 /** Changes within so long are told together. */
 const GATHER_MS = 100
 
-/** Who hears of changes: of jobs, or that some were missed. */
+/** Who hears of changes: of jobs, of how many now wait, or that some were missed. */
 export interface WorkListener {
-  readonly hear: (jobs: readonly WorkJob[]) => void
+  readonly hear?: (jobs: readonly WorkJob[]) => void
+  readonly waiting?: (jobs: number) => void
   readonly missed: () => void
 }
 
@@ -18,6 +19,7 @@ export interface WorkListener {
 export class WorkEvents {
   private readonly listeners = new Set<WorkListener>()
   private readonly keys = new Set<string>()
+  private waiting = 0
   private timer: NodeJS.Timeout | null = null
   private listening: Promise<Listening> | null = null
 
@@ -30,7 +32,7 @@ export class WorkEvents {
   listen(listener: WorkListener): () => void {
     this.listeners.add(listener)
     this.listening ??= this.database.listen(WORK_CHANNEL, {
-      hear: (key) => this.gather(key),
+      hear: (payload) => this.gather(payload),
       missed: () => this.tellMissed(),
     })
     return () => this.listeners.delete(listener)
@@ -46,18 +48,24 @@ export class WorkEvents {
     this.listeners.forEach(({ missed }) => missed())
   }
 
-  private gather(key: string): void {
-    this.keys.add(key)
+  private gather(payload: string): void {
+    const [key, state] = payload.split(' ')
+    this.keys.add(key!)
+    if (state === WAITING) this.waiting += 1
     this.timer ??= setTimeout(() => void this.flush(), GATHER_MS)
   }
 
   private async flush(): Promise<void> {
     this.timer = null
-    const keys = [...this.keys]
+    const [keys, waiting] = [[...this.keys], this.waiting]
     this.keys.clear()
+    this.waiting = 0
+    if (waiting > 0) this.listeners.forEach((listener) => listener.waiting?.(waiting))
+    // With many workers, progress comes all the time, and often nobody looks.
+    if (![...this.listeners].some(({ hear }) => hear)) return
     try {
       const jobs = await this.changes(keys)
-      this.listeners.forEach(({ hear }) => hear(jobs))
+      this.listeners.forEach(({ hear }) => hear?.(jobs))
     } catch {
       // The database is away: whoever listens asks again.
       this.tellMissed()

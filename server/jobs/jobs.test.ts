@@ -107,6 +107,27 @@ describe('a file that is asked for', () => {
     })
   })
 
+  it('is one job where two servers are asked at once, for the first time', async () => {
+    const one = await startTestServer()
+    const other = await startTestServer({ databaseUrl: one.databaseUrl })
+    try {
+      const recipes = [recipe(640), recipe(642, SVT), recipe(644, null)]
+      const answers = await Promise.all(
+        [one, other, one, other].map((server) =>
+          new TestClient(server).call<WorkJob[]>('POST', '/api/jobs/request', { recipes }),
+        ),
+      )
+      for (const { body } of answers)
+        expect(body.map(({ state }) => state)).toEqual(['waiting', 'waiting', 'waiting'])
+      expect(
+        await one.database.query('SELECT count(*)::integer AS count FROM telon_queue.job'),
+      ).toEqual([{ count: 3 }])
+    } finally {
+      await other.stop()
+      await one.stop()
+    }
+  })
+
   it('is not rendered where it is there already', async () => {
     await store(recipe(640))
     expect((await request([recipe(640), recipe(642)])).body.map(({ key }) => key)).toEqual([

@@ -11,18 +11,28 @@ const MAX_RETURNS = 3
 /** The longest that the queue lets a job take; silent workers are found in seconds. */
 const EXPIRE_HOURS = 20
 
+/** The advisory lock of who makes a queue: any number that nothing else takes. */
+const CREATING_LOCK = 7_023_420
+
 /**
  * Its scripts begin and end transactions by themselves; one that fails would leave its connection
  * in the middle of it.
  */
 const SCRIPT = /^\s*BEGIN;([\s\S]*)COMMIT;\s*$/
 
+/** A job, and the queue that it is for. */
+export interface QueuedJob {
+  readonly queue: string
+  readonly jobId: string
+  readonly priority: number
+}
+
 /** The queue of jobs, as the rest of the server sees it. Jobs are in it by id alone. */
 export interface JobQueue {
   /** Makes sure that a queue is there, before a transaction adds to it. */
   prepare(queue: string): Promise<void>
-  /** Adds a job within a transaction. */
-  add(queue: string, jobId: string, priority: number, transaction: Transaction): Promise<void>
+  /** Adds jobs within a transaction, under ids that nothing has. */
+  add(jobs: readonly QueuedJob[], transaction: Transaction): Promise<void>
   /** Takes the next job of a queue; null where none waits. */
   take(queue: string, transaction: Transaction): Promise<string | null>
   /** A job that ended, or is no longer wanted. */
@@ -56,17 +66,26 @@ export async function openQueue(
   const boss = new PgBoss({ db: on(null), schema: SCHEMA, schedule: false })
   boss.on('error', onError)
   await boss.start()
-  const known = new Set<string>()
+  const known = new Map<string, Promise<void>>()
+  // Two servers that make one at the same time would wait for each other.
+  const create = (queue: string): Promise<void> =>
+    database.transaction(async (holder) => {
+      await database.query('SELECT pg_advisory_xact_lock($1)', [CREATING_LOCK], holder)
+      await boss.createQueue(queue)
+    })
   return {
-    async prepare(queue) {
-      if (!known.has(queue)) await boss.createQueue(queue)
-      known.add(queue)
+    prepare(queue) {
+      const prepared = known.get(queue) ?? create(queue)
+      known.set(queue, prepared)
+      prepared.catch(() => known.delete(queue))
+      return prepared
     },
-    async add(queue, jobId, priority, transaction) {
-      const limits = { retryLimit: MAX_RETURNS, expireInHours: EXPIRE_HOURS }
-      const db = on(transaction)
-      const id = await boss.send(queue, { jobId }, { id: jobId, priority, ...limits, db })
-      if (id === null) throw new Error(`the queue ${queue} has a job ${jobId} already`)
+    async add(jobs, transaction) {
+      const limits = { retryLimit: MAX_RETURNS, expireInSeconds: EXPIRE_HOURS * 3600 }
+      const added = jobs.map(({ queue, jobId, priority }) => ({
+        ...{ id: jobId, name: queue, priority, data: { jobId }, ...limits },
+      }))
+      await boss.insert(added, { db: on(transaction) })
     },
     async take(queue, transaction) {
       const [job] = await boss.fetch(queue, { db: on(transaction) })
