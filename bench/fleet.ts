@@ -1,16 +1,19 @@
-import { fileURLToPath } from 'node:url'
 import type { TakenJob, WorkJob } from '../core/api/work'
 import { proofRecipe, recipeKey, type ProbeRecipe } from '../core/backdrop/recipe'
 import { inventBackdrop, knownAs, PROBE_FACTS } from '../core/testing/samples'
+import { inProject } from '../node/projectRoot'
 import { versionOf } from '../node/version'
-import { Refusal, ServerLink } from '../render-worker/ServerLink'
+import { Refusal } from '../node/ServerRequests'
+import { ServerLink } from '../render-worker/ServerLink'
 import { TestClient } from '../server/testing/TestClient'
-import { startTestServer, type TestServer } from '../server/testing/testServer'
+import { openDatabase } from '../server/store/database'
+import { ServerProcess } from '../server/testing/ServerProcess'
+import { makeDatabase } from '../server/testing/testServer'
 
 /*
  * Many render workers that only pretend to encode, over HTTP against two servers of one database,
  * some of which end in the middle of a job: how many jobs a minute, and whether any is lost, made
- * twice or left over. The workers run in this process too, so that a fleet has more.
+ * twice or left over. The servers have processes of their own; the workers share this one.
  */
 
 const TOKEN = `tln_${'f'.repeat(43)}`
@@ -21,7 +24,6 @@ const SECONDS = [2, 8] as const
 const CRASHES = 0.03
 const HELLO_MS = 5000
 const PROGRESS_MS = 1000
-const RETURN_MS = 2000
 const REQUESTED_AT_ONCE = 100
 
 const SEQUENCE = proofRecipe(
@@ -44,7 +46,7 @@ class Fleet {
   private readonly ending = new AbortController()
 
   constructor(
-    private readonly servers: readonly TestServer[],
+    private readonly servers: readonly string[],
     private readonly version: string,
   ) {}
 
@@ -53,7 +55,7 @@ class Fleet {
     const { signal } = this.ending
     for (let life = 0; !signal.aborted; life++) {
       const server = this.servers[(number + life) % this.servers.length]!
-      await this.worker(new ServerLink(server.url, TOKEN), `machine-${number}`).catch(
+      await this.worker(new ServerLink(server, TOKEN), `machine-${number}`).catch(
         (error: unknown) => {
           if (!signal.aborted && !(error instanceof Refusal)) throw error
         },
@@ -118,15 +120,20 @@ class Fleet {
 
 /** `workers` machines render `jobs` files. */
 export async function measureFleet(workers: number, jobs: number): Promise<void> {
-  const first = await startTestServer({ workerToken: TOKEN })
-  const second = await startTestServer({ workerToken: TOKEN, databaseUrl: first.databaseUrl })
-  const version = await versionOf(fileURLToPath(new URL('../dist', import.meta.url)))
-  const fleet = new Fleet([first, second], version)
-  const returning = setInterval(() => {
-    for (const { work } of [first, second]) void work.returnSilent()
-  }, RETURN_MS)
-  const client = new TestClient(first)
+  const made = await makeDatabase()
+  const env = { TELON_WORKER_TOKEN: TOKEN }
+  const servers = await Promise.all([1, 2].map(() => ServerProcess.start(made.url, env)))
+  const database = await openDatabase(made.url)
+  const count = async (sql: string, values: readonly unknown[] = []): Promise<number> =>
+    (
+      await database.query<{ count: number }>(`SELECT count(*)::integer AS count ${sql}`, values)
+    )[0]!.count
+  const version = await versionOf(inProject('dist'))
+  const urls = servers.map(({ url }) => url)
+  const fleet = new Fleet(urls, version)
+  const client = new TestClient(servers[0]!)
   const recipes = Array.from({ length: jobs }, (_, number) => recipe(number))
+  const before = servers.map((server) => server.usage().seconds)
   const start = performance.now()
   const machines = Array.from({ length: workers }, (_, number) => fleet.machine(number))
   for (let at = 0; at < jobs; at += REQUESTED_AT_ONCE)
@@ -136,36 +143,30 @@ export async function measureFleet(workers: number, jobs: number): Promise<void>
     })
   const askedSeconds = (performance.now() - start) / 1000
   let left = jobs
-  let most = 0
   let half = 0
   while (left > 0) {
     await pause(1000)
-    const [row] = await first.database.query<{ count: number }>(
-      'SELECT count(*)::integer AS count FROM render_jobs',
-    )
-    left = row!.count
+    left = await count('FROM render_jobs')
     if (!half && left <= jobs / 2) half = (performance.now() - start) / 1000
-    most = Math.max(most, process.memoryUsage().rss)
   }
   const seconds = (performance.now() - start) / 1000
+  const used = servers.map((server) => server.usage())
   fleet.end()
   await Promise.all(machines)
-  clearInterval(returning)
-  const [made] = await first.database.query<{ count: number }>(
-    'SELECT count(*)::integer AS count FROM renditions',
-  )
-  const [queued] = await first.database.query<{ count: number }>(
-    'SELECT count(*)::integer AS count FROM telon_queue.job',
-  )
+  const keys = recipes.map(recipeKey)
+  const stored = await count('FROM renditions WHERE key = ANY($1::text[])', [keys])
+  const queued = await count('FROM telon_queue.job')
   const twice = [...fleet.made.values()].filter((times) => times > 1).length
-  const cpu = process.cpuUsage()
+  const cores = used.map(({ seconds: spent }, index) => (spent - before[index]!) / seconds)
+  const own = process.cpuUsage()
   console.log(
     [
       `${workers} workers, two servers, ${jobs} jobs of ${SECONDS.join(' to ')} s: asked for in ${askedSeconds.toFixed(1)} s, all made after ${seconds.toFixed(0)} s, ${((jobs / seconds) * 60).toFixed(0)} a minute (the first half ${((jobs / 2 / half) * 60).toFixed(0)})`,
-      `${fleet.crashes} crashes, ${made!.count} files, ${jobs - made!.count} lost, ${twice} finished twice, ${queued!.count} left in the queue`,
-      `processor of servers and workers together ${((cpu.user + cpu.system) / 1e6 / seconds).toFixed(2)} cores, ${(most / 1e6).toFixed(0)} MB`,
+      `${fleet.crashes} crashes, ${stored} files, ${jobs - stored} lost, ${twice} finished twice, ${queued} left in the queue`,
+      `servers: ${cores.map((each) => each.toFixed(2)).join(' and ')} cores, ${used.map(({ bytes }) => (bytes / 1e6).toFixed(0)).join(' and ')} MB; workers together ${((own.user + own.system) / 1e6 / seconds).toFixed(2)} cores`,
     ].join('\n'),
   )
-  await second.stop()
-  await first.stop()
+  await database.close()
+  for (const server of servers) await server.stop()
+  await made.drop()
 }

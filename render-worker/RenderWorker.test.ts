@@ -4,7 +4,8 @@ import { clipRecipes, probeOf, type ProbeRecipe } from '../core/backdrop/recipe'
 import { inventBackdrop, knownAs } from '../core/testing/samples'
 import type { RenderBrowser } from '../headless/RenderBrowser'
 import { RenderWorker } from './RenderWorker'
-import { Refusal, type ServerLink } from './ServerLink'
+import { Refusal } from '../node/ServerRequests'
+import type { ServerLink } from './ServerLink'
 
 /* A worker with a server and a browser that are played by hand. */
 

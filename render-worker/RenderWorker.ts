@@ -7,7 +7,8 @@ import { renderFile, type Encoders } from '../encoders/renderFile'
 import { DISK_FULL, isDiskFull } from '../encoders/scratchFolder'
 import { RenderBrowser } from '../headless/RenderBrowser'
 import { JobClock, Pace, type TimedStep } from './Pace'
-import { Refusal, type ServerLink } from './ServerLink'
+import { Refusal } from '../node/ServerRequests'
+import type { ServerLink } from './ServerLink'
 import type { SourceCache } from './SourceCache'
 
 /** The server is told that the worker is there, and how far it is. */

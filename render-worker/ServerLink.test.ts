@@ -4,7 +4,8 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { Refusal, ServerLink } from './ServerLink'
+import { Refusal } from '../node/ServerRequests'
+import { ServerLink } from './ServerLink'
 import { SourceCache } from './SourceCache'
 
 /* What a worker does when its server answers late, in half, wrongly or not at all. */

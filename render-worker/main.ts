@@ -7,7 +7,8 @@ import { removeScratch, scratchFolder } from '../encoders/scratchFolder'
 import { inProject } from '../node/projectRoot'
 import { versionOf } from '../node/version'
 import { RenderWorker } from './RenderWorker'
-import { Refusal, ServerLink } from './ServerLink'
+import { Refusal } from '../node/ServerRequests'
+import { ServerLink } from './ServerLink'
 import { SourceCache } from './SourceCache'
 
 /** Lower than all that a person waits for; what it starts has it too. */

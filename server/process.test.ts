@@ -103,11 +103,14 @@ describe('the built server', () => {
       headers: { Origin: url, 'Content-Type': 'application/json', 'Content-Length': body.length },
     })
     const answered = once(sent, 'response') as Promise<[{ statusCode: number; resume: () => void }]>
+    answered.catch(() => undefined)
     sent.write(body.slice(0, 5))
     await new Promise((resolve) => setTimeout(resolve, 300))
+    // What came later is answered, so it has come.
+    await healthOf(url)
     server.child.kill('SIGTERM')
-    await new Promise((resolve) => setTimeout(resolve, 300))
-    await expect(healthOf(url)).rejects.toThrow()
+    const takesMore = () => healthOf(url).then(Boolean, () => false)
+    await expect.poll(takesMore, { timeout: 10_000 }).toBe(false)
     sent.end(body.slice(5))
     const [answer] = await answered
     answer.resume()

@@ -1,0 +1,144 @@
+import { createHash } from 'node:crypto'
+import { createReadStream } from 'node:fs'
+import { open, stat } from 'node:fs/promises'
+import type { ZodType } from 'zod'
+import { errorSchema } from '../core/api/wire'
+
+/** A refusal of the server, in its own words. */
+export class Refusal extends Error {
+  override readonly name = 'Refusal'
+  constructor(
+    readonly code: string,
+    message: string,
+  ) {
+    super(message)
+  }
+}
+
+/** Requests that take nothing long; a question for a job waits for one. */
+const ANSWER_MS = 30_000
+const STORE_MS = 300_000
+/** Tries of a request whose answer decides about a finished file, and the wait between them. */
+const TRIES = 6
+const AGAIN_MS = 2000
+
+/** Refusals that pass by themselves. */
+const PASSING: ReadonlySet<string> = new Set(['database/unavailable', 'server/stopping'])
+
+/** Whether the same request may succeed a moment later: it failed on the way, or so it is told. */
+export const isPassing = (error: unknown): boolean =>
+  error instanceof Refusal ? PASSING.has(error.code) : error instanceof Error
+
+/** Requests of programs to a server, with a token. Errors: Refusal; what fetch throws. */
+export class ServerRequests {
+  constructor(
+    readonly server: string,
+    private readonly token: string,
+    private readonly againMs = AGAIN_MS,
+  ) {}
+
+  get<T>(path: string, schema: ZodType<T>): Promise<T> {
+    return this.send('GET', path, null, schema, ANSWER_MS)
+  }
+
+  post<T>(path: string, body: unknown, schema: ZodType<T>, signal?: AbortSignal): Promise<T> {
+    return this.send('POST', path, JSON.stringify(body), schema, ANSWER_MS, signal)
+  }
+
+  /** Sends bytes, for which it may take minutes. */
+  put<T>(path: string, bytes: Uint8Array<ArrayBuffer>, schema: ZodType<T>): Promise<T> {
+    return this.send('PUT', path, bytes, schema, STORE_MS)
+  }
+
+  /** Whether the server has content of a digest. */
+  async has(sha256: string): Promise<boolean> {
+    const answer = await fetch(new URL(`/media/${sha256}`, this.server), {
+      ...{ method: 'HEAD', headers: this.headers, signal: AbortSignal.timeout(ANSWER_MS) },
+    })
+    if (answer.ok || answer.status === 404) return answer.ok
+    throw await refusalOf(answer)
+  }
+
+  /**
+   * Fetches content to a file: what is there of it already is not fetched again, and the whole is
+   * compared with its digest.
+   */
+  async fetchTo(sha256: string, path: string, signal: AbortSignal): Promise<void> {
+    await this.again(async () => {
+      const held = (await stat(path).catch(() => null))?.size ?? 0
+      const answer = await fetch(new URL(`/media/${sha256}`, this.server), {
+        headers: { ...this.headers, ...(held > 0 ? { Range: `bytes=${held}-` } : {}) },
+        signal,
+      })
+      // Nothing is left to be fetched.
+      const isWhole = answer.status === 416
+      if (!answer.ok && !isWhole) throw await refusalOf(answer)
+      if (!isWhole) await append(path, answer, answer.status === 206)
+      if ((await digestOf(path)) === sha256) return
+      await (await open(path, 'w')).close()
+      throw new Error(`The source ${sha256} arrived damaged.`)
+    }, signal)
+  }
+
+  /** Sends again what failed on the way, or what the server could not do at the moment. */
+  async again<T>(work: () => Promise<T>, signal?: AbortSignal): Promise<T> {
+    for (let tried = 1; ; tried++) {
+      try {
+        return await work()
+      } catch (error) {
+        if (!isPassing(error) || tried >= TRIES || signal?.aborted) throw error
+        await new Promise((resolve) => setTimeout(resolve, this.againMs))
+      }
+    }
+  }
+
+  /** What a request is recognized by. */
+  get headers(): Record<string, string> {
+    return { Authorization: `Bearer ${this.token}` }
+  }
+
+  private async send<T>(
+    method: string,
+    path: string,
+    body: string | Uint8Array<ArrayBuffer> | null,
+    schema: ZodType<T>,
+    ms: number,
+    signal?: AbortSignal,
+  ): Promise<T> {
+    const type = typeof body === 'string' ? 'application/json' : 'application/octet-stream'
+    const limit = AbortSignal.timeout(ms)
+    const answer = await fetch(new URL(path, this.server), {
+      method,
+      body,
+      headers: { ...this.headers, ...(body === null ? {} : { 'Content-Type': type }) },
+      signal: signal ? AbortSignal.any([signal, limit]) : limit,
+    })
+    if (!answer.ok) throw await refusalOf(answer)
+    const text = await answer.text()
+    return schema.parse(text === '' ? null : JSON.parse(text))
+  }
+}
+
+async function refusalOf(answer: Response): Promise<Refusal> {
+  const body: unknown = await answer.json().catch(() => null)
+  const told = errorSchema.safeParse(body)
+  return told.success
+    ? new Refusal(told.data.error.code, told.data.error.message)
+    : new Refusal(`http/${answer.status}`, `The server answered ${answer.status}.`)
+}
+
+async function append(path: string, answer: Response, isRest: boolean): Promise<void> {
+  const file = await open(path, isRest ? 'a' : 'w')
+  try {
+    for await (const part of answer.body as unknown as AsyncIterable<Uint8Array>)
+      await file.write(part)
+  } finally {
+    await file.close()
+  }
+}
+
+async function digestOf(path: string): Promise<string> {
+  const hash = createHash('sha256')
+  for await (const part of createReadStream(path)) hash.update(part as Buffer)
+  return hash.digest('hex')
+}
