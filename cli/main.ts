@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { resolve } from 'node:path'
 import { Command, Option } from 'commander'
+import { runBatch, type BatchOptions } from './batch/runBatch'
 import { deliver } from './deliver'
 import { UsageError, type DeliverOptions } from './DeliverOptions'
 import { legibility } from './legibility'
@@ -141,6 +142,47 @@ program
       options,
       (line) => process.stderr.write(`${line}\n`),
     )
+  })
+
+program
+  .command('batch')
+  .description(
+    'Deliver many: render workers make the files, folders are written here. Called again it goes on where it was ended. One JSON object for each delivery on stdout.',
+  )
+  .argument('[list]', 'a list of deliveries: docs/command-line.md')
+  .option('--server <address>', 'where Telon runs', 'http://localhost:4600')
+  .addOption(
+    new Option('--token <token>', 'API token, made under Access')
+      .env('TELON_TOKEN')
+      .makeOptionMandatory(),
+  )
+  .option('--project <project>', 'id or name of the project whose shelf takes the sources')
+  .addOption(
+    new Option('--encoders <which>', 'best: those of the render workers; browser: fast')
+      .choices(['best', 'browser'])
+      .default('best'),
+  )
+  .option('--no-wait', 'return when all is queued; call again for the folders')
+  .option('--watch <folder>', 'deliver everything that is dropped there, until it is ended')
+  .option('--out <dir>', 'where that is delivered; a folder "delivered" in it without this')
+  .action(async (list: string | undefined, options: BatchOptions) => {
+    const ending = new AbortController()
+    for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => ending.abort())
+    const { watch, out } = options
+    const isWell = await runBatch(
+      list === undefined ? null : resolve(CALLER, list),
+      {
+        ...options,
+        ...(watch === undefined ? {} : { watch: resolve(CALLER, watch) }),
+        ...(out === undefined ? {} : { out: resolve(CALLER, out) }),
+      },
+      ending.signal,
+      (line) => process.stderr.write(`${line}\n`),
+      (outcome) => process.stdout.write(`${JSON.stringify(outcome)}\n`),
+    )
+    if (ending.signal.aborted)
+      process.stderr.write('Ended. What is queued is rendered on; call it again for the folders.\n')
+    process.exitCode = isWell ? 0 : 1
   })
 
 program

@@ -37,7 +37,8 @@ export async function upload(
   }
 }
 
-async function findProject({ server, token, project }: UploadOptions): Promise<string> {
+/** The id of a project by its name or id. Throws UsageError where there is none. */
+export async function findProject({ server, token, project }: UploadOptions): Promise<string> {
   if (!URL.canParse(server))
     throw new UsageError(`${server} is not an address. Write it like http://localhost:4600.`)
   const answer = await fetch(new URL('/api/projects', server), {
@@ -54,8 +55,11 @@ async function findProject({ server, token, project }: UploadOptions): Promise<s
   throw new UsageError(`There is no project called ${project}. There are: ${names || 'none yet'}.`)
 }
 
-/** Resolves to the name of equal content that was there before, or null. */
-async function sendFile(
+/**
+ * Puts a file on the shelf. Resolves to the name of equal content that was there before, or null.
+ * Throws with the server's own sentence where it is refused.
+ */
+export async function sendFile(
   file: string,
   projectId: string,
   { server, token }: UploadOptions,

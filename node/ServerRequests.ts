@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { createReadStream } from 'node:fs'
 import { open, stat } from 'node:fs/promises'
-import type { ZodType } from 'zod'
+import { ZodError, type ZodType } from 'zod'
 import { errorSchema } from '../core/api/wire'
 
 /** A refusal of the server, in its own words. */
@@ -24,10 +24,14 @@ const AGAIN_MS = 2000
 
 /** Refusals that pass by themselves. */
 const PASSING: ReadonlySet<string> = new Set(['database/unavailable', 'server/stopping'])
+/** What a proxy answers while its server is away. */
+const OF_PROXIES = /^http\/(429|5\d\d)$/
 
 /** Whether the same request may succeed a moment later: it failed on the way, or so it is told. */
 export const isPassing = (error: unknown): boolean =>
-  error instanceof Refusal ? PASSING.has(error.code) : error instanceof Error
+  error instanceof Refusal
+    ? PASSING.has(error.code) || OF_PROXIES.test(error.code)
+    : error instanceof Error && !(error instanceof ZodError)
 
 /** Requests of programs to a server, with a token. Errors: Refusal; what fetch throws. */
 export class ServerRequests {
@@ -57,6 +61,18 @@ export class ServerRequests {
     })
     if (answer.ok || answer.status === 404) return answer.ok
     throw await refusalOf(answer)
+  }
+
+  /** Content by its digest, with which it is compared. */
+  async bytes(sha256: string): Promise<Buffer> {
+    const answer = await fetch(new URL(`/media/${sha256}`, this.server), {
+      headers: this.headers,
+      signal: AbortSignal.timeout(STORE_MS),
+    })
+    if (!answer.ok) throw await refusalOf(answer)
+    const bytes = Buffer.from(await answer.arrayBuffer())
+    if (createHash('sha256').update(bytes).digest('hex') === sha256) return bytes
+    throw new Error(`The file ${sha256} arrived damaged.`)
   }
 
   /**

@@ -9,6 +9,7 @@ const { probeJsonSchema } = await import('../core/api/probeLine.ts')
 const { legibilityJsonSchema } = await import('../core/api/legibilityLine.ts')
 const { supportJsonSchema } = await import('../core/weight/support.ts')
 const { particlesJsonSchema } = await import('../core/particles/Definition.ts')
+const { batchJsonSchema } = await import('../cli/batch/BatchList.ts')
 const { manifestJsonSchema } = await import('../core/handoff/manifest.ts')
 writeFileSync(
   join(ROOT, 'docs/schema/manifest.schema.json'),
@@ -29,4 +30,8 @@ writeFileSync(
 writeFileSync(
   join(ROOT, 'docs/schema/support.schema.json'),
   `${JSON.stringify(supportJsonSchema(), null, 2)}\n`,
+)
+writeFileSync(
+  join(ROOT, 'docs/schema/batch.schema.json'),
+  `${JSON.stringify(batchJsonSchema(), null, 2)}\n`,
 )

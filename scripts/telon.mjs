@@ -5,10 +5,9 @@ import { ensureBuild, ensureChromium, ensureModules, tryEncoders } from './lib/s
 try {
   ensureModules()
   ensureBuild()
-  if (process.argv[2] === 'deliver') {
-    ensureChromium()
-    tryEncoders()
-  }
+  const command = process.argv[2]
+  if (command === 'deliver' || command === 'batch') ensureChromium()
+  if (command === 'deliver') tryEncoders()
   const env = { TELON_CWD: process.env.INIT_CWD ?? process.cwd() }
   process.exit(
     await attach(process.execPath, ['dist/server/telon.js', ...process.argv.slice(2)], env),
