@@ -7,8 +7,8 @@ import { Refusal } from '../node/ServerRequests'
 import { ServerLink } from '../render-worker/ServerLink'
 import { TestClient } from '../server/testing/TestClient'
 import { openDatabase } from '../server/store/database'
-import { ServerProcess } from '../server/testing/ServerProcess'
 import { makeDatabase } from '../server/testing/testServer'
+import { RunningServer } from './runningServer'
 
 /*
  * Many render workers that only pretend to encode, over HTTP against two servers of one database,
@@ -122,7 +122,7 @@ class Fleet {
 export async function measureFleet(workers: number, jobs: number): Promise<void> {
   const made = await makeDatabase()
   const env = { TELON_WORKER_TOKEN: TOKEN }
-  const servers = await Promise.all([1, 2].map(() => ServerProcess.start(made.url, env)))
+  const servers = await Promise.all([1, 2].map(() => RunningServer.start(made.url, env)))
   const database = await openDatabase(made.url)
   const count = async (sql: string, values: readonly unknown[] = []): Promise<number> =>
     (

@@ -31,6 +31,7 @@ import { measureJoins } from './joins'
 import { measureKills } from './kill'
 import { measureParticleCost } from './particleCost'
 import { measurePlayedCost } from './playedCost'
+import { measureRenderKills } from './renderKills'
 import { measureStorage } from './storage'
 import { drawEvenness, measureTime, measureWeight } from './weight'
 
@@ -116,6 +117,12 @@ const fleet = process.argv.indexOf('--fleet')
 if (fleet >= 0) {
   const [workers = 200, jobs = 1000] = process.argv.slice(fleet + 1).map(Number)
   await measureFleet(workers, jobs)
+  process.exit(0)
+}
+const renderKills = process.argv.indexOf('--render-kills')
+if (renderKills >= 0) {
+  const [deliveries = 20, workers = 2] = process.argv.slice(renderKills + 1).map(Number)
+  await measureRenderKills(deliveries, workers)
   process.exit(0)
 }
 if (process.argv.includes('--pictures')) {

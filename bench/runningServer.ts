@@ -1,7 +1,11 @@
 import { spawn, type ChildProcess } from 'node:child_process'
+import { readFileSync } from 'node:fs'
 import { createInterface } from 'node:readline'
 import { PROJECT_ROOT } from '../node/projectRoot'
 import { makeDatabase } from '../server/testing/testServer'
+
+/** Clock ticks of the kernel in a second, as processes are accounted in them. */
+const TICKS = 100
 
 /** The built server in a process of its own, as `npm start` runs it. */
 export class RunningServer {
@@ -10,7 +14,11 @@ export class RunningServer {
   private child: ChildProcess | null = null
   url = ''
 
-  private constructor(databaseUrl: string, drop: () => Promise<void>) {
+  private constructor(
+    databaseUrl: string,
+    drop: () => Promise<void>,
+    private readonly env: Readonly<Record<string, string>>,
+  ) {
     this.databaseUrl = databaseUrl
     this.drop = drop
   }
@@ -19,12 +27,15 @@ export class RunningServer {
    * Starts it on a free port, on the database that is given or on a new one, which goes when the
    * server stops.
    */
-  static async start(databaseUrl?: string): Promise<RunningServer> {
+  static async start(
+    databaseUrl?: string,
+    env: Readonly<Record<string, string>> = {},
+  ): Promise<RunningServer> {
     const made =
       databaseUrl === undefined
         ? await makeDatabase()
         : { url: databaseUrl, drop: async () => undefined }
-    const server = new RunningServer(made.url, made.drop)
+    const server = new RunningServer(made.url, made.drop, env)
     await server.run()
     return server
   }
@@ -36,6 +47,7 @@ export class RunningServer {
       cwd: PROJECT_ROOT,
       env: {
         ...process.env,
+        ...this.env,
         NODE_ENV: 'production',
         LOG_LEVEL: 'error',
         PORT: port,
@@ -61,6 +73,18 @@ export class RunningServer {
 
   get isRunning(): boolean {
     return this.child !== null && this.child.exitCode === null && this.child.signalCode === null
+  }
+
+  /** Processor time that it has used, in seconds, and the most memory that it had, in bytes. */
+  usage(): { readonly seconds: number; readonly bytes: number } {
+    const stat = readFileSync(`/proc/${this.pid}/stat`, 'utf8')
+    const fields = stat.slice(stat.lastIndexOf(')') + 2).split(' ')
+    const status = readFileSync(`/proc/${this.pid}/status`, 'utf8')
+    const [, kilobytes] = /^VmHWM:\s+(\d+) kB$/m.exec(status) ?? []
+    return {
+      seconds: (Number(fields[11]) + Number(fields[12])) / TICKS,
+      bytes: Number(kilobytes) * 1024,
+    }
   }
 
   /** Ends the process at once, as a power cut would. */
