@@ -1,4 +1,4 @@
-import { execFileSync, spawn, type ChildProcess } from 'node:child_process'
+import { spawn, type ChildProcess } from 'node:child_process'
 import { once } from 'node:events'
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -18,6 +18,7 @@ import {
   type Cluster,
 } from '../scripts/lib/postgres.mjs'
 import { openDatabase } from '../server/store/database'
+import { descendants, killAtOnce } from '../server/testing/processes'
 import { TestClient } from '../server/testing/TestClient'
 import { RunningServer } from './runningServer'
 
@@ -36,25 +37,9 @@ const ENCODERS = /x264|vpxenc|SvtAv1EncApp|aomenc/
 
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms))
 
-/** Processes below another whose command line matches. */
-function below(pid: number, pattern: RegExp): number[] {
-  const rows = execFileSync('ps', ['-eo', 'pid=,ppid=,args='], { encoding: 'utf8' })
-    .split('\n')
-    .map((line) => /^\s*(\d+)\s+(\d+)\s+(.*)$/.exec(line))
-    .filter((found) => found !== null)
-    .map(([, own, parent, args]) => ({ pid: Number(own), parent: Number(parent), args: args! }))
-  const within = (parent: number): typeof rows =>
-    rows.filter((row) => row.parent === parent).flatMap((row) => [row, ...within(row.pid)])
-  return within(pid).flatMap((row) => (pattern.test(row.args) ? [row.pid] : []))
-}
-
-function kill(pids: readonly number[]): boolean {
-  for (const pid of pids)
-    try {
-      process.kill(pid, 'SIGKILL')
-    } catch {
-      // It has ended meanwhile.
-    }
+/** Whether there was any. */
+function killAll(pids: readonly number[]): boolean {
+  pids.forEach(killAtOnce)
   return pids.length > 0
 }
 
@@ -72,9 +57,9 @@ class Victims {
   async one(): Promise<void> {
     const worker = pick(this.workers).pid!
     const kinds: Record<string, () => boolean | Promise<boolean>> = {
-      worker: () => kill(below(worker, /renderWorker\.js/)),
-      browser: () => kill(below(worker, /chromium/)),
-      encoder: () => kill(below(worker, ENCODERS)),
+      worker: () => killAll(descendants(worker, /renderWorker\.js/)),
+      browser: () => killAll(descendants(worker, /chromium/)),
+      encoder: () => killAll(descendants(worker, ENCODERS)),
       server: async () => {
         const server = pick(this.servers)
         await server.kill()

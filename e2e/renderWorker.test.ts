@@ -1,4 +1,4 @@
-import { spawn, execFileSync, type ChildProcess } from 'node:child_process'
+import { spawn, type ChildProcess } from 'node:child_process'
 import { once } from 'node:events'
 import { existsSync } from 'node:fs'
 import { mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises'
@@ -18,6 +18,7 @@ import { plainSequence } from '../core/kinds/footage/footageSequence'
 import { installedEncoders } from '../encoders/installed'
 import { pictureEncoder } from '../encoders/encodePicture'
 import { inProject } from '../node/projectRoot'
+import { descendants, killAtOnce } from '../server/testing/processes'
 import { TestClient } from '../server/testing/TestClient'
 import { versionOf } from '../node/version'
 import { startTestServer, type TestServer } from '../server/testing/testServer'
@@ -192,20 +193,6 @@ const long = (start: number): ClipRecipe =>
   clip(start, start + 120, {
     ...{ width: 640, height: 360, goal: { kind: 'budget', bytes: 60_000 } },
   })
-/** Processes with a word in their command line that descend from another. */
-function descendants(of: number, word: string): number[] {
-  const rows = execFileSync('ps', ['-eo', 'pid=,ppid=,args='], { encoding: 'utf8' })
-    .split('\n')
-    .flatMap((line) => {
-      const [, pid, parent, args = ''] = /^\s*(\d+)\s+(\d+)\s+(.*)$/.exec(line) ?? []
-      return pid ? [{ pid: Number(pid), parent: Number(parent), args }] : []
-    })
-  const within = (parent: number): typeof rows =>
-    rows.filter((row) => row.parent === parent).flatMap((row) => [row, ...within(row.pid)])
-  return within(of)
-    .filter(({ args }) => args.includes(word))
-    .map(({ pid }) => pid)
-}
 /** Bytes of composed frames that workers hold. */
 const framesOnDisk = async (): Promise<number> => {
   const held = (await readdir(folder)).filter((name) => name.startsWith('telon-frames'))
@@ -248,7 +235,7 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
     expect((await jobOf(long(0)))?.secondsLeft).toBeGreaterThan(0)
     await expect.poll(isAt(long(0), 'pass'), LONG).toBe(true)
     await client.call('POST', '/api/jobs/cancel', { keys: [recipeKey(long(0))] })
-    await expect.poll(() => descendants(worker.pid!, 'x264').length, LONG).toBe(0)
+    await expect.poll(() => descendants(worker.pid!, /x264/).length, LONG).toBe(0)
     // It takes the next one.
     await ask(clip(80, 90))
     await expect.poll(isMade(clip(80, 90)), LONG).toBe(true)
@@ -259,7 +246,7 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
     const first = await startWorker()
     await ask(long(10))
     await expect.poll(isAt(long(10), 'pass'), LONG).toBe(true)
-    const left = descendants(first.pid!, '')
+    const left = descendants(first.pid!, /./)
     first.kill('SIGKILL')
     const start = Date.now()
     await startWorker()
@@ -285,12 +272,12 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
     const worker = await startWorker()
     await ask(long(30))
     await expect.poll(framesOnDisk, LONG).toBeGreaterThan(0)
-    const browser = descendants(worker.pid!, 'chromium')
+    const browser = descendants(worker.pid!, /chromium/)
     expect(browser.length).toBeGreaterThan(0)
-    browser.forEach(kill)
+    browser.forEach(killAtOnce)
     await expect.poll(isAt(long(30), 'pass'), LONG).toBe(true)
-    await expect.poll(() => descendants(worker.pid!, 'x264').length, LONG).toBeGreaterThan(0)
-    descendants(worker.pid!, 'x264').forEach(kill)
+    await expect.poll(() => descendants(worker.pid!, /x264/).length, LONG).toBeGreaterThan(0)
+    descendants(worker.pid!, /x264/).forEach(killAtOnce)
     await expect.poll(async () => (await jobOf(long(30)))?.state, LONG).toBe('failed')
     expect((await jobOf(long(30)))?.reason).toMatch(/x264/)
     // Tried again, it is made.
@@ -301,13 +288,13 @@ describe.skipIf(!x264 || !sharp)('a render worker', () => {
   it('goes on where its browser is killed while it starts, and can be stopped then', async () => {
     const worker = await startWorker()
     await ask(clip(90, 100))
-    await expect.poll(() => descendants(worker.pid!, 'chromium').length, SOON).toBeGreaterThan(0)
-    descendants(worker.pid!, 'chromium').forEach(kill)
+    await expect.poll(() => descendants(worker.pid!, /chromium/).length, SOON).toBeGreaterThan(0)
+    descendants(worker.pid!, /chromium/).forEach(killAtOnce)
     await expect.poll(isMade(clip(90, 100)), LONG).toBe(true)
     const other = await startWorker()
     worker.kill('SIGKILL')
     await ask(clip(90, 101))
-    await expect.poll(() => descendants(other.pid!, 'chromium').length, SOON).toBeGreaterThan(0)
+    await expect.poll(() => descendants(other.pid!, /chromium/).length, SOON).toBeGreaterThan(0)
     other.kill('SIGTERM')
     await once(other, 'exit')
     expect(await jobOf(clip(90, 101))).toMatchObject({ state: 'waiting', worker: null })
@@ -445,11 +432,3 @@ describe.skipIf(!x264 || !sharp)('a designer who wants the smallest files', () =
     }
   })
 })
-
-function kill(pid: number): void {
-  try {
-    process.kill(pid, 'SIGKILL')
-  } catch {
-    // It has ended meanwhile.
-  }
-}

@@ -6,6 +6,7 @@ import { renditionSchema, type Rendition } from '../../core/api/wire'
 import { renderWorkerSchema, workJobsSchema, type WorkJob } from '../../core/api/work'
 import { FIRST_DECISIONS, type BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import { clipRecipes, posterRecipes, recipeKey, type Recipe } from '../../core/backdrop/recipe'
+import { inParts } from '../../core/inParts'
 import { bestNames, type EncoderNames } from '../../core/weight/native/bestNames'
 import { RenderBrowser } from '../../headless/RenderBrowser'
 import { isPassing, type ServerRequests } from '../../node/ServerRequests'
@@ -177,7 +178,7 @@ export class Batch {
 
   private async ask(recipes: readonly Recipe[]): Promise<void> {
     const { requests } = this.parts
-    for (const part of inParts(recipes)) {
+    for (const part of inParts(recipes, MAX_ASKED)) {
       const order = { recipes: part, priority: PRIORITY }
       await requests.again(() => requests.post('/api/jobs/request', order, workJobsSchema))
     }
@@ -190,10 +191,10 @@ export class Batch {
     const unmade = (): string[] => [...new Set(keys)].filter((key) => !this.made.has(key))
     const jobs = new Map<string, WorkJob>()
     // Jobs first: one that ends in between is found among what is made.
-    for (const part of inParts(unmade()))
+    for (const part of inParts(unmade(), MAX_ASKED))
       for (const job of await requests.post('/api/jobs/look', { keys: part }, workJobsSchema))
         jobs.set(job.key, job)
-    for (const part of inParts(unmade()))
+    for (const part of inParts(unmade(), MAX_ASKED))
       for (const each of await requests.post(
         '/api/renditions/lookup',
         { keys: part },
@@ -266,12 +267,6 @@ export class Batch {
 
 const isThere = async (path: string): Promise<boolean> =>
   (await stat(path).catch(() => null)) !== null
-
-function inParts<T>(all: readonly T[]): T[][] {
-  return Array.from({ length: Math.ceil(all.length / MAX_ASKED) }, (_, part) =>
-    all.slice(part * MAX_ASKED, (part + 1) * MAX_ASKED),
-  )
-}
 
 function wordsOf(left: number, jobs: readonly WorkJob[]): string {
   const running = jobs.filter(({ state }) => state === 'running').length

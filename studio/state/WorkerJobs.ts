@@ -1,6 +1,7 @@
 import type { Rendition } from '../../core/api/wire'
 import type { WorkJob } from '../../core/api/work'
 import { recipeKey, type ProbeRecipe, type Recipe } from '../../core/backdrop/recipe'
+import { inParts } from '../../core/inParts'
 import type { Api } from '../api/client'
 import type { Job } from './Job'
 
@@ -29,12 +30,6 @@ const PRIORITY = { files: 5, looked: 8 } as const
 
 /** Recipes that are asked for, and keys that are looked up, in one request. */
 const MAX_ASKED = 100
-
-function inParts<T>(all: readonly T[]): T[][] {
-  return Array.from({ length: Math.ceil(all.length / MAX_ASKED) }, (_, part) =>
-    all.slice(part * MAX_ASKED, (part + 1) * MAX_ASKED),
-  )
-}
 
 /** Someone who waits for one file. */
 interface Wait {
@@ -83,7 +78,7 @@ export class WorkerJobs {
     const unwanted = [...this.asked].filter((key) => !wanted.has(key) && !this.followed.has(key))
     this.asked = wanted
     await this.cancelAll(unwanted)
-    for (const part of inParts(recipes))
+    for (const part of inParts(recipes, MAX_ASKED))
       for (const job of await this.parts.api.requestWork(part, PRIORITY.files)) this.take(job)
     this.show()
   }
@@ -102,7 +97,7 @@ export class WorkerJobs {
   }
 
   private async cancelAll(keys: readonly string[]): Promise<void> {
-    for (const part of inParts(keys)) await this.parts.api.cancelWork(part)
+    for (const part of inParts(keys, MAX_ASKED)) await this.parts.api.cancelWork(part)
   }
 
   /**
@@ -179,7 +174,7 @@ export class WorkerJobs {
   /** Fetches what is told of files that are made by now. */
   private async fetch(keys: readonly string[]): Promise<void> {
     const found = await Promise.all(
-      inParts(keys).map((part) => this.parts.api.findRenditions(part)),
+      inParts(keys, MAX_ASKED).map((part) => this.parts.api.findRenditions(part)),
     )
     for (const rendition of found.flat()) {
       this.sink.keep(rendition)
@@ -201,7 +196,9 @@ export class WorkerJobs {
     // What is asked for meanwhile is in no answer, and not gone.
     const before = [...this.jobs.keys(), ...this.waits.keys()]
     try {
-      const looked = await Promise.all(inParts(keys).map((part) => this.parts.api.lookWork(part)))
+      const looked = await Promise.all(
+        inParts(keys, MAX_ASKED).map((part) => this.parts.api.lookWork(part)),
+      )
       const jobs = looked.flat()
       const gone = before.filter((key) => !jobs.some((job) => job.key === key))
       jobs.forEach((job) => this.take(job))
