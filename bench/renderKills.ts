@@ -20,17 +20,20 @@ import {
 import { openDatabase } from '../server/store/database'
 import { descendants, killAtOnce } from '../server/testing/processes'
 import { TestClient } from '../server/testing/TestClient'
+import { Namespaces } from './Namespaces'
 import { RunningServer } from './runningServer'
 
 /*
  * Deliveries by real render workers while processes are killed at random: workers, their browsers
- * and encoders, servers, and the database. Whether every folder is whole in the
+ * and encoders, servers, the database, and lines. Whether every folder is whole in the
  * end, nothing was made twice, and nothing is left over.
  */
 
 const TOKEN = `tln_${'k'.repeat(43)}`
 /** Seconds between two kills, at least and at most. */
 const EVERY = [4, 10] as const
+/** A line is cut for so long: its worker counts as gone then. */
+const LINE_SECONDS = 25
 const CLIPS = ['viaduct-crossing.mp4', 'harbour-lights.mp4', 'aurora-fjord.webm', 'dusk-window.mov']
 const IMAGES = ['first-snow.jpg', 'cabin-berth.jpg']
 const ENCODERS = /x264|vpxenc|SvtAv1EncApp|aomenc/
@@ -51,11 +54,13 @@ class Victims {
     private readonly servers: readonly RunningServer[],
     private readonly workers: readonly ChildProcess[],
     private readonly cluster: Cluster,
+    private readonly namespaces: Namespaces | null,
   ) {}
 
   /** Kills something; says what. */
   async one(): Promise<void> {
-    const worker = pick(this.workers).pid!
+    const index = Math.floor(Math.random() * this.workers.length)
+    const worker = this.workers[index]!.pid!
     const kinds: Record<string, () => boolean | Promise<boolean>> = {
       worker: () => killAll(descendants(worker, /renderWorker\.js/)),
       browser: () => killAll(descendants(worker, /chromium/)),
@@ -72,6 +77,14 @@ class Victims {
         return true
       },
     }
+    const { namespaces } = this
+    if (namespaces)
+      kinds['line'] = async () => {
+        namespaces.cut(index)
+        await pause(1000 * LINE_SECONDS)
+        namespaces.mend(index)
+        return true
+      }
     const kind = pick(Object.keys(kinds))
     if (await kinds[kind]!()) this.counts.set(kind, (this.counts.get(kind) ?? 0) + 1)
   }
@@ -111,21 +124,30 @@ async function damaged(folder: string): Promise<string[]> {
 /** `count` deliveries by `workerCount` workers and two servers, while things are killed. */
 export async function measureRenderKills(count: number, workerCount: number): Promise<void> {
   const cluster = await createCluster(`telon-render-kills-${Date.now().toString(36)}`)
-  const env = { TELON_WORKER_TOKEN: TOKEN }
+  const namespaces = Namespaces.open(workerCount)
+  const env = {
+    TELON_WORKER_TOKEN: TOKEN,
+    // Nobody but the namespaces reaches that address.
+    ...(namespaces && { HOST: namespaces.address, TELON_BEHIND_PROXY: '1' }),
+  }
   const servers = await Promise.all([1, 2].map(() => RunningServer.start(urlOf(cluster), env)))
   const folder = await mkdtemp(join(tmpdir(), 'telon-kills-'))
   await writeFile(join(folder, 'list.json'), JSON.stringify(listOf(count)))
   const { body: token } = await new TestClient(servers[0]!).call<NewToken>('POST', '/api/tokens', {
     name: 'Kills',
   })
-  const workers = Array.from({ length: workerCount }, (_, index) =>
-    spawn(
-      process.execPath,
-      [inProject('scripts/renderWorker.mjs'), '--server', servers[index % 2]!.url],
-      { env: { ...process.env, ...env, TMPDIR: folder }, stdio: 'ignore' },
-    ),
-  )
-  const victims = new Victims(servers, workers, cluster)
+  const workers = Array.from({ length: workerCount }, (_, index) => {
+    const [command, ...words] = [
+      ...(namespaces?.within(index) ?? []),
+      ...[process.execPath, inProject('scripts/renderWorker.mjs')],
+      ...['--server', servers[index % 2]!.url],
+    ]
+    return spawn(command!, words, {
+      env: { ...process.env, TELON_WORKER_TOKEN: TOKEN, TMPDIR: folder },
+      stdio: 'ignore',
+    })
+  })
+  const victims = new Victims(servers, workers, cluster, namespaces)
   const ending = new AbortController()
   const killing = (async () => {
     // The first ones take long to be there.
@@ -150,7 +172,7 @@ export async function measureRenderKills(count: number, workerCount: number): Pr
       (line) => process.stderr.write(`${line}\n`),
       (outcome) => outcomes.set(outcome.name, outcome),
     ).catch((error: unknown) => process.stderr.write(`${String(error)}\n`))
-    // An encoder that was killed fails its job, with a reason: called again, it is tried again.
+    // A file whose encoder was killed twice fails with a reason: called again, it is tried again.
   }
   const seconds = (performance.now() - start) / 1000
   ending.abort()
@@ -166,7 +188,7 @@ export async function measureRenderKills(count: number, workerCount: number): Pr
   const [jobs, queued] = [await number('FROM render_jobs'), await number('FROM telon_queue.job')]
   console.log(
     [
-      `${count} deliveries, ${workerCount} workers, two servers: ${[...outcomes.values()].filter(isDone).length} delivered in ${seconds.toFixed(0)} s, the list called ${calls} ${calls === 1 ? 'time' : 'times'}`,
+      `${count} deliveries, ${workerCount} workers${namespaces ? ' in network namespaces' : ''}, two servers: ${[...outcomes.values()].filter(isDone).length} delivered in ${seconds.toFixed(0)} s, the list called ${calls} ${calls === 1 ? 'time' : 'times'}`,
       `killed: ${[...victims.counts].map(([kind, times]) => `${kind} ${times}`).join(', ')}`,
       `${wrong.length} files missing or damaged, ${jobs} jobs and ${queued} entries of the queue left`,
       ...wrong,
@@ -179,6 +201,7 @@ export async function measureRenderKills(count: number, workerCount: number): Pr
   }
   for (const server of servers) await server.stop()
   await database.close()
+  namespaces?.close()
   await removeCluster(cluster)
   await rm(folder, { recursive: true, force: true })
 }

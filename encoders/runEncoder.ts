@@ -12,6 +12,9 @@ export class EncoderFailure extends Error {
   override readonly name = 'EncoderFailure'
 }
 
+/** It was ended from outside: by a system without memory, or by someone. */
+export class EncoderKilled extends EncoderFailure {}
+
 /** Virtual memory that an encoder may take: SVT-AV1 takes a few gigabytes for large pictures. */
 const MAX_MEMORY_BYTES = 12 * 1024 ** 3
 /** Bytes of a file that it may write. */
@@ -86,6 +89,10 @@ export async function runEncoder(
     if (late)
       throw new EncoderFailure(
         `${encoder.command} took longer than ${Math.round(secondsFor(run) / 60)} minutes and was stopped. Use a shorter cut or a smaller size, or the encoder of the browser.`,
+      )
+    if (result === 'SIGKILL')
+      throw new EncoderKilled(
+        `${encoder.command} was killed. The machine may have too little memory: try a smaller size, or the encoder of the browser.`,
       )
     if (result !== 0)
       throw new EncoderFailure(`${encoder.command} failed (${result}): ${lastLine(printed)}`)

@@ -2,6 +2,7 @@ import { describe, expect, it, vi } from 'vitest'
 import type { FailedWork, TakenJob, WorkProgress } from '../core/api/work'
 import { clipRecipes, probeOf, type ProbeRecipe } from '../core/backdrop/recipe'
 import { inventBackdrop, knownAs } from '../core/testing/samples'
+import { EncoderKilled } from '../encoders/runEncoder'
 import type { RenderBrowser } from '../headless/RenderBrowser'
 import { RenderWorker } from './RenderWorker'
 import { Refusal } from '../node/ServerRequests'
@@ -37,7 +38,7 @@ class Played {
   storing: () => Promise<unknown> = async () => this.told.push('stored')
   readonly worker: RenderWorker
 
-  constructor() {
+  constructor(restMs = 1) {
     const link: Partial<Record<keyof ServerLink, unknown>> = {
       hello: async () => {
         const refusal = this.hellos.shift()
@@ -59,6 +60,7 @@ class Played {
       sources: { filesOf: async () => ({}) } as never,
       encoders: { programs: [], pictures: null },
       facts: FACTS,
+      restMs,
       say: (line) => this.lines.push(line),
       startBrowser: async (signal) => {
         this.browsers += 1
@@ -84,9 +86,11 @@ class Played {
   }
 
   get failure(): FailedWork | undefined {
-    return this.told.find((each): each is FailedWork => typeof each === 'object' && 'again' in each)
+    return this.told.find(isFailure)
   }
 }
+const isFailure = (told: WorkProgress | FailedWork | string): told is FailedWork =>
+  typeof told === 'object' && 'again' in told
 
 describe('a render worker', () => {
   it('stores a file before it says that it is done', async () => {
@@ -112,11 +116,25 @@ describe('a render worker', () => {
     played.probe = async () => {
       throw Object.assign(new Error('ENOSPC: no space left on device, write'), { code: 'ENOSPC' })
     }
+    // Another worker may have room; where it comes back here, it fails.
+    played.jobs.push(played.jobs[0]!)
+    const failures = () => played.told.filter(isFailure)
+    await played.until(() => failures().length === 2)
+    const reason = expect.stringContaining('TMPDIR')
+    expect(failures()).toMatchObject([
+      { reason, again: true },
+      { reason, again: false },
+    ])
+  })
+
+  it('takes nothing for a while where its disk is full, and can be stopped then', async () => {
+    const played = new Played(60_000)
+    played.probe = async () => {
+      throw Object.assign(new Error('ENOSPC: no space left on device'), { code: 'ENOSPC' })
+    }
+    played.jobs.push(played.jobs[0]!)
     await played.until(() => played.failure !== undefined)
-    expect(played.failure).toMatchObject({
-      reason: expect.stringContaining('TMPDIR'),
-      again: false,
-    })
+    expect(played.jobs).toHaveLength(1)
   })
 
   it('gives its job back where the server was away for long: the file can be made', async () => {
@@ -128,14 +146,32 @@ describe('a render worker', () => {
     expect(played.failure).toMatchObject({ again: true })
   })
 
-  it('starts another browser once where its own has ended, and then gives up', async () => {
+  it('starts another browser once, then leaves the job to others, and fails in the end', async () => {
     const played = new Played()
     played.probe = async (state) => {
       state.isRunning = false
       throw new Error('The browser has ended.')
     }
-    await played.until(() => played.failure !== undefined)
-    expect([played.browsers, played.failure?.reason]).toEqual([2, 'The browser has ended.'])
+    played.jobs.push(played.jobs[0]!)
+    const failures = () => played.told.filter(isFailure)
+    await played.until(() => failures().length === 2)
+    expect(played.browsers).toBe(4)
+    const reason = 'The browser ended 2 times.'
+    expect(failures()).toMatchObject([
+      { reason, again: true },
+      { reason, again: false },
+    ])
+  })
+
+  it('leaves a job to others once where its encoder was killed', async () => {
+    const played = new Played()
+    played.probe = async () => {
+      throw new EncoderKilled('x264 was killed.')
+    }
+    played.jobs.push(played.jobs[0]!)
+    const failures = () => played.told.filter(isFailure)
+    await played.until(() => failures().length === 2)
+    expect(failures().map(({ again }) => again)).toEqual([true, false])
   })
 
   it('starts another browser where one ends before it is there', async () => {
@@ -182,6 +218,20 @@ describe('a render worker', () => {
       'The server does not answer. It is asked again until it does.',
       expect.stringContaining('Ready for jobs'),
     ])
+  })
+
+  it.each([
+    ['ECONNREFUSED', /does not answer \(ECONNREFUSED\)/],
+    ['DEPTH_ZERO_SELF_SIGNED_CERT', /certificate is not trusted.*NODE_EXTRA_CA_CERTS/],
+    ['UNABLE_TO_VERIFY_LEAF_SIGNATURE', /certificate is not trusted/],
+  ])('says what is wrong with the way to the server: %s', async (code, words) => {
+    const played = new Played()
+    const cause = Object.assign(new Error('no'), { code })
+    played.hellos = [new TypeError('fetch failed', { cause })]
+    const run = played.worker.run()
+    await vi.waitFor(() => expect(played.lines[0]).toMatch(words))
+    played.worker.stop()
+    await run
   })
 
   it.each(['work/version', 'access/token'])(

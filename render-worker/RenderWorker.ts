@@ -1,8 +1,9 @@
-import { probeOf, type ProbeRecipe, type Recipe } from '../core/backdrop/recipe'
+import { probeOf, recipeKey, type ProbeRecipe, type Recipe } from '../core/backdrop/recipe'
 import type { TakenJob, WorkerFacts, WorkStep } from '../core/api/work'
 import { cutText } from '../core/bounded'
 import type { ProbeFacts } from '../core/weight/ProbeFacts'
 import { KeptFrames } from '../encoders/KeptFrames'
+import { EncoderKilled } from '../encoders/runEncoder'
 import { renderFile, type Encoders } from '../encoders/renderFile'
 import { DISK_FULL, isDiskFull } from '../encoders/scratchFolder'
 import { RenderBrowser } from '../headless/RenderBrowser'
@@ -18,6 +19,8 @@ const PROGRESS_EVERY_MS = 1000
 const AGAIN_MS = 2000
 /** A question for a job is answered later than this where there is none. */
 const SOON_MS = 1000
+/** A machine that could not do a job takes none for so long: another one takes it meanwhile. */
+const REST_MS = 5000
 /** Without work for so long, browser and frames are let go. */
 const IDLE_MS = 60_000
 /** A browser that ends in the middle of a job is started once more. */
@@ -31,6 +34,7 @@ export interface WorkerParts {
   readonly encoders: Encoders
   readonly facts: WorkerFacts
   readonly say: (line: string) => void
+  readonly restMs?: number
   readonly startBrowser?: (signal: AbortSignal) => Promise<RenderBrowser>
 }
 
@@ -40,6 +44,8 @@ export class RenderWorker {
   private readonly frames = new KeptFrames()
   private readonly pace = new Pace()
   private browser: RenderBrowser | null = null
+  /** Files that this machine could not make and gave back; the second time they fail. */
+  private readonly gaveBack = new Set<string>()
   /** What the server said last, so that it is said once. */
   private lastSaid = ''
 
@@ -93,7 +99,7 @@ export class RenderWorker {
       } catch (error) {
         if (error instanceof Refusal && UNWANTED.has(error.code)) throw error
         if (this.stopping.signal.aborted) return
-        this.sayOnce('The server does not answer. It is asked again until it does.')
+        this.sayOnce(unansweredWords(error))
         await this.pause()
       }
     }
@@ -129,12 +135,15 @@ export class RenderWorker {
       say(`${nameOf(recipe)}: done`)
     } catch (error) {
       if (telling.isLost) return say(`${nameOf(recipe)}: no longer wanted`)
-      const again = this.stopping.signal.aborted || isOnTheWay(error)
       const reason = cutText(wordsOf(error), MAX_REASON)
-      say(`${nameOf(recipe)}: ${again ? 'given back' : reason}`)
+      const key = recipeKey(recipe)
+      const isForAnother = isOfMachine(error, reason) && !this.gaveBack.has(key)
+      const again = this.stopping.signal.aborted || isOnTheWay(error) || isForAnother
+      say(`${nameOf(recipe)}: ${again ? 'given back. ' : ''}${reason}`)
       await link
         .failed({ ...own, reason, again })
         .catch(() => say('The server does not answer; it gives the job to another worker.'))
+      if (isForAnother) await this.rest(key)
     } finally {
       telling.end()
       this.stopping.signal.removeEventListener('abort', stop)
@@ -196,12 +205,21 @@ export class RenderWorker {
         return await work(this.browser)
       } catch (error) {
         signal.throwIfAborted()
-        if (this.browser?.isRunning || tried >= MAX_BROWSERS) throw error
+        if (this.browser?.isRunning) throw error
+        if (tried >= MAX_BROWSERS)
+          throw new BrowserEnded(`The browser ended ${tried} times.`, { cause: error })
         await this.endBrowser()
       } finally {
         signal.removeEventListener('abort', stop)
       }
     }
+  }
+
+  /** Another machine may do what this one could not; and so may this one with room and memory. */
+  private async rest(key: string): Promise<void> {
+    this.gaveBack.add(key)
+    await this.letGo()
+    await this.pause(this.parts.restMs ?? REST_MS)
   }
 
   private async endBrowser(): Promise<void> {
@@ -214,10 +232,10 @@ export class RenderWorker {
     await Promise.all([this.endBrowser(), this.frames.clear()])
   }
 
-  private pause(): Promise<void> {
+  private pause(ms = AGAIN_MS): Promise<void> {
     if (this.stopping.signal.aborted) return Promise.resolve()
     return new Promise((resolve) => {
-      const timer = setTimeout(resolve, AGAIN_MS)
+      const timer = setTimeout(resolve, ms)
       this.stopping.signal.addEventListener('abort', () => {
         clearTimeout(timer)
         resolve()
@@ -230,6 +248,15 @@ export class RenderWorker {
     this.lastSaid = line
   }
 }
+
+/** The browser of this machine does not stay. */
+class BrowserEnded extends Error {
+  override readonly name = 'BrowserEnded'
+}
+
+/** Whether another machine might do it: this one lacks room or memory, or things were killed. */
+const isOfMachine = (error: unknown, reason: string): boolean =>
+  error instanceof BrowserEnded || error instanceof EncoderKilled || reason === DISK_FULL
 
 /** Refusals after which another try would end the same way. */
 const UNWANTED: ReadonlySet<string> = new Set(['work/version', 'access/token', 'access/worker'])
@@ -293,6 +320,15 @@ function digestsOf(recipe: Recipe | ProbeRecipe): string[] {
 function wordsOf(error: unknown): string {
   if (isDiskFull(error)) return DISK_FULL
   return (error instanceof Error ? error.message : String(error)) || 'It failed.'
+}
+
+/** Why a server is not heard, as far as it is known. */
+function unansweredWords(error: unknown): string {
+  const { cause } = error as { cause?: { code?: unknown } }
+  const code = typeof cause?.code === 'string' ? cause.code : ''
+  if (/CERT|SIGNATURE/.test(code))
+    return `The server’s certificate is not trusted here (${code}). Set NODE_EXTRA_CA_CERTS to the file of the authority that signed it, and start the render worker again.`
+  return `The server does not answer${code && ` (${code})`}. It is asked again until it does.`
 }
 
 /** Whether the server could not be reached for a while: that says nothing of the job. */
