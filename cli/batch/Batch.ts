@@ -21,6 +21,8 @@ const MAX_ASKED = 100
 /** After those that someone looks at. */
 const PRIORITY = 3
 const POLL_MS = 2000
+/** So often workers with encoders are looked for before there are none. */
+const MAX_LOOKS = 30
 
 /** What became of a delivery. */
 export interface Outcome {
@@ -153,19 +155,23 @@ export class Batch {
   }
 
   private async encodersThere(): Promise<{ encoders: EncoderNames; present: Set<string> }> {
-    const { requests, encoders } = this.parts
-    const workers = await requests.again(() =>
-      requests.get('/api/jobs/workers', z.array(renderWorkerSchema)),
-    )
-    const present = new Set(workers.flatMap((worker) => worker.encoders))
-    if (workers.length === 0) this.sayOnce('No render worker is running: files wait for one.')
-    if (encoders === 'browser') return { encoders: FIRST_DECISIONS.weight.encoders, present }
-    const best = bestNames([...present])
-    if (Object.values(best).every((name) => name === null))
-      throw new UsageError(
-        `No render worker with encoders is running at ${requests.server}. Start one (Work, Add a machine), or choose --encoders browser.`,
+    const { requests, encoders, pollMs = POLL_MS } = this.parts
+    // A worker that has just started, or starts again, is there in some seconds.
+    for (let tried = 1; ; tried++) {
+      const workers = await requests.again(() =>
+        requests.get('/api/jobs/workers', z.array(renderWorkerSchema)),
       )
-    return { encoders: best, present }
+      const present = new Set(workers.flatMap((worker) => worker.encoders))
+      if (workers.length === 0) this.sayOnce('No render worker is running: waiting for one.')
+      if (encoders === 'browser') return { encoders: FIRST_DECISIONS.weight.encoders, present }
+      const best = bestNames([...present])
+      if (Object.values(best).some((name) => name !== null)) return { encoders: best, present }
+      if (tried >= MAX_LOOKS)
+        throw new UsageError(
+          `No render worker with encoders is running at ${requests.server}. Start one (Work, Add a machine), or choose --encoders browser.`,
+        )
+      await sleep(pollMs)
+    }
   }
 
   private async sendSources({ file, sha256 }: Draft): Promise<true> {

@@ -109,6 +109,16 @@ describe('a batch', () => {
     expect(played.asked).toEqual([])
   })
 
+  it('waits a while for workers that start just now', async () => {
+    const played = new Played()
+    played.workers = []
+    const { batch } = await played.open()
+    const queueing = batch.queue(await delivery())
+    setTimeout(() => (played.workers = [WORKER]), 5)
+    await queueing
+    expect(batch.waiting).toBe(1)
+  })
+
   it('says which delivery failed and why, or was cancelled', async () => {
     const played = await new Played().open()
     await played.batch.queue(await delivery())
