@@ -143,6 +143,7 @@ export class RenderWorker {
       await link
         .failed({ ...own, reason, again })
         .catch(() => say('The server does not answer; it gives the job to another worker.'))
+      this.gaveBack.delete(key)
       if (isForAnother) await this.rest(key)
     } finally {
       telling.end()

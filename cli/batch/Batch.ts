@@ -42,6 +42,8 @@ export interface BatchParts {
   readonly say: (line: string) => void
   /** Told when a delivery has come to its end. */
   readonly onOutcome: (outcome: Outcome) => void
+  /** Aborted where nobody waits any more. */
+  readonly signal: AbortSignal
   readonly pollMs?: number
 }
 
@@ -77,7 +79,7 @@ export class Batch {
   /**
    * Asks for the files of a delivery; one that was delivered before, and has not changed, is left
    * alone. What cannot be used is an outcome, not an error. Errors: UsageError where nobody there
-   * could render; Refusal, and what fetch throws, where the server cannot be asked.
+   * could render; Refusal.
    */
   async queue(delivery: Delivery): Promise<void> {
     const { name } = delivery
@@ -93,27 +95,19 @@ export class Batch {
     this.queued.set(name, queued)
   }
 
-  /**
-   * Asks what has been made; writes the folders that are complete. Where the server does not answer
-   * it is asked again the next time. Errors: Refusal.
-   */
+  /** Asks what has been made; writes the folders that are complete. Errors: Refusal. */
   async collect(): Promise<void> {
     if (this.queued.size === 0) return
-    const jobs = await this.look().catch((error: unknown) => {
-      if (!isPassing(error)) throw error
-      this.sayOnce('The server does not answer. It is asked again until it does.')
-      return null
-    })
-    if (!jobs) return
+    const jobs = await this.look()
     for (const queued of [...this.queued.values()]) await this.goOn(queued, jobs)
     if (this.queued.size > 0) this.sayOnce(wordsOf(this.queued.size, [...jobs.values()]))
   }
 
   /** Collects until all is delivered, or nobody waits any more. */
-  async wait(signal: AbortSignal): Promise<void> {
-    while (this.queued.size > 0 && !signal.aborted) {
+  async wait(): Promise<void> {
+    while (this.queued.size > 0 && !this.parts.signal.aborted) {
       await this.collect()
-      if (this.queued.size > 0) await pause(this.parts.pollMs ?? POLL_MS, signal)
+      if (this.queued.size > 0) await this.pause()
     }
   }
 
@@ -155,10 +149,10 @@ export class Batch {
   }
 
   private async encodersThere(): Promise<{ encoders: EncoderNames; present: Set<string> }> {
-    const { requests, encoders, pollMs = POLL_MS } = this.parts
+    const { requests, encoders } = this.parts
     // A worker that has just started, or starts again, is there in some seconds.
     for (let tried = 1; ; tried++) {
-      const workers = await requests.again(() =>
+      const workers = await this.answered(() =>
         requests.get('/api/jobs/workers', z.array(renderWorkerSchema)),
       )
       const present = new Set(workers.flatMap((worker) => worker.encoders))
@@ -170,7 +164,7 @@ export class Batch {
         throw new UsageError(
           `No render worker with encoders is running at ${requests.server}. Start one (Work, Add a machine), or choose --encoders browser.`,
         )
-      await sleep(pollMs)
+      await this.pause()
     }
   }
 
@@ -178,7 +172,7 @@ export class Batch {
     const { requests, sendFile } = this.parts
     const files = typeof file === 'string' ? { [sha256]: file } : (file ?? {})
     for (const [digest, path] of Object.entries(files))
-      if (!(await requests.again(() => requests.has(digest)))) await sendFile(path)
+      if (!(await this.answered(() => requests.has(digest)))) await sendFile(path)
     return true
   }
 
@@ -186,7 +180,7 @@ export class Batch {
     const { requests } = this.parts
     for (const part of inParts(recipes, MAX_ASKED)) {
       const order = { recipes: part, priority: PRIORITY }
-      await requests.again(() => requests.post('/api/jobs/request', order, workJobsSchema))
+      await this.answered(() => requests.post('/api/jobs/request', order, workJobsSchema))
     }
   }
 
@@ -198,13 +192,13 @@ export class Batch {
     const jobs = new Map<string, WorkJob>()
     // Jobs first: one that ends in between is found among what is made.
     for (const part of inParts(unmade(), MAX_ASKED))
-      for (const job of await requests.post('/api/jobs/look', { keys: part }, workJobsSchema))
+      for (const job of await this.answered(() =>
+        requests.post('/api/jobs/look', { keys: part }, workJobsSchema),
+      ))
         jobs.set(job.key, job)
     for (const part of inParts(unmade(), MAX_ASKED))
-      for (const each of await requests.post(
-        '/api/renditions/lookup',
-        { keys: part },
-        z.array(renditionSchema),
+      for (const each of await this.answered(() =>
+        requests.post('/api/renditions/lookup', { keys: part }, z.array(renditionSchema)),
       ))
         this.made.set(each.key, each)
     return jobs
@@ -214,8 +208,9 @@ export class Batch {
     const { name } = queued.delivery
     const unmade = [...queued.recipes.keys()].filter((key) => !this.made.has(key))
     if (unmade.length === 0) {
+      await this.finish(queued)
       this.queued.delete(name)
-      return this.finish(queued)
+      return
     }
     const failed = unmade.find((key) => jobs.get(key)?.state === 'failed')
     const cancelled = unmade.find((key) => !jobs.has(key))
@@ -233,16 +228,34 @@ export class Batch {
     const made = new Map<string, MadeFile>()
     for (const key of recipes.keys()) {
       const rendition = this.made.get(key)!
-      const content = await requests.again(() => requests.bytes(rendition.sha256))
+      const content = await this.answered(() => requests.bytes(rendition.sha256))
       made.set(key, { ...rendition, content })
     }
     const told = await this.orFail(name, async () => {
       await writeFolder(drafted, document, made, options, say)
-      return sayContrast(await this.open(), drafted, document, say)
+      const contrast = await sayContrast(await this.open(), drafted, document, say)
+      await state.keep(name, { digest, document, isDelivered: true })
+      return contrast
     })
     if (!told) return
-    await state.keep(name, { digest, document, isDelivered: true })
     onOutcome({ name, state: 'delivered', readable: told.readable })
+  }
+
+  /** Asks the server until it answers, or nobody waits any more. Errors: Refusal. */
+  private async answered<T>(ask: () => Promise<T>): Promise<T> {
+    for (;;) {
+      try {
+        return await ask()
+      } catch (error) {
+        if (!isPassing(error) || this.parts.signal.aborted) throw error
+        this.sayOnce('The server does not answer. It is asked again until it does.')
+        await this.pause()
+      }
+    }
+  }
+
+  private pause(): Promise<void> {
+    return pause(this.parts.pollMs ?? POLL_MS, this.parts.signal)
   }
 
   /** Does something about one delivery; where that fails, it is the delivery's outcome. */
@@ -250,6 +263,7 @@ export class Batch {
     try {
       return await work()
     } catch (error) {
+      if (this.parts.signal.aborted) throw error
       this.fail(name, error)
       return null
     }
@@ -260,8 +274,11 @@ export class Batch {
     this.parts.onOutcome({ name, state: 'failed', reason })
   }
 
-  private open(): Promise<RenderBrowser> {
-    this.browser ??= RenderBrowser.start()
+  private async open(): Promise<RenderBrowser> {
+    const held = await this.browser?.catch(() => null)
+    if (held?.isRunning) return held
+    await held?.stop().catch(() => undefined)
+    this.browser = RenderBrowser.start()
     return this.browser
   }
 

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto'
 import { createReadStream } from 'node:fs'
 import { readFile, rename, writeFile } from 'node:fs/promises'
 import { z } from 'zod'
-import type { BackdropDocument } from '../../core/backdrop/BackdropDocument'
+import { DOCUMENT_VERSION, type BackdropDocument } from '../../core/backdrop/BackdropDocument'
 import type { Delivery } from './BatchList'
 
 const stateSchema = z.object({
@@ -45,7 +45,8 @@ export class BatchState {
   /** What was decided of the same delivery; null where it is new, or its files have changed. */
   known(name: string, digest: string): QueuedDelivery | null {
     const found = Object.hasOwn(this.deliveries, name) ? this.deliveries[name]! : null
-    return found?.digest === digest ? found : null
+    // One of another version of Telon is decided anew.
+    return found?.digest === digest && found.document.version === DOCUMENT_VERSION ? found : null
   }
 
   /** Keeps it: the file is whole at any moment. */

@@ -5,6 +5,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import type { SeenWorker, WorkJob } from '../../core/api/work'
 import type { Recipe } from '../../core/backdrop/recipe'
 import { recipeKey } from '../../core/backdrop/recipe'
+import { inventBackdrop } from '../../core/testing/samples'
 import { inProject } from '../../node/projectRoot'
 import { Refusal, type ServerRequests } from '../../node/ServerRequests'
 import { Batch, type Outcome } from './Batch'
@@ -38,6 +39,7 @@ class Played {
   /** Thrown by the next questions. */
   failures: Error[] = []
   batch!: Batch
+  readonly ending = new AbortController()
 
   async open(): Promise<this> {
     const fail = (): void => {
@@ -46,7 +48,6 @@ class Played {
     }
     const requests: Partial<Record<keyof ServerRequests, unknown>> = {
       server: 'http://studio.example',
-      again: (work: () => unknown) => work(),
       has: async (sha256: string) => this.sent.includes(sha256),
       get: async () => this.workers,
       post: async (path: string, body: { recipes?: Recipe[]; keys?: string[] }) => {
@@ -63,6 +64,7 @@ class Played {
       encoders: 'best',
       say: (line) => this.lines.push(line),
       onOutcome: (outcome) => this.outcomes.push(outcome),
+      signal: this.ending.signal,
       pollMs: 1,
     })
     return this
@@ -126,13 +128,13 @@ describe('a batch', () => {
     expect(played.outcomes).toEqual([])
     expect(played.lines.at(-1)).toMatch(/^1 delivery to go: 0 files rendering, \d+ waiting$/)
     played.state = 'failed'
-    await played.batch.wait(new AbortController().signal)
+    await played.batch.wait()
     expect(played.outcomes).toEqual([
       { name: 'berth', state: 'failed', reason: 'The disk is full.' },
     ])
     await played.batch.queue(await delivery())
     played.state = 'nothing'
-    await played.batch.wait(new AbortController().signal)
+    await played.batch.wait()
     expect(played.outcomes[1]).toMatchObject({ reason: 'It was cancelled under Work.' })
   })
 
@@ -140,7 +142,8 @@ describe('a batch', () => {
     const played = await new Played().open()
     await played.batch.queue(await delivery())
     played.failures = Array.from({ length: 5 }, () => new TypeError('fetch failed'))
-    for (let tries = 0; tries < 5; tries++) await played.batch.collect()
+    await played.batch.collect()
+    expect(played.failures).toEqual([])
     expect(played.lines.filter((line) => /does not answer/.test(line))).toHaveLength(1)
     played.failures = [new Refusal('access/token', 'This token was revoked.')]
     await expect(played.batch.collect()).rejects.toThrow('This token was revoked.')
@@ -150,11 +153,14 @@ describe('a batch', () => {
   it('stops waiting when it is told to', async () => {
     const played = await new Played().open()
     await played.batch.queue(await delivery())
-    const ending = new AbortController()
-    const waiting = played.batch.wait(ending.signal)
-    ending.abort()
+    const waiting = played.batch.wait()
+    played.ending.abort()
     await waiting
     expect(played.batch.waiting).toBe(1)
+    // Also where the server is away.
+    played.failures = [new TypeError('fetch failed')]
+    await expect(played.batch.collect()).rejects.toThrow('fetch failed')
+    expect(played.outcomes).toEqual([])
   })
 })
 
@@ -164,12 +170,15 @@ describe('what is known of a batch', () => {
     const state = await BatchState.open(path)
     const [one, other] = [await delivery(), await delivery({ heading: 'Another' })]
     const digest = await digestOf(one)
-    const queued = { digest, document: { version: 1 } as never, isDelivered: true }
+    const queued = { digest, document: inventBackdrop(), isDelivered: true }
     await state.keep('berth', queued)
+    await state.keep('odd', { ...queued, document: { version: 99 } as never })
     const again = await BatchState.open(path)
     expect(again.known('berth', digest)).toEqual(queued)
     expect(again.known('berth', await digestOf(other))).toBeNull()
     expect(again.known('constructor', digest)).toBeNull()
+    // One of another version is decided anew.
+    expect(again.known('odd', digest)).toBeNull()
     // Where it is written does not change what it is.
     expect(await digestOf({ ...one, options: { ...one.options, out: '/other' } })).toBe(digest)
     expect((await readdir(folder)).filter((name) => name.endsWith('.part'))).toEqual([])

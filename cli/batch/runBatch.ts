@@ -25,8 +25,8 @@ const WATCH_MS = 2000
 
 /**
  * Queues the deliveries of a list, and what is dropped into a folder, at a server; writes their
- * folders. Gives whether none has failed. Errors: UsageError; Refusal, and what fetch throws, where
- * the server cannot be asked: called again, it goes on.
+ * folders. Gives whether none has failed. Errors: UsageError; Refusal.
+ * Called again, it goes on.
  */
 export async function runBatch(
   list: string | null,
@@ -53,6 +53,7 @@ export async function runBatch(
     state: await BatchState.open(list === null ? join(watch!, STATE) : `${list}.state`),
     sendFile: (file) => sendFile(file, projectId, place),
     encoders: options.encoders,
+    signal,
     say,
     onOutcome(outcome) {
       isWell &&= outcome.state !== 'failed'
@@ -66,7 +67,10 @@ export async function runBatch(
       await batch.collect()
     }
     if (watch !== undefined) await watchOn(batch, watch, read, options, signal, say)
-    else if (options.wait) await batch.wait(signal)
+    else if (options.wait) await batch.wait()
+  } catch (error) {
+    // Whoever ends it does not wait for an answer.
+    if (!signal.aborted) throw error
   } finally {
     await batch.end()
   }
