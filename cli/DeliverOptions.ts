@@ -70,3 +70,14 @@ export interface DeliverOptions {
 export class UsageError extends Error {
   override readonly name = 'UsageError'
 }
+
+/** Options that are of no use to what is delivered. */
+export class MisplacedOptions extends UsageError {
+  constructor(
+    /** As they are written, such as `--start`. */
+    readonly options: readonly string[],
+    why: string,
+  ) {
+    super(`${options.join(', ')}: ${why}`)
+  }
+}

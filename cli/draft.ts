@@ -27,7 +27,7 @@ import { readFile } from '../core/media/readMedia'
 import { refusalOf } from '../core/media/refusal'
 import { openFileSource } from '../headless/fileSource'
 import type { InputFiles, RenderBrowser } from '../headless/RenderBrowser'
-import { UsageError, type DeliverOptions } from './DeliverOptions'
+import { MisplacedOptions, UsageError, type DeliverOptions } from './DeliverOptions'
 
 /** A backdrop before its files are rendered. */
 export interface Draft {
@@ -274,7 +274,7 @@ function refuseForClips(options: DeliverOptions, what: string): void {
     '--plain-index': !isClip && options.plainIndex,
   }).flatMap(([name, isGiven]) => (isGiven ? [name] : []))
   if (given.length > 0)
-    throw new UsageError(`${given.join(', ')}: only for clips. Leave it out for ${what}.`)
+    throw new MisplacedOptions(given, `only for clips. Leave it out for ${what}.`)
 }
 
 /** A draft of an image, which fills the region. */
@@ -316,8 +316,9 @@ function refuseForSlideshows(options: DeliverOptions): void {
     '--cycle-budget': options.cycleBudget !== undefined,
   }).flatMap(([name, isGiven]) => (isGiven ? [name] : []))
   if (given.length > 0)
-    throw new UsageError(
-      `${given.join(', ')}: only for slideshows${options.render ? ', or with --particles' : ''}. Name two images at least.`,
+    throw new MisplacedOptions(
+      given,
+      `only for slideshows${options.render ? ', or with --particles' : ''}. Name two images at least.`,
     )
 }
 

@@ -105,11 +105,14 @@ describe('a batch of deliveries', () => {
       deliveries: [
         { files: ['viaduct-crossing.mp4'], out: 'out/clip', options: { heading: 'Of its own' } },
         { files: ['notes.mp4'], out: 'out/notes' },
+        // Formats and times are of no use to it.
+        { out: 'out/paint', options: { paint: 'linear 120deg #1b2350 #b5563c' } },
       ],
     })
     const { code, outcomes } = await batch('list.json')
     expect(outcomes.map(({ name, state }) => [name, state])).toEqual([
       ['out/notes', 'failed'],
+      ['out/paint', 'delivered'],
       ['out/clip', 'delivered'],
     ])
     expect(outcomes[0]!.reason).toMatch(/notes\.mp4/)
@@ -183,6 +186,7 @@ describe('a batch of deliveries', () => {
       ],
       [{ deliveries: [{ files: ['a.mp4'], out: 'a', options: { nothing: 1 } }] }, /nothing/],
       [{ deliveries: [{ files: 'a.mp4', out: 'a' }] }, /deliveries\.0\.files/],
+      [{ options: { width: 'wide' } }, /list\.json, options: .*width/],
       [{ telonBatch: 2, deliveries: [] }, /telonBatch/],
       [{ deliveries: [] }, /no deliveries/],
       [

@@ -10,7 +10,7 @@ import { inParts } from '../../core/inParts'
 import { bestNames, type EncoderNames } from '../../core/weight/native/bestNames'
 import { RenderBrowser } from '../../headless/RenderBrowser'
 import { isPassing, type ServerRequests } from '../../node/ServerRequests'
-import { UsageError } from '../DeliverOptions'
+import { MisplacedOptions, UsageError } from '../DeliverOptions'
 import { draft, withParticles, type Draft } from '../draft'
 import { sayContrast, writeFolder, type MadeFile } from '../writeFolder'
 import type { Delivery } from './BatchList'
@@ -118,9 +118,10 @@ export class Batch {
   }
 
   /** What is decided of a delivery: as before where it was queued before. */
-  private async draft(delivery: Delivery): Promise<Drafted | 'unchanged'> {
-    const { name, files, options } = delivery
-    const drafted = withParticles(await draft(files, options), options)
+  private async draft(asked: Delivery): Promise<Drafted | 'unchanged'> {
+    const [delivery, plain] = await fitting(asked)
+    const { name, options } = delivery
+    const drafted = withParticles(plain, options)
     const digest = await digestOf(delivery)
     const before = this.parts.state.known(name, digest)
     if (before?.isDelivered && (await isThere(join(options.out, 'manifest.json'))))
@@ -285,6 +286,17 @@ export class Batch {
   private sayOnce(line: string): void {
     if (line !== this.lastSaid) this.parts.say(line)
     this.lastSaid = line
+  }
+}
+
+/** A draft, without those options for all deliveries that are of no use to this one. */
+async function fitting(delivery: Delivery): Promise<[Delivery, Draft]> {
+  try {
+    return [delivery, await draft(delivery.files, delivery.options)]
+  } catch (error) {
+    const less = error instanceof MisplacedOptions ? delivery.without(error.options) : null
+    if (!less) throw error
+    return fitting(await less)
   }
 }
 

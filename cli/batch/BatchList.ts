@@ -47,7 +47,7 @@ export const batchListSchema = z.strictObject({
     .max(MAX_DELIVERIES)
     .default([]),
 })
-export type BatchList = z.infer<typeof batchListSchema>
+type NamedOptions = z.infer<typeof optionsSchema>
 
 export const batchJsonSchema = (): object => ({
   title: 'A list of deliveries for telon batch',
@@ -60,13 +60,18 @@ export interface Delivery {
   readonly name: string
   readonly files: readonly string[]
   readonly options: DeliverOptions
+  /**
+   * The same without options that are of no use to it; null where it has one of them for itself,
+   * and not for all deliveries.
+   */
+  readonly without: (options: readonly string[]) => Promise<Delivery> | null
 }
 
 /** A list with its deliveries. */
 export interface ReadList {
   readonly project: string | null
   /** Of all deliveries, also of what is dropped into a folder; they name files from `folder`. */
-  readonly options: BatchList['options'] & object
+  readonly options: NamedOptions
   readonly folder: string
   readonly deliveries: readonly Delivery[]
 }
@@ -86,19 +91,46 @@ export async function readList(path: string): Promise<ReadList> {
   if (!parsed.success) throw new UsageError(`${path}: ${issuesOf(parsed.error)}`)
   const { project = null, options = {}, deliveries } = parsed.data
   const folder = dirname(path)
+  await deliverOptions(options, { folder, out: folder, where: `${path}, options` })
   const named = new Set<string>()
   const read: Delivery[] = []
   for (const { files, out, options: own = {} } of deliveries) {
     const target = resolve(folder, out)
     if (named.has(target)) throw new UsageError(`${path}: two deliveries are written to ${out}.`)
     named.add(target)
-    read.push({
-      name: out,
-      files: files.map((file) => resolve(folder, file)),
-      options: await deliverOptions({ ...options, ...own }, folder, target, `${path}, ${out}`),
-    })
+    const paths = files.map((file) => resolve(folder, file))
+    const place = { folder, out: target, where: `${path}, ${out}` }
+    read.push(await deliveryOf(out, paths, options, own, place))
   }
   return { project, options, folder, deliveries: read }
+}
+
+/** Where a delivery's options name files from, where it is written, and how an error begins. */
+interface Place {
+  readonly folder: string
+  readonly out: string
+  readonly where: string
+}
+
+/** A delivery with the options for all and its own. Throws UsageError. */
+export async function deliveryOf(
+  name: string,
+  files: readonly string[],
+  forAll: NamedOptions,
+  own: NamedOptions,
+  place: Place,
+): Promise<Delivery> {
+  return {
+    ...{ name, files },
+    options: await deliverOptions({ ...forAll, ...own }, place),
+    without(options) {
+      const names = new Set(options.map((option) => option.replace(/^--/, '')))
+      const isOwn = Object.keys(own).some((each) => names.has(each))
+      const rest = Object.entries(forAll).filter(([each]) => !names.has(each))
+      const isLess = rest.length < Object.keys(forAll).length
+      return isOwn || !isLess ? null : deliveryOf(name, files, Object.fromEntries(rest), own, place)
+    },
+  }
 }
 
 function issuesOf({ issues }: z.ZodError): string {
@@ -107,15 +139,10 @@ function issuesOf({ issues }: z.ZodError): string {
   return `${path.length > 0 ? `${path.join('.')}: ` : ''}${message}${more}`
 }
 
-/**
- * Options by name, checked as on the command line. Throws UsageError that begins with `where`;
- * `folder` is where they name files.
- */
-export function deliverOptions(
-  named: Readonly<Record<string, string | number | boolean>>,
-  folder: string,
-  out: string,
-  where: string,
+/** Options by name, checked as on the command line. Throws UsageError. */
+function deliverOptions(
+  named: NamedOptions,
+  { folder, out, where }: Place,
 ): Promise<DeliverOptions> {
   const command = withBackdrop(new Command('deliver'))
     .exitOverride()
@@ -132,8 +159,18 @@ export function deliverOptions(
   return settledOptions({ ...command.opts<AskedOptions>(), out }, folder)
 }
 
-/** The delivery of a file that was dropped into a folder that is watched. */
-export const droppedDelivery = (file: string, out: string, options: DeliverOptions): Delivery => {
+/** The delivery of a file that was dropped into a folder that is watched. Throws UsageError. */
+export function droppedDelivery(
+  file: string,
+  out: string,
+  { options, folder }: Pick<ReadList, 'options' | 'folder'>,
+): Promise<Delivery> {
   const name = basename(file).replaceAll('.', '-')
-  return { name, files: [file], options: { ...options, out: resolve(out, name) } }
+  return deliveryOf(
+    name,
+    [file],
+    options,
+    {},
+    { folder, out: resolve(out, name), where: 'options' },
+  )
 }

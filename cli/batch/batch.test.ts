@@ -9,7 +9,7 @@ import { inventBackdrop } from '../../core/testing/samples'
 import { inProject } from '../../node/projectRoot'
 import { Refusal, type ServerRequests } from '../../node/ServerRequests'
 import { Batch, type Outcome } from './Batch'
-import { batchJsonSchema, deliverOptions, readList } from './BatchList'
+import { batchJsonSchema, deliveryOf, readList } from './BatchList'
 import { BatchState, digestOf } from './BatchState'
 import { WatchedFolder } from './watchFolder'
 
@@ -71,10 +71,11 @@ class Played {
   }
 }
 
-const delivery = async (named: Record<string, string | number | boolean> = {}) => ({
-  ...{ name: 'berth', files: [IMAGE] },
-  options: await deliverOptions(named, folder, join(folder, 'berth'), 'berth'),
-})
+type Named = Parameters<typeof deliveryOf>[2]
+const delivery = (own: Named = {}, forAll: Named = {}) =>
+  deliveryOf('berth', [IMAGE], forAll, own, {
+    ...{ folder, out: join(folder, 'berth'), where: 'berth' },
+  })
 
 describe('a batch', () => {
   beforeEach(() => rm(join(folder, 'list.json.state'), { force: true }))
@@ -101,6 +102,17 @@ describe('a batch', () => {
     later.workers = [{ ...WORKER, encoders: ['sharp 0.36.0'] }]
     await (await later.open()).batch.queue(await delivery())
     expect(new Set(later.asked.map(({ encoder }) => encoder))).toEqual(new Set(['sharp 0.36.0']))
+  })
+
+  it('leaves out options for all that are of no use to a delivery, and no option of its own', async () => {
+    const played = await new Played().open()
+    await played.batch.queue(await delivery({}, { formats: 'h264', hold: 4, width: 640 }))
+    expect(played.outcomes).toEqual([])
+    expect(Math.min(...played.asked.map(({ width }) => width))).toBe(640)
+    await played.batch.queue(await delivery({ once: true }, { hold: 4 }))
+    expect(played.outcomes).toMatchObject([
+      { state: 'failed', reason: expect.stringContaining('--once: only for clips') },
+    ])
   })
 
   it('asks nobody where no worker has encoders, and says what to do', async () => {

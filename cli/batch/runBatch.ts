@@ -1,9 +1,9 @@
-import { join, resolve } from 'node:path'
+import { join } from 'node:path'
 import { ServerRequests } from '../../node/ServerRequests'
 import { UsageError } from '../DeliverOptions'
 import { findProject, sendFile } from '../upload'
 import { Batch, pause, type Outcome } from './Batch'
-import { deliverOptions, droppedDelivery, readList, type ReadList } from './BatchList'
+import { droppedDelivery, readList, type ReadList } from './BatchList'
 import { BatchState } from './BatchState'
 import { WatchedFolder } from './watchFolder'
 
@@ -83,16 +83,16 @@ const STATE = '.telon-batch.state'
 async function watchOn(
   batch: Batch,
   folder: string,
-  { options: named, folder: listed }: ReadList,
+  list: ReadList,
   { out = join(folder, 'delivered') }: BatchOptions,
   signal: AbortSignal,
   say: (line: string) => void,
 ): Promise<void> {
   const watched = new WatchedFolder(folder)
-  const options = await deliverOptions(named, listed, resolve(out), 'options')
   say(`Watching ${folder}. Delivered folders are written to ${out}.`)
   while (!signal.aborted) {
-    for (const file of await watched.look()) await batch.queue(droppedDelivery(file, out, options))
+    for (const file of await watched.look())
+      await batch.queue(await droppedDelivery(file, out, list))
     await batch.collect()
     await pause(WATCH_MS, signal)
   }
