@@ -477,8 +477,43 @@ describe.skipIf(!x264 || !sharp)('a designer who wants the smallest files', () =
     }
   })
 
+  it('ends many files under Work at once, and by the keyboard one after another', async () => {
+    const ends = [150, 151, 152, 153]
+    await ask(...ends.map((end) => clip(120, end)))
+    const browser = await launch()
+    try {
+      const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+      const complaints = complaintsOf(page)
+      await page.goto(`${server.url}/work`)
+      const rows = page.getByRole('table', { name: 'Files' }).locator('tbody').getByRole('row')
+      await expect.poll(() => rows.count()).toBe(4)
+      await rows.nth(1).getByRole('button').focus()
+      await page.keyboard.press('Enter')
+      await expect.poll(() => rows.count()).toBe(3)
+      const second = rows.nth(1).getByRole('button')
+      await expect.poll(() => second.evaluate((it) => it === document.activeElement)).toBe(true)
+      await page.keyboard.press('Enter')
+      await expect.poll(() => rows.count()).toBe(2)
+
+      await page.getByRole('button', { name: 'Cancel all' }).click()
+      const dialog = page.getByRole('dialog', { name: 'Cancel 2 files?' })
+      await dialog.getByRole('button', { name: 'Cancel', exact: true }).click()
+      await expect.poll(() => rows.count()).toBe(2)
+      await page.getByRole('button', { name: 'Cancel all' }).click()
+      await dialog.getByRole('button', { name: 'Cancel files' }).click()
+      await page.getByText(/^Nothing is rendered now/).waitFor()
+      await page.getByText('2 files cancelled.').waitFor()
+      for (const end of ends) expect(await jobOf(clip(120, end))).toBeUndefined()
+      expect(complaints).toEqual([])
+    } finally {
+      await browser.close()
+    }
+  })
+
   it('is told why nothing happens without a worker, and can cancel', async () => {
     const { id } = await openSmall(60)
+    // Of tests before, which could not say goodbye.
+    await server.database.query('DELETE FROM render_workers RETURNING id')
     const worker = await startWorker()
     const browser = await launch()
     try {
@@ -488,7 +523,8 @@ describe.skipIf(!x264 || !sharp)('a designer who wants the smallest files', () =
       await page.getByText(`H.264: ${x264!.name}`).waitFor()
       worker.kill('SIGTERM')
       await once(worker, 'exit')
-      await server.database.query('DELETE FROM render_workers RETURNING id')
+      // It said goodbye.
+      expect(await seen()).toEqual([])
       await page.getByRole('button', { name: /^Render/ }).click()
       await page.getByText(/No render worker is running/).waitFor({ timeout: 60_000 })
       await page.getByRole('button', { name: 'Cancel (keeps finished files)' }).click()

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto'
 import { createReadStream } from 'node:fs'
 import { open, stat } from 'node:fs/promises'
+import * as tus from 'tus-js-client'
 import { ZodError, type ZodType } from 'zod'
 import { errorSchema } from '../core/api/wire'
 
@@ -18,6 +19,9 @@ export class Refusal extends Error {
 /** Requests that take nothing long; a question for a job waits for one. */
 const ANSWER_MS = 30_000
 const STORE_MS = 300_000
+/** Bytes are sent in parts of so many; without any taken for so long, the line counts as cut. */
+const PART_BYTES = 16 * 1024 * 1024
+const STALL_MS = 60_000
 /** Tries of a request whose answer decides about a finished file, and the wait between them. */
 const TRIES = 6
 const AGAIN_MS = 2000
@@ -49,9 +53,12 @@ export class ServerRequests {
     return this.send('POST', path, JSON.stringify(body), schema, ANSWER_MS, signal)
   }
 
-  /** Sends bytes, for which it may take minutes. */
-  put<T>(path: string, bytes: Uint8Array<ArrayBuffer>, schema: ZodType<T>): Promise<T> {
-    return this.send('PUT', path, bytes, schema, STORE_MS)
+  /**
+   * Sends bytes to where the server expects them (tus 1.0), from where it was interrupted: what has
+   * arrived is not sent again.
+   */
+  sendBytes(path: string, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+    return this.again(() => this.sendRest(path, bytes))
   }
 
   /** Whether the server has content of a digest. */
@@ -113,20 +120,46 @@ export class ServerRequests {
     return { Authorization: `Bearer ${this.token}` }
   }
 
+  private sendRest(path: string, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+    return new Promise((resolve, reject) => {
+      // A line that is cut says nothing.
+      const stalled = setTimeout(() => {
+        void sending.abort()
+        reject(new Error('The server took no bytes for a minute.'))
+      }, STALL_MS)
+      const end = (settle: () => void): void => {
+        clearTimeout(stalled)
+        settle()
+      }
+      const sending = new tus.Upload(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length), {
+        uploadUrl: new URL(path, this.server).href,
+        chunkSize: PART_BYTES,
+        retryDelays: null,
+        headers: this.headers,
+        onProgress: () => void stalled.refresh(),
+        onError: (error) => end(() => reject(refusalOfUpload(error) ?? error)),
+        onSuccess: () => end(resolve),
+      })
+      sending.start()
+    })
+  }
+
   private async send<T>(
     method: string,
     path: string,
-    body: string | Uint8Array<ArrayBuffer> | null,
+    body: string | null,
     schema: ZodType<T>,
     ms: number,
     signal?: AbortSignal,
   ): Promise<T> {
-    const type = typeof body === 'string' ? 'application/json' : 'application/octet-stream'
     const limit = AbortSignal.timeout(ms)
     const answer = await fetch(new URL(path, this.server), {
       method,
       body,
-      headers: { ...this.headers, ...(body === null ? {} : { 'Content-Type': type }) },
+      headers: {
+        ...this.headers,
+        ...(body === null ? {} : { 'Content-Type': 'application/json' }),
+      },
       signal: signal ? AbortSignal.any([signal, limit]) : limit,
     })
     if (!answer.ok) throw await refusalOf(answer)
@@ -136,11 +169,28 @@ export class ServerRequests {
 }
 
 async function refusalOf(answer: Response): Promise<Refusal> {
-  const body: unknown = await answer.json().catch(() => null)
-  const told = errorSchema.safeParse(body)
+  return refusalFrom(answer.status, await answer.text().catch(() => ''))
+}
+
+/** What the server said of an upload; null where it said nothing. */
+function refusalOfUpload(error: Error | tus.DetailedError): Refusal | null {
+  const answer = 'originalResponse' in error ? error.originalResponse : null
+  return answer ? refusalFrom(answer.getStatus(), answer.getBody()) : null
+}
+
+function refusalFrom(status: number, body: string): Refusal {
+  const told = errorSchema.safeParse(parseJson(body))
   return told.success
     ? new Refusal(told.data.error.code, told.data.error.message)
-    : new Refusal(`http/${answer.status}`, `The server answered ${answer.status}.`)
+    : new Refusal(`http/${status}`, `The server answered ${status}.`)
+}
+
+function parseJson(text: string): unknown {
+  try {
+    return JSON.parse(text) as unknown
+  } catch {
+    return null
+  }
 }
 
 async function append(path: string, answer: Response, isRest: boolean): Promise<void> {

@@ -53,6 +53,7 @@ class Played {
       },
       finished: async () => this.told.push('finished'),
       failed: async (failed: FailedWork) => this.told.push(failed),
+      goodbye: async () => this.told.push('goodbye'),
       store: async () => this.storing(),
     }
     this.worker = new RenderWorker({
@@ -97,7 +98,7 @@ describe('a render worker', () => {
     const played = new Played()
     await played.until(() => played.told.includes('finished'))
     const words = played.told.filter((each) => typeof each === 'string')
-    expect(words).toEqual(['stored', 'finished'])
+    expect(words).toEqual(['stored', 'finished', 'goodbye'])
     expect(played.told[0]).toMatchObject({ step: 'sources', workerId: FACTS.id })
   })
 
@@ -206,7 +207,7 @@ describe('a render worker', () => {
     const played = new Played()
     played.goesOn = false
     await played.until(() => played.lines.some((line) => line.includes('no longer wanted')))
-    expect(played.told.filter((each) => typeof each === 'string')).toEqual([])
+    expect(played.told.filter((each) => typeof each === 'string')).toEqual(['goodbye'])
     expect(played.failure).toBeUndefined()
   })
 

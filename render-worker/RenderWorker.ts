@@ -78,7 +78,8 @@ export class RenderWorker {
     } finally {
       clearInterval(greeting)
       clearTimeout(idle)
-      await this.letGo()
+      const { link, facts } = this.parts
+      await Promise.all([this.letGo(), link.goodbye(facts.id).catch(() => undefined)])
     }
   }
 

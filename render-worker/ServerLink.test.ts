@@ -4,6 +4,8 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { proofRecipe } from '../core/backdrop/recipe'
+import { CLIP_FACTS, inventBackdrop, knownAs } from '../core/testing/samples'
 import { Refusal } from '../node/ServerRequests'
 import { ServerLink } from './ServerLink'
 import { SourceCache } from './SourceCache'
@@ -126,6 +128,59 @@ describe('what decides about a file', () => {
     answers = [json(200, { goOn: 'perhaps' })]
     const told = { step: 'pass', pass: 0, done: 0.5, secondsLeft: null } as const
     await expect(link.progress({ workerId: ID, jobId: ID, ...told })).rejects.toThrow()
+  })
+})
+
+describe('a finished file', () => {
+  const recipe = proofRecipe(inventBackdrop(), knownAs({ sha256: SHA, width: 1280, height: 720 }))!
+  const facts = CLIP_FACTS
+  const bytes = new Uint8Array(SOURCE)
+  const announced = json(200, { id: ID, rendition: null })
+  const held: Answer = json(200, {
+    id: null,
+    rendition: { key: 'k', sha256: SHA, bytes: 1, facts },
+  })
+  const at =
+    (offset: number, status = 200): Answer =>
+    (_, response) =>
+      response
+        .writeHead(status, {
+          'Tus-Resumable': '1.0.0',
+          'Upload-Offset': offset,
+          'Upload-Length': SOURCE.byteLength,
+        })
+        .end()
+  const announcing = 'POST /api/renditions'
+  const [asking, sending] = [`HEAD /api/renditions/${ID}`, `PATCH /api/renditions/${ID}`]
+
+  it('is sent on from where its line was cut', async () => {
+    const sent: (string | string[] | undefined)[] = []
+    const taken: Answer = (request, response) => {
+      sent.push(request.headers['upload-offset'], request.headers['content-length'])
+      request.on('end', () => at(SOURCE.byteLength, 204)(request, response))
+    }
+    answers = [announced, at(0), drop, at(2000), taken]
+    await link.store(recipe, facts, bytes)
+    expect(asked).toEqual([announcing, asking, sending, asking, sending])
+    expect(sent).toEqual(['2000', String(SOURCE.byteLength - 2000)])
+  })
+
+  it('is sent no more where it is there', async () => {
+    answers = [held]
+    await link.store(recipe, facts, bytes)
+    expect(asked).toEqual([announcing])
+  })
+
+  it('was kept where it is no longer expected, which was not heard', async () => {
+    const notFound: Answer = (_, response) => response.writeHead(404).end()
+    answers = [announced, at(0), drop, notFound, held]
+    await link.store(recipe, facts, bytes)
+    expect(asked).toEqual([announcing, asking, sending, asking, announcing])
+  })
+
+  it('that is refused is not sent again, and the reason is told', async () => {
+    answers = [announced, at(0), refusal(422, 'rendition/mismatch')]
+    await expect(link.store(recipe, facts, bytes)).rejects.toThrow('It says rendition/mismatch.')
   })
 })
 

@@ -9,7 +9,11 @@ import {
   type WorkProgress,
 } from '../core/api/work'
 import { recipeKey, type ProbeRecipe, type Recipe } from '../core/backdrop/recipe'
-import { ServerRequests } from '../node/ServerRequests'
+import { Refusal, ServerRequests } from '../node/ServerRequests'
+
+const GOODBYE_MS = 2000
+/** A file that is not expected any more; answers to HEAD have no code of their own. */
+const GONE: ReadonlySet<string> = new Set(['rendition/not-found', 'http/404'])
 
 /**
  * What a render worker says to its server, over HTTP only. Requests that fail on the way are sent
@@ -24,6 +28,12 @@ export class ServerLink {
 
   hello(facts: WorkerFacts): Promise<null> {
     return this.requests.post('/api/jobs/hello', facts, z.null())
+  }
+
+  /** The worker stops; the server may be gone by then, so that it waits little for an answer. */
+  goodbye(workerId: string): Promise<null> {
+    const signal = AbortSignal.timeout(GOODBYE_MS)
+    return this.requests.post('/api/jobs/goodbye', { workerId }, z.null(), signal)
   }
 
   /** The next job; null where none came. */
@@ -64,15 +74,19 @@ export class ServerLink {
     facts: RenditionFacts,
     bytes: Uint8Array<ArrayBuffer>,
   ): Promise<void> {
-    await this.requests.again(async () => {
-      const announced = { recipe, facts, bytes: bytes.byteLength }
-      const { id } = await this.requests.post(
-        '/api/renditions',
-        announced,
-        announcedRenditionSchema,
+    const announced = { recipe, facts, bytes: bytes.byteLength }
+    for (let tried = 1; ; tried++) {
+      const { id } = await this.requests.again(() =>
+        this.requests.post('/api/renditions', announced, announcedRenditionSchema),
       )
-      if (id !== null) await this.requests.put(`/api/renditions/${id}`, bytes, renditionSchema)
-    })
+      if (id === null) return
+      try {
+        return await this.requests.sendBytes(`/api/renditions/${id}`, bytes)
+      } catch (error) {
+        // It was kept, and that was not heard; or it was swept meanwhile. The announcement tells.
+        if (tried > 1 || !(error instanceof Refusal && GONE.has(error.code))) throw error
+      }
+    }
   }
 
   /** Fetches a source to a file, from where it was interrupted. */

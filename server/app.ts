@@ -20,6 +20,7 @@ import { projectRoutes } from './http/routes/projectRoutes'
 import { serverRoutes } from './http/routes/serverRoutes'
 import { shelfRoutes } from './http/routes/shelfRoutes'
 import { jobRoutes } from './http/routes/jobRoutes'
+import { renditionUploads } from './http/renditionUploads'
 import { studioFiles } from './http/studioFiles'
 import { uploadRoutes } from './http/uploads'
 import { UploadLocks } from './uploads/UploadLocks'
@@ -105,6 +106,7 @@ export async function createApp(parts: AppParts): Promise<App> {
   koa.use(signedIn(access))
   const locks = new UploadLocks(database)
   koa.use(uploadRoutes(uploads, blobs, finisher, locks, config, log))
+  koa.use(renditionUploads(stores.renditions, blobs, locks, log))
   const { middleware, endEvents } = routesOf(stores, access, work, parts)
   koa.use(middleware)
   koa.use(studioFiles(join(dist, 'studio')))

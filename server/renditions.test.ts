@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises'
+import { Readable } from 'node:stream'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { AnyRecipe } from '../core/api/recipes'
 import type {
@@ -251,5 +252,72 @@ describe('a finished file', () => {
     ).toBe(200)
     const other = { ...probeOf(proof.recipe), noiseReduction: 0.4 }
     expect(codeOf(await handIn(other, facts, Buffer.from('{}')))).toBe('rendition/mismatch')
+  })
+})
+
+describe('a file that comes by tus', () => {
+  const TUS = { 'Tus-Resumable': '1.0.0', 'Content-Type': 'application/offset+octet-stream' }
+  const announce = async (recipe: AnyRecipe, bytes: number): Promise<string> => {
+    const answer = await client.call<{ id: string }>('POST', '/api/renditions', {
+      ...{ recipe, facts: proof.facts, bytes },
+    })
+    return `/api/renditions/${answer.body.id}`
+  }
+  const patch = (path: string, offset: number, bytes: Uint8Array): Promise<Response> =>
+    client.fetch(path, {
+      method: 'PATCH',
+      headers: { ...TUS, 'Upload-Offset': String(offset) },
+      body: new Uint8Array(bytes),
+    })
+  const head = async (path: string): Promise<[number, string | null]> => {
+    const answer = await client.fetch(path, { method: 'HEAD', headers: TUS })
+    return [answer.status, answer.headers.get('Upload-Offset')]
+  }
+  const isKept = async (recipe: AnyRecipe): Promise<boolean> =>
+    (await server.stores.renditions.find([recipeKey(recipe)])).length > 0
+  const recipeOf = (noiseReduction: number): ClipRecipe => ({ ...proof.recipe, noiseReduction })
+
+  it('goes on where it was interrupted, and is kept with its last byte', async () => {
+    const recipe = recipeOf(0.5)
+    const { bytes } = proof
+    const path = await announce(recipe, bytes.byteLength)
+    expect((await patch(path, 0, bytes.subarray(0, 4000))).status).toBe(204)
+    expect(await head(path)).toEqual([200, '4000'])
+    expect((await patch(path, 3000, bytes.subarray(3000))).status).toBe(409)
+    expect(await isKept(recipe)).toBe(false)
+    expect((await patch(path, 4000, bytes.subarray(4000))).status).toBe(204)
+    expect(await isKept(recipe)).toBe(true)
+    expect((await head(path))[0]).toBe(404)
+  })
+
+  it('is kept by the next question, where the server ended after its last byte', async () => {
+    const recipe = recipeOf(0.6)
+    const { bytes } = proof
+    const path = await announce(recipe, bytes.byteLength)
+    await server.stores.blobs.append(path.split('/').at(-1)!, 0, Readable.from([bytes]))
+    expect(await head(path)).toEqual([200, String(bytes.byteLength)])
+    expect(await isKept(recipe)).toBe(true)
+  })
+
+  it('is refused where it is not what its recipe says, and nothing of it stays', async () => {
+    const held = await blobs()
+    const path = await announce(recipeOf(0.7), 8)
+    const answer = await patch(path, 0, Buffer.from('anything'))
+    expect([answer.status, codeOf({ body: await answer.json() })]).toEqual([
+      422,
+      'rendition/mismatch',
+    ])
+    expect([await blobs(), (await head(path))[0]]).toEqual([held, 404])
+  })
+
+  it('takes no more bytes than were announced', async () => {
+    const path = await announce(recipeOf(0.8), 8)
+    expect((await patch(path, 0, Buffer.from('more than 8'))).status).toBe(413)
+  })
+
+  it('was announced', async () => {
+    const path = '/api/renditions/7b1f8c1e-0000-4000-8000-000000000009'
+    expect((await patch(path, 0, Buffer.from('x'))).status).toBe(404)
+    expect((await patch('/api/renditions/any', 0, Buffer.from('x'))).status).toBe(404)
   })
 })

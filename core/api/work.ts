@@ -49,6 +49,16 @@ export const requestWorkSchema = z.object({
 export const workKeysSchema = z.object({ keys: z.array(key).max(MAX_KEYS) })
 export const workJobsSchema = z.array(workJobSchema).max(MAX_KEYS)
 
+/** All files of some states; `retry-all` is for those that failed. */
+export const workStatesSchema = z.object({
+  states: z
+    .array(z.enum(['waiting', 'running', 'failed']))
+    .min(1)
+    .max(3),
+})
+export type WorkStates = z.infer<typeof workStatesSchema>['states']
+export const workFilesSchema = z.object({ files: count() })
+
 /** A render worker as it presents itself. */
 export const helloSchema = z.object({
   id: idSchema,
@@ -104,6 +114,8 @@ export const workOverviewSchema = z.object({
 export type WorkOverview = z.infer<typeof workOverviewSchema>
 
 export const takeWorkSchema = z.object({ workerId: idSchema })
+/** A worker that stops. */
+export const goodbyeSchema = takeWorkSchema
 /** A job that a worker has taken. */
 export const takenJobSchema = z.object({ jobId: idSchema, recipe: renderedRecipeSchema })
 export type TakenJob = z.infer<typeof takenJobSchema>

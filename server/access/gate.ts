@@ -33,7 +33,7 @@ export function hostNameOf(field: string): string | null {
 
 /** What a render worker needs: its jobs, the sources of them, and storing what it has made. */
 const WORKER_ROUTES =
-  /^\/(media\/|api\/jobs\/(hello|take|progress|finished|failed)$|api\/renditions(\/|$))/
+  /^\/(media\/|api\/jobs\/(hello|goodbye|take|progress|finished|failed)$|api\/renditions(\/|$))/
 
 const READS = new Set(['GET', 'HEAD', 'OPTIONS'])
 

@@ -14,6 +14,13 @@ const inPath = (name: string, schema: object = { type: 'string', format: 'uuid' 
   schema,
 })
 
+const UPLOAD_OFFSET = {
+  name: 'Upload-Offset',
+  in: 'header',
+  required: true,
+  schema: { type: 'integer', minimum: 0, maximum: 1e15 },
+}
+
 /**
  * What does not speak JSON: files and their ranges, delivered folders, and uploads by the open tus
  * 1.0 protocol.
@@ -42,6 +49,21 @@ const BYTE_PATHS: Readonly<Record<string, object>> = {
       parameters: [inPath('id')],
       requestBody: { required: true, content: binary('application/octet-stream') },
       responses: { 200: { description: 'Kept.', content: json(renditionSchema) }, default: ERROR },
+    },
+    head: {
+      summary: 'How many bytes of an announced file are there (tus 1.0).',
+      parameters: [inPath('id')],
+      responses: {
+        200: { description: '`Upload-Offset` tells. Once all are there, the file is kept.' },
+        default: ERROR,
+      },
+    },
+    patch: {
+      summary:
+        'More bytes of an announced file (tus 1.0). With the last ones it is read, and kept if it is what the recipe says.',
+      parameters: [inPath('id'), UPLOAD_OFFSET],
+      requestBody: { required: true, content: binary('application/offset+octet-stream') },
+      responses: { 204: { description: 'Taken.' }, default: ERROR },
     },
   },
   '/handoff/{id}/zip': {
@@ -94,12 +116,7 @@ const BYTE_PATHS: Readonly<Record<string, object>> = {
       summary: 'More bytes of an upload (tus 1.0). The last answer carries `X-Source-Id`.',
       parameters: [
         inPath('id'),
-        {
-          name: 'Upload-Offset',
-          in: 'header',
-          required: true,
-          schema: { type: 'integer', minimum: 0, maximum: 1e15 },
-        },
+        UPLOAD_OFFSET,
         {
           name: 'Repr-Digest',
           in: 'header',

@@ -1,16 +1,16 @@
-import { ERRORS, Server as TusServer, type ServerOptions } from '@tus/server'
+import { Server as TusServer, type ServerOptions } from '@tus/server'
 import type { Context, Middleware } from 'koa'
 import type { Logger } from 'pino'
 import { z } from 'zod'
 import { fileNameSchema, idSchema } from '../../core/api/wire'
-import { ApiError, type ApiErrorCode } from '../ApiError'
+import { ApiError } from '../ApiError'
 import type { BlobStore } from '../blobs/BlobStore'
 import type { Config } from '../config'
-import { databaseFailure } from '../store/databaseFailure'
 import { TusUploadStore } from '../uploads/TusUploadStore'
 import { outcomeOf, type Finished, type UploadFinisher } from '../uploads/UploadFinisher'
 import type { UploadLocks } from '../uploads/UploadLocks'
 import type { UploadStore } from '../uploads/UploadStore'
+import { tusParts } from './tus'
 
 /** Where uploads go. */
 const UPLOAD_PATH = '/api/uploads'
@@ -36,8 +36,8 @@ export function uploadRoutes(
 ): Middleware {
   const datastore = new TusUploadStore(uploads, blobs)
   const tus = new TusServer({
-    ...optionsOf(uploads, finisher, datastore, config, log),
-    ...{ locker: locks, datastore },
+    ...optionsOf(uploads, finisher, config),
+    ...tusParts(UPLOAD_PATH, datastore, locks, log),
   })
   return async (ctx, next) => {
     if (ctx.path !== UPLOAD_PATH && !ctx.path.startsWith(`${UPLOAD_PATH}/`)) return next()
@@ -87,12 +87,9 @@ async function beforeOne(
 function optionsOf(
   uploads: UploadStore,
   finisher: UploadFinisher,
-  datastore: TusUploadStore,
   config: UploadConfig,
-  log: Logger,
-): Omit<ServerOptions, 'datastore' | 'locker'> {
+): Omit<ServerOptions, 'path' | 'locker'> {
   return {
-    path: UPLOAD_PATH,
     maxSize: config.maxUploadBytes,
     relativeLocation: true,
     // Pages of other origins may not upload, unless the configuration names them.
@@ -114,34 +111,7 @@ function optionsOf(
       if (!finished.ok) throw refusalOf(finished)
       return { headers: await headersOf(finished, id, uploads) }
     },
-    onResponseError: (request, thrown) => {
-      const id = new URL(request.url).pathname.slice(UPLOAD_PATH.length + 1)
-      const aborted = (thrown as { body?: string }).body === ERRORS.ABORTED.body
-      const error = toApiError(
-        aborted ? (datastore.takeFailure(id) ?? new ApiError('upload/offset')) : thrown,
-      )
-      if (!error) log.error({ err: thrown }, 'upload failed')
-      const { retryAfterSeconds, status, body } = error ?? SERVER_FAULT
-      const response = (
-        request as {
-          runtime?: { node?: { res?: { setHeader(name: string, value: string): void } } }
-        }
-      ).runtime?.node?.res
-      if (retryAfterSeconds !== null) response?.setHeader('Retry-After', String(retryAfterSeconds))
-      return { status_code: status, body: JSON.stringify(body) }
-    },
   }
-}
-
-const SERVER_FAULT = {
-  retryAfterSeconds: null,
-  status: 500,
-  body: {
-    error: {
-      code: 'server/fault',
-      message: 'Something went wrong on the server. What was sent is kept; try again.',
-    },
-  },
 }
 
 /** Where the shelf shows the uploaded file; content that was there already has its former name. */
@@ -160,25 +130,6 @@ async function headersOf(
 
 function refusalOf({ refusal }: Extract<Finished, { ok: false }>): ApiError {
   return new ApiError(refusal.code, undefined, refusal.message)
-}
-
-/** Codes by the status that the tus server gives its own errors. */
-const CODES: Readonly<Record<number, ApiErrorCode>> = {
-  404: 'upload/not-found',
-  410: 'upload/not-found',
-  409: 'upload/offset',
-  413: 'upload/too-large',
-}
-
-/** The error to answer with; null for what is a bug. */
-function toApiError(thrown: unknown): ApiError | null {
-  if (thrown instanceof ApiError) return thrown
-  const failure = databaseFailure(thrown)
-  if (failure) return new ApiError(failure)
-  const { status_code: status, body } = thrown as { status_code?: number; body?: string }
-  // 501: an extension of the protocol that is not offered. That is the caller's mistake.
-  if (status === undefined || (status >= 500 && status !== 501)) return null
-  return new ApiError(CODES[status] ?? 'request/invalid', body?.trim())
 }
 
 /** SHA-256 as hex from a digest field; null where there is none. Source: RFC 9530, section 3. */

@@ -9,6 +9,7 @@ import type {
   WorkJob,
   WorkOverview,
   WorkProgress,
+  WorkStates,
 } from '../../core/api/work'
 import { recipeKey, type ProbeRecipe, type Recipe } from '../../core/backdrop/recipe'
 import { ApiError } from '../ApiError'
@@ -176,7 +177,7 @@ export class RenderWork {
     { key, name, jobId, priority }: PlacedFile,
     transaction: Transaction,
   ): Promise<void> {
-    await queue.remove(name, before, transaction)
+    await queue.remove(name, [before], transaction)
     await this.database.query(
       `UPDATE render_jobs SET job_id = $2, state = 'waiting', priority = $3, reason = NULL,
         created_at = now(), changed_at = now()
@@ -211,30 +212,55 @@ export class RenderWork {
 
   /** Files that are no longer wanted; a worker that renders one of them stops. */
   async cancel(keys: readonly string[]): Promise<void> {
+    await this.cancelWhere('key = ANY($1::text[])', keys)
+  }
+
+  /** The same of all files of some states; how many there were. */
+  async cancelAll(states: WorkStates): Promise<number> {
+    return this.cancelWhere('state = ANY($1::text[])', states)
+  }
+
+  private async cancelWhere(condition: string, values: readonly string[]): Promise<number> {
     const queue = await this.queue()
-    await this.change(async (transaction) => {
+    return this.change(async (transaction) => {
       const rows = await this.database.query<{ key: string; queue: string; job_id: string }>(
-        'DELETE FROM render_jobs WHERE key = ANY($1::text[]) RETURNING key, queue, job_id',
-        [[...keys]],
+        `DELETE FROM render_jobs WHERE ${condition} RETURNING key, queue, job_id`,
+        [[...values]],
         transaction,
       )
-      for (const row of rows) {
-        await queue.remove(row.queue, row.job_id, transaction)
+      for (const name of new Set(rows.map((row) => row.queue))) {
+        const ids = rows.filter((row) => row.queue === name).map((row) => row.job_id)
+        await queue.remove(name, ids, transaction)
       }
       const gone = rows.map(({ key }) => key)
       await this.tell(gone, { transaction })
+      return rows.length
     })
   }
 
   /** Failed files once more, as they were asked for. */
   async retry(keys: readonly string[]): Promise<WorkJob[]> {
-    const rows = await this.database.query<{ recipe: unknown; priority: number }>(
-      `SELECT recipe, priority FROM render_jobs WHERE key = ANY($1::text[]) AND state = 'failed'`,
-      [[...keys]],
-    )
-    for (const { recipe, priority } of rows)
-      await this.request([renderedRecipeSchema.parse(recipe)], priority)
+    await this.retryWhere('key = ANY($1::text[])', [[...keys]])
     return this.look(keys)
+  }
+
+  /** The same of all that failed; how many there were. */
+  retryAll(): Promise<number> {
+    return this.retryWhere('true', [])
+  }
+
+  private async retryWhere(condition: string, values: readonly unknown[]): Promise<number> {
+    const rows = await this.database.query<{ recipe: unknown; priority: number }>(
+      `SELECT recipe, priority FROM render_jobs WHERE state = 'failed' AND ${condition}
+      ORDER BY created_at, job_id`,
+      [...values],
+    )
+    for (const priority of new Set(rows.map((row) => row.priority))) {
+      const failed = rows.filter((row) => row.priority === priority)
+      const recipes = failed.map(({ recipe }) => renderedRecipeSchema.parse(recipe))
+      await this.request(recipes, priority)
+    }
+    return rows.length
   }
 
   /** What runs where, what waits in which order, what failed: the first of each. */
@@ -292,6 +318,17 @@ export class RenderWork {
     )
   }
 
+  /** A worker stops. What it has goes to others, and it is not listed any more. */
+  async goodbye(workerId: string): Promise<void> {
+    const jobs = await this.database.query<{ job_id: string }>(
+      `SELECT job_id FROM render_jobs WHERE worker_id = $1 AND state = 'running'`,
+      [workerId],
+    )
+    for (const { job_id: jobId } of jobs)
+      await this.fail({ workerId, jobId, reason: 'It stopped.', again: true })
+    await this.database.query('DELETE FROM render_workers WHERE id = $1', [workerId])
+  }
+
   /**
    * The next job that a worker can do; null where none waits. It does one at a time: one that it
    * was given before is given back, since the answer has not reached it. Errors:
@@ -341,7 +378,7 @@ export class RenderWork {
       )
       // Nobody wants it any more; or it was stored, and its worker went before it said so.
       if (!row || row.is_made) {
-        await queue.remove(name, jobId, transaction)
+        await queue.remove(name, [jobId], transaction)
         if (row) await this.forget(row.key, transaction)
       }
       if (row) await this.tell([row.key], { transaction })
@@ -386,7 +423,7 @@ export class RenderWork {
     await this.withJob(workerId, jobId, async ({ key, queue }, transaction) => {
       const [made] = await this.renditions.find([key], transaction)
       if (!made) throw new ApiError('work/not-stored')
-      await (await this.queue()).remove(queue, jobId, transaction)
+      await (await this.queue()).remove(queue, [jobId], transaction)
       await this.forget(key, transaction)
       return { isWaiting: false }
     })
@@ -396,7 +433,7 @@ export class RenderWork {
   async fail({ workerId, jobId, reason, again }: FailedWork): Promise<void> {
     await this.withJob(workerId, jobId, async ({ key, queue: name, priority }, transaction) => {
       const queue = await this.queue()
-      await queue.remove(name, jobId, transaction)
+      await queue.remove(name, [jobId], transaction)
       const next = crypto.randomUUID()
       await this.database.query(
         `UPDATE render_jobs SET job_id = $2, state = $3, reason = $4, worker_id = NULL, step = NULL,

@@ -393,6 +393,39 @@ describe('a job that is taken', () => {
     expect((await take(worker))?.recipe).toEqual(recipe(642))
   })
 
+  it('is tried again, or dismissed, with all others that failed', async () => {
+    await request([recipe(640), recipe(642)], 8)
+    await request([recipe(640, SVT), recipe(644)], 3)
+    const worker = await hello()
+    const fail = async (): Promise<void> => {
+      for (let job = await take(worker); job; job = await take(worker))
+        await told('failed', { workerId: worker, jobId: job.jobId, reason: 'No.', again: false })
+    }
+    await fail()
+    expect((await overview()).counts).toEqual({ waiting: 1, running: 0, failed: 3 })
+    const retried = await client.call('POST', '/api/jobs/retry-all')
+    expect(retried.body).toEqual({ files: 3 })
+    expect((await overview()).counts).toEqual({ waiting: 4, running: 0, failed: 0 })
+    await fail()
+    const dismissed = await client.call('POST', '/api/jobs/cancel-all', { states: ['failed'] })
+    expect(dismissed.body).toEqual({ files: 3 })
+    expect((await overview()).jobs.map(({ file }) => file.encoder)).toEqual([SVT])
+  })
+
+  it('is cancelled with all others that wait or run; those that failed stay', async () => {
+    await request([recipe(640), recipe(642), recipe(644), recipe(640, SVT)])
+    const worker = await hello()
+    const { jobId } = (await take(worker))!
+    await told('failed', { workerId: worker, jobId, reason: 'No.', again: false })
+    const running = (await take(worker))!
+    const states = ['waiting', 'running']
+    const cancelled = await client.call('POST', '/api/jobs/cancel-all', { states })
+    expect(cancelled.body).toEqual({ files: 3 })
+    expect((await overview()).counts).toEqual({ waiting: 0, running: 0, failed: 1 })
+    expect((await progress(worker, running.jobId)).body).toEqual({ goOn: false })
+    expect(await takeAnew()).toBeNull()
+  })
+
   it('comes again where its worker did not get the answer', async () => {
     await request([recipe(640)])
     const worker = await hello()
@@ -482,6 +515,20 @@ describe('workers', () => {
     expect(Object.values(second.document.weight.encoders)).toEqual([null, null, null, null])
     const { body: again } = await client.call<BackdropRecord>('GET', `/api/backdrops/${first.id}`)
     expect(again.document.weight.encoders).toEqual(encoders)
+  })
+
+  it('that say goodbye are listed no more, and what they had waits again', async () => {
+    await request([recipe(640)])
+    const [stays, goes] = [await hello(), await hello()]
+    const { recipe: taken } = (await take(goes))!
+    expect(await client.call('POST', '/api/jobs/goodbye', { workerId: goes })).toMatchObject({
+      status: 204,
+    })
+    expect((await overview()).workers.map(({ id }) => id)).toEqual([stays])
+    expect((await take(stays))?.recipe).toEqual(taken)
+    // One that is not known has nothing to give back.
+    const again = await client.call('POST', '/api/jobs/goodbye', { workerId: goes })
+    expect(again.status).toBe(204)
   })
 
   it('of another version are told to update, and take nothing', async () => {

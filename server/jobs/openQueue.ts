@@ -35,8 +35,8 @@ export interface JobQueue {
   add(jobs: readonly QueuedJob[], transaction: Transaction): Promise<void>
   /** Takes the next job of a queue; null where none waits. */
   take(queue: string, transaction: Transaction): Promise<string | null>
-  /** A job that ended, or is no longer wanted. */
-  remove(queue: string, jobId: string, transaction: Transaction): Promise<void>
+  /** Jobs that ended, or are no longer wanted. */
+  remove(queue: string, jobIds: readonly string[], transaction: Transaction): Promise<void>
   /**
    * Gives a job back that nobody finished. Whether it waits again: after `MAX_RETURNS` it does not.
    */
@@ -91,8 +91,8 @@ export async function openQueue(
       const [job] = await boss.fetch(queue, { db: on(transaction) })
       return job?.id ?? null
     },
-    async remove(queue, jobId, transaction) {
-      await boss.deleteJob(queue, jobId, { db: on(transaction) })
+    async remove(queue, jobIds, transaction) {
+      await boss.deleteJob(queue, [...jobIds], { db: on(transaction) })
     },
     async giveBack(queue, jobId, transaction) {
       const db = on(transaction)

@@ -92,12 +92,41 @@ export class Renditions {
     return { id, rendition: null }
   }
 
+  /** How much of an announced file is there; null where none is announced under the id. */
+  async announced(id: string): Promise<{ size: number; received: number } | null> {
+    const [found] = await this.database.query<{ size: string; received: string }>(
+      'SELECT size, received FROM announced_renditions JOIN blobs USING (id) WHERE id = $1',
+      [id],
+    )
+    return found ? { size: Number(found.size), received: Number(found.received) } : null
+  }
+
   /**
-   * Stores the bytes of an announced file. If anything fails, nothing of it is kept. Errors:
-   * `rendition/not-found`; `rendition/mismatch` with what differs; `request/invalid` for too few
-   * bytes; `upload/too-large` for more than announced.
+   * Stores the bytes of an announced file in one go. If anything fails, nothing of it is kept.
+   * Errors: those of `finish`; `request/invalid` for too few bytes; `upload/too-large` for more
+   * than announced.
    */
   async fill(id: string, stream: AsyncIterable<Uint8Array>): Promise<Rendition> {
+    const announced = await this.announced(id)
+    if (!announced) throw new ApiError('rendition/not-found')
+    const { size } = announced
+    try {
+      const received = await this.blobs.append(id, 0, stream)
+      if (received < size)
+        throw new ApiError('request/invalid', `The body has ${received} bytes, not ${size}.`)
+      return await this.finish(id)
+    } catch (error) {
+      await this.blobs.discard(id).catch(() => undefined)
+      throw error
+    }
+  }
+
+  /**
+   * Reads an announced file whose bytes are all there, and keeps it where it is what its recipe
+   * says; else nothing of it is kept. Errors: `rendition/not-found`; `rendition/mismatch` with what
+   * differs; `storage/incomplete`.
+   */
+  async finish(id: string): Promise<Rendition> {
     const [announced] = await this.database.query<{
       key: string
       recipe: unknown
@@ -108,28 +137,19 @@ export class Renditions {
       [id],
     )
     if (!announced) throw new ApiError('rendition/not-found')
-    const size = Number(announced.size)
-    try {
-      const received = await this.blobs.append(id, 0, stream)
-      if (received < size)
-        throw new ApiError('request/invalid', `The body has ${received} bytes, not ${size}.`)
-      const recipe = recipeSchema.parse(announced.recipe)
-      const facts = renditionFactsSchema.parse(announced.facts)
-      const verified = await this.prober.verify(this.blobs.source({ id, size }), recipe, facts)
-      if (!verified.ok) throw new ApiError('rendition/mismatch', verified.error)
-      return await this.database.transaction(async (transaction) => {
-        const blob = await this.blobs.seal(id, { transaction })
-        await this.database.query(
-          'DELETE FROM announced_renditions WHERE id = $1',
-          [id],
-          transaction,
-        )
-        return this.keep(announced.key, blob, facts, transaction)
-      })
-    } catch (error) {
-      await this.blobs.discard(id).catch(() => undefined)
-      throw error
+    const recipe = recipeSchema.parse(announced.recipe)
+    const facts = renditionFactsSchema.parse(announced.facts)
+    const source = this.blobs.source({ id, size: Number(announced.size) })
+    const verified = await this.prober.verify(source, recipe, facts)
+    if (!verified.ok) {
+      await this.blobs.discard(id)
+      throw new ApiError('rendition/mismatch', verified.error)
     }
+    return this.database.transaction(async (transaction) => {
+      const blob = await this.blobs.seal(id, { transaction })
+      await this.database.query('DELETE FROM announced_renditions WHERE id = $1', [id], transaction)
+      return this.keep(announced.key, blob, facts, transaction)
+    })
   }
 
   /** Records a stored file under its recipe; a recipe that is recorded already does not change. */

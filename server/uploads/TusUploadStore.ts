@@ -1,26 +1,20 @@
 import type { Readable } from 'node:stream'
-import { DataStore, Upload } from '@tus/server'
+import { Upload } from '@tus/server'
 import { ApiError } from '../ApiError'
 import type { BlobStore } from '../blobs/BlobStore'
+import { TusBlobs } from './TusBlobs'
 import type { UploadStore } from './UploadStore'
 
 /**
  * Lets the tus 1.0 server keep uploads in PostgreSQL, where several servers can share them and a
  * restart loses nothing.
  */
-export class TusUploadStore extends DataStore {
+export class TusUploadStore extends TusBlobs {
   private readonly uploads: UploadStore
-  private readonly blobs: BlobStore
-  /**
-   * Why the last write of an upload failed. The tus server pipes streams: if a write fails in the
-   * middle, it reports an aborted stream and not the cause.
-   */
-  private readonly failures = new Map<string, unknown>()
 
   constructor(uploads: UploadStore, blobs: BlobStore) {
-    super()
+    super(blobs)
     this.uploads = uploads
-    this.blobs = blobs
     this.extensions = ['creation', 'termination']
   }
 
@@ -39,19 +33,7 @@ export class TusUploadStore extends DataStore {
     if (!upload) throw new ApiError('upload/not-found')
     // All bytes have arrived: there is nothing to write, and sealed content never changes.
     if (upload.received === upload.size) return upload.size
-    try {
-      return await this.blobs.append(upload.blobId!, offset, stream)
-    } catch (error) {
-      this.failures.set(id, error)
-      throw error
-    }
-  }
-
-  /** The cause of an upload's last failed write; returned once; undefined if there was none. */
-  takeFailure(id: string): unknown {
-    const failure = this.failures.get(id)
-    this.failures.delete(id)
-    return failure
+    return this.append(id, upload.blobId!, offset, stream)
   }
 
   override async getUpload(id: string): Promise<Upload> {

@@ -23,6 +23,8 @@ import {
   type SeenWorker,
   type WorkJob,
   type WorkOverview,
+  type WorkStates,
+  workFilesSchema,
 } from '../../core/api/work'
 import { slowRunsSchema, type SlowOrder, type SlowRuns } from '../../core/api/slowMachines'
 import {
@@ -275,6 +277,10 @@ export const api = {
   cancelWork: (keys: readonly string[]) => send('POST', '/api/jobs/cancel', null, { keys }),
   retryWork: (keys: readonly string[]): Promise<WorkJob[]> =>
     send('POST', '/api/jobs/retry', workJobsSchema, { keys }),
+  cancelAllWork: (states: WorkStates): Promise<z.infer<typeof workFilesSchema>> =>
+    send('POST', '/api/jobs/cancel-all', workFilesSchema, { states }),
+  retryAllWork: (): Promise<z.infer<typeof workFilesSchema>> =>
+    send('POST', '/api/jobs/retry-all', workFilesSchema),
   readWork: (): Promise<WorkOverview> => send('GET', '/api/jobs', workOverviewSchema),
   listRenderWorkers: (): Promise<SeenWorker[]> =>
     send('GET', '/api/jobs/workers', z.array(renderWorkerSchema)),

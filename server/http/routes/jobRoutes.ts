@@ -2,6 +2,7 @@ import { z } from 'zod'
 import {
   failedWorkSchema,
   finishedWorkSchema,
+  goodbyeSchema,
   goOnSchema,
   helloSchema,
   renderWorkerSchema,
@@ -10,8 +11,10 @@ import {
   takeWorkSchema,
   workJobsSchema,
   workKeysSchema,
+  workFilesSchema,
   workOverviewSchema,
   workProgressSchema,
+  workStatesSchema,
 } from '../../../core/api/work'
 import type { RenderWork } from '../../jobs/RenderWork'
 import type { JobWaits } from '../../jobs/JobWaits'
@@ -58,6 +61,22 @@ function studioRoutes(work: RenderWork): Route[] {
       handle: ({ body }) => work.retry(body.keys),
     }),
     route({
+      method: 'post',
+      path: '/api/jobs/cancel-all',
+      summary: 'All files of some states are no longer wanted; how many there were',
+      body: workStatesSchema,
+      answer: workFilesSchema,
+      handle: async ({ body }) => ({ files: await work.cancelAll(body.states) }),
+    }),
+    route({
+      method: 'post',
+      path: '/api/jobs/retry-all',
+      summary: 'All failed files once more, as they were asked for; how many there were',
+      body: null,
+      answer: workFilesSchema,
+      handle: async () => ({ files: await work.retryAll() }),
+    }),
+    route({
       method: 'get',
       path: '/api/jobs',
       summary: 'What runs where, what waits in which order, what failed and why, and the workers',
@@ -85,6 +104,14 @@ function workerRoutes(work: RenderWork, waits: JobWaits): Route[] {
       body: helloSchema,
       answer: null,
       handle: ({ body }) => work.hello(body),
+    }),
+    route({
+      method: 'post',
+      path: '/api/jobs/goodbye',
+      summary: 'A render worker stops; what it has goes to others',
+      body: goodbyeSchema,
+      answer: null,
+      handle: ({ body }) => work.goodbye(body.workerId),
     }),
     route({
       method: 'post',
