@@ -194,7 +194,7 @@ async function ownAtBytes(
 }
 
 /** The seam of the composed and of the decoded loop, and what the latter looks like. */
-function seamsOf({ seam, deliveredSeam }: ClipFacts): string {
+export function seamsOf({ seam, deliveredSeam }: ClipFacts): string {
   return seam && deliveredSeam
     ? `${seam.ratio ?? '–'} / ${deliveredSeam.ratio ?? '–'}, ΔE ${deliveredSeam.worstDeltaE ?? '–'}, ${judgeSeam(deliveredSeam).visibility}`
     : '–'
