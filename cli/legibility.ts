@@ -117,7 +117,10 @@ async function folderLine(browser: RenderBrowser, folder: string): Promise<Legib
       ],
       screens: [{ name: screen, base: 0, layout, focal, scrim, isStill: false }],
       moments: contrastMoments(sequence, drawn),
-      particles: shown.particles,
+      particles: shown.particles && {
+        key: JSON.stringify([folder, manifest]),
+        prepared: shown.particles,
+      },
     })
     worst.push(...measured.worst)
   }

@@ -1,12 +1,26 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { frameContrast, worstPlace, type RegionPixels } from '../scrim/frameContrast'
-import { NO_SCRIM } from '../scrim/Scrim'
+import type { BlendMode } from '../picture/blend'
+import {
+  frameContrast,
+  partBehind,
+  worstPlace,
+  type Box,
+  type RegionPixels,
+} from '../scrim/frameContrast'
+import { evenLayer, NO_SCRIM } from '../scrim/Scrim'
 import { contrastMoments } from './contrastMoments'
 import { surroundings, type TextPlace } from './TextPlace'
 import { worstAt, worstMoments, worstOfAll, type ContrastRow } from './worstOf'
 
 const WHITE = { r: 255, g: 255, b: 255 }
+/** A box that may lie outside. */
+const BOX = fc.record({
+  x: fc.integer({ min: -20, max: 130 }),
+  y: fc.integer({ min: -20, max: 90 }),
+  width: fc.integer({ min: 1, max: 140 }),
+  height: fc.integer({ min: 1, max: 100 }),
+})
 /** A dark region with a bright square. */
 function region(bright: { x: number; y: number; side: number }): RegionPixels {
   const [width, height] = [120, 80]
@@ -18,6 +32,16 @@ function region(bright: { x: number; y: number; side: number }): RegionPixels {
       data.set(isIn ? [240, 240, 240, 255] : [20, 20, 30, 255], (y * width + x) * 4)
     }
   return { data, width, height }
+}
+
+/** What of a region lies in a part of it. */
+function cutOut(pixels: RegionPixels, part: Box): RegionPixels {
+  const data = new Uint8ClampedArray(part.width * part.height * 4)
+  for (let row = 0; row < part.height; row++) {
+    const from = ((part.y + row) * pixels.width + part.x) * 4
+    data.set(pixels.data.subarray(from, from + part.width * 4), row * part.width * 4)
+  }
+  return { ...pixels, data, part }
 }
 
 describe('the worst place behind a text', () => {
@@ -41,22 +65,28 @@ describe('the worst place behind a text', () => {
     expect(worstPlace(pixels, NO_SCRIM, [], WHITE)).toBeNull()
     expect(worstPlace(pixels, NO_SCRIM, [{ ...dark, x: 400 }], WHITE)).toBeNull()
   })
+  it.each(['normal', 'multiply', 'hue'] as const)(
+    'is the same where only what lies behind the text is kept: %s',
+    (blend) =>
+      fc.assert(
+        fc.property(fc.array(BOX, { minLength: 1, maxLength: 3 }), (boxes) => {
+          const pixels = region({ x: 40, y: 24, side: 24 })
+          const scrim = { layers: [{ ...evenLayer('#803010', 0.4), blend: blend as BlendMode }] }
+          const whole = worstPlace(pixels, scrim, boxes, WHITE)
+          const part = partBehind(pixels, boxes)
+          const kept = part && worstPlace(cutOut(pixels, part), scrim, boxes, WHITE)
+          expect(kept).toEqual(whole)
+        }),
+      ),
+  )
   it('is the figure that the stage tells', () =>
     fc.assert(
-      fc.property(
-        fc.record({
-          x: fc.integer({ min: -20, max: 130 }),
-          y: fc.integer({ min: -20, max: 90 }),
-          width: fc.integer({ min: 1, max: 140 }),
-          height: fc.integer({ min: 1, max: 100 }),
-        }),
-        (box) => {
-          const pixels = region({ x: 40, y: 24, side: 24 })
-          expect(worstPlace(pixels, NO_SCRIM, [box], WHITE)?.ratio ?? null).toBe(
-            frameContrast(pixels, NO_SCRIM, box, WHITE),
-          )
-        },
-      ),
+      fc.property(BOX, (box) => {
+        const pixels = region({ x: 40, y: 24, side: 24 })
+        expect(worstPlace(pixels, NO_SCRIM, [box], WHITE)?.ratio ?? null).toBe(
+          frameContrast(pixels, NO_SCRIM, box, WHITE),
+        )
+      }),
     ))
 })
 

@@ -1,4 +1,5 @@
 import { blendSamples } from '../picture/blend'
+import type { Size } from '../picture/Size'
 import type { Rgb } from '../picture/srgb'
 import { ratioOfLuminances, relativeLuminance } from './contrast'
 import { compositeOver, isLinearScrim, layersOver, scrimRuns, seenThrough } from './scrimAt'
@@ -10,6 +11,8 @@ export interface RegionPixels {
   readonly data: Uint8ClampedArray | Uint8Array
   readonly width: number
   readonly height: number
+  /** What of the region is in `data`, in whole pixels: all of it where this is left out. */
+  readonly part?: Box
 }
 
 /** A box in pixels of the region. */
@@ -64,10 +67,7 @@ export function worstPlace(
   const seenIn = cellsSeen(pixels, scrim, cellPx)
   const cells: WorstPlace[] = []
   for (const box of boxes) {
-    const left = Math.max(0, Math.floor(box.x))
-    const top = Math.max(0, Math.floor(box.y))
-    const right = Math.min(pixels.width, Math.ceil(box.x + box.width))
-    const bottom = Math.min(pixels.height, Math.ceil(box.y + box.height))
+    const { left, top, right, bottom } = pixelsIn(pixels, box)
     for (let y = top; y < bottom; y += cellPx)
       for (let x = left; x < right; x += cellPx) {
         const [width, height] = [Math.min(cellPx, right - x), Math.min(cellPx, bottom - y)]
@@ -80,6 +80,28 @@ export function worstPlace(
   }
   cells.sort((one, other) => one.ratio - other.ratio)
   return cells[Math.floor((cells.length - 1) * PERCENTILE)] ?? null
+}
+
+/** The pixels of a region that a box touches. */
+function pixelsIn(region: Size, { x, y, width, height }: Box) {
+  return {
+    left: Math.max(0, Math.floor(x)),
+    top: Math.max(0, Math.floor(y)),
+    right: Math.min(region.width, Math.ceil(x + width)),
+    bottom: Math.min(region.height, Math.ceil(y + height)),
+  }
+}
+
+/** The part of a region that `worstPlace` looks at behind boxes; null where that is nothing. */
+export function partBehind(region: Size, boxes: readonly Box[]): Box | null {
+  const touched = boxes.map((box) => pixelsIn(region, box))
+  const within = touched.filter(({ left, top, right, bottom }) => right > left && bottom > top)
+  if (within.length === 0) return null
+  const x = Math.min(...within.map(({ left }) => left))
+  const y = Math.min(...within.map(({ top }) => top))
+  const width = Math.max(...within.map(({ right }) => right)) - x
+  const height = Math.max(...within.map(({ bottom }) => bottom)) - y
+  return { x, y, width, height }
 }
 
 /**
@@ -100,6 +122,7 @@ export function cellsSeen(
     blend,
     layerAt: layersOver(layers, pixels.width, pixels.height, cellPx),
   }))
+  const { x: partLeft, y: partTop, width: stride } = partOf(pixels)
   return (left, top, width, height) => {
     const count = width * height
     const [seen, over] = [new Float64Array(3 * count), new Float64Array(4 * count)]
@@ -108,7 +131,7 @@ export function cellsSeen(
         act(left + (sample % width), top + Math.floor(sample / width), sample)
     }
     each((x, y, sample) => {
-      const from = (y * pixels.width + x) * 4
+      const from = ((y - partTop) * stride + x - partLeft) * 4
       for (let channel = 0; channel < 3; channel++)
         seen[3 * sample + channel] = pixels.data[from + channel]!
     })
@@ -132,6 +155,8 @@ export function cellsSeen(
   }
 }
 
+const partOf = ({ part, width, height }: RegionPixels): Box => part ?? { x: 0, y: 0, width, height }
+
 function meanOf(
   pixels: RegionPixels,
   left: number,
@@ -139,10 +164,11 @@ function meanOf(
   width: number,
   height: number,
 ): Rgb {
+  const { x: partLeft, y: partTop, width: stride } = partOf(pixels)
   let [r, g, b] = [0, 0, 0]
-  for (let y = top; y < top + height; y++) {
-    for (let x = left; x < left + width; x++) {
-      const at = (y * pixels.width + x) * 4
+  for (let y = top - partTop; y < top - partTop + height; y++) {
+    for (let x = left - partLeft; x < left - partLeft + width; x++) {
+      const at = (y * stride + x) * 4
       r += pixels.data[at]!
       g += pixels.data[at + 1]!
       b += pixels.data[at + 2]!

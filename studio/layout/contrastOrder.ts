@@ -57,6 +57,9 @@ export async function contrastOrder(
         frameRate: document.particles!.frameRate,
       },
     ),
-    particles: definition && prepare(definition),
+    particles: definition && {
+      key: JSON.stringify(definition),
+      prepared: prepare(definition),
+    },
   }
 }

@@ -2,7 +2,8 @@ import { PLAIN_SHAPE, type PictureShape } from '../../core/picture/pictureShape'
 import { assertNever } from '../../core/result'
 import { frameOf, type Composed } from './compose/composeFrame'
 import { ContrastTraces } from './contrast/ContrastTraces'
-import { LargeFrames } from './contrast/fullSize'
+import { heldTexts, LargeFrames } from './contrast/fullSize'
+import { heldSamples } from './contrast/ParticleSamples'
 import { measureContrasts } from './contrast/measureContrasts'
 import { measureMap } from './contrast/measureMap'
 import { ExactDecoders } from './decode/ExactDecoders'
@@ -37,7 +38,12 @@ const MAX_OPEN = 4
 const openClips = new Map<string, Promise<OpenClip>>()
 const decoders = new ExactDecoders()
 const pictures = new PosterPictures()
-const contrastMemory = { traces: new ContrastTraces(), frames: new LargeFrames() }
+const contrastMemory = {
+  traces: new ContrastTraces(),
+  frames: new LargeFrames(),
+  painted: heldTexts(),
+  sampled: heldSamples(),
+}
 const posterMemory = { pictures, shared: new SharedQuality(pictures) }
 
 function reply(message: Reply, transfer: Transferable[] = []): void {

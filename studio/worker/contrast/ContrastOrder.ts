@@ -20,6 +20,13 @@ export interface ContrastBase {
   readonly picture: Size
 }
 
+/** Particles that are drawn live. */
+export interface LiveParticles {
+  /** Equal exactly when what is drawn is. */
+  readonly key: string
+  readonly prepared: Prepared
+}
+
 /** A screen that copy is measured on. */
 export interface ContrastScreen {
   readonly name: ScreenName
@@ -38,7 +45,7 @@ export interface ContrastOrder {
   readonly screens: readonly ContrastScreen[]
   readonly moments: readonly Moment[]
   /** Drawn live in front of the base; null for none. */
-  readonly particles: Prepared | null
+  readonly particles: LiveParticles | null
 }
 
 /** An order with other scrims on its screens. */

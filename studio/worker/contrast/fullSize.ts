@@ -1,15 +1,19 @@
 import { coverRect, paintedRect, type Size } from '../../../core/fit/cover'
-import type { TextPlace } from '../../../core/legibility/TextPlace'
 import { parseHex } from '../../../core/picture/srgb'
-import { worstPlace, type WorstPlace } from '../../../core/scrim/frameContrast'
+import {
+  partBehind,
+  worstPlace,
+  type RegionPixels,
+  type WorstPlace,
+} from '../../../core/scrim/frameContrast'
 import type { Scrim } from '../../../core/scrim/Scrim'
 import { even } from '../../../core/weight/renditionSize'
-import type { Prepared } from '../../../core/particles/Prepared'
 import type { ScreenView } from '../../../core/legibility/CopySamples'
 import { frameOf, type Composed } from '../compose/composeFrame'
 import type { OpenSequence } from '../sequences/OpenSequence'
-import type { ContrastBase } from './ContrastOrder'
+import type { ContrastBase, LiveParticles } from './ContrastOrder'
 import { drawnParticles, type DrawnParticles } from './drawnParticles'
+import { Held } from './Held'
 
 /**
  * Regions are looked at as large as they are, in cells of 4 pixels: where little of a text lies on
@@ -17,13 +21,12 @@ import { drawnParticles, type DrawnParticles } from './drawnParticles'
  */
 const CELL = 4
 const MAX_WIDTH = 1920
-/** Bytes of frames that are remembered: other scrims and colours have the same worst times. */
+/** Bytes of frames that are remembered, and of what is painted of them. */
 const MAX_HELD = 128_000_000
 
 /** Composes frames large enough for every screen, and remembers them. */
 export class LargeFrames {
-  private readonly held = new Map<string, Composed>()
-  private bytes = 0
+  private readonly held = new Held<Composed>(MAX_HELD, ({ picture }) => picture.data.byteLength)
 
   /** Frames with these numbers, each once, in any order. */
   async *get(
@@ -53,66 +56,94 @@ export class LargeFrames {
     const order = { width, height, copyBlur }
     for await (const frame of (await open()).composed(missing, order, signal)) {
       const number = missing[index++]!
-      this.hold(nameOf(number), frame)
+      this.held.set(nameOf(number), frame)
       yield { number, frame }
     }
   }
+}
 
-  private hold(name: string, frame: Composed): void {
-    // Two who measure at once may have composed the same frame.
-    this.drop(name)
-    this.held.set(name, frame)
-    this.bytes += frame.picture.data.byteLength
-    for (const oldest of this.held.keys()) if (this.bytes > MAX_HELD) this.drop(oldest)
-  }
+/** What is painted behind each text of a screen; null for those outside. */
+export type PaintedTexts = readonly (RegionPixels | null)[]
 
-  private drop(name: string): void {
-    this.bytes -= this.held.get(name)?.picture.data.byteLength ?? 0
-    this.held.delete(name)
-  }
+/** Remembers what is painted behind texts: it is the same under other scrims and colours. */
+export const heldTexts = (): Held<PaintedTexts> =>
+  new Held(MAX_HELD, (texts) => texts.reduce((sum, each) => sum + (each?.data.byteLength ?? 0), 0))
+
+/** A screen, and what is in front of its base. */
+export interface FullSizeParts {
+  /** Equal exactly when frames of the base are. */
+  readonly baseKey: string
+  readonly view: ScreenView
+  readonly scrim: Scrim
+  readonly particles: LiveParticles | null
+  readonly painted: Held<PaintedTexts>
 }
 
 /** Measures copy on a screen in frames at full size. */
 export class FullSizeScreen {
-  private readonly view: ScreenView
-  private readonly scrim: Scrim
   private readonly size: Size
-  private readonly context: OffscreenCanvasRenderingContext2D
-  private readonly particles: DrawnParticles | null
+  private readonly key: string
+  private context: OffscreenCanvasRenderingContext2D | null = null
 
-  private constructor(view: ScreenView, scrim: Scrim, particles: DrawnParticles | null) {
-    this.view = view
-    this.scrim = scrim
-    this.particles = particles
+  private constructor(
+    private readonly parts: FullSizeParts,
+    private readonly particles: DrawnParticles | null,
+  ) {
+    const { baseKey, view } = parts
+    const { picture, region, focal, texts } = view
     this.size = {
-      width: Math.max(1, Math.round(view.region.width)),
-      height: Math.max(1, Math.round(view.region.height)),
+      width: Math.max(1, Math.round(region.width)),
+      height: Math.max(1, Math.round(region.height)),
     }
-    this.context = new OffscreenCanvas(this.size.width, this.size.height).getContext('2d', {
-      willReadFrequently: true,
-    })!
+    const boxes = texts.map((text) => text.boxes)
+    this.key = JSON.stringify([baseKey, picture, region, focal, boxes, parts.particles?.key])
   }
 
-  static async of(
-    view: ScreenView,
-    scrim: Scrim,
-    particles: Prepared | null,
-  ): Promise<FullSizeScreen> {
-    const drawn = particles && (await drawnParticles(particles, view.region, 1))
-    return new FullSizeScreen(view, scrim, drawn)
-  }
-
-  /** The place that counts behind each text, in CSS pixels; null where nothing is behind it. */
-  measure(composed: Composed, seconds: number, texts: readonly TextPlace[]): (WorstPlace | null)[] {
-    const pixels = { data: this.painted(composed, seconds), ...this.size }
-    return texts.map(({ boxes, color, plate }) =>
-      worstPlace(pixels, this.scrim, boxes, parseHex(color), CELL, plate),
+  static async of(parts: FullSizeParts): Promise<FullSizeScreen> {
+    const { particles, view } = parts
+    return new FullSizeScreen(
+      parts,
+      particles && (await drawnParticles(particles.prepared, view.region, 1)),
     )
   }
 
-  private painted(composed: Composed, seconds: number): Uint8ClampedArray {
-    const { context, size } = this
-    const { picture, region, focal } = this.view
+  /** What is painted behind texts, where that is remembered. */
+  known(number: number, seconds: number): PaintedTexts | undefined {
+    return this.parts.painted.get(this.nameOf(number, seconds))
+  }
+
+  /** What is painted behind texts: the frame, and particles at that time. */
+  paint(composed: Composed, number: number, seconds: number): PaintedTexts {
+    const context = this.painted(composed, seconds)
+    const texts = this.parts.view.texts.map(({ boxes }) => {
+      const part = partBehind(this.size, boxes)
+      if (!part) return null
+      const { data } = context.getImageData(part.x, part.y, part.width, part.height)
+      return { data, part, ...this.size }
+    })
+    this.parts.painted.set(this.nameOf(number, seconds), texts)
+    return texts
+  }
+
+  /** The place that counts behind a text, in CSS pixels; null where nothing is behind it. */
+  measure(painted: PaintedTexts, text: number): WorstPlace | null {
+    const { boxes, color, plate } = this.parts.view.texts[text]!
+    const pixels = painted[text]
+    return pixels ? worstPlace(pixels, this.parts.scrim, boxes, parseHex(color), CELL, plate) : null
+  }
+
+  /** Where no particles are, times of the same frame are alike. */
+  private nameOf(number: number, seconds: number): string {
+    return `${this.key} ${this.particles ? seconds : number}`
+  }
+
+  private painted(composed: Composed, seconds: number): OffscreenCanvasRenderingContext2D {
+    const { size } = this
+    this.context ??= new OffscreenCanvas(size.width, size.height).getContext('2d', {
+      willReadFrequently: true,
+    })!
+    const { context } = this
+    const { picture, region, focal } = this.parts.view
     const { x, y, width, height } = paintedRect(picture, region, focal)
     const frame = frameOf(composed, 0)
     // Linear, as browsers enlarge clips: anything finer is sharper than what is seen.
@@ -125,6 +156,6 @@ export class FullSizeScreen {
       layer.getContext('2d')!.putImageData(new ImageData(drawn, size.width), 0, 0)
       context.drawImage(layer, 0, 0)
     }
-    return context.getImageData(0, 0, size.width, size.height).data
+    return context
   }
 }

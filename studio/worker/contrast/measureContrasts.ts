@@ -8,7 +8,6 @@ import {
 } from '../../../core/legibility/CopySamples'
 import type { Moment } from '../../../core/legibility/contrastMoments'
 import { quickWorst } from '../../../core/legibility/quickWorst'
-import { doubtfulTimes } from '../../../core/legibility/doubtfulTimes'
 import { worstMoments, type ContrastRow, type WorstMoment } from '../../../core/legibility/worstOf'
 import type { TextPlace } from '../../../core/legibility/TextPlace'
 import { isOfChannels } from '../../../core/picture/blend'
@@ -24,13 +23,17 @@ import type {
 } from './ContrastOrder'
 import type { ContrastTraces } from './ContrastTraces'
 import { WorkError } from '../WorkError'
-import { drawnParticles } from './drawnParticles'
-import { FullSizeScreen, type LargeFrames } from './fullSize'
+import type { heldTexts, LargeFrames } from './fullSize'
+import type { Held } from './Held'
+import { ParticleSamples, type SampledTimes } from './ParticleSamples'
+import { ScreenCheck } from './ScreenCheck'
 
 /** What is kept from one order to the next. */
 export interface ContrastMemory {
   readonly traces: ContrastTraces
   readonly frames: LargeFrames
+  readonly painted: ReturnType<typeof heldTexts>
+  readonly sampled: Held<SampledTimes>
 }
 
 /** The worker takes other messages so often while it computes: it can be stopped. */
@@ -57,7 +60,7 @@ interface MeasuredScreen {
 export async function measureContrasts(
   order: ContrastOrder,
   open: (base: ContrastBase) => Promise<OpenSequence>,
-  { traces, frames }: ContrastMemory,
+  memory: ContrastMemory,
   onStep: (step: ContrastStep) => void,
   signal: AbortSignal,
 ): Promise<ContrastOutcome> {
@@ -72,7 +75,7 @@ export async function measureContrasts(
   let told = 0
   for (const [index, base] of bases.entries())
     made.push(
-      await traces.get(base, own(index), opened[index]!, signal, (done) => {
+      await memory.traces.get(base, own(index), opened[index]!, signal, (done) => {
         if (performance.now() - told < TELL_MS) return
         told = performance.now()
         onStep({ phase: 'reading', done: (index + done) / bases.length })
@@ -85,36 +88,31 @@ export async function measureContrasts(
   })
   if (!order.particles)
     onStep({ phase: 'quick', worst: measured.flatMap((each) => quick(each, order)) })
-  const worst: WorstMoment[] = []
-  for (const each of measured) {
-    const rows = await rowsOf(each, order, signal)
-    const { name, isStill, scrim } = each.screen
-    const moments = momentsOf(each.screen, order)
-    onStep({ phase: 'screen', screen: name, rows })
-    const opens = opened[each.screen.base]!
-    const numbers = new Map(moments.map(({ seconds, frame }) => [seconds, frame]))
-    const doubtful = each.view.texts.map((_, text) => doubtfulTimes(rows, text))
-    const times = [...new Set(doubtful.flat())]
-    const wanted = [...new Set(times.map((seconds) => numbers.get(seconds)!))]
-    const full = await FullSizeScreen.of(each.view, scrim, isStill ? null : order.particles)
-    const checked: ContrastRow[] = []
-    const base = bases[each.screen.base]!
-    for await (const { number, frame } of frames.get(
+  const checks: ScreenCheck[] = []
+  for (const { screen, view, ...each } of measured) {
+    const rows = await rowsOf({ screen, view, ...each }, order, memory, signal)
+    onStep({ phase: 'screen', screen: screen.name, rows })
+    const { key } = bases[screen.base]!
+    const particles = screen.isStill ? null : order.particles
+    const parts = { baseKey: key, view, scrim: screen.scrim, particles, painted: memory.painted }
+    checks.push(await ScreenCheck.of(parts, rows, momentsOf(screen, order)))
+  }
+  // Screens share the frames of a base: it is decoded once for all of them.
+  for (const [index, base] of bases.entries()) {
+    const those = checks.filter((_, at) => screens[at]!.base === index)
+    const numbers = [...new Set(those.flatMap(({ missing }) => missing))]
+    for await (const { number, frame } of memory.frames.get(
       base,
-      wanted,
-      own(each.screen.base),
-      opens,
+      numbers,
+      own(index),
+      opened[index]!,
       signal,
     ))
-      for (const seconds of times.filter((time) => numbers.get(time) === number))
-        checked.push({
-          seconds,
-          places: full
-            .measure(frame, seconds, each.view.texts)
-            .map((place, text) => (doubtful[text]!.includes(seconds) ? place : null)),
-        })
-    worst.push(...worstMoments(name, each.view.texts, checked))
+      for (const each of those) each.add(number, frame)
   }
+  const worst = screens.flatMap(({ name }, at) =>
+    worstMoments(name, views[at]!.texts, checks[at]!.rows),
+  )
   return { worst }
 }
 
@@ -154,14 +152,16 @@ function quick({ screen, meter, samples }: MeasuredScreen, order: ContrastOrder)
 async function rowsOf(
   { screen, view, trace, meter, samples }: MeasuredScreen,
   order: ContrastOrder,
+  { sampled }: ContrastMemory,
   signal: AbortSignal,
 ): Promise<ContrastRow[]> {
   const moments = momentsOf(screen, order)
-  const particles = screen.isStill ? null : order.particles
   const grid = traceGrid(view, trace)
   const scale = 1 / (grid.xOf(1) - grid.xOf(0))
-  const drawn = particles && (await drawnParticles(particles, view.region, scale))
-  const spots = samples.map((each) => (each && drawn ? drawn.placesOf(each) : null))
+  const particles =
+    screen.isStill || !order.particles
+      ? null
+      : new ParticleSamples(order.particles, view, scale, samples, sampled)
   const rows: ContrastRow[] = []
   let since = performance.now()
   for (const { frame, seconds } of moments) {
@@ -170,15 +170,16 @@ async function rowsOf(
       if (signal.aborted) throw new WorkError('work/cancelled')
       since = performance.now()
     }
-    const data = drawn?.at(seconds)
+    const data = await particles?.at(seconds)
     rows.push({
       seconds,
       places: samples.map((each, text) => {
-        const at = spots[text]
+        const at = particles?.places[text]
         if (!isSeen(each?.text, screen.isStill ? 0 : seconds)) return null
         return each && meter.measure(each, frame, data && at ? { data, at } : null)
       }),
     })
   }
+  particles?.keep()
   return rows
 }

@@ -1,0 +1,52 @@
+import type { Moment } from '../../../core/legibility/contrastMoments'
+import { doubtfulTimes } from '../../../core/legibility/doubtfulTimes'
+import type { ContrastRow } from '../../../core/legibility/worstOf'
+import type { Composed } from '../compose/composeFrame'
+import { FullSizeScreen, type FullSizeParts, type PaintedTexts } from './fullSize'
+
+/** What may be the worst times of each text of a screen, looked at in full size. */
+export class ScreenCheck {
+  /** What was found so far. */
+  readonly rows: ContrastRow[] = []
+  /** Frames that are not remembered: to be added. */
+  readonly missing: readonly number[]
+  private readonly unknown: readonly Moment[]
+
+  private constructor(
+    private readonly full: FullSizeScreen,
+    /** Of each text. */
+    private readonly doubtful: readonly ReadonlySet<number>[],
+    moments: readonly Moment[],
+  ) {
+    this.unknown = moments.filter(({ frame, seconds }) => {
+      if (!doubtful.some((of) => of.has(seconds))) return false
+      const known = full.known(frame, seconds)
+      if (known) this.check(seconds, known)
+      return !known
+    })
+    this.missing = [...new Set(this.unknown.map(({ frame }) => frame))]
+  }
+
+  /** `rows` are those of a trace, for `moments`. */
+  static async of(
+    parts: FullSizeParts,
+    rows: readonly ContrastRow[],
+    moments: readonly Moment[],
+  ): Promise<ScreenCheck> {
+    const doubtful = parts.view.texts.map((_, text) => new Set(doubtfulTimes(rows, text)))
+    return new ScreenCheck(await FullSizeScreen.of(parts), doubtful, moments)
+  }
+
+  /** Looks at a frame at the times that it is wanted for; others are left alone. */
+  add(number: number, composed: Composed): void {
+    for (const { frame, seconds } of this.unknown)
+      if (frame === number) this.check(seconds, this.full.paint(composed, number, seconds))
+  }
+
+  private check(seconds: number, painted: PaintedTexts): void {
+    const places = this.doubtful.map((of, text) =>
+      of.has(seconds) ? this.full.measure(painted, text) : null,
+    )
+    this.rows.push({ seconds, places })
+  }
+}
