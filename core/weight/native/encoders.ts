@@ -87,7 +87,7 @@ const x264: Encoder = {
   versionPattern: /x264 (\d+\.\d+\.\d+)/,
   stream: 'annexb',
   scale: { finest: 10, coarsest: 48, step: 0.1 },
-  probed: [20, 32],
+  probed: [20, 31, 42],
   budgetBy: 'rate',
   rateBeyond: null,
   statisticsFor: 'rate',

@@ -23,6 +23,8 @@ interface Simulated {
   /** Ratio of bytes to the rate asked for, and how far a pass may be off in either direction. */
   readonly answer?: number
   readonly best?: number
+  /** Decibels that full effort is better than a probe at the same bytes. */
+  readonly better?: number
 }
 
 function bytesAt({ bytes, halving }: Simulated, setting: number): number {
@@ -83,7 +85,8 @@ function passOf(control: Control, simulated: Simulated): NativePass {
     control.kind === 'setting'
       ? control.setting
       : 20 - simulated.halving * Math.log2(asked / simulated.full / simulated.bytes)
-  return { control, dataBytes, bytes: dataBytes + 1_000, ...qualityAt(setting, simulated.best) }
+  const { best = 52, better = 0 } = simulated
+  return { control, dataBytes, bytes: dataBytes + 1_000, ...qualityAt(setting, best + better) }
 }
 
 const budget = (bytes: number) => ({ kind: 'budget', bytes }) as const
@@ -113,9 +116,9 @@ describe('a budget near the end of a scale (vpxenc)', () => {
 
 describe('a budget by rate (x264)', () => {
   const x264 = encoderOf('x264')
-  it('takes one pass and no probe where the rate is met', () => {
+  it('takes one pass where the rate is met', () => {
     const { made, kept, probes } = run(x264, budget(300_000), { ...HEAVY, answer: 1.003 })
-    expect([made.length, probes]).toEqual([1, 0])
+    expect([made.length, probes]).toEqual([1, 1])
     expect(kept.bytes).toBeLessThanOrEqual(300_000)
     expect(kept.bytes).toBeGreaterThanOrEqual(300_000 * 0.98)
   })
@@ -140,7 +143,7 @@ describe('a budget by rate (x264)', () => {
       planNativePass(
         {
           goal: budget(250_000),
-          curve: null,
+          curve: curveOf(HEAVY, x264.probed),
           encoder: x264,
           frames: FRAMES,
           framesPerSecond: 25,
@@ -155,14 +158,37 @@ describe('a budget by rate (x264)', () => {
     expect(plan(over(246_000), over(251_000))).toEqual({ kind: 'keep', index: 0 })
     expect(plan(over(270_000), over(251_000), over(252_000))).toEqual({ kind: 'keep', index: 1 })
   })
-  it('probes where a rate shows no loss, and then takes what a quality without loss takes', () => {
+  it.each([0.6, 0.8, 1, 1.3])(
+    'takes what a quality without visible loss takes, where a file is %s times as heavy as its probe',
+    (full) => {
+      const light: Simulated = { bytes: 40_000, halving: 6, full: full * x264.fullShare }
+      const { made, kept, probes } = run(x264, budget(300_000), light)
+      expect(probes).toBe(1)
+      expect(made.length).toBeLessThanOrEqual(2)
+      expect(made.every(({ control }) => control.kind === 'rate')).toBe(true)
+      expect(kept.seen).toBeGreaterThanOrEqual(42)
+      expect(kept.seen).toBeLessThan(43)
+    },
+  )
+  it.each([
+    [-2, 42.4],
+    [2, 43.2],
+    [5, 44.8],
+  ])(
+    'comes close to that by its second pass where two passes are %s dB better than a probe',
+    (better, most) => {
+      const light: Simulated = { bytes: 40_000, halving: 6, full: 0.95, better }
+      const { made, kept } = run(x264, budget(300_000), light)
+      expect(made.length).toBe(2)
+      expect(kept.seen).toBeGreaterThanOrEqual(42)
+      expect(kept.seen).toBeLessThan(most)
+    },
+  )
+  it('fills a budget that is less than that', () => {
     const light: Simulated = { bytes: 40_000, halving: 6, full: 0.9 }
-    const { made, kept, probes } = run(x264, budget(300_000), light)
-    expect(probes).toBe(1)
-    expect(made.length).toBe(2)
-    expect(kept.control.kind).toBe('setting')
-    expect(kept.bytes).toBeLessThan(100_000)
-    expect(kept.seen).toBeGreaterThanOrEqual(42)
+    const { kept } = run(x264, budget(40_000), light)
+    expect(kept.bytes).toBeLessThanOrEqual(40_000)
+    expect(kept.bytes).toBeGreaterThanOrEqual(40_000 * 0.98)
   })
 })
 

@@ -35,6 +35,8 @@ export type NativeDecision =
 const MIN_FILL = 0.98
 /** Share of a budget to aim at by rates: they are met to within a hundredth or so. */
 const RATE_TARGET = 0.991
+/** What is aimed at for a quality, of the bytes that it takes: a rate may be missed. */
+const QUALITY_TARGET = 1.01
 /**
  * By settings, the first pass may miss by much and only shows what one costs; later ones do not.
  */
@@ -52,34 +54,37 @@ const SSIM_TOLERANCE = 0.002
  */
 export function planNativePass(job: NativeJob, made: readonly NativePass[]): NativeDecision {
   const { goal, curve, encoder } = job
-  if (curve) return planOnCurve({ ...job, curve }, made)
-  // By rates nothing is needed to begin with; only where a budget is more than a quality without
-  // visible loss takes, it has to be known what that is.
-  if (goal.kind === 'quality' || encoder.budgetBy === 'setting') return { kind: 'probe' }
-  const [first] = made
-  if (!first) return { kind: 'encode', control: rateFor(job, data(job, goal.bytes), made) }
-  return isVisuallyLossless(first) ? { kind: 'probe' } : planByRate(job, goal.bytes, made)
+  if (!curve) return { kind: 'probe' }
+  const curved = { ...job, curve }
+  if (goal.kind === 'quality') return planForQuality(curved, goal.ssim, made)
+  return encoder.budgetBy === 'rate'
+    ? planByRate(curved, goal.bytes, made)
+    : planForBudget(curved, goal.bytes, made)
 }
 
 type CurvedJob = NativeJob & { readonly curve: ProbeCurve }
 
-function planOnCurve(job: CurvedJob, made: readonly NativePass[]): NativeDecision {
-  return job.goal.kind === 'budget'
-    ? planForBudget(job, job.goal.bytes, made)
-    : planForQuality(job, job.goal.ssim, made)
-}
-
 /** What a budget leaves to frames. */
 const data = (job: NativeJob, budget: number): number => dataBudget(job, budget).bytes
 
-/** Passes by rate alone, of a clip that its budget is too small for to show no loss. */
-function planByRate(job: NativeJob, budget: number, made: readonly NativePass[]): NativeDecision {
-  const last = made[made.length - 1]!
-  const isFilled = last.bytes <= budget && last.bytes >= budget * MIN_FILL
-  return isFilled || made.length >= (isOver(made, budget) ? MAX_PASSES : PLANNED_PASSES)
-    ? { kind: 'keep', index: bestWithin(made, budget) }
-    : { kind: 'encode', control: rateFor(job, data(job, budget), made) }
+/** Passes by rates: what fills a budget, or less where that shows no loss. */
+function planByRate(job: CurvedJob, budget: number, made: readonly NativePass[]): NativeDecision {
+  const last = made[made.length - 1]
+  const lossless = bytesWithoutLoss(job, made)
+  const isFinal =
+    last &&
+    (isVisuallyLossless(last)
+      ? last.bytes <= budget && lossless > last.dataBytes * MIN_SAVING
+      : last.bytes <= budget && last.bytes >= budget * MIN_FILL)
+  const most = last && isOver(made, budget) ? MAX_PASSES : PLANNED_PASSES
+  if (isFinal || made.length >= most) return { kind: 'keep', index: bestWithin(made, budget) }
+  const bytes = Math.min(data(job, budget) * RATE_TARGET, lossless * QUALITY_TARGET)
+  return { kind: 'encode', control: rateFor(job, bytes, made) }
 }
+
+/** Bytes of all frames that a quality without visible loss takes. */
+const bytesWithoutLoss = (job: CurvedJob, made: readonly NativePass[]): number =>
+  expectedBytes(job, ceilingSetting(job, made), made)
 
 function planForBudget(
   job: CurvedJob,
@@ -136,7 +141,6 @@ function controlFor(
   const { encoder } = job
   const target = bytes * SETTING_TARGET
   if (expectedBytes(job, ceiling, made) <= target) return { kind: 'setting', setting: ceiling }
-  if (encoder.budgetBy === 'rate') return rateFor(job, bytes, made)
   const setting = finestWithin(job, target, ceiling, made)
   const { rateBeyond } = encoder
   // Once a rate was taken its miss is known.
@@ -146,7 +150,7 @@ function controlFor(
     setting > rateBeyond &&
     // Below what the coarsest setting takes no rate is met either.
     expectedBytes(job, setting, made) <= target
-  if (isBeyond || isByRate) return rateFor(job, bytes, made)
+  if (isBeyond || isByRate) return rateFor(job, bytes * RATE_TARGET, made)
   const tried = made.find((pass) => sameSetting(pass.control, setting))
   if (!tried) return { kind: 'setting', setting }
   if (tried.dataBytes <= bytes) return null
@@ -160,13 +164,13 @@ function controlFor(
 const sameSetting = (control: Control, setting: number): boolean =>
   control.kind === 'setting' && Math.abs(control.setting - setting) < 1e-6
 
-/** The mean rate that fills a budget, corrected by what the encoder made of the last one. */
+/** The mean rate for so many bytes of frames, corrected by what came of the last one. */
 function rateFor(job: NativeJob, bytes: number, made: readonly NativePass[]): Control {
   const plain = (bytes * 8 * job.framesPerSecond) / job.frames
   const last = made.findLast(({ control }) => control.kind === 'rate')
-  if (last?.control.kind !== 'rate') return { kind: 'rate', bitsPerSecond: plain * RATE_TARGET }
+  if (last?.control.kind !== 'rate') return { kind: 'rate', bitsPerSecond: plain }
   const given = (last.control.bitsPerSecond * job.frames) / job.framesPerSecond / 8
-  return { kind: 'rate', bitsPerSecond: (plain * RATE_TARGET * given) / last.dataBytes }
+  return { kind: 'rate', bitsPerSecond: (plain * given) / last.dataBytes }
 }
 
 /** A setting on the encoder's scale, rounded to the coarser side. */
@@ -220,7 +224,7 @@ function finestWithin(
  */
 function ceilingSetting(job: CurvedJob, made: readonly NativePass[]): number {
   const { curve, encoder } = job
-  const { ssim, seen } = errorsOf(curve, made)
+  const { ssim, seen } = errorsOf(job, made)
   return onScale(
     encoder,
     curve.coarsestThat(
@@ -232,15 +236,40 @@ function ceilingSetting(job: CurvedJob, made: readonly NativePass[]): number {
   )
 }
 
-/** How much better the last pass at a setting is than the curve says. */
+/**
+ * How much of what two passes are better than a probe they are taken to be better at fewer bytes,
+ * too: their quality falls faster there (dusk: 9 decibels where bytes halve, and its probe 5).
+ */
+const TRUSTED_GAIN = 0.5
+
+/** How much better the last pass is than the curve says. */
 function errorsOf(
-  curve: ProbeCurve,
+  job: CurvedJob,
   made: readonly NativePass[],
 ): { readonly ssim: number; readonly seen: number } {
-  const last = made.findLast(({ control }) => control.kind === 'setting')
-  if (last?.control.kind !== 'setting') return { ssim: 0, seen: 0 }
-  const { setting } = last.control
-  return { ssim: last.ssim - curve.ssim(setting), seen: last.seen - curve.seen(setting) }
+  const { curve } = job
+  const last = made.findLast((pass) => settingOf(job, pass) !== null)
+  const setting = last ? settingOf(job, last) : null
+  if (!last || setting === null) return { ssim: 0, seen: 0 }
+  const trusted = (better: number): number =>
+    better > 0 && last.control.kind === 'rate' ? better * TRUSTED_GAIN : better
+  return {
+    ssim: trusted(last.ssim - curve.ssim(setting)),
+    seen: trusted(last.seen - curve.seen(setting)),
+  }
+}
+
+/**
+ * The setting of a pass; of one by a rate the setting that would take as many bytes, where budgets
+ * are met by rates.
+ */
+function settingOf({ curve, encoder, frames }: CurvedJob, pass: NativePass): number | null {
+  const { control, dataBytes } = pass
+  if (control.kind === 'setting') return control.setting
+  const { finest, coarsest } = encoder.scale
+  return encoder.budgetBy === 'rate'
+    ? curve.finestWithin(dataBytes / encoder.fullShare, frames, finest, coarsest)
+    : null
 }
 
 /**
@@ -270,7 +299,7 @@ function planForQuality(
   const missed = made.length >= PLANNED_PASSES && made.every(({ ssim }) => ssim < wanted)
   if (last && (isReached || made.length >= (missed ? MAX_PASSES : PLANNED_PASSES)))
     return { kind: 'keep', index: lightestHolding(made, wanted) }
-  const { ssim } = errorsOf(curve, made)
+  const { ssim } = errorsOf(job, made)
   const setting = onScale(
     encoder,
     curve.coarsestThat(
@@ -279,10 +308,21 @@ function planForQuality(
       encoder.scale.coarsest,
     ) - encoder.scale.step,
   )
-  return made.some((pass) => sameSetting(pass.control, setting))
+  const control: Control =
+    encoder.budgetBy === 'rate'
+      ? rateFor(job, expectedBytes(job, setting, made) * QUALITY_TARGET, made)
+      : { kind: 'setting', setting }
+  return made.some((pass) => isAlike(pass.control, control))
     ? { kind: 'keep', index: lightestHolding(made, wanted) }
-    : { kind: 'encode', control: { kind: 'setting', setting } }
+    : { kind: 'encode', control }
 }
+
+/** Whether two passes would give the same file, or nearly. */
+const isAlike = (one: Control, other: Control): boolean =>
+  one.kind === 'rate'
+    ? other.kind === 'rate' && Math.abs(one.bitsPerSecond / other.bitsPerSecond - 1) < ALIKE
+    : other.kind === 'setting' && sameSetting(one, other.setting)
+const ALIKE = 0.005
 
 function lightestHolding(made: readonly NativePass[], wanted: number): number {
   const numbered = made.map((pass, index) => ({ ...pass, index }))
