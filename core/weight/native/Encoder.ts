@@ -56,8 +56,8 @@ export interface Encoder {
   /** Settings that a probe tries, finest first. */
   readonly probed: readonly number[]
   /**
-   * How budgets and qualities are met: by a mean rate with statistics, which lands within 2 %; or by
-   * a setting, where that is better at equal bytes.
+   * How budgets and qualities are met: by a mean rate with statistics, which lands within 2 %; or
+   * by a setting, where that is better at equal bytes.
    */
   readonly budgetBy: Control['kind']
   /**
