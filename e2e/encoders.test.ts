@@ -10,6 +10,7 @@ import { plainSequence } from '../core/kinds/footage/footageSequence'
 import { presentationOf } from '../core/media/presentation'
 import { readMedia } from '../core/media/readMedia'
 import type { Encoder } from '../core/weight/native/Encoder'
+import type { WeightGoal } from '../core/weight/passes'
 import { encoderOf } from '../core/weight/native/encoders'
 import { encodeClip } from '../encoders/encodeClip'
 import { pictureEncoder } from '../encoders/encodePicture'
@@ -112,6 +113,17 @@ describe.skipIf(installed.length === 0)('a clip by an encoder program', () => {
     })
     await expect(done).rejects.toThrow('no more')
     expect(await leftovers()).toEqual([])
+  })
+  it('is made where its program does not come to so low a rate', async () => {
+    const x264 = installed.find(({ encoder }) => encoder.program === 'x264')
+    if (!x264) return expect(installed.map(({ encoder }) => encoder.program)).not.toContain('x264')
+    const light = (goal: WeightGoal): ClipRecipe => recipe(x264, { sequence: part(50, 75), goal })
+    // It is as small as it can be, and told to be over its budget.
+    const tiny = await encodeClip(browser, x264, CLIP, light({ kind: 'budget', bytes: 1_500 }))
+    expect([tiny.facts.frames, tiny.bytes.byteLength < 4_000]).toEqual([25, true])
+    const middle = await encodeClip(browser, x264, CLIP, light({ kind: 'quality', ssim: 0.96 }))
+    expect(middle.facts.quality!.ssim).toBeGreaterThan(0.958)
+    expect(middle.bytes.byteLength).toBeLessThan(6_000)
   })
   it('is one of one frame, too', async () => {
     for (const program of installed) {

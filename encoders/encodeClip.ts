@@ -19,7 +19,7 @@ import { ProbeCurve, type ProbePoint } from '../core/weight/ProbeCurve'
 import type { ProbeFacts } from '../core/weight/ProbeFacts'
 import type { InputFiles, RenderBrowser } from '../headless/RenderBrowser'
 import type { InstalledEncoder } from './installed'
-import { EncoderFailure, runEncoder } from './runEncoder'
+import { EncoderFailure, EncoderRefusal, runEncoder } from './runEncoder'
 import { KeptFrames } from './KeptFrames'
 import { removeScratch, scratchFolder } from './scratchFolder'
 import type { SpooledFrames } from './spoolFrames'
@@ -153,7 +153,7 @@ class ClipEncoding {
     const { encoder } = this.installed
     const { raw, seam } = this.spooled
     const start = performance.now()
-    const job: Omit<NativeJob, 'curve'> = {
+    let job: Omit<NativeJob, 'curve'> = {
       goal: this.recipe.goal ?? { kind: 'quality', ssim: QUICK_SSIM },
       encoder,
       frames: raw.frames,
@@ -178,7 +178,15 @@ class ClipEncoding {
       const number = made.length
       const track = await this.encode(decision.control, 'full', (done) =>
         this.onStep('pass', done, number),
-      )
+      ).catch((error: unknown) => {
+        if (error instanceof EncoderRefusal && decision.control.kind === 'rate') return null
+        throw error
+      })
+      if (!track) {
+        // It has a least rate, which it does not tell: it is asked for settings from now on.
+        job = { ...job, encoder: { ...encoder, budgetBy: 'setting', rateBeyond: null } }
+        continue
+      }
       const { bytes, facts } = packClip(this.recipe, track)
       const { quality, seam: deliveredSeam } = await this.compared(bytes)
       made.push({

@@ -12,6 +12,9 @@ export class EncoderFailure extends Error {
   override readonly name = 'EncoderFailure'
 }
 
+/** It ended by itself without a stream, for example since it cannot come to a rate. */
+export class EncoderRefusal extends EncoderFailure {}
+
 /** It was ended from outside: by a system without memory, or by someone. */
 export class EncoderKilled extends EncoderFailure {}
 
@@ -95,7 +98,7 @@ export async function runEncoder(
         `${encoder.command} was killed. The machine may have too little memory: try a smaller size, or the encoder of the browser.`,
       )
     if (result !== 0)
-      throw new EncoderFailure(`${encoder.command} failed (${result}): ${lastLine(printed)}`)
+      throw new EncoderRefusal(`${encoder.command} failed (${result}): ${lastLine(printed)}`)
   } finally {
     clearTimeout(timer)
     signal.removeEventListener('abort', kill)

@@ -109,7 +109,7 @@ const x264: Encoder = {
           ...['--ratetol', rateTolerance(raw)],
           ...['--pass', statisticsOnly ? '1' : '2', '--stats', statistics],
         ]),
-    ...['--threads', String(threads), '--quiet', '--no-progress'],
+    ...['--threads', String(threads), '--log-level', 'error', '--no-progress'],
     ...['--output', statisticsOnly ? '/dev/null' : output, '-'],
   ],
 }

@@ -184,6 +184,22 @@ describe('a budget by rate (x264)', () => {
       expect(kept.seen).toBeLessThan(most)
     },
   )
+  it('goes on by settings where it has refused a rate', () => {
+    const over: NativePass = {
+      control: { kind: 'rate', bitsPerSecond: 200_000 },
+      ...{ dataBytes: 250_000, bytes: 251_000, ssim: 0.9, seen: 36 },
+    }
+    const decision = planNativePass(
+      {
+        goal: budget(200_000),
+        curve: curveOf(HEAVY, x264.probed),
+        encoder: { ...x264, budgetBy: 'setting' },
+        ...{ frames: FRAMES, framesPerSecond: 25, overhead: () => 1_000 },
+      },
+      [over],
+    )
+    expect(decision).toMatchObject({ kind: 'encode', control: { kind: 'setting' } })
+  })
   it('fills a budget that is less than that', () => {
     const light: Simulated = { bytes: 40_000, halving: 6, full: 0.9 }
     const { kept } = run(x264, budget(40_000), light)

@@ -144,7 +144,7 @@ function controlFor(
   const setting = finestWithin(job, target, ceiling, made)
   const { rateBeyond } = encoder
   // Once a rate was taken its miss is known.
-  const isByRate = made.some(({ control }) => control.kind === 'rate')
+  const isByRate = rateBeyond !== null && made.some(({ control }) => control.kind === 'rate')
   const isBeyond =
     rateBeyond !== null &&
     setting > rateBeyond &&
