@@ -248,8 +248,8 @@ describe('the model of a first load', () => {
   const seen = new Map<Line, { readonly poster: number; readonly motion: number }>()
   let page: LoadedPage
   let machine: Machine
-  beforeAll(async () => {
-    page = await loadedPage('laptop')
+  /** All lines and the machine, turn by turn: what else the machine does meets all of them. */
+  async function measure(): Promise<void> {
     const asked = [...asides, ...Object.values(lines)]
     for (const [k, quick] of (
       await quickest(asked.map((line) => () => visit(line, 1280)))
@@ -274,23 +274,20 @@ describe('the model of a first load', () => {
     console.info(
       `this machine thinks for ${thinkingMs.toFixed(0)} ms, and its player takes ${machine.playerMs.toFixed(0)} ms to wake`,
     )
+  }
+  beforeAll(async () => {
+    page = await loadedPage('laptop')
+    await measure()
   }, 180_000)
 
   it.for(['slow', 'middling', 'better'] as const)(
     'agrees with Chromium on a %s line within 15 percent for poster and motion',
     async (name, { task }) => {
       const { bitsPerSecond, roundTripMs } = lines[name]
+      // A second attempt at the same figures would tell nothing; and a machine that was slower for
+      // one line than for the others has told something wrong of itself.
+      if (task.result?.retryCount) await measure()
       const told = firstLoad(page, lines[name], machine)
-      // A second attempt at the same figures would tell nothing: the line is visited anew, and a
-      // moment in which the machine was busy only made figures larger.
-      if (task.result?.retryCount) {
-        const [anew] = await quickest([() => visit(lines[name], 1280)])
-        const first = seen.get(lines[name])!
-        seen.set(lines[name], {
-          poster: Math.min(first.poster, anew!.poster),
-          motion: Math.min(first.motion, anew!.motion),
-        })
-      }
       const { poster, motion } = seen.get(lines[name])!
       console.info(
         `${bitsPerSecond / 1e6} Mbit/s, ${roundTripMs} ms: poster ${poster.toFixed(0)} (told ${told.posterMs.toFixed(0)}), motion ${motion.toFixed(0)} (told ${told.motionMs!.toFixed(0)})`,

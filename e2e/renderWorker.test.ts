@@ -174,6 +174,9 @@ const poster = (): PosterRecipe => {
   }
 }
 
+/** The button under Weight; the stage may offer to render the proof at the same time. */
+const RENDER = /^Render (files|\d+ missing)/
+
 type Asked = ClipRecipe | PosterRecipe | ProbeRecipe
 const ask = (...recipes: Asked[]) =>
   client.call<WorkJob[]>('POST', '/api/jobs/request', { recipes })
@@ -402,7 +405,7 @@ describe.skipIf(!x264 || !sharp)('a designer who wants the smallest files', () =
       await one.page.getByText(/^Saved/).waitFor()
       const other = await open()
       await other.page.getByText(`H.264: ${x264!.name}`).waitFor()
-      await one.page.getByRole('button', { name: /^Render/ }).click()
+      await one.page.getByRole('button', { name: RENDER }).click()
       await one.page.getByText(/You can close this page/).waitFor()
       await one.page.close()
       // The other window sees the same jobs, and how far they are.
@@ -525,13 +528,13 @@ describe.skipIf(!x264 || !sharp)('a designer who wants the smallest files', () =
       await once(worker, 'exit')
       // It said goodbye.
       expect(await seen()).toEqual([])
-      await page.getByRole('button', { name: /^Render/ }).click()
+      await page.getByRole('button', { name: RENDER }).click()
       await page.getByText(/No render worker is running/).waitFor({ timeout: 60_000 })
       await page.getByRole('button', { name: 'Cancel (keeps finished files)' }).click()
-      await page.getByRole('button', { name: /^Render/ }).waitFor()
+      await page.getByRole('button', { name: RENDER }).waitFor()
       // The browser’s encoders are still there.
       await page.getByRole('radio', { name: 'Fast' }).click()
-      await page.getByRole('button', { name: /^Render/ }).click()
+      await page.getByRole('button', { name: RENDER }).click()
       await page.getByText('All files are up to date').waitFor({ timeout: 120_000 })
       await page
         .getByText(/browser, \d/)
