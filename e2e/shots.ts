@@ -177,7 +177,7 @@ try {
     await page.waitForTimeout(1200)
   })
   await shoot('workbench-weight', `${bench}/weight`, async () => {
-    await page.getByRole('button', { name: /^Render/ }).click()
+    await page.getByRole('button', { name: /^Render (files|\d+ missing)/ }).click()
     await page.getByText('All files are up to date').waitFor({ timeout: 600_000 })
     await page.waitForTimeout(1500)
   })
@@ -196,7 +196,9 @@ try {
   })
   await shoot('work', `${bench}/weight`, async () => {
     await page.getByRole('radio', { name: 'Smallest' }).click()
-    await page.getByRole('button', { name: /^Render/ }).click({ timeout: 60_000 })
+    await page
+      .getByRole('button', { name: /^Render (files|\d+ missing)/ })
+      .click({ timeout: 60_000 })
     await page.getByText(/You can close this page/).waitFor()
     await page.goto(`${server.url}/work`)
     await page.getByText(/encoding, .* left/).waitFor({ timeout: 120_000 })

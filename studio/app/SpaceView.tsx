@@ -8,6 +8,7 @@ import { useNotices } from '../state/noticeStore'
 import { AskDialog } from '../ui/AskDialog'
 import { Button, Progress } from '../ui/controls'
 import { formatBytes, formatDate } from '../ui/format'
+import { Panel } from './Panel'
 
 const isRunning = (freeing: FreeingState | null): boolean =>
   freeing?.stage === 'marking' || freeing?.stage === 'freeing'
@@ -85,10 +86,7 @@ function Freeing({ report: { freeable, freeing } }: { report: SpaceReport }) {
     void api.cancelFreeing().then(reload, (error: unknown) => tell(messageOf(error)))
   const running = isRunning(freeing)
   return (
-    <section aria-labelledby="freeing" className="rounded-lg border border-line bg-sheet p-4">
-      <h2 id="freeing" className="mb-1 text-base font-semibold">
-        Unused files
-      </h2>
+    <Panel id="freeing" title="Unused files">
       <p className="mb-3 max-w-3xl text-muted">
         Files that no backdrop, undo step, kept revision or shelf uses are kept for 30 days and then
         freed automatically. Files in use are never freed.
@@ -161,7 +159,7 @@ function Freeing({ report: { freeable, freeing } }: { report: SpaceReport }) {
           </p>
         </AskDialog>
       )}
-    </section>
+    </Panel>
   )
 }
 
@@ -176,10 +174,7 @@ function ProjectTable({ report: { projects } }: { report: SpaceReport }) {
     sources.bytes + renditions.bytes + uploads.bytes
   const max = Math.max(1, ...projects.map(total))
   return (
-    <section aria-labelledby="projects" className="rounded-lg border border-line bg-sheet p-4">
-      <h2 id="projects" className="mb-2 text-base font-semibold">
-        Projects
-      </h2>
+    <Panel id="projects" title="Projects">
       {projects.length === 0 && <p className="text-muted">No projects.</p>}
       {projects.length > 0 && (
         <div className="overflow-x-auto">
@@ -226,6 +221,6 @@ function ProjectTable({ report: { projects } }: { report: SpaceReport }) {
           </table>
         </div>
       )}
-    </section>
+    </Panel>
   )
 }

@@ -9,6 +9,7 @@ import { useNotices } from '../state/noticeStore'
 import { AskDialog, TextLine } from '../ui/AskDialog'
 import { Button } from '../ui/controls'
 import { formatDate } from '../ui/format'
+import { Panel } from './Panel'
 
 const reload = (): Promise<void> => queries.invalidateQueries({ queryKey: keys.tokens })
 
@@ -29,16 +30,16 @@ export function Tokens({
   const [revoking, setRevoking] = useState<ApiToken | null>(null)
   const own = tokens.data?.filter((token) => token.use === use)
   return (
-    <section aria-labelledby="tokens" className="rounded-lg border border-line bg-sheet p-4">
-      <div className="mb-2 flex items-baseline justify-between gap-3">
-        <h2 id="tokens" className="text-base font-semibold">
-          {title}
-        </h2>
+    <Panel
+      id="tokens"
+      title={title}
+      aside={
         <Button onClick={() => setAdding(true)}>
           <Plus className="size-4" aria-hidden />
           {action}
         </Button>
-      </div>
+      }
+    >
       <p className="mb-3 text-muted">{children}</p>
       {tokens.isPending && <Loading />}
       {tokens.error && (
@@ -62,7 +63,7 @@ export function Tokens({
           </p>
         </AskDialog>
       )}
-    </section>
+    </Panel>
   )
 }
 

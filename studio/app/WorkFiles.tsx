@@ -1,4 +1,4 @@
-import { useRef, useState, type ReactNode } from 'react'
+import { useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { ListedJob, WorkOverview, WorkStates } from '../../core/api/work'
 import { api, messageOf } from '../api/client'
@@ -8,41 +8,12 @@ import { AskDialog } from '../ui/AskDialog'
 import { Button, Progress } from '../ui/controls'
 import { FORMAT_NAMES, formatLeft, PICTURE_NAMES, STEP_NAMES } from '../ui/format'
 import { useKeptFocus } from '../ui/useKeptFocus'
+import { Empty, Panel } from './Panel'
 
 /** Files that wait are listed so far, until all are asked for. */
 const FIRST_WAITING = 8
 
 export const reloadWork = (): Promise<void> => queries.invalidateQueries({ queryKey: keys.work })
-
-export function Panel({
-  id,
-  title,
-  aside,
-  children,
-}: {
-  id: string
-  title: ReactNode
-  aside?: ReactNode
-  children: ReactNode
-}) {
-  return (
-    <section aria-labelledby={id} className="rounded-lg border border-line bg-sheet p-4">
-      <div className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-1">
-        <h2 id={id} className="text-base font-semibold">
-          {title}
-        </h2>
-        <div className="ml-auto flex flex-wrap gap-1">{aside}</div>
-      </div>
-      {children}
-    </section>
-  )
-}
-
-export const Empty = ({ children }: { children: ReactNode }) => (
-  <p className="rounded border border-dashed border-line-strong p-4 text-center text-muted">
-    {children}
-  </p>
-)
 
 type Act = (done: Promise<unknown>) => void
 

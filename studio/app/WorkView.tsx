@@ -8,7 +8,8 @@ import { Loading, Problem, Shell } from '../shell/Shell'
 import { formatTime } from '../ui/format'
 import { Table } from '../ui/Table'
 import { Tokens } from './Tokens'
-import { Empty, Panel, reloadWork, WorkFiles } from './WorkFiles'
+import { Empty, Panel } from './Panel'
+import { reloadWork, WorkFiles } from './WorkFiles'
 
 /** Events come many a second: the list is read again at most so often. */
 const SOON_MS = 500

@@ -22,7 +22,6 @@ export class ParticleSamples {
   readonly places: readonly (Int32Array | null)[]
   private readonly times: Map<number, Uint8ClampedArray>
   private drawn: Promise<DrawnParticles & { readonly spots: Int32Array }> | null = null
-
   private readonly key: string
 
   constructor(
@@ -34,7 +33,8 @@ export class ParticleSamples {
   ) {
     const { picture, region, focal, texts } = view
     const boxes = texts.map((text) => text.boxes)
-    this.key = JSON.stringify([particles.key, scale, picture, region, focal, boxes])
+    const counts = samples.map((each) => each?.count)
+    this.key = JSON.stringify([particles.key, scale, picture, region, focal, boxes, counts])
     this.times = new Map(held.get(this.key))
     let next = 0
     this.places = samples.map(

@@ -11,36 +11,27 @@ export class ScreenCheck {
   /** Frames that are not remembered: to be added. */
   readonly missing: readonly number[]
   private readonly unknown: readonly Moment[]
+  private readonly full: FullSizeScreen
+  /** Of each text. */
+  private readonly doubtful: readonly ReadonlySet<number>[]
 
-  private constructor(
-    private readonly full: FullSizeScreen,
-    /** Of each text. */
-    private readonly doubtful: readonly ReadonlySet<number>[],
-    moments: readonly Moment[],
-  ) {
+  /** `rows` are those of a trace, for `moments`. */
+  constructor(parts: FullSizeParts, rows: readonly ContrastRow[], moments: readonly Moment[]) {
+    this.full = new FullSizeScreen(parts)
+    this.doubtful = parts.view.texts.map((_, text) => new Set(doubtfulTimes(rows, text)))
     this.unknown = moments.filter(({ frame, seconds }) => {
-      if (!doubtful.some((of) => of.has(seconds))) return false
-      const known = full.known(frame, seconds)
+      if (!this.doubtful.some((of) => of.has(seconds))) return false
+      const known = this.full.known(frame, seconds)
       if (known) this.check(seconds, known)
       return !known
     })
     this.missing = [...new Set(this.unknown.map(({ frame }) => frame))]
   }
 
-  /** `rows` are those of a trace, for `moments`. */
-  static async of(
-    parts: FullSizeParts,
-    rows: readonly ContrastRow[],
-    moments: readonly Moment[],
-  ): Promise<ScreenCheck> {
-    const doubtful = parts.view.texts.map((_, text) => new Set(doubtfulTimes(rows, text)))
-    return new ScreenCheck(await FullSizeScreen.of(parts), doubtful, moments)
-  }
-
   /** Looks at a frame at the times that it is wanted for; others are left alone. */
-  add(number: number, composed: Composed): void {
+  async add(number: number, composed: Composed): Promise<void> {
     for (const { frame, seconds } of this.unknown)
-      if (frame === number) this.check(seconds, this.full.paint(composed, number, seconds))
+      if (frame === number) this.check(seconds, await this.full.paint(composed, number, seconds))
   }
 
   private check(seconds: number, painted: PaintedTexts): void {

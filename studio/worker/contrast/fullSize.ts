@@ -83,12 +83,11 @@ export interface FullSizeParts {
 export class FullSizeScreen {
   private readonly size: Size
   private readonly key: string
+  // Made when something is not remembered.
   private context: OffscreenCanvasRenderingContext2D | null = null
+  private particles: Promise<DrawnParticles> | null = null
 
-  private constructor(
-    private readonly parts: FullSizeParts,
-    private readonly particles: DrawnParticles | null,
-  ) {
+  constructor(private readonly parts: FullSizeParts) {
     const { baseKey, view } = parts
     const { picture, region, focal, texts } = view
     this.size = {
@@ -99,22 +98,14 @@ export class FullSizeScreen {
     this.key = JSON.stringify([baseKey, picture, region, focal, boxes, parts.particles?.key])
   }
 
-  static async of(parts: FullSizeParts): Promise<FullSizeScreen> {
-    const { particles, view } = parts
-    return new FullSizeScreen(
-      parts,
-      particles && (await drawnParticles(particles.prepared, view.region, 1)),
-    )
-  }
-
   /** What is painted behind texts, where that is remembered. */
   known(number: number, seconds: number): PaintedTexts | undefined {
     return this.parts.painted.get(this.nameOf(number, seconds))
   }
 
   /** What is painted behind texts: the frame, and particles at that time. */
-  paint(composed: Composed, number: number, seconds: number): PaintedTexts {
-    const context = this.painted(composed, seconds)
+  async paint(composed: Composed, number: number, seconds: number): Promise<PaintedTexts> {
+    const context = await this.painted(composed, seconds)
     const texts = this.parts.view.texts.map(({ boxes }) => {
       const part = partBehind(this.size, boxes)
       if (!part) return null
@@ -134,24 +125,30 @@ export class FullSizeScreen {
 
   /** Where no particles are, times of the same frame are alike. */
   private nameOf(number: number, seconds: number): string {
-    return `${this.key} ${this.particles ? seconds : number}`
+    return `${this.key} ${this.parts.particles ? seconds : number}`
   }
 
-  private painted(composed: Composed, seconds: number): OffscreenCanvasRenderingContext2D {
+  private async painted(
+    composed: Composed,
+    seconds: number,
+  ): Promise<OffscreenCanvasRenderingContext2D> {
     const { size } = this
+    const { particles, view } = this.parts
+    if (particles) this.particles ??= drawnParticles(particles.prepared, view.region, 1)
+    const drawnAt = await this.particles
     this.context ??= new OffscreenCanvas(size.width, size.height).getContext('2d', {
       willReadFrequently: true,
     })!
     const { context } = this
-    const { picture, region, focal } = this.parts.view
+    const { picture, region, focal } = view
     const { x, y, width, height } = paintedRect(picture, region, focal)
     const frame = frameOf(composed, 0)
     // Linear, as browsers enlarge clips: anything finer is sharper than what is seen.
     context.imageSmoothingQuality = width > frame.displayWidth ? 'low' : 'high'
     context.drawImage(frame, x, y, width, height)
     frame.close()
-    if (this.particles) {
-      const drawn = new Uint8ClampedArray(this.particles.at(seconds))
+    if (drawnAt) {
+      const drawn = new Uint8ClampedArray(drawnAt.at(seconds))
       const layer = new OffscreenCanvas(size.width, size.height)
       layer.getContext('2d')!.putImageData(new ImageData(drawn, size.width), 0, 0)
       context.drawImage(layer, 0, 0)

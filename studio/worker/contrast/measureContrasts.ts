@@ -89,13 +89,14 @@ export async function measureContrasts(
   if (!order.particles)
     onStep({ phase: 'quick', worst: measured.flatMap((each) => quick(each, order)) })
   const checks: ScreenCheck[] = []
-  for (const { screen, view, ...each } of measured) {
-    const rows = await rowsOf({ screen, view, ...each }, order, memory, signal)
+  for (const each of measured) {
+    const { screen, view } = each
+    const rows = await rowsOf(each, order, memory, signal)
     onStep({ phase: 'screen', screen: screen.name, rows })
     const { key } = bases[screen.base]!
     const particles = screen.isStill ? null : order.particles
     const parts = { baseKey: key, view, scrim: screen.scrim, particles, painted: memory.painted }
-    checks.push(await ScreenCheck.of(parts, rows, momentsOf(screen, order)))
+    checks.push(new ScreenCheck(parts, rows, momentsOf(screen, order)))
   }
   // Screens share the frames of a base: it is decoded once for all of them.
   for (const [index, base] of bases.entries()) {
@@ -108,7 +109,7 @@ export async function measureContrasts(
       opened[index]!,
       signal,
     ))
-      for (const each of those) each.add(number, frame)
+      for (const each of those) await each.add(number, frame)
   }
   const worst = screens.flatMap(({ name }, at) =>
     worstMoments(name, views[at]!.texts, checks[at]!.rows),
