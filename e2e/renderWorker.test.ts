@@ -500,7 +500,7 @@ describe.skipIf(!x264 || !sharp)('a designer who wants the smallest files', () =
 
       await page.getByRole('button', { name: 'Cancel all' }).click()
       const dialog = page.getByRole('dialog', { name: 'Cancel 2 files?' })
-      await dialog.getByRole('button', { name: 'Cancel', exact: true }).click()
+      await dialog.getByRole('button', { name: 'Keep them' }).click()
       await expect.poll(() => rows.count()).toBe(2)
       await page.getByRole('button', { name: 'Cancel all' }).click()
       await dialog.getByRole('button', { name: 'Cancel files' }).click()

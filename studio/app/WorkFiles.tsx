@@ -116,6 +116,7 @@ function ForAll({ counts, act }: Pick<WorkOverview, 'counts'> & { act: Act }) {
         <AskDialog
           title={`Cancel ${unfinished} files?`}
           action="Cancel files"
+          leave="Keep them"
           danger
           onAct={async () => {
             await end(['running', 'waiting'], 'cancelled')

@@ -8,6 +8,8 @@ interface AskDialogProps {
   readonly children?: ReactNode
   /** What the button that goes ahead says. */
   readonly action: string
+  /** What the button that leaves everything unchanged says. */
+  readonly leave?: string
   readonly danger?: boolean
   /** Whether it holds more than a sentence or a few fields. */
   readonly wide?: boolean
@@ -27,6 +29,7 @@ export function AskDialog({
   title,
   children,
   action,
+  leave = 'Cancel',
   danger = false,
   wide = false,
   disabled = false,
@@ -69,7 +72,7 @@ export function AskDialog({
             <div className="mt-2 flex justify-end gap-2">
               {!tellsOnly && (
                 <Button tone="quiet" onClick={onClose}>
-                  Cancel
+                  {leave}
                 </Button>
               )}
               <Button tone={danger ? 'danger' : 'accent'} type="submit" disabled={busy || disabled}>
