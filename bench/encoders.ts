@@ -140,6 +140,7 @@ export async function ownPasses(
     effort: 'full',
     control: { kind: 'rate', bitsPerSecond: kilobits * 1000 },
     statisticsOnly: true,
+    leadOut: 0,
     statistics: join(folder, 'own-statistics'),
     output: join(folder, 'own-stream'),
     threads: availableParallelism(),

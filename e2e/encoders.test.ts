@@ -14,6 +14,7 @@ import type { WeightGoal } from '../core/weight/passes'
 import { encoderOf } from '../core/weight/native/encoders'
 import { encodeClip } from '../encoders/encodeClip'
 import { pictureEncoder } from '../encoders/encodePicture'
+import { i420Bytes } from '../core/picture/I420'
 import { installedEncoders, type InstalledEncoder } from '../encoders/installed'
 import { EncoderFailure, runEncoder } from '../encoders/runEncoder'
 import { CHROMIUM, RenderBrowser } from '../headless/RenderBrowser'
@@ -144,7 +145,7 @@ describe('an encoder that does not do its work', () => {
   let folder: string
   beforeAll(async () => void (folder = await mkdtemp(join(tmpdir(), 'telon-fails-'))))
   afterAll(() => rm(folder, { recursive: true }))
-  const run = (text: string, signal = new AbortController().signal) =>
+  const run = (text: string, signal = new AbortController().signal, leadOut = 0) =>
     runEncoder(
       script(text),
       {
@@ -159,6 +160,7 @@ describe('an encoder that does not do its work', () => {
         effort: 'full',
         control: { kind: 'setting', setting: 30 },
         statisticsOnly: false,
+        leadOut,
         statistics: join(folder, 'statistics'),
         output: join(folder, 'stream'),
         threads: 1,
@@ -173,6 +175,12 @@ describe('an encoder that does not do its work', () => {
   it('fails where it was killed, or closes its input early', async () => {
     await expect(run('kill -9 $$')).rejects.toThrow(EncoderFailure)
     await expect(run('exec <&-; exit 0')).resolves.toBeUndefined()
+  })
+  it('sees the first frames of a loop again after its last', async () => {
+    await run(`cat > ${join(folder, 'taken')}`, undefined, 2)
+    const [given, taken] = await Promise.all([readFile(CLIP), readFile(join(folder, 'taken'))])
+    const leadOut = given.subarray(0, 2 * i420Bytes(64, 36))
+    expect(taken.equals(Buffer.concat([given, leadOut]))).toBe(true)
   })
   it('is killed when the work is cancelled', async () => {
     const controller = new AbortController()

@@ -189,13 +189,18 @@ class ClipEncoding {
       }
       const { bytes, facts } = packClip(this.recipe, track)
       const { quality, seam: deliveredSeam } = await this.compared(bytes)
+      const dataBytes = track.frames.reduce((sum, { data }) => sum + data.byteLength, 0)
       made.push({
         pass: {
           control: decision.control,
-          dataBytes: track.frames.reduce((sum, { data }) => sum + data.byteLength, 0),
+          dataBytes,
           bytes: bytes.byteLength,
           ssim: quality.ssim,
           seen: quality.seen,
+          first: {
+            lead: quality.firstPsnr - quality.psnr,
+            share: track.frames[0]!.data.byteLength / dataBytes,
+          },
         },
         bytes,
         facts: { ...facts, quality, deliveredSeam },
@@ -209,9 +214,13 @@ class ClipEncoding {
     onDone: (done: number) => void,
   ): Promise<EncodedTrack> {
     const { encoder } = this.installed
-    const { raw, path } = this.spooled
+    const { raw: loop, path } = this.spooled
+    // A loop may have fewer frames than its lead-out would take.
+    const leadOut = loop.loops ? Math.min(encoder.leadOut, loop.frames) : 0
+    const raw = { ...loop, frames: loop.frames + leadOut }
     const run: EncodeRun = {
       raw,
+      leadOut,
       effort,
       control,
       statisticsOnly: false,
@@ -230,7 +239,8 @@ class ClipEncoding {
     await runEncoder(encoder, run, path, this.signal, (taken) => onDone(taken / raw.frames))
     const stream = new Uint8Array(await readFile(run.output))
     try {
-      return trackOfStream(stream, encoder.stream, { family: encoder.family, ...raw })
+      const track = trackOfStream(stream, encoder.stream, { family: encoder.family, ...raw })
+      return { ...track, frames: track.frames.slice(0, loop.frames) }
     } catch (cause) {
       if (!(cause instanceof ContainerError)) throw cause
       throw new EncoderFailure(

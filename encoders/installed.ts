@@ -25,22 +25,29 @@ export async function installedEncoders(
   const allowed = environment['TELON_ENCODERS']?.split(',').map((name) => name.trim())
   const found = await Promise.all(
     ENCODERS.filter(({ program }) => !allowed || allowed.includes(program)).map(async (encoder) => {
-      const version = await versionOf(encoder)
-      return version ? [{ encoder, version, name: `${encoder.program} ${version}` }] : []
+      const answer = await answerOf(encoder)
+      const version = encoder.versionPattern.exec(answer)?.[1]
+      if (!version) return []
+      const name = `${encoder.program} ${version}`
+      return [{ encoder: asInstalled(encoder, answer), version, name }]
     }),
   )
   return found.flat()
 }
 
-async function versionOf({
-  command,
-  versionArguments,
-  versionPattern,
-}: Encoder): Promise<string | null> {
-  const printed = await run(command, [...versionArguments], { timeout: ANSWER_MS }).then(
+/** An encoder as the version can do it that answers so. */
+export function asInstalled(encoder: Encoder, answer: string): Encoder {
+  const { finer, scale } = encoder
+  return finer?.knownBy.test(answer)
+    ? { ...encoder, scale: { ...scale, step: finer.step } }
+    : encoder
+}
+
+/** What a program prints when it is asked for its version; nothing where it is missing. */
+function answerOf({ command, versionArguments }: Encoder): Promise<string> {
+  return run(command, [...versionArguments], { timeout: ANSWER_MS }).then(
     ({ stdout, stderr }) => stdout + stderr,
     // Some print it and end with an error, since no file was given.
     (error: { stdout?: string; stderr?: string }) => (error.stdout ?? '') + (error.stderr ?? ''),
   )
-  return versionPattern.exec(printed)?.[1] ?? null
 }

@@ -83,7 +83,7 @@ export async function runEncoder(
   process.once('exit', kill)
   try {
     // A program that ends early closes its input: its own end says why.
-    const fed = pipeline(createReadStream(frames), counted(run, onFrames), child.stdin).catch(
+    const fed = pipeline(framesOf(run, frames), counted(run, onFrames), child.stdin).catch(
       () => undefined,
     )
     const result = await ended
@@ -127,6 +127,13 @@ function lower(pid: number): void {
   } catch {
     // It has ended already.
   }
+}
+
+/** The bytes of all frames of a run, with those of its lead-out. */
+async function* framesOf({ raw, leadOut }: EncodeRun, path: string): AsyncGenerator<Buffer> {
+  yield* createReadStream(path)
+  const bytes = leadOut * i420Bytes(raw.width, raw.height)
+  if (bytes > 0) yield* createReadStream(path, { end: bytes - 1 })
 }
 
 /** Passes bytes on, and says how many frames they are. */

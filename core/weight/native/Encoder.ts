@@ -34,6 +34,8 @@ export interface EncodeRun {
    * planned from.
    */
   readonly statisticsOnly: boolean
+  /** How many of the last frames are the loop's first ones again. */
+  readonly leadOut: number
   /** Paths of the statistics and of the stream. */
   readonly statistics: string
   readonly output: string
@@ -53,6 +55,8 @@ export interface Encoder {
   readonly stream: 'annexb' | 'ivf'
   /** Its scale of constant quality: finer is smaller, in steps. */
   readonly scale: { readonly finest: number; readonly coarsest: number; readonly step: number }
+  /** A version whose answer holds this takes finer steps than others; null where none does. */
+  readonly finer: { readonly knownBy: RegExp; readonly step: number } | null
   /** Settings that a probe tries, finest first. */
   readonly probed: readonly number[]
   /**
@@ -71,6 +75,11 @@ export interface Encoder {
    * Bytes at full effort against a quick encode at the same setting, as measured: a first guess.
    */
   readonly fullShare: number
+  /**
+   * Frames of a loop's start that it is given once more after the loop's end, and that are taken
+   * off its stream: the last frames then refer to what the loop goes on with.
+   */
+  readonly leadOut: number
   /** The arguments of a run; it reads frames from its standard input. */
   arguments(run: EncodeRun): string[]
 }

@@ -25,7 +25,10 @@ interface Simulated {
   readonly best?: number
   /** Decibels that full effort is better than a probe at the same bytes. */
   readonly better?: number
+  /** What it does with the first frame, by settings. */
+  readonly first?: NativePass['first']
 }
+const PLAIN = { lead: 2, share: 0.1 }
 
 function bytesAt({ bytes, halving }: Simulated, setting: number): number {
   return bytes * 2 ** ((20 - setting) / halving)
@@ -86,7 +89,10 @@ function passOf(control: Control, simulated: Simulated): NativePass {
       ? control.setting
       : 20 - simulated.halving * Math.log2(asked / simulated.full / simulated.bytes)
   const { best = 52, better = 0 } = simulated
-  return { control, dataBytes, bytes: dataBytes + 1_000, ...qualityAt(setting, best + better) }
+  return {
+    ...{ control, dataBytes, bytes: dataBytes + 1_000, first: simulated.first ?? PLAIN },
+    ...qualityAt(setting, best + better),
+  }
 }
 
 const budget = (bytes: number) => ({ kind: 'budget', bytes }) as const
@@ -114,6 +120,40 @@ describe('a budget near the end of a scale (vpxenc)', () => {
   })
 })
 
+describe('a first frame that takes much (vpxenc)', () => {
+  const vpxenc = encoderOf('vpxenc')
+  const kinds = (first: NativePass['first'], answer = 1) =>
+    run(vpxenc, budget(200_000), { bytes: 400_000, halving: 9, full: 1, first, answer })
+  it('gives way to a rate, where it is far better than the others and much of the file', () => {
+    const { made, kept } = kinds({ lead: 7, share: 0.35 }, 0.875)
+    expect(made.map(({ control }) => control.kind)).toEqual(['setting', 'rate'])
+    expect(kept.control.kind).toBe('rate')
+    expect(kept.bytes).toBeLessThanOrEqual(200_000)
+    expect(kept.bytes).toBeGreaterThanOrEqual(200_000 * 0.98)
+  })
+  it('has a third pass where that takes more of its rate than expected', () => {
+    const { made, kept } = kinds({ lead: 7, share: 0.35 }, 1)
+    expect(made.map(({ control }) => control.kind)).toEqual(['setting', 'rate', 'rate'])
+    expect(kept.bytes).toBeLessThanOrEqual(200_000)
+    expect(kept.bytes).toBeGreaterThanOrEqual(200_000 * 0.98)
+  })
+  it.each([
+    ['only better', { lead: 7, share: 0.2 }],
+    ['only large', { lead: 4, share: 0.35 }],
+  ])('stays where it is %s', (_, first) =>
+    expect(kinds(first).made.every(({ control }) => control.kind === 'setting')).toBe(true),
+  )
+  it('takes no more than what shows no loss', () => {
+    const light: Simulated = { bytes: 60_000, halving: 9, full: 0.9 }
+    const { made, kept } = run(vpxenc, budget(2_000_000), {
+      ...{ ...light, first: { lead: 7, share: 0.35 } },
+    })
+    expect(made.at(-1)!.control.kind).toBe('rate')
+    expect(kept.seen).toBeGreaterThanOrEqual(42)
+    expect(kept.seen).toBeLessThan(43.5)
+  })
+})
+
 describe('a budget by rate (x264)', () => {
   const x264 = encoderOf('x264')
   it('takes one pass where the rate is met', () => {
@@ -138,6 +178,7 @@ describe('a budget by rate (x264)', () => {
       bytes,
       ssim: 0.9,
       seen: 36,
+      first: PLAIN,
     })
     const plan = (...made: NativePass[]) =>
       planNativePass(
@@ -187,7 +228,7 @@ describe('a budget by rate (x264)', () => {
   it('goes on by settings where it has refused a rate', () => {
     const over: NativePass = {
       control: { kind: 'rate', bitsPerSecond: 200_000 },
-      ...{ dataBytes: 250_000, bytes: 251_000, ssim: 0.9, seen: 36 },
+      ...{ dataBytes: 250_000, bytes: 251_000, ssim: 0.9, seen: 36, first: PLAIN },
     }
     const decision = planNativePass(
       {
@@ -269,6 +310,7 @@ describe('the command line of an encoder', () => {
     effort: 'full',
     control: { kind: 'setting', setting: 30.5 },
     statisticsOnly: false,
+    leadOut: 0,
     statistics: '/x/statistics',
     output: '/x/stream',
     threads: 2,
@@ -319,16 +361,26 @@ describe('the command line of an encoder', () => {
       { kind: 'setting', setting: 24 },
       { kind: 'rate', bitsPerSecond: 812_345 },
     ] as const)
-      expect(line({ control })).toContain('--ipratio 2.6 --zones 285,299,b=1.5')
+      expect(line({ control })).toContain('--ipratio 2.6 --zones 285,299,b=1.25')
     expect(line({ raw: { ...raw, loops: false } })).not.toContain('zones')
     expect(line({ raw: { ...raw, frames: 59 } })).not.toContain('zones')
-    expect(line({ raw: { ...raw, frames: 60 } })).toContain('--zones 45,59,b=1.5')
+    expect(line({ raw: { ...raw, frames: 60 } })).toContain('--zones 45,59,b=1.25')
   })
   it('gives SVT-AV1 a quarter of a step by offsets of its quantizer', () => {
     const line = encoderOf('svt-av1').arguments(order()).join(' ')
     expect(line).toContain('--crf 30 --use-fixed-qindex-offsets 2 --qindex-offsets [2,2,2,2,2,2]')
     const whole = order({ control: { kind: 'setting', setting: 31 } })
     expect(encoderOf('svt-av1').arguments(whole).join(' ')).not.toContain('offsets')
+  })
+  it('takes vpxenc part of the way to the next level by what bytes weigh', () => {
+    const line = (setting: number): string =>
+      encoderOf('vpxenc')
+        .arguments(order({ control: { kind: 'setting', setting } }))
+        .join(' ')
+    expect(line(30.5)).toContain('--cq-level=30 ')
+    for (const frames of ['inter', 'arf', 'key'])
+      expect(line(30.5)).toContain(`--rd-mult-${frames}-qp-fac=1068/1000`)
+    expect(line(30)).not.toContain('rd-mult')
   })
   it('lets no encoder add key frames at intervals', () => {
     expect(encoderOf('svt-av1').arguments(order())).toContain('-1')
