@@ -30,7 +30,12 @@ const SLIDES = [
   'cabin-corridor.jpg',
 ]
 /** 1.6 Mbit/s, with a round trip of 150 ms. */
-const LINE = { offline: false, latency: 150, downloadThroughput: 200_000, uploadThroughput: 94_000 }
+export const SLOW_LINE = {
+  offline: false,
+  latency: 150,
+  downloadThroughput: 200_000,
+  uploadThroughput: 94_000,
+}
 const TURNS = 7
 const WATCHED_TURNS = 3
 /** Two slides of 1.5 s and their transitions of 0.5 s. */
@@ -97,7 +102,7 @@ async function visit(browser: Browser, address: string, watchedMs: number): Prom
   const cdp = await context.newCDPSession(page)
   await cdp.send('Network.enable')
   await cdp.send('Network.setCacheDisabled', { cacheDisabled: true })
-  await cdp.send('Network.emulateNetworkConditions', LINE)
+  await cdp.send('Network.emulateNetworkConditions', SLOW_LINE)
   await page.addInitScript(() => {
     const seen = { shift: 0, task: 0 }
     Object.assign(window, { seen })

@@ -26,6 +26,7 @@ import { compareWithScreens } from './seen'
 import { measureEncoderLoops } from './encoderLoops'
 import { measureFleet } from './fleet'
 import { measurePictures } from './pictures'
+import { measureMotionStart } from './motionStart'
 import { measureEncoders } from './encoders'
 import { measureJoins } from './joins'
 import { measureKills } from './kill'
@@ -111,6 +112,10 @@ if (process.argv.includes('--joins')) {
 }
 if (process.argv.includes('--encoder-loops')) {
   await measureEncoderLoops(FILES)
+  process.exit(0)
+}
+if (process.argv.includes('--motion-start')) {
+  await measureMotionStart(FILES)
   process.exit(0)
 }
 const fleet = process.argv.indexOf('--fleet')

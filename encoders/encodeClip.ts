@@ -120,21 +120,16 @@ class ClipEncoding {
     const { encoder } = this.installed
     const start = performance.now()
     const points: ProbePoint[] = []
+    // A file is compared while the next one is made: neither keeps all processors busy.
+    let comparing: Promise<unknown> = Promise.resolve()
     for (const [index, setting] of encoder.probed.entries()) {
-      const track = await this.encode({ kind: 'setting', setting }, 'quick', (done) =>
+      const encoding = this.encode({ kind: 'setting', setting }, 'quick', (done) =>
         this.onStep('probe', (index + done) / encoder.probed.length, 0),
       )
-      const { quality } = await this.compared(packClip(this.recipe, track).bytes)
-      const [first, ...others] = track.frames.map(({ data }) => data.byteLength)
-      points.push({
-        setting,
-        keyBytes: first!,
-        frameBytes: others.reduce((sum, size) => sum + size, 0) / Math.max(1, others.length),
-        ssim: quality.ssim,
-        psnr: quality.psnr,
-        seen: quality.seen,
-      })
+      const [track] = await bothOf(encoding, comparing)
+      comparing = this.pointOf(setting, track).then((point) => points.push(point))
     }
+    await comparing
     return {
       kind: 'probe',
       steering: 'quantizer',
@@ -144,6 +139,20 @@ class ClipEncoding {
       parts: [],
       frames: this.spooled.raw.frames,
       seconds: Math.round((performance.now() - start) / 100) / 10,
+    }
+  }
+
+  /** What a quick encode tells of its setting. */
+  private async pointOf(setting: number, track: EncodedTrack): Promise<ProbePoint> {
+    const { quality } = await this.compared(packClip(this.recipe, track).bytes)
+    const [first, ...others] = track.frames.map(({ data }) => data.byteLength)
+    return {
+      setting,
+      keyBytes: first!,
+      frameBytes: others.reduce((sum, size) => sum + size, 0) / Math.max(1, others.length),
+      ssim: quality.ssim,
+      psnr: quality.psnr,
+      seen: quality.seen,
     }
   }
 
@@ -262,6 +271,12 @@ class ClipEncoding {
       loops: sequence.loops,
     })
   }
+}
+
+/** Waits for both to end, so that nothing goes on behind the back of what failed. */
+async function bothOf<T, U>(one: Promise<T>, other: Promise<U>): Promise<[T, U]> {
+  await Promise.allSettled([one, other])
+  return Promise.all([one, other])
 }
 
 /** The quality of a file that has no goal. */
