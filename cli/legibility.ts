@@ -5,7 +5,7 @@ import { createBackdrop } from '../core/backdrop/createBackdrop'
 import { baseOnScreen } from '../core/backdrop/contrastBase'
 import { knownSource, pictureOf } from '../core/api/knownSource'
 import { legibilityLineOf, type LegibilityLine } from '../core/api/legibilityLine'
-import { SCREEN_NAMES, type ScreenName } from '../core/fit/screens'
+import type { ScreenName } from '../core/fit/screens'
 import { nearestRate } from '../core/Fraction'
 import { manifestSchema, type Manifest } from '../core/handoff/manifest'
 import { createFootage } from '../core/kinds/footage/createFootage'
@@ -25,13 +25,16 @@ import { fileProblem } from './probe'
 const DIGEST = '0'.repeat(64)
 const SOURCE_ID = 'file'
 
+/** What is measured, and on which screens. */
+export type LegibilityOptions = DeliverOptions & { readonly screens: readonly ScreenName[] }
+
 /**
  * The contrast of copy of each file or delivered folder, as one line of JSON each. A file is
  * measured with the options of `deliver`, a folder as its page shows it.
  */
 export async function legibility(
   paths: readonly { readonly shown: string; readonly path: string }[],
-  options: DeliverOptions,
+  options: LegibilityOptions,
   say: (line: string) => void,
   print: (line: LegibilityLine) => void,
 ): Promise<boolean> {
@@ -52,12 +55,12 @@ export async function legibility(
 async function lineOf(
   browser: RenderBrowser,
   path: string,
-  options: DeliverOptions,
+  options: LegibilityOptions,
   say: (line: string) => void,
 ): Promise<LegibilityLine> {
   try {
     return statSync(path).isDirectory()
-      ? await folderLine(browser, path)
+      ? await folderLine(browser, path, options.screens)
       : await fileLine(browser, path, options, say)
   } catch (error) {
     const told = fileProblem(error) ?? {
@@ -72,28 +75,33 @@ async function lineOf(
 async function fileLine(
   browser: RenderBrowser,
   path: string,
-  options: DeliverOptions,
+  options: LegibilityOptions,
   say: (line: string) => void,
 ): Promise<LegibilityLine> {
   const drafted = withParticles(await draft([path], options), options)
   const document = await drafted.settle(browser, say)
   const found = await browser.contrasts(drafted.file, document, drafted.known)
   if (!found) throw new Error('Its style moves it: only what stands still or loops is measured.')
-  return legibilityLineOf(path, found.worst)
+  const worst = found.worst.filter(({ screen }) => options.screens.includes(screen))
+  return legibilityLineOf(path, worst)
 }
 
 /**
  * Copy of a delivered page: in front of every frame of its clip, or of its picture, where that is
  * all it shows; otherwise in pictures of the page itself.
  */
-async function folderLine(browser: RenderBrowser, folder: string): Promise<LegibilityLine> {
+async function folderLine(
+  browser: RenderBrowser,
+  folder: string,
+  screens: readonly ScreenName[],
+): Promise<LegibilityLine> {
   const manifest = await manifestOf(folder)
   const { baseUrl, particles } = manifest
   const address = `${await browser.lendFolder(folder, baseUrl)}/index.html`
   const live = particles?.form === 'live' ? particles : null
   const drawn = live && { period: live.periodSeconds, frameRate: live.framesPerSecond }
   const worst: WorstMoment[] = []
-  for (const screen of SCREEN_NAMES) {
+  for (const screen of screens) {
     const shown = await browser.shownPage(address, screen)
     if (!shown.media) {
       worst.push(...(await browser.heldMoments(address, screen, drawn?.period ?? null)))

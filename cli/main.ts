@@ -1,11 +1,12 @@
 import { readFile } from 'node:fs/promises'
 import { resolve } from 'node:path'
 import { Command, Option } from 'commander'
+import { SCREEN_NAMES, type ScreenName } from '../core/fit/screens'
 import { runBatch, type BatchOptions } from './batch/runBatch'
 import { deliver } from './deliver'
 import { UsageError, type DeliverOptions } from './DeliverOptions'
 import { legibility } from './legibility'
-import { number, settledOptions, withBackdrop, type AskedOptions } from './options'
+import { number, screens, settledOptions, withBackdrop, type AskedOptions } from './options'
 import { styleLines, styleText } from './particles'
 import { repair, type RepairOptions } from './repair'
 import { probeLine } from './probe'
@@ -102,12 +103,17 @@ withBackdrop(
     .description(
       'Print the worst contrast of the copy on each screen: one JSON object a line. Exit code 3 if any of it fails.',
     )
-    .argument('<paths...>', 'delivered folders; or clips and images, with the options of deliver'),
-).action(async (paths: string[], options: AskedOptions) => {
+    .argument('<paths...>', 'delivered folders; or clips and images, with the options of deliver')
+    .addOption(
+      new Option('--screens <names>', 'only these, such as phone,laptop')
+        .argParser(screens)
+        .default(SCREEN_NAMES, 'all'),
+    ),
+).action(async (paths: string[], options: AskedOptions & { screens: ScreenName[] }) => {
   let failed = false
   const passed = await legibility(
     paths.map((path) => ({ shown: path, path: resolve(CALLER, path) })),
-    await asked(options),
+    { ...(await asked(options)), screens: options.screens },
     (line) => process.stderr.write(`${line}\n`),
     (line) => {
       failed ||= line.error !== undefined

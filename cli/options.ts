@@ -2,7 +2,12 @@ import { resolve } from 'node:path'
 import { InvalidArgumentError, Option, type Command } from 'commander'
 import type { ZodType } from 'zod'
 import { handoffSchema } from '../core/backdrop/BackdropDocument'
-import { SCREEN_CLASSES, type ScreenClass } from '../core/fit/screens'
+import {
+  SCREEN_CLASSES,
+  SCREEN_NAMES,
+  type ScreenClass,
+  type ScreenName,
+} from '../core/fit/screens'
 import { MIN_HOLD_SECONDS } from '../core/kinds/slideshow/cycle'
 import { MAX_HOLD_SECONDS } from '../core/kinds/slideshow/Slideshow'
 import { MAX_TRANSITION_SECONDS, TRANSITION_STYLES } from '../core/kinds/slideshow/transition'
@@ -61,6 +66,18 @@ function budgets(text: string): Partial<Record<ScreenClass, number>> {
       return [name, kilobytes(value)]
     }),
   )
+}
+
+/** `phone,laptop`: names of screens. */
+export function screens(text: string): ScreenName[] {
+  return text.split(',').map((part) => {
+    const screen = SCREEN_NAMES.find((each) => each === part.trim())
+    if (!screen)
+      throw new InvalidArgumentError(
+        `There is no screen called ${part}: they are ${SCREEN_NAMES.join(', ')}.`,
+      )
+    return screen
+  })
 }
 
 function formats(text: string): Family[] {

@@ -64,6 +64,10 @@ const ON_PHONES = `
   [data-tln] { --tln-scrim: linear-gradient(0deg, rgb(20 30 60 / 0.8), rgb(90 20 20 / 0.6)); }
   .tln-region .tln-scrim.tln-scrim { background-size: auto; }`
 
+/** What is told of a folder on some screens. */
+const lineOf = async (at: string, screens: string): Promise<LegibilityLine> =>
+  JSON.parse((await telon('legibility', at, '--screens', screens)).out) as LegibilityLine
+
 /** A scrim as a style writes it: its image, and how an element shows it. */
 interface WrittenScrim {
   readonly image: string
@@ -142,14 +146,14 @@ describe('the worst contrast that Telon tells', () => {
       const [, ratio, text, screen] = /contrast: ([\d.]+) : 1, needs [\d.]+ \((.+), (\w+), /.exec(
         err,
       )!
-      const line = JSON.parse((await telon('legibility', other)).out) as LegibilityLine
+      const line = await lineOf(other, screen!)
       const same = line.texts!.find((each) => each.text === text && each.screen === screen)!
       expect(Math.abs(same.ratio / Number(ratio) - 1)).toBeLessThan(0.03)
       // What it takes for the worst of all is it, or as bad.
       expect(line.worst!.ratio / line.worst!.needed).toBeGreaterThan(
         (same.ratio / same.needed) * 0.97,
       )
-      expect(new Set(line.texts!.map((each) => each.screen)).size).toBe(4)
+      expect(new Set(line.texts!.map((each) => each.screen))).toEqual(new Set([screen]))
     } finally {
       await rm(other, { recursive: true, force: true })
     }
@@ -166,7 +170,7 @@ describe('the worst contrast that Telon tells', () => {
           '.tln-region.tln-region .tln-copy { margin: auto 0 60vh; }',
         ),
       )
-      const line = JSON.parse((await telon('legibility', other)).out) as LegibilityLine
+      const line = await lineOf(other, 'laptop')
       const page = await browser.newPage({ viewport: SCREENS.laptop })
       await page.goto(pathToFileURL(join(other, 'index.html')).href)
       const { height } = SCREENS.laptop
@@ -213,7 +217,7 @@ describe('the worst contrast that Telon tells', () => {
             .concat(`.tln-region .tln-scrim.tln-scrim { ${rules} }\n${more}\n`)
             .concat(`@media (max-width: 640px) { ${ON_PHONES} }\n`),
         )
-        const line = JSON.parse((await telon('legibility', other)).out) as LegibilityLine
+        const line = await lineOf(other, 'laptop,phone')
         for (const screen of ['laptop', 'phone'] as const) {
           const page = await barePage(browser, other, screen)
           for (const each of line.texts!) {
@@ -242,7 +246,7 @@ describe('the worst contrast that Telon tells', () => {
         await restyled(other, (style) =>
           style.replace(/--tln-scrim: [^;]*;/, '--tln-scrim: none;').concat(rules),
         )
-        const line = JSON.parse((await telon('legibility', other)).out) as LegibilityLine
+        const line = await lineOf(other, 'laptop')
         const told = line.texts!.find(
           ({ text, screen }) => text === 'heading' && screen === 'laptop',
         )!
@@ -291,6 +295,13 @@ describe('the worst contrast that Telon tells', () => {
     } finally {
       await rm(elsewhere, { recursive: true, force: true })
     }
+  })
+  it('is told of the screens that are asked for, and of no others there are', async () => {
+    const { texts } = await lineOf(folder, 'tablet')
+    expect(new Set(texts!.map(({ screen }) => screen))).toEqual(new Set(['tablet']))
+    const { code, err } = await telon('legibility', folder, '--screens', 'tablet,watch')
+    expect(code).toBe(2)
+    expect(err).toContain('There is no screen called watch: they are phone, tablet, laptop, wide.')
   })
   it('cannot be told of what is no clip, image or folder of Telon’s', async () => {
     const { out, code } = await telon('legibility', 'package.json', 'nowhere.mp4', 'docs')
