@@ -382,6 +382,11 @@ describe('the command line of an encoder', () => {
       expect(line(30.5)).toContain(`--rd-mult-${frames}-qp-fac=1068/1000`)
     expect(line(30)).not.toContain('rd-mult')
   })
+  it('keeps vpxenc from starving a first frame where it goes by a rate', () => {
+    const control = { kind: 'rate', bitsPerSecond: 300_000 } as const
+    expect(encoderOf('vpxenc').arguments(order({ control }))).toContain('--bias-pct=65')
+    expect(encoderOf('vpxenc').arguments(order()).join(' ')).not.toContain('bias-pct')
+  })
   it('lets no encoder add key frames at intervals', () => {
     expect(encoderOf('svt-av1').arguments(order())).toContain('-1')
     for (const program of ['vpxenc', 'aomenc'] as const)
