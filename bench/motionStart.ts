@@ -72,7 +72,7 @@ async function startOf(browser: Browser, url: string): Promise<Start> {
   await cdp.send('Network.enable')
   await cdp.send('Network.setCacheDisabled', { cacheDisabled: true })
   await cdp.send('Network.emulateNetworkConditions', SLOW_LINE)
-  await page.goto(url)
+  await page.goto(url, { waitUntil: 'commit' })
   const start = await page.waitForFunction(
     () => {
       const { first, moves } = window as unknown as Partial<Start>
