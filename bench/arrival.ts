@@ -3,7 +3,7 @@ import { createServer, type Server } from 'node:http'
 import { tmpdir } from 'node:os'
 import { extname, join } from 'node:path'
 import { gzipSync } from 'node:zlib'
-import { chromium, type Browser } from 'playwright-core'
+import { chromium, type Browser, type Page } from 'playwright-core'
 import { createBackdrop } from '../core/backdrop/createBackdrop'
 import { emitRegion } from '../core/handoff/emitMarkup'
 import { emitBackdropStyle, emitCopyStyle, emitPageStyle } from '../core/handoff/emitStyle'
@@ -30,12 +30,7 @@ const SLIDES = [
   'cabin-corridor.jpg',
 ]
 /** 1.6 Mbit/s, with a round trip of 150 ms. */
-export const SLOW_LINE = {
-  offline: false,
-  latency: 150,
-  downloadThroughput: 200_000,
-  uploadThroughput: 94_000,
-}
+const LINE = { offline: false, latency: 150, downloadThroughput: 200_000, uploadThroughput: 94_000 }
 const TURNS = 7
 const WATCHED_TURNS = 3
 /** Two slides of 1.5 s and their transitions of 0.5 s. */
@@ -89,6 +84,17 @@ async function serve(folder: string, media: string): Promise<{ server: Server; u
   return { server, url: `http://127.0.0.1:${typeof address === 'object' ? address?.port : 0}` }
 }
 
+/** A page whose line is slow and that keeps nothing; its context is its own. */
+export async function pageOnSlowLine(browser: Browser): Promise<Page> {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 720 } })
+  const page = await context.newPage()
+  const cdp = await context.newCDPSession(page)
+  await cdp.send('Network.enable')
+  await cdp.send('Network.setCacheDisabled', { cacheDisabled: true })
+  await cdp.send('Network.emulateNetworkConditions', LINE)
+  return page
+}
+
 interface Visit {
   /** When the first image had come, in milliseconds after the page was asked for. */
   readonly arrivedMs: number
@@ -97,12 +103,7 @@ interface Visit {
 }
 
 async function visit(browser: Browser, address: string, watchedMs: number): Promise<Visit> {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 720 } })
-  const page = await context.newPage()
-  const cdp = await context.newCDPSession(page)
-  await cdp.send('Network.enable')
-  await cdp.send('Network.setCacheDisabled', { cacheDisabled: true })
-  await cdp.send('Network.emulateNetworkConditions', SLOW_LINE)
+  const page = await pageOnSlowLine(browser)
   await page.addInitScript(() => {
     const seen = { shift: 0, task: 0 }
     Object.assign(window, { seen })
@@ -134,7 +135,7 @@ async function visit(browser: Browser, address: string, watchedMs: number): Prom
   const { shift, task } = await page.evaluate(
     () => (window as unknown as { seen: { shift: number; task: number } }).seen,
   )
-  await context.close()
+  await page.context().close()
   return { arrivedMs, layoutShift: shift, longestTaskMs: task }
 }
 

@@ -4,7 +4,7 @@ import { chromium, type Browser } from 'playwright-core'
 import { encodeClip } from '../encoders/encodeClip'
 import { installedEncoders } from '../encoders/installed'
 import { CHROMIUM, RenderBrowser } from '../headless/RenderBrowser'
-import { SLOW_LINE } from './arrival'
+import { pageOnSlowLine } from './arrival'
 import { loopRecipe } from './encoders'
 
 /*
@@ -66,12 +66,7 @@ interface Start {
 }
 
 async function startOf(browser: Browser, url: string): Promise<Start> {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 720 } })
-  const page = await context.newPage()
-  const cdp = await context.newCDPSession(page)
-  await cdp.send('Network.enable')
-  await cdp.send('Network.setCacheDisabled', { cacheDisabled: true })
-  await cdp.send('Network.emulateNetworkConditions', SLOW_LINE)
+  const page = await pageOnSlowLine(browser)
   await page.goto(url, { waitUntil: 'commit' })
   const start = await page.waitForFunction(
     () => {
@@ -82,7 +77,7 @@ async function startOf(browser: Browser, url: string): Promise<Start> {
     { timeout: 60_000 },
   )
   const value = (await start.jsonValue())!
-  await context.close()
+  await page.context().close()
   return value
 }
 

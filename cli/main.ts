@@ -6,7 +6,7 @@ import { runBatch, type BatchOptions } from './batch/runBatch'
 import { deliver } from './deliver'
 import { UsageError, type DeliverOptions } from './DeliverOptions'
 import { legibility } from './legibility'
-import { number, screens, settledOptions, withBackdrop, type AskedOptions } from './options'
+import { number, settledOptions, someOf, withBackdrop, type AskedOptions } from './options'
 import { styleLines, styleText } from './particles'
 import { repair, type RepairOptions } from './repair'
 import { probeLine } from './probe'
@@ -106,7 +106,7 @@ withBackdrop(
     .argument('<paths...>', 'delivered folders; or clips and images, with the options of deliver')
     .addOption(
       new Option('--screens <names>', 'only these, such as phone,laptop')
-        .argParser(screens)
+        .argParser(someOf(SCREEN_NAMES, 'screen'))
         .default(SCREEN_NAMES, 'all'),
     ),
 ).action(async (paths: string[], options: AskedOptions & { screens: ScreenName[] }) => {

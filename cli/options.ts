@@ -2,16 +2,11 @@ import { resolve } from 'node:path'
 import { InvalidArgumentError, Option, type Command } from 'commander'
 import type { ZodType } from 'zod'
 import { handoffSchema } from '../core/backdrop/BackdropDocument'
-import {
-  SCREEN_CLASSES,
-  SCREEN_NAMES,
-  type ScreenClass,
-  type ScreenName,
-} from '../core/fit/screens'
+import { SCREEN_CLASSES, type ScreenClass } from '../core/fit/screens'
 import { MIN_HOLD_SECONDS } from '../core/kinds/slideshow/cycle'
 import { MAX_HOLD_SECONDS } from '../core/kinds/slideshow/Slideshow'
 import { MAX_TRANSITION_SECONDS, TRANSITION_STYLES } from '../core/kinds/slideshow/transition'
-import { FAMILIES, type Family } from '../core/weight/families'
+import { FAMILIES } from '../core/weight/families'
 import type { DeliverOptions } from './DeliverOptions'
 import { particlesFrom } from './particles'
 
@@ -68,27 +63,19 @@ function budgets(text: string): Partial<Record<ScreenClass, number>> {
   )
 }
 
-/** `phone,laptop`: names of screens. */
-export function screens(text: string): ScreenName[] {
-  return text.split(',').map((part) => {
-    const screen = SCREEN_NAMES.find((each) => each === part.trim())
-    if (!screen)
-      throw new InvalidArgumentError(
-        `There is no screen called ${part}: they are ${SCREEN_NAMES.join(', ')}.`,
-      )
-    return screen
-  })
-}
-
-function formats(text: string): Family[] {
-  return text.split(',').map((part) => {
-    const family = FAMILIES.find((each) => each === part.trim())
-    if (!family)
-      throw new InvalidArgumentError(
-        `There is no format called ${part}: they are ${FAMILIES.join(', ')}.`,
-      )
-    return family
-  })
+/** `phone,laptop`: some of `names`, each once. */
+export function someOf<T extends string>(names: readonly T[], what: string) {
+  return (text: string): T[] => {
+    const named = text.split(',').map((part) => {
+      const found = names.find((each) => each === part.trim())
+      if (!found)
+        throw new InvalidArgumentError(
+          `There is no ${what} called ${part}: they are ${names.join(', ')}.`,
+        )
+      return found
+    })
+    return [...new Set(named)]
+  }
 }
 
 /** A moment in seconds, or `first`. */
@@ -147,7 +134,11 @@ function withBase(command: Command): Command {
       'bytes of a first visit: one number, or phone=800,laptop=2000,wide=3500',
       budgets,
     )
-    .option('--formats <list>', 'formats to write, of av1, vp9 and h264', formats)
+    .option(
+      '--formats <list>',
+      'formats to write, of av1, vp9 and h264',
+      someOf(FAMILIES, 'format'),
+    )
     .option(
       '--quality <ssim>',
       'constant quality: the SSIM to reach, 0.8 to 0.995, at any size',

@@ -92,7 +92,7 @@ const x264: Encoder = {
   budgetBy: 'rate',
   rateBeyond: null,
   statisticsFor: 'rate',
-  // Without visible loss: 0.76 to 0.78 on dusk, aurora and a camera's launch, 0.95 on the harbour.
+  // Without visible loss: 0.70 to 0.78 on dusk, aurora and a camera's launch, 0.95 on the harbour.
   fullShare: 0.82,
   leadOut: 0,
   arguments: ({ raw, effort, control, statisticsOnly, statistics, output, threads }) => [
