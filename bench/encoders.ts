@@ -141,6 +141,7 @@ export async function ownPasses(
     control: { kind: 'rate', bitsPerSecond: kilobits * 1000 },
     statisticsOnly: true,
     leadOut: 0,
+    change: 0,
     statistics: join(folder, 'own-statistics'),
     output: join(folder, 'own-stream'),
     threads: availableParallelism(),

@@ -161,6 +161,7 @@ describe('an encoder that does not do its work', () => {
         control: { kind: 'setting', setting: 30 },
         statisticsOnly: false,
         leadOut,
+        change: 0,
         statistics: join(folder, 'statistics'),
         output: join(folder, 'stream'),
         threads: 1,

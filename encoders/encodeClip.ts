@@ -9,7 +9,7 @@ import { ContainerError } from '../core/bytes/ContainerError'
 import { toNumber } from '../core/Fraction'
 import type { EncodedTrack } from '../core/media/EncodedTrack'
 import { trackOfStream } from '../core/media/streams/trackOfStream'
-import type { Control, EncodeRun } from '../core/weight/native/Encoder'
+import { changeBy, type Control, type EncodeRun } from '../core/weight/native/Encoder'
 import {
   planNativePass,
   type NativeJob,
@@ -104,6 +104,8 @@ interface MadePass extends Pick<EncodedClip, 'bytes' | 'facts'> {
 /** The encodes of one clip. */
 class ClipEncoding {
   private hasStatistics = false
+  /** How much changes from frame to frame, once a probe told. */
+  private change = 0
 
   constructor(
     private readonly browser: RenderBrowser,
@@ -171,8 +173,10 @@ class ClipEncoding {
     }
     const made: MadePass[] = []
     for (;;) {
+      const curve = probe && new ProbeCurve(probe.points, probe.steering)
+      this.change = curve ? changeBy(curve, encoder) : 0
       const decision = planNativePass(
-        { ...job, curve: probe && new ProbeCurve(probe.points, probe.steering) },
+        { ...job, curve },
         made.map(({ pass }) => pass),
       )
       if (decision.kind === 'probe') {
@@ -230,6 +234,7 @@ class ClipEncoding {
     const run: EncodeRun = {
       raw,
       leadOut,
+      change: this.change,
       effort,
       control,
       statisticsOnly: false,

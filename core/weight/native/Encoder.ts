@@ -1,6 +1,7 @@
 import type { Fraction } from '../../Fraction'
 import type { ColourFacts } from '../../media/MediaFile'
 import type { Family } from '../families'
+import type { ProbeCurve } from '../ProbeCurve'
 
 /** Encoder programs that Telon knows how to drive. */
 export const PROGRAMS = ['x264', 'vpxenc', 'svt-av1', 'aomenc'] as const
@@ -36,6 +37,8 @@ export interface EncodeRun {
   readonly statisticsOnly: boolean
   /** How many of the last frames are the loop's first ones again. */
   readonly leadOut: number
+  /** How much changes from frame to frame: bytes of one against those of a key frame, by a probe. */
+  readonly change: number
   /** Paths of the statistics and of the stream. */
   readonly statistics: string
   readonly output: string
@@ -76,10 +79,28 @@ export interface Encoder {
    */
   readonly fullShare: number
   /**
+   * How fast bytes fall over settings at full effort, against a probe: on a clip that stands still,
+   * and how much that grows by a change of 1 from frame to frame.
+   */
+  readonly slope: { readonly still: number; readonly byChange: number }
+  /**
    * Frames of a loop's start that it is given once more after the loop's end, and that are taken
    * off its stream: the last frames then refer to what the loop goes on with.
    */
   readonly leadOut: number
   /** The arguments of a run; it reads frames from its standard input. */
   arguments(run: EncodeRun): string[]
+}
+
+/** Slopes were measured up to this change from frame to frame. */
+const MOST_CHANGE = 0.4
+
+/** How much changes from frame to frame, by a probe's curve at the encoder's middle setting. */
+export const changeBy = (curve: ProbeCurve, { probed }: Pick<Encoder, 'probed'>): number =>
+  curve.change(probed[probed.length >> 1]!)
+
+/** How fast bytes fall over settings at full effort, against a probe's curve. */
+export function slopeShare(curve: ProbeCurve, encoder: Pick<Encoder, 'probed' | 'slope'>): number {
+  const { still, byChange } = encoder.slope
+  return still + byChange * Math.min(MOST_CHANGE, changeBy(curve, encoder))
 }

@@ -1,13 +1,16 @@
 import { dataBudget, isVisuallyLossless, type WeightGoal } from '../passes'
 import type { ProbeCurve } from '../ProbeCurve'
-import type { Control, Encoder } from './Encoder'
+import { slopeShare, type Control, type Encoder } from './Encoder'
 
 /** What the passes of an encoder program are planned from. */
 export interface NativeJob {
   readonly goal: WeightGoal
   /** From quick encodes of the whole loop; null before they are made. */
   readonly curve: ProbeCurve | null
-  readonly encoder: Pick<Encoder, 'scale' | 'budgetBy' | 'rateBeyond' | 'fullShare'>
+  readonly encoder: Pick<
+    Encoder,
+    'scale' | 'probed' | 'budgetBy' | 'rateBeyond' | 'fullShare' | 'slope'
+  >
   readonly frames: number
   readonly framesPerSecond: number
   /** Bytes that the container adds to frames of so many bytes. */
@@ -232,13 +235,13 @@ function expectedBytes(job: CurvedJob, setting: number, made: readonly NativePas
   )
   if (!nearest) return told(setting) * encoder.fullShare
   const other = known.find((each) => Math.abs(each.setting - nearest.setting) > 1e-6)
-  if (!other) return (told(setting) * nearest.dataBytes) / told(nearest.setting)
+  const byCurve = (): number =>
+    nearest.dataBytes * (told(setting) / told(nearest.setting)) ** slopeShare(curve, encoder)
+  if (!other) return byCurve()
   const slope =
     (Math.log(other.dataBytes) - Math.log(nearest.dataBytes)) / (other.setting - nearest.setting)
   // Two that are close together, or out of order by noise, tell no slope.
-  return slope < 0
-    ? nearest.dataBytes * Math.exp(slope * (setting - nearest.setting))
-    : (told(setting) * nearest.dataBytes) / told(nearest.setting)
+  return slope < 0 ? nearest.dataBytes * Math.exp(slope * (setting - nearest.setting)) : byCurve()
 }
 
 /** The finest setting from `ceiling` on whose expected bytes are at most `bytes`. */
