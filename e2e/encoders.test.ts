@@ -9,7 +9,7 @@ import { memorySource } from '../core/bytes/ByteSource'
 import { plainSequence } from '../core/kinds/footage/footageSequence'
 import { presentationOf } from '../core/media/presentation'
 import { readMedia } from '../core/media/readMedia'
-import type { Encoder } from '../core/weight/native/Encoder'
+import type { Encoder, EncodeRun } from '../core/weight/native/Encoder'
 import type { WeightGoal } from '../core/weight/passes'
 import { encoderOf } from '../core/weight/native/encoders'
 import { encodeClip } from '../encoders/encodeClip'
@@ -125,6 +125,26 @@ describe.skipIf(installed.length === 0)('a clip by an encoder program', () => {
     const middle = await encodeClip(browser, x264, CLIP, light({ kind: 'quality', ssim: 0.96 }))
     expect(middle.facts.quality!.ssim).toBeGreaterThan(0.958)
     expect(middle.bytes.byteLength).toBeLessThan(6_000)
+  })
+  it('has statistics made once, beside the probe: neither keeps all processors busy', async () => {
+    for (const each of installed.filter(({ encoder }) => encoder.statisticsFor !== 'none')) {
+      const runs: string[] = []
+      const short = { sequence: part(50, 62) }
+      const program = {
+        ...each,
+        encoder: {
+          ...each.encoder,
+          arguments: (run: EncodeRun) => {
+            runs.push(run.statisticsOnly ? 'statistics' : run.effort)
+            return each.encoder.arguments(run)
+          },
+        },
+      }
+      const { facts } = await encodeClip(browser, program, CLIP, recipe(program, short))
+      expect(runs.filter((run) => run === 'statistics')).toHaveLength(1)
+      expect(runs.indexOf('statistics')).toBeLessThan(runs.lastIndexOf('quick'))
+      expect(runs.filter((run) => run === 'full')).toHaveLength(facts.passes!)
+    }
   })
   it('is one of one frame, too', async () => {
     for (const program of installed) {

@@ -103,7 +103,8 @@ interface MadePass extends Pick<EncodedClip, 'bytes' | 'facts'> {
 
 /** The encodes of one clip. */
 class ClipEncoding {
-  private hasStatistics = false
+  /** The run that makes statistics for later ones, once there is one. */
+  private statistics: Promise<void> | null = null
   /** How much changes from frame to frame, once a probe told. */
   private change = 0
 
@@ -180,7 +181,8 @@ class ClipEncoding {
         made.map(({ pass }) => pass),
       )
       if (decision.kind === 'probe') {
-        probe = await this.probe()
+        // Neither keeps all processors busy.
+        ;[probe] = await bothOf(this.probe(), this.withStatistics())
         continue
       }
       if (decision.kind === 'keep') {
@@ -221,18 +223,22 @@ class ClipEncoding {
     }
   }
 
-  private async encode(
-    control: Control,
-    effort: EncodeRun['effort'],
-    onDone: (done: number) => void,
-  ): Promise<EncodedTrack> {
+  /** Statistics of the clip, which all passes are planned from; nothing where none are needed. */
+  private withStatistics(): Promise<void> {
     const { encoder } = this.installed
-    const { raw: loop, path } = this.spooled
+    if (encoder.statisticsFor === 'none') return Promise.resolve()
+    const run = { ...this.runOf(STATISTICS, 'full'), statisticsOnly: true }
+    this.statistics ??= runEncoder(encoder, run, this.spooled.path, this.signal)
+    return this.statistics
+  }
+
+  private runOf(control: Control, effort: EncodeRun['effort']): EncodeRun {
+    const { encoder } = this.installed
+    const loop = this.spooled.raw
     // A loop may have fewer frames than its lead-out would take.
     const leadOut = loop.loops ? Math.min(encoder.leadOut, loop.frames) : 0
-    const raw = { ...loop, frames: loop.frames + leadOut }
-    const run: EncodeRun = {
-      raw,
+    return {
+      raw: { ...loop, frames: loop.frames + leadOut },
       leadOut,
       change: this.change,
       effort,
@@ -242,18 +248,25 @@ class ClipEncoding {
       output: join(this.folder, 'stream'),
       threads: availableParallelism(),
     }
+  }
+
+  private async encode(
+    control: Control,
+    effort: EncodeRun['effort'],
+    onDone: (done: number) => void,
+  ): Promise<EncodedTrack> {
+    const { encoder } = this.installed
+    const { raw: loop, path } = this.spooled
     const needsStatistics =
       effort === 'full' &&
       (encoder.statisticsFor === 'all' ||
         (encoder.statisticsFor === 'rate' && control.kind === 'rate'))
-    if (needsStatistics && !this.hasStatistics) {
-      await runEncoder(encoder, { ...run, statisticsOnly: true }, path, this.signal)
-      this.hasStatistics = true
-    }
-    await runEncoder(encoder, run, path, this.signal, (taken) => onDone(taken / raw.frames))
+    if (needsStatistics) await this.withStatistics()
+    const run = this.runOf(control, effort)
+    await runEncoder(encoder, run, path, this.signal, (taken) => onDone(taken / run.raw.frames))
     const stream = new Uint8Array(await readFile(run.output))
     try {
-      const track = trackOfStream(stream, encoder.stream, { family: encoder.family, ...raw })
+      const track = trackOfStream(stream, encoder.stream, { family: encoder.family, ...run.raw })
       return { ...track, frames: track.frames.slice(0, loop.frames) }
     } catch (cause) {
       if (!(cause instanceof ContainerError)) throw cause
@@ -284,5 +297,7 @@ async function bothOf<T, U>(one: Promise<T>, other: Promise<U>): Promise<[T, U]>
   return Promise.all([one, other])
 }
 
+/** Statistics are the same for all controls. */
+const STATISTICS: Control = { kind: 'setting', setting: 32 }
 /** The quality of a file that has no goal. */
 const QUICK_SSIM = 0.96

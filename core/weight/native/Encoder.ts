@@ -31,13 +31,13 @@ export interface EncodeRun {
   readonly effort: Effort
   readonly control: Control
   /**
-   * Whether only statistics are wanted: what a later run with the same file for statistics is
-   * planned from.
+   * Whether only statistics are wanted: what later runs with the same file for statistics are
+   * planned from, whatever controls them.
    */
   readonly statisticsOnly: boolean
   /** How many of the last frames are the loop's first ones again. */
   readonly leadOut: number
-  /** How much changes from frame to frame: bytes of one against those of a key frame, by a probe. */
+  /** Bytes of a frame against those of a key frame, by a probe: how much changes between them. */
   readonly change: number
   /** Paths of the statistics and of the stream. */
   readonly statistics: string

@@ -361,9 +361,11 @@ describe('the command line of an encoder', () => {
     const [first, second] = [true, false].map((statisticsOnly) =>
       encoderOf('x264').arguments(order({ control, statisticsOnly })).join(' '),
     )
-    expect(first).toContain('--bitrate 812 --ratetol 0.1 --pass 1 --stats /x/statistics')
+    // They do not wait for a rate.
+    expect(first).toContain('--pass 1 --crf 27 --stats /x/statistics')
+    expect(first).not.toContain('--bitrate')
     expect(first).toContain('--output /dev/null')
-    expect(second).toContain('--pass 2 --stats /x/statistics')
+    expect(second).toContain('--pass 2 --ratetol 0.1 --bitrate 812 --stats /x/statistics')
   })
   it('lets x264 plan short clips as it does, and keeps longer ones close to their rate', () => {
     const control = { kind: 'rate', bitsPerSecond: 812_345 } as const
