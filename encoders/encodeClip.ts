@@ -9,7 +9,8 @@ import { ContainerError } from '../core/bytes/ContainerError'
 import { toNumber } from '../core/Fraction'
 import type { EncodedTrack } from '../core/media/EncodedTrack'
 import { trackOfStream } from '../core/media/streams/trackOfStream'
-import { changeBy, type Control, type EncodeRun } from '../core/weight/native/Encoder'
+import { changeBy } from '../core/weight/native/change'
+import type { Control, EncodeRun } from '../core/weight/native/Encoder'
 import {
   planNativePass,
   type NativeJob,

@@ -1,7 +1,6 @@
 import type { Fraction } from '../../Fraction'
 import type { ColourFacts } from '../../media/MediaFile'
 import type { Family } from '../families'
-import type { ProbeCurve } from '../ProbeCurve'
 
 /** Encoder programs that Telon knows how to drive. */
 export const PROGRAMS = ['x264', 'vpxenc', 'svt-av1', 'aomenc'] as const
@@ -90,17 +89,4 @@ export interface Encoder {
   readonly leadOut: number
   /** The arguments of a run; it reads frames from its standard input. */
   arguments(run: EncodeRun): string[]
-}
-
-/** Slopes were measured up to this change from frame to frame. */
-const MOST_CHANGE = 0.4
-
-/** How much changes from frame to frame, by a probe's curve at the encoder's middle setting. */
-export const changeBy = (curve: ProbeCurve, { probed }: Pick<Encoder, 'probed'>): number =>
-  curve.change(probed[probed.length >> 1]!)
-
-/** How fast bytes fall over settings at full effort, against a probe's curve. */
-export function slopeShare(curve: ProbeCurve, encoder: Pick<Encoder, 'probed' | 'slope'>): number {
-  const { still, byChange } = encoder.slope
-  return still + byChange * Math.min(MOST_CHANGE, changeBy(curve, encoder))
 }

@@ -1,6 +1,7 @@
 import { dataBudget, isVisuallyLossless, type WeightGoal } from '../passes'
 import type { ProbeCurve } from '../ProbeCurve'
-import { slopeShare, type Control, type Encoder } from './Encoder'
+import { slopeShare } from './change'
+import type { Control, Encoder } from './Encoder'
 
 /** What the passes of an encoder program are planned from. */
 export interface NativeJob {
