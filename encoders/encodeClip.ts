@@ -166,7 +166,7 @@ class ClipEncoding {
     const { encoder } = this.installed
     const { raw, seam } = this.spooled
     const start = performance.now()
-    let job: Omit<NativeJob, 'curve'> = {
+    let job: Omit<NativeJob, 'curve' | 'change'> = {
       goal: this.recipe.goal ?? { kind: 'quality', ssim: QUICK_SSIM },
       encoder,
       frames: raw.frames,
@@ -176,9 +176,9 @@ class ClipEncoding {
     const made: MadePass[] = []
     for (;;) {
       const curve = probe && new ProbeCurve(probe.points, probe.steering)
-      this.change = curve ? changeBy(curve, encoder) : 0
+      this.change = curve ? changeBy(curve, encoder, raw) : 0
       const decision = planNativePass(
-        { ...job, curve },
+        { ...job, curve, change: this.change },
         made.map(({ pass }) => pass),
       )
       if (decision.kind === 'probe') {

@@ -59,11 +59,6 @@ export class ProbeCurve {
     return 2 ** at(this.frames, this.coarseness(setting))
   }
 
-  /** How much changes from frame to frame: bytes of one against those of a key frame. */
-  change(setting: number): number {
-    return this.frameBytes(setting) / this.keyBytes(setting)
-  }
-
   /** Bytes of a whole loop at one setting for all its frames. */
   loopBytes(setting: number, frames: number): number {
     return this.keyBytes(setting) + (frames - 1) * this.frameBytes(setting)

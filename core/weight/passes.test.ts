@@ -441,7 +441,6 @@ describe('a probe’s curve', () => {
     expect(curve.frameBytes(150)).toBeCloseTo(1000, 6)
     expect(curve.ssim(200)).toBeCloseTo(0.9, 9)
     expect(curve.loopBytes(100, 11)).toBeCloseTo(8000 + 20_000, 4)
-    expect(curve.change(150)).toBeCloseTo(1 / 4, 6)
   })
   it('goes on beyond them as it ended', () => expect(curve.frameBytes(250)).toBeCloseTo(250, 6))
   it('finds the setting for a likeness and for bytes', () => {

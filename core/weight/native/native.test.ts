@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { ProbeCurve, type ProbePoint } from '../ProbeCurve'
-import type { Control, EncodeRun } from './Encoder'
+import type { Control, Encoder, EncodeRun } from './Encoder'
 import { encoderNameSchema } from './encoderName'
 import { atFullEffort } from './atFullEffort'
 import { bestNames } from './bestNames'
+import { changeBy } from './change'
 import { encoderOf, ENCODERS } from './encoders'
 import {
   planNativePass,
@@ -25,7 +26,7 @@ interface Simulated {
   readonly best?: number
   /** Decibels that full effort is better than a probe at the same bytes. */
   readonly better?: number
-  /** Bytes of any frame against those of the first one; where they halve at full effort. */
+  /** How much changes from frame to frame; the steps in which bytes halve at full effort. */
   readonly change?: number
   readonly fullHalving?: number
   /** What it does with the first frame, by settings. */
@@ -45,10 +46,10 @@ const qualityAt = (setting: number, best = 52): { ssim: number; psnr: number; se
 function curveOf(simulated: Simulated, settings: readonly number[]): ProbeCurve {
   const points: ProbePoint[] = settings.map((setting) => {
     const all = bytesAt(simulated, setting)
-    const keyBytes = all / (1 + (FRAMES - 1) * (simulated.change ?? 0.016))
     return {
-      ...{ setting, keyBytes },
-      frameBytes: (all - keyBytes) / (FRAMES - 1),
+      setting,
+      keyBytes: all * 0.2,
+      frameBytes: (all * 0.8) / (FRAMES - 1),
       ...qualityAt(setting, simulated.best),
     }
   })
@@ -57,7 +58,7 @@ function curveOf(simulated: Simulated, settings: readonly number[]): ProbeCurve 
 
 /** Carries out what is planned, and gives the passes and the one kept. */
 function run(
-  encoder: NativeJob['encoder'],
+  encoder: NativeJob['encoder'] & Pick<Encoder, 'probed'>,
   goal: NativeJob['goal'],
   simulated: Simulated,
 ): { readonly made: NativePass[]; readonly kept: NativePass; readonly probes: number } {
@@ -67,7 +68,10 @@ function run(
   const made: NativePass[] = []
   for (let step = 0; step < 8; step++) {
     const decision: NativeDecision = planNativePass(
-      { goal, curve, encoder, frames: FRAMES, framesPerSecond: 25, overhead },
+      {
+        ...{ goal, curve, encoder, change: simulated.change ?? 0 },
+        ...{ frames: FRAMES, framesPerSecond: 25, overhead },
+      },
       made,
     )
     if (decision.kind === 'keep') return { made, kept: made[decision.index]!, probes }
@@ -238,7 +242,7 @@ describe('a budget by rate (x264)', () => {
       {
         goal: budget(200_000),
         curve: curveOf(HEAVY, x264.probed),
-        encoder: { ...x264, budgetBy: 'setting' },
+        ...{ encoder: { ...x264, budgetBy: 'setting' }, change: 0 },
         ...{ frames: FRAMES, framesPerSecond: 25, overhead: () => 1_000 },
       },
       [over],
@@ -304,6 +308,27 @@ describe('a budget of a clip where all changes from frame to frame (SVT-AV1)', (
     expect(made).toHaveLength(2)
     expect(kept.bytes).toBeLessThanOrEqual(900_000)
     expect(kept.bytes).toBeGreaterThanOrEqual(900_000 * 0.97)
+  })
+})
+
+describe('how much changes from frame to frame', () => {
+  const size = { width: 1280, height: 720 }
+  const svt = encoderOf('svt-av1')
+  const changeOf = (keyBytes: number, frameBytes: number): number =>
+    changeBy(
+      new ProbeCurve(
+        svt.probed.map((setting) => ({ setting, keyBytes, frameBytes, ...qualityAt(setting) })),
+        'quantizer',
+      ),
+      svt,
+      size,
+    )
+  it('is what a frame takes of the bytes of a key frame', () =>
+    expect(changeOf(22_000, 11_000)).toBeCloseTo(0.5, 6))
+  it('is nothing on a calm clip, though it fades in from black', () => {
+    expect(changeOf(5_000, 200)).toBe(0)
+    expect(changeOf(60, 900)).toBe(0)
+    expect(changeOf(1, 1)).toBe(0)
   })
 })
 

@@ -8,10 +8,9 @@ export interface NativeJob {
   readonly goal: WeightGoal
   /** From quick encodes of the whole loop; null before they are made. */
   readonly curve: ProbeCurve | null
-  readonly encoder: Pick<
-    Encoder,
-    'scale' | 'probed' | 'budgetBy' | 'rateBeyond' | 'fullShare' | 'slope'
-  >
+  /** How much changes from frame to frame, by that curve. */
+  readonly change: number
+  readonly encoder: Pick<Encoder, 'scale' | 'budgetBy' | 'rateBeyond' | 'fullShare' | 'slope'>
   readonly frames: number
   readonly framesPerSecond: number
   /** Bytes that the container adds to frames of so many bytes. */
@@ -237,7 +236,7 @@ function expectedBytes(job: CurvedJob, setting: number, made: readonly NativePas
   if (!nearest) return told(setting) * encoder.fullShare
   const other = known.find((each) => Math.abs(each.setting - nearest.setting) > 1e-6)
   const byCurve = (): number =>
-    nearest.dataBytes * (told(setting) / told(nearest.setting)) ** slopeShare(curve, encoder)
+    nearest.dataBytes * (told(setting) / told(nearest.setting)) ** slopeShare(encoder, job.change)
   if (!other) return byCurve()
   const slope =
     (Math.log(other.dataBytes) - Math.log(nearest.dataBytes)) / (other.setting - nearest.setting)
