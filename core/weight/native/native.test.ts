@@ -196,6 +196,7 @@ describe('a budget by rate (x264)', () => {
           encoder: x264,
           frames: FRAMES,
           framesPerSecond: 25,
+          change: 0,
           overhead: () => 1_000,
         },
         made,
