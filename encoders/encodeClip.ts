@@ -1,4 +1,4 @@
-import { readFile, writeFile } from 'node:fs/promises'
+import { readFile, rm, stat, writeFile } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
 import type { ClipFacts } from '../core/api/renditions'
@@ -106,6 +106,8 @@ interface MadePass extends Pick<EncodedClip, 'bytes' | 'facts'> {
 class ClipEncoding {
   /** The run that makes statistics for later ones, once there is one. */
   private statistics: Promise<void> | null = null
+  /** What its frames took, where it tells. */
+  private statisticsBytes: number | null = null
   /** How much changes from frame to frame, once a probe told. */
   private change = 0
 
@@ -166,7 +168,7 @@ class ClipEncoding {
     const { encoder } = this.installed
     const { raw, seam } = this.spooled
     const start = performance.now()
-    let job: Omit<NativeJob, 'curve' | 'change'> = {
+    let job: Omit<NativeJob, 'curve' | 'change' | 'statisticsBytes'> = {
       goal: this.recipe.goal ?? { kind: 'quality', ssim: QUICK_SSIM },
       encoder,
       frames: raw.frames,
@@ -178,9 +180,13 @@ class ClipEncoding {
       const curve = probe && new ProbeCurve(probe.points, probe.steering)
       this.change = curve ? changeBy(curve, encoder, raw) : 0
       const decision = planNativePass(
-        { ...job, curve, change: this.change },
+        { ...job, curve, change: this.change, statisticsBytes: this.statisticsBytes },
         made.map(({ pass }) => pass),
       )
+      if (decision.kind === 'statistics') {
+        await this.withStatistics((done) => this.onStep('probe', done, 0))
+        continue
+      }
       if (decision.kind === 'probe') {
         // Neither keeps all processors busy.
         ;[probe] = await bothOf(this.probe(), this.withStatistics())
@@ -225,12 +231,22 @@ class ClipEncoding {
   }
 
   /** Statistics of the clip, which all passes are planned from; nothing where none are needed. */
-  private withStatistics(): Promise<void> {
-    const { encoder } = this.installed
-    if (encoder.statisticsFor === 'none') return Promise.resolve()
-    const run = { ...this.runOf(STATISTICS, 'full'), statisticsOnly: true }
-    this.statistics ??= runEncoder(encoder, run, this.spooled.path, this.signal)
+  private withStatistics(onDone: (done: number) => void = () => undefined): Promise<void> {
+    if (this.installed.encoder.statisticsFor === 'none') return Promise.resolve()
+    this.statistics ??= this.makeStatistics(onDone)
     return this.statistics
+  }
+
+  private async makeStatistics(onDone: (done: number) => void): Promise<void> {
+    const { encoder } = this.installed
+    // A probe may write its streams at the same time.
+    const output = join(this.folder, 'first')
+    const run = { ...this.runOf(STATISTICS, 'full'), statisticsOnly: true, output }
+    const { path } = this.spooled
+    await runEncoder(encoder, run, path, this.signal, (taken) => onDone(taken / run.raw.frames))
+    if (encoder.shortBelow === null) return
+    this.statisticsBytes = (await stat(output)).size
+    await rm(output)
   }
 
   private runOf(control: Control, effort: EncodeRun['effort']): EncodeRun {

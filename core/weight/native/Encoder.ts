@@ -38,7 +38,7 @@ export interface EncodeRun {
   readonly leadOut: number
   /** Bytes of a frame against those of a key frame, by a probe: how much changes between them. */
   readonly change: number
-  /** Paths of the statistics and of the stream. */
+  /** Paths of the statistics and of the stream; a run for statistics may write none. */
   readonly statistics: string
   readonly output: string
   readonly threads: number
@@ -71,6 +71,11 @@ export interface Encoder {
    * its scale an encoder spreads bytes worse by a setting. Null where it does not.
    */
   readonly rateBeyond: number | null
+  /**
+   * Share of what the run for statistics takes, below which a file certainly shows loss: such a
+   * budget needs no probe. Null where that run tells nothing of bytes.
+   */
+  readonly shortBelow: number | null
   /** Which runs need statistics of the clip. */
   readonly statisticsFor: 'rate' | 'all' | 'none'
   /**

@@ -30,6 +30,7 @@ export const svtAv1: Encoder = {
   probed: [22, 29, 36, 44, 54],
   budgetBy: 'setting',
   rateBeyond: null,
+  shortBelow: null,
   statisticsFor: 'none',
   fullShare: 0.95,
   // 1.0 to 1.08 on calm clips, 0.93 and 0.87 on busy ones, 0.85 on rain.

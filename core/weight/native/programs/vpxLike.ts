@@ -40,6 +40,7 @@ export const VPX_LIKE = {
   budgetBy: 'setting',
   // There a rate gives 0.7 dB more on calm clips: the first frame is not made as coarse.
   rateBeyond: 60,
+  shortBelow: null,
   statisticsFor: 'all',
   fullShare: 0.5,
   slope: { still: 1, byChange: 0 },
