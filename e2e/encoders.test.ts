@@ -12,7 +12,7 @@ import { readMedia } from '../core/media/readMedia'
 import type { Encoder, EncodeRun } from '../core/weight/native/Encoder'
 import type { WeightGoal } from '../core/weight/passes'
 import { encoderOf } from '../core/weight/native/encoders'
-import { encodeClip } from '../encoders/encodeClip'
+import { encodeClip, type EncodedClip } from '../encoders/encodeClip'
 import { pictureEncoder } from '../encoders/encodePicture'
 import { i420Bytes } from '../core/picture/I420'
 import { installedEncoders, type InstalledEncoder } from '../encoders/installed'
@@ -127,25 +127,55 @@ describe.skipIf(installed.length === 0)('a clip by an encoder program', () => {
     expect(middle.facts.quality!.ssim).toBeGreaterThan(0.958)
     expect(middle.bytes.byteLength).toBeLessThan(6_000)
   })
+  /** The runs of an encode, and what it tells. */
+  async function runsOf(
+    each: InstalledEncoder,
+    file: string,
+    more: Partial<ClipRecipe>,
+  ): Promise<{ readonly runs: string[]; readonly clip: EncodedClip }> {
+    const runs: string[] = []
+    const program = {
+      ...each,
+      encoder: {
+        ...each.encoder,
+        arguments: (run: EncodeRun) => {
+          runs.push(run.statisticsOnly ? 'statistics' : run.effort)
+          return each.encoder.arguments(run)
+        },
+      },
+    }
+    return { runs, clip: await encodeClip(browser, program, file, recipe(program, more)) }
+  }
   it('has statistics made once, beside the probe: neither keeps all processors busy', async () => {
     for (const each of installed.filter(({ encoder }) => encoder.statisticsFor !== 'none')) {
-      const runs: string[] = []
-      const short = { sequence: part(50, 62) }
-      const program = {
-        ...each,
-        encoder: {
-          ...each.encoder,
-          arguments: (run: EncodeRun) => {
-            runs.push(run.statisticsOnly ? 'statistics' : run.effort)
-            return each.encoder.arguments(run)
-          },
-        },
-      }
-      const { facts } = await encodeClip(browser, program, CLIP, recipe(program, short))
+      const { runs, clip } = await runsOf(each, CLIP, {
+        ...{ sequence: part(50, 62), goal: { kind: 'budget', bytes: 500_000 } },
+      })
+      const { facts } = clip
       expect(runs.filter((run) => run === 'statistics')).toHaveLength(1)
       expect(runs.indexOf('statistics')).toBeLessThan(runs.lastIndexOf('quick'))
       expect(runs.filter((run) => run === 'full')).toHaveLength(facts.passes!)
     }
+  })
+  it('is made without a probe where its statistics show that the budget is short', async () => {
+    const x264 = installed.find(({ encoder }) => encoder.program === 'x264')
+    if (!x264) return expect(installed.map(({ encoder }) => encoder.program)).not.toContain('x264')
+    const sequence = plainSequence({
+      size: { width: 1280, height: 720 },
+      cut: { timescale: 1000, start: 2000, end: 3000 },
+      frameRate: { num: 24, den: 1 },
+      loops: true,
+    })
+    const encode = (bytes: number) =>
+      runsOf(x264, join(CLIPS, 'rain-platform.mp4'), { sequence, goal: { kind: 'budget', bytes } })
+    const short = await encode(12_000)
+    expect(short.runs).not.toContain('quick')
+    expect(short.clip.bytes.byteLength).toBeLessThanOrEqual(12_000)
+    expect(short.clip.probe).toBeNull()
+    const ample = await encode(500_000)
+    expect(ample.runs).toContain('quick')
+    expect(ample.clip.facts.quality!.seen).toBeGreaterThan(41.5)
+    expect(ample.clip.bytes.byteLength).toBeLessThan(400_000)
   })
   it('is one of one frame, too', async () => {
     for (const program of installed) {

@@ -1,4 +1,4 @@
-import { readFile, rm, stat, writeFile } from 'node:fs/promises'
+import { readFile, rm, writeFile } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
 import type { ClipFacts } from '../core/api/renditions'
@@ -8,7 +8,9 @@ import type { ClipRecipe, ProbeRecipe } from '../core/backdrop/recipe'
 import { ContainerError } from '../core/bytes/ContainerError'
 import { toNumber } from '../core/Fraction'
 import type { EncodedTrack } from '../core/media/EncodedTrack'
+import { offsetBytesOf } from '../core/media/isobmff/writeMp4'
 import { trackOfStream } from '../core/media/streams/trackOfStream'
+import { usualOffsetBytes } from '../core/weight/containerOverhead'
 import { changeBy } from '../core/weight/native/change'
 import type { Control, EncodeRun } from '../core/weight/native/Encoder'
 import {
@@ -108,6 +110,8 @@ class ClipEncoding {
   private statistics: Promise<void> | null = null
   /** What its frames took, where it tells. */
   private statisticsBytes: number | null = null
+  /** What the offsets of reordered frames take in an index for each turn. */
+  private offsetBytes: number
   /** How much changes from frame to frame, once a probe told. */
   private change = 0
 
@@ -119,7 +123,10 @@ class ClipEncoding {
     private readonly folder: string,
     private readonly signal: AbortSignal,
     private readonly onStep: EncodeStep,
-  ) {}
+  ) {
+    const isReordered = installed.encoder.stream === 'annexb'
+    this.offsetBytes = isReordered ? usualOffsetBytes(spooled.raw.frames) : 0
+  }
 
   /** Quick encodes of the whole loop at a few settings. */
   async probe(): Promise<ProbeFacts> {
@@ -163,24 +170,26 @@ class ClipEncoding {
   }
 
   /** Passes at full effort towards the recipe's goal. */
-  async render(known: ProbeFacts | null): Promise<EncodedClip> {
-    let probe = known
+  async render(earlier: ProbeFacts | null): Promise<EncodedClip> {
+    let probe = earlier
     const { encoder } = this.installed
     const { raw, seam } = this.spooled
     const start = performance.now()
-    let job: Omit<NativeJob, 'curve' | 'change' | 'statisticsBytes'> = {
+    let known: Pick<NativeJob, 'goal' | 'encoder' | 'frames' | 'framesPerSecond'> = {
       goal: this.recipe.goal ?? { kind: 'quality', ssim: QUICK_SSIM },
       encoder,
       frames: raw.frames,
       framesPerSecond: toNumber(raw.frameRate),
-      overhead: overheadOf(this.recipe, raw.frames, encoder.stream === 'annexb'),
     }
     const made: MadePass[] = []
     for (;;) {
       const curve = probe && new ProbeCurve(probe.points, probe.steering)
       this.change = curve ? changeBy(curve, encoder, raw) : 0
       const decision = planNativePass(
-        { ...job, curve, change: this.change, statisticsBytes: this.statisticsBytes },
+        {
+          ...{ ...known, curve, change: this.change, statisticsBytes: this.statisticsBytes },
+          overhead: overheadOf(this.recipe, raw.frames, this.offsetBytes),
+        },
         made.map(({ pass }) => pass),
       )
       if (decision.kind === 'statistics') {
@@ -206,12 +215,13 @@ class ClipEncoding {
       })
       if (!track) {
         // It has a least rate, which it does not tell: it is asked for settings from now on.
-        job = { ...job, encoder: { ...encoder, budgetBy: 'setting', rateBeyond: null } }
+        known = { ...known, encoder: { ...encoder, budgetBy: 'setting', rateBeyond: null } }
         continue
       }
       const { bytes, facts } = packClip(this.recipe, track)
       const { quality, seam: deliveredSeam } = await this.compared(bytes)
-      const dataBytes = track.frames.reduce((sum, { data }) => sum + data.byteLength, 0)
+      this.offsetBytes = offsetBytesOf(track.frames)
+      const dataBytes = bytesOf(track.frames)
       made.push({
         pass: {
           control: decision.control,
@@ -245,7 +255,10 @@ class ClipEncoding {
     const { path } = this.spooled
     await runEncoder(encoder, run, path, this.signal, (taken) => onDone(taken / run.raw.frames))
     if (encoder.shortBelow === null) return
-    this.statisticsBytes = (await stat(output)).size
+    const { frames } = await this.trackOf(run)
+    this.statisticsBytes = bytesOf(frames)
+    // Later runs take their order of frames from the statistics.
+    this.offsetBytes = offsetBytesOf(frames)
     await rm(output)
   }
 
@@ -273,18 +286,24 @@ class ClipEncoding {
     onDone: (done: number) => void,
   ): Promise<EncodedTrack> {
     const { encoder } = this.installed
-    const { raw: loop, path } = this.spooled
     const needsStatistics =
       effort === 'full' &&
       (encoder.statisticsFor === 'all' ||
         (encoder.statisticsFor === 'rate' && control.kind === 'rate'))
     if (needsStatistics) await this.withStatistics()
     const run = this.runOf(control, effort)
+    const { path } = this.spooled
     await runEncoder(encoder, run, path, this.signal, (taken) => onDone(taken / run.raw.frames))
-    const stream = new Uint8Array(await readFile(run.output))
+    return this.trackOf(run)
+  }
+
+  /** The track of a run's stream, without its lead-out. */
+  private async trackOf({ output, raw }: EncodeRun): Promise<EncodedTrack> {
+    const { encoder } = this.installed
+    const stream = new Uint8Array(await readFile(output))
     try {
-      const track = trackOfStream(stream, encoder.stream, { family: encoder.family, ...run.raw })
-      return { ...track, frames: track.frames.slice(0, loop.frames) }
+      const track = trackOfStream(stream, encoder.stream, { family: encoder.family, ...raw })
+      return { ...track, frames: track.frames.slice(0, this.spooled.raw.frames) }
     } catch (cause) {
       if (!(cause instanceof ContainerError)) throw cause
       throw new EncoderFailure(
@@ -307,6 +326,9 @@ class ClipEncoding {
     })
   }
 }
+
+const bytesOf = (frames: EncodedTrack['frames']): number =>
+  frames.reduce((sum, { data }) => sum + data.byteLength, 0)
 
 /** Waits for both to end, so that nothing goes on behind the back of what failed. */
 async function bothOf<T, U>(one: Promise<T>, other: Promise<U>): Promise<[T, U]> {

@@ -4,8 +4,8 @@ import { toNumber } from '../Fraction'
 import { av1CodecString, findAv1Sequence } from '../media/codecs/av1'
 import { avcCodecString, parseSps } from '../media/codecs/h264'
 import { lowestVp9Level, parseVp9Frame, vp9CodecString } from '../media/codecs/vp9'
-import { presentationDelays, type EncodedTrack } from '../media/EncodedTrack'
-import { bitsPerSecond, writeMp4 } from '../media/isobmff/writeMp4'
+import type { EncodedTrack } from '../media/EncodedTrack'
+import { bitsPerSecond, offsetBytesOf, writeMp4 } from '../media/isobmff/writeMp4'
 import { writeWebm } from '../media/matroska/writeWebm'
 import type { ClipFacts } from './renditions'
 
@@ -46,18 +46,18 @@ export function packClip(recipe: ClipRecipe, track: EncodedTrack): PackedClip {
 
 /**
  * The MP4 of a track, its loop listed as often as planned; less often where the index of reordered
- * frames, which cannot be told before, would exceed the budget.
+ * frames, which cannot be told before they are coded, would exceed the budget.
  */
 function movie(
   recipe: ClipRecipe,
   track: EncodedTrack,
 ): Pick<PackedClip, 'bytes'> & { readonly repeats: number } {
-  const isReordered = presentationDelays(track.frames).delay > 0
+  const offsetBytes = offsetBytesOf(track.frames)
   const bytes = track.frames.reduce((sum, frame) => sum + frame.data.byteLength, 0)
-  const planned = deliveredRepeats(recipe, track.frames.length, bytes, isReordered)
+  const planned = deliveredRepeats(recipe, track.frames.length, bytes, offsetBytes)
   const whole = writeMp4(track, null, planned)
   const budget = recipe.goal?.kind === 'budget' ? recipe.goal.bytes : Infinity
-  const excess = isReordered ? whole.byteLength - budget : 0
+  const excess = offsetBytes > 0 ? whole.byteLength - budget : 0
   if (excess <= 0 || planned <= MIN_REPEATS) return { bytes: whole, repeats: planned }
   const turn = (whole.byteLength - writeMp4(track, null, 1).byteLength) / (planned - 1)
   const fitting = Math.max(MIN_REPEATS, planned - Math.ceil(excess / turn))

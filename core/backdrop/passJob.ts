@@ -37,13 +37,13 @@ export function deliveredRepeats(
   recipe: Pick<ClipRecipe, 'family' | 'sequence' | 'goal'>,
   frames: number,
   bytes: number,
-  isReordered = false,
+  offsetBytes = 0,
 ): number {
   if (!recipe.sequence.loops) return 1
-  const repeats = (data: number): number => plannedRepeats(recipe, frames, data, isReordered)
+  const repeats = (data: number): number => plannedRepeats(recipe, frames, data, offsetBytes)
   const { goal } = recipe
   if (goal?.kind !== 'budget') return repeats(bytes)
-  const planned = dataBudget({ overhead: overheadOf(recipe, frames, isReordered) }, goal.bytes)
+  const planned = dataBudget({ overhead: overheadOf(recipe, frames, offsetBytes) }, goal.bytes)
   return repeats(Math.abs(bytes / planned.bytes - 1) <= AS_PLANNED ? planned.basis : bytes)
 }
 
@@ -51,26 +51,29 @@ function plannedRepeats(
   { sequence: { frameRate, loops } }: Pick<ClipRecipe, 'sequence'>,
   frames: number,
   bytes: number,
-  isReordered: boolean,
+  offsetBytes: number,
 ): number {
   // Frames alone: the few bytes of each turn are no reason for one fewer.
-  const each = turnBytes(frames, isReordered) - turnBytes(0, isReordered)
+  const each = turnBytes(frames, offsetBytes) - turnBytes(0, 0)
   return loops ? loopRepeats(frames, frameRate, bytes, each) : 1
 }
 
-/** What the container of a clip adds to frames of so many bytes. */
+/**
+ * What the container of a clip adds to frames of so many bytes; `offsetBytes` is what the offsets
+ * of reordered frames take in each turn.
+ */
 export function overheadOf(
   recipe: Pick<ClipRecipe, 'family' | 'sequence'>,
   frames: number,
-  isReordered: boolean,
+  offsetBytes: number,
 ): (bytes: number) => number {
   const container = containerOf(recipe)
   return (bytes) =>
     containerOverhead(
       container,
       frames,
-      plannedRepeats(recipe, frames, bytes, isReordered),
-      isReordered,
+      plannedRepeats(recipe, frames, bytes, offsetBytes),
+      offsetBytes,
     )
 }
 
@@ -90,6 +93,6 @@ export function passJob(
     frames,
     framesPerSecond: toNumber(frameRate),
     ramp: loops ? (k) => loopPointRamp(k, frames) : null,
-    overhead: overheadOf(recipe, frames, false),
+    overhead: overheadOf(recipe, frames, 0),
   }
 }

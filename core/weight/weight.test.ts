@@ -2,10 +2,10 @@ import { readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { inventTrack } from '../testing/samples'
-import { writeMp4 } from '../media/isobmff/writeMp4'
+import { offsetBytesOf, writeMp4 } from '../media/isobmff/writeMp4'
 import { writeWebm } from '../media/matroska/writeWebm'
 import { maxBitrate } from './maxUsefulRate'
-import { containerOverhead } from './containerOverhead'
+import { containerOverhead, turnBytes } from './containerOverhead'
 import { bytesEachPart, costliestFrames } from './frameCosts'
 import { renditionSize } from './renditionSize'
 import { enginesFor, SUPPORT, supportJsonSchema, supportSchema } from './support'
@@ -45,6 +45,23 @@ describe('what a container adds', () => {
       expect(told - real).toBeLessThan(150)
     },
   )
+  it.each([
+    ['a pyramid', [0, 4, 2, 1, 3, 8, 6, 5, 7, 9]],
+    ['two frames that change places', [0, 2, 1, 3, 4, 5, 6, 7, 8, 9]],
+    ['an order that ends as it begins', [0, 1, 2, 3, 5, 4, 6, 7, 8, 9]],
+    ['no order but their own', undefined],
+  ])('is known exactly for each turn of frames with %s', (_, order) => {
+    const track = inventTrack('h264', 10)
+    const frames = track.frames.map((frame, index) =>
+      order ? { ...frame, shown: order[index]! } : frame,
+    )
+    const listed = (times: number): number => writeMp4({ ...track, frames }, null, times).byteLength
+    const offsetBytes = offsetBytesOf(frames)
+    expect(listed(4) - listed(3)).toBe(turnBytes(10, offsetBytes))
+    expect(containerOverhead('mp4', 10, 4, offsetBytes)).toBeGreaterThanOrEqual(
+      listed(4) - data(track),
+    )
+  })
   it.each([24, 240, 900])('is never underrated in WebM for %i frames', (frames) => {
     const track = inventTrack('vp9', frames)
     expect(containerOverhead('webm', frames, 1)).toBeGreaterThanOrEqual(

@@ -177,6 +177,20 @@ function offsetRuns(offsets: readonly number[]): [times: number, offset: number]
   return runs
 }
 
+/**
+ * Bytes that the offsets of a track's frames take in an index for each turn of its loop: 0 where no
+ * frame is shown later than it is decoded.
+ */
+export function offsetBytesOf(frames: EncodedTrack['frames']): number {
+  const { offsets } = presentationDelays(frames)
+  const runs = offsetRuns(offsets).length
+  if (runs <= 1) return 0
+  // Equal ones at either end of a turn are told as one.
+  return BYTES_PER_RUN * (offsets[0] === offsets[offsets.length - 1] ? runs - 1 : runs)
+}
+/** A count and an offset. Source: ISO/IEC 14496-12:2022, clause 8.6.1.3. */
+const BYTES_PER_RUN = 8
+
 /** An edit list that shows all of a track from `mediaTime` on, at its own speed. */
 function writeEdit(segmentDuration: number, mediaTime: number): Uint8Array {
   const entry = { segmentDuration, mediaTime, rateInteger: 1, rateFraction: 0 }

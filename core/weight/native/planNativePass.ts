@@ -118,7 +118,10 @@ function planByRate(
   const most = last && isOver(made, budget) ? MAX_PASSES : PLANNED_PASSES
   if (isFinal || made.length >= most) return { kind: 'keep', index: bestWithin(made, budget) }
   const bytes = Math.min(data(job, budget) * RATE_TARGET, lossless * QUALITY_TARGET)
-  return { kind: 'encode', control: rateFor(job, bytes, made) }
+  const control = rateFor(job, bytes, made)
+  return made.some((pass) => isAlike(pass.control, control))
+    ? { kind: 'keep', index: bestWithin(made, budget) }
+    : { kind: 'encode', control }
 }
 
 /** Bytes of all frames that a quality without visible loss takes. */
@@ -252,9 +255,22 @@ const sameSetting = (control: Control, setting: number): boolean =>
 function rateFor(job: NativeJob, bytes: number, made: readonly NativePass[]): Control {
   const plain = (bytes * 8 * job.framesPerSecond) / job.frames
   const last = made.findLast(({ control }) => control.kind === 'rate')
-  if (last?.control.kind !== 'rate') return { kind: 'rate', bitsPerSecond: plain }
+  if (last?.control.kind !== 'rate') return wholeRate(plain)
   const given = (last.control.bitsPerSecond * job.frames) / job.framesPerSecond / 8
-  return { kind: 'rate', bitsPerSecond: (plain * given) / last.dataBytes }
+  return wholeRate((plain * given) / last.dataBytes)
+}
+
+/** Programs are asked for rates in whole kilobits a second. */
+const RATE_STEP = 1000
+/** A rate may be rounded up by so much: what is aimed at leaves room for it. */
+const MAX_ROUNDED_UP = 1.006
+
+function wholeRate(bitsPerSecond: number): Control {
+  const steps = Math.max(1, Math.floor((bitsPerSecond * MAX_ROUNDED_UP) / RATE_STEP))
+  return {
+    kind: 'rate',
+    bitsPerSecond: Math.min(steps, Math.ceil(bitsPerSecond / RATE_STEP)) * RATE_STEP,
+  }
 }
 
 /** A setting on the encoder's scale, rounded to the coarser side. */

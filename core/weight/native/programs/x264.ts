@@ -97,7 +97,7 @@ export const x264: Encoder = {
   probed: [20, 31, 42],
   budgetBy: 'rate',
   rateBeyond: null,
-  shortBelow: 0.7,
+  shortBelow: 0.8,
   statisticsFor: 'rate',
   // Without visible loss: 0.70 to 0.78 on dusk, aurora and a camera's launch, 0.95 on the harbour.
   fullShare: 0.82,
