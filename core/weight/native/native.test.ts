@@ -274,6 +274,9 @@ describe('a budget by rate (x264)', () => {
         planNativePass({ ...job, ...rest, goal: budget(300_000), ...more }, []).kind
       expect(kindOf({})).toBe('encode')
       expect(kindOf({ statisticsBytes: null })).toBe('statistics')
+      const curve = curveOf(HEAVY, x264.probed)
+      expect(kindOf({ statisticsBytes: null, curve })).toBe('statistics')
+      expect(kindOf({ curve })).toBe('encode')
       expect(kindOf({ goal: { kind: 'quality', ssim: 0.96 } })).toBe('probe')
       expect(kindOf({ encoder: { ...x264, budgetBy: 'setting' } })).toBe('probe')
       expect(kindOf({ encoder: encoderOf('vpxenc'), statisticsBytes: null })).toBe('probe')
@@ -518,7 +521,7 @@ describe('the command line of an encoder', () => {
     ])
     expect(layers({ change: 0.5, effort: 'quick' })).toBe('5')
     const setting = { kind: 'setting', setting: 30 } as const
-    expect(svt({ change: 0.5, control: setting })).toContain('--key-frame-qindex-offset 32')
+    expect(svt({ change: 0.5, control: setting })).toContain('--key-frame-qindex-offset 60')
     expect(svt({ change: 0.3, control: setting })).not.toContain('offset')
   })
   it('keeps vpxenc from starving a first frame where it goes by a rate', () => {

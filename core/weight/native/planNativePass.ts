@@ -72,6 +72,10 @@ const SSIM_TOLERANCE = 0.002
  */
 export function planNativePass(job: NativeJob, made: readonly NativePass[]): NativeDecision {
   const { goal, curve, encoder } = job
+  const isByRate = goal.kind === 'budget' && encoder.budgetBy === 'rate'
+  // They are needed in any case, and tell what the container will add.
+  if (isByRate && encoder.shortBelow !== null && job.statisticsBytes === null && !made.length)
+    return { kind: 'statistics' }
   if (!curve) return planWithoutCurve(job, made)
   const curved = { ...job, curve }
   if (goal.kind === 'quality') return planForQuality(curved, goal.ssim, made)
@@ -89,9 +93,8 @@ type CurvedJob = NativeJob & { readonly curve: ProbeCurve }
 function planWithoutCurve(job: NativeJob, made: readonly NativePass[]): NativeDecision {
   const { goal, encoder, statisticsBytes } = job
   const { shortBelow } = encoder
-  if (goal.kind !== 'budget' || encoder.budgetBy !== 'rate' || shortBelow === null)
-    return { kind: 'probe' }
-  if (statisticsBytes === null) return { kind: 'statistics' }
+  if (goal.kind !== 'budget' || encoder.budgetBy !== 'rate') return { kind: 'probe' }
+  if (shortBelow === null || statisticsBytes === null) return { kind: 'probe' }
   const isShort = data(job, goal.bytes) < statisticsBytes * shortBelow
   // Where it was enough all the same, less may be.
   return isShort && !made.some(isVisuallyLossless)

@@ -13,7 +13,7 @@ const SVT_LAYERS = 6
  * quantizer. Source: docs/weight.md, encoder programs.
  */
 const SVT_LAYERS_BY_CHANGE = [
-  { from: 0.4, layers: 2, coarserFirst: 32 },
+  { from: 0.4, layers: 2, coarserFirst: 60 },
   { from: 0.08, layers: 3, coarserFirst: 0 },
   { from: 0, layers: 5, coarserFirst: 0 },
 ] as const
