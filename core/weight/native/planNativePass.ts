@@ -56,7 +56,7 @@ const SETTING_TARGET = 0.993
  * How far slopes of bytes over settings are off, by which a second pass is planned from the first:
  * they were measured from 0.6 to 0.8 where 0.7 was expected.
  */
-const SLOPE_DOUBT = 0.12
+const SLOPE_DOUBT = 0.15
 /** So much above a budget no second pass is aimed, however far the first was from it. */
 const MOST_ABOVE = 1.12
 /** Beyond the probe; another one only where the last exceeds the budget. */
