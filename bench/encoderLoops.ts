@@ -9,14 +9,23 @@ import { RenderBrowser } from '../headless/RenderBrowser'
 import { dataBytesOf, loopRecipe, ownPasses, seamsOf, type Prepared } from './encoders'
 
 /*
- * What encoder programs do at the loop point, frame by frame, and how long a budget takes beside
- * the program's own two passes on ready frames.
+ * What encoder programs do at the loop point, frame by frame; and how long a budget takes x264
+ * beside its own two passes on ready frames.
  */
 
 const CLIPS = ['dusk-window.mov', 'harbour-lights.mp4', 'rain-platform.mp4', 'aurora-fjord.webm']
 const SECONDS = 5
-/** The first has no more than six. */
-const TIMED = ['rain-platform.mp4', 'aurora-fjord.webm']
+/**
+ * Budgets that are timed, in bits for each pixel and frame: short ones, which need no probe, and
+ * one that is more than needed. Rain has no more than six seconds, the harbour five.
+ */
+const TIMED = [
+  ['rain-platform.mp4', 0.08],
+  ['aurora-fjord.webm', 0.003],
+  ['dusk-window.mov', 0.005],
+  ['harbour-lights.mp4', 0.005],
+  ['dusk-window.mov', 0.1],
+] as const
 const LONG_SECONDS = 9
 /** Frames on either side of the loop point. */
 const BESIDE = 6
@@ -87,11 +96,14 @@ async function loopPointOf(
 }
 
 /** Seconds of Telon's passes for a budget against the own two passes at the bytes that it took. */
-async function timeOf(prepared: Prepared, installed: InstalledEncoder): Promise<string> {
+async function timeOf(
+  prepared: Prepared,
+  installed: InstalledEncoder,
+  bitsPerPixel: number,
+): Promise<string> {
   const { browser, file, recipe, spooled } = prepared
   const { frames, frameRate, width, height } = spooled.raw
-  // A tenth of a bit for each pixel and frame: what rain needs to be decent, far below no loss.
-  const budget = Math.round((frames * width * height * 0.1) / 8)
+  const budget = Math.round((frames * width * height * bitsPerPixel) / 8)
   const { bytes, facts } = await encodeClip(browser, installed, file, {
     ...recipe,
     goal: { kind: 'budget', bytes: budget },
@@ -101,24 +113,44 @@ async function timeOf(prepared: Prepared, installed: InstalledEncoder): Promise<
   return `${basename(file)}: ${frames} frames of ${width} × ${height} by ${installed.encoder.program}: ${facts.encodeSeconds} s in ${facts.passes} of its passes, own two passes ${own.seconds.toFixed(1)} s: ${(facts.encodeSeconds / own.seconds).toFixed(2)} times`
 }
 
-/** Measures the installed encoders on clips of the demonstration. */
+/** Does something with a clip of the demonstration whose frames are ready. */
+async function withClip<T>(
+  browser: RenderBrowser,
+  installed: InstalledEncoder,
+  file: string,
+  seconds: number,
+  act: (prepared: Prepared) => Promise<T>,
+): Promise<T> {
+  const prepared = await prepare(browser, installed, file, seconds)
+  return act(prepared).finally(() => rm(prepared.folder, { recursive: true }))
+}
+
+/** Measures the loop points of the installed encoders on clips of the demonstration. */
 export async function measureEncoderLoops(demo: string): Promise<void> {
   const installed = (await installedEncoders()).filter(
     ({ encoder }) => encoder.program !== 'aomenc',
   )
   const browser = await RenderBrowser.start()
-  const measure = async (
-    each: InstalledEncoder,
-    file: string,
-    seconds: number,
-    by: typeof timeOf,
-  ): Promise<void> => {
-    const prepared = await prepare(browser, each, join(demo, file), seconds)
-    console.log(await by(prepared, each).finally(() => rm(prepared.folder, { recursive: true })))
-  }
   for (const file of CLIPS)
-    for (const each of installed) await measure(each, file, SECONDS, loopPointsOf)
-  const x264 = installed.find(({ encoder }) => encoder.program === 'x264')
-  if (x264) for (const file of TIMED) await measure(x264, file, LONG_SECONDS, timeOf)
+    for (const each of installed)
+      console.log(
+        await withClip(browser, each, join(demo, file), SECONDS, (prepared) =>
+          loopPointsOf(prepared, each),
+        ),
+      )
+  await browser.stop()
+}
+
+/** Measures how long x264's files take on clips of the demonstration. */
+export async function measureEncoderTime(demo: string): Promise<void> {
+  const x264 = (await installedEncoders()).find(({ encoder }) => encoder.program === 'x264')
+  if (!x264) return console.log('x264 is not installed')
+  const browser = await RenderBrowser.start()
+  for (const [file, bitsPerPixel] of TIMED)
+    console.log(
+      await withClip(browser, x264, join(demo, file), LONG_SECONDS, (prepared) =>
+        timeOf(prepared, x264, bitsPerPixel),
+      ),
+    )
   await browser.stop()
 }

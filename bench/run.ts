@@ -23,7 +23,7 @@ import { startTestServer } from '../server/testing/testServer'
 import { measureArrival } from './arrival'
 import { measureContrastCost } from './contrast'
 import { compareWithScreens } from './seen'
-import { measureEncoderLoops } from './encoderLoops'
+import { measureEncoderLoops, measureEncoderTime } from './encoderLoops'
 import { measureFleet } from './fleet'
 import { measurePictures } from './pictures'
 import { measureMotionStart } from './motionStart'
@@ -112,6 +112,10 @@ if (process.argv.includes('--joins')) {
 }
 if (process.argv.includes('--encoder-loops')) {
   await measureEncoderLoops(FILES)
+  process.exit(0)
+}
+if (process.argv.includes('--encoder-time')) {
+  await measureEncoderTime(FILES)
   process.exit(0)
 }
 if (process.argv.includes('--motion-start')) {

@@ -115,6 +115,11 @@ const budget = (bytes: number) => ({ kind: 'budget', bytes }) as const
 /** A clip whose quality without visible loss would take far more than any budget here. */
 const HEAVY: Simulated = { bytes: 5_000_000, halving: 6, full: 0.9 }
 
+/** Two passes, and a third only where the second exceeds the budget. */
+function expectPlanned(made: readonly NativePass[], budgetBytes: number): void {
+  expect(made.length).toBeLessThanOrEqual(made[1] && made[1].bytes > budgetBytes ? 3 : 2)
+}
+
 describe('a budget near the end of a scale (vpxenc)', () => {
   const vpxenc = encoderOf('vpxenc')
   const near: Simulated = { ...HEAVY, full: vpxenc.fullShare }
@@ -130,6 +135,16 @@ describe('a budget near the end of a scale (vpxenc)', () => {
   it('is met by a setting where there are finer ones', () => {
     const { made } = run(vpxenc, budget(atSixty * 1.3), near)
     expect(made.every(({ control }) => control.kind === 'setting')).toBe(true)
+  })
+  it.each([0.93, 0.96, 1, 1.04])('is filled where a rate comes to %s of what it says', (answer) => {
+    // The first pass is by a setting, since it takes more than expected.
+    const heavier = { ...near, full: near.full * 1.2, answer }
+    const { made, kept } = run(vpxenc, budget(atSixty * 1.1), heavier)
+    expect(made.map(({ control }) => control.kind).slice(0, 2)).toEqual(['setting', 'rate'])
+    expectPlanned(made, atSixty * 1.1)
+    expect(kept.bytes).toBeLessThanOrEqual(atSixty * 1.1)
+    const kilobit = (1000 * FRAMES) / 25 / 8
+    expect(kept.bytes).toBeGreaterThanOrEqual(atSixty * 1.1 * 0.95 - kilobit)
   })
   it('is kept by a third pass at most where rates are missed by much', () => {
     const { made, kept } = run(vpxenc, budget(atSixty * 0.9), { ...near, answer: 1.3 })
@@ -315,11 +330,6 @@ describe('a budget by rate (x264)', () => {
     expect(kept.bytes).toBeGreaterThanOrEqual(40_000 * 0.98)
   })
 })
-
-/** Two passes, and a third only where the second exceeds the budget. */
-function expectPlanned(made: readonly NativePass[], budgetBytes: number): void {
-  expect(made.length).toBeLessThanOrEqual(made[1] && made[1].bytes > budgetBytes ? 3 : 2)
-}
 
 describe.each([
   ['svt-av1', 1.03],

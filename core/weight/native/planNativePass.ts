@@ -227,7 +227,7 @@ function controlFor(
     setting > rateBeyond &&
     // Below what the coarsest setting takes no rate is met either.
     expectedBytes(job, setting, made) <= target
-  if (isBeyond) return rateFor(job, bytes * RATE_TARGET, made)
+  if (isBeyond) return rateFor(job, bytes * (made.length === 1 ? UNSURE_RATE : RATE_TARGET), made)
   const tried = made.find((pass) => sameSetting(pass.control, setting))
   if (!tried) return { kind: 'setting', setting }
   if (tried.dataBytes <= bytes) return null
@@ -248,6 +248,12 @@ function settingTarget(bytes: number, made: readonly NativePass[]): number {
   const distance = Math.abs(Math.log(only.dataBytes / bytes))
   return Math.min(MOST_ABOVE, 1 + SLOPE_DOUBT * distance)
 }
+
+/**
+ * The same for a first rate that is a second pass: near the end of a scale it is missed by 4 % in
+ * either direction.
+ */
+const UNSURE_RATE = 1.03
 
 const isRate = ({ control }: Pick<NativePass, 'control'>): boolean => control.kind === 'rate'
 
