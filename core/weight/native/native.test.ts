@@ -146,6 +146,13 @@ describe('a budget near the end of a scale (vpxenc)', () => {
     const kilobit = (1000 * FRAMES) / 25 / 8
     expect(kept.bytes).toBeGreaterThanOrEqual(atSixty * 1.1 * 0.95 - kilobit)
   })
+  it('is tried by a rate where the coarsest setting takes a little more', () => {
+    const coarsest = bytesAt(near, 63) * near.full
+    const kinds = (share: number): string[] =>
+      run(vpxenc, budget(coarsest * share), near).made.map(({ control }) => control.kind)
+    expect(kinds(0.96)).toEqual(['setting', 'rate'])
+    expect(kinds(0.8)).toEqual(['setting'])
+  })
   it('is kept by a third pass at most where rates are missed by much', () => {
     const { made, kept } = run(vpxenc, budget(atSixty * 0.9), { ...near, answer: 1.3 })
     expect(made.length).toBeLessThanOrEqual(3)

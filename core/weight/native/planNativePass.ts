@@ -232,10 +232,13 @@ function controlFor(
   if (!tried) return { kind: 'setting', setting }
   if (tried.dataBytes <= bytes) return null
   const coarser = setting + encoder.scale.step
-  return coarser <= encoder.scale.coarsest &&
-    !made.some((pass) => sameSetting(pass.control, coarser))
-    ? { kind: 'setting', setting: coarser }
-    : null
+  if (coarser > encoder.scale.coarsest)
+    return rateBeyond !== null && tried.dataBytes <= bytes * MOST_BY_RATE
+      ? rateFor(job, bytes * RATE_TARGET, made)
+      : null
+  return made.some((pass) => sameSetting(pass.control, coarser))
+    ? null
+    : { kind: 'setting', setting: coarser }
 }
 
 /**
@@ -249,9 +252,11 @@ function settingTarget(bytes: number, made: readonly NativePass[]): number {
   return Math.min(MOST_ABOVE, 1 + SLOPE_DOUBT * distance)
 }
 
+/** So much more than a budget the coarsest setting may take, that a rate is tried all the same. */
+const MOST_BY_RATE = 1.1
 /**
- * The same for a first rate that is a second pass: near the end of a scale it is missed by 4 % in
- * either direction.
+ * Share of a budget to aim at by a first rate that is a second pass: near the end of a scale it is
+ * missed by 4 % in either direction.
  */
 const UNSURE_RATE = 1.03
 
