@@ -177,6 +177,22 @@ describe.skipIf(installed.length === 0)('a clip by an encoder program', () => {
     expect(ample.clip.facts.quality!.seen).toBeGreaterThan(41.5)
     expect(ample.clip.bytes.byteLength).toBeLessThan(400_000)
   })
+  it('fills a small budget with few frames out of order', async () => {
+    const x264 = installed.find(({ encoder }) => encoder.program === 'x264')
+    if (!x264) return expect(installed.map(({ encoder }) => encoder.program)).not.toContain('x264')
+    const sequence = plainSequence({
+      size: { width: 1280, height: 720 },
+      cut: { timescale: 1000, start: 0, end: 4000 },
+      frameRate: { num: 24, den: 1 },
+      loops: true,
+    })
+    const { clip } = await runsOf(x264, join(CLIPS, 'dusk-window.mov'), {
+      ...{ sequence, width: 640, height: 360, goal: { kind: 'budget', bytes: 18_000 } },
+    })
+    expect(clip.bytes.byteLength).toBeLessThanOrEqual(18_000)
+    expect(clip.bytes.byteLength).toBeGreaterThanOrEqual(18_000 * 0.97)
+    expect(clip.facts.passes).toBeLessThanOrEqual(2)
+  })
   it('is one of one frame, too', async () => {
     for (const program of installed) {
       const sequence = part(50, 51)
