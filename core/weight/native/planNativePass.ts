@@ -52,13 +52,6 @@ const QUALITY_TARGET = 1.01
  * By settings, the first pass may miss by much and only shows what one costs; the last one may not.
  */
 const SETTING_TARGET = 0.993
-/**
- * How far slopes of bytes over settings are off, by which a second pass is planned from the first:
- * they were measured from 0.6 to 0.8 where 0.7 was expected.
- */
-const SLOPE_DOUBT = 0.15
-/** So much above a budget no second pass is aimed, however far the first was from it. */
-const MOST_ABOVE = 1.12
 /** Beyond the probe; another one only where the last exceeds the budget. */
 const PLANNED_PASSES = 2
 const MAX_PASSES = 3
@@ -211,7 +204,7 @@ function controlFor(
   made: readonly NativePass[],
 ): Control | null {
   const { encoder } = job
-  const target = bytes * settingTarget(bytes, made)
+  const target = bytes * SETTING_TARGET
   const lossless = expectedBytes(job, ceiling, made)
   const { rateBeyond } = encoder
   // Once a rate was taken its miss is known.
@@ -239,17 +232,6 @@ function controlFor(
   return made.some((pass) => sameSetting(pass.control, coarser))
     ? null
     : { kind: 'setting', setting: coarser }
-}
-
-/**
- * Share of a budget to aim at by a setting. Only a second pass that exceeds the budget may be
- * followed by a third, which two known ones make certain: it rather exceeds than leaves much.
- */
-function settingTarget(bytes: number, made: readonly NativePass[]): number {
-  const [only] = made
-  if (!only || made.length !== 1) return SETTING_TARGET
-  const distance = Math.abs(Math.log(only.dataBytes / bytes))
-  return Math.min(MOST_ABOVE, 1 + SLOPE_DOUBT * distance)
 }
 
 /** So much more than a budget the coarsest setting may take, that a rate is tried all the same. */
