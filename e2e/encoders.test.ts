@@ -132,8 +132,9 @@ describe.skipIf(installed.length === 0)('a clip by an encoder program', () => {
     each: InstalledEncoder,
     file: string,
     more: Partial<ClipRecipe>,
-  ): Promise<{ readonly runs: string[]; readonly clip: EncodedClip }> {
+  ): Promise<{ readonly runs: string[]; readonly probed: number[]; readonly clip: EncodedClip }> {
     const runs: string[] = []
+    const probed: number[] = []
     const program = {
       ...each,
       encoder: {
@@ -144,8 +145,19 @@ describe.skipIf(installed.length === 0)('a clip by an encoder program', () => {
         },
       },
     }
-    return { runs, clip: await encodeClip(browser, program, file, recipe(program, more)) }
+    const clip = await encodeClip(browser, program, file, recipe(program, more), {
+      onStep: (step, done) => step === 'probe' && probed.push(done),
+    })
+    return { runs, probed, clip }
   }
+  /** A drawn clip of 720p, to before second `end`. */
+  const drawn = (start: number, end: number) =>
+    plainSequence({
+      size: { width: 1280, height: 720 },
+      cut: { timescale: 1, start, end },
+      frameRate: { num: 24, den: 1 },
+      loops: true,
+    })
   it('has statistics made once, beside the probe: neither keeps all processors busy', async () => {
     for (const each of installed.filter(({ encoder }) => encoder.statisticsFor !== 'none')) {
       const { runs, clip } = await runsOf(each, CLIP, {
@@ -160,12 +172,7 @@ describe.skipIf(installed.length === 0)('a clip by an encoder program', () => {
   it('is made without a probe where its statistics show that the budget is short', async () => {
     const x264 = installed.find(({ encoder }) => encoder.program === 'x264')
     if (!x264) return expect(installed.map(({ encoder }) => encoder.program)).not.toContain('x264')
-    const sequence = plainSequence({
-      size: { width: 1280, height: 720 },
-      cut: { timescale: 1000, start: 2000, end: 3000 },
-      frameRate: { num: 24, den: 1 },
-      loops: true,
-    })
+    const sequence = drawn(2, 3)
     const encode = (bytes: number) =>
       runsOf(x264, join(CLIPS, 'rain-platform.mp4'), { sequence, goal: { kind: 'budget', bytes } })
     const short = await encode(12_000)
@@ -174,20 +181,18 @@ describe.skipIf(installed.length === 0)('a clip by an encoder program', () => {
     expect(short.clip.probe).toBeNull()
     const ample = await encode(500_000)
     expect(ample.runs).toContain('quick')
+    // Statistics and probe are one step: what is done of it only grows.
+    expect(ample.probed).toEqual([...ample.probed].sort((a, b) => a - b))
+    expect(ample.probed.at(-1)).toBe(1)
     expect(ample.clip.facts.quality!.seen).toBeGreaterThan(41.5)
     expect(ample.clip.bytes.byteLength).toBeLessThan(400_000)
   })
   it('fills a small budget with few frames out of order', async () => {
     const x264 = installed.find(({ encoder }) => encoder.program === 'x264')
     if (!x264) return expect(installed.map(({ encoder }) => encoder.program)).not.toContain('x264')
-    const sequence = plainSequence({
-      size: { width: 1280, height: 720 },
-      cut: { timescale: 1000, start: 0, end: 4000 },
-      frameRate: { num: 24, den: 1 },
-      loops: true,
-    })
     const { clip } = await runsOf(x264, join(CLIPS, 'dusk-window.mov'), {
-      ...{ sequence, width: 640, height: 360, goal: { kind: 'budget', bytes: 18_000 } },
+      ...{ sequence: drawn(0, 4), width: 640, height: 360 },
+      goal: { kind: 'budget', bytes: 18_000 },
     })
     expect(clip.bytes.byteLength).toBeLessThanOrEqual(18_000)
     expect(clip.bytes.byteLength).toBeGreaterThanOrEqual(18_000 * 0.97)

@@ -128,8 +128,8 @@ class ClipEncoding {
     this.offsetBytes = isReordered ? usualOffsetBytes(spooled.raw.frames) : 0
   }
 
-  /** Quick encodes of the whole loop at a few settings. */
-  async probe(): Promise<ProbeFacts> {
+  /** Quick encodes of the whole loop at a few settings; `before` is the share of the step done. */
+  async probe(before = 0): Promise<ProbeFacts> {
     const { encoder } = this.installed
     const start = performance.now()
     const points: ProbePoint[] = []
@@ -137,7 +137,7 @@ class ClipEncoding {
     let comparing: Promise<unknown> = Promise.resolve()
     for (const [index, setting] of encoder.probed.entries()) {
       const encoding = this.encode({ kind: 'setting', setting }, 'quick', (done) =>
-        this.onStep('probe', (index + done) / encoder.probed.length, 0),
+        this.onStep('probe', before + ((1 - before) * (index + done)) / encoder.probed.length, 0),
       )
       const [track] = await bothOf(encoding, comparing)
       comparing = this.pointOf(setting, track).then((point) => points.push(point))
@@ -182,6 +182,8 @@ class ClipEncoding {
       framesPerSecond: toNumber(raw.frameRate),
     }
     const made: MadePass[] = []
+    // Statistics that come first are a part of the same step.
+    let probedBefore = 0
     for (;;) {
       const curve = probe && new ProbeCurve(probe.points, probe.steering)
       this.change = curve ? changeBy(curve, encoder, raw) : 0
@@ -193,12 +195,13 @@ class ClipEncoding {
         made.map(({ pass }) => pass),
       )
       if (decision.kind === 'statistics') {
-        await this.withStatistics((done) => this.onStep('probe', done, 0))
+        probedBefore = STATISTICS_PART
+        await this.withStatistics((done) => this.onStep('probe', done * probedBefore, 0))
         continue
       }
       if (decision.kind === 'probe') {
         // Neither keeps all processors busy.
-        ;[probe] = await bothOf(this.probe(), this.withStatistics())
+        ;[probe] = await bothOf(this.probe(probedBefore), this.withStatistics())
         continue
       }
       if (decision.kind === 'keep') {
@@ -336,6 +339,8 @@ async function bothOf<T, U>(one: Promise<T>, other: Promise<U>): Promise<[T, U]>
   return Promise.all([one, other])
 }
 
+/** Share of a probe's step that statistics take where they come before it. */
+const STATISTICS_PART = 0.5
 /** Statistics are the same for all controls. */
 const STATISTICS: Control = { kind: 'setting', setting: 32 }
 /** The quality of a file that has no goal. */
